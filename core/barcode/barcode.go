@@ -1,0 +1,217 @@
+// Package barcode treats the numbers under bar symbols as what they are:
+// numbers of a fixed length whose last digit is a check digit.
+//
+// A [Code] is a small comparable value made only by [Parse] and [FromNumber].
+// The kinds known are the GTIN family of the GS1 General Specifications
+// (section 3.3 and the check digit in 7.9): EAN-8, UPC-A, EAN-13 and GTIN-14,
+// and ISBN-13 (ISO 2108), which is an EAN-13 that begins with 978 or 979.
+//
+//	c, err := barcode.Parse("9521234000013")
+//	c.Kind()   // EAN-13
+//	c.Key()    // 9521234000013, the same as of 09521234000013
+package barcode
+
+import (
+	"errors"
+	"fmt"
+	"strconv"
+)
+
+// A Kind is the form in which a number is printed.
+type Kind uint8
+
+// The kinds of code. The zero value means none.
+const (
+	NoKind Kind = iota
+	EAN8
+	UPCA
+	EAN13
+	ISBN13
+	GTIN14
+)
+
+// String returns the trade's name of the kind.
+func (k Kind) String() string {
+	return [...]string{"", "EAN-8", "UPC-A", "EAN-13", "ISBN-13", "GTIN-14"}[k]
+}
+
+// MaxDigits is the number of digits that a number can have here.
+const MaxDigits = 19
+
+// Errors that [Parse] wraps.
+var (
+	ErrNotDigits  = errors.New("not a run of digits")
+	ErrLength     = errors.New("not the length of a barcode")
+	ErrCheckDigit = errors.New("the check digit does not fit")
+)
+
+// A Code is a number of 8, 12, 13 or 14 digits with a check digit that fits.
+// Codes can be compared with ==, which also compares their length; use
+// [Code.Key] to compare the numbers whatever their length. The zero Code means
+// none.
+type Code struct {
+	n      uint64
+	length uint8
+}
+
+// Parse reads a run of ASCII digits. The error says what is wrong and wraps
+// [ErrNotDigits], [ErrLength] or [ErrCheckDigit].
+func Parse(s string) (Code, error) {
+	n, ok := Number(s)
+	if !ok {
+		return Code{}, fmt.Errorf("%q: %w", s, ErrNotDigits)
+	}
+	return FromNumber(n, len(s))
+}
+
+// FromNumber makes a Code of a number that is written with length digits,
+// leading zeros included.
+func FromNumber(n uint64, length int) (Code, error) {
+	if !LegalLength(length) || n >= Pow10(length) {
+		return Code{}, fmt.Errorf("%s: %w", Pad(n, length), ErrLength)
+	}
+	if !Valid(n) {
+		return Code{}, fmt.Errorf("%s: %w", Pad(n, length), ErrCheckDigit)
+	}
+	return Code{n, uint8(length)}, nil
+}
+
+// IsValid reports whether c is a code and not the zero value.
+func (c Code) IsValid() bool { return c.length != 0 }
+
+// Len returns the number of digits.
+func (c Code) Len() int { return int(c.length) }
+
+// Number returns the code as a number, so without leading zeros.
+func (c Code) Number() uint64 { return c.n }
+
+// Key returns a number that is equal for equal GTINs, whatever the length in
+// which they are written: their 14-digit form.
+func (c Code) Key() uint64 { return c.n }
+
+// GTIN14 returns the 14-digit form.
+func (c Code) GTIN14() string { return Pad(c.n, 14) }
+
+// Kind returns the form in which the code is written.
+func (c Code) Kind() Kind {
+	switch c.length {
+	case 8:
+		return EAN8
+	case 12:
+		return UPCA
+	case 13:
+		if p := c.n / 1e10; p == 978 || p == 979 {
+			return ISBN13
+		}
+		return EAN13
+	case 14:
+		return GTIN14
+	}
+	return NoKind
+}
+
+// String returns the digits, leading zeros included, or "" for the zero value.
+func (c Code) String() string {
+	if c.length == 0 {
+		return ""
+	}
+	return Pad(c.n, int(c.length))
+}
+
+// AppendTo appends the digits to b.
+func (c Code) AppendTo(b []byte) []byte { return AppendPadded(b, c.n, int(c.length)) }
+
+// MarshalText writes the digits.
+func (c Code) MarshalText() ([]byte, error) { return c.AppendTo(nil), nil }
+
+// UnmarshalText reads what MarshalText writes; empty text is the zero value.
+func (c *Code) UnmarshalText(text []byte) (err error) {
+	if len(text) == 0 {
+		*c = Code{}
+		return nil
+	}
+	*c, err = Parse(string(text))
+	return err
+}
+
+// LegalLength reports whether product codes of that many digits exist.
+func LegalLength(n int) bool { return n == 8 || n == 12 || n == 13 || n == 14 }
+
+// Valid reports whether the last digit of n is the check digit of the digits
+// before it. It does not depend on how many leading zeros n is written with.
+func Valid(n uint64) bool { return uint64(CheckDigit(n/10)) == n%10 }
+
+// CheckDigit returns the check digit, 0 to 9, of a number without one: from
+// the right the digits count 3, 1, 3, 1…, and the check digit brings the sum
+// to a multiple of ten (GS1 General Specifications 7.9).
+func CheckDigit(data uint64) int {
+	var threes, ones uint64
+	for data != 0 {
+		pair := data % 100
+		data /= 100
+		tens := pair / 10
+		ones += tens
+		threes += pair - 10*tens
+	}
+	return int(9 - (3*threes+ones+9)%10)
+}
+
+// CountValid returns how many numbers from low to high, both included, have
+// a fitting check digit.
+func CountValid(low, high uint64) uint64 {
+	if high < low {
+		return 0
+	}
+	n := validUpTo(high)
+	if low > 0 {
+		n -= validUpTo(low - 1)
+	}
+	return n
+}
+
+// validUpTo counts the valid numbers from 0 to n: one in every whole ten, and
+// perhaps one in the last.
+func validUpTo(n uint64) uint64 {
+	count := n / 10
+	if uint64(CheckDigit(n/10)) <= n%10 {
+		count++
+	}
+	return count
+}
+
+// Number reads a run of at most [MaxDigits] ASCII digits.
+func Number(s string) (n uint64, ok bool) {
+	if len(s) == 0 || len(s) > MaxDigits {
+		return 0, false
+	}
+	for i := range len(s) {
+		d := s[i] - '0'
+		if d > 9 {
+			return 0, false
+		}
+		n = 10*n + uint64(d)
+	}
+	return n, true
+}
+
+// Pow10 returns ten to the power of n, for n from 0 to [MaxDigits].
+func Pow10(n int) uint64 { return pow10[n] }
+
+var pow10 = func() (p [MaxDigits + 1]uint64) {
+	p[0] = 1
+	for i := 1; i < len(p); i++ {
+		p[i] = 10 * p[i-1]
+	}
+	return p
+}()
+
+// Pad writes n with at least length digits.
+func Pad(n uint64, length int) string { return string(AppendPadded(nil, n, length)) }
+
+// AppendPadded appends n with at least length digits to b.
+func AppendPadded(b []byte, n uint64, length int) []byte {
+	for i := length - 1; i > 0 && n < pow10[i]; i-- {
+		b = append(b, '0')
+	}
+	return strconv.AppendUint(b, n, 10)
+}

@@ -1,0 +1,176 @@
+package catalogue
+
+import "math/bits"
+
+// A Field is what a column means, whatever its heading says. The zero value
+// is [Unknown]: a column whose meaning nobody has said.
+type Field uint8
+
+// The fields of a catalogue.
+const (
+	Unknown Field = iota
+	SKU
+	ParentSKU
+	Barcode
+	MPN
+	Title
+	Brand
+	Category
+	Type
+	Tags
+	Description
+	ShortDescription
+	Price
+	SalePrice
+	SaleFrom
+	SaleTo
+	Cost
+	Stock
+	Weight
+	Length
+	Width
+	Height
+	Images
+	ImageAlt
+	ImageOrder
+	Slug
+	Colour
+	Size
+	Material
+	Published
+	Supplier
+	Language
+	numFields
+)
+
+// A Kind is the nature of a field's cells; it decides which rules may touch
+// them at all.
+type Kind uint8
+
+// The kinds of field. A cell of an [Unknown] field is of kind [AnyKind].
+const (
+	AnyKind  Kind = iota // nothing is known: only what is harmless anywhere
+	CodeKind             // every character counts: SKU, barcode, part number
+	LineKind             // words on one line: a title, a brand
+	HTMLKind             // markup: left to the rules for markup
+	NumberKind
+	DateKind
+	ListKind // words with separators: tags
+	LinkKind
+)
+
+var fieldTable = [numFields]struct {
+	name string
+	kind Kind
+}{
+	Unknown:          {"", AnyKind},
+	SKU:              {"sku", CodeKind},
+	ParentSKU:        {"parent_sku", CodeKind},
+	Barcode:          {"barcode", CodeKind},
+	MPN:              {"mpn", CodeKind},
+	Title:            {"title", LineKind},
+	Brand:            {"brand", LineKind},
+	Category:         {"category", LineKind},
+	Type:             {"type", LineKind},
+	Tags:             {"tags", ListKind},
+	Description:      {"description", HTMLKind},
+	ShortDescription: {"short_description", HTMLKind},
+	Price:            {"price", NumberKind},
+	SalePrice:        {"sale_price", NumberKind},
+	SaleFrom:         {"sale_from", DateKind},
+	SaleTo:           {"sale_to", DateKind},
+	Cost:             {"cost", NumberKind},
+	Stock:            {"stock", NumberKind},
+	Weight:           {"weight", NumberKind},
+	Length:           {"length", NumberKind},
+	Width:            {"width", NumberKind},
+	Height:           {"height", NumberKind},
+	Images:           {"images", LinkKind},
+	ImageAlt:         {"image_alt", LineKind},
+	ImageOrder:       {"image_order", NumberKind},
+	Slug:             {"slug", CodeKind},
+	Colour:           {"colour", LineKind},
+	Size:             {"size", LineKind},
+	Material:         {"material", LineKind},
+	Published:        {"published", AnyKind},
+	Supplier:         {"supplier", LineKind},
+	Language:         {"language", CodeKind},
+}
+
+// String returns the field's name as a rulebook or a flag spells it, or "" for
+// [Unknown].
+func (f Field) String() string { return fieldTable[f].name }
+
+// Kind returns the nature of the field's cells.
+func (f Field) Kind() Kind { return fieldTable[f].kind }
+
+// ParseField returns the field of that name; ok is false if there is none.
+func ParseField(name string) (f Field, ok bool) {
+	for f := SKU; f < numFields; f++ {
+		if fieldTable[f].name == name {
+			return f, true
+		}
+	}
+	return Unknown, false
+}
+
+// FieldNames returns the names of all fields in their fixed order.
+func FieldNames() []string {
+	names := make([]string, 0, numFields-1)
+	for f := SKU; f < numFields; f++ {
+		names = append(names, fieldTable[f].name)
+	}
+	return names
+}
+
+// Fields is a set of fields.
+type Fields uint64
+
+// FieldsOf returns the set of the given fields.
+func FieldsOf(fields ...Field) (set Fields) {
+	for _, f := range fields {
+		set |= 1 << f
+	}
+	return set
+}
+
+// Has reports whether f is in the set.
+func (s Fields) Has(f Field) bool { return s&(1<<f) != 0 }
+
+// List returns the members of the set in their fixed order.
+func (s Fields) List() []Field {
+	list := make([]Field, 0, bits.OnesCount64(uint64(s)))
+	for f := Unknown; f < numFields; f++ {
+		if s.Has(f) {
+			list = append(list, f)
+		}
+	}
+	return list
+}
+
+// Columns ties the columns of one sheet to their fields.
+type Columns struct {
+	Headings []string // as they stand in the sheet
+	Fields   []Field  // one for each heading
+}
+
+// First returns the first column of a field, or -1.
+func (c *Columns) First(f Field) int {
+	for i, g := range c.Fields {
+		if g == f {
+			return i
+		}
+	}
+	return -1
+}
+
+// All returns every column of a field, from left to right.
+func (c *Columns) All(f Field) []int {
+	var cols []int
+	for i, g := range c.Fields {
+		if g == f {
+			cols = append(cols, i)
+		}
+	}
+	return cols
+}

@@ -1,0 +1,140 @@
+package catalogue
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+)
+
+// A Severity says what a finding means for its row.
+type Severity uint8
+
+// The severities. Only an [Error] holds a row back.
+const (
+	Note Severity = iota
+	Warning
+	Error
+)
+
+// String returns "note", "warning" or "error".
+func (s Severity) String() string { return [...]string{"note", "warning", "error"}[s] }
+
+// A Ground says why a change is right.
+type Ground uint8
+
+// The grounds, weakest first. [Likely] is proposed, never written.
+const (
+	NoGround Ground = iota
+	Likely
+	Certain // the content or arithmetic proves it
+	Backed  // a second source says the same
+	Ordered // the rulebook says so
+	Decided // a person said so
+)
+
+// String returns the ground's name in output and documentation.
+func (g Ground) String() string { return groundNames[g] }
+
+var groundNames = [...]string{"", "likely", "certain", "backed", "ordered", "decided"}
+
+// MarshalText writes the ground's name.
+func (g Ground) MarshalText() ([]byte, error) { return []byte(g.String()), nil }
+
+// UnmarshalText reads what MarshalText writes.
+func (g *Ground) UnmarshalText(text []byte) error {
+	i := slices.Index(groundNames[:], string(text))
+	if i < 0 {
+		return fmt.Errorf("there is no ground %q", text)
+	}
+	*g = Ground(i)
+	return nil
+}
+
+// Facts are the numbers and words behind a finding, from which its sentence
+// is made. Which of them mean something depends on the finding.
+type Facts struct {
+	Low, High  uint64 // the numbers a damaged code may have been, ends included
+	Candidates uint64 // how many valid codes lie between them
+	Digits     int    // how many digits are left, or are there
+	Length     int    // how many there were, or should be
+	Right      byte   // the check digit that would be right, as a character
+	Other      string // the other value, name or source
+	Row        int    // the other row
+}
+
+// A Finding is something noticed about a cell (Col ≥ 0), a row (Col < 0) or
+// the whole sheet (Row 0).
+type Finding struct {
+	Code  Code
+	Row   int // as the spreadsheet program shows it
+	Col   int // from 0; -1 for the row as a whole
+	Cell  string
+	Facts Facts
+}
+
+// Severity returns the severity that the registry gives the finding.
+func (f *Finding) Severity() Severity { return f.Code.Entry().Severity }
+
+// Sentence says in words what was found, without saying where.
+func (f *Finding) Sentence() string {
+	return fill(f.Code.Entry().Sentence, f.Cell, &f.Facts)
+}
+
+// fill replaces the names in braces in a sentence by what they stand for.
+func fill(sentence, cell string, f *Facts) string {
+	if !strings.Contains(sentence, "{") {
+		return sentence
+	}
+	return strings.NewReplacer(
+		"{cell}", Shorten(cell, 60),
+		"{low}", strconv.FormatUint(f.Low, 10),
+		"{high}", strconv.FormatUint(f.High, 10),
+		"{candidates}", Thousands(f.Candidates),
+		"{digits}", strconv.Itoa(f.Digits),
+		"{length}", strconv.Itoa(f.Length),
+		"{right}", string(rune(f.Right)),
+		"{other}", Shorten(f.Other, 60),
+		"{row}", strconv.Itoa(f.Row),
+	).Replace(sentence)
+}
+
+// Thousands writes n with commas between groups of three digits.
+func Thousands(n uint64) string {
+	s := strconv.FormatUint(n, 10)
+	for i := len(s) - 3; i > 0; i -= 3 {
+		s = s[:i] + "," + s[i:]
+	}
+	return s
+}
+
+// Shorten cuts a text to at most n characters, the last of them "…" if
+// anything was cut.
+func Shorten(s string, n int) string {
+	if len(s) <= n {
+		return s
+	}
+	count := 0
+	cut := 0
+	for i := range s {
+		if count == n-1 {
+			cut = i
+		}
+		count++
+	}
+	if count <= n {
+		return s
+	}
+	return s[:cut] + "…"
+}
+
+// A Change is one cell that a rule altered.
+type Change struct {
+	Row    int
+	Col    int
+	Before string
+	After  string
+	Rule   Rule
+	Ground Ground
+	Source string // for Backed: the sheet and row that say so
+}

@@ -1,0 +1,180 @@
+package catalogue
+
+import (
+	"fmt"
+	"strings"
+)
+
+// A Code names a kind of finding; its texts stand in the registry.
+type Code uint8
+
+// The kinds of finding.
+const (
+	NoFinding Code = iota
+	BarcodeCheckDigit
+	BarcodeLength
+	BarcodeNotACode
+	BarcodeRounded
+	BarcodeFlattened
+	BarcodeShared
+	BarcodeZeroFilled
+	BarcodeLeadingZero
+	BarcodeNoCheckDigit
+	BarcodeTwoCodes
+	BarcodeTooLong
+	BarcodeTail
+	BarcodeOtherKind
+	BarcodeDuplicate
+	BarcodeMissing
+	TrustDiffers
+	TrustOutside
+	TrustDamaged
+	TrustAmbiguous
+	SKUDuplicate
+	SKUMissing
+	SKUScientific
+	RowBlank
+	RowHeading
+	RowDuplicate
+	RowSample
+	RowShort
+	RowLong
+	RowSplitNumber
+	RowStrayQuote
+	RowOpenQuote
+	TextControl
+	TextIllFormed
+	numCodes
+)
+
+// An Entry is what the registry says about one kind of finding.
+type Entry struct {
+	Name     string   // "barcode.check-digit"
+	Severity Severity // what it means for the row
+	Title    string   // a few words for tables
+	Sentence string   // what is wrong; {names} stand for the facts of the case
+	Do       string   // what to do next
+	Example  string   // a cell and what is said of it
+}
+
+// Entry returns what the registry says.
+func (c Code) Entry() *Entry { return &findings[c] }
+
+// String returns the name of the finding.
+func (c Code) String() string { return findings[c].Name }
+
+// SetsAside reports whether the finding says that a row is no product for the
+// importer.
+func (c Code) SetsAside() bool {
+	return c == RowBlank || c == RowHeading || c == RowDuplicate || c == RowSample
+}
+
+// MarshalText writes the name of the finding.
+func (c Code) MarshalText() ([]byte, error) { return []byte(c.String()), nil }
+
+// UnmarshalText reads what MarshalText writes.
+func (c *Code) UnmarshalText(text []byte) error {
+	found, ok := FindCode(string(text))
+	if !ok {
+		return fmt.Errorf("there is no finding %q", text)
+	}
+	*c = found
+	return nil
+}
+
+// Codes returns every kind of finding in its fixed order.
+func Codes() []Code {
+	codes := make([]Code, 0, numCodes-1)
+	for c := NoFinding + 1; c < numCodes; c++ {
+		codes = append(codes, c)
+	}
+	return codes
+}
+
+// FindCode returns the kind of finding of that name.
+func FindCode(name string) (Code, bool) {
+	for _, c := range Codes() {
+		if strings.EqualFold(findings[c].Name, name) {
+			return c, true
+		}
+	}
+	return NoFinding, false
+}
+
+// A Rule names a kind of change; its texts stand in the registry.
+type Rule uint8
+
+// The rules that may write a cell.
+const (
+	NoRule Rule = iota
+	RuleUndress
+	RuleTail
+	RuleGrouping
+	RuleScientific
+	RuleZeroFilled
+	RuleLeadingZero
+	RuleTrusted
+	RuleSpaces
+	RuleInvisible
+	RuleSplitNumber
+	numRules
+)
+
+// A RuleClass says what happens when a rule meets its own result.
+type RuleClass uint8
+
+// The classes of rules.
+const (
+	Repair   RuleClass = iota // doing it twice is doing it once
+	Settling                  // it recognises its own result
+	OneWay                    // it would do it again
+)
+
+// A RuleEntry is what the registry says about one rule.
+type RuleEntry struct {
+	Name  string
+	Class RuleClass
+	Title string // a few words for tables: what was done
+}
+
+// Entry returns what the registry says.
+func (r Rule) Entry() *RuleEntry { return &rules[r] }
+
+// String returns the name of the rule.
+func (r Rule) String() string { return rules[r].Name }
+
+// MarshalText writes the name of the rule.
+func (r Rule) MarshalText() ([]byte, error) { return []byte(r.String()), nil }
+
+// UnmarshalText reads what MarshalText writes.
+func (r *Rule) UnmarshalText(text []byte) error {
+	for _, rule := range Rules() {
+		if rules[rule].Name == string(text) {
+			*r = rule
+			return nil
+		}
+	}
+	return fmt.Errorf("there is no rule %q", text)
+}
+
+// Rules returns every rule in its fixed order.
+func Rules() []Rule {
+	list := make([]Rule, 0, numRules-1)
+	for r := NoRule + 1; r < numRules; r++ {
+		list = append(list, r)
+	}
+	return list
+}
+
+var rules = [numRules]RuleEntry{
+	RuleUndress:     {"barcode.undressed", Repair, "spaces, signs and labels around a barcode taken off"},
+	RuleTail:        {"barcode.tail", Repair, "a decimal tail of zeros taken off a barcode"},
+	RuleGrouping:    {"barcode.grouping", Repair, "thousands marks taken out of a barcode"},
+	RuleScientific:  {"barcode.scientific", Repair, "all digits were there behind the scientific notation"},
+	RuleZeroFilled:  {"barcode.last-zero", Repair, "the zero at the end that scientific notation drops put back"},
+	RuleLeadingZero: {"barcode.leading-zero", Repair, "leading zeros put back"},
+	RuleTrusted:     {"barcode.trusted", Repair, "taken from a trusted sheet by SKU"},
+	RuleSpaces:      {"text.spaces", Repair, "stray spaces taken out"},
+	RuleInvisible:   {"text.invisible", Repair, "invisible characters taken out"},
+	RuleSplitNumber: {"row.split-number", Repair, "a number that its decimal comma had split joined again"},
+}

@@ -1,0 +1,402 @@
+// Package folder makes an output folder that appears complete or not at all,
+// and never replaces one in which a person has worked.
+//
+// The files of a run are written into NAME.part-RUN, beside the folder NAME
+// that is to appear. When they are complete, [Job.Commit] writes run.json with
+// a checksum of each, flushes everything to the disk and renames: an older
+// folder NAME to NAME.old-RUN, the new one to NAME; then the older one is
+// removed. Whatever kills the program leaves either the old folder or the new
+// one; a swap that was cut off half way is finished or undone by the next
+// [Begin] or [Recover].
+//
+// An older folder is replaced only if it is one of ours, of the same source, and
+// every file in it still has its checksum. Otherwise the new one becomes NAME-2, and the edited
+// files are named.
+package folder
+
+import (
+	"crypto/rand"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+
+	"github.com/cespare/xxhash/v2"
+	"github.com/gofrs/flock"
+)
+
+// ManifestName is the file that makes a folder one of ours.
+const ManifestName = "run.json"
+
+// Temporary begins the names of files that are removed before a folder
+// appears.
+const Temporary = ".zetanum-"
+
+// ErrBusy says that another run is writing the same folder.
+var ErrBusy = errors.New("another run is writing this folder just now; wait for it, or name another folder with -out")
+
+// ErrInUse says that another program has a file of the folder open.
+var ErrInUse = errors.New("a file in the folder is open in another program; close it there and try again")
+
+// A Manifest is what run.json holds.
+type Manifest struct {
+	Program string            `json:"program"`
+	Run     json.RawMessage   `json:"run"`
+	Files   map[string]string `json:"files"` // by name: the checksum
+}
+
+const program = "zetanum"
+
+// A Job is an output folder in the making.
+type Job struct {
+	// Replaces says, from what an older folder's manifest holds of its run,
+	// whether this one is to take its place; nil: always.
+	Replaces func(run json.RawMessage) bool
+
+	target string
+	part   string
+	run    string
+	lock   *flock.Flock
+}
+
+// Begin starts an output folder that will appear as target. It cleans up what
+// an earlier run left behind, and returns [ErrBusy] if another run is at work
+// on the same target.
+func Begin(target string) (*Job, error) {
+	target = filepath.Clean(target)
+	if err := os.MkdirAll(filepath.Dir(target), 0o777); err != nil {
+		return nil, err
+	}
+	j := &Job{target: target, run: strings.ToLower(rand.Text()[:8])}
+	if err := j.acquire(); err != nil {
+		return nil, err
+	}
+	if err := recoverTarget(target); err != nil {
+		j.release()
+		return nil, err
+	}
+	j.part = target + ".part-" + j.run
+	if err := os.Mkdir(j.part, 0o777); err != nil {
+		j.release()
+		return nil, err
+	}
+	return j, nil
+}
+
+func (j *Job) acquire() error {
+	path := j.target + ".lock"
+	for range 10 {
+		j.lock = flock.New(path)
+		got, err := j.lock.TryLock()
+		if err != nil {
+			return err
+		}
+		if !got {
+			return ErrBusy
+		}
+		// The run before may have removed the file after it was opened here.
+		mine, err1 := j.lock.Stat()
+		there, err2 := os.Stat(path)
+		if err1 == nil && err2 == nil && os.SameFile(mine, there) {
+			return nil
+		}
+		j.lock.Close()
+	}
+	return ErrBusy
+}
+
+func (j *Job) release() {
+	if err := os.Remove(j.lock.Path()); err != nil {
+		// Where a file that is open cannot be removed it goes after closing.
+		defer os.Remove(j.lock.Path())
+	}
+	j.lock.Close()
+}
+
+// Dir is where the files of the run are to be written.
+func (j *Job) Dir() string { return j.part }
+
+// Abort removes everything the run has written.
+func (j *Job) Abort() error {
+	defer j.release()
+	return os.RemoveAll(j.part)
+}
+
+// Commit completes the folder: run becomes part of its manifest. It returns
+// where the folder is and, if that is not the target, which files of the older
+// folder have been edited since.
+func (j *Job) Commit(run any) (path string, edited []string, err error) {
+	defer j.release()
+	defer os.RemoveAll(j.part)
+	if err := j.writeManifest(run); err != nil {
+		return "", nil, err
+	}
+	for n := 1; ; n++ {
+		path = j.target
+		if n > 1 {
+			path += "-" + strconv.Itoa(n)
+			if err := recoverTarget(path); err != nil {
+				return "", nil, err
+			}
+		}
+		changed, err := Edited(path)
+		if err != nil {
+			return "", nil, err
+		}
+		if len(changed) == 0 {
+			if !j.replaces(path) {
+				continue
+			}
+			return path, edited, j.swap(path)
+		}
+		for _, name := range changed {
+			edited = append(edited, filepath.Join(path, name))
+		}
+	}
+}
+
+func (j *Job) replaces(path string) bool {
+	m, err := ReadManifest(path)
+	return err != nil || j.Replaces == nil || j.Replaces(m.Run)
+}
+
+func (j *Job) writeManifest(run any) error {
+	m := Manifest{Program: program, Files: make(map[string]string)}
+	entries, err := os.ReadDir(j.part)
+	if err != nil {
+		return err
+	}
+	for _, e := range entries {
+		path := filepath.Join(j.part, e.Name())
+		if strings.HasPrefix(e.Name(), Temporary) {
+			if err := os.Remove(path); err != nil {
+				return err
+			}
+			continue
+		}
+		if m.Files[e.Name()], err = sumAndFlush(path); err != nil {
+			return err
+		}
+	}
+	if m.Run, err = json.Marshal(run); err != nil {
+		return err
+	}
+	text, err := json.MarshalIndent(&m, "", "  ")
+	if err != nil {
+		return err
+	}
+	path := filepath.Join(j.part, ManifestName)
+	if err := os.WriteFile(path, append(text, '\n'), 0o666); err != nil {
+		return err
+	}
+	if _, err := sumAndFlush(path); err != nil {
+		return err
+	}
+	return syncDir(j.part)
+}
+
+// swap puts the part in the place of path.
+func (j *Job) swap(path string) error {
+	old := path + ".old-" + j.run
+	err := os.Rename(path, old)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		old = ""
+	case err != nil:
+		return inUse(err)
+	}
+	if err := os.Rename(j.part, path); err != nil {
+		if old != "" {
+			err = errors.Join(err, os.Rename(old, path))
+		}
+		return inUse(err)
+	}
+	if err := syncDir(filepath.Dir(path)); err != nil {
+		return err
+	}
+	if old == "" {
+		return nil
+	}
+	return inUse(os.RemoveAll(old))
+}
+
+func inUse(err error) error {
+	if err != nil && isSharingViolation(err) {
+		return fmt.Errorf("%w (%v)", ErrInUse, err)
+	}
+	return err
+}
+
+// Recover finishes or undoes what a run that was killed left of a swap, and
+// removes its unfinished files. It does nothing while another run is at work.
+func Recover(target string) error {
+	j := &Job{target: filepath.Clean(target)}
+	if err := j.acquire(); err != nil {
+		return err
+	}
+	defer j.release()
+	return recoverTarget(j.target)
+}
+
+func recoverTarget(target string) error {
+	olds, parts := leftovers(target, ".old-"), leftovers(target, ".part-")
+	for _, old := range olds {
+		if _, err := os.Stat(target); errors.Is(err, fs.ErrNotExist) {
+			from := old
+			for _, part := range parts {
+				if complete(part) {
+					from = part
+				}
+			}
+			if err := os.Rename(from, target); err != nil {
+				return inUse(err)
+			}
+		}
+		if err := removeOurs(old); err != nil {
+			return inUse(err)
+		}
+	}
+	for _, part := range parts {
+		if err := removeOurs(part); err != nil {
+			return inUse(err)
+		}
+	}
+	return nil
+}
+
+// leftovers returns the folders beside target whose names go on with mark and
+// the name of a run.
+func leftovers(target, mark string) []string {
+	entries, _ := os.ReadDir(filepath.Dir(target))
+	var found []string
+	for _, e := range entries {
+		run, ok := strings.CutPrefix(e.Name(), filepath.Base(target)+mark)
+		if ok && e.IsDir() && len(run) == 8 {
+			found = append(found, filepath.Join(filepath.Dir(target), e.Name()))
+		}
+	}
+	return found
+}
+
+// complete reports whether a folder has its manifest and every file in it has
+// its checksum.
+func complete(dir string) bool {
+	_, err := ReadManifest(dir)
+	if err != nil {
+		return false
+	}
+	edited, err := Edited(dir)
+	return err == nil && len(edited) == 0
+}
+
+// removeOurs removes a folder that a run left behind, unless somebody has put
+// something into it.
+func removeOurs(dir string) error {
+	if _, err := ReadManifest(dir); err == nil {
+		if edited, err := Edited(dir); err != nil || len(edited) > 0 {
+			return err
+		}
+	}
+	return os.RemoveAll(dir)
+}
+
+// ReadManifest reads run.json of a folder. The error wraps [fs.ErrNotExist] if
+// there is none.
+func ReadManifest(dir string) (*Manifest, error) {
+	text, err := os.ReadFile(filepath.Join(dir, ManifestName))
+	if err != nil {
+		return nil, err
+	}
+	m := new(Manifest)
+	if err := json.Unmarshal(text, m); err != nil {
+		return nil, fmt.Errorf("%s: %w", filepath.Join(dir, ManifestName), err)
+	}
+	if m.Program != program {
+		return nil, fmt.Errorf("%s: not written by %s", filepath.Join(dir, ManifestName), program)
+	}
+	return m, nil
+}
+
+// Edited returns the files of a folder that are not as a run left them: changed,
+// added or missing. A folder that is not one of ours counts as edited as a
+// whole, with the name "."; one that does not exist or is empty, not at all.
+func Edited(dir string) ([]string, error) {
+	entries, err := os.ReadDir(dir)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	}
+	if err != nil {
+		return []string{"."}, nil // a file, perhaps; at any rate nothing to replace
+	}
+	if len(entries) == 0 {
+		return nil, nil
+	}
+	m, err := ReadManifest(dir)
+	if err != nil {
+		return []string{"."}, nil
+	}
+	var edited []string
+	there := make(map[string]bool)
+	for _, e := range entries {
+		there[e.Name()] = true
+		if e.Name() == ManifestName || isLitter(e.Name()) {
+			continue
+		}
+		want, ours := m.Files[e.Name()]
+		if !ours {
+			edited = append(edited, e.Name())
+			continue
+		}
+		got, err := sum(filepath.Join(dir, e.Name()))
+		if err != nil {
+			return nil, inUse(err)
+		}
+		if got != want {
+			edited = append(edited, e.Name())
+		}
+	}
+	for name := range m.Files {
+		if !there[name] {
+			edited = append(edited, name)
+		}
+	}
+	return edited, nil
+}
+
+// isLitter reports whether a file is one that file managers leave behind.
+func isLitter(name string) bool {
+	return name == ".DS_Store" || strings.EqualFold(name, "Thumbs.db") || strings.EqualFold(name, "desktop.ini")
+}
+
+func sum(path string) (string, error) {
+	f, err := os.Open(path)
+	if err != nil {
+		return "", err
+	}
+	defer f.Close()
+	h := xxhash.New()
+	if _, err := io.Copy(h, f); err != nil {
+		return "", err
+	}
+	return FormatSum(h.Sum64()), nil
+}
+
+// FormatSum writes a checksum as a manifest holds it.
+func FormatSum(sum uint64) string { return fmt.Sprintf("xxh64:%016x", sum) }
+
+func sumAndFlush(path string) (string, error) {
+	s, err := sum(path)
+	if err != nil {
+		return "", err
+	}
+	f, err := os.OpenFile(path, os.O_RDWR, 0)
+	if err != nil {
+		return "", err
+	}
+	return s, errors.Join(f.Sync(), f.Close())
+}

@@ -1,0 +1,132 @@
+// Package heading says what the columns of a sheet mean: by the names above
+// them, and barcode columns also by what stands in them.
+//
+// The names are data, in names.txt; English for now.
+package heading
+
+import (
+	_ "embed"
+	"strings"
+	"unicode"
+
+	"zetanum/core/barcode"
+	"zetanum/core/catalogue"
+)
+
+//go:embed names.txt
+var namesFile string
+
+var names = parseNames(namesFile)
+
+// parseNames reads names.txt. A fault in it is a fault of the program.
+func parseNames(file string) map[string]catalogue.Field {
+	m := make(map[string]catalogue.Field)
+	for line := range strings.Lines(file) {
+		line = strings.TrimSpace(line)
+		if line == "" || line[0] == '#' {
+			continue
+		}
+		field, list, _ := strings.Cut(line, ":")
+		f, ok := catalogue.ParseField(field)
+		if !ok {
+			panic("names.txt: no field " + field)
+		}
+		for _, name := range strings.Split(list, ",") {
+			key := Key(name)
+			if _, twice := m[key]; twice || key == "" {
+				panic("names.txt: twice or empty: " + name)
+			}
+			m[key] = f
+		}
+	}
+	return m
+}
+
+// Key returns the letters and digits of a heading in lower case: what two
+// spellings of one heading have in common.
+func Key(heading string) string {
+	return strings.Map(func(r rune) rune {
+		if unicode.IsLetter(r) || unicode.IsDigit(r) {
+			return unicode.ToLower(r)
+		}
+		return -1
+	}, heading)
+}
+
+// Field returns what a heading means, [catalogue.Unknown] if it is not in the
+// table.
+func Field(heading string) catalogue.Field { return names[Key(heading)] }
+
+// Count returns how many of the headings are in the table.
+func Count(headings []string) (n int) {
+	for _, h := range headings {
+		if Field(h) != catalogue.Unknown {
+			n++
+		}
+	}
+	return n
+}
+
+// Fields returns the field of each heading. said, by heading, overrules the
+// table; its keys are compared like headings. A field other than barcode that
+// two headings share belongs to the first of them: the second stays unknown.
+func Fields(headings []string, said map[string]catalogue.Field) []catalogue.Field {
+	byKey := make(map[string]catalogue.Field, len(said))
+	var taken catalogue.Fields
+	for h, f := range said {
+		byKey[Key(h)] = f
+		taken |= catalogue.FieldsOf(f)
+	}
+	fields := make([]catalogue.Field, len(headings))
+	for i, h := range headings {
+		if f, ok := byKey[Key(h)]; ok {
+			fields[i] = f
+			continue
+		}
+		f := Field(h)
+		if f == catalogue.Unknown || f != catalogue.Barcode && taken.Has(f) {
+			continue
+		}
+		fields[i] = f
+		taken |= catalogue.FieldsOf(f)
+	}
+	return fields
+}
+
+// codeShare is the share of filled cells, in percent, that must be barcodes
+// before an unnamed column counts as one; codeCells is the least number of
+// them. A column of other numbers of these lengths passes the check digit one
+// time in ten, so that even five cells do so by chance once in 100,000.
+const (
+	codeShare = 80
+	codeCells = 5
+)
+
+// HoldsBarcodes reports whether the cells of a column are barcodes, whole or
+// in scientific notation. Empty cells do not count.
+func HoldsBarcodes(cells []string) bool {
+	filled, valid, scientific := 0, 0, 0
+	for _, c := range cells {
+		c = strings.TrimSpace(c)
+		if c == "" {
+			continue
+		}
+		filled++
+		if _, err := barcode.Parse(c); err == nil {
+			valid++
+		} else if isScientific(c) {
+			scientific++
+		}
+	}
+	return valid+scientific >= codeCells && 100*(valid+scientific) >= codeShare*filled
+}
+
+// isScientific reports whether a cell reads like 9.52123E+12: a number of 12
+// to 14 digits.
+func isScientific(c string) bool {
+	m, e, found := strings.Cut(strings.ToUpper(c), "E+")
+	if !found || e != "11" && e != "12" && e != "13" || len(m) < 3 {
+		return false
+	}
+	return m[0] >= '1' && m[0] <= '9' && (m[1] == '.' || m[1] == ',') && strings.Trim(m[2:], "0123456789") == ""
+}

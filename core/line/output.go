@@ -1,0 +1,88 @@
+package line
+
+import (
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/sheet"
+)
+
+// The outputs of a run.
+const (
+	ready = iota
+	held
+	aside
+	changes
+	outputs
+)
+
+// FileNames are the names of the outputs: rows for the importer, rows held
+// back, rows that are no product, and every change.
+var FileNames = [outputs]string{"ready.csv", "held.csv", "aside.csv", "changes.jsonl"}
+
+// Output says what is written for the importer.
+type Output struct {
+	Columns []int // which columns, in which order; nil: all as they are
+	form    *sheet.Form
+	count   int // of the columns of the source
+}
+
+// appendReady appends a row as it goes to the importer.
+func (o *Output) appendReady(dst []byte, part *sheet.Part, row *catalogue.Row) []byte {
+	if o.Columns == nil && !row.Dirty && !row.Stray && !row.Mended && !o.form.Spooled && len(row.Cells) == o.count {
+		return append(dst, part.Data[row.Whole.From:row.End]...)
+	}
+	if o.Columns == nil {
+		for col := range o.count {
+			dst = o.appendCell(dst, part, row, col, col == 0)
+		}
+	} else {
+		for i, col := range o.Columns {
+			dst = o.appendCell(dst, part, row, col, i == 0)
+		}
+	}
+	return append(dst, o.form.LineEnd...)
+}
+
+func (o *Output) appendCell(dst []byte, part *sheet.Part, row *catalogue.Row, col int, first bool) []byte {
+	if !first {
+		dst = append(dst, o.form.Separator)
+	}
+	switch {
+	case col >= len(row.Cells):
+		return dst
+	case o.form.Spooled || row.Stray || row.Mended || row.Bits[col]&catalogue.Altered != 0:
+		return sheet.AppendCell(dst, row.Cells[col], row.Bits[col], o.form.Separator)
+	}
+	span := row.Spans[col]
+	return append(dst, part.Data[span.From:span.To]...)
+}
+
+// head returns the first line of an output.
+func (r *Run) head(output int) string {
+	form := &r.Table.Form
+	var line []byte
+	if form.BOM {
+		line = append(line, "\ufeff"...)
+	}
+	switch {
+	case output == changes:
+		return ""
+	case output == held || output == aside:
+		line = append(line, "Row"...)
+		line = append(line, form.Separator)
+		line = append(line, "Reason"...)
+		line = append(line, form.Separator)
+		line = append(line, r.Table.HeadLine...)
+	case r.Output.Columns != nil:
+		for i, col := range r.Output.Columns {
+			if i > 0 {
+				line = append(line, form.Separator)
+			}
+			line = sheet.AppendText(line, r.Table.Columns.Headings[col], form.Separator)
+		}
+	default:
+		line = append(line, strings.TrimSuffix(r.Table.HeadLine, "\r")...)
+	}
+	return string(line) + form.LineEnd
+}

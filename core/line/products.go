@@ -1,0 +1,64 @@
+package line
+
+import (
+	"zetanum/core/catalogue"
+	"zetanum/core/sheet"
+)
+
+// products gathers the rows of parts into products. It uses its rows again.
+type products struct {
+	begins  func(*catalogue.Row) bool
+	prepare func(*catalogue.Row)
+	scanner *sheet.Scanner
+	rows    []*catalogue.Row
+	product catalogue.Product
+	ahead   int // where in rows the first row of the next product is, or -1
+	base    int // the number of the row above the part
+}
+
+// A Grouping says whether a row begins a product, given those before it; nil
+// stands for a row that is not known. Each caller needs one of its own.
+type Grouping func() func(*catalogue.Row) bool
+
+func newProducts(form *sheet.Form, course *Course) *products {
+	return &products{begins: course.Grouping(), prepare: course.Prepare, scanner: form.Scanner("")}
+}
+
+func (p *products) open(part *sheet.Part, rowsBefore int) {
+	p.scanner.Reset(part.Data)
+	p.begins(nil)
+	p.base = rowsBefore
+	p.ahead = -1
+}
+
+// next returns the next product of the part, nil at its end.
+func (p *products) next() *catalogue.Product {
+	used := 0
+	if p.ahead >= 0 {
+		p.rows[0], p.rows[p.ahead] = p.rows[p.ahead], p.rows[0]
+		used, p.ahead = 1, -1
+	}
+	for {
+		if used == len(p.rows) {
+			p.rows = append(p.rows, new(catalogue.Row))
+		}
+		row := p.rows[used]
+		if !p.scanner.Next(row) {
+			break
+		}
+		row.Number += p.base
+		if p.prepare != nil {
+			p.prepare(row)
+		}
+		if p.begins(row) && used > 0 {
+			p.ahead = used
+			break
+		}
+		used++
+	}
+	if used == 0 {
+		return nil
+	}
+	p.product.Rows = p.rows[:used:used]
+	return &p.product
+}

@@ -1,0 +1,142 @@
+package line
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+
+	"zetanum/core/catalogue"
+)
+
+// A Report counts what became of the rows of a stretch of a sheet. Reports are
+// merged like lore: in any way, with the same result.
+type Report struct {
+	Rows, Ready, Held, Aside int
+	Products, HeldProducts   int
+	Repaired                 []RepairCount  // sorted
+	Found                    []FindingCount // sorted
+	RowsChanged              int
+	LateHeld                 int // rows that only a look at all repaired values held back or set aside
+}
+
+// A RepairCount says how often a rule changed cells of a column that went out,
+// on which ground.
+type RepairCount struct {
+	Rule     catalogue.Rule
+	Ground   catalogue.Ground
+	Col      int
+	Cells    int
+	Examples []Example
+}
+
+// A FindingCount says how often something was noticed in a column.
+type FindingCount struct {
+	Code     catalogue.Code
+	Col      int // -1 for whole rows
+	Cells    int
+	Holds    int // rows held by it and perhaps by others
+	Unlocks  int // rows held by this kind of finding alone
+	Examples []Example
+}
+
+// An Example is one case of many.
+type Example struct {
+	Row   int
+	Cell  string
+	After string // of a change
+	Text  string // the finding in words, or the source of a change
+}
+
+// examplesKept is the number of examples of each count. They are those whose
+// rows come first when a hash of them is ordered: a fair choice that does not
+// depend on how the sheet was cut.
+const examplesKept = 3
+
+func exampleOrder(a, b Example) int {
+	return cmp.Or(cmp.Compare(scatter(a.Row), scatter(b.Row)), strings.Compare(a.Cell, b.Cell), strings.Compare(a.Text, b.Text))
+}
+
+func scatter(row int) uint64 { return uint64(row) * 0x9e3779b97f4a7c15 }
+
+func addExample(list []Example, e func() Example, row int) []Example {
+	if len(list) == examplesKept && scatter(list[examplesKept-1].Row) <= scatter(row) {
+		return list
+	}
+	return mergeExamples(list, []Example{e()})
+}
+
+func mergeExamples(a, b []Example) []Example {
+	a = append(a, b...)
+	slices.SortFunc(a, exampleOrder)
+	return a[:min(len(a), examplesKept)]
+}
+
+func (r *RepairCount) order(o *RepairCount) int {
+	return cmp.Or(cmp.Compare(r.Col, o.Col), cmp.Compare(r.Rule, o.Rule), cmp.Compare(r.Ground, o.Ground))
+}
+
+func (f *FindingCount) order(o *FindingCount) int {
+	return cmp.Or(cmp.Compare(f.Code, o.Code), cmp.Compare(f.Col, o.Col))
+}
+
+// repair returns the count for a change, which it makes if there is none.
+func (r *Report) repair(c *catalogue.Change) *RepairCount {
+	want := RepairCount{Rule: c.Rule, Ground: c.Ground, Col: c.Col}
+	i, found := slices.BinarySearchFunc(r.Repaired, want, func(a, b RepairCount) int { return a.order(&b) })
+	if !found {
+		r.Repaired = slices.Insert(r.Repaired, i, want)
+	}
+	return &r.Repaired[i]
+}
+
+// found returns the count for a finding, which it makes if there is none.
+func (r *Report) found(code catalogue.Code, col int) *FindingCount {
+	want := FindingCount{Code: code, Col: col}
+	i, found := slices.BinarySearchFunc(r.Found, want, func(a, b FindingCount) int { return a.order(&b) })
+	if !found {
+		r.Found = slices.Insert(r.Found, i, want)
+	}
+	return &r.Found[i]
+}
+
+func (r *Report) addChange(c *catalogue.Change) {
+	n := r.repair(c)
+	n.Cells++
+	n.Examples = addExample(n.Examples, func() Example {
+		return Example{Row: c.Row, Cell: strings.Clone(catalogue.Shorten(c.Before, 200)), After: strings.Clone(catalogue.Shorten(c.After, 200)), Text: c.Source}
+	}, c.Row)
+}
+
+func (r *Report) addFinding(f *catalogue.Finding) {
+	n := r.found(f.Code, f.Col)
+	n.Cells++
+	n.Examples = addExample(n.Examples, func() Example {
+		return Example{Row: f.Row, Cell: strings.Clone(catalogue.Shorten(f.Cell, 200)), Text: f.Sentence()}
+	}, f.Row)
+}
+
+// Merge adds the report of another stretch.
+func (r *Report) Merge(o *Report) {
+	r.Rows += o.Rows
+	r.Ready += o.Ready
+	r.Held += o.Held
+	r.Aside += o.Aside
+	r.Products += o.Products
+	r.HeldProducts += o.HeldProducts
+	r.RowsChanged += o.RowsChanged
+	r.LateHeld += o.LateHeld
+	for i := range o.Repaired {
+		from := &o.Repaired[i]
+		n := r.repair(&catalogue.Change{Rule: from.Rule, Ground: from.Ground, Col: from.Col})
+		n.Cells += from.Cells
+		n.Examples = mergeExamples(n.Examples, from.Examples)
+	}
+	for i := range o.Found {
+		from := &o.Found[i]
+		n := r.found(from.Code, from.Col)
+		n.Cells += from.Cells
+		n.Holds += from.Holds
+		n.Unlocks += from.Unlocks
+		n.Examples = mergeExamples(n.Examples, from.Examples)
+	}
+}

@@ -1,0 +1,79 @@
+package line
+
+import (
+	"slices"
+
+	"github.com/cespare/xxhash/v2"
+
+	"zetanum/core/catalogue"
+)
+
+// sampler chooses products that differ for a trial import: it gathers the
+// products that would go out by their look, and takes one of each look in turn.
+type sampler struct {
+	want  int
+	looks map[uint64][]int // the first rows of products, at most twice as many as wanted
+	order []uint64         // the looks in the order in which they came
+	out   map[int]bool     // products that do not go out after all
+}
+
+// maxLooks bounds how many looks are told apart.
+const maxLooks = 4096
+
+func (s *sampler) add(look uint64, row int) {
+	if s.looks == nil {
+		s.looks = make(map[uint64][]int)
+	}
+	rows, known := s.looks[look]
+	if !known {
+		if len(s.order) == maxLooks {
+			return
+		}
+		s.order = append(s.order, look)
+	}
+	if len(rows) < 2*s.want {
+		s.looks[look] = append(rows, row)
+	}
+}
+
+// drop takes a product out, by its first row.
+func (s *sampler) drop(row int) {
+	if s.out == nil {
+		s.out = make(map[int]bool)
+	}
+	s.out[row] = true
+}
+
+// chosen returns the first rows of the products in the sample.
+func (s *sampler) chosen() map[int]bool {
+	chosen := make(map[int]bool)
+	for look, rows := range s.looks {
+		s.looks[look] = slices.DeleteFunc(rows, func(row int) bool { return s.out[row] })
+	}
+	for round := 0; len(chosen) < s.want; round++ {
+		before := len(chosen)
+		for _, look := range s.order {
+			if rows := s.looks[look]; round < len(rows) && len(chosen) < s.want {
+				chosen[rows[round]] = true
+			}
+		}
+		if len(chosen) == before {
+			break
+		}
+	}
+	return chosen
+}
+
+// lookOf returns a number that is equal for products that look alike: as many
+// rows, the same cells filled, with the same kinds of characters, and altered.
+func lookOf(p *catalogue.Product, scratch []byte) (uint64, []byte) {
+	b := append(scratch[:0], byte(min(len(p.Rows), 4)))
+	for _, bits := range p.Rows[0].Bits {
+		kept := bits & (catalogue.High | catalogue.Markup | catalogue.Altered)
+		if !bits.Empty() {
+			kept |= catalogue.Other
+		}
+		b = append(b, byte(kept), byte(kept>>8))
+	}
+	return xxhash.Sum64(b), b
+}

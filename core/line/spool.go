@@ -1,0 +1,158 @@
+package line
+
+import (
+	"encoding/json"
+	"errors"
+	"io"
+	"os"
+	"path/filepath"
+)
+
+// A spool holds the outputs of the parts one behind the other, and the report
+// of each part, so that a part can be replaced afterwards.
+type spool struct {
+	files  [outputs + 1]*os.File // the last one holds the reports; nil: not written
+	parts  []partLengths
+	read   partLengths // where the next part to be copied from here begins
+	suffix string      // of the names of its files
+}
+
+// partLengths is how many bytes a part has in each file of a spool.
+type partLengths [outputs + 1]int64
+
+func (r *Run) newSpool(dir, temp, suffix string) (*spool, error) {
+	s := &spool{suffix: suffix}
+	var err error
+	if s.files[outputs], err = os.CreateTemp(temp, ".zetanum-reports-*"); err != nil {
+		return nil, err
+	}
+	if dir == "" {
+		return s, nil
+	}
+	for i, name := range FileNames {
+		f, err := os.OpenFile(filepath.Join(dir, name+suffix), os.O_RDWR|os.O_CREATE|os.O_TRUNC, 0o666)
+		if err != nil {
+			s.close()
+			return nil, err
+		}
+		s.files[i] = f
+		n, err := f.WriteString(r.head(i))
+		if err != nil {
+			s.close()
+			return nil, err
+		}
+		s.read[i] = int64(n)
+	}
+	return s, nil
+}
+
+// close lets the files go; it may be called more than once.
+func (s *spool) close() error {
+	var all error
+	for i, f := range s.files {
+		if f == nil {
+			continue
+		}
+		all = errors.Join(all, f.Close())
+		if i == outputs {
+			all = errors.Join(all, os.Remove(f.Name()))
+		}
+		s.files[i] = nil
+	}
+	return all
+}
+
+// add writes the outputs of the next part.
+func (s *spool) add(out *result) error {
+	report, err := json.Marshal(&out.report)
+	if err != nil {
+		return err
+	}
+	var lengths partLengths
+	for i, f := range s.files {
+		if f == nil {
+			continue
+		}
+		b := report
+		if i < outputs {
+			b = out.bytes[i]
+		}
+		if _, err := f.Write(b); err != nil {
+			return err
+		}
+		lengths[i] = int64(len(b))
+	}
+	s.parts = append(s.parts, lengths)
+	return nil
+}
+
+// copyNext takes the next part over from another spool.
+func (s *spool) copyNext(from *spool) error {
+	lengths := from.parts[len(s.parts)]
+	for i, f := range s.files {
+		if f == nil || lengths[i] == 0 {
+			continue
+		}
+		if _, err := io.Copy(f, io.NewSectionReader(from.files[i], from.read[i], lengths[i])); err != nil {
+			return err
+		}
+	}
+	s.parts = append(s.parts, lengths)
+	from.pass(lengths)
+	return nil
+}
+
+// replaceNext adds another version of the next part than from has.
+func (s *spool) replaceNext(from *spool, out *result) error {
+	from.pass(from.parts[len(s.parts)])
+	return s.add(out)
+}
+
+// pass moves the reading position behind a part.
+func (s *spool) pass(lengths partLengths) {
+	for i, n := range lengths {
+		s.read[i] += n
+	}
+}
+
+// finish flushes the files, lets them take their names if they were the second
+// version, and returns the report of the whole.
+func (s *spool) finish(first *spool) (*Report, error) {
+	total := new(Report)
+	reports := json.NewDecoder(io.NewSectionReader(s.files[outputs], 0, 1<<62))
+	for range s.parts {
+		var part Report
+		if err := reports.Decode(&part); err != nil {
+			return nil, err
+		}
+		total.Merge(&part)
+	}
+	var names [outputs]string
+	for i, f := range s.files[:outputs] {
+		if f == nil {
+			continue
+		}
+		names[i] = f.Name()
+		if err := f.Sync(); err != nil {
+			return nil, err
+		}
+	}
+	if err := s.close(); err != nil {
+		return nil, err
+	}
+	if s == first {
+		return total, nil
+	}
+	if err := first.close(); err != nil {
+		return nil, err
+	}
+	for _, name := range names {
+		if name == "" {
+			continue
+		}
+		if err := os.Rename(name, name[:len(name)-len(s.suffix)]); err != nil {
+			return nil, err
+		}
+	}
+	return total, nil
+}

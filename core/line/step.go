@@ -1,0 +1,106 @@
+package line
+
+import (
+	"encoding"
+
+	"zetanum/core/catalogue"
+)
+
+// A Course is all that the products of a sheet go through.
+type Course struct {
+	Grouping Grouping
+	Prepare  func(*catalogue.Row) // puts the cells of a row in their places, in every reading; may be nil
+	Steps    []Step
+}
+
+// A Step is one stage of the repair, declared rather than wired: what it reads
+// and writes, what it must learn from the whole sheet first, and what it does
+// to a product.
+type Step struct {
+	Name          string
+	Reads, Writes catalogue.Fields
+	Rules         []catalogue.Rule                     // that it may apply
+	Learn         func() Lore                          // nil if there is nothing to learn
+	New           func(learned Lore) (Repairer, error) // a nil Repairer: nothing to do
+}
+
+// A Repairer repairs products. It is used by many goroutines at once.
+type Repairer interface {
+	Repair(p *catalogue.Product, log *Log)
+}
+
+// Lore is what a step learns from a sheet: an ordered monoid. However the
+// products are cut into stretches, and however those are bracketed when they
+// are merged, the marshalled bytes are the same.
+type Lore interface {
+	Learn(p *catalogue.Product)
+	Merge(next Lore) // next comes of the same Learn and follows in the sheet
+	encoding.BinaryAppender
+}
+
+// A Log takes down what is done to a product and what is noticed about it. One
+// worker uses it for one product after another.
+type Log struct {
+	Changes  []catalogue.Change
+	Findings []catalogue.Finding
+	aside    []bool  // by row of the product
+	claims   []claim // of the product
+	product  *catalogue.Product
+}
+
+type claim struct {
+	kind  ClaimKind
+	key   uint64
+	index int // of the row in the product
+	col   int
+}
+
+// A ClaimKind tells claims of different things apart.
+type ClaimKind uint8
+
+// The things a product can claim as its own.
+const (
+	ClaimBarcode ClaimKind = iota
+	ClaimSKU
+	claimKinds
+)
+
+// Set writes a cell and takes the change down.
+func (l *Log) Set(row *catalogue.Row, col int, after string, rule catalogue.Rule, ground catalogue.Ground, source string) {
+	l.Changes = append(l.Changes, catalogue.Change{
+		Row: row.Number, Col: col, Before: row.Cells[col], After: after, Rule: rule, Ground: ground, Source: source,
+	})
+	row.Set(col, after)
+}
+
+// Find takes a finding down. col is -1 for the row as a whole.
+func (l *Log) Find(code catalogue.Code, row *catalogue.Row, col int, cell string, facts catalogue.Facts) {
+	l.Findings = append(l.Findings, catalogue.Finding{Code: code, Row: row.Number, Col: col, Cell: cell, Facts: facts})
+}
+
+// Aside says that a row is no product; the finding says why.
+func (l *Log) Aside(index int, code catalogue.Code, facts catalogue.Facts) {
+	if l.aside[index] {
+		return
+	}
+	l.aside[index] = true
+	l.Find(code, l.product.Rows[index], -1, "", facts)
+}
+
+// IsAside reports whether a row of the product has been set aside.
+func (l *Log) IsAside(index int) bool { return l.aside[index] }
+
+// Claim says that the row at that index of the product uses a value that no
+// other product may use. key stands for the value.
+func (l *Log) Claim(kind ClaimKind, key uint64, index, col int) {
+	l.claims = append(l.claims, claim{kind, key, index, col})
+}
+
+func (l *Log) begin(p *catalogue.Product) {
+	l.product = p
+	l.Changes, l.Findings, l.claims = l.Changes[:0], l.Findings[:0], l.claims[:0]
+	l.aside = l.aside[:0]
+	for range p.Rows {
+		l.aside = append(l.aside, false)
+	}
+}

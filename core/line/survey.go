@@ -1,0 +1,126 @@
+package line
+
+import (
+	"context"
+
+	"zetanum/core/sheet"
+)
+
+// A Survey is what the first reading of a sheet taught.
+type Survey struct {
+	Lore     []Lore // one for each step, nil where it has nothing to learn
+	Parts    []PartIndex
+	Rows     int // below the headings
+	Products int
+	Sum      uint64 // checksum of the whole source
+}
+
+// PartIndex says where a part lies.
+type PartIndex struct {
+	sheet.Part
+	Rows     int // how many rows it has
+	Before   int // the number of the row above it
+	Products int
+}
+
+// Options say how the line runs.
+type Options struct {
+	Workers  int // at least 1
+	PartSize int // [sheet.PartSize] if 0
+	Progress func(done, total int64)
+}
+
+func (o *Options) progress(done, total int64) {
+	if o.Progress != nil {
+		o.Progress(done, total)
+	}
+}
+
+// Look reads the sheet for the first time. If the sheet turns out to be in
+// another form than its beginning promised, it is read again in that form.
+func Look(ctx context.Context, table *sheet.Table, course *Course, opt Options) (*Survey, error) {
+	for {
+		survey, err := look(ctx, table, course, opt)
+		surprise, ok := err.(*sheet.Surprise)
+		if !ok {
+			return survey, err
+		}
+		if err := table.Adopt(surprise); err != nil {
+			return nil, err
+		}
+	}
+}
+
+func newLore(steps []Step) []Lore {
+	lore := make([]Lore, len(steps))
+	for i := range steps {
+		if steps[i].Learn != nil {
+			lore[i] = steps[i].Learn()
+		}
+	}
+	return lore
+}
+
+func mergeLore(into, next []Lore) {
+	for i := range into {
+		if into[i] != nil {
+			into[i].Merge(next[i])
+		}
+	}
+}
+
+func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) (*Survey, error) {
+	if opt.PartSize == 0 {
+		opt.PartSize = sheet.PartSize
+	}
+	split, err := table.Split(course.Grouping(), opt.PartSize)
+	if err != nil {
+		return nil, err
+	}
+	survey := &Survey{Lore: newLore(course.Steps)}
+	type learned struct {
+		lore []Lore
+		PartIndex
+	}
+	readers := make([]*products, opt.Workers)
+	for i := range readers {
+		readers[i] = newProducts(&table.Form, course)
+	}
+	done := int64(0)
+	err = ordered(ctx, opt.Workers, split.Next, func(worker int, part *sheet.Part) (learned, error) {
+		result := learned{lore: newLore(course.Steps), PartIndex: PartIndex{Part: *part}}
+		if err := part.Verify(table.Form); err != nil {
+			return result, err
+		}
+		result.Data = ""
+		reader := readers[worker]
+		for reader.open(part, 0); ; {
+			p := reader.next()
+			if p == nil {
+				break
+			}
+			result.Rows += len(p.Rows)
+			result.Products++
+			for _, l := range result.lore {
+				if l != nil {
+					l.Learn(p)
+				}
+			}
+		}
+		return result, nil
+	}, func(l learned) error {
+		mergeLore(survey.Lore, l.lore)
+		l.Before = table.Heading + survey.Rows
+		survey.Parts = append(survey.Parts, l.PartIndex)
+		survey.Rows += l.Rows
+		survey.Products += l.Products
+		done += int64(l.Size)
+		opt.progress(done, table.Size)
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	survey.Sum = split.Sum()
+	return survey, nil
+}

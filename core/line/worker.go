@@ -1,0 +1,327 @@
+package line
+
+import (
+	"bytes"
+	"encoding/binary"
+	"encoding/json"
+	"strconv"
+	"strings"
+
+	"github.com/cespare/xxhash/v2"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/sheet"
+)
+
+// A result is what a worker makes of a part.
+type result struct {
+	bytes  [outputs][]byte
+	report Report
+	marks  []mark
+}
+
+func (r *result) reset() {
+	for i := range r.bytes {
+		r.bytes[i] = r.bytes[i][:0]
+	}
+	r.report = Report{}
+	r.marks = r.marks[:0]
+}
+
+// A mark is what a row has to tell the writer: its fingerprint, or a value that
+// it claims as its own.
+type mark struct {
+	kind    ClaimKind // or markRow, markLook
+	key     [2]uint64
+	row     int
+	col     int
+	product int // the number of the product's first row
+}
+
+// What a mark can be besides a claim.
+const (
+	markRow  = claimKinds + iota // the fingerprint of a row
+	markLook                     // the look of a product that would go out
+)
+
+// A worker repairs parts.
+type worker struct {
+	run      *Run
+	products *products
+	log      Log
+	scratch  []byte
+	digest   *xxhash.Digest
+	json     *json.Encoder
+	jsonBuf  bytes.Buffer
+}
+
+func (r *Run) newWorker() *worker {
+	w := &worker{run: r, products: newProducts(&r.Table.Form, r.Course), digest: xxhash.NewWithSeed(1)}
+	w.json = json.NewEncoder(&w.jsonBuf)
+	w.json.SetEscapeHTML(false)
+	return w
+}
+
+// repair turns a part into output. late is what the look at the whole sheet
+// taught; it is nil the first time.
+func (w *worker) repair(part *sheet.Part, before int, late *settled, out *result) error {
+	out.reset()
+	w.jsonBuf.Reset()
+	for w.products.open(part, before); ; {
+		p := w.products.next()
+		if p == nil {
+			break
+		}
+		w.product(part, p, late, out)
+	}
+	out.bytes[changes] = append(out.bytes[changes], w.jsonBuf.Bytes()...)
+	return nil
+}
+
+func (w *worker) product(part *sheet.Part, p *catalogue.Product, late *settled, out *result) {
+	w.log.begin(p)
+	for _, r := range w.run.repairers {
+		r.Repair(p, &w.log)
+	}
+	if late == nil {
+		w.mark(p, out)
+	}
+	w.settle(p, late, out)
+	out.report.Products++
+	out.report.Rows += len(p.Rows)
+	holding := w.count(&out.report)
+	if holding > 0 {
+		out.report.HeldProducts++
+	} else if late == nil && w.run.Sample > 0 {
+		var key uint64
+		key, w.scratch = lookOf(p, w.scratch)
+		out.marks = append(out.marks, mark{kind: markLook, key: [2]uint64{key}, row: p.Rows[0].Number})
+	}
+	for i, row := range p.Rows {
+		switch {
+		case w.log.aside[i]:
+			out.report.Aside++
+			out.bytes[aside] = w.appendBack(out.bytes[aside], part, row, w.reason(row, catalogue.Note))
+		case holding > 0:
+			out.report.Held++
+			reason := w.reason(row, catalogue.Error)
+			if reason == "" {
+				reason = "Held with row " + strconv.Itoa(holding) + ", which is the same product."
+			}
+			out.bytes[held] = w.appendBack(out.bytes[held], part, row, reason)
+		default:
+			out.report.Ready++
+			if row.Dirty {
+				out.report.RowsChanged++
+			}
+			out.bytes[ready] = w.run.Output.appendReady(out.bytes[ready], part, row)
+		}
+	}
+	if holding > 0 {
+		return
+	}
+	for i := range w.log.Changes {
+		c := &w.log.Changes[i]
+		out.report.addChange(c)
+		w.writeChange(c)
+	}
+}
+
+// settle brings in what the look at the whole sheet said of the rows.
+func (w *worker) settle(p *catalogue.Product, late *settled, out *result) {
+	if late == nil {
+		return
+	}
+	if late.chosen != nil && !late.chosen[p.Rows[0].Number] {
+		for i := range p.Rows {
+			w.log.Aside(i, catalogue.RowSample, catalogue.Facts{})
+		}
+		return
+	}
+	for i, row := range p.Rows {
+		fate, ok := late.fates[row.Number]
+		if !ok {
+			continue
+		}
+		out.report.LateHeld++
+		if fate.duplicateOf > 0 {
+			w.log.Aside(i, catalogue.RowDuplicate, catalogue.Facts{Row: fate.duplicateOf})
+			continue
+		}
+		for _, c := range fate.clashes {
+			w.log.Find(w.run.Clash[c.kind], row, c.col, row.Cell(c.col), catalogue.Facts{Row: c.other})
+		}
+	}
+}
+
+// count enters the findings in the report and returns the number of the first
+// row that is held by one of its own, 0 if none is. Of rows that are set aside
+// only the reason for that counts.
+func (w *worker) count(report *Report) (holding int) {
+	var codes [4]catalogue.Code
+	distinct := codes[:0]
+	for i := range w.log.Findings {
+		f := &w.log.Findings[i]
+		if w.isAside(f.Row) {
+			if f.Code.SetsAside() {
+				report.addFinding(f)
+			}
+			continue
+		}
+		report.addFinding(f)
+		if f.Severity() != catalogue.Error {
+			continue
+		}
+		if holding == 0 || f.Row < holding {
+			holding = f.Row
+		}
+		known := false
+		for _, c := range distinct {
+			known = known || c == f.Code
+		}
+		if !known {
+			distinct = append(distinct, f.Code)
+		}
+	}
+	if holding == 0 {
+		return 0
+	}
+	rows := 0
+	for _, a := range w.log.aside {
+		if !a {
+			rows++
+		}
+	}
+	for _, code := range distinct {
+		for i := range w.log.Findings {
+			if f := &w.log.Findings[i]; f.Code == code && !w.isAside(f.Row) {
+				n := report.found(code, f.Col)
+				n.Holds += rows
+				if len(distinct) == 1 {
+					n.Unlocks += rows
+				}
+				break
+			}
+		}
+	}
+	return holding
+}
+
+func (w *worker) isAside(row int) bool {
+	for i, r := range w.log.product.Rows {
+		if r.Number == row {
+			return w.log.aside[i]
+		}
+	}
+	return false
+}
+
+// reason says in words why a row does not go out: with least [catalogue.Error]
+// its errors, each behind the heading of its column, otherwise why it was set
+// aside.
+func (w *worker) reason(row *catalogue.Row, least catalogue.Severity) string {
+	var b strings.Builder
+	for i := range w.log.Findings {
+		f := &w.log.Findings[i]
+		if f.Row != row.Number || f.Severity() < least || least == catalogue.Note && !f.Code.SetsAside() {
+			continue
+		}
+		if b.Len() > 0 {
+			b.WriteByte(' ')
+		}
+		if f.Col >= 0 && f.Col < len(w.run.Table.Columns.Headings) {
+			b.WriteString(w.run.Table.Columns.Headings[f.Col])
+			b.WriteString(": ")
+		}
+		b.WriteString(f.Sentence())
+	}
+	return b.String()
+}
+
+// mark notes the fingerprint of each row that may go out, and its claims.
+func (w *worker) mark(p *catalogue.Product, out *result) {
+	for i, row := range p.Rows {
+		if w.log.aside[i] {
+			continue
+		}
+		out.marks = append(out.marks, mark{kind: markRow, key: w.fingerprint(row), row: row.Number, product: p.Rows[0].Number})
+		for _, c := range w.log.claims {
+			if c.index == i {
+				out.marks = append(out.marks, mark{c.kind, [2]uint64{c.key}, row.Number, c.col, p.Rows[0].Number})
+			}
+		}
+	}
+}
+
+// fingerprint returns 128 bits that differ for rows that differ in any cell:
+// with a million rows, two that are not equal share them with a probability of
+// about 10^-27.
+func (w *worker) fingerprint(row *catalogue.Row) [2]uint64 {
+	b := w.scratch[:0]
+	last := len(row.Cells)
+	for last > 0 && row.Cells[last-1] == "" {
+		last--
+	}
+	for _, cell := range row.Cells[:last] {
+		b = binary.AppendUvarint(b, uint64(len(cell)))
+		b = append(b, cell...)
+	}
+	w.scratch = b
+	w.digest.ResetWithSeed(1)
+	w.digest.Write(b)
+	return [2]uint64{xxhash.Sum64(b), w.digest.Sum64()}
+}
+
+// appendBack appends a row as it stands in the source, behind its number and
+// the reason.
+func (w *worker) appendBack(dst []byte, part *sheet.Part, row *catalogue.Row, reason string) []byte {
+	form := &w.run.Table.Form
+	dst = strconv.AppendInt(dst, int64(row.Number), 10)
+	dst = append(dst, form.Separator)
+	dst = sheet.AppendText(dst, reason, form.Separator)
+	dst = append(dst, form.Separator)
+	dst = form.AppendSource(dst, part, row)
+	return append(dst, form.LineEnd...)
+}
+
+// changeLine is a line of changes.jsonl.
+type changeLine struct {
+	Row    int              `json:"row"`
+	Column string           `json:"column"`
+	Field  string           `json:"field,omitempty"`
+	Before shortText        `json:"before"`
+	After  shortText        `json:"after"`
+	Rule   catalogue.Rule   `json:"rule"`
+	Ground catalogue.Ground `json:"ground"`
+	Source string           `json:"source,omitempty"`
+}
+
+func (w *worker) writeChange(c *catalogue.Change) {
+	columns := &w.run.Table.Columns
+	l := changeLine{
+		Row: c.Row, Before: shortText(c.Before), After: shortText(c.After),
+		Rule: c.Rule, Ground: c.Ground, Source: c.Source,
+	}
+	if c.Col < len(columns.Headings) {
+		l.Column, l.Field = columns.Headings[c.Col], columns.Fields[c.Col].String()
+	}
+	w.json.Encode(l) // a bytes.Buffer does not fail
+}
+
+// shortText is a text of which no more than its beginning is written, with its
+// length and checksum.
+type shortText string
+
+const shortTextLength = 400
+
+// MarshalJSON writes the text, or an object for a long one.
+func (s shortText) MarshalJSON() ([]byte, error) {
+	if len(s) <= shortTextLength {
+		return json.Marshal(string(s))
+	}
+	return json.Marshal(struct {
+		Begins string `json:"begins"`
+		Bytes  int    `json:"bytes"`
+		Sum    string `json:"xxh64"`
+	}{catalogue.Shorten(string(s), 100), len(s), strconv.FormatUint(xxhash.Sum64String(string(s)), 16)})
+}

@@ -1,0 +1,49 @@
+package repair
+
+import (
+	"fmt"
+
+	"zetanum/core/barcode"
+	"zetanum/core/catalogue"
+	"zetanum/core/rescue"
+)
+
+// Seen says in words what the cells of a barcode column hold, one line for
+// each kind of cell, and whether any of them have lost digits.
+func (m *ColumnModel) Seen() (lines []string, lost bool) {
+	add := func(n uint64, format string, args ...any) {
+		if n > 0 {
+			lines = append(lines, catalogue.Thousands(n)+" "+fmt.Sprintf(format, args...))
+		}
+	}
+	evidence := m.Model.Weigh()
+	for length := 1; length <= barcode.MaxDigits; length++ {
+		whole := m.Model.Whole[length]
+		legal := ""
+		if !barcode.LegalLength(length) {
+			legal = ", which no barcode has"
+		}
+		full := m.Model.Sci[length][0]
+		add(whole.Pass+whole.Fail-full.Pass-full.Fail, "with %d digits%s", length, legal)
+		add(full.Pass+full.Fail, "in scientific notation with all of their %d digits", length)
+		if whole.Fail > 0 && legal == "" {
+			add(whole.Fail, "of the codes with %d digits fail their check digit", length)
+		}
+		for missing := 1; missing <= length; missing++ {
+			c := m.Model.Sci[length][missing]
+			add(c.Pass+c.Fail, "in scientific notation with only %d of %d digits", length-missing, length)
+			lost = lost || c.Pass+c.Fail > 0
+		}
+		if flat := evidence.Flattened(length); flat > 0 {
+			add(flat, "of the codes with %d digits were rounded and filled up with zeros", length)
+			lost = true
+		}
+	}
+	forms := &m.Model.Forms
+	add(forms[rescue.TwoCodes], "with more than one code")
+	add(forms[rescue.OddTail], "with digits behind a decimal mark")
+	add(forms[rescue.TooLong], "with more digits than a number can hold")
+	add(forms[rescue.Nothing], "that are no barcode at all")
+	add(forms[rescue.Empty], "empty")
+	return lines, lost
+}

@@ -1,0 +1,350 @@
+// Package repair assembles the line for one file and runs it.
+package repair
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/folder"
+	"zetanum/core/heading"
+	"zetanum/core/line"
+	"zetanum/core/reference"
+	"zetanum/core/sheet"
+	"zetanum/core/steps"
+)
+
+// Options say what to repair and how.
+type Options struct {
+	Input   string // a file, or "-" for Stdin
+	Stdin   io.Reader
+	Sheet   string
+	Fields  map[string]catalogue.Field // by heading
+	Trust   []string                   // sheets that are trusted for barcodes
+	Only    []string                   // fields or headings to write, besides the SKU; none: all
+	Sample  int                        // products to write, the others set aside; 0: all
+	Workers int
+	Date    string // recorded, as YYYY-MM-DD
+	Version string // of the program, recorded
+
+	Target string    // the output folder; "" writes nothing
+	Temp   string    // a folder for what is needed for a while
+	Stdout io.Writer // if not nil, takes ready.csv in place of the folder
+
+	// Review writes further files for people into a folder that is about to
+	// appear; nil: none.
+	Review   func(dir string, r *Result) error
+	Progress func(stage string, done, total int64)
+}
+
+// A Result is what became of a file.
+type Result struct {
+	Source   Source
+	Settings Settings
+	Trusted  []TrustedSheet
+	Report   *line.Report
+	Models   []ColumnModel // what the survey saw of each barcode column
+	Fill     []ColumnFill  // of each column, after a look
+	Survey   *line.Survey
+	Folder   string   // where the output is, "" if nothing was written
+	Edited   []string // files that kept an older folder from being replaced
+}
+
+// A Source is the file that was read.
+type Source struct {
+	Path, Name string
+	Sheet      string
+	Others     []string // sheets of the workbook that were not read
+	Size       int64
+	Changed    time.Time
+	Sum        string
+	Kind       string // in words
+	Heading    int    // the row number of the headings
+	Preamble   []string
+	Columns    catalogue.Columns
+	Form       sheet.Form
+	ByCells    []int // columns whose meaning was seen from their cells
+}
+
+// Settings are what a run was asked to do, as recorded in its manifest.
+type Settings struct {
+	Sheet  string            `json:"sheet,omitempty"`
+	Fields map[string]string `json:"fields,omitempty"`
+	Trust  []string          `json:"trust,omitempty"`
+	Only   []string          `json:"only,omitempty"`
+	Sample int               `json:"sample,omitempty"`
+}
+
+// A TrustedSheet says what a trusted sheet had to offer.
+type TrustedSheet struct {
+	Name                 string
+	Rows, Whole, Damaged int
+}
+
+// manifest is what run.json records of a run.
+type manifest struct {
+	Version  string         `json:"version"`
+	Date     string         `json:"date"`
+	Source   manifestSource `json:"source"`
+	Settings Settings       `json:"settings"`
+	Counts   Counts         `json:"counts"`
+}
+
+type manifestSource struct {
+	Name  string `json:"name"`
+	Sheet string `json:"sheet,omitempty"`
+	Bytes int64  `json:"bytes"`
+	Sum   string `json:"sum"`
+}
+
+// Counts are the sums of a run: Read = Ready + Held + Aside.
+type Counts struct {
+	Read     int `json:"read"`
+	Ready    int `json:"ready"`
+	Held     int `json:"held"`
+	Aside    int `json:"set_aside"`
+	Products int `json:"products"`
+	Changed  int `json:"cells_changed"`
+}
+
+// Counts returns the sums.
+func (r *Result) Counts() Counts {
+	c := Counts{Read: r.Report.Rows, Ready: r.Report.Ready, Held: r.Report.Held, Aside: r.Report.Aside, Products: r.Report.Products}
+	for i := range r.Report.Repaired {
+		c.Changed += r.Report.Repaired[i].Cells
+	}
+	return c
+}
+
+// ErrOnly says that a name given with Only is neither a field nor a heading of
+// the sheet.
+var ErrOnly = errors.New("no such column")
+
+// Run repairs one file. Nothing appears unless all of it does.
+func Run(ctx context.Context, opt Options) (result *Result, err error) {
+	dir, temp := "", opt.Temp
+	var job *folder.Job
+	if opt.Target != "" && opt.Stdout == nil {
+		if job, err = folder.Begin(opt.Target); err != nil {
+			return nil, fmt.Errorf("%s: %w", opt.Target, err)
+		}
+		dir, temp = job.Dir(), job.Dir()
+		defer func() {
+			if err != nil {
+				job.Abort()
+			}
+		}()
+	} else if opt.Stdout != nil {
+		dir = temp
+	}
+	r := &runner{opt: opt, result: new(Result)}
+	table, err := r.open(temp)
+	if err != nil {
+		return nil, err
+	}
+	defer table.Close()
+	if err := r.survey(ctx); err != nil {
+		return nil, err
+	}
+	if err := r.repair(ctx, dir, temp); err != nil {
+		return nil, err
+	}
+	if err := table.Close(); err != nil {
+		return nil, err
+	}
+	switch {
+	case opt.Stdout != nil:
+		return r.result, r.deliver(filepath.Join(dir, line.FileNames[0]))
+	case job == nil:
+		return r.result, nil
+	}
+	return r.result, r.commit(job)
+}
+
+// Look reads a file once and says what is in it, without repairing anything.
+func Look(ctx context.Context, opt Options) (*Result, error) {
+	r := &runner{opt: opt, result: new(Result)}
+	table, err := r.open(opt.Temp)
+	if err != nil {
+		return nil, err
+	}
+	defer table.Close()
+	r.course.Steps = append(r.course.Steps, fillStep(len(table.Columns.Headings)))
+	if err := r.survey(ctx); err != nil {
+		return nil, err
+	}
+	r.result.Fill = r.result.Survey.Lore[len(r.course.Steps)-1].(*fill).columns
+	return r.result, nil
+}
+
+type runner struct {
+	opt    Options
+	table  *sheet.Table
+	course line.Course
+	result *Result
+}
+
+func (r *runner) sheetOptions(temp string) sheet.Options {
+	return sheet.Options{Sheet: r.opt.Sheet, Fields: r.opt.Fields, Stdin: r.opt.Stdin, Spool: temp}
+}
+
+func (r *runner) open(temp string) (*sheet.Table, error) {
+	table, err := sheet.Open(r.opt.Input, r.sheetOptions(temp))
+	if err != nil {
+		return nil, err
+	}
+	r.table = table
+	var trusted reference.Sheets
+	for _, path := range r.opt.Trust {
+		s, err := reference.Load(path, sheet.Options{Spool: temp})
+		if err != nil {
+			table.Close()
+			return nil, err
+		}
+		trusted = append(trusted, s)
+		r.result.Trusted = append(r.result.Trusted, TrustedSheet{s.Name, s.Rows, s.Whole, s.Damaged})
+	}
+	r.course = line.Course{Grouping: steps.Grouping(&table.Columns), Prepare: steps.Rejoin(table)}
+	r.course.Steps = append(r.course.Steps, steps.Shape(table), steps.Text(table))
+	for _, col := range table.Columns.All(catalogue.Barcode) {
+		r.course.Steps = append(r.course.Steps, steps.Barcodes(table, col, trusted))
+	}
+	r.course.Steps = append(r.course.Steps, steps.SKUs(table))
+	return table, nil
+}
+
+func (r *runner) lineOptions(stage string) line.Options {
+	opt := line.Options{Workers: max(r.opt.Workers, 1)}
+	if r.opt.Progress != nil {
+		opt.Progress = func(done, total int64) { r.opt.Progress(stage, done, total) }
+	}
+	return opt
+}
+
+func (r *runner) survey(ctx context.Context) error {
+	survey, err := line.Look(ctx, r.table, &r.course, r.lineOptions("reading"))
+	if err != nil {
+		return r.named(err)
+	}
+	t := r.table
+	r.result.Survey = survey
+	r.result.Source = Source{
+		Path: t.Path, Name: t.Name, Sheet: t.Sheet, Others: t.Others, Size: t.Size, Changed: t.Changed,
+		Sum: folder.FormatSum(survey.Sum), Kind: t.Kind(), Heading: t.Heading, Preamble: t.Preamble,
+		Columns: t.Columns, Form: t.Form, ByCells: t.ByCells,
+	}
+	for _, lore := range survey.Lore {
+		if col, model, ok := steps.Model(lore); ok {
+			r.result.Models = append(r.result.Models, ColumnModel{Col: col, Model: model})
+		}
+	}
+	return nil
+}
+
+func (r *runner) repair(ctx context.Context, dir, temp string) error {
+	columns, err := r.only()
+	if err != nil {
+		return err
+	}
+	r.result.Settings = r.settings()
+	run := line.Run{
+		Options: r.lineOptions("repairing"),
+		Table:   r.table,
+		Course:  &r.course,
+		Survey:  r.result.Survey,
+		Sample:  r.opt.Sample,
+		Output:  line.Output{Columns: columns},
+		Clash:   [...]catalogue.Code{line.ClaimBarcode: catalogue.BarcodeDuplicate, line.ClaimSKU: catalogue.SKUDuplicate},
+	}
+	r.result.Report, err = run.Do(ctx, dir, temp)
+	return r.named(err)
+}
+
+// named puts the name of the source before an error that does not have it.
+func (r *runner) named(err error) error {
+	if errors.Is(err, sheet.ErrChanged) {
+		return &sheet.Error{File: r.table.Name, Err: err, Do: "Nothing was written. Run again when nobody is saving it."}
+	}
+	return err
+}
+
+// only returns the columns to write: the SKU and the named ones, in the order
+// of the sheet; nil for all.
+func (r *runner) only() ([]int, error) {
+	if len(r.opt.Only) == 0 {
+		return nil, nil
+	}
+	columns := r.table.Columns
+	chosen := columns.All(catalogue.SKU)
+	for _, name := range r.opt.Only {
+		found := false
+		field, isField := catalogue.ParseField(name)
+		for col, h := range columns.Headings {
+			if isField && columns.Fields[col] == field || heading.Key(h) == heading.Key(name) {
+				chosen, found = append(chosen, col), true
+			}
+		}
+		if !found {
+			return nil, fmt.Errorf("-only %s: %w; the headings are: %s", name, ErrOnly, strings.Join(columns.Headings, ", "))
+		}
+	}
+	slices.Sort(chosen)
+	return slices.Compact(chosen), nil
+}
+
+func (r *runner) settings() Settings {
+	s := Settings{Sheet: r.opt.Sheet, Only: r.opt.Only, Sample: r.opt.Sample}
+	for _, path := range r.opt.Trust {
+		s.Trust = append(s.Trust, filepath.Base(path))
+	}
+	for h, f := range r.opt.Fields {
+		if s.Fields == nil {
+			s.Fields = make(map[string]string)
+		}
+		s.Fields[h] = f.String()
+	}
+	return s
+}
+
+func (r *runner) commit(job *folder.Job) error {
+	if r.opt.Review != nil {
+		if err := r.opt.Review(job.Dir(), r.result); err != nil {
+			return err
+		}
+	}
+	source := manifestSource{r.result.Source.Name, r.result.Source.Sheet, r.result.Source.Size, r.result.Source.Sum}
+	job.Replaces = func(run json.RawMessage) bool {
+		var older manifest
+		return json.Unmarshal(run, &older) == nil && older.Source.Name == source.Name
+	}
+	var err error
+	r.result.Folder, r.result.Edited, err = job.Commit(manifest{r.opt.Version, r.opt.Date, source, r.result.Settings, r.result.Counts()})
+	return err
+}
+
+// deliver copies ready.csv to where the user wants it.
+func (r *runner) deliver(path string) error {
+	f, err := os.Open(path)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	_, err = io.Copy(r.opt.Stdout, f)
+	return err
+}
+
+// Target returns the output folder that belongs to an input file.
+func Target(input string) string {
+	if input == "-" {
+		return "standard-input.repaired"
+	}
+	return strings.TrimSuffix(input, filepath.Ext(input)) + ".repaired"
+}

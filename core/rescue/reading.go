@@ -1,0 +1,274 @@
+package rescue
+
+import (
+	"regexp"
+	"strings"
+	"unicode"
+
+	"zetanum/core/barcode"
+	"zetanum/core/catalogue"
+)
+
+// A Form is how the digits stand in a cell.
+type Form uint8
+
+// The forms.
+const (
+	Empty      Form = iota
+	Plain           // digits and nothing else
+	Dressed         // with spaces, signs, hyphens or a label around them
+	Tailed          // with a decimal mark and zeros behind
+	Grouped         // with thousands marks
+	Scientific      // 9.52123E+12
+	TwoCodes        // more than one code
+	OddTail         // with digits other than zeros behind a decimal mark
+	TooLong         // more digits than a number has here
+	Nothing         // no code at all
+)
+
+// A Reading is what is left of a code in a cell.
+type Reading struct {
+	Form    Form
+	N       uint64 // the number, missing digits taken as zeros
+	Length  int    // how many digits it has, leading zeros included
+	Missing int    // how many of them, at the end, are not in the cell
+	Numeric bool   // the cell went through a number: nothing says it had no leading zeros
+}
+
+// Read reads a cell. bits are its class bits.
+func Read(cell string, bits catalogue.Bits) Reading {
+	if bits.OnlyDigits() {
+		return digits(cell, Plain, bits&catalogue.Numeric != 0)
+	}
+	if bits.Empty() {
+		return Reading{}
+	}
+	r := readSlowly(cell)
+	r.Numeric = r.Numeric || bits&catalogue.Numeric != 0
+	return r
+}
+
+func digits(s string, form Form, numeric bool) Reading {
+	n, ok := barcode.Number(s)
+	if !ok {
+		return Reading{Form: TooLong, Length: len(s)}
+	}
+	return Reading{Form: form, N: n, Length: len(s), Numeric: numeric}
+}
+
+// label is what people write before a code.
+var label = regexp.MustCompile(`^(?i:(?:ean|gtin|upc|isbn|barcode)(?:[- ]?(?:8|12|13|14|a)\b)?(?: ?code)?)[ .:#-]*`)
+
+func readSlowly(cell string) Reading {
+	s, ok := ascii(cell)
+	if !ok {
+		return Reading{Form: Nothing}
+	}
+	if s == "" {
+		return Reading{}
+	}
+	form := Dressed
+	if rest := strings.TrimPrefix(s, "="); len(rest) > 1 && rest[0] == '"' && rest[len(rest)-1] == '"' {
+		s = rest[1 : len(rest)-1]
+	}
+	s = strings.Trim(s, " '`\"#$*")
+	s = strings.Trim(s[len(label.FindString(s)):], " '#")
+	if r, ok := scientific(s); ok {
+		return r
+	}
+	if r, ok := tailOrGroups(s); ok {
+		return r
+	}
+	return pieces(s, form)
+}
+
+// ascii returns the cell with decimal digits of all scripts as ASCII digits,
+// every kind of space as a plain one, typographic hyphens and apostrophes as
+// plain ones, and without characters that nobody can see and currency signs.
+// ok is false if anything else is not ASCII.
+func ascii(cell string) (s string, ok bool) {
+	var b strings.Builder
+	for _, r := range cell {
+		switch {
+		case r >= ' ' && r < 0x7f:
+			b.WriteRune(r)
+		case unicode.Is(unicode.Nd, r):
+			b.WriteByte('0' + digitValue(r))
+		case r == '\n', r == '\r', r == '\t', unicode.Is(unicode.Zs, r):
+			b.WriteByte(' ')
+		case unicode.IsControl(r), unicode.Is(unicode.Cf, r), unicode.Is(unicode.Sc, r):
+		case r >= 0x2010 && r <= 0x2015, r == 0x2212:
+			b.WriteByte('-')
+		case r == 0x2018, r == 0x2019, r == 0xb4:
+			b.WriteByte('\'')
+		case r == 0x201c, r == 0x201d, r == 0x201e:
+			b.WriteByte('"')
+		case r == 0xff0e:
+			b.WriteByte('.')
+		default:
+			return "", false
+		}
+	}
+	return strings.TrimSpace(b.String()), true
+}
+
+// digitValue returns the value of a decimal digit: Unicode keeps the ten of
+// each script together, the zero at a code point that the one before is not.
+func digitValue(r rune) byte {
+	v := byte(0)
+	for v < 9 && unicode.Is(unicode.Nd, r-rune(v)-1) {
+		v++
+	}
+	return v
+}
+
+// scientific reads 9.52123E+12, with a point or a comma.
+func scientific(s string) (Reading, bool) {
+	e := strings.IndexAny(s, "eE")
+	if e < 1 {
+		return Reading{}, false
+	}
+	mantissa, exponent := s[:e], strings.TrimPrefix(s[e+1:], "+")
+	whole, fraction, _ := strings.Cut(strings.Replace(mantissa, ",", ".", 1), ".")
+	if whole == "" || len(whole) > 1 && fraction != "" || !allDigits(whole) || !allDigits(fraction) ||
+		exponent == "" || len(exponent) > 3 || !allDigits(exponent) {
+		return Reading{}, false
+	}
+	exp := 0
+	for i := range len(exponent) {
+		exp = 10*exp + int(exponent[i]-'0')
+	}
+	length := len(whole) + exp
+	m := whole + fraction
+	if m[0] == '0' {
+		return Reading{Form: Nothing}, true
+	}
+	missing := length - len(m)
+	if missing < 0 {
+		// Digits behind the decimal point: only zeros may stand there.
+		if strings.Trim(m[length:], "0") != "" {
+			return Reading{Form: OddTail, Length: length, Numeric: true}, true
+		}
+		m, missing = m[:length], 0
+	}
+	if length > barcode.MaxDigits {
+		return Reading{Form: TooLong, Length: length, Numeric: true}, true
+	}
+	n, _ := barcode.Number(m)
+	return Reading{Form: Scientific, N: n * barcode.Pow10(missing), Length: length, Missing: missing, Numeric: true}, true
+}
+
+func allDigits(s string) bool {
+	for i := range len(s) {
+		if s[i]-'0' > 9 {
+			return false
+		}
+	}
+	return true
+}
+
+// tailOrGroups reads 9521234000013.00 and 9,521,234,000,013, and both at once.
+func tailOrGroups(s string) (Reading, bool) {
+	i := 0
+	for i < len(s) && s[i]-'0' <= 9 {
+		i++
+	}
+	if i == 0 || i == len(s) || !strings.ContainsRune(".,' ", rune(s[i])) {
+		return Reading{}, false
+	}
+	if joined, ok := ungroup(s, s[i]); ok {
+		return digits(joined, Grouped, true), true
+	}
+	if mark := s[i]; mark == '.' || mark == ',' {
+		tail := s[i+1:]
+		if tail != "" && allDigits(tail) {
+			if strings.Trim(tail, "0") != "" {
+				if len(tail) >= 8 && i >= 8 {
+					return Reading{Form: TwoCodes}, true
+				}
+				return Reading{Form: OddTail, Length: i, Numeric: true}, true
+			}
+			return digits(s[:i], Tailed, true), true
+		}
+	}
+	return Reading{}, false
+}
+
+// ungroup takes the thousands marks out of a number with at least two of them,
+// in threes or as in India (twos, and three at the end), and a decimal tail of
+// zeros behind another mark. What is left must have a legal length.
+func ungroup(s string, mark byte) (string, bool) {
+	if tail := strings.LastIndexAny(s, ".,"); tail >= 0 && s[tail] != mark && len(s)-tail <= 4 && strings.Trim(s[tail+1:], "0") == "" {
+		s = s[:tail]
+	}
+	groups := strings.Split(s, string(rune(mark)))
+	if len(groups) < 3 {
+		return "", false
+	}
+	inner := len(groups[1])
+	for i, g := range groups {
+		last := i == len(groups)-1
+		if !allDigits(g) || g == "" || i == 0 && len(g) > inner || i > 0 && !last && len(g) != inner || last && len(g) != 3 {
+			return "", false
+		}
+	}
+	joined := strings.Join(groups, "")
+	return joined, (inner == 3 || inner == 2) && barcode.LegalLength(len(joined))
+}
+
+// pieces reads digits with hyphens, spaces or other marks between them. Marks
+// within one code are dropped; several codes are told apart before any digits
+// are brought together.
+func pieces(s string, form Form) Reading {
+	parts := strings.FieldsFunc(s, func(r rune) bool { return strings.ContainsRune(" -/;,|+", r) })
+	codes, whole := 0, 0
+	for _, p := range parts {
+		if !allDigits(p) {
+			return Reading{Form: Nothing}
+		}
+		if len(p) >= 7 {
+			whole++
+		}
+		if _, err := barcode.Parse(p); err == nil {
+			codes++
+		}
+	}
+	switch {
+	case len(parts) == 0:
+		return Reading{Form: Nothing}
+	case len(parts) > 1 && (whole > 1 || codes > 0):
+		return Reading{Form: TwoCodes}
+	case len(parts) > 1 && strings.ContainsAny(s, "/;,|+"):
+		return Reading{Form: Nothing}
+	}
+	return digits(strings.Join(parts, ""), form, false)
+}
+
+// Interval returns the smallest and largest number that the code may have
+// been, and whether anything but a single number is left. Rounding keeps half
+// a unit on each side, both ends included.
+func (r Reading) Interval() (low, high uint64) {
+	return around(r.N, r.Missing)
+}
+
+func around(n uint64, missing int) (low, high uint64) {
+	if missing == 0 {
+		return n, n
+	}
+	half := barcode.Pow10(missing) / 2
+	return n - min(half, n), n + half
+}
+
+// significant returns how many digits are left when zeros at the end do not
+// count.
+func (r Reading) significant() int {
+	n, s := r.N, r.Length
+	if n == 0 {
+		return 0
+	}
+	for n%10 == 0 {
+		n /= 10
+		s--
+	}
+	return s
+}

@@ -1,0 +1,83 @@
+package rescue
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"zetanum/core/barcode"
+	"zetanum/core/catalogue"
+)
+
+func TestRead(t *testing.T) {
+	const n = 9521234000013
+	whole := func(f Form) Reading { return Reading{Form: f, N: n, Length: 13} }
+	number := func(f Form) Reading { return Reading{Form: f, N: n, Length: 13, Numeric: true} }
+	for cell, want := range map[string]Reading{
+		"":                              {},
+		"   ":                           {},
+		"\u00a0":                        {},
+		"9521234000013":                 whole(Plain),
+		" 9521234000013 ":               whole(Dressed),
+		"9521234000013\u200b":           whole(Dressed),
+		"\t9521234000013\r\n":           whole(Dressed),
+		"'9521234000013":                whole(Dressed),
+		`="9521234000013"`:              whole(Dressed),
+		"#9521234000013":                whole(Dressed),
+		"€ 9521234000013":               whole(Dressed),
+		"EAN: 9521234000013":            whole(Dressed),
+		"ean-13 9521234000013":          whole(Dressed),
+		"GTIN9521234000013":             whole(Dressed),
+		"952-1234-00001-3":              whole(Dressed),
+		"9 521234 000013":               whole(Dressed),
+		"9 521 234 000 013":             number(Grouped),
+		"９５２１２３４０００013":                 whole(Dressed),
+		"٩٥٢١٢٣٤٠٠٠٠١٣":                 whole(Dressed),
+		"9521234000013.0":               number(Tailed),
+		"9521234000013,00":              number(Tailed),
+		"9,521,234,000,013":             number(Grouped),
+		"9.521.234.000.013":             number(Grouped),
+		"9’521’234’000’013":             number(Grouped),
+		"9,521,234,000,013.00":          number(Grouped),
+		"95,21,23,40,00,013":            number(Grouped),
+		"9.521234000013E+12":            number(Scientific),
+		"9,521234000013e12":             number(Scientific),
+		"9521234000013E+0":              number(Scientific),
+		"9.52123E+12":                   {Scientific, 9521230000000, 13, 7, true},
+		"9,52123E+12":                   {Scientific, 9521230000000, 13, 7, true},
+		"9.52123400001E+12":             {Scientific, 9521234000010, 13, 1, true},
+		"9.5E+40":                       {Form: TooLong, Length: 41, Numeric: true},
+		"9.52123E-12":                   {Form: Nothing},
+		"9521234000013.5":               {Form: OddTail, Length: 13, Numeric: true},
+		"9521234000013 / 9521234000020": {Form: TwoCodes},
+		"9521234000013 9521234000020":   {Form: TwoCodes},
+		"9521234000013,9521234000020":   {Form: TwoCodes},
+		"9521234000013\n9521234000020":  {Form: TwoCodes},
+		"00000000000000000001234":       {Form: TooLong, Length: 23},
+		"#N/A":                          {Form: Nothing},
+		"TRUE":                          {Form: Nothing},
+		"12/11/2026":                    {Form: Nothing},
+		"LRA-0007":                      {Form: Nothing},
+		"n/a":                           {Form: Nothing},
+		"ungültig":                      {Form: Nothing},
+	} {
+		assert.Equal(t, want, Read(cell, catalogue.ClassOf(cell)), "%q", cell)
+	}
+	assert.True(t, Read("9521234000013", catalogue.Digit|catalogue.Numeric).Numeric, "a number of a workbook")
+}
+
+// FuzzRead: whatever a cell holds, reading it does not fail, and digits that
+// it gives for a plain cell are those of the cell.
+func FuzzRead(f *testing.F) {
+	for _, s := range []string{"9.52E+12", "=\"9\"", "9,521,234.0", "EAN 12", "1E+", "--", "0E+5", "9.E+12"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		r := Read(s, catalogue.ClassOf(s))
+		new(Model).Add(r)
+		(&Model{}).Weigh().Decide(r)
+		if r.Form == Plain {
+			assert.Equal(t, s, barcode.Pad(r.N, r.Length))
+		}
+	})
+}

@@ -1,0 +1,38 @@
+package sheet
+
+import "errors"
+
+// What a file may be instead of a table.
+var (
+	ErrEmpty       = errors.New("the file is empty")
+	ErrFolder      = errors.New("this is a folder, not a file")
+	ErrBinary      = errors.New("this is not a table")
+	ErrUTF16       = errors.New("the text is in UTF-16")
+	ErrOldWorkbook = errors.New("this is a workbook in the old binary format")
+	ErrNoTable     = errors.New("no table was found")
+	ErrNoSheet     = errors.New("there is no sheet of that name")
+	ErrHeadings    = errors.New("none of the headings is known")
+)
+
+// An Error says which file cannot be read, why, and what to do about it.
+type Error struct {
+	File string
+	Err  error
+	More string // what was seen, in words; may be empty
+	Do   string // what to do next
+}
+
+// Error returns the whole message, on one line.
+func (e *Error) Error() string {
+	s := e.File + ": " + e.Err.Error()
+	if e.More != "" {
+		s += " (" + e.More + ")"
+	}
+	if e.Do != "" {
+		s += ". " + e.Do
+	}
+	return s
+}
+
+// Unwrap returns the error within.
+func (e *Error) Unwrap() error { return e.Err }

@@ -1,0 +1,59 @@
+package sheet
+
+import (
+	"zetanum/core/catalogue"
+	"zetanum/core/charset"
+)
+
+// A Form is how a table is written down.
+type Form struct {
+	Charset   charset.Charset
+	BOM       bool
+	Separator byte
+	CR        bool // rows end with a lone CR
+	Lenient   bool // a quotation mark that is never closed is a character
+	Columns   int  // how many headings there are; only Lenient needs it
+	Spooled   bool // rows of cells with their lengths before them
+	LineEnd   string
+}
+
+// separators are those that are looked for, the likeliest first.
+var separators = []byte{',', ';', '\t', '|'}
+
+// SeparatorName returns the separator's name in words.
+func (f *Form) SeparatorName() string {
+	switch f.Separator {
+	case ',':
+		return "comma"
+	case ';':
+		return "semicolon"
+	case '\t':
+		return "tab"
+	case '|':
+		return "pipe"
+	}
+	return ""
+}
+
+// lineEnd returns the byte that ends a row.
+func (f *Form) lineEnd() byte {
+	if f.CR {
+		return '\r'
+	}
+	return '\n'
+}
+
+// stop marks, in a byteTable, the bytes at which an unquoted cell ends.
+const stop catalogue.Bits = 1 << 15
+
+type byteTable [256]catalogue.Bits
+
+func (f *Form) table() *byteTable {
+	t := new(byteTable)
+	for i := range t {
+		t[i] = catalogue.ClassOfByte(byte(i))
+	}
+	t[f.Separator] = stop
+	t[f.lineEnd()] = stop
+	return t
+}

@@ -1,0 +1,358 @@
+package sheet
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"unicode/utf8"
+	"unsafe"
+
+	"github.com/cespare/xxhash/v2"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/charset"
+)
+
+// A Part is a stretch of a table that begins with a product and ends with
+// one.
+type Part struct {
+	Index  int
+	Offset int64 // where it lies in the file
+	Size   int   // how many bytes it has there
+	Sum    uint64
+	Data   string // its text in UTF-8; immutable, so cells may be substrings
+}
+
+// PartSize is how large a part is at least, but for the last.
+const PartSize = 1 << 20
+
+// maxProduct bounds how far a part may grow when a product has very many rows
+// or a cell is very large.
+const maxProduct = 64 * PartSize
+
+// A Surprise is an error of a first reading: the file is not in the form that
+// its beginning promised. The table has to be read again in the form given.
+type Surprise struct {
+	Form Form
+	Why  string
+}
+
+// Error says what came as a surprise.
+func (s *Surprise) Error() string { return s.Why }
+
+// A Splitter cuts a table into parts while it is read for the first time.
+type Splitter struct {
+	form   Form
+	begins func(row *catalogue.Row) bool
+	r      io.Reader
+	buf    []byte // read, not yet handed out
+	eof    bool
+	offset int64
+	index  int
+	size   int
+	sum    *xxhash.Digest
+	rows   [2]catalogue.Row
+}
+
+// Split returns a splitter over the rows below the headings. begins is asked
+// for rows in their order and says whether a row begins a product; it must
+// remember what it needs of the row before, and is told nil where the rows
+// before are not known. size is [PartSize] but for tests.
+func (t *Table) Split(begins func(*catalogue.Row) bool, size int) (*Splitter, error) {
+	if _, err := t.file.Seek(t.start, io.SeekStart); err != nil {
+		return nil, err
+	}
+	return &Splitter{form: t.Form, begins: begins, r: t.file, offset: t.start, size: size, sum: t.headSum()}, nil
+}
+
+// Sum returns the checksum of all bytes of the file, once [Splitter.Next] has
+// returned [io.EOF].
+func (s *Splitter) Sum() uint64 { return s.sum.Sum64() }
+
+// Next returns the next part, [io.EOF] behind the last, or a [*Surprise].
+func (s *Splitter) Next() (*Part, error) {
+	want := s.size
+	for {
+		if err := s.fill(want + want/4); err != nil {
+			return nil, err
+		}
+		if len(s.buf) == 0 {
+			return nil, io.EOF
+		}
+		cut, ok := s.cut()
+		switch {
+		case ok:
+			return s.hand(cut)
+		case s.eof:
+			if !s.form.Spooled && !s.form.Lenient && s.endsOpen() {
+				return nil, s.unclosed()
+			}
+			return s.hand(len(s.buf))
+		case len(s.buf) > maxProduct:
+			if row := s.rowEnd(s.size); row > 0 {
+				return s.hand(row)
+			}
+			if s.form.Spooled || s.form.Lenient {
+				return nil, fmt.Errorf("a single row has more than %d megabytes", maxProduct>>20)
+			}
+			return nil, s.unclosed()
+		}
+		want = 2 * len(s.buf)
+	}
+}
+
+func (s *Splitter) unclosed() error {
+	form := s.form
+	form.Lenient = true
+	return &Surprise{form, "a quotation mark is never closed"}
+}
+
+func (s *Splitter) fill(want int) error {
+	if s.eof || len(s.buf) >= want {
+		return nil
+	}
+	grown := make([]byte, len(s.buf), want)
+	copy(grown, s.buf)
+	n, err := io.ReadFull(s.r, grown[len(s.buf):want])
+	s.buf = grown[:len(s.buf)+n]
+	s.sum.Write(grown[len(grown) : len(grown)+n])
+	if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
+		s.eof = true
+		return nil
+	}
+	return err
+}
+
+// hand gives out the first cut bytes as a part.
+func (s *Splitter) hand(cut int) (*Part, error) {
+	raw := s.buf[:cut:cut]
+	p := &Part{Index: s.index, Offset: s.offset, Size: cut, Sum: xxhash.Sum64(raw)}
+	// The next part begins in memory of its own: raw may become a string.
+	s.buf = append(make([]byte, 0, s.size+s.size/4), s.buf[cut:]...)
+	s.offset += int64(cut)
+	s.index++
+	p.Data = text(s.form.Charset.Decode(raw))
+	return p, nil
+}
+
+// text makes a string of bytes that nobody will write to again.
+func text(b []byte) string { return unsafe.String(unsafe.SliceData(b), len(b)) }
+
+// Verify holds a part of a first reading against the form: it returns a
+// [*Surprise] if the text is not in the encoding taken for granted, or if rows
+// end otherwise. A file that says that it is UTF-8 is believed.
+func (p *Part) Verify(form Form) error {
+	if form.Spooled {
+		return nil
+	}
+	if form.Charset == charset.UTF8 && !form.BOM && !utf8.ValidString(p.Data) {
+		form.Charset = charset.Windows1252
+		return &Surprise{form, "not all of the text is UTF-8"}
+	}
+	if form.CR && hasRowEnd(p.Data, &form) {
+		form.CR = false
+		return &Surprise{form, "rows end with line feeds after all"}
+	}
+	return nil
+}
+
+// cut returns where the part may end: before the first row at or behind size
+// that begins a product. ok is false if that takes more bytes than are there.
+func (s *Splitter) cut() (at int, ok bool) {
+	pos := s.rowEnd(s.size)
+	if pos < 0 {
+		return 0, false
+	}
+	s.begins(nil)
+	for i := 0; ; i++ {
+		if pos == len(s.buf) && s.eof {
+			return pos, true
+		}
+		end, row := s.rowAt(pos)
+		if row == nil {
+			return 0, false
+		}
+		if s.begins(row) && i > 0 {
+			return pos, true
+		}
+		pos = end
+	}
+}
+
+// rowAt reads the row at pos; it returns nil if it may go on behind what has
+// been read.
+func (s *Splitter) rowAt(pos int) (end int, row *catalogue.Row) {
+	row = &s.rows[0]
+	sc := s.form.Scanner(text(s.buf[pos:]))
+	if !sc.Next(row) {
+		return 0, nil
+	}
+	end = pos + sc.Pos()
+	if !s.eof && (end == len(s.buf) || sc.Open || s.form.Lenient && len(s.buf)-pos < lenientReach) {
+		return 0, nil
+	}
+	if s.form.Charset != charset.UTF8 {
+		sc.Reset(text(s.form.Charset.Decode(bytes.Clone(s.buf[pos:end]))))
+		sc.Next(row)
+	}
+	return end, row
+}
+
+// rowEnd returns the end of the first row that ends at or behind least, or -1.
+func (s *Splitter) rowEnd(least int) int {
+	if s.form.Spooled || s.form.Lenient {
+		pos := 0
+		for pos < least {
+			end, row := s.rowAt(pos)
+			if row == nil {
+				return -1
+			}
+			pos = end
+		}
+		return pos
+	}
+	end, _ := skipRows(s.buf, least, &s.form)
+	return end
+}
+
+func (s *Splitter) endsOpen() bool {
+	_, open := skipRows(s.buf, len(s.buf)+1, &s.form)
+	return open
+}
+
+// skipRows returns the end of the first row of b that ends at or behind least,
+// or -1 and whether b ends inside quotation marks. It looks at quotation marks
+// and row ends only.
+func skipRows(b []byte, least int, form *Form) (end int, open bool) {
+	eol := form.lineEnd()
+	pos := 0
+	for {
+		q := bytes.IndexByte(b[pos:], '"')
+		limit := len(b)
+		if q >= 0 {
+			q += pos
+			limit = q
+		}
+		if limit >= least {
+			from := max(pos, least-1)
+			if from < limit {
+				if i := bytes.IndexByte(b[from:limit], eol); i >= 0 {
+					return from + i + 1, false
+				}
+			}
+		}
+		if q < 0 {
+			return -1, false
+		}
+		if q > 0 && b[q-1] != form.Separator && b[q-1] != eol {
+			pos = q + 1
+			continue
+		}
+		for i := q + 1; ; {
+			j := bytes.IndexByte(b[i:], '"')
+			if j < 0 {
+				return -1, true
+			}
+			i += j + 1
+			if i < len(b) && b[i] == '"' {
+				i++
+				continue
+			}
+			if i == len(b) || b[i] == form.Separator || b[i] == eol || b[i] == '\r' && (i+1 == len(b) || b[i+1] == '\n') {
+				pos = i
+				break
+			}
+		}
+	}
+}
+
+// hasRowEnd reports whether a line feed stands outside quotation marks.
+func hasRowEnd(s string, form *Form) bool {
+	lf := *form
+	lf.CR = false
+	end, _ := skipRows(unsafe.Slice(unsafe.StringData(s), len(s)), 0, &lf)
+	return end > 0
+}
+
+// ErrChanged says that the source is not what it was in the first reading.
+var ErrChanged = errors.New("the file has changed while it was being read")
+
+// Load reads the text of a part that a splitter has cut before. It may be
+// called by many goroutines at once. It returns [ErrChanged] if the bytes are
+// not those of the first reading.
+func (t *Table) Load(p *Part) error {
+	raw := make([]byte, p.Size)
+	if _, err := t.file.ReadAt(raw, p.Offset); err != nil {
+		if errors.Is(err, io.EOF) {
+			return ErrChanged
+		}
+		return err
+	}
+	if xxhash.Sum64(raw) != p.Sum {
+		return ErrChanged
+	}
+	p.Data = text(t.Form.Charset.Decode(raw))
+	return nil
+}
+
+// Each reads all rows below the headings in order, with their row numbers.
+// reset is called before the first row, and again if the sheet turns out to be
+// in another form than its beginning promised and is read once more.
+func (t *Table) Each(reset func(), add func(*catalogue.Row)) error {
+	for {
+		reset()
+		err := t.each(add)
+		surprise, ok := err.(*Surprise)
+		if !ok {
+			return err
+		}
+		if err := t.Adopt(surprise); err != nil {
+			return err
+		}
+	}
+}
+
+func (t *Table) each(add func(*catalogue.Row)) error {
+	split, err := t.Split(func(row *catalogue.Row) bool { return row != nil }, PartSize)
+	if err != nil {
+		return err
+	}
+	before := t.Heading
+	var row catalogue.Row
+	for {
+		part, err := split.Next()
+		if errors.Is(err, io.EOF) {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		if err := part.Verify(t.Form); err != nil {
+			return err
+		}
+		sc := t.Form.Scanner(part.Data)
+		for sc.Next(&row) {
+			row.Number += before
+			add(&row)
+		}
+		before += sc.Row
+	}
+}
+
+// Reopen opens a file whose form is known, such as one of our own outputs. Its
+// first row counts as a row like the others.
+func Reopen(path string, form Form) (*Table, error) {
+	file, err := os.Open(path)
+	if err != nil {
+		return nil, err
+	}
+	form.Spooled, form.Charset = false, charset.UTF8
+	t := &Table{Path: path, Name: filepath.Base(path), Form: form, file: file}
+	if form.BOM {
+		t.start = int64(len(charset.BOM))
+	}
+	return t, nil
+}

@@ -1,0 +1,242 @@
+package sheet
+
+import (
+	"strings"
+
+	"zetanum/core/catalogue"
+)
+
+// A Scanner reads the rows of a text that begins at the beginning of a row.
+// The cells it gives are substrings of the text.
+type Scanner struct {
+	Row  int  // how many rows have been read
+	Open bool // the text ended inside quotation marks
+
+	form  *Form
+	table *byteTable
+	data  string
+	pos   int
+}
+
+// Scanner returns a scanner over data. In a part that Splitter has cut it ends
+// with a whole row.
+func (f *Form) Scanner(data string) *Scanner {
+	s := &Scanner{form: f, data: data}
+	if !f.Spooled {
+		s.table = f.table()
+	}
+	return s
+}
+
+// Reset makes the scanner begin another text.
+func (s *Scanner) Reset(data string) {
+	s.Row, s.Open, s.data, s.pos = 0, false, data, 0
+}
+
+// Pos returns where the next row begins.
+func (s *Scanner) Pos() int { return s.pos }
+
+// Next reads a row; it returns false at the end of the text.
+func (s *Scanner) Next(row *catalogue.Row) bool {
+	if s.pos >= len(s.data) {
+		return false
+	}
+	s.Row++
+	switch {
+	case s.form.Spooled:
+		s.nextSpooled(row)
+	case s.form.Lenient:
+		s.nextLenient(row)
+	default:
+		s.next(row, len(s.data))
+	}
+	row.Number = s.Row
+	return true
+}
+
+func clearRow(row *catalogue.Row) {
+	row.Cells, row.Bits, row.Spans = row.Cells[:0], row.Bits[:0], row.Spans[:0]
+	row.Stray, row.Mended, row.Dirty, row.Joined = false, false, false, 0
+}
+
+// next reads the row at s.pos as far as limit.
+func (s *Scanner) next(row *catalogue.Row, limit int) {
+	clearRow(row)
+	data, table := s.data[:limit], s.table
+	pos := s.pos
+	row.Whole.From = uint32(pos)
+	for {
+		start := pos
+		if pos < len(data) && data[pos] == '"' {
+			end, closed := s.quoted(row, pos, limit)
+			if !closed {
+				s.Open = true
+			}
+			row.Spans = append(row.Spans, catalogue.Span{From: uint32(start), To: uint32(end)})
+			pos = end
+			if pos+1 < len(data) && data[pos] == '\r' && data[pos+1] == '\n' && !s.form.CR {
+				row.Whole.To = uint32(pos)
+				pos += 2
+				break
+			}
+			if pos+1 == len(data) && data[pos] == '\r' {
+				row.Whole.To = uint32(pos)
+				pos++
+				break
+			}
+		} else {
+			var bits catalogue.Bits
+			for pos < len(data) {
+				b := table[data[pos]]
+				if b&stop != 0 {
+					break
+				}
+				bits |= b
+				pos++
+			}
+			end := pos
+			if bits&catalogue.Control != 0 && data[end-1] == '\r' && (end == len(data) || data[end] == '\n') {
+				end--
+				bits = catalogue.ClassOf(data[start:end])
+			}
+			row.Cells = append(row.Cells, data[start:end])
+			row.Bits = append(row.Bits, bits)
+			row.Spans = append(row.Spans, catalogue.Span{From: uint32(start), To: uint32(end)})
+			if pos == len(data) || data[pos] != s.form.Separator {
+				row.Whole.To = uint32(end)
+				if pos < len(data) {
+					pos++
+				}
+				break
+			}
+		}
+		if pos == len(data) {
+			row.Whole.To = uint32(pos)
+			break
+		}
+		ends := data[pos] != s.form.Separator
+		if ends {
+			row.Whole.To = uint32(pos)
+		}
+		pos++
+		if ends {
+			break
+		}
+	}
+	row.End = uint32(pos)
+	s.pos = pos
+}
+
+// quoted reads the cell in quotation marks at pos and returns where it ends,
+// behind its closing mark.
+func (s *Scanner) quoted(row *catalogue.Row, pos, limit int) (end int, closed bool) {
+	data := s.data[:limit]
+	doubled := false
+	for i := pos + 1; ; {
+		j := strings.IndexByte(data[i:], '"')
+		if j < 0 {
+			end = len(data)
+			s.addQuoted(row, data[pos+1:], doubled)
+			return end, false
+		}
+		i += j + 1
+		if i < len(data) && data[i] == '"' {
+			doubled = true
+			i++
+			continue
+		}
+		if i == len(data) || s.endsCell(data, i) {
+			s.addQuoted(row, data[pos+1:i-1], doubled)
+			return i, true
+		}
+		row.Stray = true
+	}
+}
+
+// endsCell reports whether a cell ends before the byte at i.
+func (s *Scanner) endsCell(data string, i int) bool {
+	c := data[i]
+	return c == s.form.Separator || c == s.form.lineEnd() ||
+		c == '\r' && (i+1 == len(data) || data[i+1] == '\n')
+}
+
+func (s *Scanner) addQuoted(row *catalogue.Row, body string, doubled bool) {
+	if doubled {
+		body = strings.ReplaceAll(body, `""`, `"`)
+	}
+	row.Cells = append(row.Cells, body)
+	row.Bits = append(row.Bits, catalogue.ClassOf(body)|catalogue.Quoted)
+}
+
+// lenientReach is how far behind the beginning of a row a closing quotation
+// mark is looked for in a file that has one too few.
+const lenientReach = 64 << 10
+
+// nextLenient reads a row of a file in which some quotation mark is never
+// closed. The row is taken as it stands if that gives as many cells as there
+// are headings and no quotation mark in an odd place; otherwise its first line
+// is the row, a mark not closed in it being a character, unless only the
+// former has the right number of cells or neither has.
+func (s *Scanner) nextLenient(row *catalogue.Row) {
+	start := s.pos
+	limit := min(len(s.data), start+lenientReach)
+	s.Open = false
+	s.next(row, limit)
+	whole := !s.Open && (s.pos < limit || limit == len(s.data))
+	s.Open = false
+	full := whole && len(row.Cells) == s.form.Columns
+	stray := row.Stray
+	if full && !stray {
+		return
+	}
+	end := s.pos
+	s.pos = start
+	s.line(row)
+	if len(row.Cells) != s.form.Columns && (full || whole && !stray) {
+		s.pos = start
+		s.next(row, end)
+	}
+}
+
+// line reads the line at s.pos as a row.
+func (s *Scanner) line(row *catalogue.Row) {
+	clearRow(row)
+	start, eol := s.pos, s.form.lineEnd()
+	end := strings.IndexByte(s.data[start:], eol)
+	next := len(s.data)
+	if end < 0 {
+		end = next
+	} else {
+		end += start
+		next = end + 1
+	}
+	if end > start && s.data[end-1] == '\r' {
+		end--
+	}
+	row.Whole = catalogue.Span{From: uint32(start), To: uint32(end)}
+	for pos := start; ; pos++ {
+		cell := pos
+		closed := false
+		if pos < end && s.data[pos] == '"' {
+			stray := row.Stray
+			if pos, closed = s.quoted(row, cell, end); !closed || pos < end && s.data[pos] != s.form.Separator {
+				row.Cells, row.Bits = row.Cells[:len(row.Cells)-1], row.Bits[:len(row.Bits)-1]
+				row.Mended, row.Stray = true, stray
+				pos, closed = cell, false
+			}
+		}
+		if !closed {
+			for pos < end && s.data[pos] != s.form.Separator {
+				pos++
+			}
+			row.Cells = append(row.Cells, s.data[cell:pos])
+			row.Bits = append(row.Bits, catalogue.ClassOf(s.data[cell:pos]))
+		}
+		row.Spans = append(row.Spans, catalogue.Span{From: uint32(cell), To: uint32(pos)})
+		if pos >= end {
+			break
+		}
+	}
+	row.End = uint32(next)
+	s.pos = next
+}

@@ -1,0 +1,130 @@
+package sheet
+
+import (
+	"encoding/csv"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zetanum/core/catalogue"
+)
+
+func readAll(form *Form, data string) (rows [][]string, flags []catalogue.Row) {
+	sc := form.Scanner(data)
+	var row catalogue.Row
+	for sc.Next(&row) {
+		rows = append(rows, append([]string{}, row.Cells...))
+		flags = append(flags, row)
+		row = catalogue.Row{}
+	}
+	return rows, flags
+}
+
+func TestScanner(t *testing.T) {
+	type rows = [][]string
+	for _, test := range []struct {
+		name, in string
+		form     Form
+		want     rows
+	}{
+		{"plain", "a,b\nc,d\n", Form{}, rows{{"a", "b"}, {"c", "d"}}},
+		{"no end at the end", "a,b\nc,", Form{}, rows{{"a", "b"}, {"c", ""}}},
+		{"CRLF", "a,b\r\nc,\"d\"\r\n", Form{}, rows{{"a", "b"}, {"c", "d"}}},
+		{"mixed ends", "a\r\nb\nc", Form{}, rows{{"a"}, {"b"}, {"c"}}},
+		{"lone CR", "a,b\r\"c\r\",d\r", Form{CR: true}, rows{{"a", "b"}, {"c\r", "d"}}},
+		{"a CR that ends no row", "a\rb,c\n", Form{}, rows{{"a\rb", "c"}}},
+		{"blank rows count", "a\n\n\nb\n", Form{}, rows{{"a"}, {""}, {""}, {"b"}}},
+		{"quoted separator and break", "\"a,\nb\",c\n", Form{}, rows{{"a,\nb", "c"}}},
+		{"doubled marks", `"say ""hive""",""""` + "\n", Form{}, rows{{`say "hive"`, `"`}}},
+		{"empty quoted", `"",""`, Form{}, rows{{"", ""}}},
+		{"a mark in an unquoted cell", `5" tool,b`, Form{}, rows{{`5" tool`, "b"}}},
+		{"a stray mark in a quoted cell", `"5" tool",b`, Form{}, rows{{`5" tool`, "b"}}},
+		{"semicolons", "a;b,c\n", Form{Separator: ';'}, rows{{"a", "b,c"}}},
+		{"tabs", "a\t\"b\tc\"\n", Form{Separator: '\t'}, rows{{"a", "b\tc"}}},
+		{"a mark never closed", "a,b\n\"c,d\ne,f\n", Form{Lenient: true, Columns: 2}, rows{{"a", "b"}, {`"c`, "d"}, {"e", "f"}}},
+		{"the same before a quoted cell", "\"c,d\n\"e\",f\n\"g\nh\",i\n", Form{Lenient: true, Columns: 2}, rows{{`"c`, "d"}, {"e", "f"}, {"g\nh", "i"}}},
+		{"never closed in the last cell", "a,\"b\nc,d", Form{Lenient: true, Columns: 2}, rows{{"a", `"b`}, {"c", "d"}}},
+	} {
+		if test.form.Separator == 0 {
+			test.form.Separator = ','
+		}
+		got, raw := readAll(&test.form, test.in)
+		assert.Equal(t, test.want, got, test.name)
+		for i, row := range raw {
+			require.Equal(t, len(row.Cells), len(row.Bits), test.name)
+			if i == len(raw)-1 {
+				for c, span := range row.Spans {
+					cell := strings.TrimSuffix(strings.TrimPrefix(test.in[span.From:span.To], `"`), `"`)
+					assert.True(t, cell == got[i][c] || strings.Contains(test.in, `"`), "%s: raw %q", test.name, cell)
+				}
+			}
+		}
+	}
+}
+
+// FuzzAgainstStandardReader: on everything that encoding/csv reads without an
+// error, the cells are the same, leaving blank rows aside.
+func FuzzAgainstStandardReader(f *testing.F) {
+	for _, s := range []string{"a,b\nc,d\n", "\"a\"\"b\",c\r\n\r\nd", "\"x\ny\",\"\"\n,", "a\"b,c\n", "\"a\"b\",c\n"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, in string) {
+		if strings.Contains(strings.ReplaceAll(in, "\r\n", "\n"), "\r") || strings.ContainsAny(in, "\x00\ufeff") {
+			t.Skip("lone CR, NUL or byte order mark")
+		}
+		for _, lazy := range []bool{false, true} {
+			r := csv.NewReader(strings.NewReader(in))
+			r.FieldsPerRecord, r.LazyQuotes = -1, lazy
+			want, err := r.ReadAll()
+			if err != nil {
+				continue
+			}
+			form := Form{Separator: ','}
+			var got [][]string
+			rows, flags := readAll(&form, in)
+			for i, row := range rows {
+				if len(row) == 1 && row[0] == "" && flags[i].Bits[0]&catalogue.Quoted == 0 {
+					continue
+				}
+				for c := range row {
+					row[c] = strings.ReplaceAll(row[c], "\r\n", "\n")
+				}
+				got = append(got, row)
+			}
+			assert.Equal(t, want, got)
+		}
+	})
+}
+
+// TestWriteReadsBack: what AppendCell writes is read as the same cell.
+func TestWriteReadsBack(t *testing.T) {
+	for _, cell := range []string{"", "a", `"`, `a"b`, `""`, "a,b", "a\nb", "a\r\nb", " a ", "\ta", "ü"} {
+		for _, bits := range []catalogue.Bits{0, catalogue.Quoted} {
+			line := AppendCell(nil, cell, catalogue.ClassOf(cell)|bits, ',')
+			line = append(line, ",x\n"...)
+			rows, _ := readAll(&Form{Separator: ','}, string(line))
+			require.Len(t, rows, 1, "%q", cell)
+			assert.Equal(t, []string{cell, "x"}, rows[0])
+		}
+	}
+}
+
+func benchmarkData() string {
+	line := "LRA-0001,9521234000013,Beech smoker box,\"A solid box, made of \"\"beech\"\" wood, for all smokers. It keeps what belongs to it dry and at hand.\",12.90,4,Linden Row\n"
+	return strings.Repeat(line, 20000)
+}
+
+func BenchmarkScanner(b *testing.B) {
+	data := benchmarkData()
+	form := Form{Separator: ','}
+	b.SetBytes(int64(len(data)))
+	b.ReportAllocs()
+	var row catalogue.Row
+	for b.Loop() {
+		sc := form.Scanner(data)
+		for sc.Next(&row) {
+		}
+	}
+}

@@ -1,0 +1,130 @@
+package sheet
+
+import (
+	"bufio"
+	"encoding/binary"
+	"io"
+	"strings"
+
+	"zetanum/core/catalogue"
+)
+
+// A spooled row is the number of bytes that follow for it, then each cell as
+// its length, doubled, plus one if the workbook stores a number there, and its
+// bytes. All numbers are unsigned varints.
+
+// spoolWriter writes rows in that form.
+type spoolWriter struct {
+	w   *bufio.Writer
+	row []byte
+}
+
+func newSpoolWriter(w io.Writer) *spoolWriter { return &spoolWriter{w: bufio.NewWriterSize(w, 1<<16)} }
+
+func (s *spoolWriter) cell(text string, numeric bool) {
+	n := uint64(len(text)) << 1
+	if numeric {
+		n |= 1
+	}
+	s.row = binary.AppendUvarint(s.row, n)
+	s.row = append(s.row, text...)
+}
+
+func (s *spoolWriter) endRow() error {
+	var head [binary.MaxVarintLen64]byte
+	s.w.Write(head[:binary.PutUvarint(head[:], uint64(len(s.row)))])
+	_, err := s.w.Write(s.row)
+	s.row = s.row[:0]
+	return err
+}
+
+func (s *spoolWriter) flush() error { return s.w.Flush() }
+
+func uvarint(s string) (n uint64, size int) {
+	for shift := 0; size < len(s); shift += 7 {
+		b := s[size]
+		size++
+		n |= uint64(b&0x7f) << shift
+		if b < 0x80 {
+			return n, size
+		}
+	}
+	return 0, 0
+}
+
+func (s *Scanner) nextSpooled(row *catalogue.Row) {
+	clearRow(row)
+	row.Whole = catalogue.Span{From: uint32(s.pos), To: uint32(s.pos)}
+	n, size := uvarint(s.data[s.pos:])
+	if size == 0 || uint64(len(s.data)-s.pos-size) < n {
+		// The text is cut within the row.
+		s.Open, s.pos = true, len(s.data)
+		row.End = uint32(s.pos)
+		return
+	}
+	body := s.data[s.pos+size : s.pos+size+int(n)]
+	s.pos += size + int(n)
+	row.End = uint32(s.pos)
+	for len(body) > 0 {
+		n, size := uvarint(body)
+		cell := body[size : size+int(n>>1)]
+		body = body[size+int(n>>1):]
+		bits := catalogue.ClassOf(cell)
+		if n&1 != 0 {
+			bits |= catalogue.Numeric
+		}
+		row.Cells = append(row.Cells, cell)
+		row.Bits = append(row.Bits, bits)
+		row.Spans = append(row.Spans, catalogue.Span{})
+	}
+}
+
+// needsQuotes reports whether a cell has to stand in quotation marks.
+func needsQuotes(cell string, bits catalogue.Bits, separator byte) bool {
+	if bits&(catalogue.Quote|catalogue.Control) != 0 && strings.ContainsAny(cell, "\"\r\n") {
+		return true
+	}
+	return strings.IndexByte(cell, separator) >= 0
+}
+
+// AppendCell appends a cell to dst, in quotation marks where they are needed
+// or were there before.
+func AppendCell(dst []byte, cell string, bits catalogue.Bits, separator byte) []byte {
+	if bits&catalogue.Quoted == 0 && !needsQuotes(cell, bits, separator) {
+		return append(dst, cell...)
+	}
+	dst = append(dst, '"')
+	for {
+		i := strings.IndexByte(cell, '"')
+		if i < 0 {
+			break
+		}
+		dst = append(dst, cell[:i+1]...)
+		dst = append(dst, '"')
+		cell = cell[i+1:]
+	}
+	dst = append(dst, cell...)
+	return append(dst, '"')
+}
+
+// AppendText appends a text that is no cell of a row, such as a heading.
+func AppendText(dst []byte, text string, separator byte) []byte {
+	return AppendCell(dst, text, catalogue.ClassOf(text), separator)
+}
+
+// AppendSource appends a row as it stood in the source, whatever has been
+// written to it since, but without its end of line.
+func (f *Form) AppendSource(dst []byte, part *Part, row *catalogue.Row) []byte {
+	if !f.Spooled && !row.Stray && !row.Mended {
+		return append(dst, part.Data[row.Whole.From:row.Whole.To]...)
+	}
+	var source catalogue.Row
+	f.Scanner(part.Data[row.Whole.From:row.End]).Next(&source)
+	for i, cell := range source.Cells {
+		if i > 0 {
+			dst = append(dst, f.Separator)
+		}
+		dst = AppendCell(dst, cell, source.Bits[i], f.Separator)
+	}
+	return dst
+}

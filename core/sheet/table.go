@@ -1,0 +1,424 @@
+package sheet
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"github.com/cespare/xxhash/v2"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/charset"
+	"zetanum/core/heading"
+)
+
+// Options say how to open a file. The zero value opens the first visible
+// sheet with a table and lets the headings speak for themselves.
+type Options struct {
+	Sheet  string                     // the sheet of a workbook to read
+	Fields map[string]catalogue.Field // what headings mean, where the user says so
+	Stdin  io.Reader                  // what the file name "-" stands for
+	Spool  string                     // the folder for what must be written down before it can be read twice
+}
+
+// A Table is one sheet of a file, open for reading. Its rows below the
+// headings can be read as often as needed.
+type Table struct {
+	Path     string // as the user named it
+	Name     string // of the file, without its folder
+	Sheet    string // of a workbook
+	Others   []string
+	Size     int64
+	Changed  time.Time
+	Form     Form
+	Columns  catalogue.Columns
+	ByCells  []int    // columns whose meaning was seen from their cells
+	Heading  int      // the row number of the headings
+	Preamble []string // the rows above the headings, as text
+	HeadLine string   // the heading row as it stands in the file, without its end
+	Ragged   bool     // the heading row was longer or shorter than the rows below
+
+	file   *os.File
+	remove string // a file to remove when the table is closed
+	start  int64  // where the first row below the headings begins
+	opt    Options
+}
+
+// sniffSize is how much of a file is looked at before it is read.
+const sniffSize = 1 << 20
+
+// sampleRows is how many rows are looked at to find out what columns hold.
+const sampleRows = 200
+
+// Open finds the table in a file. The error is an [*Error] where the file is
+// no table that can be read.
+func Open(path string, opt Options) (*Table, error) {
+	t := &Table{Path: path, Name: filepath.Base(path), opt: opt}
+	if err := t.open(); err != nil {
+		t.Close()
+		return nil, err
+	}
+	return t, nil
+}
+
+func (t *Table) open() error {
+	if t.Path == "-" {
+		t.Name = "standard input"
+		return t.openStdin()
+	}
+	info, err := os.Stat(t.Path)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		return t.fail(fs.ErrNotExist, "", "Check the spelling of the name and the folder you are in.")
+	case err != nil:
+		return t.fail(err, "", "")
+	case info.IsDir():
+		return t.fail(ErrFolder, "", "Name the file inside it.")
+	}
+	t.Size, t.Changed = info.Size(), info.ModTime()
+	if t.file, err = os.Open(t.Path); err != nil {
+		return t.fail(err, "", "")
+	}
+	return t.sniff()
+}
+
+func (t *Table) openStdin() error {
+	spool, err := t.newSpool()
+	if err != nil {
+		return err
+	}
+	if t.Size, err = io.Copy(spool, t.opt.Stdin); err != nil {
+		return fmt.Errorf("standard input: %w", err)
+	}
+	return t.sniff()
+}
+
+// newSpool makes a file to spool into; it becomes the table's own.
+func (t *Table) newSpool() (*os.File, error) {
+	f, err := os.CreateTemp(t.opt.Spool, ".zetanum-spool-*")
+	if err != nil {
+		return nil, err
+	}
+	if t.file != nil {
+		t.file.Close()
+		os.Remove(t.remove)
+	}
+	t.file, t.remove = f, f.Name()
+	return f, nil
+}
+
+// Close lets the file go.
+func (t *Table) Close() error {
+	var err error
+	if t.file != nil {
+		err = t.file.Close()
+	}
+	if t.remove != "" {
+		err = errors.Join(err, os.Remove(t.remove))
+	}
+	return err
+}
+
+func (t *Table) fail(err error, more, do string) error {
+	return &Error{File: t.Name, Err: err, More: more, Do: do}
+}
+
+// sniff looks at the beginning of the file and finds its form and headings.
+func (t *Table) sniff() error {
+	head := make([]byte, sniffSize+1)
+	n, err := t.file.ReadAt(head, 0)
+	if err != nil && !errors.Is(err, io.EOF) {
+		return t.fail(err, "", "")
+	}
+	more := n > sniffSize
+	head = head[:min(n, sniffSize)]
+	if bytes.HasPrefix(head, []byte("PK\x03\x04")) {
+		return t.openWorkbook()
+	}
+	if err := t.refuse(head); err != nil {
+		return err
+	}
+	t.Form = Form{}
+	t.Form.Charset, t.Form.BOM = charset.Detect(head, more)
+	if t.Form.Charset == charset.UTF16 {
+		return t.fail(ErrUTF16, "", "Save it as “CSV UTF-8” and try again.")
+	}
+	return t.findTable(head, more)
+}
+
+// refuse recognises what is no table.
+func (t *Table) refuse(head []byte) error {
+	if len(bytes.TrimPrefix(head, []byte(charset.BOM))) == 0 {
+		return t.fail(ErrEmpty, "", "Export or save it again.")
+	}
+	for magic, kind := range map[string]string{
+		"\xd0\xcf\x11\xe0": "", "%PDF": "a PDF document", "\x89PNG": "a picture", "\xff\xd8\xff": "a picture",
+		"GIF8": "a picture", "\x1f\x8b": "a compressed file", "7z\xbc\xaf": "a compressed archive", "{\\rtf": "a text document",
+	} {
+		if !bytes.HasPrefix(head, []byte(magic)) {
+			continue
+		}
+		if kind == "" {
+			return t.fail(ErrOldWorkbook, "", "Open it in a spreadsheet program, save it as .xlsx, and try again.")
+		}
+		return t.fail(ErrBinary, "it looks like "+kind, "Name a CSV file or an .xlsx workbook.")
+	}
+	if c, _ := charset.Detect(head, true); c == charset.UTF16 {
+		return nil
+	}
+	odd := 0
+	for _, b := range head {
+		if b < ' ' && b != '\t' && b != '\n' && b != '\r' && b != '\f' && b != 0x1b {
+			odd++
+		}
+	}
+	if odd > 8 && odd*50 > len(head) {
+		return t.fail(ErrBinary, "much of it is not text", "Name a CSV file or an .xlsx workbook.")
+	}
+	return nil
+}
+
+// findTable finds out how the rows of a CSV file are written and where its
+// headings are. head is the beginning of the file.
+func (t *Table) findTable(head []byte, more bool) error {
+	raw := head
+	if t.Form.BOM {
+		raw = raw[len(charset.BOM):]
+	}
+	start := len(head) - len(raw)
+	decoded := text(t.Form.Charset.Decode(raw))
+	if more {
+		// The last row may be cut.
+		if i := strings.LastIndexAny(decoded, "\r\n"); i > 0 {
+			decoded = decoded[:i]
+		}
+	}
+	t.Form.Separator = ','
+	t.Form.CR = strings.Contains(decoded, "\r") && !hasRowEnd(decoded, &t.Form)
+	t.Form.LineEnd = lineEndOf(decoded, &t.Form)
+	t.chooseSeparator(decoded)
+	rows := sampleOf(decoded, &t.Form, sampleRows)
+	h, err := t.chooseHeading(rows)
+	if err != nil {
+		return err
+	}
+	t.HeadLine = decoded[rows[h].Whole.From:rows[h].Whole.To]
+	t.Form.Columns = len(t.Columns.Headings)
+	// Where the rows begin has to be counted in bytes of the file.
+	t.start = int64(start + rawOffset(raw, h+1, &t.Form))
+	return nil
+}
+
+// rawOffset returns where the row behind the first n begins.
+func rawOffset(raw []byte, n int, form *Form) int {
+	sc := form.Scanner(text(raw))
+	var row catalogue.Row
+	for range n {
+		sc.Next(&row)
+	}
+	return sc.Pos()
+}
+
+func lineEndOf(decoded string, form *Form) string {
+	if form.CR {
+		return "\r"
+	}
+	lf := strings.Count(decoded, "\n")
+	if crlf := strings.Count(decoded, "\r\n"); crlf > 0 && crlf*2 >= lf {
+		return "\r\n"
+	}
+	return "\n"
+}
+
+// sampleOf returns up to n first rows of a text, each in memory of its own.
+func sampleOf(decoded string, form *Form, n int) []catalogue.Row {
+	sc := form.Scanner(decoded)
+	var rows []catalogue.Row
+	for len(rows) < n {
+		var row catalogue.Row
+		if !sc.Next(&row) {
+			break
+		}
+		rows = append(rows, row)
+	}
+	return rows
+}
+
+// chooseSeparator takes the separator with which most headings are known;
+// among equals the one with which most rows have the same number of cells, and
+// among those the one with most cells.
+func (t *Table) chooseSeparator(decoded string) {
+	best := [3]int{-1}
+	chosen := byte(',')
+	for _, sep := range separators {
+		form := t.Form
+		form.Separator = sep
+		rows := sampleOf(decoded, &form, 50)
+		known := 0
+		counts := make(map[int]int)
+		for i := range rows {
+			if rows[i].Blank() {
+				continue
+			}
+			known = max(known, heading.Count(rows[i].Cells)+t.said(rows[i].Cells))
+			counts[len(rows[i].Cells)]++
+		}
+		same, width := 0, 1
+		for w, n := range counts {
+			if w > 1 && (n > same || n == same && w > width) {
+				same, width = n, w
+			}
+		}
+		score := [3]int{known, same, width}
+		if score[0] > best[0] || score[0] == best[0] && (score[1] > best[1] || score[1] == best[1] && score[2] > best[2]) {
+			best, chosen = score, sep
+		}
+	}
+	t.Form.Separator = chosen
+}
+
+// said returns how many cells are headings that the user has named.
+func (t *Table) said(cells []string) (n int) {
+	for h := range t.opt.Fields {
+		for _, c := range cells {
+			if heading.Key(h) == heading.Key(c) {
+				n++
+			}
+		}
+	}
+	return n
+}
+
+// headingReach is how far down the headings are looked for.
+const headingReach = 30
+
+// chooseHeading finds the heading row among the first rows of the table and
+// says what its columns mean: the first row with most known headings, if there
+// are at least two or the user named one.
+func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
+	h, most := -1, 0
+	first := -1
+	for i := range rows[:min(len(rows), headingReach)] {
+		if rows[i].Blank() {
+			continue
+		}
+		if first < 0 {
+			first = i
+		}
+		if n := heading.Count(rows[i].Cells) + 2*t.said(rows[i].Cells); n > most {
+			h, most = i, n
+		}
+	}
+	if first < 0 {
+		return 0, t.fail(ErrNoTable, "it has only blank rows", "Name another file or, in a workbook, another sheet with -sheet.")
+	}
+	if most < 2 && h != first {
+		h = first
+	}
+	t.Columns.Headings = rows[h].Cells
+	t.Columns.Fields = heading.Fields(rows[h].Cells, t.opt.Fields)
+	t.Heading = h + 1
+	t.ByCells = nil
+	if t.Columns.First(catalogue.Barcode) < 0 {
+		t.findByCells(rows[h+1:])
+	}
+	if most == 0 && len(t.ByCells) == 0 {
+		return 0, t.fail(ErrHeadings, "row "+fmt.Sprint(t.Heading)+" reads: "+catalogue.Shorten(strings.Join(rows[h].Cells, ", "), 80),
+			`If these are the headings, say what one means with -field "HEADING=FIELD"; the fields are: `+strings.Join(catalogue.FieldNames(), " ")+".")
+	}
+	for h := range t.opt.Fields {
+		if !t.has(h) {
+			return 0, t.fail(ErrHeadings, "there is no heading "+h, "The headings are: "+strings.Join(rows[t.Heading-1].Cells, ", ")+".")
+		}
+	}
+	t.Preamble = nil
+	for i := range rows[:h] {
+		t.Preamble = append(t.Preamble, strings.Join(rows[i].Cells, " "))
+	}
+	return h, nil
+}
+
+func (t *Table) has(h string) bool {
+	for _, g := range t.Columns.Headings {
+		if heading.Key(g) == heading.Key(h) {
+			return true
+		}
+	}
+	return false
+}
+
+// findByCells looks for barcode columns that the headings do not name.
+func (t *Table) findByCells(rows []catalogue.Row) {
+	for c, f := range t.Columns.Fields {
+		if f != catalogue.Unknown {
+			continue
+		}
+		cells := make([]string, 0, len(rows))
+		for i := range rows {
+			cells = append(cells, rows[i].Cell(c))
+		}
+		if heading.HoldsBarcodes(cells) {
+			t.Columns.Fields[c] = catalogue.Barcode
+			t.ByCells = append(t.ByCells, c)
+		}
+	}
+}
+
+// Adopt takes the form that a surprise brought and finds the table anew.
+func (t *Table) Adopt(s *Surprise) error {
+	head := make([]byte, sniffSize+1)
+	n, err := t.file.ReadAt(head, 0)
+	if err != nil && !errors.Is(err, io.EOF) {
+		return err
+	}
+	lenient := s.Form.Lenient
+	t.Form.Charset, t.Form.BOM = s.Form.Charset, s.Form.BOM
+	if err := t.findTable(head[:min(n, sniffSize)], n > sniffSize); err != nil {
+		return err
+	}
+	t.Form.CR = s.Form.CR
+	t.Form.Lenient = lenient
+	return nil
+}
+
+// headSum returns a checksum of what lies before the first row.
+func (t *Table) headSum() *xxhash.Digest {
+	sum := xxhash.New()
+	io.Copy(sum, io.NewSectionReader(t.file, 0, t.start))
+	return sum
+}
+
+// Kind says in words what kind of file this is.
+func (t *Table) Kind() string {
+	if t.Form.Spooled {
+		return fmt.Sprintf("workbook, sheet %q", t.Sheet)
+	}
+	ends := map[string]string{"\r": "CR", "\n": "LF", "\r\n": "CRLF"}[t.Form.LineEnd]
+	mark := ""
+	if t.Form.BOM {
+		mark = " with a byte order mark"
+	}
+	return fmt.Sprintf("CSV, %s%s, separator %s, rows end with %s", t.Form.Charset, mark, t.Form.SeparatorName(), ends)
+}
+
+// CheckUnchanged returns [ErrChanged] if the source has another size now than
+// when it was opened.
+func (t *Table) CheckUnchanged() error {
+	if t.Path == "-" {
+		return nil
+	}
+	info, err := os.Stat(t.Path)
+	if err != nil {
+		return err
+	}
+	if info.Size() != t.Size {
+		return ErrChanged
+	}
+	return nil
+}

@@ -1,0 +1,210 @@
+package sheet
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/charset"
+)
+
+func write(t *testing.T, name, content string) string {
+	t.Helper()
+	path := filepath.Join(t.TempDir(), name)
+	require.NoError(t, os.WriteFile(path, []byte(content), 0o644))
+	return path
+}
+
+// rowsOf reads the table through the splitter in parts of at least size bytes,
+// then once more part by part, and requires that both give the same.
+func rowsOf(t *testing.T, table *Table, size int) (rows [][]string, parts []*Part) {
+	t.Helper()
+	for {
+		rows, parts = nil, nil
+		split, err := table.Split(func(r *catalogue.Row) bool { return r != nil }, size)
+		require.NoError(t, err)
+		var surprise *Surprise
+		for {
+			var p *Part
+			p, err = split.Next()
+			if err == nil {
+				err = p.Verify(table.Form)
+			}
+			if err != nil {
+				break
+			}
+			part, _ := readAll(&table.Form, p.Data)
+			rows = append(rows, part...)
+			data := p.Data
+			require.NoError(t, table.Load(p))
+			require.Equal(t, data, p.Data)
+			parts = append(parts, p)
+		}
+		if errors.As(err, &surprise) {
+			require.NoError(t, table.Adopt(surprise))
+			continue
+		}
+		require.ErrorIs(t, err, io.EOF)
+		return rows, parts
+	}
+}
+
+func TestOpen(t *testing.T) {
+	for _, test := range []struct {
+		name, in string
+		form     string
+		headings []string
+		first    []string
+		rows     int
+	}{
+		{"comma", "SKU,Title\nA,Smoker\n", "UTF-8 comma LF", []string{"SKU", "Title"}, []string{"A", "Smoker"}, 1},
+		{"semicolon with decimal commas", "SKU;Price;Title\r\nA;1,50;Smoker, small\r\n", "UTF-8 semicolon CRLF", []string{"SKU", "Price", "Title"}, []string{"A", "1,50", "Smoker, small"}, 1},
+		{"tab", "SKU\tTitle\nA\tb,c\n", "UTF-8 tab LF", []string{"SKU", "Title"}, []string{"A", "b,c"}, 1},
+		{"pipe", "SKU|Title\nA|b\n", "UTF-8 pipe LF", []string{"SKU", "Title"}, []string{"A", "b"}, 1},
+		{"one column", "SKU\nA\n\nB\n", "UTF-8 comma LF", []string{"SKU"}, []string{"A"}, 3},
+		{"byte order mark", "\ufeffSKU,Title\nA,ü\n", "UTF-8 comma LF", []string{"SKU", "Title"}, []string{"A", "ü"}, 1},
+		{"windows-1252", "SKU,Title\nA,B\xfcrste\n", "Windows-1252 comma LF", []string{"SKU", "Title"}, []string{"A", "Bürste"}, 1},
+		{"lone CR", "SKU,Title\rA,\"x\ny\"\rB,z\r", "UTF-8 comma CR", []string{"SKU", "Title"}, []string{"A", "x\ny"}, 2},
+		{"preamble", "Linden Row,,\n\nSKU,Title,Price\nA,b,1\n", "UTF-8 comma LF", []string{"SKU", "Title", "Price"}, []string{"A", "b", "1"}, 1},
+		{"a quotation mark never closed", "SKU,Title\nA,\"b\nB,c\n", "UTF-8 comma LF", []string{"SKU", "Title"}, []string{"A", `"b`}, 2},
+	} {
+		t.Run(test.name, func(t *testing.T) {
+			table, err := Open(write(t, "list.csv", test.in), Options{})
+			require.NoError(t, err)
+			defer table.Close()
+			rows, _ := rowsOf(t, table, PartSize)
+			ends := map[string]string{"\n": "LF", "\r\n": "CRLF", "\r": "CR"}[table.Form.LineEnd]
+			assert.Equal(t, test.form, fmt.Sprint(table.Form.Charset, " ", table.Form.SeparatorName(), " ", ends))
+			assert.Equal(t, test.headings, table.Columns.Headings)
+			require.Len(t, rows, test.rows)
+			assert.Equal(t, test.first, rows[0])
+		})
+	}
+}
+
+// TestPartsOfAnySize cuts one file in parts of many sizes; the rows must be
+// the same, and the surprises that a long file keeps for its end must be met.
+func TestPartsOfAnySize(t *testing.T) {
+	var b strings.Builder
+	b.WriteString("SKU,Title,Description\n")
+	for i := range 400 {
+		fmt.Fprintf(&b, "A%d,\"Tool %d, \"\"small\"\"\",\"<p>%s\nline</p>\"\n", i, i, strings.Repeat("x", i%37))
+	}
+	for name, end := range map[string]string{
+		"as it is":            "",
+		"not UTF-8 after all": "Z,B\xfcrste,x\n",
+		"never closed":        "Z,\"oops,x\nY,fine,x\n",
+	} {
+		table, err := Open(write(t, "list.csv", b.String()+end), Options{})
+		require.NoError(t, err)
+		want, _ := rowsOf(t, table, 1<<30)
+		for _, size := range []int{1, 50, 333, 4096} {
+			rows, parts := rowsOf(t, table, size)
+			assert.Equal(t, want, rows, "%s, parts of %d", name, size)
+			assert.Greater(t, len(parts), 2)
+		}
+		assert.Equal(t, end == "Z,B\xfcrste,x\n", table.Form.Charset == charset.Windows1252, name)
+		table.Close()
+	}
+}
+
+func TestChangedSource(t *testing.T) {
+	path := write(t, "list.csv", "SKU,Title\nA,b\nB,c\n")
+	table, err := Open(path, Options{})
+	require.NoError(t, err)
+	defer table.Close()
+	_, parts := rowsOf(t, table, 1)
+	require.NoError(t, table.CheckUnchanged())
+	require.NoError(t, os.WriteFile(path, []byte("SKU,Title\nA,x\nB,c\n"), 0o644))
+	assert.ErrorIs(t, table.Load(parts[0]), ErrChanged)
+	require.NoError(t, os.WriteFile(path, []byte("SKU,Title\n"), 0o644))
+	assert.ErrorIs(t, table.CheckUnchanged(), ErrChanged)
+	assert.ErrorIs(t, table.Load(parts[0]), ErrChanged)
+}
+
+func TestRefused(t *testing.T) {
+	for _, test := range []struct {
+		name, in string
+		err      error
+		says     string
+	}{
+		{"empty", "", ErrEmpty, "Export"},
+		{"only a byte order mark", "\ufeff", ErrEmpty, "Export"},
+		{"blank rows", "\n\n,,\n", ErrNoTable, "blank"},
+		{"UTF-16", "\xff\xfeS\x00K\x00U\x00", ErrUTF16, "CSV UTF-8"},
+		{"old workbook", "\xd0\xcf\x11\xe0\xa1\xb1", ErrOldWorkbook, ".xlsx"},
+		{"PDF", "%PDF-1.7\n", ErrBinary, "PDF"},
+		{"noise", strings.Repeat("\x00\x01\x02a\n", 200), ErrBinary, "not text"},
+		{"an archive", "PK\x03\x04nothing", ErrBinary, "archive"},
+		{"no known heading", "9521234000013,Smoker\n9521234000020,Tool\n", ErrHeadings, "-field"},
+	} {
+		_, err := Open(write(t, "list.csv", test.in), Options{Spool: t.TempDir()})
+		assert.ErrorIs(t, err, test.err, test.name)
+		assert.ErrorContains(t, err, test.says, test.name)
+		assert.ErrorContains(t, err, "list.csv: ", test.name)
+	}
+	_, err := Open(filepath.Join(t.TempDir(), "nothing.csv"), Options{})
+	assert.ErrorIs(t, err, fs.ErrNotExist)
+	_, err = Open(t.TempDir(), Options{})
+	assert.ErrorIs(t, err, ErrFolder)
+	_, err = Open(write(t, "list.csv", "SKU,Title\n"), Options{Fields: map[string]catalogue.Field{"Ref": catalogue.SKU}})
+	assert.ErrorContains(t, err, "no heading Ref")
+}
+
+func TestWorkbook(t *testing.T) {
+	book := excelize.NewFile()
+	cells := [][]any{
+		{"SKU", "EAN", "Title", "Price", "From", "New"},
+		{"007", 9521234000013.0, "Smoker", 12.95, nil, true},
+		{},
+		{"008", "9.52123E+12", "Tool", 0.1 + 0.2, nil, false},
+	}
+	require.NoError(t, book.SetSheetName("Sheet1", "Notes"))
+	_, err := book.NewSheet("Products")
+	require.NoError(t, err)
+	require.NoError(t, book.SetCellStr("Notes", "A1", "Ask Wilma before changing anything"))
+	for r, row := range cells {
+		for c, v := range row {
+			name, _ := excelize.CoordinatesToCellName(c+1, r+1)
+			require.NoError(t, book.SetCellValue("Products", name, v))
+		}
+	}
+	date, err := book.NewStyle(&excelize.Style{NumFmt: 14})
+	require.NoError(t, err)
+	require.NoError(t, book.SetCellValue("Products", "E2", 46000))
+	require.NoError(t, book.SetCellStyle("Products", "E2", "E2", date))
+	path := filepath.Join(t.TempDir(), "list.xlsx")
+	require.NoError(t, book.SaveAs(path))
+
+	spool := t.TempDir()
+	table, err := Open(path, Options{Spool: spool})
+	require.NoError(t, err)
+	assert.Equal(t, "Products", table.Sheet)
+	assert.Equal(t, []string{"Notes"}, table.Others)
+	rows, _ := rowsOf(t, table, PartSize)
+	assert.Equal(t, [][]string{
+		{"007", "9521234000013", "Smoker", "12.95", "2025-12-09", "TRUE"},
+		{},
+		{"008", "9.52123E+12", "Tool", "0.3", "", "FALSE"},
+	}, rows)
+	require.NoError(t, table.Close())
+	left, err := os.ReadDir(spool)
+	require.NoError(t, err)
+	assert.Empty(t, left, "the spool is removed")
+
+	_, err = Open(path, Options{Spool: spool, Sheet: "Nope"})
+	assert.ErrorIs(t, err, ErrNoSheet)
+	assert.ErrorContains(t, err, "Notes, Products")
+	_, err = Open(path, Options{Spool: spool, Sheet: "notes"})
+	assert.ErrorIs(t, err, ErrNoTable)
+}

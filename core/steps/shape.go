@@ -1,0 +1,124 @@
+package steps
+
+import (
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/heading"
+	"zetanum/core/line"
+	"zetanum/core/sheet"
+)
+
+// Rejoin returns what puts the cells of a row back in their places when a
+// number with a decimal comma was written without quotation marks into a comma
+// file: the row then has one cell too many, and two neighbours read as digits
+// and digits-E+digits. It does so only if there is one such pair.
+func Rejoin(table *sheet.Table) func(*catalogue.Row) {
+	if table.Form.Spooled || table.Form.Separator != ',' {
+		return nil
+	}
+	width := len(table.Columns.Headings)
+	return func(row *catalogue.Row) {
+		if len(row.Cells) != width+1 {
+			return
+		}
+		at := -1
+		for i := range width {
+			if row.Bits[i].OnlyDigits() && (row.Bits[i]|row.Bits[i+1])&catalogue.Quoted == 0 && isTornExponent(row.Cells[i+1]) {
+				if at >= 0 {
+					return
+				}
+				at = i
+			}
+		}
+		if at >= 0 {
+			row.Join(at, ",")
+		}
+	}
+}
+
+// isTornExponent reports whether a cell reads like 52123E+12.
+func isTornExponent(s string) bool {
+	m, e, ok := strings.Cut(s, "E+")
+	return ok && m != "" && e != "" && strings.Trim(m, "0123456789") == "" && strings.Trim(e, "0123456789") == ""
+}
+
+// Shape is the step that looks at rows as a whole: it sets aside what is no
+// product and reports rows whose cells do not fit the headings.
+func Shape(table *sheet.Table) line.Step {
+	return line.Step{
+		Name:  "shape",
+		Rules: []catalogue.Rule{catalogue.RuleSplitNumber},
+		New: func(line.Lore) (line.Repairer, error) {
+			s := &shape{width: len(table.Columns.Headings), spooled: table.Form.Spooled}
+			for _, h := range table.Columns.Headings {
+				s.keys = append(s.keys, heading.Key(h))
+			}
+			return s, nil
+		},
+	}
+}
+
+type shape struct {
+	width   int
+	spooled bool
+	keys    []string
+}
+
+func (s *shape) Repair(p *catalogue.Product, log *line.Log) {
+	for i, row := range p.Rows {
+		switch {
+		case row.Blank():
+			log.Aside(i, catalogue.RowBlank, catalogue.Facts{})
+			continue
+		case s.isHeading(row):
+			log.Aside(i, catalogue.RowHeading, catalogue.Facts{})
+			continue
+		}
+		if row.Joined > 0 {
+			col := row.Joined - 1
+			log.Changes = append(log.Changes, catalogue.Change{
+				Row: row.Number, Col: col, Before: strings.Replace(row.Cells[col], ",", " | ", 1), After: row.Cells[col],
+				Rule: catalogue.RuleSplitNumber, Ground: catalogue.Certain,
+			})
+			log.Find(catalogue.RowSplitNumber, row, col, row.Cells[col], catalogue.Facts{})
+		}
+		if row.Stray {
+			log.Find(catalogue.RowStrayQuote, row, -1, "", catalogue.Facts{})
+		}
+		if row.Mended {
+			log.Find(catalogue.RowOpenQuote, row, -1, "", catalogue.Facts{})
+		}
+		facts := catalogue.Facts{Digits: len(row.Cells), Length: s.width}
+		switch {
+		case len(row.Cells) < s.width && !s.spooled:
+			log.Find(catalogue.RowShort, row, -1, "", facts)
+		case len(row.Cells) > s.width && !empty(row.Cells[s.width:]):
+			log.Find(catalogue.RowLong, row, -1, "", facts)
+		}
+	}
+}
+
+func empty(cells []string) bool {
+	for _, c := range cells {
+		if c != "" {
+			return false
+		}
+	}
+	return true
+}
+
+// isHeading reports whether a row repeats the headings: every heading again,
+// in its place.
+func (s *shape) isHeading(row *catalogue.Row) bool {
+	if len(row.Cells) != s.width || s.width < 2 {
+		return false
+	}
+	for i, key := range s.keys {
+		// The first cell settles it nearly always.
+		if heading.Key(row.Cells[i]) != key {
+			return false
+		}
+	}
+	return true
+}

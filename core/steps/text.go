@@ -1,0 +1,84 @@
+package steps
+
+import (
+	"strings"
+	"unicode/utf8"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/line"
+	"zetanum/core/sheet"
+	"zetanum/core/text"
+)
+
+// scopes says how much of a cell of each kind may be tidied. Cells of codes and
+// markup are left alone. In a column of unknown meaning only the edges are
+// touched: two spaces in it may be part of a code.
+var scopes = map[catalogue.Kind]text.Scope{
+	catalogue.AnyKind:    text.Edges,
+	catalogue.NumberKind: text.Edges,
+	catalogue.DateKind:   text.Edges,
+	catalogue.LinkKind:   text.Edges,
+	catalogue.LineKind:   text.OneLine,
+	catalogue.ListKind:   text.OneLine,
+}
+
+// Text is the step that takes stray spaces and invisible characters out of
+// cells with words.
+func Text(table *sheet.Table) line.Step {
+	return line.Step{
+		Name:  "text",
+		Rules: []catalogue.Rule{catalogue.RuleSpaces, catalogue.RuleInvisible},
+		New: func(line.Lore) (line.Repairer, error) {
+			t := &tidy{marked: table.Form.BOM}
+			for _, f := range table.Columns.Fields {
+				scope, ok := scopes[f.Kind()]
+				t.columns = append(t.columns, tidyColumn{ok, scope})
+			}
+			return t, nil
+		},
+	}
+}
+
+type tidy struct {
+	columns []tidyColumn
+	marked  bool // the file says that it is UTF-8
+}
+
+type tidyColumn struct {
+	on    bool
+	scope text.Scope
+}
+
+const worthALook = catalogue.High | catalogue.Control | catalogue.Space
+
+func (t *tidy) Repair(p *catalogue.Product, log *line.Log) {
+	for i, row := range p.Rows {
+		if log.IsAside(i) {
+			continue
+		}
+		for col := range min(len(row.Cells), len(t.columns)) {
+			bits := row.Bits[col]
+			if bits&worthALook == 0 {
+				continue
+			}
+			cell := row.Cells[col]
+			if t.marked && bits&catalogue.High != 0 && !utf8.ValidString(cell) {
+				log.Find(catalogue.TextIllFormed, row, col, cell, catalogue.Facts{})
+				continue
+			}
+			if !t.columns[col].on {
+				if bits&catalogue.Control != 0 && strings.IndexByte(cell, 0) >= 0 {
+					log.Find(catalogue.TextControl, row, col, cell, catalogue.Facts{})
+				}
+				continue
+			}
+			after, spaces, invisible := text.Tidy(cell, bits, t.columns[col].scope)
+			switch {
+			case invisible:
+				log.Set(row, col, after, catalogue.RuleInvisible, catalogue.Certain, "")
+			case spaces:
+				log.Set(row, col, after, catalogue.RuleSpaces, catalogue.Certain, "")
+			}
+		}
+	}
+}

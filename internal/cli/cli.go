@@ -1,0 +1,217 @@
+// Package cli turns command lines into calls and results into words. It
+// computes nothing about products.
+package cli
+
+import (
+	"context"
+	"errors"
+	"flag"
+	"fmt"
+	"io"
+	"os"
+	"os/signal"
+	"slices"
+	"strings"
+	"time"
+
+	"zetanum/internal/terminal"
+)
+
+// Version is the version of the program.
+const Version = "0.1.0"
+
+// The exit statuses.
+const (
+	exitOK     = 0 // nothing is held
+	exitHeld   = 1 // something is held
+	exitUsage  = 2 // wrong use
+	exitFailed = 3 // a file could not be read or written
+)
+
+// A session is one call of the program and what surrounds it.
+type session struct {
+	ctx    context.Context
+	stdin  io.Reader
+	stdout io.Writer
+	stderr io.Writer
+	now    func() time.Time
+	plain  bool // no colours
+}
+
+// A command is one of the program's commands.
+type command struct {
+	name  string
+	args  string // what stands behind the name
+	short string // what it does, in a few words
+	long  string // what it does, in sentences
+	flags func(*options, *flag.FlagSet)
+	run   func(*session, *options, []string) (int, error)
+}
+
+// commands returns all commands in the order of the help.
+func commands() []*command {
+	return []*command{inspectCommand(), repairCommand(), checkCommand(), barcodeCommand(), findingCommand(), demoCommand(), helpCommand(), versionCommand()}
+}
+
+func findCommand(name string) *command {
+	for _, c := range commands() {
+		if c.name == name {
+			return c
+		}
+	}
+	return nil
+}
+
+// Main runs the program with the arguments and streams of the process and
+// returns its exit status.
+func Main() int {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
+	defer stop()
+	s := &session{ctx: ctx, stdin: os.Stdin, stdout: os.Stdout, stderr: os.Stderr, now: time.Now, plain: os.Getenv("NO_COLOR") != ""}
+	return s.run(os.Args[1:])
+}
+
+// run carries out one command line.
+func (s *session) run(args []string) int {
+	status, err := s.dispatch(args)
+	var usage *usageError
+	switch {
+	case err == nil:
+	case errors.As(err, &usage):
+		fmt.Fprintln(s.stderr, "zetanum: "+usage.Error())
+		return exitUsage
+	case errors.Is(err, context.Canceled):
+		fmt.Fprintln(s.stderr, "zetanum: stopped; nothing was written")
+		return exitFailed
+	default:
+		fmt.Fprintln(s.stderr, "zetanum: "+err.Error())
+		if status == exitOK {
+			return exitFailed
+		}
+	}
+	return status
+}
+
+// A usageError says that the command line is wrong.
+type usageError struct{ message, more string }
+
+func (e *usageError) Error() string {
+	if e.more == "" {
+		return e.message
+	}
+	return e.message + "\n" + e.more
+}
+
+func usagef(format string, args ...any) error {
+	return &usageError{message: fmt.Sprintf(format, args...)}
+}
+
+func (s *session) dispatch(args []string) (int, error) {
+	if len(args) == 0 {
+		return s.help(nil)
+	}
+	switch args[0] {
+	case "-h", "-help", "--help":
+		return s.help(args[1:])
+	case "-version", "--version":
+		return s.call(findCommand("version"), nil)
+	}
+	if c := findCommand(args[0]); c != nil {
+		return s.call(c, args[1:])
+	}
+	if !looksLikeFile(args[0]) {
+		return exitUsage, &usageError{
+			message: fmt.Sprintf("there is no command and no file %q", args[0]),
+			more:    suggestion(args[0]),
+		}
+	}
+	return s.call(findCommand("inspect"), args)
+}
+
+// looksLikeFile reports whether the first argument is meant as a file.
+func looksLikeFile(arg string) bool {
+	if arg == "-" || strings.HasPrefix(arg, "-") && len(arg) > 1 || strings.ContainsAny(arg, `./\`) {
+		return true
+	}
+	_, err := os.Stat(arg)
+	return err == nil
+}
+
+func suggestion(name string) string {
+	best, distance := "", 3
+	for _, c := range commands() {
+		if d := edits(name, c.name); d < distance {
+			best, distance = c.name, d
+		}
+	}
+	if best != "" {
+		return fmt.Sprintf("Did you mean “zetanum %s”? “zetanum help” lists the commands.", best)
+	}
+	return "“zetanum help” lists the commands; “zetanum FILE” looks at a file."
+}
+
+// edits returns the number of characters to insert, delete or replace to get
+// from a to b.
+func edits(a, b string) int {
+	row := make([]int, len(b)+1)
+	for j := range row {
+		row[j] = j
+	}
+	for i := range len(a) {
+		diagonal := row[0]
+		row[0] = i + 1
+		for j := range len(b) {
+			cost := diagonal
+			if a[i] != b[j] {
+				cost++
+			}
+			diagonal = row[j+1]
+			row[j+1] = min(cost, row[j]+1, row[j+1]+1)
+		}
+	}
+	return row[len(b)]
+}
+
+// call parses the flags of a command, which may stand before, between or
+// behind the files, and runs it.
+func (s *session) call(c *command, args []string) (int, error) {
+	opt := new(options)
+	flags := newFlags(c, opt)
+	var files []string
+	for {
+		if err := flags.Parse(args); err != nil {
+			if errors.Is(err, flag.ErrHelp) {
+				return s.help([]string{c.name})
+			}
+			return exitUsage, &usageError{
+				message: err.Error(),
+				more:    fmt.Sprintf("“zetanum help %s” shows the flags of this command.", c.name),
+			}
+		}
+		rest := flags.Args()
+		if done := len(args) - len(rest); done > 0 && args[done-1] == "--" {
+			files = append(files, rest...)
+			break
+		}
+		if len(rest) == 0 {
+			break
+		}
+		files = append(files, rest[0])
+		args = rest[1:]
+	}
+	if slices.Contains(files, "") {
+		return exitUsage, usagef("a file name is empty")
+	}
+	return c.run(s, opt, files)
+}
+
+func newFlags(c *command, opt *options) *flag.FlagSet {
+	flags := flag.NewFlagSet(c.name, flag.ContinueOnError)
+	flags.SetOutput(io.Discard)
+	if c.flags != nil {
+		c.flags(opt, flags)
+	}
+	return flags
+}
+
+func (s *session) printer() *terminal.Printer { return terminal.NewPrinter(s.stdout, s.plain) }

@@ -1,0 +1,85 @@
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"path/filepath"
+	"strings"
+
+	"zetanum/demo"
+)
+
+func demoCommand() *command {
+	return &command{
+		name: "demo", args: "[DIR]",
+		short: "lay out a damaged catalogue and repair it step by step",
+		long: "Writes the demo catalogue into the folder DIR (zetanum-demo if none is named): what a made-up shop for beekeepers was sent by three suppliers, and its stock-take. " +
+			"Then it runs the example on it, showing each command line before it runs. A folder that holds anything else is left alone.",
+		run: (*session).demo,
+	}
+}
+
+// demoDir is where the demo catalogue is laid out.
+const demoDir = "zetanum-demo"
+
+// A demoStep is a command line of the example; {dir} stands for the folder.
+type demoStep struct {
+	say  string
+	args string
+}
+
+var demoSteps = []demoStep{
+	{"A supplier's export. Somebody opened and saved it in a spreadsheet program; look at its barcodes first.",
+		"inspect {dir}/saltmarsh-export.csv"},
+	{"Repair it. Codes that the cell or the column proves come back by themselves. For the others the shop's own stock-take, where the codes were scanned, is named as a sheet to trust: it gives back those whose SKU it has and that fit what is left.",
+		"repair {dir}/saltmarsh-export.csv -trust {dir}/stock-take.xlsx"},
+	{"A price list with semicolons, decimal commas and umlauts in an old encoding, whose twelve-digit codes have lost their leading zeros.",
+		"repair {dir}/hollowbrook-prices.csv"},
+	{"A workbook. It shows 9.52E+12, but stores the whole number, so nearly nothing is lost.",
+		"repair {dir}/wick-and-wax.xlsx -trust {dir}/stock-take.xlsx"},
+	{"What can be said of a single code, by itself.",
+		"barcode 9521303000174 9.521303000174E+12 9.5213E+12"},
+}
+
+func (s *session) demo(_ *options, args []string) (int, error) {
+	dir := demoDir
+	switch {
+	case len(args) > 1:
+		return exitUsage, usagef("demo takes one folder")
+	case len(args) == 1:
+		dir = args[0]
+	}
+	err := demo.Lay(dir)
+	if errors.Is(err, demo.ErrOccupied) {
+		return exitUsage, &usageError{err.Error(), "Name a new or empty folder: zetanum demo DIR"}
+	}
+	if err != nil {
+		return exitFailed, err
+	}
+	p := s.printer()
+	p.Wrap("", "The demo catalogue of Linden Row Apiary Supply lies in "+p.Bold(dir)+".")
+	for _, step := range demoSteps {
+		p.Line()
+		p.Line(p.Faint(strings.Repeat("─", 72)))
+		p.Wrap("", step.say)
+		p.Line()
+		line := strings.ReplaceAll(step.args, "{dir}", quoted(filepath.ToSlash(dir)))
+		p.Line(p.Bold("$ zetanum " + line))
+		p.Line()
+		words := strings.Fields(step.args)
+		for i := range words {
+			words[i] = filepath.FromSlash(strings.ReplaceAll(words[i], "{dir}", dir))
+		}
+		if status := s.run(words); status > exitHeld {
+			return status, fmt.Errorf("the example stopped at: zetanum %s", line)
+		}
+	}
+	p.Line()
+	p.Line(p.Faint(strings.Repeat("─", 72)))
+	p.Head("What to look at next")
+	p.Linef("  %s  what is held, and why", filepath.Join(dir, "saltmarsh-export.repaired", "review.xlsx"))
+	p.Linef("  %s  what the importer gets", filepath.Join(dir, "saltmarsh-export.repaired", "ready.csv"))
+	p.Line("  zetanum finding barcode.rounded  what a finding means and what to do")
+	p.Line("  zetanum FILE  look at a file of your own; nothing is changed")
+	return exitOK, nil
+}

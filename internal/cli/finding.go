@@ -1,0 +1,116 @@
+package cli
+
+import (
+	"flag"
+	"fmt"
+	"io"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/internal/terminal"
+)
+
+func findingCommand() *command {
+	return &command{
+		name: "finding", args: "[CODE]",
+		short: "explain what a finding means and what to do",
+		long:  "Says what a finding means, gives an example and says what to do. Without a code it lists all findings; with -all it writes the reference page as Markdown.",
+		flags: func(o *options, f *flag.FlagSet) {
+			f.BoolVar(&o.all, "all", false, "write all of them as one Markdown page")
+		},
+		run: (*session).findings,
+	}
+}
+
+func (s *session) findings(o *options, names []string) (int, error) {
+	if o.all {
+		return exitOK, writeFindings(s.stdout)
+	}
+	p := s.printer()
+	if len(names) == 0 {
+		t := &terminal.Table{Headings: []string{"code", "severity", "what"}}
+		for _, c := range catalogue.Codes() {
+			t.Rows = append(t.Rows, []string{c.String(), c.Entry().Severity.String(), c.Entry().Title})
+		}
+		p.Table(t)
+		p.Line()
+		p.Line("“zetanum finding CODE” explains one.")
+		return exitOK, nil
+	}
+	for i, name := range names {
+		code, ok := catalogue.FindCode(name)
+		if !ok {
+			return exitUsage, &usageError{fmt.Sprintf("there is no finding %q", name), nearestFinding(name)}
+		}
+		if i > 0 {
+			p.Line()
+		}
+		e := code.Entry()
+		p.Linef("%s  %s", p.Bold(e.Name), p.Faint(e.Severity.String()+": "+severityMeans[e.Severity]))
+		p.Wrap("", e.Title+".")
+		p.Line()
+		p.WrapHanging("says      ", "          ", blanked(e.Sentence))
+		p.WrapHanging("example   ", "          ", e.Example)
+		p.WrapHanging("what now  ", "          ", e.Do)
+	}
+	return exitOK, nil
+}
+
+var severityMeans = map[catalogue.Severity]string{
+	catalogue.Error:   "holds the product back",
+	catalogue.Warning: "holds nothing back, but look at it",
+	catalogue.Note:    "for your information",
+}
+
+// blanked writes an ellipsis where a sentence has the facts of a case.
+func blanked(sentence string) string {
+	var b strings.Builder
+	for {
+		i := strings.IndexByte(sentence, '{')
+		j := strings.IndexByte(sentence, '}')
+		if i < 0 || j < i {
+			b.WriteString(sentence)
+			return b.String()
+		}
+		b.WriteString(sentence[:i] + "…")
+		sentence = sentence[j+1:]
+	}
+}
+
+func nearestFinding(name string) string {
+	best, distance := "", len(name)/2+1
+	for _, c := range catalogue.Codes() {
+		if d := edits(strings.ToLower(name), c.String()); d < distance {
+			best, distance = c.String(), d
+		}
+	}
+	if best == "" {
+		return "“zetanum finding” lists them."
+	}
+	return fmt.Sprintf("Did you mean %s? “zetanum finding” lists them.", best)
+}
+
+// writeFindings writes the reference page of all findings and rules.
+func writeFindings(w io.Writer) error {
+	var b strings.Builder
+	b.WriteString("# Findings and repairs\n\nWritten by `zetanum finding -all`; do not edit by hand.\n\n" +
+		"A finding is something noticed about a cell, a row or a product. An *error* holds the product back until it is settled; a *warning* or a *note* holds nothing back.\n")
+	for _, severity := range []catalogue.Severity{catalogue.Error, catalogue.Warning, catalogue.Note} {
+		fmt.Fprintf(&b, "\n## %ss\n", strings.ToUpper(severity.String()[:1])+severity.String()[1:])
+		for _, c := range catalogue.Codes() {
+			e := c.Entry()
+			if e.Severity != severity {
+				continue
+			}
+			fmt.Fprintf(&b, "\n### `%s`\n\n%s.\n\n", e.Name, strings.ToUpper(e.Title[:1])+e.Title[1:])
+			fmt.Fprintf(&b, "- Says: %s\n- Example: `%s`\n- What now: %s\n", blanked(e.Sentence), e.Example, e.Do)
+		}
+	}
+	b.WriteString("\n## Repairs\n\nEvery change carries its ground: *certain*, the content or arithmetic proves it; *backed*, a second source says the same. " +
+		"What is only *likely* is said, never written.\n\n| rule | what it does |\n|---|---|\n")
+	for _, r := range catalogue.Rules() {
+		fmt.Fprintf(&b, "| `%s` | %s |\n", r, r.Entry().Title)
+	}
+	_, err := io.WriteString(w, b.String())
+	return err
+}

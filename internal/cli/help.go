@@ -1,0 +1,90 @@
+package cli
+
+import (
+	"flag"
+	"fmt"
+	"runtime"
+
+	"zetanum/internal/terminal"
+)
+
+func helpCommand() *command {
+	return &command{
+		name: "help", args: "[COMMAND]",
+		short: "explain a command",
+		long:  "Lists the commands, or explains one and its flags.",
+		run:   func(s *session, _ *options, args []string) (int, error) { return s.help(args) },
+	}
+}
+
+func versionCommand() *command {
+	return &command{
+		name:  "version",
+		short: "print the version",
+		long:  "Prints the version of the program and the system it was built for.",
+		run: func(s *session, _ *options, _ []string) (int, error) {
+			_, err := fmt.Fprintf(s.stdout, "zetanum %s %s/%s\n", Version, runtime.GOOS, runtime.GOARCH)
+			return exitOK, err
+		},
+	}
+}
+
+func (s *session) help(names []string) (int, error) {
+	p := s.printer()
+	if len(names) > 0 {
+		c := findCommand(names[0])
+		if c == nil {
+			return exitUsage, &usageError{fmt.Sprintf("there is no command %q", names[0]), suggestion(names[0])}
+		}
+		printCommand(p, c)
+		return exitOK, nil
+	}
+	p.Wrap("", "Zetanum repairs product spreadsheets before they are imported into a shop. It writes only what it can prove, never touches the file it reads, and says about everything else what is known and what to do.")
+	p.Head("Start with")
+	p.Line("  zetanum FILE            look at a file; changes nothing")
+	p.Line("  zetanum demo            lay out a damaged catalogue and repair it")
+	p.Head("Commands")
+	t := &terminal.Table{}
+	for _, c := range commands() {
+		t.Rows = append(t.Rows, []string{c.name + " " + c.args, c.short})
+	}
+	p.Table(t)
+	p.Head("Exit status")
+	p.Line("  0 nothing is held   1 something is held   2 wrong use   3 a file could not be read or written")
+	p.Line()
+	p.Line("“zetanum help COMMAND” explains one command and its flags.")
+	return exitOK, nil
+}
+
+func printCommand(p *terminal.Printer, c *command) {
+	flags := newFlags(c, new(options))
+	some := false
+	flags.VisitAll(func(*flag.Flag) { some = true })
+	usage := "zetanum " + c.name
+	if some {
+		usage += " [flags]"
+	}
+	if c.args != "" {
+		usage += " " + c.args
+	}
+	p.Line(p.Bold(usage))
+	p.Line()
+	p.Wrap("", c.long)
+	if !some {
+		return
+	}
+	p.Head("Flags, before or behind the files")
+	flags.VisitAll(func(f *flag.Flag) {
+		name, text := flag.UnquoteUsage(f)
+		head := "  -" + f.Name
+		if name != "" && name != "value" {
+			head += " " + name
+		}
+		if len(head) < 24 {
+			head = fmt.Sprintf("%-24s", head)
+		} else {
+			head += "  "
+		}
+		p.WrapHanging(head, "                        ", text)
+	})
+}

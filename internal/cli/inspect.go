@@ -1,0 +1,111 @@
+package cli
+
+import (
+	"fmt"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/repair"
+	"zetanum/internal/terminal"
+)
+
+func inspectCommand() *command {
+	return &command{
+		name: "inspect", args: "FILE…",
+		short: "look at files, change nothing, and print the next command",
+		long: "Reads each file once and says what it is, what its columns mean and how far they are filled, and what state its barcodes are in. " +
+			"Nothing is written. “zetanum FILE” does the same.",
+		flags: sourceFlags,
+		run:   (*session).inspectFiles,
+	}
+}
+
+func (s *session) inspectFiles(o *options, files []string) (int, error) {
+	if len(files) == 0 {
+		return exitUsage, usagef("name a file, or - for standard input")
+	}
+	var all []*jsonResult
+	for i, file := range files {
+		opt, done, err := s.repair(o, file)
+		if err != nil {
+			return exitFailed, err
+		}
+		var r *repair.Result
+		err = s.withBar(&opt, func() (err error) {
+			r, err = repair.Look(s.ctx, opt)
+			return err
+		})
+		done()
+		if err != nil {
+			return exitFailed, err
+		}
+		next := nextCommand(o, file)
+		if o.json {
+			j := newJSONResult(r)
+			j.Next = next
+			for _, m := range r.Models {
+				lines, _ := m.Seen()
+				j.Codes = append(j.Codes, jsonCodes{r.Source.Columns.Headings[m.Col], lines})
+			}
+			all = append(all, j)
+			continue
+		}
+		p := s.printer()
+		if i > 0 {
+			p.Line()
+		}
+		printLook(p, r, next)
+	}
+	if len(all) == 1 {
+		return exitOK, s.encode(all[0])
+	}
+	if o.json {
+		return exitOK, s.encode(all)
+	}
+	return exitOK, nil
+}
+
+// nextCommand is the command that repairs what was looked at.
+func nextCommand(o *options, file string) string {
+	words := []string{"zetanum", "repair", quoted(file)}
+	if o.sheet != "" {
+		words = append(words, "-sheet", quoted(o.sheet))
+	}
+	for h, f := range o.fields {
+		words = append(words, "-field", quoted(h+"="+f.String()))
+	}
+	return strings.Join(words, " ")
+}
+
+func printLook(p *terminal.Printer, r *repair.Result, next string) {
+	printSource(p, r)
+	p.Line()
+	p.Linef("%s below the headings, %s, %s",
+		p.Bold(plural(r.Survey.Rows, "row", "rows")), plural(r.Survey.Products, "product", "products"), plural(len(r.Fill), "column", "columns"))
+	t := &terminal.Table{Headings: []string{"column", "field", "filled", "example"}, Right: []int{2}}
+	for i, h := range r.Source.Columns.Headings {
+		field := r.Source.Columns.Fields[i].String()
+		if field == "" {
+			field = "–"
+		}
+		t.Rows = append(t.Rows, []string{
+			catalogue.Shorten(h, 28), field, thousands(r.Fill[i].Filled), visible(r.Fill[i].Example, 40),
+		})
+	}
+	p.Head("Columns")
+	p.Table(t)
+	lost := false
+	for _, m := range r.Models {
+		p.Head("Barcodes in " + r.Source.Columns.Headings[m.Col])
+		lines, some := m.Seen()
+		lost = lost || some
+		for _, l := range lines {
+			p.WrapHanging("  ", "    ", l)
+		}
+	}
+	p.Head("Next")
+	p.Line("  ", next)
+	if lost {
+		p.WrapHanging("  ", "  ", fmt.Sprintf("Some barcodes have lost digits. If another sheet still has them (an older export, a stock-take), add: -trust %s", "SHEET"))
+	}
+}

@@ -1,0 +1,104 @@
+package cli
+
+import (
+	"encoding/json"
+
+	"zetanum/core/line"
+	"zetanum/core/repair"
+	"zetanum/internal/proof"
+)
+
+// jsonResult is the form of a result for programs.
+type jsonResult struct {
+	File     string         `json:"file"`
+	Kind     string         `json:"kind"`
+	Sheet    string         `json:"sheet,omitempty"`
+	Bytes    int64          `json:"bytes"`
+	Heading  int            `json:"heading_row"`
+	Columns  []jsonColumn   `json:"columns"`
+	Folder   string         `json:"folder,omitempty"`
+	Edited   []string       `json:"edited,omitempty"`
+	Counts   *repair.Counts `json:"counts,omitempty"`
+	Rows     int            `json:"rows"`
+	Products int            `json:"products"`
+	Repaired []jsonRepair   `json:"repaired,omitempty"`
+	Found    []jsonFinding  `json:"findings,omitempty"`
+	Codes    []jsonCodes    `json:"barcodes,omitempty"`
+	Next     string         `json:"next,omitempty"`
+}
+
+type jsonColumn struct {
+	Heading string `json:"heading"`
+	Field   string `json:"field,omitempty"`
+	Filled  *int   `json:"filled,omitempty"`
+	Example string `json:"example,omitempty"`
+}
+
+type jsonRepair struct {
+	Rule     string         `json:"rule"`
+	Ground   string         `json:"ground"`
+	Column   string         `json:"column"`
+	Cells    int            `json:"cells"`
+	Examples []line.Example `json:"examples"`
+}
+
+type jsonFinding struct {
+	Code     string         `json:"code"`
+	Severity string         `json:"severity"`
+	Column   string         `json:"column"`
+	Cells    int            `json:"cells"`
+	Holds    int            `json:"holds_rows"`
+	Unlocks  int            `json:"unlocks_rows"`
+	Examples []line.Example `json:"examples"`
+}
+
+type jsonCodes struct {
+	Column string   `json:"column"`
+	Seen   []string `json:"seen"`
+}
+
+func newJSONResult(r *repair.Result) *jsonResult {
+	src := &r.Source
+	j := &jsonResult{
+		File: src.Path, Kind: src.Kind, Sheet: src.Sheet, Bytes: src.Size, Heading: src.Heading,
+		Folder: r.Folder, Edited: r.Edited, Rows: r.Survey.Rows, Products: r.Survey.Products,
+	}
+	for i, h := range src.Columns.Headings {
+		c := jsonColumn{Heading: h, Field: src.Columns.Fields[i].String()}
+		if r.Fill != nil {
+			c.Filled, c.Example = &r.Fill[i].Filled, r.Fill[i].Example
+		}
+		j.Columns = append(j.Columns, c)
+	}
+	if r.Report == nil {
+		return j
+	}
+	counts := r.Counts()
+	j.Counts = &counts
+	for _, c := range r.Report.Repaired {
+		j.Repaired = append(j.Repaired, jsonRepair{c.Rule.String(), c.Ground.String(), proof.Heading(r, c.Col), c.Cells, c.Examples})
+	}
+	for _, f := range r.Report.Found {
+		j.Found = append(j.Found, jsonFinding{f.Code.String(), f.Code.Entry().Severity.String(), proof.Heading(r, f.Col), f.Cells, f.Holds, f.Unlocks, f.Examples})
+	}
+	return j
+}
+
+// printJSON prints one document: an object for one file, a list for several.
+func (s *session) printJSON(results []*repair.Result) error {
+	list := make([]*jsonResult, 0, len(results))
+	for _, r := range results {
+		list = append(list, newJSONResult(r))
+	}
+	if len(list) == 1 {
+		return s.encode(list[0])
+	}
+	return s.encode(list)
+}
+
+func (s *session) encode(v any) error {
+	e := json.NewEncoder(s.stdout)
+	e.SetEscapeHTML(false)
+	e.SetIndent("", "  ")
+	return e.Encode(v)
+}

@@ -1,0 +1,129 @@
+package cli
+
+import (
+	"flag"
+	"fmt"
+	"os"
+	"path/filepath"
+	"runtime"
+	"strings"
+	"time"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/repair"
+	"zetanum/internal/terminal"
+)
+
+// options are the flags of all commands; each command has some of them.
+type options struct {
+	sheet   string
+	fields  fieldFlag
+	trust   listFlag
+	only    string
+	sample  int
+	out     string
+	date    string
+	workers int
+	json    bool
+	all     bool
+}
+
+// A listFlag can be given several times.
+type listFlag []string
+
+func (l *listFlag) String() string     { return strings.Join(*l, ",") }
+func (l *listFlag) Set(v string) error { *l = append(*l, v); return nil }
+
+// A fieldFlag says what headings mean: HEADING=FIELD, several times.
+type fieldFlag map[string]catalogue.Field
+
+func (f *fieldFlag) String() string { return "" }
+
+func (f *fieldFlag) Set(v string) error {
+	i := strings.LastIndexByte(v, '=')
+	if i < 1 {
+		return fmt.Errorf(`it must read "HEADING=FIELD", for example "Art. no.=sku"`)
+	}
+	field, ok := catalogue.ParseField(strings.TrimSpace(v[i+1:]))
+	if !ok {
+		return fmt.Errorf("there is no field %q; the fields are: %s", v[i+1:], strings.Join(catalogue.FieldNames(), " "))
+	}
+	if *f == nil {
+		*f = make(fieldFlag)
+	}
+	(*f)[strings.TrimSpace(v[:i])] = field
+	return nil
+}
+
+func sourceFlags(o *options, f *flag.FlagSet) {
+	f.StringVar(&o.sheet, "sheet", "", "read the sheet `NAME` of a workbook (default: the first visible one with a table)")
+	f.Var(&o.fields, "field", "say what a heading means, as `HEADING=FIELD`; may be given several times")
+	f.IntVar(&o.workers, "workers", runtime.GOMAXPROCS(0), "let `N` workers share the file; the result is the same for any number")
+	jsonFlag(o, f)
+}
+
+func jsonFlag(o *options, f *flag.FlagSet) {
+	f.BoolVar(&o.json, "json", false, "print one JSON document for programs")
+}
+
+func repairFlags(o *options, f *flag.FlagSet) {
+	sourceFlags(o, f)
+	f.Var(&o.trust, "trust", "take lost barcodes from the sheet in `FILE` by SKU, where it proves them; may be given several times")
+	f.StringVar(&o.only, "only", "", "write only the SKU and these columns, `FIELD,…` (fields or headings)")
+	f.IntVar(&o.sample, "sample", 0, "write a small trial of `N` products, chosen to differ, and set the others aside")
+	f.StringVar(&o.date, "date", "", "record this date, `YYYY-MM-DD`, in place of today")
+}
+
+// repair turns the flags into what the repair of one file needs. The function
+// it returns removes what was needed for a while.
+func (s *session) repair(o *options, file string) (repair.Options, func(), error) {
+	date := o.date
+	if date == "" {
+		date = s.now().Format(time.DateOnly)
+	} else if _, err := time.Parse(time.DateOnly, date); err != nil {
+		return repair.Options{}, nil, usagef("-date %s: a date is written YYYY-MM-DD", o.date)
+	}
+	switch {
+	case o.sample < 0:
+		return repair.Options{}, nil, usagef("-sample %d: the number of products must be 1 or more", o.sample)
+	case o.workers < 1 || o.workers > 1024:
+		return repair.Options{}, nil, usagef("-workers %d: a number from 1 to 1024", o.workers)
+	}
+	temp, err := os.MkdirTemp("", "zetanum-*")
+	if err != nil {
+		return repair.Options{}, nil, err
+	}
+	var only []string
+	for _, name := range strings.Split(o.only, ",") {
+		if name = strings.TrimSpace(name); name != "" {
+			only = append(only, name)
+		}
+	}
+	return repair.Options{
+		Input: file, Stdin: s.stdin, Sheet: o.sheet, Fields: o.fields, Trust: o.trust, Only: only, Sample: o.sample,
+		Workers: o.workers, Date: date, Version: Version, Temp: temp,
+	}, func() { os.RemoveAll(temp) }, nil
+}
+
+// withBar lets a progress bar show while work is done.
+func (s *session) withBar(opt *repair.Options, work func() error) error {
+	bar := terminal.NewBar(s.stderr)
+	opt.Progress = bar.Update
+	defer bar.Stop()
+	return work()
+}
+
+// quoted writes an argument so that it can be copied to a command line.
+func quoted(arg string) string {
+	if strings.ContainsAny(arg, " \t'$&()<>|;*?`\"!#") {
+		return `"` + strings.ReplaceAll(arg, `"`, `\"`) + `"`
+	}
+	return arg
+}
+
+func base(path string) string {
+	if path == "-" {
+		return "standard input"
+	}
+	return filepath.Base(path)
+}

@@ -1,0 +1,122 @@
+package cli
+
+import (
+	"errors"
+	"flag"
+	"fmt"
+	"path/filepath"
+
+	"zetanum/core/repair"
+	"zetanum/internal/proof"
+	"zetanum/internal/terminal"
+)
+
+func repairCommand() *command {
+	return &command{
+		name: "repair", args: "FILE…",
+		short: "repair files, and write what is ready and what is held",
+		long: "Repairs each file and writes a folder beside it, NAME.repaired, with ready.csv for the importer, held.csv with the rows in which something is open, " +
+			"aside.csv with rows that are no products, review.xlsx to look at, changes.jsonl with every change, and run.json. " +
+			"The file itself is never touched. Only what is proved is written: what the cell or the column shows, or a sheet named with -trust. " +
+			"A folder in which a file has been edited since is never replaced. The exit status is 0 if nothing is held, 1 if something is.",
+		flags: func(o *options, f *flag.FlagSet) {
+			repairFlags(o, f)
+			f.StringVar(&o.out, "out", "", "write the folder `DIR`, or ready.csv alone to standard output with -out -")
+		},
+		run: (*session).repairFiles,
+	}
+}
+
+func checkCommand() *command {
+	return &command{
+		name: "check", args: "FILE…",
+		short: "say what repair would do, and write nothing",
+		long:  "Does all that repair does and says the same, but writes nothing. The exit status is 0 if nothing would be held, 1 if something would.",
+		flags: repairFlags,
+		run: func(s *session, o *options, files []string) (int, error) {
+			return s.eachFile(o, files, func(opt *repair.Options) {})
+		},
+	}
+}
+
+func (s *session) repairFiles(o *options, files []string) (int, error) {
+	if o.out != "" && len(files) > 1 {
+		return exitUsage, usagef("-out names the output of one file; there are %d", len(files))
+	}
+	if o.out == "-" && o.json {
+		return exitUsage, usagef("-out - and -json both want standard output")
+	}
+	return s.eachFile(o, files, func(opt *repair.Options) {
+		opt.Review = proof.Review
+		switch o.out {
+		case "":
+			opt.Target = repair.Target(opt.Input)
+		case "-":
+			opt.Stdout = s.stdout
+		default:
+			opt.Target = filepath.Clean(o.out)
+		}
+	})
+}
+
+// eachFile repairs or checks files one after the other; the exit status is the
+// worst.
+func (s *session) eachFile(o *options, files []string, aim func(*repair.Options)) (int, error) {
+	if len(files) == 0 {
+		return exitUsage, usagef("name a file, or - for standard input")
+	}
+	status := exitOK
+	var failed error
+	var results []*repair.Result
+	for i, file := range files {
+		opt, done, err := s.repair(o, file)
+		if err != nil {
+			return exitFailed, err
+		}
+		aim(&opt)
+		var result *repair.Result
+		err = s.withBar(&opt, func() (err error) {
+			result, err = repair.Run(s.ctx, opt)
+			return err
+		})
+		done()
+		switch {
+		case errors.Is(err, repair.ErrOnly):
+			return exitUsage, usagef("%v", err)
+		case err != nil && len(files) == 1:
+			return exitFailed, err
+		case err != nil:
+			failed = errors.Join(failed, err)
+			status = exitFailed
+			continue
+		}
+		if result.Report.Held > 0 {
+			status = max(status, exitHeld)
+		}
+		if o.json {
+			results = append(results, result)
+			continue
+		}
+		printer := s.printer()
+		if opt.Stdout != nil {
+			printer = terminal.NewPrinter(s.stderr, s.plain)
+		}
+		if i > 0 {
+			printer.Line()
+		}
+		summary{printer, result, opt.Target != "", opt.Stdout != nil}.print()
+	}
+	if o.json {
+		if err := s.printJSON(results); err != nil {
+			return exitFailed, err
+		}
+	}
+	return status, failed
+}
+
+func plural(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%s %s", thousands(n), many)
+}

@@ -1,0 +1,231 @@
+package cli
+
+import (
+	"cmp"
+	"fmt"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/line"
+	"zetanum/core/repair"
+	"zetanum/internal/proof"
+	"zetanum/internal/terminal"
+)
+
+// A summary tells a person what became of a file.
+type summary struct {
+	*terminal.Printer
+	r      *repair.Result
+	folder bool // a folder was written
+	piped  bool // ready.csv went to standard output
+}
+
+func (s summary) print() {
+	s.source()
+	s.verdict()
+	s.trusted()
+	s.repaired()
+	s.open()
+	s.noticed()
+	s.files()
+}
+
+func (s summary) source() { printSource(s.Printer, s.r) }
+
+// printSource says which file was read, and as what.
+func printSource(p *terminal.Printer, r *repair.Result) {
+	src := &r.Source
+	changed := ""
+	if !src.Changed.IsZero() {
+		changed = ", changed " + src.Changed.Format("2006-01-02 15:04")
+	}
+	p.Linef("%s  %s", p.Bold(src.Name), p.Faint(bytes(src.Size)+changed))
+	p.Line(p.Faint(fmt.Sprintf("%s; headings in row %d", src.Kind, src.Heading)))
+	if len(src.Others) > 0 {
+		p.Line(p.Faint("other sheets, not read: " + strings.Join(src.Others, ", ") + " (-sheet NAME reads one)"))
+	}
+	if len(src.Preamble) > 0 {
+		p.Line(p.Faint(plural(len(src.Preamble), "row", "rows") + " above the headings, not part of the table"))
+	}
+	for _, col := range src.ByCells {
+		p.Line(p.Faint(fmt.Sprintf("column %q holds barcodes, to judge by its cells", src.Columns.Headings[col])))
+	}
+}
+
+func (s summary) verdict() {
+	c := s.r.Counts()
+	var sentence string
+	switch {
+	case c.Read == 0:
+		sentence = "There are no rows below the headings."
+	case c.Held == 0 && c.Changed == 0:
+		sentence = s.Good(fmt.Sprintf("All %s are ready to import, and nothing had to be repaired.", plural(c.Ready, "row", "rows")))
+	case c.Held == 0:
+		sentence = s.Good(fmt.Sprintf("All %s are ready to import; %s repaired.", plural(c.Ready, "row", "rows"), was(c.Changed, "cell")))
+	case c.Ready == 0:
+		sentence = s.Open("No row is ready to import: something is open in each of them.")
+	default:
+		sentence = fmt.Sprintf("%s of %s %s ready to import. %s",
+			s.Good(thousands(c.Ready)), plural(c.Read, "row", "rows"), be(c.Ready), s.Open(held(c.Held)))
+	}
+	s.Line()
+	s.Line(sentence)
+	s.Linef("read %s = ready %s + held %s + set aside %s", thousands(c.Read), thousands(c.Ready), thousands(c.Held), thousands(c.Aside))
+}
+
+func held(n int) string {
+	if n == 1 {
+		return "1 is held, because something in it is open."
+	}
+	return thousands(n) + " are held, because something in them is open."
+}
+
+func be(n int) string {
+	if n == 1 {
+		return "is"
+	}
+	return "are"
+}
+
+func was(n int, what string) string {
+	if n == 1 {
+		return "1 " + what + " was"
+	}
+	return thousands(n) + " " + what + "s were"
+}
+
+func (s summary) trusted() {
+	for _, t := range s.r.Trusted {
+		note := ""
+		if t.Damaged > 0 {
+			note = fmt.Sprintf("; %s damaged there too and not believed", plural(t.Damaged, "code is", "codes are"))
+		}
+		s.Line(s.Faint(fmt.Sprintf("trusted: %s, %s with a whole barcode%s", t.Name, plural(t.Whole, "SKU", "SKUs"), note)))
+	}
+}
+
+func (s summary) repaired() {
+	if len(s.r.Report.Repaired) == 0 {
+		return
+	}
+	s.Head("Repaired in the rows that are ready")
+	t := &terminal.Table{Headings: []string{"cells", "column", "what was done", "ground", "example"}, Right: []int{0}}
+	for _, c := range s.r.Report.Repaired {
+		e := c.Examples[0]
+		t.Rows = append(t.Rows, []string{
+			thousands(c.Cells), proof.Heading(s.r, c.Col), c.Rule.Entry().Title, c.Ground.String(),
+			fmt.Sprintf("row %d: %s → %s", e.Row, visible(e.Cell, 24), visible(e.After, 24)),
+		})
+	}
+	s.Table(t)
+}
+
+// open lists what holds rows back, what unlocks most first.
+func (s summary) open() {
+	var open []line.FindingCount
+	for _, f := range s.r.Report.Found {
+		if f.Code.Entry().Severity == catalogue.Error {
+			open = append(open, f)
+		}
+	}
+	if len(open) == 0 {
+		return
+	}
+	slices.SortStableFunc(open, func(a, b line.FindingCount) int {
+		return cmp.Or(b.Unlocks-a.Unlocks, b.Holds-a.Holds)
+	})
+	s.Head("Open, what frees most rows first")
+	for _, f := range open {
+		entry := f.Code.Entry()
+		s.Linef("%s  %s: %s  %s", s.Open(fmt.Sprintf("%5s", thousands(f.Cells))), proof.Heading(s.r, f.Col), entry.Title, s.Faint(f.Code.String()))
+		e := f.Examples[0]
+		s.WrapHanging("       ", "       ", fmt.Sprintf("row %d: %s", e.Row, e.Text))
+		s.WrapHanging("       → ", "         ", entry.Do)
+	}
+}
+
+func (s summary) noticed() {
+	var rows [][]string
+	for _, f := range s.r.Report.Found {
+		entry := f.Code.Entry()
+		if entry.Severity == catalogue.Error {
+			continue
+		}
+		where := make([]string, 0, len(f.Examples))
+		for _, e := range f.Examples {
+			where = append(where, fmt.Sprint(e.Row))
+		}
+		list := "row " + strings.Join(where, ", ")
+		if f.Cells > len(where) {
+			list += ", …"
+		}
+		rows = append(rows, []string{thousands(f.Cells), proof.Heading(s.r, f.Col), entry.Title, entry.Severity.String(), list})
+	}
+	if rows == nil {
+		return
+	}
+	s.Head("Noticed, holds nothing back")
+	s.Table(&terminal.Table{Headings: []string{"times", "column", "what", "", "where"}, Right: []int{0}, Rows: rows})
+}
+
+func (s summary) files() {
+	switch {
+	case s.piped:
+		return
+	case !s.folder:
+		s.Line()
+		s.Line("Nothing was written: this was a check.")
+		return
+	}
+	s.Head("Files")
+	for _, e := range s.r.Edited {
+		s.WrapHanging("", "", s.Open("Not replaced, because it was edited since: ")+e)
+	}
+	c := s.r.Counts()
+	dir := s.r.Folder
+	rows := [][]string{
+		{filepath.Join(dir, "ready.csv"), plural(c.Ready, "row", "rows") + " for the importer"},
+		{filepath.Join(dir, "held.csv"), plural(c.Held, "row", "rows") + ", each with its reason"},
+		{filepath.Join(dir, "aside.csv"), plural(c.Aside, "row", "rows") + " that are no products, each with its reason"},
+		{filepath.Join(dir, "review.xlsx"), "the same to look at"},
+		{filepath.Join(dir, "changes.jsonl"), plural(c.Changed, "change", "changes") + ", for programs"},
+	}
+	s.Table(&terminal.Table{Rows: rows})
+	s.WrapHanging("", "", s.Bold("Do not open ready.csv in a spreadsheet program")+": opening and saving it there is how barcodes get lost. Look at review.xlsx.")
+}
+
+// visible shortens a cell and shows what cannot be seen in it.
+func visible(cell string, n int) string {
+	var b strings.Builder
+	for i, r := range cell {
+		switch {
+		case r == '\n' || r == '\r':
+			b.WriteString("⏎")
+		case r == '\t':
+			b.WriteString("⇥")
+		case r == 0xa0:
+			b.WriteString("⍽")
+		case r == ' ' && (i == 0 || i == len(cell)-1 || cell[i-1] == ' ' || cell[i+1] == ' '):
+			b.WriteString("␣")
+		case r < ' ' || r == 0x7f || r >= 0x200b && r <= 0x200f || r >= 0x202a && r <= 0x202e || r >= 0x2060 && r <= 0x2069 || r == 0xfeff:
+			fmt.Fprintf(&b, "<%04X>", r)
+		default:
+			b.WriteRune(r)
+		}
+	}
+	return catalogue.Shorten(b.String(), n)
+}
+
+func thousands(n int) string { return catalogue.Thousands(uint64(n)) }
+
+func bytes(n int64) string {
+	switch {
+	case n < 1<<10:
+		return fmt.Sprintf("%d bytes", n)
+	case n < 1<<20:
+		return fmt.Sprintf("%.1f KB", float64(n)/(1<<10))
+	}
+	return fmt.Sprintf("%.1f MB", float64(n)/(1<<20))
+}

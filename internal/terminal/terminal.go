@@ -1,0 +1,186 @@
+// Package terminal is the only one that knows about terminals: colours,
+// tables, line widths, and the progress bar.
+package terminal
+
+import (
+	"fmt"
+	"io"
+	"os"
+	"strings"
+	"time"
+
+	"github.com/jedib0t/go-pretty/v6/progress"
+	"github.com/jedib0t/go-pretty/v6/table"
+	"github.com/jedib0t/go-pretty/v6/text"
+	"golang.org/x/term"
+)
+
+// A Printer writes words for a person.
+type Printer struct {
+	w      io.Writer
+	colour bool
+	width  int
+}
+
+// defaultWidth is the line width where nobody says how wide the terminal is.
+const defaultWidth = 100
+
+// NewPrinter returns a printer that uses colour if w is a terminal and plain
+// does not forbid it.
+func NewPrinter(w io.Writer, plain bool) *Printer {
+	p := &Printer{w: w, width: defaultWidth}
+	if f, ok := w.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
+		p.colour = !plain
+		if width, _, err := term.GetSize(int(f.Fd())); err == nil && width >= 60 {
+			p.width = min(width, 140)
+		}
+	}
+	return p
+}
+
+func (p *Printer) paint(c text.Colors, s string) string {
+	if !p.colour {
+		return s
+	}
+	return c.EscapeSeq() + s + "\x1b[0m"
+}
+
+// Bold returns s in bold.
+func (p *Printer) Bold(s string) string { return p.paint(text.Colors{text.Bold}, s) }
+
+// Good returns s in the colour of what went well.
+func (p *Printer) Good(s string) string { return p.paint(text.Colors{text.FgGreen}, s) }
+
+// Open returns s in the colour of what needs somebody.
+func (p *Printer) Open(s string) string { return p.paint(text.Colors{text.FgYellow}, s) }
+
+// Faint returns s in the colour of what is said by the way.
+func (p *Printer) Faint(s string) string { return p.paint(text.Colors{text.Faint}, s) }
+
+// Line writes a line.
+func (p *Printer) Line(parts ...string) { fmt.Fprintln(p.w, strings.Join(parts, "")) }
+
+// Linef writes a line by a format.
+func (p *Printer) Linef(format string, args ...any) { fmt.Fprintf(p.w, format+"\n", args...) }
+
+// Head writes a heading with a blank line before it.
+func (p *Printer) Head(s string) { fmt.Fprintf(p.w, "\n%s\n", p.Bold(s)) }
+
+// Wrap writes text in lines that fit, each behind indent.
+func (p *Printer) Wrap(indent, s string) { p.WrapHanging(indent, indent, s) }
+
+// WrapHanging writes text in lines that fit, the first behind first, the
+// others behind rest.
+func (p *Printer) WrapHanging(first, rest, s string) {
+	wrapped := text.WrapSoft(s, p.width-text.StringWidthWithoutEscSequences(rest))
+	for i, l := range strings.Split(wrapped, "\n") {
+		indent := rest
+		if i == 0 {
+			indent = first
+		}
+		fmt.Fprintln(p.w, strings.TrimRight(indent+strings.TrimRight(l, " "), " "))
+	}
+}
+
+// A Table is rows of cells under headings.
+type Table struct {
+	Headings []string
+	Right    []int // columns whose cells stand at the right, from 0
+	Rows     [][]string
+}
+
+// Table writes a table, its cells shortened so that lines fit.
+func (p *Printer) Table(t *Table) {
+	w := table.NewWriter()
+	style := table.StyleLight
+	style.Options = table.OptionsNoBordersAndSeparators
+	style.Box.PaddingLeft, style.Box.PaddingRight = "  ", ""
+	style.Format.Header = text.FormatDefault
+	if p.colour {
+		style.Color.Header = text.Colors{text.Faint}
+	}
+	w.SetStyle(style)
+	if t.Headings != nil {
+		w.AppendHeader(row(t.Headings))
+	}
+	for _, r := range t.Rows {
+		w.AppendRow(row(r))
+	}
+	var configs []table.ColumnConfig
+	for _, c := range t.Right {
+		configs = append(configs, table.ColumnConfig{Number: c + 1, Align: text.AlignRight, AlignHeader: text.AlignRight})
+	}
+	w.SetColumnConfigs(configs)
+	w.SuppressTrailingSpaces()
+	w.Style().Size.WidthMax = p.width
+	fmt.Fprintln(p.w, w.Render())
+}
+
+func row(cells []string) table.Row {
+	r := make(table.Row, len(cells))
+	for i, c := range cells {
+		r[i] = c
+	}
+	return r
+}
+
+// A Bar shows how far a long piece of work is, on a terminal, once it has
+// taken a second.
+type Bar struct {
+	w       io.Writer
+	started time.Time
+	writer  progress.Writer
+	tracker *progress.Tracker
+	stage   string
+}
+
+// NewBar returns a bar on f, or one that shows nothing if f is no terminal.
+func NewBar(f io.Writer) *Bar {
+	b := &Bar{started: time.Now()}
+	if file, ok := f.(*os.File); ok && term.IsTerminal(int(file.Fd())) {
+		b.w = f
+	}
+	return b
+}
+
+// Update moves the bar. It may be called often.
+func (b *Bar) Update(stage string, done, total int64) {
+	if b.w == nil || b.writer == nil && time.Since(b.started) < time.Second {
+		return
+	}
+	if b.writer == nil {
+		b.writer = progress.NewWriter()
+		b.writer.SetOutputWriter(b.w)
+		b.writer.SetAutoStop(false)
+		b.writer.SetTrackerLength(30)
+		b.writer.SetUpdateFrequency(200 * time.Millisecond)
+		b.writer.Style().Visibility.ETA = true
+		b.writer.Style().Visibility.Value = true
+		b.writer.Style().Options.PercentFormat = "%3.0f%%"
+		go b.writer.Render()
+	}
+	if stage != b.stage {
+		b.stage = stage
+		if b.tracker != nil {
+			b.tracker.MarkAsDone()
+		}
+		b.tracker = &progress.Tracker{Message: stage, Total: total, Units: progress.UnitsBytes}
+		b.writer.AppendTracker(b.tracker)
+	}
+	b.tracker.SetValue(done)
+}
+
+// Stop takes the bar away.
+func (b *Bar) Stop() {
+	if b.writer == nil {
+		return
+	}
+	b.tracker.MarkAsDone()
+	for b.writer.IsRenderInProgress() && b.writer.LengthActive() > 0 {
+		time.Sleep(20 * time.Millisecond)
+	}
+	b.writer.Stop()
+	for b.writer.IsRenderInProgress() {
+		time.Sleep(20 * time.Millisecond)
+	}
+}
