@@ -122,6 +122,13 @@ var findings = [numCodes]Entry{
 		Do:       "Check whether the SKU means the same product in both sheets.",
 		Example:  "9.52123E+12 here, 9529994000012 in the stock-take",
 	},
+	TrustProposes: {
+		Name: "trust.proposes", Severity: Error,
+		Title:    "wrong here, and a trusted sheet has another code",
+		Sentence: "{cell} cannot be right as it stands, and {other} for the same SKU. That one is likely, but nothing in this cell confirms it.",
+		Do:       "Compare it with the packaging, then write it into the cell.",
+		Example:  "9521234000031, two digits exchanged, and 9521234000013 in the stock-take",
+	},
 	TrustDamaged: {
 		Name: "trust.damaged", Severity: Error,
 		Title:    "damaged in the trusted sheet too",

@@ -28,6 +28,7 @@ const (
 	BarcodeMissing
 	TrustDiffers
 	TrustOutside
+	TrustProposes
 	TrustDamaged
 	TrustAmbiguous
 	SKUDuplicate

@@ -54,7 +54,7 @@ func (c *claims) enter(marks []mark) {
 			continue
 		case markRow:
 			if first, again := c.rows[m.key]; again {
-				c.setLate(m.row, func(f *lateFate) { f.duplicateOf = int(first) })
+				c.setLate(m.row, m.product, func(f *lateFate) { f.duplicateOf = int(first) })
 				c.gone = m.row
 			} else {
 				c.rows[m.key] = uint32(m.row)
@@ -69,8 +69,8 @@ func (c *claims) enter(marks []mark) {
 		case !claimed:
 			c.values[m.kind][m.key[0]] = owner{uint32(m.row), uint32(m.product), uint16(m.col)}
 		case int(first.product) != m.product:
-			c.setLate(m.row, func(f *lateFate) { f.clashes = append(f.clashes, clash{m.kind, m.col, int(first.row)}) })
-			c.setLate(int(first.row), func(f *lateFate) {
+			c.setLate(m.row, m.product, func(f *lateFate) { f.clashes = append(f.clashes, clash{m.kind, m.col, int(first.row)}) })
+			c.setLate(int(first.row), int(first.product), func(f *lateFate) {
 				for _, known := range f.clashes {
 					if known.kind == m.kind {
 						return
@@ -85,9 +85,6 @@ func (c *claims) enter(marks []mark) {
 // settle says what has to be done once more, if anything.
 func (c *claims) settle() *settled {
 	if c.sample.want > 0 {
-		for row := range c.fates {
-			c.sample.drop(row)
-		}
 		c.chosen = c.sample.chosen()
 	} else if len(c.fates) == 0 {
 		return nil
@@ -95,7 +92,8 @@ func (c *claims) settle() *settled {
 	return &c.settled
 }
 
-func (c *claims) setLate(row int, change func(*lateFate)) {
+func (c *claims) setLate(row, product int, change func(*lateFate)) {
+	c.sample.drop(product)
 	if c.fates == nil {
 		c.fates = make(map[int]lateFate)
 	}

@@ -16,8 +16,10 @@ type products struct {
 	base    int // the number of the row above the part
 }
 
-// A Grouping says whether a row begins a product, given those before it; nil
-// stands for a row that is not known. Each caller needs one of its own.
+// A Grouping says whether a row begins a product, given the one above it, which
+// the function it returns has seen before. After nil the row above is not known,
+// and the next one does not count as a beginning. Each caller needs a function
+// of its own.
 type Grouping func() func(*catalogue.Row) bool
 
 func newProducts(form *sheet.Form, course *Course) *products {

@@ -38,6 +38,9 @@ func (s *sampler) add(look uint64, row int) {
 
 // drop takes a product out, by its first row.
 func (s *sampler) drop(row int) {
+	if s.want == 0 {
+		return
+	}
 	if s.out == nil {
 		s.out = make(map[int]bool)
 	}

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/binary"
 	"encoding/json"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -87,15 +88,10 @@ func (w *worker) product(part *sheet.Part, p *catalogue.Product, late *settled, 
 		w.mark(p, out)
 	}
 	w.settle(p, late, out)
-	out.report.Products++
 	out.report.Rows += len(p.Rows)
 	holding := w.count(&out.report)
-	if holding > 0 {
-		out.report.HeldProducts++
-	} else if late == nil && w.run.Sample > 0 {
-		var key uint64
-		key, w.scratch = lookOf(p, w.scratch)
-		out.marks = append(out.marks, mark{kind: markLook, key: [2]uint64{key}, row: p.Rows[0].Number})
+	if slices.Contains(w.log.aside, false) {
+		w.countProduct(p, holding > 0, late == nil, out)
 	}
 	for i, row := range p.Rows {
 		switch {
@@ -124,6 +120,20 @@ func (w *worker) product(part *sheet.Part, p *catalogue.Product, late *settled, 
 		c := &w.log.Changes[i]
 		out.report.addChange(c)
 		w.writeChange(c)
+	}
+}
+
+// countProduct counts a product of which some rows are not set aside, and
+// offers it for the sample.
+func (w *worker) countProduct(p *catalogue.Product, held, first bool, out *result) {
+	out.report.Products++
+	switch {
+	case held:
+		out.report.HeldProducts++
+	case first && w.run.Sample > 0:
+		var key uint64
+		key, w.scratch = lookOf(p, w.scratch)
+		out.marks = append(out.marks, mark{kind: markLook, key: [2]uint64{key}, row: p.Rows[0].Number})
 	}
 }
 

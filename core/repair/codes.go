@@ -27,7 +27,7 @@ func (m *ColumnModel) Seen() (lines []string, lost bool) {
 		add(whole.Pass+whole.Fail-full.Pass-full.Fail, "with %d digits%s", length, legal)
 		add(full.Pass+full.Fail, "in scientific notation with all of their %d digits", length)
 		if whole.Fail > 0 && legal == "" {
-			add(whole.Fail, "of the codes with %d digits fail their check digit", length)
+			add(whole.Fail, "of all numbers with %d digits, rounded ones included, fail their check digit", length)
 		}
 		for missing := 1; missing <= length; missing++ {
 			c := m.Model.Sci[length][missing]

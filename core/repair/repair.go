@@ -32,8 +32,11 @@ type Options struct {
 	Only    []string                   // fields or headings to write, besides the SKU; none: all
 	Sample  int                        // products to write, the others set aside; 0: all
 	Workers int
-	Date    string // recorded, as YYYY-MM-DD
-	Version string // of the program, recorded
+	// PartSize is how many bytes the workers share out at a time; 0 is as much
+	// as is good. No output depends on it.
+	PartSize int
+	Date     string // recorded, as YYYY-MM-DD
+	Version  string // of the program, recorded
 
 	Target string    // the output folder; "" writes nothing
 	Temp   string    // a folder for what is needed for a while
@@ -222,7 +225,7 @@ func (r *runner) open(temp string) (*sheet.Table, error) {
 }
 
 func (r *runner) lineOptions(stage string) line.Options {
-	opt := line.Options{Workers: max(r.opt.Workers, 1)}
+	opt := line.Options{Workers: max(r.opt.Workers, 1), PartSize: r.opt.PartSize}
 	if r.opt.Progress != nil {
 		opt.Progress = func(done, total int64) { r.opt.Progress(stage, done, total) }
 	}

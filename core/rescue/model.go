@@ -25,6 +25,7 @@ type Model struct {
 	Ends    [barcode.MaxDigits + 1][barcode.MaxDigits + 1]uint64 // whole numbers by length and significant digits
 	Zeros   uint64                                               // valid codes that begin with a zero and never were numbers
 	Numbers uint64                                               // cells that went through a number
+	Stored  uint64                                               // numbers of legal length that a workbook stores with all their digits
 	Mod11   uint64                                               // numbers of ten digits that pass as ISBN-10
 	Rounded Values                                               // whole numbers of legal length with at least four zeros at the end
 }
@@ -44,6 +45,9 @@ func (m *Model) Add(r Reading) {
 		return
 	}
 	valid := barcode.Valid(r.N)
+	if r.Form == Plain && r.Numeric && barcode.LegalLength(r.Length) && r.N%barcode.Pow10(flatAlone) != 0 {
+		m.Stored++
+	}
 	if r.Form == Scientific {
 		m.Sci[r.Length][r.Missing].add(valid)
 	}
@@ -94,6 +98,7 @@ func (m *Model) Merge(o *Model) {
 	m.Zeros += o.Zeros
 	m.Numbers += o.Numbers
 	m.Mod11 += o.Mod11
+	m.Stored += o.Stored
 	for i := range m.Forms {
 		m.Forms[i] += o.Forms[i]
 	}
@@ -121,7 +126,7 @@ func (m *Model) AppendBinary(b []byte) ([]byte, error) {
 			b = binary.AppendUvarint(b, n)
 		}
 	}
-	put(m.Cells, m.Zeros, m.Numbers, m.Mod11)
+	put(m.Cells, m.Zeros, m.Numbers, m.Stored, m.Mod11)
 	put(m.Forms[:]...)
 	for l := range m.Whole {
 		put(m.Whole[l].Pass, m.Whole[l].Fail)

@@ -183,7 +183,7 @@ func (s *Splitter) cut() (at int, ok bool) {
 }
 
 // rowAt reads the row at pos; it returns nil if it may go on behind what has
-// been read.
+// been read, or ends inside quotation marks.
 func (s *Splitter) rowAt(pos int) (end int, row *catalogue.Row) {
 	row = &s.rows[0]
 	sc := s.form.Scanner(text(s.buf[pos:]))
@@ -191,7 +191,10 @@ func (s *Splitter) rowAt(pos int) (end int, row *catalogue.Row) {
 		return 0, nil
 	}
 	end = pos + sc.Pos()
-	if !s.eof && (end == len(s.buf) || sc.Open || s.form.Lenient && len(s.buf)-pos < lenientReach) {
+	if sc.Open && !s.form.Lenient {
+		return 0, nil
+	}
+	if !s.eof && (end == len(s.buf) || s.form.Lenient && len(s.buf)-pos < lenientReach) {
 		return 0, nil
 	}
 	if s.form.Charset != charset.UTF8 {

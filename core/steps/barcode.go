@@ -107,6 +107,8 @@ func (b *barcodes) open(row *catalogue.Row, i int, r rescue.Reading, v *rescue.V
 		log.Set(row, b.col, a.Code.String(), catalogue.RuleTrusted, catalogue.Backed, a.Where)
 		log.Claim(line.ClaimBarcode, a.Code.Key(), i, b.col)
 		return
+	case a.State == reference.Found && v.Facts.High == 0:
+		log.Find(catalogue.TrustProposes, row, b.col, cell, catalogue.Facts{Other: a.Where})
 	case a.State == reference.Found:
 		log.Find(catalogue.TrustOutside, row, b.col, cell, catalogue.Facts{Other: a.Where})
 	case a.State == reference.Damaged && r.Form != rescue.Empty:

@@ -7,44 +7,35 @@ import (
 	"zetanum/core/line"
 )
 
-// Grouping says which rows are one product: neighbouring rows with the same
-// slug; without a slug, rows with the same parent SKU, and the row above them
-// that has it as its SKU; and rows with an empty title follow the row above.
-// Blank rows interrupt nothing.
+// Grouping says which rows are one product, by comparing each with the one
+// above it: rows with the same slug; where there is no slug, rows with the same
+// parent SKU, and the row above them that has it as its SKU; and rows with
+// neither and an empty title. Blank rows interrupt nothing.
 func Grouping(columns *catalogue.Columns) line.Grouping {
 	slug, parent := columns.First(catalogue.Slug), columns.First(catalogue.ParentSKU)
 	sku, title := columns.First(catalogue.SKU), columns.First(catalogue.Title)
 	return func() func(*catalogue.Row) bool {
 		known := false
-		var key, above string
+		var key, above string // of the row above
 		return func(row *catalogue.Row) bool {
-			switch {
-			case row == nil:
+			if row == nil {
 				known = false
 				return false
-			case row.Blank():
-				return !known
+			}
+			if row.Blank() {
+				return false
 			}
 			own := row.Cell(slug)
 			if own == "" {
 				own = row.Cell(parent)
 			}
-			same := false
-			switch {
-			case !known:
-			case own != "":
+			same := own == "" && title >= 0 && row.Cell(title) == ""
+			if own != "" {
 				same = own == key || slug < 0 && own == above
-			case title >= 0:
-				same = row.Cell(title) == ""
 			}
-			if own != "" || !same {
-				key = own
-			}
-			if !same {
-				above = row.Cell(sku)
-			}
-			known = true
-			return !same
+			begins := known && !same
+			key, above, known = own, row.Cell(sku), true
+			return begins
 		}
 	}
 }

@@ -58,7 +58,7 @@ func roughen(r *rand.Rand, title string) string {
 // and the others a tail of ",0" here and there.
 func hollowbrookFile(r *rand.Rand, list []product) []byte {
 	var b bytes.Buffer
-	b.WriteString("Art. no.;EAN;Description;Brand;Product group;Price EUR;Stock;Int. memo\r\n")
+	b.WriteString("Art. no.;EAN;Designation;Brand;Product group;Price EUR;Stock;Int. memo\r\n")
 	for i, p := range list {
 		code := p.code
 		switch {

@@ -55,7 +55,7 @@ var (
 		variants: []string{"100 g", "227 g", "340 g", "454 g", "1 kg", "box of 12", "box of 24", "café au lait"},
 	}
 	saltmarsh = supplier{
-		prefix: "SM", company: 9521303,
+		prefix: "SM", company: 9521357,
 		brands: []string{"Saltmarsh Trading", "Queen & Drone", "Nørrebi", "Saltmarsh Trading"},
 		lines: []productLine{
 			{"Protection", []string{"Ventilated jacket", "Round veil", "Goatskin gloves", "Children's suit", "Ankle straps", "Fencing hood"}, "Three layers of mesh where the bees look for a way in."},

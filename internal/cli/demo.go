@@ -38,7 +38,7 @@ var demoSteps = []demoStep{
 	{"A workbook. It shows 9.52E+12, but stores the whole number, so nearly nothing is lost.",
 		"repair {dir}/wick-and-wax.xlsx -trust {dir}/stock-take.xlsx"},
 	{"What can be said of a single code, by itself.",
-		"barcode 9521303000174 9.521303000174E+12 9.5213E+12"},
+		"barcode 9521357000174 9521357000714 9.521357000174E+12 9.52136E+12"},
 }
 
 func (s *session) demo(_ *options, args []string) (int, error) {

@@ -3,7 +3,6 @@ package cli
 import (
 	"cmp"
 	"fmt"
-	"path/filepath"
 	"slices"
 	"strings"
 
@@ -26,6 +25,7 @@ func (s summary) print() {
 	s.source()
 	s.verdict()
 	s.trusted()
+	s.stored()
 	s.repaired()
 	s.open()
 	s.noticed()
@@ -106,20 +106,30 @@ func (s summary) trusted() {
 	}
 }
 
+// stored says that a workbook still has what it does not show.
+func (s summary) stored() {
+	for _, m := range s.r.Models {
+		if n := m.Model.Stored; n > 0 {
+			s.WrapHanging("", "", fmt.Sprintf("%s stored as numbers in column %s with all their digits, however the workbook shows them.",
+				s.Good(plural(int(n), "barcode is", "barcodes are")), s.r.Source.Columns.Headings[m.Col]))
+		}
+	}
+}
+
 func (s summary) repaired() {
 	if len(s.r.Report.Repaired) == 0 {
 		return
 	}
 	s.Head("Repaired in the rows that are ready")
-	t := &terminal.Table{Headings: []string{"cells", "column", "what was done", "ground", "example"}, Right: []int{0}}
 	for _, c := range s.r.Report.Repaired {
 		e := c.Examples[0]
-		t.Rows = append(t.Rows, []string{
-			thousands(c.Cells), proof.Heading(s.r, c.Col), c.Rule.Entry().Title, c.Ground.String(),
-			fmt.Sprintf("row %d: %s → %s", e.Row, visible(e.Cell, 24), visible(e.After, 24)),
-		})
+		s.Linef("%s  %s: %s  %s", s.Good(fmt.Sprintf("%5s", thousands(c.Cells))), proof.Heading(s.r, c.Col), c.Rule.Entry().Title, s.Faint(c.Ground.String()))
+		source := ""
+		if e.Text != "" {
+			source = " (" + e.Text + ")"
+		}
+		s.WrapHanging("       ", "       ", fmt.Sprintf("row %d: %s → %s%s", e.Row, visible(e.Cell, 40), visible(e.After, 40), source))
 	}
-	s.Table(t)
 }
 
 // open lists what holds rows back, what unlocks most first.
@@ -153,12 +163,8 @@ func (s summary) noticed() {
 		if entry.Severity == catalogue.Error {
 			continue
 		}
-		where := make([]string, 0, len(f.Examples))
-		for _, e := range f.Examples {
-			where = append(where, fmt.Sprint(e.Row))
-		}
-		list := "row " + strings.Join(where, ", ")
-		if f.Cells > len(where) {
+		list := rowList(f.Examples)
+		if f.Cells > len(f.Examples) {
 			list += ", …"
 		}
 		rows = append(rows, []string{thousands(f.Cells), proof.Heading(s.r, f.Col), entry.Title, entry.Severity.String(), list})
@@ -167,7 +173,17 @@ func (s summary) noticed() {
 		return
 	}
 	s.Head("Noticed, holds nothing back")
-	s.Table(&terminal.Table{Headings: []string{"times", "column", "what", "", "where"}, Right: []int{0}, Rows: rows})
+	s.Table(&terminal.Table{Headings: []string{"times", "column", "what", "severity", "where"}, Right: []int{0}, Rows: rows})
+}
+
+// rowList names the rows of examples in the order of the sheet.
+func rowList(examples []line.Example) string {
+	numbers := make([]int, 0, len(examples))
+	for _, e := range examples {
+		numbers = append(numbers, e.Row)
+	}
+	slices.Sort(numbers)
+	return "row " + strings.Trim(strings.ReplaceAll(fmt.Sprint(numbers), " ", ", "), "[]")
 }
 
 func (s summary) files() {
@@ -179,20 +195,18 @@ func (s summary) files() {
 		s.Line("Nothing was written: this was a check.")
 		return
 	}
-	s.Head("Files")
+	c := s.r.Counts()
+	s.Head("Written to " + s.r.Folder)
 	for _, e := range s.r.Edited {
 		s.WrapHanging("", "", s.Open("Not replaced, because it was edited since: ")+e)
 	}
-	c := s.r.Counts()
-	dir := s.r.Folder
-	rows := [][]string{
-		{filepath.Join(dir, "ready.csv"), plural(c.Ready, "row", "rows") + " for the importer"},
-		{filepath.Join(dir, "held.csv"), plural(c.Held, "row", "rows") + ", each with its reason"},
-		{filepath.Join(dir, "aside.csv"), plural(c.Aside, "row", "rows") + " that are no products, each with its reason"},
-		{filepath.Join(dir, "review.xlsx"), "the same to look at"},
-		{filepath.Join(dir, "changes.jsonl"), plural(c.Changed, "change", "changes") + ", for programs"},
-	}
-	s.Table(&terminal.Table{Rows: rows})
+	s.Table(&terminal.Table{Rows: [][]string{
+		{"ready.csv", plural(c.Ready, "row", "rows") + " for the importer"},
+		{"held.csv", plural(c.Held, "row", "rows") + " held back, with the reason"},
+		{"aside.csv", plural(c.Aside, "row", "rows") + " set aside, with the reason"},
+		{"review.xlsx", "the same to look at"},
+		{"changes.jsonl", plural(c.Changed, "change", "changes") + ", for programs"},
+	}})
 	s.WrapHanging("", "", s.Bold("Do not open ready.csv in a spreadsheet program")+": opening and saving it there is how barcodes get lost. Look at review.xlsx.")
 }
 

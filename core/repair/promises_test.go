@@ -1,0 +1,280 @@
+package repair
+
+import (
+	"context"
+	"encoding/csv"
+	"fmt"
+	"maps"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/folder"
+	"zetanum/core/sheet"
+)
+
+func fixed(input, target string) Options {
+	return Options{Input: input, Target: target, Workers: 2, Date: "2026-11-24", Version: "test", PartSize: 3000}
+}
+
+func run(t *testing.T, opt Options) *Result {
+	t.Helper()
+	opt.Temp = t.TempDir()
+	r, err := Run(context.Background(), opt)
+	require.NoError(t, err)
+	return r
+}
+
+// contents returns the files of a folder by name.
+func contents(t *testing.T, dir string) map[string]string {
+	t.Helper()
+	entries, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	files := make(map[string]string)
+	for _, e := range entries {
+		b, err := os.ReadFile(filepath.Join(dir, e.Name()))
+		require.NoError(t, err)
+		files[e.Name()] = string(b)
+	}
+	return files
+}
+
+// rowsIn reads an output of ours back and returns its rows, headings included.
+func rowsIn(t *testing.T, path string, form sheet.Form) (rows [][]string) {
+	t.Helper()
+	form.Lenient = false
+	table, err := sheet.Reopen(path, form)
+	require.NoError(t, err)
+	defer table.Close()
+	require.NoError(t, table.Each(func() { rows = nil }, func(r *catalogue.Row) {
+		var cells []string
+		for _, c := range r.Cells {
+			cells = append(cells, strings.Clone(c))
+		}
+		rows = append(rows, cells)
+	}))
+	return rows
+}
+
+// eachNasty runs a test on files of many kinds.
+func eachNasty(t *testing.T, test func(t *testing.T, path string, seed uint64)) {
+	for seed := range uint64(24) {
+		t.Run(fmt.Sprint(seed), func(t *testing.T) {
+			path := filepath.Join(t.TempDir(), "list.csv")
+			require.NoError(t, os.WriteFile(path, nasty(seed, 60+int(seed)*40), 0o666))
+			test(t, path, seed)
+		})
+	}
+}
+
+// TestEveryRowAccountedFor: the source is not touched, and each of its rows is
+// in exactly one output, those held and set aside with all their cells.
+func TestEveryRowAccountedFor(t *testing.T) {
+	eachNasty(t, func(t *testing.T, path string, _ uint64) {
+		before, err := os.ReadFile(path)
+		require.NoError(t, err)
+		r := run(t, fixed(path, Target(path)))
+		after, err := os.ReadFile(path)
+		require.NoError(t, err)
+		require.True(t, string(before) == string(after), "the source was touched")
+
+		c := r.Counts()
+		require.Equal(t, c.Read, c.Ready+c.Held+c.Aside)
+		require.NotZero(t, c.Ready*c.Held*c.Aside, "the file is too tame: %+v", c)
+		var source []string
+		table, err := sheet.Open(path, sheet.Options{})
+		require.NoError(t, err)
+		defer table.Close()
+		require.NoError(t, table.Each(func() { source = nil }, func(r *catalogue.Row) {
+			source = append(source, strings.Join(r.Cells, "\x1f"))
+		}))
+		require.Equal(t, c.Read, len(source))
+		seen := make(map[string]bool)
+		for _, name := range []string{"held.csv", "aside.csv"} {
+			rows := rowsIn(t, filepath.Join(r.Folder, name), r.Source.Form)
+			for _, row := range rows[1:] {
+				var number int
+				_, err := fmt.Sscan(row[0], &number)
+				require.NoError(t, err)
+				require.NotEmpty(t, row[1], "%s row %d has no reason", name, number)
+				require.False(t, seen[row[0]], "row %d is there twice", number)
+				seen[row[0]] = true
+				require.Equal(t, source[number-r.Source.Heading-1], strings.Join(row[2:], "\x1f"), "row %d", number)
+			}
+		}
+		ready := rowsIn(t, filepath.Join(r.Folder, "ready.csv"), r.Source.Form)
+		require.Equal(t, c.Ready, len(ready)-1)
+		require.Equal(t, c.Held+c.Aside, len(seen))
+		for _, row := range ready {
+			require.Equal(t, len(r.Source.Columns.Headings), len(row))
+		}
+	})
+}
+
+// TestRepairingTheRepaired: a repaired file comes out of a second repair byte
+// for byte, also when rows are taken out of it at random.
+func TestRepairingTheRepaired(t *testing.T) {
+	eachNasty(t, func(t *testing.T, path string, seed uint64) {
+		first := run(t, fixed(path, Target(path)))
+		ready := filepath.Join(first.Folder, "ready.csv")
+		text, err := os.ReadFile(ready)
+		require.NoError(t, err)
+		again := func(name, content string) {
+			path := filepath.Join(t.TempDir(), name)
+			require.NoError(t, os.WriteFile(path, []byte(content), 0o666))
+			r := run(t, fixed(path, Target(path)))
+			require.Zero(t, r.Counts().Changed, "%+v", r.Report.Repaired)
+			require.Zero(t, r.Counts().Held+r.Counts().Aside, "%+v", r.Report.Found)
+			out, err := os.ReadFile(filepath.Join(r.Folder, "ready.csv"))
+			require.NoError(t, err)
+			require.True(t, content == string(out), "%s: not the same bytes", name)
+		}
+		again("again.csv", string(text))
+		r := rand.New(rand.NewPCG(seed, 1))
+		for _, keep := range []int{90, 50, 8} {
+			again("fewer.csv", dropRows(r, string(text), first.Source.Form, keep))
+		}
+	})
+}
+
+// dropRows keeps the headings and about keep in a hundred of the rows.
+func dropRows(r *rand.Rand, text string, form sheet.Form, keep int) string {
+	form.Spooled, form.Lenient = false, false
+	var b strings.Builder
+	sc := form.Scanner(text)
+	var row catalogue.Row
+	start := 0
+	for sc.Next(&row) {
+		if sc.Row <= 2 || r.IntN(100) < keep {
+			b.WriteString(text[start:sc.Pos()])
+		}
+		start = sc.Pos()
+	}
+	return b.String()
+}
+
+// TestSameBytes: nothing that is written depends on the number of workers or
+// on how the sheet is cut into parts.
+func TestSameBytes(t *testing.T) {
+	eachNasty(t, func(t *testing.T, path string, _ uint64) {
+		want := contents(t, run(t, fixed(path, Target(path))).Folder)
+		for _, workers := range []int{1, 2, 5} {
+			for _, size := range []int{1, 700, 1 << 20} {
+				opt := fixed(path, Target(path))
+				opt.Workers, opt.PartSize = workers, size
+				got := contents(t, run(t, opt).Folder)
+				require.Equal(t, keys(want), keys(got))
+				for name := range want {
+					require.True(t, want[name] == got[name], "%s differs with %d workers and parts of %d bytes", name, workers, size)
+				}
+			}
+		}
+	})
+}
+
+func keys(m map[string]string) []string { return slices.Sorted(maps.Keys(m)) }
+
+// TestSample: a sample has as many products as asked for, all of them ready,
+// and the other rows are set aside.
+func TestSample(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "list.csv")
+	require.NoError(t, os.WriteFile(path, nasty(4, 700), 0o666))
+	opt := fixed(path, Target(path))
+	opt.Sample = 12
+	r := run(t, opt)
+	c := r.Counts()
+	assert.Equal(t, c.Read, c.Ready+c.Aside)
+	assert.GreaterOrEqual(t, c.Ready, 12)
+	assert.Less(t, c.Ready, 60)
+	products := make(map[string]bool)
+	for _, row := range rowsIn(t, filepath.Join(r.Folder, "ready.csv"), r.Source.Form)[1:] {
+		if row[0] != "" {
+			products[row[0]+row[2]] = true
+		}
+	}
+	assert.GreaterOrEqual(t, len(products), 12)
+}
+
+// TestOnly: an update file has the key and the named columns.
+func TestOnly(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "list.csv")
+	require.NoError(t, os.WriteFile(path, nasty(1, 200), 0o666))
+	opt := fixed(path, Target(path))
+	opt.Only = []string{"barcode", "Notes"}
+	r := run(t, opt)
+	rows := rowsIn(t, filepath.Join(r.Folder, "ready.csv"), r.Source.Form)
+	assert.Equal(t, []string{"SKU", "EAN", "Notes", "UPC"}, rows[0])
+	assert.Equal(t, r.Counts().Ready, len(rows)-1)
+	opt.Only = []string{"colour"}
+	_, err := Run(context.Background(), opt)
+	assert.ErrorIs(t, err, ErrOnly)
+}
+
+// TestFolderNotReplaced: a folder in which a person has typed survives, and so
+// does one that belongs to another source.
+func TestFolderNotReplaced(t *testing.T) {
+	dir := t.TempDir()
+	path := filepath.Join(dir, "list.csv")
+	require.NoError(t, os.WriteFile(path, nasty(1, 100), 0o666))
+	first := run(t, fixed(path, Target(path)))
+	again := run(t, fixed(path, Target(path)))
+	require.Equal(t, first.Folder, again.Folder, "an untouched folder is replaced")
+
+	held := filepath.Join(first.Folder, "held.csv")
+	require.NoError(t, os.WriteFile(held, []byte("my notes"), 0o666))
+	second := run(t, fixed(path, Target(path)))
+	assert.Equal(t, first.Folder+"-2", second.Folder)
+	assert.Equal(t, []string{held}, second.Edited)
+	note, err := os.ReadFile(held)
+	require.NoError(t, err)
+	assert.Equal(t, "my notes", string(note))
+
+	other := filepath.Join(dir, "list.tsv")
+	require.NoError(t, os.WriteFile(other, nasty(2, 100), 0o666))
+	assert.Equal(t, first.Folder+"-3", run(t, fixed(other, Target(other))).Folder)
+	entries, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	assert.Len(t, entries, 5, "nothing else is left behind: %v", entries)
+}
+
+// TestNothingAppears: a run that fails leaves no trace.
+func TestNothingAppears(t *testing.T) {
+	dir := t.TempDir()
+	path := filepath.Join(dir, "list.csv")
+	for name, content := range map[string]string{"empty": "", "binary": "\x00\x01\x02\x03\x04\x05\x06\x07\x08\x00\x00\x01", "no headings": "a,b\n"} {
+		require.NoError(t, os.WriteFile(path, []byte(content), 0o666))
+		_, err := Run(context.Background(), fixed(path, Target(path)))
+		require.Error(t, err, name)
+		entries, err := os.ReadDir(dir)
+		require.NoError(t, err)
+		require.Len(t, entries, 1, name)
+	}
+	require.NoError(t, os.WriteFile(path, nasty(1, 100), 0o666))
+	job, err := folder.Begin(Target(path))
+	require.NoError(t, err)
+	_, err = Run(context.Background(), fixed(path, Target(path)))
+	assert.ErrorIs(t, err, folder.ErrBusy)
+	require.NoError(t, job.Abort())
+}
+
+// TestReadByOthers: ready.csv is a file that the standard reader takes.
+func TestReadByOthers(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "list.csv")
+	require.NoError(t, os.WriteFile(path, nasty(12, 300), 0o666))
+	r := run(t, fixed(path, Target(path)))
+	f, err := os.Open(filepath.Join(r.Folder, "ready.csv"))
+	require.NoError(t, err)
+	defer f.Close()
+	reader := csv.NewReader(f)
+	reader.Comma = rune(r.Source.Form.Separator)
+	rows, err := reader.ReadAll()
+	require.NoError(t, err)
+	assert.Equal(t, r.Counts().Ready+1, len(rows))
+}
