@@ -36,14 +36,17 @@ type clash struct {
 	other int // a row of the other product
 }
 
+// newClaims returns an empty memory for a sheet of so many rows.
+func newClaims(rows int) *claims {
+	c := &claims{rows: make(map[[2]uint64]uint32, rows)}
+	for i := range c.values {
+		c.values[i] = make(map[uint64]owner, rows)
+	}
+	return c
+}
+
 // enter takes down the marks of the next part.
 func (c *claims) enter(marks []mark) {
-	if c.rows == nil {
-		c.rows = make(map[[2]uint64]uint32)
-		for i := range c.values {
-			c.values[i] = make(map[uint64]owner)
-		}
-	}
 	for i := range marks {
 		m := &marks[i]
 		switch m.kind {

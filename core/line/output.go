@@ -51,8 +51,8 @@ func (o *Output) appendCell(dst []byte, part *sheet.Part, row *catalogue.Row, co
 	switch {
 	case col >= len(row.Cells):
 		return dst
-	case o.form.Spooled || row.Stray || row.Mended || row.Bits[col]&catalogue.Altered != 0:
-		return sheet.AppendCell(dst, row.Cells[col], row.Bits[col], o.form.Separator)
+	case o.form.Spooled || row.Stray || row.Mended || row.Marks[col]&catalogue.Altered != 0:
+		return sheet.AppendCell(dst, row.Cells[col], row.Marks[col], o.form.Separator)
 	}
 	span := row.Spans[col]
 	return append(dst, part.Data[span.From:span.To]...)

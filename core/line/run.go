@@ -20,7 +20,7 @@ type Run struct {
 	Clash  [claimKinds]catalogue.Code // the findings when two products claim one value
 
 	repairers []Repairer
-	claims    claims
+	claims    *claims
 }
 
 // Do runs the line and returns the report. The outputs become files in dir;
@@ -41,6 +41,7 @@ func (r *Run) Do(ctx context.Context, dir, temp string) (*Report, error) {
 			r.repairers = append(r.repairers, repairer)
 		}
 	}
+	r.claims = newClaims(r.Survey.Rows)
 	r.claims.sample.want = r.Sample
 	first, err := r.newSpool(dir, temp, "")
 	if err != nil {
@@ -135,7 +136,7 @@ func (r *Run) redo(ctx context.Context, late *settled, first, last *spool) error
 		workers[i] = r.newWorker()
 	}
 	next := 0
-	return ordered(ctx, r.Workers, func() (int, error) {
+	err := ordered(ctx, r.Workers, func() (int, error) {
 		if next == len(dirty) {
 			return 0, io.EOF
 		}
@@ -149,8 +150,13 @@ func (r *Run) redo(ctx context.Context, late *settled, first, last *spool) error
 		return out, workers[worker].load(&r.Survey.Parts[part], late, out)
 	}, func(out *result) error {
 		if out == nil {
-			return last.copyNext(first)
+			last.copyNext(first)
+			return nil
 		}
 		return last.replaceNext(first, out)
 	})
+	if err != nil {
+		return err
+	}
+	return last.copyDue(first)
 }

@@ -2,6 +2,7 @@ package line
 
 import (
 	"slices"
+	"unicode/utf8"
 
 	"github.com/cespare/xxhash/v2"
 
@@ -71,12 +72,20 @@ func (s *sampler) chosen() map[int]bool {
 // rows, the same cells filled, with the same kinds of characters, and altered.
 func lookOf(p *catalogue.Product, scratch []byte) (uint64, []byte) {
 	b := append(scratch[:0], byte(min(len(p.Rows), 4)))
-	for _, bits := range p.Rows[0].Bits {
-		kept := bits & (catalogue.High | catalogue.Markup | catalogue.Altered)
-		if !bits.Empty() {
-			kept |= catalogue.Other
+	for i, cell := range p.Rows[0].Cells {
+		kind := byte(p.Rows[0].Marks[i] & catalogue.Altered)
+		if cell != "" {
+			kind |= 0x80
 		}
-		b = append(b, byte(kept), byte(kept>>8))
+		for j := range len(cell) {
+			switch c := cell[j]; {
+			case c >= utf8.RuneSelf:
+				kind |= 0x40
+			case c == '<' || c == '&':
+				kind |= 0x20
+			}
+		}
+		b = append(b, kind)
 	}
 	return xxhash.Sum64(b), b
 }

@@ -14,6 +14,7 @@ type spool struct {
 	files  [outputs + 1]*os.File // the last one holds the reports; nil: not written
 	parts  []partLengths
 	read   partLengths // where the next part to be copied from here begins
+	due    partLengths // what is to be copied from another spool
 	suffix string      // of the names of its files
 }
 
@@ -86,24 +87,40 @@ func (s *spool) add(out *result) error {
 	return nil
 }
 
-// copyNext takes the next part over from another spool.
-func (s *spool) copyNext(from *spool) error {
+// copyNext takes the next part over from another spool. It only notes what is
+// to be copied: neighbouring parts are copied at once.
+func (s *spool) copyNext(from *spool) {
 	lengths := from.parts[len(s.parts)]
+	for i, n := range lengths {
+		s.due[i] += n
+	}
+	s.parts = append(s.parts, lengths)
+}
+
+// copyDue copies what has been noted.
+func (s *spool) copyDue(from *spool) error {
 	for i, f := range s.files {
-		if f == nil || lengths[i] == 0 {
+		if f == nil || s.due[i] == 0 {
 			continue
 		}
-		if _, err := io.Copy(f, io.NewSectionReader(from.files[i], from.read[i], lengths[i])); err != nil {
+		// From file to file, so that the system may do it by itself.
+		if _, err := from.files[i].Seek(from.read[i], io.SeekStart); err != nil {
+			return err
+		}
+		if _, err := io.CopyN(f, from.files[i], s.due[i]); err != nil {
 			return err
 		}
 	}
-	s.parts = append(s.parts, lengths)
-	from.pass(lengths)
+	from.pass(s.due)
+	s.due = partLengths{}
 	return nil
 }
 
 // replaceNext adds another version of the next part than from has.
 func (s *spool) replaceNext(from *spool, out *result) error {
+	if err := s.copyDue(from); err != nil {
+		return err
+	}
 	from.pass(from.parts[len(s.parts)])
 	return s.add(out)
 }

@@ -54,6 +54,7 @@ type worker struct {
 	digest   *xxhash.Digest
 	json     *json.Encoder
 	jsonBuf  bytes.Buffer
+	line     changeLine
 }
 
 func (r *Run) newWorker() *worker {
@@ -296,42 +297,42 @@ func (w *worker) appendBack(dst []byte, part *sheet.Part, row *catalogue.Row, re
 
 // changeLine is a line of changes.jsonl.
 type changeLine struct {
-	Row    int              `json:"row"`
-	Column string           `json:"column"`
-	Field  string           `json:"field,omitempty"`
-	Before shortText        `json:"before"`
-	After  shortText        `json:"after"`
-	Rule   catalogue.Rule   `json:"rule"`
-	Ground catalogue.Ground `json:"ground"`
-	Source string           `json:"source,omitempty"`
+	Row    int    `json:"row"`
+	Column string `json:"column"`
+	Field  string `json:"field,omitempty"`
+	Before string `json:"before"`
+	After  string `json:"after"`
+	Rule   string `json:"rule"`
+	Ground string `json:"ground"`
+	Source string `json:"source,omitempty"`
+
+	// Of a long text only the beginning is written, with its length and checksum.
+	BeforeBytes int    `json:"before_bytes,omitempty"`
+	BeforeSum   string `json:"before_xxh64,omitempty"`
+	AfterBytes  int    `json:"after_bytes,omitempty"`
+	AfterSum    string `json:"after_xxh64,omitempty"`
 }
 
 func (w *worker) writeChange(c *catalogue.Change) {
 	columns := &w.run.Table.Columns
-	l := changeLine{
-		Row: c.Row, Before: shortText(c.Before), After: shortText(c.After),
-		Rule: c.Rule, Ground: c.Ground, Source: c.Source,
-	}
+	l := &w.line
+	*l = changeLine{Row: c.Row, Rule: c.Rule.String(), Ground: c.Ground.String(), Source: c.Source}
+	l.Before, l.BeforeBytes, l.BeforeSum = shortened(c.Before)
+	l.After, l.AfterBytes, l.AfterSum = shortened(c.After)
 	if c.Col < len(columns.Headings) {
 		l.Column, l.Field = columns.Headings[c.Col], columns.Fields[c.Col].String()
 	}
 	w.json.Encode(l) // a bytes.Buffer does not fail
 }
 
-// shortText is a text of which no more than its beginning is written, with its
-// length and checksum.
-type shortText string
+// longText is how many bytes of a text are written in full.
+const longText = 400
 
-const shortTextLength = 400
-
-// MarshalJSON writes the text, or an object for a long one.
-func (s shortText) MarshalJSON() ([]byte, error) {
-	if len(s) <= shortTextLength {
-		return json.Marshal(string(s))
+// shortened returns a text or, for a long one, its beginning, length and
+// checksum.
+func shortened(s string) (begins string, length int, sum string) {
+	if len(s) <= longText {
+		return s, 0, ""
 	}
-	return json.Marshal(struct {
-		Begins string `json:"begins"`
-		Bytes  int    `json:"bytes"`
-		Sum    string `json:"xxh64"`
-	}{catalogue.Shorten(string(s), 100), len(s), strconv.FormatUint(xxhash.Sum64String(string(s)), 16)})
+	return catalogue.Shorten(s, 100), len(s), strconv.FormatUint(xxhash.Sum64String(s), 16)
 }

@@ -78,12 +78,9 @@ func Load(path string, opt sheet.Options) (*Sheet, error) {
 	var model rescue.Model
 	var rows []row
 	err = table.Each(func() { model, rows = rescue.Model{}, nil }, func(r *catalogue.Row) {
-		cell, bits := r.Cell(code), catalogue.Bits(0)
-		if code < len(r.Bits) {
-			bits = r.Bits[code]
-		}
-		model.Add(rescue.Read(cell, bits))
-		rows = append(rows, row{r.Number, strings.Clone(r.Cell(key)), strings.Clone(cell), bits})
+		cell, numeric := r.Cell(code), r.Mark(code)&catalogue.Numeric != 0
+		model.Add(rescue.Read(cell, numeric))
+		rows = append(rows, row{r.Number, strings.Clone(r.Cell(key)), strings.Clone(cell), numeric})
 	})
 	if err != nil {
 		return nil, err
@@ -98,12 +95,12 @@ func Load(path string, opt sheet.Options) (*Sheet, error) {
 type row struct {
 	number    int
 	key, code string
-	bits      catalogue.Bits
+	numeric   bool
 }
 
 func (s *Sheet) add(r row, evidence *rescue.Evidence) {
 	s.Rows++
-	reading := rescue.Read(r.code, r.bits)
+	reading := rescue.Read(r.code, r.numeric)
 	if r.key == "" || reading.Form == rescue.Empty {
 		return
 	}

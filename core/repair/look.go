@@ -35,7 +35,7 @@ type fill struct{ columns []ColumnFill }
 func (f *fill) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
 		for i := range min(len(row.Cells), len(f.columns)) {
-			if row.Bits[i].Empty() {
+			if row.Cells[i] == "" {
 				continue
 			}
 			c := &f.columns[i]

@@ -16,7 +16,7 @@ import (
 func weigh(cells []string) *Evidence {
 	m := new(Model)
 	for _, c := range cells {
-		m.Add(Read(c, catalogue.ClassOf(c)))
+		m.Add(Read(c, false))
 	}
 	return m.Weigh()
 }
@@ -92,7 +92,7 @@ func TestDecide(t *testing.T) {
 		{"sixteen digits", "9521234000013000", intact, "barcode.too-long", 0},
 		{"empty", "", intact, "barcode.missing", 0},
 	} {
-		v := weigh(append(test.column, test.cell)).Decide(Read(test.cell, catalogue.ClassOf(test.cell)))
+		v := weigh(append(test.column, test.cell)).Decide(Read(test.cell, false))
 		got := v.Code.String()
 		if !v.Whole() {
 			got = v.Finding.String()
@@ -105,11 +105,11 @@ func TestDecide(t *testing.T) {
 }
 
 func TestWhatIsKnownOfALostCode(t *testing.T) {
-	v := weigh(nil).Decide(Read("9.52123E+12", catalogue.ClassOf("9.52123E+12")))
+	v := weigh(nil).Decide(Read("9.52123E+12", false))
 	assert.Equal(t, catalogue.Facts{Low: 9521225000000, High: 9521235000000, Candidates: 1_000_000, Digits: 6, Length: 13}, v.Facts)
 	near, _ := barcode.Parse("9521234000013")
 	far, _ := barcode.Parse("9529994000018")
-	r := Read("9.52123E+12", catalogue.ClassOf("9.52123E+12"))
+	r := Read("9.52123E+12", false)
 	assert.True(t, Fits(r, &v, near))
 	assert.False(t, Fits(r, &v, far))
 }
@@ -161,7 +161,7 @@ func TestNoWrongCodeWritten(t *testing.T) {
 							results[key] = new(tally)
 						}
 						results[key].total++
-						v := e.Decide(Read(c, catalogue.ClassOf(c)))
+						v := e.Decide(Read(c, false))
 						if !v.Whole() || v.Intact() {
 							continue
 						}
@@ -185,7 +185,7 @@ func TestNoWrongCodeWritten(t *testing.T) {
 }
 
 func flatten(code string, digits int) string {
-	r := Read(shortest(code, digits), catalogue.Digit|catalogue.Other)
+	r := Read(shortest(code, digits), false)
 	return barcode.Pad(r.N, r.Length)
 }
 
@@ -223,10 +223,9 @@ func TestMergedInAnyWay(t *testing.T) {
 func BenchmarkDecideIntact(b *testing.B) {
 	cells := repeat(1000, ean)
 	e := weigh(cells)
-	bits := catalogue.ClassOf(cells[0])
 	b.ReportAllocs()
 	for i := 0; b.Loop(); i++ {
-		v := e.Decide(Read(cells[i%1000], bits))
+		v := e.Decide(Read(cells[i%1000], false))
 		if !v.Intact() {
 			b.Fatal("not intact")
 		}

@@ -6,7 +6,6 @@ import (
 	"unicode"
 
 	"zetanum/core/barcode"
-	"zetanum/core/catalogue"
 )
 
 // A Form is how the digits stand in a cell.
@@ -35,16 +34,16 @@ type Reading struct {
 	Numeric bool   // the cell went through a number: nothing says it had no leading zeros
 }
 
-// Read reads a cell. bits are its class bits.
-func Read(cell string, bits catalogue.Bits) Reading {
-	if bits.OnlyDigits() {
-		return digits(cell, Plain, bits&catalogue.Numeric != 0)
-	}
-	if bits.Empty() {
+// Read reads a cell; numeric says that a workbook stores a number in it.
+func Read(cell string, numeric bool) Reading {
+	switch {
+	case cell == "":
 		return Reading{}
+	case allDigits(cell):
+		return digits(cell, Plain, numeric)
 	}
 	r := readSlowly(cell)
-	r.Numeric = r.Numeric || bits&catalogue.Numeric != 0
+	r.Numeric = r.Numeric || numeric
 	return r
 }
 

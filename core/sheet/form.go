@@ -1,9 +1,6 @@
 package sheet
 
-import (
-	"zetanum/core/catalogue"
-	"zetanum/core/charset"
-)
+import "zetanum/core/charset"
 
 // A Form is how a table is written down.
 type Form struct {
@@ -41,19 +38,4 @@ func (f *Form) lineEnd() byte {
 		return '\r'
 	}
 	return '\n'
-}
-
-// stop marks, in a byteTable, the bytes at which an unquoted cell ends.
-const stop catalogue.Bits = 1 << 15
-
-type byteTable [256]catalogue.Bits
-
-func (f *Form) table() *byteTable {
-	t := new(byteTable)
-	for i := range t {
-		t[i] = catalogue.ClassOfByte(byte(i))
-	}
-	t[f.Separator] = stop
-	t[f.lineEnd()] = stop
-	return t
 }

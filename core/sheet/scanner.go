@@ -13,19 +13,41 @@ type Scanner struct {
 	Open bool // the text ended inside quotation marks
 
 	form  *Form
-	table *byteTable
+	stops stops
 	data  string
 	pos   int
+	free  []byte // for cells that are not in data as they are
+}
+
+// freeSize is how much memory is taken at a time for such cells.
+const freeSize = 64 << 10
+
+// undouble returns the cell with each pair of quotation marks as one. The bytes
+// of a cell are never used again.
+func (s *Scanner) undouble(body string) string {
+	if cap(s.free)-len(s.free) < len(body) {
+		s.free = make([]byte, 0, max(freeSize, len(body)))
+	}
+	start := len(s.free)
+	for {
+		i := strings.IndexByte(body, '"')
+		if i < 0 {
+			break
+		}
+		s.free = append(s.free, body[:i+1]...)
+		body = body[i+1:]
+		if body != "" && body[0] == '"' {
+			body = body[1:]
+		}
+	}
+	s.free = append(s.free, body...)
+	return text(s.free[start:len(s.free):len(s.free)])
 }
 
 // Scanner returns a scanner over data. In a part that Splitter has cut it ends
 // with a whole row.
 func (f *Form) Scanner(data string) *Scanner {
-	s := &Scanner{form: f, data: data}
-	if !f.Spooled {
-		s.table = f.table()
-	}
-	return s
+	return &Scanner{form: f, stops: newStops(f.Separator, f.lineEnd()), data: data}
 }
 
 // Reset makes the scanner begin another text.
@@ -55,14 +77,14 @@ func (s *Scanner) Next(row *catalogue.Row) bool {
 }
 
 func clearRow(row *catalogue.Row) {
-	row.Cells, row.Bits, row.Spans = row.Cells[:0], row.Bits[:0], row.Spans[:0]
+	row.Cells, row.Marks, row.Spans = row.Cells[:0], row.Marks[:0], row.Spans[:0]
 	row.Stray, row.Mended, row.Dirty, row.Joined = false, false, false, 0
 }
 
 // next reads the row at s.pos as far as limit.
 func (s *Scanner) next(row *catalogue.Row, limit int) {
 	clearRow(row)
-	data, table := s.data[:limit], s.table
+	data := s.data[:limit]
 	pos := s.pos
 	row.Whole.From = uint32(pos)
 	for {
@@ -85,22 +107,13 @@ func (s *Scanner) next(row *catalogue.Row, limit int) {
 				break
 			}
 		} else {
-			var bits catalogue.Bits
-			for pos < len(data) {
-				b := table[data[pos]]
-				if b&stop != 0 {
-					break
-				}
-				bits |= b
-				pos++
-			}
+			pos = s.stops.index(data, pos)
 			end := pos
-			if bits&catalogue.Control != 0 && data[end-1] == '\r' && (end == len(data) || data[end] == '\n') {
+			if end > start && data[end-1] == '\r' && (end == len(data) || data[end] == '\n') {
 				end--
-				bits = catalogue.ClassOf(data[start:end])
 			}
 			row.Cells = append(row.Cells, data[start:end])
-			row.Bits = append(row.Bits, bits)
+			row.Marks = append(row.Marks, 0)
 			row.Spans = append(row.Spans, catalogue.Span{From: uint32(start), To: uint32(end)})
 			if pos == len(data) || data[pos] != s.form.Separator {
 				row.Whole.To = uint32(end)
@@ -162,10 +175,10 @@ func (s *Scanner) endsCell(data string, i int) bool {
 
 func (s *Scanner) addQuoted(row *catalogue.Row, body string, doubled bool) {
 	if doubled {
-		body = strings.ReplaceAll(body, `""`, `"`)
+		body = s.undouble(body)
 	}
 	row.Cells = append(row.Cells, body)
-	row.Bits = append(row.Bits, catalogue.ClassOf(body)|catalogue.Quoted)
+	row.Marks = append(row.Marks, catalogue.Quoted)
 }
 
 // lenientReach is how far behind the beginning of a row a closing quotation
@@ -220,7 +233,7 @@ func (s *Scanner) line(row *catalogue.Row) {
 		if pos < end && s.data[pos] == '"' {
 			stray := row.Stray
 			if pos, closed = s.quoted(row, cell, end); !closed || pos < end && s.data[pos] != s.form.Separator {
-				row.Cells, row.Bits = row.Cells[:len(row.Cells)-1], row.Bits[:len(row.Bits)-1]
+				row.Cells, row.Marks = row.Cells[:len(row.Cells)-1], row.Marks[:len(row.Marks)-1]
 				row.Mended, row.Stray = true, stray
 				pos, closed = cell, false
 			}
@@ -230,7 +243,7 @@ func (s *Scanner) line(row *catalogue.Row) {
 				pos++
 			}
 			row.Cells = append(row.Cells, s.data[cell:pos])
-			row.Bits = append(row.Bits, catalogue.ClassOf(s.data[cell:pos]))
+			row.Marks = append(row.Marks, 0)
 		}
 		row.Spans = append(row.Spans, catalogue.Span{From: uint32(cell), To: uint32(pos)})
 		if pos >= end {

@@ -53,7 +53,7 @@ func TestScanner(t *testing.T) {
 		got, raw := readAll(&test.form, test.in)
 		assert.Equal(t, test.want, got, test.name)
 		for i, row := range raw {
-			require.Equal(t, len(row.Cells), len(row.Bits), test.name)
+			require.Equal(t, len(row.Cells), len(row.Marks), test.name)
 			if i == len(raw)-1 {
 				for c, span := range row.Spans {
 					cell := strings.TrimSuffix(strings.TrimPrefix(test.in[span.From:span.To], `"`), `"`)
@@ -85,7 +85,7 @@ func FuzzAgainstStandardReader(f *testing.F) {
 			var got [][]string
 			rows, flags := readAll(&form, in)
 			for i, row := range rows {
-				if len(row) == 1 && row[0] == "" && flags[i].Bits[0]&catalogue.Quoted == 0 {
+				if len(row) == 1 && row[0] == "" && flags[i].Marks[0]&catalogue.Quoted == 0 {
 					continue
 				}
 				for c := range row {
@@ -101,8 +101,8 @@ func FuzzAgainstStandardReader(f *testing.F) {
 // TestWriteReadsBack: what AppendCell writes is read as the same cell.
 func TestWriteReadsBack(t *testing.T) {
 	for _, cell := range []string{"", "a", `"`, `a"b`, `""`, "a,b", "a\nb", "a\r\nb", " a ", "\ta", "ü"} {
-		for _, bits := range []catalogue.Bits{0, catalogue.Quoted} {
-			line := AppendCell(nil, cell, catalogue.ClassOf(cell)|bits, ',')
+		for _, mark := range []catalogue.Mark{0, catalogue.Quoted} {
+			line := AppendCell(nil, cell, mark, ',')
 			line = append(line, ",x\n"...)
 			rows, _ := readAll(&Form{Separator: ','}, string(line))
 			require.Len(t, rows, 1, "%q", cell)

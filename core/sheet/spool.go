@@ -69,28 +69,20 @@ func (s *Scanner) nextSpooled(row *catalogue.Row) {
 		n, size := uvarint(body)
 		cell := body[size : size+int(n>>1)]
 		body = body[size+int(n>>1):]
-		bits := catalogue.ClassOf(cell)
+		mark := catalogue.Mark(0)
 		if n&1 != 0 {
-			bits |= catalogue.Numeric
+			mark = catalogue.Numeric
 		}
 		row.Cells = append(row.Cells, cell)
-		row.Bits = append(row.Bits, bits)
+		row.Marks = append(row.Marks, mark)
 		row.Spans = append(row.Spans, catalogue.Span{})
 	}
 }
 
-// needsQuotes reports whether a cell has to stand in quotation marks.
-func needsQuotes(cell string, bits catalogue.Bits, separator byte) bool {
-	if bits&(catalogue.Quote|catalogue.Control) != 0 && strings.ContainsAny(cell, "\"\r\n") {
-		return true
-	}
-	return strings.IndexByte(cell, separator) >= 0
-}
-
 // AppendCell appends a cell to dst, in quotation marks where they are needed
 // or were there before.
-func AppendCell(dst []byte, cell string, bits catalogue.Bits, separator byte) []byte {
-	if bits&catalogue.Quoted == 0 && !needsQuotes(cell, bits, separator) {
+func AppendCell(dst []byte, cell string, mark catalogue.Mark, separator byte) []byte {
+	if mark&catalogue.Quoted == 0 && strings.IndexByte(cell, separator) < 0 && !strings.ContainsAny(cell, "\"\r\n") {
 		return append(dst, cell...)
 	}
 	dst = append(dst, '"')
@@ -109,7 +101,7 @@ func AppendCell(dst []byte, cell string, bits catalogue.Bits, separator byte) []
 
 // AppendText appends a text that is no cell of a row, such as a heading.
 func AppendText(dst []byte, text string, separator byte) []byte {
-	return AppendCell(dst, text, catalogue.ClassOf(text), separator)
+	return AppendCell(dst, text, 0, separator)
 }
 
 // AppendSource appends a row as it stood in the source, whatever has been
@@ -124,7 +116,7 @@ func (f *Form) AppendSource(dst []byte, part *Part, row *catalogue.Row) []byte {
 		if i > 0 {
 			dst = append(dst, f.Separator)
 		}
-		dst = AppendCell(dst, cell, source.Bits[i], f.Separator)
+		dst = AppendCell(dst, cell, source.Marks[i], f.Separator)
 	}
 	return dst
 }

@@ -42,7 +42,7 @@ type codeLore struct {
 func (l *codeLore) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
 		if l.col < len(row.Cells) {
-			l.Add(rescue.Read(row.Cells[l.col], row.Bits[l.col]))
+			l.Add(readCode(row, l.col))
 		}
 	}
 }
@@ -70,7 +70,7 @@ func (b *barcodes) Repair(p *catalogue.Product, log *line.Log) {
 		if log.IsAside(i) || b.col >= len(row.Cells) {
 			continue
 		}
-		reading := rescue.Read(row.Cells[b.col], row.Bits[b.col])
+		reading := readCode(row, b.col)
 		if reading.Form == rescue.Empty && !(b.first && (i == 0 || row.Cell(b.sku) != "")) {
 			continue // a second code, or an image row
 		}
@@ -118,4 +118,8 @@ func (b *barcodes) open(row *catalogue.Row, i int, r rescue.Reading, v *rescue.V
 	default:
 		log.Find(v.Finding, row, b.col, cell, v.Facts)
 	}
+}
+
+func readCode(row *catalogue.Row, col int) rescue.Reading {
+	return rescue.Read(row.Cells[col], row.Marks[col]&catalogue.Numeric != 0)
 }

@@ -4,7 +4,6 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
-	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/sheet"
 )
@@ -24,7 +23,7 @@ func Rejoin(table *sheet.Table) func(*catalogue.Row) {
 		}
 		at := -1
 		for i := range width {
-			if row.Bits[i].OnlyDigits() && (row.Bits[i]|row.Bits[i+1])&catalogue.Quoted == 0 && isTornExponent(row.Cells[i+1]) {
+			if isDigits(row.Cells[i]) && (row.Marks[i]|row.Marks[i+1])&catalogue.Quoted == 0 && isTornExponent(row.Cells[i+1]) {
 				if at >= 0 {
 					return
 				}
@@ -40,8 +39,10 @@ func Rejoin(table *sheet.Table) func(*catalogue.Row) {
 // isTornExponent reports whether a cell reads like 52123E+12.
 func isTornExponent(s string) bool {
 	m, e, ok := strings.Cut(s, "E+")
-	return ok && m != "" && e != "" && strings.Trim(m, "0123456789") == "" && strings.Trim(e, "0123456789") == ""
+	return ok && isDigits(m) && isDigits(e)
 }
+
+func isDigits(s string) bool { return s != "" && strings.Trim(s, "0123456789") == "" }
 
 // Shape is the step that looks at rows as a whole: it sets aside what is no
 // product and reports rows whose cells do not fit the headings.
@@ -50,19 +51,16 @@ func Shape(table *sheet.Table) line.Step {
 		Name:  "shape",
 		Rules: []catalogue.Rule{catalogue.RuleSplitNumber},
 		New: func(line.Lore) (line.Repairer, error) {
-			s := &shape{width: len(table.Columns.Headings), spooled: table.Form.Spooled}
-			for _, h := range table.Columns.Headings {
-				s.keys = append(s.keys, heading.Key(h))
-			}
+			s := &shape{width: len(table.Columns.Headings), spooled: table.Form.Spooled, headings: table.Columns.Headings}
 			return s, nil
 		},
 	}
 }
 
 type shape struct {
-	width   int
-	spooled bool
-	keys    []string
+	width    int
+	spooled  bool
+	headings []string
 }
 
 func (s *shape) Repair(p *catalogue.Product, log *line.Log) {
@@ -114,9 +112,8 @@ func (s *shape) isHeading(row *catalogue.Row) bool {
 	if len(row.Cells) != s.width || s.width < 2 {
 		return false
 	}
-	for i, key := range s.keys {
-		// The first cell settles it nearly always.
-		if heading.Key(row.Cells[i]) != key {
+	for i, h := range s.headings {
+		if !strings.EqualFold(strings.TrimSpace(row.Cells[i]), strings.TrimSpace(h)) {
 			return false
 		}
 	}

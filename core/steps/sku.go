@@ -44,7 +44,7 @@ func (s skus) Repair(p *catalogue.Product, log *line.Log) {
 			continue
 		}
 		log.Claim(line.ClaimSKU, xxhash.Sum64String(sku), i, s.col)
-		if r, ok := scientificSKU(sku, row.Bits[s.col]); ok {
+		if r, ok := scientificSKU(sku); ok {
 			log.Find(catalogue.SKUScientific, row, s.col, sku, catalogue.Facts{Other: barcode.Pad(r.N, r.Length)})
 		}
 	}
@@ -52,10 +52,10 @@ func (s skus) Repair(p *catalogue.Product, log *line.Log) {
 
 // scientificSKU recognises 1.20E+05: an exponent with a plus sign and two
 // digits is the way programs print numbers, not the way people write SKUs.
-func scientificSKU(sku string, bits catalogue.Bits) (rescue.Reading, bool) {
-	if bits&catalogue.Other == 0 || len(sku) < 5 || sku[len(sku)-4:len(sku)-2] != "E+" {
+func scientificSKU(sku string) (rescue.Reading, bool) {
+	if len(sku) < 5 || sku[len(sku)-4:len(sku)-2] != "E+" {
 		return rescue.Reading{}, false
 	}
-	r := rescue.Read(sku, bits)
+	r := rescue.Read(sku, false)
 	return r, r.Form == rescue.Scientific
 }

@@ -49,30 +49,24 @@ type tidyColumn struct {
 	scope text.Scope
 }
 
-const worthALook = catalogue.High | catalogue.Control | catalogue.Space
-
 func (t *tidy) Repair(p *catalogue.Product, log *line.Log) {
 	for i, row := range p.Rows {
 		if log.IsAside(i) {
 			continue
 		}
 		for col := range min(len(row.Cells), len(t.columns)) {
-			bits := row.Bits[col]
-			if bits&worthALook == 0 {
-				continue
-			}
 			cell := row.Cells[col]
-			if t.marked && bits&catalogue.High != 0 && !utf8.ValidString(cell) {
+			if t.marked && !utf8.ValidString(cell) {
 				log.Find(catalogue.TextIllFormed, row, col, cell, catalogue.Facts{})
 				continue
 			}
 			if !t.columns[col].on {
-				if bits&catalogue.Control != 0 && strings.IndexByte(cell, 0) >= 0 {
+				if strings.IndexByte(cell, 0) >= 0 {
 					log.Find(catalogue.TextControl, row, col, cell, catalogue.Facts{})
 				}
 				continue
 			}
-			after, spaces, invisible := text.Tidy(cell, bits, t.columns[col].scope)
+			after, spaces, invisible := text.Tidy(cell, t.columns[col].scope)
 			switch {
 			case invisible:
 				log.Set(row, col, after, catalogue.RuleInvisible, catalogue.Certain, "")

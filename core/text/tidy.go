@@ -6,8 +6,6 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
-
-	"zetanum/core/catalogue"
 )
 
 // A Scope says how much of a cell may be altered.
@@ -22,7 +20,7 @@ const (
 
 // Tidy returns the cell without stray spaces and invisible characters, and
 // which of the two it found. A cell that needs nothing is returned as it is,
-// without an allocation. bits are the class bits of s.
+// without an allocation.
 //
 // Every kind of space becomes a plain one, a run of them a single one, except
 // the ideographic space. Zero-width spaces and joiners, directional marks and
@@ -30,18 +28,11 @@ const (
 // joiners beside letters that join (Arabic, Indic scripts, emoji), directional
 // marks in a cell with right-to-left letters, and the control characters from
 // U+0080 to U+009F, which are traces of a wrong decoding.
-func Tidy(s string, bits catalogue.Bits, scope Scope) (out string, spaces, invisible bool) {
-	if bits&(catalogue.High|catalogue.Control) == 0 {
-		if bits&catalogue.Space == 0 || s[0] != ' ' && s[len(s)-1] != ' ' && (scope == Edges || !strings.Contains(s, "  ")) {
-			return s, false, false
-		}
-	} else if inOrder(s, scope) || !utf8.ValidString(s) {
+func Tidy(s string, scope Scope) (out string, spaces, invisible bool) {
+	if !Suspect(s) || inOrder(s, scope) || !utf8.ValidString(s) {
 		return s, false, false
 	}
-	seen := s
-	if bits&(catalogue.High|catalogue.Control) != 0 {
-		seen = withoutInvisible(s)
-	}
+	seen := withoutInvisible(s)
 	out = withoutStraySpaces(seen, scope)
 	return out, out != seen, seen != s
 }

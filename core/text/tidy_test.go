@@ -6,8 +6,6 @@ import (
 	"unicode/utf8"
 
 	"github.com/stretchr/testify/assert"
-
-	"zetanum/core/catalogue"
 )
 
 func TestTidy(t *testing.T) {
@@ -43,7 +41,7 @@ func TestTidy(t *testing.T) {
 		{"ideographic space stays", "蜂\u3000箱", OneLine, "蜂\u3000箱", false, false},
 		{"ill-formed bytes stay", "Hive\xff tool", OneLine, "Hive\xff tool", false, false},
 	} {
-		out, spaces, invisible := Tidy(test.in, catalogue.ClassOf(test.in), test.scope)
+		out, spaces, invisible := Tidy(test.in, test.scope)
 		assert.Equal(t, test.out, out, test.name)
 		assert.Equal(t, [2]bool{test.spaces, test.invisible}, [2]bool{spaces, invisible}, test.name)
 	}
@@ -67,20 +65,33 @@ func FuzzTidy(f *testing.F) {
 	}
 	f.Fuzz(func(t *testing.T, s string, scope uint8) {
 		sc := Scope(scope % 3)
-		once, _, _ := Tidy(s, catalogue.ClassOf(s), sc)
-		twice, spaces, invisible := Tidy(once, catalogue.ClassOf(once), sc)
+		once, _, _ := Tidy(s, sc)
+		twice, spaces, invisible := Tidy(once, sc)
 		assert.Equal(t, once, twice)
 		assert.False(t, spaces || invisible, "a second change: %q", once)
 		assert.Equal(t, visible(s), visible(once))
 	})
 }
 
+// FuzzSuspect: looking at eight bytes at once sees what looking at each does.
+func FuzzSuspect(f *testing.F) {
+	for _, s := range []string{"", " a", "a ", "abcdefg  hij", "abcdefgh ijklmno p", "1234567\x7f", "12345678901234567\x1f", "abcdefghé", "1234567  9"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		want := strings.HasPrefix(s, " ") || strings.HasSuffix(s, " ") || strings.Contains(s, "  ")
+		for i := range len(s) {
+			want = want || s[i] < ' ' || s[i] >= 0x7f
+		}
+		assert.Equal(t, want, Suspect(s), "%q", s)
+	})
+}
+
 func BenchmarkTidyClean(b *testing.B) {
 	s := strings.Repeat("Beech smoker box with lid ", 8) + "end"
-	bits := catalogue.ClassOf(s)
 	b.SetBytes(int64(len(s)))
 	b.ReportAllocs()
 	for b.Loop() {
-		Tidy(s, bits, OneLine)
+		Tidy(s, OneLine)
 	}
 }

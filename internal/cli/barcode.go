@@ -79,7 +79,7 @@ func (s *session) barcodes(o *options, codes []string) (int, error) {
 
 // judge says what one code is by itself.
 func judge(code string) jsonCode {
-	r := rescue.Read(code, catalogue.ClassOf(code))
+	r := rescue.Read(code, false)
 	var column rescue.Model
 	column.Add(r)
 	v := column.Weigh().Decide(r)
