@@ -78,11 +78,12 @@ func copyFile(from, to string) (err error) {
 
 // A contestant is one of the commands measured.
 type contestant struct {
-	name string
-	args []string
-	wall []time.Duration
-	cpu  []time.Duration
-	peak int64 // bytes
+	name    string
+	args    []string
+	outputs []string // removed before each round
+	wall    []time.Duration
+	cpu     []time.Duration
+	peak    int64 // bytes
 }
 
 func run(rows, rounds int, dir string) error {
@@ -110,9 +111,9 @@ func run(rows, rounds int, dir string) error {
 		return err
 	}
 	contestants := []*contestant{
-		{name: "REF", args: []string{self, "-ref", file}},
+		{name: "REF", args: []string{self, "-ref", file}, outputs: []string{file + ".copy"}},
 		{name: "inspect", args: []string{program, "inspect", file}},
-		{name: "repair", args: []string{program, "repair", file}},
+		{name: "repair", args: []string{program, "repair", file}, outputs: []string{strings.TrimSuffix(file, ".csv") + ".repaired"}},
 	}
 	fmt.Printf("%d rows, %.0f MB, %d rounds\n", rows, float64(info.Size())/1e6, rounds)
 	for range rounds {
@@ -140,6 +141,11 @@ func (c *contestant) measure() error {
 	cmd := exec.Command(c.args[0], c.args[1:]...)
 	var stderr strings.Builder
 	cmd.Stderr = &stderr
+	for _, output := range c.outputs {
+		if err := os.RemoveAll(output); err != nil {
+			return err
+		}
+	}
 	start := time.Now()
 	err := cmd.Run()
 	c.wall = append(c.wall, time.Since(start))

@@ -62,6 +62,7 @@ type Job struct {
 	part   string
 	run    string
 	lock   *flock.Flock
+	sums   map[string]string // of the files that are complete
 }
 
 // Begin starts an output folder that will appear as target. It cleans up what
@@ -72,7 +73,7 @@ func Begin(target string) (*Job, error) {
 	if err := os.MkdirAll(filepath.Dir(target), 0o777); err != nil {
 		return nil, err
 	}
-	j := &Job{target: target, run: strings.ToLower(rand.Text()[:8])}
+	j := &Job{target: target, run: strings.ToLower(rand.Text()[:8]), sums: make(map[string]string)}
 	if err := j.acquire(); err != nil {
 		return nil, err
 	}
@@ -121,6 +122,22 @@ func (j *Job) release() {
 // Dir is where the files of the run are to be written.
 func (j *Job) Dir() string { return j.part }
 
+// Settle brings files to the disk and takes their checksums; they must not
+// change any more. Calling it is never needed, [Job.Commit] does it for the
+// others, but it can be done while others are still being written.
+func (j *Job) Settle(names ...string) error {
+	for _, name := range names {
+		if _, done := j.sums[name]; done {
+			continue
+		}
+		var err error
+		if j.sums[name], err = sumAndFlush(filepath.Join(j.part, name)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // Abort removes everything the run has written.
 func (j *Job) Abort() error {
 	defer j.release()
@@ -166,23 +183,22 @@ func (j *Job) replaces(path string) bool {
 }
 
 func (j *Job) writeManifest(run any) error {
-	m := Manifest{Program: program, Files: make(map[string]string)}
 	entries, err := os.ReadDir(j.part)
 	if err != nil {
 		return err
 	}
+	var names []string
 	for _, e := range entries {
-		path := filepath.Join(j.part, e.Name())
-		if strings.HasPrefix(e.Name(), Temporary) {
-			if err := os.Remove(path); err != nil {
-				return err
-			}
-			continue
-		}
-		if m.Files[e.Name()], err = sumAndFlush(path); err != nil {
+		if !strings.HasPrefix(e.Name(), Temporary) {
+			names = append(names, e.Name())
+		} else if err := os.Remove(filepath.Join(j.part, e.Name())); err != nil {
 			return err
 		}
 	}
+	if err := j.Settle(names...); err != nil {
+		return err
+	}
+	m := Manifest{Program: program, Files: j.sums}
 	if m.Run, err = json.Marshal(run); err != nil {
 		return err
 	}
@@ -394,9 +410,13 @@ func sumAndFlush(path string) (string, error) {
 	if err != nil {
 		return "", err
 	}
+	return s, flush(path)
+}
+
+func flush(path string) error {
 	f, err := os.OpenFile(path, os.O_RDWR, 0)
 	if err != nil {
-		return "", err
+		return err
 	}
-	return s, errors.Join(f.Sync(), f.Close())
+	return errors.Join(f.Sync(), f.Close())
 }

@@ -132,7 +132,7 @@ func (s *spool) pass(lengths partLengths) {
 	}
 }
 
-// finish flushes the files, lets them take their names if they were the second
+// finish closes the files, lets them take their names if they were the second
 // version, and returns the report of the whole.
 func (s *spool) finish(first *spool) (*Report, error) {
 	total := new(Report)
@@ -150,9 +150,6 @@ func (s *spool) finish(first *spool) (*Report, error) {
 			continue
 		}
 		names[i] = f.Name()
-		if err := f.Sync(); err != nil {
-			return nil, err
-		}
 	}
 	if err := s.close(); err != nil {
 		return nil, err

@@ -11,6 +11,7 @@ type Course struct {
 	Grouping Grouping
 	Prepare  func(*catalogue.Row) // puts the cells of a row in their places, in every reading; may be nil
 	Steps    []Step
+	Surveyed []bool // the columns that Grouping and the lore look at; nil: all
 }
 
 // A Step is one stage of the repair, declared rather than wired: what it reads
@@ -94,6 +95,16 @@ func (l *Log) IsAside(index int) bool { return l.aside[index] }
 // other product may use. key stands for the value.
 func (l *Log) Claim(kind ClaimKind, key uint64, index, col int) {
 	l.claims = append(l.claims, claim{kind, key, index, col})
+}
+
+// claimant returns the column with which a row of the product claims a value.
+func (l *Log) claimant(kind ClaimKind, key uint64, index int) (col int) {
+	for _, c := range l.claims {
+		if c.kind == kind && c.key == key && c.index == index {
+			return c.col
+		}
+	}
+	return -1
 }
 
 func (l *Log) begin(p *catalogue.Product) {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/binary"
 	"encoding/json"
+	"hash/crc32"
 	"slices"
 	"strconv"
 	"strings"
@@ -35,7 +36,6 @@ type mark struct {
 	kind    ClaimKind // or markRow, markLook
 	key     [2]uint64
 	row     int
-	col     int
 	product int // the number of the product's first row
 }
 
@@ -51,14 +51,13 @@ type worker struct {
 	products *products
 	log      Log
 	scratch  []byte
-	digest   *xxhash.Digest
 	json     *json.Encoder
 	jsonBuf  bytes.Buffer
 	line     changeLine
 }
 
 func (r *Run) newWorker() *worker {
-	w := &worker{run: r, products: newProducts(&r.Table.Form, r.Course), digest: xxhash.NewWithSeed(1)}
+	w := &worker{run: r, products: newProducts(&r.Table.Form, r.Course)}
 	w.json = json.NewEncoder(&w.jsonBuf)
 	w.json.SetEscapeHTML(false)
 	return w
@@ -160,7 +159,8 @@ func (w *worker) settle(p *catalogue.Product, late *settled, out *result) {
 			continue
 		}
 		for _, c := range fate.clashes {
-			w.log.Find(w.run.Clash[c.kind], row, c.col, row.Cell(c.col), catalogue.Facts{Row: c.other})
+			col := w.log.claimant(c.kind, c.key, i)
+			w.log.Find(w.run.Clash[c.kind], row, col, row.Cell(col), catalogue.Facts{Row: c.other})
 		}
 	}
 }
@@ -258,15 +258,17 @@ func (w *worker) mark(p *catalogue.Product, out *result) {
 		out.marks = append(out.marks, mark{kind: markRow, key: w.fingerprint(row), row: row.Number, product: p.Rows[0].Number})
 		for _, c := range w.log.claims {
 			if c.index == i {
-				out.marks = append(out.marks, mark{c.kind, [2]uint64{c.key}, row.Number, c.col, p.Rows[0].Number})
+				out.marks = append(out.marks, mark{c.kind, [2]uint64{c.key}, row.Number, p.Rows[0].Number})
 			}
 		}
 	}
 }
 
-// fingerprint returns 128 bits that differ for rows that differ in any cell:
-// with a million rows, two that are not equal share them with a probability of
-// about 10^-27.
+var castagnoli = crc32.MakeTable(crc32.Castagnoli)
+
+// fingerprint returns two checksums, together 96 bits, that differ for rows
+// that differ in any cell: of a million rows, two that are not equal share them
+// with a probability of about 10^-17.
 func (w *worker) fingerprint(row *catalogue.Row) [2]uint64 {
 	b := w.scratch[:0]
 	last := len(row.Cells)
@@ -278,9 +280,7 @@ func (w *worker) fingerprint(row *catalogue.Row) [2]uint64 {
 		b = append(b, cell...)
 	}
 	w.scratch = b
-	w.digest.ResetWithSeed(1)
-	w.digest.Write(b)
-	return [2]uint64{xxhash.Sum64(b), w.digest.Sum64()}
+	return [2]uint64{xxhash.Sum64(b), uint64(crc32.Checksum(b, castagnoli))}
 }
 
 // appendBack appends a row as it stands in the source, behind its number and

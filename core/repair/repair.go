@@ -13,6 +13,8 @@ import (
 	"strings"
 	"time"
 
+	"golang.org/x/sync/errgroup"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/folder"
 	"zetanum/core/heading"
@@ -181,6 +183,7 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 	}
 	defer table.Close()
 	r.course.Steps = append(r.course.Steps, fillStep(len(table.Columns.Headings)))
+	r.course.Surveyed = nil
 	if err := r.survey(ctx); err != nil {
 		return nil, err
 	}
@@ -221,6 +224,10 @@ func (r *runner) open(temp string) (*sheet.Table, error) {
 		r.course.Steps = append(r.course.Steps, steps.Barcodes(table, col, trusted))
 	}
 	r.course.Steps = append(r.course.Steps, steps.SKUs(table))
+	r.course.Surveyed = make([]bool, len(table.Columns.Fields))
+	for col, f := range table.Columns.Fields {
+		r.course.Surveyed[col] = f == catalogue.Barcode || steps.Grouped.Has(f)
+	}
 	return table, nil
 }
 
@@ -318,10 +325,14 @@ func (r *runner) settings() Settings {
 }
 
 func (r *runner) commit(job *folder.Job) error {
+	// While the file for people is made the others go to the disk.
+	var group errgroup.Group
 	if r.opt.Review != nil {
-		if err := r.opt.Review(job.Dir(), r.result); err != nil {
-			return err
-		}
+		group.Go(func() error { return job.Settle(line.FileNames[:]...) })
+		group.Go(func() error { return r.opt.Review(job.Dir(), r.result) })
+	}
+	if err := group.Wait(); err != nil {
+		return err
 	}
 	source := manifestSource{r.result.Source.Name, r.result.Source.Sheet, r.result.Source.Size, r.result.Source.Sum}
 	job.Replaces = func(run json.RawMessage) bool {

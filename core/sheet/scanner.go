@@ -12,6 +12,10 @@ type Scanner struct {
 	Row  int  // how many rows have been read
 	Open bool // the text ended inside quotation marks
 
+	// Only, if not nil, says of which columns the text is wanted; cells of
+	// others may be given as they stand between their quotation marks.
+	Only []bool
+
 	form  *Form
 	stops stops
 	data  string
@@ -174,7 +178,7 @@ func (s *Scanner) endsCell(data string, i int) bool {
 }
 
 func (s *Scanner) addQuoted(row *catalogue.Row, body string, doubled bool) {
-	if doubled {
+	if doubled && (s.Only == nil || len(row.Cells) < len(s.Only) && s.Only[len(row.Cells)]) {
 		body = s.undouble(body)
 	}
 	row.Cells = append(row.Cells, body)

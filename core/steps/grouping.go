@@ -7,6 +7,9 @@ import (
 	"zetanum/core/line"
 )
 
+// Grouped are the fields that Grouping looks at.
+var Grouped = catalogue.FieldsOf(catalogue.Slug, catalogue.ParentSKU, catalogue.SKU, catalogue.Title)
+
 // Grouping says which rows are one product, by comparing each with the one
 // above it: rows with the same slug; where there is no slug, rows with the same
 // parent SKU, and the row above them that has it as its SKU; and rows with
