@@ -24,7 +24,7 @@ var (
 // writeCatalogue writes a catalogue of 20 columns: about 630 bytes a row, one
 // cell in seven in quotation marks, descriptions of about 320 bytes. Most rows
 // need nothing; three in a hundred have stray spaces, two a damaged barcode,
-// and one product in ten thousand is there twice.
+// and one SKU in fifty thousand is there twice.
 func writeCatalogue(path string, rows int) (err error) {
 	f, err := os.Create(path)
 	if err != nil {
@@ -49,7 +49,7 @@ func writeCatalogue(path string, rows int) (err error) {
 		description := fmt.Sprintf(`"<p>%s %s</p><ul><li>%s</li><li>Number ""%d"", %s</li></ul>"`,
 			sentences[r.IntN(5)], sentences[r.IntN(5)], sentences[r.IntN(5)], i, sentences[r.IntN(5)])
 		sku := i
-		if i%10000 == 9999 {
+		if i%50000 == 49999 {
 			sku--
 		}
 		fmt.Fprintf(w, "LRA-%07d,%s,%s,Linden Row,Apiary > Tools,\"tool, bees, %s\",%s,%d.%02d,,%d.%02d,%d,%d,%s,%s,\"wood, steel\",https://cdn.lindenrow.example/products/%07d/front.jpg,%s,Hollowbrook Joinery,yes,\n",

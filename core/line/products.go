@@ -9,6 +9,7 @@ import (
 type products struct {
 	begins  func(*catalogue.Row) bool
 	prepare func(*catalogue.Row)
+	whole   func(*catalogue.Row) bool
 	scanner *sheet.Scanner
 	rows    []*catalogue.Row
 	product catalogue.Product
@@ -47,6 +48,9 @@ func (p *products) next() *catalogue.Product {
 		row := p.rows[used]
 		if !p.scanner.Next(row) {
 			break
+		}
+		if p.scanner.Prefix > 0 && p.whole(row) {
+			p.scanner.Again(row)
 		}
 		row.Number += p.base
 		if p.prepare != nil {

@@ -6,6 +6,8 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"sync"
+	"sync/atomic"
 )
 
 // A spool holds the outputs of the parts one behind the other, and the report
@@ -16,6 +18,7 @@ type spool struct {
 	read   partLengths // where the next part to be copied from here begins
 	due    partLengths // what is to be copied from another spool
 	suffix string      // of the names of its files
+	flushing
 }
 
 // partLengths is how many bytes a part has in each file of a spool.
@@ -47,8 +50,32 @@ func (r *Run) newSpool(dir, temp, suffix string) (*spool, error) {
 	return s, nil
 }
 
+// flushing brings what has been written of a file to the disk while more is
+// being written, so that little is left to wait for at the end.
+type flushing struct {
+	since int64 // bytes written since the last time
+	busy  atomic.Bool
+	group sync.WaitGroup
+}
+
+// flushEvery is how many bytes are written between two times.
+const flushEvery = 64 << 20
+
+func (f *flushing) flushNow(written int64, file *os.File) {
+	f.since += written
+	if file == nil || f.since < flushEvery || !f.busy.CompareAndSwap(false, true) {
+		return
+	}
+	f.since = 0
+	f.group.Go(func() {
+		file.Sync() // if it fails, so will the last one, whose error counts
+		f.busy.Store(false)
+	})
+}
+
 // close lets the files go; it may be called more than once.
 func (s *spool) close() error {
+	s.group.Wait()
 	var all error
 	for i, f := range s.files {
 		if f == nil {
@@ -83,6 +110,7 @@ func (s *spool) add(out *result) error {
 		}
 		lengths[i] = int64(len(b))
 	}
+	s.flushNow(lengths[ready], s.files[ready])
 	s.parts = append(s.parts, lengths)
 	return nil
 }
@@ -109,6 +137,9 @@ func (s *spool) copyDue(from *spool) error {
 		}
 		if _, err := io.CopyN(f, from.files[i], s.due[i]); err != nil {
 			return err
+		}
+		if i == ready {
+			s.flushNow(s.due[i], f)
 		}
 	}
 	from.pass(s.due)

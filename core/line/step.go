@@ -11,7 +11,11 @@ type Course struct {
 	Grouping Grouping
 	Prepare  func(*catalogue.Row) // puts the cells of a row in their places, in every reading; may be nil
 	Steps    []Step
-	Surveyed []bool // the columns that Grouping and the lore look at; nil: all
+
+	// Prefix, if not 0, is how many cells of a row the survey looks at, and
+	// Whole says of such a row whether it is needed with all its cells.
+	Prefix int
+	Whole  func(*catalogue.Row) bool
 }
 
 // A Step is one stage of the repair, declared rather than wired: what it reads

@@ -183,7 +183,7 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 	}
 	defer table.Close()
 	r.course.Steps = append(r.course.Steps, fillStep(len(table.Columns.Headings)))
-	r.course.Surveyed = nil
+	r.course.Prefix = 0
 	if err := r.survey(ctx); err != nil {
 		return nil, err
 	}
@@ -224,9 +224,11 @@ func (r *runner) open(temp string) (*sheet.Table, error) {
 		r.course.Steps = append(r.course.Steps, steps.Barcodes(table, col, trusted))
 	}
 	r.course.Steps = append(r.course.Steps, steps.SKUs(table))
-	r.course.Surveyed = make([]bool, len(table.Columns.Fields))
+	r.course.Whole = steps.NeedsAll
 	for col, f := range table.Columns.Fields {
-		r.course.Surveyed[col] = f == catalogue.Barcode || steps.Grouped.Has(f)
+		if f == catalogue.Barcode || steps.Grouped.Has(f) {
+			r.course.Prefix = col + 2 // and the cell behind it, for a number torn in two
+		}
 	}
 	return table, nil
 }

@@ -29,6 +29,10 @@ type Part struct {
 // PartSize is how large a part is at least, but for the last.
 const PartSize = 1 << 20
 
+// lookAhead is how far behind the least size of a part is read at once to find
+// its end.
+const lookAhead = 2 * lenientReach
+
 // maxProduct bounds how far a part may grow when a product has very many rows
 // or a cell is very large.
 const maxProduct = 64 * PartSize
@@ -76,7 +80,7 @@ func (s *Splitter) Sum() uint64 { return s.sum.Sum64() }
 func (s *Splitter) Next() (*Part, error) {
 	want := s.size
 	for {
-		if err := s.fill(want + want/4); err != nil {
+		if err := s.fill(want + lookAhead); err != nil {
 			return nil, err
 		}
 		if len(s.buf) == 0 {
@@ -114,11 +118,13 @@ func (s *Splitter) fill(want int) error {
 	if s.eof || len(s.buf) >= want {
 		return nil
 	}
-	grown := make([]byte, len(s.buf), want)
-	copy(grown, s.buf)
-	n, err := io.ReadFull(s.r, grown[len(s.buf):want])
-	s.buf = grown[:len(s.buf)+n]
-	s.sum.Write(grown[len(grown) : len(grown)+n])
+	had := len(s.buf)
+	if cap(s.buf) < want {
+		s.buf = append(make([]byte, 0, want), s.buf...)
+	}
+	n, err := io.ReadFull(s.r, s.buf[had:want])
+	s.buf = s.buf[:had+n]
+	s.sum.Write(s.buf[had:])
 	if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
 		s.eof = true
 		return nil
@@ -131,7 +137,7 @@ func (s *Splitter) hand(cut int) (*Part, error) {
 	raw := s.buf[:cut:cut]
 	p := &Part{Index: s.index, Offset: s.offset, Size: cut, Sum: xxhash.Sum64(raw)}
 	// The next part begins in memory of its own: raw may become a string.
-	s.buf = append(make([]byte, 0, s.size+s.size/4), s.buf[cut:]...)
+	s.buf = append(make([]byte, 0, s.size+lookAhead), s.buf[cut:]...)
 	s.offset += int64(cut)
 	s.index++
 	p.Data = text(s.form.Charset.Decode(raw))

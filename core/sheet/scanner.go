@@ -12,12 +12,13 @@ type Scanner struct {
 	Row  int  // how many rows have been read
 	Open bool // the text ended inside quotation marks
 
-	// Only, if not nil, says of which columns the text is wanted; cells of
-	// others may be given as they stand between their quotation marks.
-	Only []bool
+	// Prefix, if not 0, is how many cells of a row are wanted. Those behind them
+	// are passed over where the form allows it; see Again.
+	Prefix int
 
 	form  *Form
 	stops stops
+	start int // of the row read last
 	data  string
 	pos   int
 	free  []byte // for cells that are not in data as they are
@@ -68,16 +69,27 @@ func (s *Scanner) Next(row *catalogue.Row) bool {
 		return false
 	}
 	s.Row++
+	s.start = s.pos
+	s.read(row, s.Prefix)
+	return true
+}
+
+// Again reads the row read last once more, with all its cells.
+func (s *Scanner) Again(row *catalogue.Row) {
+	s.pos = s.start
+	s.read(row, 0)
+}
+
+func (s *Scanner) read(row *catalogue.Row, prefix int) {
 	switch {
 	case s.form.Spooled:
 		s.nextSpooled(row)
 	case s.form.Lenient:
 		s.nextLenient(row)
 	default:
-		s.next(row, len(s.data))
+		s.next(row, len(s.data), prefix)
 	}
 	row.Number = s.Row
-	return true
 }
 
 func clearRow(row *catalogue.Row) {
@@ -85,14 +97,20 @@ func clearRow(row *catalogue.Row) {
 	row.Stray, row.Mended, row.Dirty, row.Joined = false, false, false, 0
 }
 
-// next reads the row at s.pos as far as limit.
-func (s *Scanner) next(row *catalogue.Row, limit int) {
+// next reads the row at s.pos as far as limit; with a prefix only so many of
+// its cells.
+func (s *Scanner) next(row *catalogue.Row, limit, prefix int) {
 	clearRow(row)
 	data := s.data[:limit]
 	pos := s.pos
 	row.Whole.From = uint32(pos)
 	for {
 		start := pos
+		if prefix > 0 && len(row.Cells) == prefix {
+			pos = s.rowEnd(data, pos)
+			row.Whole.To = uint32(pos)
+			break
+		}
 		if pos < len(data) && data[pos] == '"' {
 			end, closed := s.quoted(row, pos, limit)
 			if !closed {
@@ -144,6 +162,41 @@ func (s *Scanner) next(row *catalogue.Row, limit int) {
 	s.pos = pos
 }
 
+// rowEnd returns where the row ends that goes on with a cell at pos, behind its
+// end of line.
+func (s *Scanner) rowEnd(data string, pos int) int {
+	stops := newStops(s.form.lineEnd(), '"')
+	for i := pos; ; {
+		i = stops.index(data, i)
+		switch {
+		case i == len(data):
+			return i
+		case data[i] != '"':
+			return i + 1
+		case i > pos && data[i-1] != s.form.Separator:
+			i++ // a mark within a cell
+		default:
+			i = s.closing(data, i)
+		}
+	}
+}
+
+// closing returns the end of the cell in quotation marks at pos.
+func (s *Scanner) closing(data string, pos int) int {
+	for i := pos + 1; ; {
+		j := strings.IndexByte(data[i:], '"')
+		if j < 0 {
+			return len(data)
+		}
+		i += j + 1
+		if i < len(data) && data[i] == '"' {
+			i++
+		} else if i == len(data) || s.endsCell(data, i) {
+			return i
+		}
+	}
+}
+
 // quoted reads the cell in quotation marks at pos and returns where it ends,
 // behind its closing mark.
 func (s *Scanner) quoted(row *catalogue.Row, pos, limit int) (end int, closed bool) {
@@ -178,7 +231,7 @@ func (s *Scanner) endsCell(data string, i int) bool {
 }
 
 func (s *Scanner) addQuoted(row *catalogue.Row, body string, doubled bool) {
-	if doubled && (s.Only == nil || len(row.Cells) < len(s.Only) && s.Only[len(row.Cells)]) {
+	if doubled {
 		body = s.undouble(body)
 	}
 	row.Cells = append(row.Cells, body)
@@ -198,7 +251,7 @@ func (s *Scanner) nextLenient(row *catalogue.Row) {
 	start := s.pos
 	limit := min(len(s.data), start+lenientReach)
 	s.Open = false
-	s.next(row, limit)
+	s.next(row, limit, 0)
 	whole := !s.Open && (s.pos < limit || limit == len(s.data))
 	s.Open = false
 	full := whole && len(row.Cells) == s.form.Columns
@@ -211,7 +264,7 @@ func (s *Scanner) nextLenient(row *catalogue.Row) {
 	s.line(row)
 	if len(row.Cells) != s.form.Columns && (full || whole && !stray) {
 		s.pos = start
-		s.next(row, end)
+		s.next(row, end, 0)
 	}
 }
 

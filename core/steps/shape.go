@@ -21,23 +21,42 @@ func Rejoin(table *sheet.Table) func(*catalogue.Row) {
 		if len(row.Cells) != width+1 {
 			return
 		}
-		at := -1
-		for i := range width {
-			if isDigits(row.Cells[i]) && (row.Marks[i]|row.Marks[i+1])&catalogue.Quoted == 0 && isTornExponent(row.Cells[i+1]) {
-				if at >= 0 {
-					return
-				}
-				at = i
-			}
-		}
-		if at >= 0 {
+		if at, more := torn(row); at >= 0 && !more {
 			row.Join(at, ",")
 		}
 	}
 }
 
+// torn returns where a number that was torn in two begins, -1 if there is none,
+// and whether there are more.
+func torn(row *catalogue.Row) (at int, more bool) {
+	at = -1
+	for i := 1; i < len(row.Cells); i++ {
+		if isTornExponent(row.Cells[i]) && isDigits(row.Cells[i-1]) && (row.Marks[i-1]|row.Marks[i])&catalogue.Quoted == 0 {
+			if at >= 0 {
+				return at, true
+			}
+			at = i - 1
+		}
+	}
+	return at, false
+}
+
+// NeedsAll reports whether a row of which only the first cells have been read
+// is needed with all of them: to see whether it is blank, or to put it right.
+func NeedsAll(row *catalogue.Row) bool {
+	if row.Blank() {
+		return true
+	}
+	at, _ := torn(row)
+	return at >= 0
+}
+
 // isTornExponent reports whether a cell reads like 52123E+12.
 func isTornExponent(s string) bool {
+	if len(s) < 4 || s[0]-'0' > 9 {
+		return false
+	}
 	m, e, ok := strings.Cut(s, "E+")
 	return ok && isDigits(m) && isDigits(e)
 }
