@@ -16,7 +16,6 @@ type Report struct {
 	Repaired                 []RepairCount  // sorted
 	Found                    []FindingCount // sorted
 	RowsChanged              int
-	LateHeld                 int // rows that only a look at all repaired values held back or set aside
 }
 
 // A RepairCount says how often a rule changed cells of a column that went out,
@@ -124,7 +123,6 @@ func (r *Report) Merge(o *Report) {
 	r.Products += o.Products
 	r.HeldProducts += o.HeldProducts
 	r.RowsChanged += o.RowsChanged
-	r.LateHeld += o.LateHeld
 	for i := range o.Repaired {
 		from := &o.Repaired[i]
 		n := r.repair(&catalogue.Change{Rule: from.Rule, Ground: from.Ground, Col: from.Col})

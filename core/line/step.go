@@ -27,6 +27,12 @@ type Step struct {
 	Rules         []catalogue.Rule                     // that it may apply
 	Learn         func() Lore                          // nil if there is nothing to learn
 	New           func(learned Lore) (Repairer, error) // a nil Repairer: nothing to do
+
+	// Keys gives, during the survey, keys for the rows of a product, so that any
+	// two rows that may come out of the step with the same claim, or with the
+	// same text in every cell, share a key; others may, too, but should not. It
+	// is called by many goroutines at once; nil if the step claims nothing.
+	Keys func(p *catalogue.Product, add func(index int, key uint64))
 }
 
 // A Repairer repairs products. It is used by many goroutines at once.
@@ -99,16 +105,6 @@ func (l *Log) IsAside(index int) bool { return l.aside[index] }
 // other product may use. key stands for the value.
 func (l *Log) Claim(kind ClaimKind, key uint64, index, col int) {
 	l.claims = append(l.claims, claim{kind, key, index, col})
-}
-
-// claimant returns the column with which a row of the product claims a value.
-func (l *Log) claimant(kind ClaimKind, key uint64, index int) (col int) {
-	for _, c := range l.claims {
-		if c.kind == kind && c.key == key && c.index == index {
-			return c.col
-		}
-	}
-	return -1
 }
 
 func (l *Log) begin(p *catalogue.Product) {

@@ -13,6 +13,8 @@ type Survey struct {
 	Rows     int // below the headings
 	Products int
 	Sum      uint64 // checksum of the whole source
+
+	suspects suspects
 }
 
 // PartIndex says where a part lies.
@@ -28,6 +30,7 @@ type Options struct {
 	Workers  int // at least 1
 	PartSize int // [sheet.PartSize] if 0
 	Progress func(done, total int64)
+	LookOnly bool // the survey is all there will be
 }
 
 func (o *Options) progress(done, total int64) {
@@ -78,8 +81,10 @@ func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) 
 		return nil, err
 	}
 	survey := &Survey{Lore: newLore(course.Steps)}
+	keyed := !opt.LookOnly
 	type learned struct {
 		lore []Lore
+		keys []rowKey
 		PartIndex
 	}
 	readers := make([]*products, opt.Workers)
@@ -107,11 +112,23 @@ func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) 
 					l.Learn(p)
 				}
 			}
+			if keyed {
+				add := func(i int, key uint64) { result.keys = append(result.keys, rowKey{key, uint32(p.Rows[i].Number)}) }
+				for i := range course.Steps {
+					if course.Steps[i].Keys != nil {
+						course.Steps[i].Keys(p, add)
+					}
+				}
+			}
 		}
 		return result, nil
 	}, func(l learned) error {
 		mergeLore(survey.Lore, l.lore)
 		l.Before = table.Heading + survey.Rows
+		if survey.suspects.entries == nil {
+			survey.suspects.expect(expectedKeys(table, &l.Part, len(l.keys)))
+		}
+		survey.suspects.enter(l.keys, l.Before)
 		survey.Parts = append(survey.Parts, l.PartIndex)
 		survey.Rows += l.Rows
 		survey.Products += l.Products
@@ -123,5 +140,6 @@ func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) 
 		return nil, err
 	}
 	survey.Sum = split.Sum()
+	survey.suspects.entries = nil
 	return survey, nil
 }

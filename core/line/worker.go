@@ -17,6 +17,7 @@ import (
 
 // A result is what a worker makes of a part.
 type result struct {
+	size   int64 // of the part
 	bytes  [outputs][]byte
 	report Report
 	marks  []mark
@@ -30,12 +31,13 @@ func (r *result) reset() {
 	r.marks = r.marks[:0]
 }
 
-// A mark is what a row has to tell the writer: its fingerprint, or a value that
+// A mark is what a suspect row says of itself: its fingerprint, or a value that
 // it claims as its own.
 type mark struct {
 	kind    ClaimKind // or markRow, markLook
 	key     [2]uint64
 	row     int
+	col     int
 	product int // the number of the product's first row
 }
 
@@ -63,35 +65,52 @@ func (r *Run) newWorker() *worker {
 	return w
 }
 
-// repair turns a part into output. late is what the look at the whole sheet
-// taught; it is nil the first time.
-func (w *worker) repair(part *sheet.Part, before int, late *settled, out *result) error {
-	out.reset()
-	w.jsonBuf.Reset()
-	for w.products.open(part, before); ; {
-		p := w.products.next()
-		if p == nil {
-			break
+// judge repairs a part only for what its suspects claim and, if there is to be
+// a sample, for how its products look.
+func (w *worker) judge(part *sheet.Part, before int, out *result) {
+	w.each(part, before, func(p *catalogue.Product) {
+		w.mark(p, out)
+		if w.run.Sample == 0 || !slices.Contains(w.log.aside, false) || w.count(&out.report) > 0 {
+			return
 		}
-		w.product(part, p, late, out)
-	}
-	out.bytes[changes] = append(out.bytes[changes], w.jsonBuf.Bytes()...)
-	return nil
+		var look uint64
+		look, w.scratch = lookOf(p, w.scratch)
+		out.marks = append(out.marks, mark{kind: markLook, key: [2]uint64{look}, row: p.Rows[0].Number})
+	})
 }
 
-func (w *worker) product(part *sheet.Part, p *catalogue.Product, late *settled, out *result) {
-	w.log.begin(p)
-	for _, r := range w.run.repairers {
-		r.Repair(p, &w.log)
+// repair turns a part into output; late is what the look at the whole sheet
+// says of its rows.
+func (w *worker) repair(part *sheet.Part, before int, late *settled, out *result) {
+	w.jsonBuf.Reset()
+	w.each(part, before, func(p *catalogue.Product) {
+		w.settle(p, late)
+		w.write(part, p, out)
+	})
+	out.bytes[changes] = append(out.bytes[changes], w.jsonBuf.Bytes()...)
+}
+
+// each gives the products of a part, repaired, to do.
+func (w *worker) each(part *sheet.Part, before int, do func(*catalogue.Product)) {
+	w.products.open(part, before)
+	for p := w.products.next(); p != nil; p = w.products.next() {
+		w.log.begin(p)
+		for _, r := range w.run.repairers {
+			r.Repair(p, &w.log)
+		}
+		do(p)
 	}
-	if late == nil {
-		w.mark(p, out)
-	}
-	w.settle(p, late, out)
+}
+
+// write gives each row of a product to the output it belongs to.
+func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 	out.report.Rows += len(p.Rows)
 	holding := w.count(&out.report)
 	if slices.Contains(w.log.aside, false) {
-		w.countProduct(p, holding > 0, late == nil, out)
+		out.report.Products++
+		if holding > 0 {
+			out.report.HeldProducts++
+		}
 	}
 	for i, row := range p.Rows {
 		switch {
@@ -123,29 +142,15 @@ func (w *worker) product(part *sheet.Part, p *catalogue.Product, late *settled, 
 	}
 }
 
-// countProduct counts a product of which some rows are not set aside, and
-// offers it for the sample.
-func (w *worker) countProduct(p *catalogue.Product, held, first bool, out *result) {
-	out.report.Products++
-	switch {
-	case held:
-		out.report.HeldProducts++
-	case first && w.run.Sample > 0:
-		var key uint64
-		key, w.scratch = lookOf(p, w.scratch)
-		out.marks = append(out.marks, mark{kind: markLook, key: [2]uint64{key}, row: p.Rows[0].Number})
-	}
-}
-
 // settle brings in what the look at the whole sheet said of the rows.
-func (w *worker) settle(p *catalogue.Product, late *settled, out *result) {
-	if late == nil {
-		return
-	}
+func (w *worker) settle(p *catalogue.Product, late *settled) {
 	if late.chosen != nil && !late.chosen[p.Rows[0].Number] {
 		for i := range p.Rows {
 			w.log.Aside(i, catalogue.RowSample, catalogue.Facts{})
 		}
+		return
+	}
+	if len(late.fates) == 0 {
 		return
 	}
 	for i, row := range p.Rows {
@@ -153,14 +158,12 @@ func (w *worker) settle(p *catalogue.Product, late *settled, out *result) {
 		if !ok {
 			continue
 		}
-		out.report.LateHeld++
 		if fate.duplicateOf > 0 {
 			w.log.Aside(i, catalogue.RowDuplicate, catalogue.Facts{Row: fate.duplicateOf})
 			continue
 		}
 		for _, c := range fate.clashes {
-			col := w.log.claimant(c.kind, c.key, i)
-			w.log.Find(w.run.Clash[c.kind], row, col, row.Cell(col), catalogue.Facts{Row: c.other})
+			w.log.Find(w.run.Clash[c.kind], row, c.col, row.Cell(c.col), catalogue.Facts{Row: c.other})
 		}
 	}
 }
@@ -249,16 +252,17 @@ func (w *worker) reason(row *catalogue.Row, least catalogue.Severity) string {
 	return b.String()
 }
 
-// mark notes the fingerprint of each row that may go out, and its claims.
+// mark notes the fingerprint and the claims of suspect rows that may go out.
 func (w *worker) mark(p *catalogue.Product, out *result) {
 	for i, row := range p.Rows {
-		if w.log.aside[i] {
+		if w.log.aside[i] || !w.run.Survey.suspects.has(row.Number) {
 			continue
 		}
-		out.marks = append(out.marks, mark{kind: markRow, key: w.fingerprint(row), row: row.Number, product: p.Rows[0].Number})
+		product := p.Rows[0].Number
+		out.marks = append(out.marks, mark{kind: markRow, key: w.fingerprint(row), row: row.Number, product: product})
 		for _, c := range w.log.claims {
 			if c.index == i {
-				out.marks = append(out.marks, mark{c.kind, [2]uint64{c.key}, row.Number, p.Rows[0].Number})
+				out.marks = append(out.marks, mark{c.kind, [2]uint64{c.key}, row.Number, c.col, product})
 			}
 		}
 	}

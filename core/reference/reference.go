@@ -31,7 +31,26 @@ const (
 type Answer struct {
 	State State
 	Code  barcode.Code
-	Where string // "stock-take.xlsx, row 12, says 9521234000013"
+
+	sheet *Sheet
+	entry entry
+	other *Answer // that contradicts this one
+}
+
+// Where says in words which sheet and row the answer is from, and what it says:
+// "stock-take.xlsx, row 12, says 9521234000013".
+func (a *Answer) Where() string {
+	switch {
+	case a.sheet == nil:
+		return ""
+	case a.entry.other > 0:
+		return fmt.Sprintf("%s, rows %d and %d", a.sheet.Name, a.entry.row, a.entry.other)
+	case a.other != nil:
+		one := *a
+		one.other = nil
+		return one.Where() + ", but " + a.other.Where()
+	}
+	return fmt.Sprintf("%s, row %d, says %s", a.sheet.Name, a.entry.row, a.entry.cell)
 }
 
 // Sheets are the trusted sheets, in the order in which they were named.
@@ -139,10 +158,11 @@ func (s Sheets) Look(sku string) Answer {
 		if !ok {
 			continue
 		}
-		b := Answer{State: Found, Code: e.code, Where: fmt.Sprintf("%s, row %d, says %s", sheet.Name, e.row, e.cell)}
+		b := Answer{State: Found, Code: e.code, sheet: sheet, entry: e}
 		switch {
 		case e.other > 0:
-			return Answer{State: Ambiguous, Where: fmt.Sprintf("%s, rows %d and %d", sheet.Name, e.row, e.other)}
+			b.State = Ambiguous
+			return b
 		case !e.code.IsValid():
 			b.State = Damaged
 		}
@@ -151,7 +171,8 @@ func (s Sheets) Look(sku string) Answer {
 			a = b
 		case b.State == Damaged:
 		case a.Code.Key() != b.Code.Key():
-			return Answer{State: Ambiguous, Where: a.Where + ", but " + b.Where}
+			a.State, a.other = Ambiguous, &b
+			return a
 		}
 	}
 	return a

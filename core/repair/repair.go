@@ -156,10 +156,10 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 		return nil, err
 	}
 	defer table.Close()
-	if err := r.survey(ctx); err != nil {
+	if err := r.survey(ctx, false); err != nil {
 		return nil, err
 	}
-	if err := r.repair(ctx, dir, temp); err != nil {
+	if err := r.repair(ctx, dir); err != nil {
 		return nil, err
 	}
 	if err := table.Close(); err != nil {
@@ -184,7 +184,7 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 	defer table.Close()
 	r.course.Steps = append(r.course.Steps, fillStep(len(table.Columns.Headings)))
 	r.course.Prefix = 0
-	if err := r.survey(ctx); err != nil {
+	if err := r.survey(ctx, true); err != nil {
 		return nil, err
 	}
 	r.result.Fill = r.result.Survey.Lore[len(r.course.Steps)-1].(*fill).columns
@@ -224,7 +224,7 @@ func (r *runner) open(temp string) (*sheet.Table, error) {
 		r.course.Steps = append(r.course.Steps, steps.Barcodes(table, col, trusted))
 	}
 	r.course.Steps = append(r.course.Steps, steps.SKUs(table))
-	r.course.Whole = steps.NeedsAll
+	r.course.Whole = steps.NeedsAll(&table.Columns)
 	for col, f := range table.Columns.Fields {
 		if f == catalogue.Barcode || steps.Grouped.Has(f) {
 			r.course.Prefix = col + 2 // and the cell behind it, for a number torn in two
@@ -241,8 +241,10 @@ func (r *runner) lineOptions(stage string) line.Options {
 	return opt
 }
 
-func (r *runner) survey(ctx context.Context) error {
-	survey, err := line.Look(ctx, r.table, &r.course, r.lineOptions("reading"))
+func (r *runner) survey(ctx context.Context, only bool) error {
+	opt := r.lineOptions("reading")
+	opt.LookOnly = only
+	survey, err := line.Look(ctx, r.table, &r.course, opt)
 	if err != nil {
 		return r.named(err)
 	}
@@ -261,7 +263,7 @@ func (r *runner) survey(ctx context.Context) error {
 	return nil
 }
 
-func (r *runner) repair(ctx context.Context, dir, temp string) error {
+func (r *runner) repair(ctx context.Context, dir string) error {
 	columns, err := r.only()
 	if err != nil {
 		return err
@@ -276,7 +278,7 @@ func (r *runner) repair(ctx context.Context, dir, temp string) error {
 		Output:  line.Output{Columns: columns},
 		Clash:   [...]catalogue.Code{line.ClaimBarcode: catalogue.BarcodeDuplicate, line.ClaimSKU: catalogue.SKUDuplicate},
 	}
-	r.result.Report, err = run.Do(ctx, dir, temp)
+	r.result.Report, err = run.Do(ctx, dir)
 	return r.named(err)
 }
 

@@ -21,6 +21,14 @@ func Barcodes(table *sheet.Table, col int, trusted reference.Sheets) line.Step {
 			catalogue.RuleZeroFilled, catalogue.RuleLeadingZero, catalogue.RuleTrusted,
 		},
 		Learn: func() line.Lore { return &codeLore{col: col} },
+		Keys: func(p *catalogue.Product, add func(int, uint64)) {
+			sku := table.Columns.First(catalogue.SKU)
+			for i, row := range p.Rows {
+				if col < len(row.Cells) {
+					codeKeys(readCode(row, col), trusted.Look(row.Cell(sku)), func(key uint64) { add(i, key) })
+				}
+			}
+		},
 		New: func(learned line.Lore) (line.Repairer, error) {
 			return &barcodes{
 				evidence: learned.(*codeLore).Model.Weigh(),
@@ -89,7 +97,7 @@ func (b *barcodes) known(row *catalogue.Row, i int, v *rescue.Verdict, log *line
 	if len(b.trusted) > 0 {
 		a := b.trusted.Look(row.Cell(b.sku))
 		if a.State == reference.Found && a.Code.Key() != v.Code.Key() {
-			log.Find(catalogue.TrustDiffers, row, b.col, row.Cells[b.col], catalogue.Facts{Other: a.Where})
+			log.Find(catalogue.TrustDiffers, row, b.col, row.Cells[b.col], catalogue.Facts{Other: a.Where()})
 			return
 		}
 	}
@@ -104,17 +112,17 @@ func (b *barcodes) open(row *catalogue.Row, i int, r rescue.Reading, v *rescue.V
 	a := b.trusted.Look(row.Cell(b.sku))
 	switch {
 	case a.State == reference.Found && rescue.Fits(r, v, a.Code):
-		log.Set(row, b.col, a.Code.String(), catalogue.RuleTrusted, catalogue.Backed, a.Where)
+		log.Set(row, b.col, a.Code.String(), catalogue.RuleTrusted, catalogue.Backed, a.Where())
 		log.Claim(line.ClaimBarcode, a.Code.Key(), i, b.col)
 		return
 	case a.State == reference.Found && v.Facts.High == 0:
-		log.Find(catalogue.TrustProposes, row, b.col, cell, catalogue.Facts{Other: a.Where})
+		log.Find(catalogue.TrustProposes, row, b.col, cell, catalogue.Facts{Other: a.Where()})
 	case a.State == reference.Found:
-		log.Find(catalogue.TrustOutside, row, b.col, cell, catalogue.Facts{Other: a.Where})
+		log.Find(catalogue.TrustOutside, row, b.col, cell, catalogue.Facts{Other: a.Where()})
 	case a.State == reference.Damaged && r.Form != rescue.Empty:
-		log.Find(catalogue.TrustDamaged, row, b.col, cell, catalogue.Facts{Other: a.Where})
+		log.Find(catalogue.TrustDamaged, row, b.col, cell, catalogue.Facts{Other: a.Where()})
 	case a.State == reference.Ambiguous && r.Form != rescue.Empty:
-		log.Find(catalogue.TrustAmbiguous, row, b.col, cell, catalogue.Facts{Other: a.Where})
+		log.Find(catalogue.TrustAmbiguous, row, b.col, cell, catalogue.Facts{Other: a.Where()})
 	default:
 		log.Find(v.Finding, row, b.col, cell, v.Facts)
 	}
@@ -122,4 +130,21 @@ func (b *barcodes) open(row *catalogue.Row, i int, r rescue.Reading, v *rescue.V
 
 func readCode(row *catalogue.Row, col int) rescue.Reading {
 	return rescue.Read(row.Cells[col], row.Marks[col]&catalogue.Numeric != 0)
+}
+
+// codeKeys gives the numbers that a cell may come out with: its own, with zeros
+// for missing digits, and that of the trusted sheets.
+func codeKeys(r rescue.Reading, a reference.Answer, add func(uint64)) {
+	if r.N != 0 {
+		add(scatter(r.N))
+	}
+	if a.State == reference.Found && a.Code.Number() != r.N {
+		add(scatter(a.Code.Number()))
+	}
+}
+
+// scatter makes keys of numbers that lie close together.
+func scatter(n uint64) uint64 {
+	n *= 0x9e3779b97f4a7c15
+	return n ^ n>>29
 }

@@ -42,14 +42,18 @@ func torn(row *catalogue.Row) (at int, more bool) {
 	return at, false
 }
 
-// NeedsAll reports whether a row of which only the first cells have been read
-// is needed with all of them: to see whether it is blank, or to put it right.
-func NeedsAll(row *catalogue.Row) bool {
-	if row.Blank() {
-		return true
+// NeedsAll returns what says whether a row of which only the first cells have
+// been read is needed with all of them: to see whether it is blank, to put it
+// right, or because it has no SKU to be known by.
+func NeedsAll(columns *catalogue.Columns) func(*catalogue.Row) bool {
+	sku := columns.First(catalogue.SKU)
+	return func(row *catalogue.Row) bool {
+		if row.Cell(sku) == "" {
+			return true
+		}
+		at, _ := torn(row)
+		return at >= 0
 	}
-	at, _ := torn(row)
-	return at >= 0
 }
 
 // isTornExponent reports whether a cell reads like 52123E+12.

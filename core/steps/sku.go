@@ -26,7 +26,35 @@ func SKUs(table *sheet.Table) line.Step {
 			}
 			return skus{col}, nil
 		},
+		Keys: func(p *catalogue.Product, add func(int, uint64)) {
+			col := table.Columns.First(catalogue.SKU)
+			for i, row := range p.Rows {
+				if sku := row.Cell(col); sku != "" {
+					add(i, xxhash.Sum64String(sku))
+				} else if !row.Blank() {
+					add(i, essence(row, &table.Columns))
+				}
+			}
+		},
 	}
+}
+
+// essence returns a number that no rule changes: a hash of the ASCII letters
+// and digits of all cells but barcodes. Rows that are equal when they have been
+// repaired have the same.
+func essence(row *catalogue.Row, columns *catalogue.Columns) uint64 {
+	var b []byte
+	for col, cell := range row.Cells {
+		if col < len(columns.Fields) && columns.Fields[col] == catalogue.Barcode {
+			continue
+		}
+		for i := range len(cell) {
+			if c := cell[i]; c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'z' {
+				b = append(b, c)
+			}
+		}
+	}
+	return xxhash.Sum64(b)
 }
 
 type skus struct{ col int }
