@@ -264,6 +264,12 @@ func (e *Evidence) padded(length int) bool {
 	return class.Pass >= 5 || e.upc && e.stripped && class.Fail == 0
 }
 
+// MayStand reports whether any column at all would let the reading's number
+// pass as the code.
+func (r Reading) MayStand() bool {
+	return r.N%barcode.Pow10(flatAlone) != 0 && r.Missing <= 1 && r.Form < TwoCodes
+}
+
 // Fits reports whether a code from a second source agrees with what is left of
 // a code that was not decided. Nothing contradicts it where nothing is left.
 func Fits(r Reading, v *Verdict, code barcode.Code) bool {

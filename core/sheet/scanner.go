@@ -102,62 +102,50 @@ func clearRow(row *catalogue.Row) {
 func (s *Scanner) next(row *catalogue.Row, limit, prefix int) {
 	clearRow(row)
 	data := s.data[:limit]
+	separator := s.form.Separator
 	pos := s.pos
 	row.Whole.From = uint32(pos)
+	cells, marks, spans := row.Cells[:cap(row.Cells)], row.Marks[:cap(row.Marks)], row.Spans[:cap(row.Spans)]
+	room := min(len(cells), len(marks), len(spans))
+	n := 0
 	for {
-		start := pos
-		if prefix > 0 && len(row.Cells) == prefix {
+		if prefix > 0 && n == prefix {
 			pos = s.rowEnd(data, pos)
 			row.Whole.To = uint32(pos)
 			break
 		}
+		if n == room {
+			cells, marks, spans = append(cells[:n], ""), append(marks[:n], 0), append(spans[:n], catalogue.Span{})
+			cells, marks, spans = cells[:cap(cells)], marks[:cap(marks)], spans[:cap(spans)]
+			room = min(len(cells), len(marks), len(spans))
+		}
+		start := pos
+		var end int // of the cell
 		if pos < len(data) && data[pos] == '"' {
-			end, closed := s.quoted(row, pos, limit)
-			if !closed {
-				s.Open = true
-			}
-			row.Spans = append(row.Spans, catalogue.Span{From: uint32(start), To: uint32(end)})
-			pos = end
-			if pos+1 < len(data) && data[pos] == '\r' && data[pos+1] == '\n' && !s.form.CR {
-				row.Whole.To = uint32(pos)
-				pos += 2
-				break
-			}
-			if pos+1 == len(data) && data[pos] == '\r' {
-				row.Whole.To = uint32(pos)
-				pos++
-				break
+			cells[n], pos = s.quoted(row, pos, limit)
+			marks[n] = catalogue.Quoted
+			end = pos
+			if pos < len(data) && data[pos] == '\r' && separator != '\r' && !s.form.CR {
+				pos++ // of an end of line, or quoted would have gone on
 			}
 		} else {
 			pos = s.stops.index(data, pos)
-			end := pos
+			end = pos
 			if end > start && data[end-1] == '\r' && (end == len(data) || data[end] == '\n') {
 				end--
 			}
-			row.Cells = append(row.Cells, data[start:end])
-			row.Marks = append(row.Marks, 0)
-			row.Spans = append(row.Spans, catalogue.Span{From: uint32(start), To: uint32(end)})
-			if pos == len(data) || data[pos] != s.form.Separator {
-				row.Whole.To = uint32(end)
-				if pos < len(data) {
-					pos++
-				}
-				break
-			}
+			cells[n], marks[n] = data[start:end], 0
 		}
-		if pos == len(data) {
-			row.Whole.To = uint32(pos)
+		spans[n] = catalogue.Span{From: uint32(start), To: uint32(end)}
+		n++
+		if pos == len(data) || data[pos] != separator {
+			row.Whole.To = uint32(end)
+			pos = min(pos+1, len(data))
 			break
-		}
-		ends := data[pos] != s.form.Separator
-		if ends {
-			row.Whole.To = uint32(pos)
 		}
 		pos++
-		if ends {
-			break
-		}
 	}
+	row.Cells, row.Marks, row.Spans = cells[:n], marks[:n], spans[:n]
 	row.End = uint32(pos)
 	s.pos = pos
 }
@@ -197,29 +185,27 @@ func (s *Scanner) closing(data string, pos int) int {
 	}
 }
 
-// quoted reads the cell in quotation marks at pos and returns where it ends,
-// behind its closing mark.
-func (s *Scanner) quoted(row *catalogue.Row, pos, limit int) (end int, closed bool) {
+// quoted reads the cell in quotation marks at pos and returns its text and where
+// it ends, behind its closing mark. If there is none it sets s.Open.
+func (s *Scanner) quoted(row *catalogue.Row, pos, limit int) (text string, end int) {
 	data := s.data[:limit]
 	doubled := false
 	for i := pos + 1; ; {
 		j := strings.IndexByte(data[i:], '"')
 		if j < 0 {
-			end = len(data)
-			s.addQuoted(row, data[pos+1:], doubled)
-			return end, false
+			s.Open = true
+			return s.unquoted(data[pos+1:], doubled), len(data)
 		}
 		i += j + 1
-		if i < len(data) && data[i] == '"' {
+		switch {
+		case i < len(data) && data[i] == '"':
 			doubled = true
 			i++
-			continue
+		case i == len(data) || s.endsCell(data, i):
+			return s.unquoted(data[pos+1:i-1], doubled), i
+		default:
+			row.Stray = true
 		}
-		if i == len(data) || s.endsCell(data, i) {
-			s.addQuoted(row, data[pos+1:i-1], doubled)
-			return i, true
-		}
-		row.Stray = true
 	}
 }
 
@@ -230,12 +216,11 @@ func (s *Scanner) endsCell(data string, i int) bool {
 		c == '\r' && (i+1 == len(data) || data[i+1] == '\n')
 }
 
-func (s *Scanner) addQuoted(row *catalogue.Row, body string, doubled bool) {
+func (s *Scanner) unquoted(body string, doubled bool) string {
 	if doubled {
-		body = s.undouble(body)
+		return s.undouble(body)
 	}
-	row.Cells = append(row.Cells, body)
-	row.Marks = append(row.Marks, catalogue.Quoted)
+	return body
 }
 
 // lenientReach is how far behind the beginning of a row a closing quotation
@@ -289,10 +274,14 @@ func (s *Scanner) line(row *catalogue.Row) {
 		closed := false
 		if pos < end && s.data[pos] == '"' {
 			stray := row.Stray
-			if pos, closed = s.quoted(row, cell, end); !closed || pos < end && s.data[pos] != s.form.Separator {
-				row.Cells, row.Marks = row.Cells[:len(row.Cells)-1], row.Marks[:len(row.Marks)-1]
+			s.Open = false
+			text, after := s.quoted(row, cell, end)
+			if closed = !s.Open && (after == end || s.data[after] == s.form.Separator); closed {
+				row.Cells = append(row.Cells, text)
+				row.Marks = append(row.Marks, catalogue.Quoted)
+				pos = after
+			} else {
 				row.Mended, row.Stray = true, stray
-				pos, closed = cell, false
 			}
 		}
 		if !closed {
@@ -308,5 +297,6 @@ func (s *Scanner) line(row *catalogue.Row) {
 		}
 	}
 	row.End = uint32(next)
+	s.Open = false
 	s.pos = next
 }

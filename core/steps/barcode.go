@@ -132,10 +132,10 @@ func readCode(row *catalogue.Row, col int) rescue.Reading {
 	return rescue.Read(row.Cells[col], row.Marks[col]&catalogue.Numeric != 0)
 }
 
-// codeKeys gives the numbers that a cell may come out with: its own, with zeros
-// for missing digits, and that of the trusted sheets.
+// codeKeys gives the numbers that a cell may come out with: its own, if it can
+// stand at all, and that of the trusted sheets.
 func codeKeys(r rescue.Reading, a reference.Answer, add func(uint64)) {
-	if r.N != 0 {
+	if r.MayStand() {
 		add(scatter(r.N))
 	}
 	if a.State == reference.Found && a.Code.Number() != r.N {

@@ -11,6 +11,7 @@ import (
 	"os"
 	"os/signal"
 	"runtime"
+	"runtime/debug"
 	"slices"
 	"strings"
 	"time"
@@ -71,6 +72,9 @@ func Main() int {
 	// sheet is surveyed would mean a collection every few megabytes.
 	ballast := make([]byte, 32<<20)
 	defer runtime.KeepAlive(ballast)
+	if os.Getenv("GOGC") == "" {
+		debug.SetGCPercent(200)
+	}
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
 	defer stop()
 	s := &session{ctx: ctx, stdin: os.Stdin, stdout: os.Stdout, stderr: os.Stderr, now: time.Now, plain: os.Getenv("NO_COLOR") != ""}

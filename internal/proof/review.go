@@ -22,7 +22,7 @@ import (
 const ReviewName = "review.xlsx"
 
 // maxRows is how many held rows a person is shown; of more, a fair choice.
-const maxRows = 20000
+const maxRows = 5000
 
 // maxCell is the most characters a cell of a workbook can hold.
 const maxCell = 32767
