@@ -125,7 +125,7 @@ func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) 
 	}, func(l learned) error {
 		mergeLore(survey.Lore, l.lore)
 		l.Before = table.Heading + survey.Rows
-		if survey.suspects.entries == nil {
+		if survey.suspects.tables == nil {
 			survey.suspects.expect(expectedKeys(table, &l.Part, len(l.keys)))
 		}
 		survey.suspects.enter(l.keys, l.Before)
@@ -140,6 +140,6 @@ func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) 
 		return nil, err
 	}
 	survey.Sum = split.Sum()
-	survey.suspects.entries = nil
+	survey.suspects.tables = nil
 	return survey, nil
 }

@@ -4,22 +4,23 @@ import "zetanum/core/sheet"
 
 // suspects finds the rows that may have to be held, or set aside, because of
 // another row: those that share a key with one. It remembers every key, so it
-// grows with the sheet, by about twenty-five bytes a key, but not with what the
-// cells hold.
+// grows with the sheet, by about twelve bytes a key, but not with what the cells
+// hold.
 //
-// It is an open-addressed hash table whose entries lie side by side, four in a
-// line of the processor's cache, because looking up is all that is done. Keys
-// are taken for what they are: if two values should have the same, their rows
-// are looked at more closely for nothing.
+// It is an open-addressed hash table whose entries lie side by side, eight in a
+// line of the processor's cache, because looking up is all that is done. An
+// entry keeps half of a key, the other half says where it lies; if two keys are
+// taken for the same, which among millions hardly happens, their rows are looked
+// at more closely for nothing.
 type suspects struct {
-	entries []suspect
-	used    int
-	rows    []uint64 // a bit for each row, by its number
-	touched uint64   // keeps touching from being optimised away
+	tables  [][]suspect // the last one is filled, those before are full
+	used    int         // of the last table
+	rows    []uint64    // a bit for each row, by its number
+	touched uint32      // keeps touching from being optimised away
 }
 
 type suspect struct {
-	key uint64
+	key uint32
 	row uint32 // never 0
 }
 
@@ -35,7 +36,8 @@ func (s *suspects) expect(n int) {
 	for size < n+n/2 {
 		size *= 2
 	}
-	s.entries = make([]suspect, size)
+	s.tables = append(s.tables, make([]suspect, size))
+	s.used = 0
 }
 
 // ahead is how many keys are looked up before the first of them is entered.
@@ -50,9 +52,9 @@ func (s *suspects) enter(keys []rowKey, before int) {
 		// The table is much larger than what the processor keeps at hand, so
 		// each look-up waits for memory. Touching the places of several keys
 		// first lets it wait for all of them at once.
-		mask := uint64(len(s.entries) - 1)
+		last := s.tables[len(s.tables)-1]
 		for i := range some {
-			s.touched += s.entries[some[i].key&mask].key
+			s.touched += last[some[i].key&uint64(len(last)-1)].key
 		}
 		for i := range some {
 			s.enterOne(some[i].key, some[i].row+uint32(before))
@@ -61,39 +63,27 @@ func (s *suspects) enter(keys []rowKey, before int) {
 }
 
 func (s *suspects) enterOne(key uint64, row uint32) {
-	mask := uint64(len(s.entries) - 1)
-	for i := key & mask; ; i = (i + 1) & mask {
-		e := &s.entries[i]
-		if e.row == 0 {
-			*e = suspect{key, row}
-			if s.used++; s.used*4 > len(s.entries)*3 {
-				s.grow()
-			}
-			return
-		}
-		if e.key == key {
-			if e.row != row {
-				s.mark(e.row)
-				s.mark(row)
-			}
-			return
-		}
-	}
-}
-
-func (s *suspects) grow() {
-	old := s.entries
-	s.entries = make([]suspect, 2*len(old))
-	mask := uint64(len(s.entries) - 1)
-	for _, e := range old {
-		if e.row == 0 {
-			continue
-		}
-		i := e.key & mask
-		for s.entries[i].row != 0 {
+	half := uint32(key >> 32)
+	for t, table := range s.tables {
+		mask := uint64(len(table) - 1)
+		i := key & mask
+		for table[i].row != 0 && table[i].key != half {
 			i = (i + 1) & mask
 		}
-		s.entries[i] = e
+		switch {
+		case table[i].row == row:
+			return
+		case table[i].row != 0:
+			s.mark(table[i].row)
+			s.mark(row)
+			return
+		case t == len(s.tables)-1:
+			table[i] = suspect{half, row}
+			if s.used++; s.used*4 > len(table)*3 {
+				s.expect(len(table))
+			}
+			return
+		}
 	}
 }
 
