@@ -41,7 +41,7 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 	if !src.Changed.IsZero() {
 		changed = ", changed " + src.Changed.Format("2006-01-02 15:04")
 	}
-	p.Linef("%s  %s", p.Bold(src.Name), p.Faint(bytes(src.Size)+changed))
+	p.Linef("%s  %s", p.Bold(src.Name), p.Faint(fileSize(src.Size)+changed))
 	p.Line(p.Faint(fmt.Sprintf("%s; headings in row %d", src.Kind, src.Heading)))
 	if len(src.Others) > 0 {
 		p.Line(p.Faint("other sheets, not read: " + strings.Join(src.Others, ", ") + " (-sheet NAME reads one)"))
@@ -234,7 +234,7 @@ func visible(cell string, n int) string {
 
 func thousands(n int) string { return catalogue.Thousands(uint64(n)) }
 
-func bytes(n int64) string {
+func fileSize(n int64) string {
 	switch {
 	case n < 1<<10:
 		return fmt.Sprintf("%d bytes", n)

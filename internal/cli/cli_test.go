@@ -1,0 +1,365 @@
+package cli
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"math/rand/v2"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"runtime"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/folder"
+)
+
+// program is the built program.
+var program string
+
+func TestMain(m *testing.M) {
+	dir, err := os.MkdirTemp("", "zetanum-test-*")
+	if err != nil {
+		panic(err)
+	}
+	program = filepath.Join(dir, "zetanum")
+	if runtime.GOOS == "windows" {
+		program += ".exe"
+	}
+	build := exec.Command("go", "build", "-o", program, "zetanum/cmd/zetanum")
+	build.Env = append(os.Environ(), "CGO_ENABLED=0")
+	if out, err := build.CombinedOutput(); err != nil {
+		panic(string(out))
+	}
+	code := m.Run()
+	os.RemoveAll(dir)
+	os.Exit(code)
+}
+
+// A call is one run of the built program.
+type call struct {
+	dir    string
+	stdin  string
+	status int
+	stdout string
+	stderr string
+}
+
+func (c *call) run(t *testing.T, args ...string) {
+	t.Helper()
+	cmd := exec.Command(program, args...)
+	cmd.Dir, cmd.Stdin = c.dir, strings.NewReader(c.stdin)
+	var out, errs bytes.Buffer
+	cmd.Stdout, cmd.Stderr = &out, &errs
+	err := cmd.Run()
+	var exit *exec.ExitError
+	if err != nil && !errors.As(err, &exit) {
+		require.NoError(t, err)
+	}
+	c.status, c.stdout, c.stderr = cmd.ProcessState.ExitCode(), out.String(), errs.String()
+}
+
+func zetanum(t *testing.T, dir string, args ...string) *call {
+	t.Helper()
+	c := &call{dir: dir}
+	c.run(t, args...)
+	return c
+}
+
+func writeFile(t *testing.T, path, content string) {
+	t.Helper()
+	require.NoError(t, os.WriteFile(path, []byte(content), 0o666))
+}
+
+const small = "SKU,EAN,Title\nA1,9521234000013,Smoker\nA2,9.52124E+12,Hive  tool\n"
+
+// TestCommandLine: what comes back for command lines right and wrong.
+func TestCommandLine(t *testing.T) {
+	for _, test := range []struct {
+		args   string
+		status int
+		stdout string // a part of it
+		stderr string
+	}{
+		{"", 0, "Commands", ""},
+		{"help", 0, "zetanum demo", ""},
+		{"help repair", 0, "-trust FILE", ""},
+		{"repair -h", 0, "-trust FILE", ""},
+		{"help repiar", 2, "", "Did you mean “zetanum repair”"},
+		{"version", 0, "zetanum " + Version, ""},
+		{"--version", 0, "zetanum " + Version, ""},
+		{"repiar list.csv", 2, "", "Did you mean “zetanum repair”"},
+		{"list.csv", 0, "zetanum repair list.csv", ""},
+		{"inspect -json list.csv", 0, `"next": "zetanum repair list.csv"`, ""},
+		{"inspect list.csv -field Title=brand", 0, `-field Title=brand`, ""},
+		{"inspect", 2, "", "name a file"},
+		{"nothing.csv", 3, "", "nothing.csv: file does not exist"},
+		{"inspect .", 3, "", "a folder, not a file"},
+		{"check list.csv", 1, "1 of 2 rows is ready", ""},
+		{"check -json list.csv", 1, `"held": 1`, ""},
+		{"check -workers 0 list.csv", 2, "", "-workers 0"},
+		{"check -sample -3 list.csv", 2, "", "-sample -3"},
+		{"check -date yesterday list.csv", 2, "", "YYYY-MM-DD"},
+		{"check -only nonsense list.csv", 2, "", "the headings are: SKU, EAN, Title"},
+		{"check -field Title list.csv", 2, "", "HEADING=FIELD"},
+		{"check -field Title=titel list.csv", 2, "", "there is no field"},
+		{"check -nonsense list.csv", 2, "", "help check"},
+		{"check -trust nothing.xlsx list.csv", 3, "", "nothing.xlsx"},
+		{"check -trust names.csv list.csv", 3, "", "no barcode column was recognised"},
+		{"repair -out - -json list.csv", 2, "", "standard output"},
+		{"repair -out x list.csv names.csv", 2, "", "-out names the output of one file"},
+		{"check nothing.csv list.csv", 3, "1 of 2 rows is ready", "nothing.csv"},
+		{"barcode 9521234000013", 0, "EAN-13, the check digit fits", ""},
+		{"barcode 9521234000012", 1, "the last would be 3", ""},
+		{"barcode 9.52123E+12", 1, "one of 1,000,000 possible codes", ""},
+		{"barcode -json 952123400001", 1, `"right_check_digit"`, ""},
+		{"finding barcode.rounded", 0, "-trust", ""},
+		{"finding barcode.ronded", 2, "", "Did you mean barcode.rounded?"},
+		{"finding", 0, "row.split-number", ""},
+	} {
+		dir := t.TempDir()
+		writeFile(t, filepath.Join(dir, "list.csv"), small)
+		writeFile(t, filepath.Join(dir, "names.csv"), "SKU,Title\nA1,Smoker\n")
+		c := zetanum(t, dir, strings.Fields(test.args)...)
+		assert.Equal(t, test.status, c.status, "%s\n%s%s", test.args, c.stdout, c.stderr)
+		assert.Contains(t, c.stdout, test.stdout, test.args)
+		assert.Contains(t, c.stderr, test.stderr, test.args)
+		assert.Equal(t, test.stderr == "", c.stderr == "", "%s: %s", test.args, c.stderr)
+		assert.NotContains(t, c.stdout, "\x1b", "colour that nobody asked for")
+		entries, err := os.ReadDir(dir)
+		require.NoError(t, err)
+		assert.Len(t, entries, 2, "%s left something behind", test.args)
+	}
+}
+
+// TestStreams: standard input and output.
+func TestStreams(t *testing.T) {
+	dir := t.TempDir()
+	c := &call{dir: dir, stdin: small}
+	c.run(t, "repair", "-", "-out", "-")
+	assert.Equal(t, exitHeld, c.status)
+	assert.Equal(t, "SKU,EAN,Title\nA1,9521234000013,Smoker\n", c.stdout)
+	assert.Contains(t, c.stderr, "1 of 2 rows is ready")
+	c.run(t, "repair", "-", "-only", "barcode", "-out", "-")
+	assert.Equal(t, "SKU,EAN\nA1,9521234000013\n", c.stdout)
+	entries, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	assert.Empty(t, entries)
+
+	c.run(t, "repair", "-")
+	assert.FileExists(t, filepath.Join(dir, "standard-input.repaired", "ready.csv"))
+	c.stdin = "9521234000013\r\n\n9521234000012\n"
+	c.run(t, "barcode")
+	assert.Equal(t, exitHeld, c.status)
+	assert.Equal(t, 1, strings.Count(c.stdout, "valid  EAN-13"))
+	c.stdin = ""
+	c.run(t, "inspect", "-")
+	assert.Equal(t, exitFailed, c.status)
+	assert.Contains(t, c.stderr, "standard input: the file is empty")
+}
+
+// TestRepair: the folder, what is in it, and the JSON that tells of it.
+func TestRepair(t *testing.T) {
+	dir := t.TempDir()
+	writeFile(t, filepath.Join(dir, "list.csv"), small)
+	writeFile(t, filepath.Join(dir, "counted.csv"), "SKU;EAN\nA2;9521239000018\n")
+	c := zetanum(t, dir, "repair", "list.csv", "-trust", "counted.csv", "-json", "-date", "2026-01-02")
+	require.Equal(t, exitOK, c.status, c.stderr)
+	var doc struct {
+		Folder   string
+		Counts   map[string]int
+		Repaired []struct{ Rule, Ground string }
+	}
+	require.NoError(t, json.Unmarshal([]byte(c.stdout), &doc))
+	assert.Equal(t, "list.repaired", doc.Folder)
+	assert.Equal(t, 2, doc.Counts["ready"])
+	assert.Len(t, doc.Repaired, 2)
+	read := func(name string) string {
+		b, err := os.ReadFile(filepath.Join(dir, "list.repaired", name))
+		require.NoError(t, err)
+		return string(b)
+	}
+	assert.Equal(t, "SKU,EAN,Title\nA1,9521234000013,Smoker\nA2,9521239000018,Hive tool\n", read("ready.csv"))
+	assert.Equal(t, "Row,Reason,SKU,EAN,Title\n", read("held.csv"))
+	assert.Contains(t, read("run.json"), `"date": "2026-01-02"`)
+	assert.Contains(t, read("changes.jsonl"),
+		`{"row":3,"column":"EAN","field":"barcode","before":"9.52124E+12","after":"9521239000018","rule":"barcode.trusted","ground":"backed","source":"counted.csv, row 2, says 9521239000018"}`)
+	book, err := excelize.OpenFile(filepath.Join(dir, "list.repaired", "review.xlsx"))
+	require.NoError(t, err)
+	defer book.Close()
+	assert.Equal(t, []string{"Summary", "Held"}, book.GetSheetList())
+}
+
+// TestReviewKeepsCodesAsText: no program that opens the review workbook may
+// take a code in it for a number, and a cell that is too long says so.
+func TestReviewKeepsCodesAsText(t *testing.T) {
+	dir := t.TempDir()
+	long := strings.Repeat("long ", 8000)
+	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,EAN,Title,Description\n007,9521234000012,Smoker,"+long+"\n")
+	require.Equal(t, exitHeld, zetanum(t, dir, "repair", "list.csv").status)
+	book, err := excelize.OpenFile(filepath.Join(dir, "list.repaired", "review.xlsx"))
+	require.NoError(t, err)
+	defer book.Close()
+	for cell, want := range map[string]string{"A2": "2", "C2": "007", "D2": "9521234000012"} {
+		kind, err := book.GetCellType("Held", cell)
+		require.NoError(t, err)
+		assert.Contains(t, []excelize.CellType{excelize.CellTypeInlineString, excelize.CellTypeSharedString}, kind, cell)
+		value, err := book.GetCellValue("Held", cell)
+		require.NoError(t, err)
+		assert.Equal(t, want, value)
+	}
+	value, err := book.GetCellValue("Held", "F2")
+	require.NoError(t, err)
+	assert.Contains(t, value, "[shortened; 40000 bytes in the source]")
+}
+
+// TestEditedReviewSurvives: what a person has typed into the review workbook
+// is there after the next run, which says where its own output is.
+func TestEditedReviewSurvives(t *testing.T) {
+	dir := t.TempDir()
+	writeFile(t, filepath.Join(dir, "list.csv"), small)
+	zetanum(t, dir, "repair", "list.csv")
+	review := filepath.Join(dir, "list.repaired", "review.xlsx")
+	book, err := excelize.OpenFile(review)
+	require.NoError(t, err)
+	require.NoError(t, book.SetCellStr("Held", "B5", "asked the supplier"))
+	require.NoError(t, book.Save())
+	require.NoError(t, book.Close())
+	c := zetanum(t, dir, "repair", "list.csv")
+	assert.Contains(t, c.stdout, "Written to list.repaired-2")
+	assert.Contains(t, c.stdout, filepath.Join("list.repaired", "review.xlsx"))
+	book, err = excelize.OpenFile(review)
+	require.NoError(t, err)
+	defer book.Close()
+	value, err := book.GetCellValue("Held", "B5")
+	require.NoError(t, err)
+	assert.Equal(t, "asked the supplier", value)
+}
+
+// TestKilled kills the program at random moments; what is there afterwards is
+// the old folder or the new one, whole.
+func TestKilled(t *testing.T) {
+	if testing.Short() {
+		t.Skip("kills the program thirty times")
+	}
+	dir := t.TempDir()
+	source := filepath.Join(dir, "list.csv")
+	version := func(n int) {
+		var b strings.Builder
+		b.WriteString("SKU,EAN,Title\n")
+		for i := range 40000 {
+			fmt.Fprintf(&b, "A%d,9.5212%dE+12,Version %d of tool %d\n", i, i%10, n, i)
+		}
+		writeFile(t, source, b.String())
+	}
+	version(0)
+	start := time.Now()
+	require.Equal(t, exitHeld, zetanum(t, dir, "repair", "list.csv").status)
+	took := time.Since(start)
+	target := filepath.Join(dir, "list.repaired")
+	state := func() string {
+		edited, err := folder.Edited(target)
+		require.NoError(t, err)
+		require.Empty(t, edited, "the folder is not whole")
+		b, err := os.ReadFile(filepath.Join(target, folder.ManifestName))
+		require.NoError(t, err, "the folder is gone")
+		return string(b)
+	}
+	before := state()
+	replaced := 0
+	for n := range 30 {
+		version(n + 1)
+		cmd := exec.Command(program, "repair", "list.csv")
+		cmd.Dir, cmd.Stdout, cmd.Stderr = dir, io.Discard, io.Discard
+		require.NoError(t, cmd.Start())
+		// Most of the moments lie near the end, where the folders change places.
+		part := 0.75 + rand.Float64()*0.45
+		if n%5 == 0 {
+			part = rand.Float64()
+		}
+		time.Sleep(time.Duration(float64(took) * part))
+		cmd.Process.Kill()
+		cmd.Wait()
+		require.NoError(t, folder.Recover(target))
+		if after := state(); after != before {
+			before = after
+			replaced++
+		}
+		entries, err := os.ReadDir(dir)
+		require.NoError(t, err)
+		require.Len(t, entries, 2, "something is left behind: %v", entries)
+	}
+	t.Logf("%d of 30 runs had finished", replaced)
+}
+
+// TestDemo: the demo runs, says what it should, and leaves a folder alone that
+// holds something else.
+func TestDemo(t *testing.T) {
+	dir := t.TempDir()
+	c := zetanum(t, dir, "demo")
+	require.Equal(t, exitOK, c.status, c.stderr)
+	assert.Contains(t, c.stdout, "$ zetanum repair zetanum-demo/saltmarsh-export.csv -trust zetanum-demo/stock-take.xlsx")
+	assert.Contains(t, c.stdout, "What to look at next")
+	again := zetanum(t, dir, "demo")
+	assert.Equal(t, exitOK, again.status, again.stderr)
+	writeFile(t, filepath.Join(dir, "zetanum-demo", "mine.txt"), "mine")
+	refused := zetanum(t, dir, "demo")
+	assert.Equal(t, exitUsage, refused.status)
+	assert.Contains(t, refused.stderr, "mine.txt")
+}
+
+// TestFindingsPage: the reference page is the one that the program writes.
+func TestFindingsPage(t *testing.T) {
+	page, err := os.ReadFile(filepath.Join("..", "..", "docs", "findings.md"))
+	require.NoError(t, err)
+	assert.Equal(t, zetanum(t, ".", "finding", "-all").stdout, string(page), "run: go run ./cmd/zetanum finding -all > docs/findings.md")
+	for _, c := range catalogue.Codes() {
+		e := c.Entry()
+		assert.NotEmpty(t, e.Name, "finding %d", c)
+		assert.NotEmpty(t, e.Title, e.Name)
+		assert.NotEmpty(t, e.Sentence, e.Name)
+		assert.NotEmpty(t, e.Do, e.Name)
+		assert.NotEmpty(t, e.Example, e.Name)
+	}
+}
+
+// TestCommandsInDocs runs every command line that the README and the pages
+// under docs show, in the order in which they stand.
+func TestCommandsInDocs(t *testing.T) {
+	root, err := filepath.Abs(filepath.Join("..", ".."))
+	require.NoError(t, err)
+	pages, err := filepath.Glob(filepath.Join(root, "docs", "*.md"))
+	require.NoError(t, err)
+	block := regexp.MustCompile("(?s)```sh\n(.*?)```")
+	for _, page := range append([]string{filepath.Join(root, "README.md")}, pages...) {
+		text, err := os.ReadFile(page)
+		require.NoError(t, err)
+		dir := t.TempDir()
+		require.Equal(t, exitOK, zetanum(t, dir, "demo").status)
+		for _, m := range block.FindAllStringSubmatch(string(text), -1) {
+			for line := range strings.Lines(m[1]) {
+				line = strings.TrimSpace(line)
+				if strings.HasPrefix(line, "go run ./cmd/zetanum") {
+					line = strings.Replace(line, "go run ./cmd/zetanum", "zetanum", 1)
+				}
+				words := strings.Fields(line)
+				if line == "" || words[0] != "zetanum" {
+					assert.Contains(t, []string{"", "go test ./...", "go run ./bench", "go build ./cmd/zetanum"}, line, "%s shows a command that no test runs", page)
+					continue
+				}
+				c := zetanum(t, dir, words[1:]...)
+				assert.LessOrEqual(t, c.status, exitHeld, "%s: %s\n%s", page, line, c.stderr)
+			}
+		}
+	}
+}
