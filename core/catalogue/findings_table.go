@@ -31,6 +31,20 @@ var findings = [numCodes]Entry{
 		Do:       "Name a sheet that still has the whole codes with -trust (an older export, a stock-take, the supplier's original file). Formatting the column as a number does not bring the digits back.",
 		Example:  "9.52123E+12",
 	},
+	BarcodeOnlyOne: {
+		Name: "barcode.only-one", Severity: Error,
+		Title:    "one digit missing, and one code fits",
+		Sentence: "Only {digits} of {length} digits are left in {cell}. Of the numbers it may have been, {other} is the only one whose check digit fits. That is likely, but it took the check digit to find it, so nothing is left to confirm it.",
+		Do:       "Compare a few with the packaging, or name a sheet that has the whole codes with -trust.",
+		Example:  "9.52123400005E+12",
+	},
+	BarcodeNone: {
+		Name: "barcode.none", Severity: Error,
+		Title:    "digits missing, and no code fits",
+		Sentence: "Only {digits} of {length} digits are left in {cell}, and no number from {low} to {high} has a check digit that fits: the code was wrong before it was rounded.",
+		Do:       "Read the code off the packaging or ask the supplier.",
+		Example:  "9.52123400009E+12",
+	},
 	BarcodeFlattened: {
 		Name: "barcode.flattened", Severity: Error,
 		Title:    "digits lost and filled with zeros",

@@ -15,6 +15,8 @@ const (
 	BarcodeLength
 	BarcodeNotACode
 	BarcodeRounded
+	BarcodeOnlyOne
+	BarcodeNone
 	BarcodeFlattened
 	BarcodeShared
 	BarcodeZeroFilled

@@ -23,6 +23,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -311,10 +312,11 @@ func complete(dir string) bool {
 }
 
 // removeOurs removes a folder that a run left behind, unless somebody has put
-// something into it.
+// something into it. Files may be missing: the run may have been killed while
+// it was removing them.
 func removeOurs(dir string) error {
-	if _, err := ReadManifest(dir); err == nil {
-		if edited, err := Edited(dir); err != nil || len(edited) > 0 {
+	if m, err := ReadManifest(dir); err == nil {
+		if touched, err := touched(dir, m); err != nil || len(touched) > 0 {
 			return err
 		}
 	}
@@ -356,10 +358,28 @@ func Edited(dir string) ([]string, error) {
 	if err != nil {
 		return []string{"."}, nil
 	}
+	edited, err := touched(dir, m)
+	if err != nil {
+		return nil, err
+	}
+	for name := range m.Files {
+		if _, err := os.Lstat(filepath.Join(dir, name)); errors.Is(err, fs.ErrNotExist) {
+			edited = append(edited, name)
+		}
+	}
+	slices.Sort(edited)
+	return edited, nil
+}
+
+// touched returns the files of a folder that have been changed since its
+// manifest was written, or added.
+func touched(dir string, m *Manifest) ([]string, error) {
+	entries, err := os.ReadDir(dir)
+	if err != nil {
+		return nil, err
+	}
 	var edited []string
-	there := make(map[string]bool)
 	for _, e := range entries {
-		there[e.Name()] = true
 		if e.Name() == ManifestName || isLitter(e.Name()) {
 			continue
 		}
@@ -374,11 +394,6 @@ func Edited(dir string) ([]string, error) {
 		}
 		if got != want {
 			edited = append(edited, e.Name())
-		}
-	}
-	for name := range m.Files {
-		if !there[name] {
-			edited = append(edited, name)
 		}
 	}
 	return edited, nil

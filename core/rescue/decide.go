@@ -206,10 +206,27 @@ func (e *Evidence) rounded(r Reading) Verdict {
 // lost says between which numbers the code lies.
 func (e *Evidence) lost(finding catalogue.Code, n uint64, length, missing int) Verdict {
 	low, high := around(n, missing)
-	return open(finding, catalogue.Facts{
+	v := open(finding, catalogue.Facts{
 		Low: low, High: high, Candidates: barcode.CountValid(low, high),
 		Digits: length - missing, Length: length,
 	})
+	if finding != catalogue.BarcodeRounded {
+		return v
+	}
+	switch v.Facts.Candidates {
+	case 0:
+		v.Finding = catalogue.BarcodeNone
+	case 1:
+		// A check digit that has to fill in a digit confirms nothing.
+		only := low
+		for !barcode.Valid(only) {
+			only++
+		}
+		if code, err := barcode.FromNumber(only, length); err == nil {
+			v.Finding, v.Ground, v.Code, v.Facts.Other = catalogue.BarcodeOnlyOne, catalogue.Likely, code, code.String()
+		}
+	}
+	return v
 }
 
 // short judges a whole number of a length that no code has: leading zeros may
@@ -280,7 +297,7 @@ func Fits(r Reading, v *Verdict, code barcode.Code) bool {
 		return false
 	}
 	switch v.Finding {
-	case catalogue.BarcodeRounded, catalogue.BarcodeFlattened, catalogue.BarcodeShared,
+	case catalogue.BarcodeRounded, catalogue.BarcodeOnlyOne, catalogue.BarcodeNone, catalogue.BarcodeFlattened, catalogue.BarcodeShared,
 		catalogue.BarcodeZeroFilled, catalogue.BarcodeLeadingZero:
 		return v.Facts.Low <= code.Number() && code.Number() <= v.Facts.High
 	}

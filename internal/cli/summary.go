@@ -61,9 +61,9 @@ func (s summary) verdict() {
 	case c.Read == 0:
 		sentence = "There are no rows below the headings."
 	case c.Held == 0 && c.Changed == 0:
-		sentence = s.Good(fmt.Sprintf("All %s are ready to import, and nothing had to be repaired.", plural(c.Ready, "row", "rows")))
+		sentence = s.Good(fmt.Sprintf("%s ready to import, and nothing had to be repaired.", allRows(c.Ready)))
 	case c.Held == 0:
-		sentence = s.Good(fmt.Sprintf("All %s are ready to import; %s repaired.", plural(c.Ready, "row", "rows"), was(c.Changed, "cell")))
+		sentence = s.Good(fmt.Sprintf("%s ready to import; %s repaired.", allRows(c.Ready), was(c.Changed, "cell")))
 	case c.Ready == 0:
 		sentence = s.Open("No row is ready to import: something is open in each of them.")
 	default:
@@ -73,6 +73,13 @@ func (s summary) verdict() {
 	s.Line()
 	s.Line(sentence)
 	s.Linef("read %s = ready %s + held %s + set aside %s", thousands(c.Read), thousands(c.Ready), thousands(c.Held), thousands(c.Aside))
+}
+
+func allRows(n int) string {
+	if n == 1 {
+		return "The only row is"
+	}
+	return "All " + thousands(n) + " rows are"
 }
 
 func held(n int) string {

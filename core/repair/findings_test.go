@@ -1,0 +1,176 @@
+package repair
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zetanum/core/catalogue"
+)
+
+// TestEveryFinding raises every kind of finding and every rule of the registry
+// from a file that has cause for it, and no other error.
+func TestEveryFinding(t *testing.T) {
+	const trusted = "SKU,EAN\nT1,9521234000020\nT2,9.52E+12\nT3,9521234000037\nT3,9521234000044\nT4,9521234000051\nT5,9529994000014\n"
+	const head = "SKU,EAN,Title\n"
+	row := func(sku, ean string) string { return head + sku + "," + ean + ",Tool\n" }
+	seen := make(map[catalogue.Code]bool)
+	ruled := make(map[catalogue.Rule]bool)
+	for name, file := range map[string]string{
+		"barcode.check-digit":    row("A", "9521234000012"),
+		"barcode.length":         row("A", "95212340000"),
+		"barcode.not-a-code":     row("A", "#N/A"),
+		"barcode.rounded":        row("A", "9.52123E+12"),
+		"barcode.only-one":       row("A", "9.52123400005E+12"),
+		"barcode.none":           row("A", "9.52123400009E+12"),
+		"barcode.flattened":      row("A", "9521230000000"),
+		"barcode.shared-rounded": head + "A,9521231300000,x\nB,9521231300000,y\n",
+		"barcode.last-zero":      row("A", "9.52123400002E+12"),
+		"barcode.leading-zero":   row("A", "40123400073"),
+		"barcode.no-check-digit": head + checkDigitsLeftOff(),
+		"barcode.two-codes":      row("A", "9521234000013 / 9521234000020"),
+		"barcode.too-long":       row("A", "9521234000013000"),
+		"barcode.tail":           row("A", "9521234000013.5"),
+		"barcode.other-kind":     row("A", "1234567"),
+		"barcode.duplicate":      head + "A,9521234000013,x\nB,9521234000013,y\n",
+		"barcode.missing":        row("A", ""),
+		"trust.differs":          row("T1", "9521234000013"),
+		"trust.outside":          row("T5", "9.52123E+12"),
+		"trust.proposes":         row("T1", "9521234000002"),
+		"trust.damaged":          row("T2", "9.52E+12"),
+		"trust.ambiguous":        row("T3", "9.52123E+12"),
+		"sku.duplicate":          head + "A,9521234000013,x\nA,9521234000020,y\n",
+		"sku.missing":            row("", "9521234000013"),
+		"sku.scientific":         row("1.20E+05", "9521234000013"),
+		"row.blank":              head + ",,\nA,9521234000013,x\n",
+		"row.heading":            head + "A,9521234000013,x\nsku,ean,TITLE\n",
+		"row.duplicate":          head + "A,9521234000013,x\nA,9521234000013,x\n",
+		"row.short":              head + "A,9521234000013\n",
+		"row.long":               head + "A,9521234000013,x,y\n",
+		"row.split-number":       head + "T4,9,52123E+12,x\n",
+		"row.stray-quote":        head + "A,9521234000013,\"5\" x\"\n",
+		"row.open-quote":         head + "A,9521234000013,\"x\nB,9521234000020,y\n",
+		"row.sample":             head + "A,9521234000013,x\nB,9521234000020,y\n",
+		"text.control":           "SKU,EAN,Description\nA,9521234000013,<p>\x00</p>\n",
+		"text.ill-formed":        "\ufeffSKU,EAN,Title\nA,9521234000013,B\xfcrste\n",
+		"rules of text":          head + "A,9521234000013,a  b\nB,9521234000020,a\u200bb\n",
+		"rules of codes": head + "A,EAN 9521234000013,x\nB,9521234000020.0,x\nC,\"9,521,234,000,037\",x\n" +
+			"D,9.521234000044E+12,x\nE,9.52123400015E+12,x\n",
+		"leading zeros": head + strippedZeros(),
+	} {
+		dir := t.TempDir()
+		path, trust := filepath.Join(dir, "list.csv"), filepath.Join(dir, "counted.csv")
+		require.NoError(t, os.WriteFile(path, []byte(file), 0o666))
+		require.NoError(t, os.WriteFile(trust, []byte(trusted), 0o666))
+		opt := Options{Input: path, Workers: 1, Temp: dir, Trust: []string{trust}}
+		if name == "row.sample" {
+			opt.Sample = 1
+		}
+		r, err := Run(context.Background(), opt)
+		require.NoError(t, err, name)
+		want, isCode := catalogue.FindCode(name)
+		found := false
+		for _, f := range r.Report.Found {
+			seen[f.Code] = true
+			found = found || f.Code == want
+			if f.Code.Entry().Severity == catalogue.Error {
+				assert.Equal(t, name, f.Code.String(), "an error that was not expected")
+			}
+			for _, e := range f.Examples {
+				assert.NotContains(t, e.Text, "{", "a sentence with a gap")
+			}
+		}
+		assert.Equal(t, isCode, found, "%s: %+v", name, r.Report.Found)
+		for _, c := range r.Report.Repaired {
+			ruled[c.Rule] = true
+		}
+		assert.Equal(t, isCode && want.Entry().Severity == catalogue.Error, r.Report.Held > 0, "%s: held %d", name, r.Report.Held)
+	}
+	for _, c := range catalogue.Codes() {
+		assert.True(t, seen[c], "nothing raises %s", c)
+	}
+	for _, r := range catalogue.Rules() {
+		assert.True(t, ruled[r], "nothing applies %s", r)
+	}
+}
+
+func checkDigitsLeftOff() string {
+	var b strings.Builder
+	for i := range 40 {
+		fmt.Fprintf(&b, "A%d,95212340%04d,Tool\n", i, i*31+2)
+	}
+	return b.String()
+}
+
+func strippedZeros() string {
+	var b strings.Builder
+	for i, code := range []string{"41101000032", "41101000209", "41101000377", "41101000544", "41101000711", "41101000889"} {
+		fmt.Fprintf(&b, "A%d,%s,Tool\n", i, code)
+	}
+	return b.String()
+}
+
+// TestNothingShared: whatever a file is like, no two products that go out share
+// a barcode or an SKU, and no two rows are equal.
+func TestNothingShared(t *testing.T) {
+	eachNasty(t, func(t *testing.T, path string, seed uint64) {
+		r := run(t, fixed(path, Target(path)))
+		key, parent := "", ""
+		owners := make(map[string]string)
+		rows := make(map[string]bool)
+		for i, row := range rowsIn(t, filepath.Join(r.Folder, "ready.csv"), r.Source.Form)[1:] {
+			whole := strings.Join(row, "\x1f")
+			require.False(t, rows[whole], "twice: %q", row)
+			rows[whole] = true
+			slug := ""
+			if len(row) > 5 {
+				slug = row[5]
+			}
+			if i == 0 || !(slug != "" && slug == parent || slug == "" && row[2] == "") {
+				key = fmt.Sprint(i)
+			}
+			parent = slug
+			for _, value := range []string{"sku " + row[0], "code " + row[1], "code " + row[len(row)-1]} {
+				if _, v, _ := strings.Cut(value, " "); v == "" || len(row) < 7 && strings.HasPrefix(v, "<") {
+					continue
+				}
+				owner, taken := owners[value]
+				require.False(t, taken && owner != key, "seed %d: %s belongs to two products", seed, value)
+				owners[value] = key
+			}
+		}
+	})
+}
+
+// TestSurveyState: however the sheet is cut and however many workers learn from
+// it, what the steps have learned is the same, byte for byte.
+func TestSurveyState(t *testing.T) {
+	eachNasty(t, func(t *testing.T, path string, _ uint64) {
+		state := func(workers, size int) string {
+			opt := fixed(path, "")
+			opt.Workers, opt.PartSize, opt.Temp = workers, size, t.TempDir()
+			r, err := Look(context.Background(), opt)
+			require.NoError(t, err)
+			b := fmt.Appendf(nil, "%d rows, %d products, %x ", r.Survey.Rows, r.Survey.Products, r.Survey.Sum)
+			for _, l := range r.Survey.Lore {
+				if l != nil {
+					b, err = l.AppendBinary(b)
+					require.NoError(t, err)
+				}
+			}
+			return string(b)
+		}
+		want := state(1, 1<<20)
+		for _, workers := range []int{1, 2, 5} {
+			for _, size := range []int{1, 500, 7000} {
+				require.True(t, want == state(workers, size), "%d workers, parts of %d bytes", workers, size)
+			}
+		}
+	})
+}
