@@ -352,7 +352,7 @@ func TestCommandsInDocs(t *testing.T) {
 				if strings.HasPrefix(line, "go run ./cmd/zetanum") {
 					line = strings.Replace(line, "go run ./cmd/zetanum", "zetanum", 1)
 				}
-				words := strings.Fields(line)
+				words := splitLine(line)
 				if line == "" || words[0] != "zetanum" {
 					assert.Contains(t, []string{"", "go test ./...", "go run ./bench", "go build ./cmd/zetanum"}, line, "%s shows a command that no test runs", page)
 					continue
@@ -362,4 +362,20 @@ func TestCommandsInDocs(t *testing.T) {
 			}
 		}
 	}
+}
+
+// splitLine splits a command line into words; double quotes keep a word
+// together.
+func splitLine(line string) []string {
+	quoted := false
+	words := strings.FieldsFunc(line, func(r rune) bool {
+		if r == '"' {
+			quoted = !quoted
+		}
+		return r == ' ' && !quoted
+	})
+	for i := range words {
+		words[i] = strings.ReplaceAll(words[i], `"`, "")
+	}
+	return words
 }

@@ -4,7 +4,6 @@ import (
 	"flag"
 	"fmt"
 	"os"
-	"path/filepath"
 	"runtime"
 	"strings"
 	"time"
@@ -119,11 +118,4 @@ func quoted(arg string) string {
 		return `"` + strings.ReplaceAll(arg, `"`, `\"`) + `"`
 	}
 	return arg
-}
-
-func base(path string) string {
-	if path == "-" {
-		return "standard input"
-	}
-	return filepath.Base(path)
 }
