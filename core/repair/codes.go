@@ -17,6 +17,7 @@ func (m *ColumnModel) Seen() (lines []string, lost bool) {
 		}
 	}
 	evidence := m.Model.Weigh()
+	var failing []string
 	for length := 1; length <= barcode.MaxDigits; length++ {
 		whole := m.Model.Whole[length]
 		legal := ""
@@ -24,20 +25,19 @@ func (m *ColumnModel) Seen() (lines []string, lost bool) {
 			legal = ", which no barcode has"
 		}
 		full := m.Model.Sci[length][0]
-		add(whole.Pass+whole.Fail-full.Pass-full.Fail, "with %d digits%s", length, legal)
+		flat := evidence.Flattened(length)
+		add(whole.Pass+whole.Fail-full.Pass-full.Fail-flat, "with %d digits%s", length, legal)
 		add(full.Pass+full.Fail, "in scientific notation with all of their %d digits", length)
 		if whole.Fail > 0 && legal == "" {
-			add(whole.Fail, "of all numbers with %d digits, rounded ones included, fail their check digit", length)
+			failing = append(failing, fmt.Sprintf("%s of all numbers of %d digits, rounded ones included, fail their check digit", catalogue.Thousands(whole.Fail), length))
 		}
 		for missing := 1; missing <= length; missing++ {
 			c := m.Model.Sci[length][missing]
 			add(c.Pass+c.Fail, "in scientific notation with only %d of %d digits", length-missing, length)
 			lost = lost || c.Pass+c.Fail > 0
 		}
-		if flat := evidence.Flattened(length); flat > 0 {
-			add(flat, "of the codes with %d digits were rounded and filled up with zeros", length)
-			lost = true
-		}
+		add(flat, "rounded, and filled up with zeros to %d digits", length)
+		lost = lost || flat > 0
 	}
 	forms := &m.Model.Forms
 	add(forms[rescue.TwoCodes], "with more than one code")
@@ -45,5 +45,5 @@ func (m *ColumnModel) Seen() (lines []string, lost bool) {
 	add(forms[rescue.TooLong], "with more digits than a number can hold")
 	add(forms[rescue.Nothing], "that are no barcode at all")
 	add(forms[rescue.Empty], "empty")
-	return lines, lost
+	return append(lines, failing...), lost
 }

@@ -47,6 +47,11 @@ func TestTidy(t *testing.T) {
 	}
 }
 
+func TestVisible(t *testing.T) {
+	assert.Equal(t, "␣a␣␣b⍽c<200B>⏎⇥<0000>␣", Visible(" a  b\u00a0c\u200b\n\t\x00 "))
+	assert.Equal(t, "Bürste, 5 cm", Visible("Bürste, 5 cm"))
+}
+
 // FuzzTidy: doing it twice is doing it once, and nothing that can be seen goes.
 func FuzzTidy(f *testing.F) {
 	for _, s := range []string{"", " a  b\u200b \r\n c ", "\u200b \u200b", "a\u00a0\u200d\u202fb\n \n", "\x00 \x00x"} {

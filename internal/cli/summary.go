@@ -9,6 +9,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
 	"zetanum/core/repair"
+	"zetanum/core/text"
 	"zetanum/internal/proof"
 	"zetanum/internal/terminal"
 )
@@ -60,11 +61,13 @@ func (s summary) verdict() {
 	switch {
 	case c.Read == 0:
 		sentence = "There are no rows below the headings."
+	case c.Held == 0 && c.Aside > 0:
+		sentence = s.Good(fmt.Sprintf("%s of %s %s ready to import, the others are no products; %s repaired.", thousands(c.Ready), plural(c.Read, "row", "rows"), be(c.Ready), was(c.Changed, "cell")))
 	case c.Held == 0 && c.Changed == 0:
 		sentence = s.Good(fmt.Sprintf("%s ready to import, and nothing had to be repaired.", allRows(c.Ready)))
 	case c.Held == 0:
 		sentence = s.Good(fmt.Sprintf("%s ready to import; %s repaired.", allRows(c.Ready), was(c.Changed, "cell")))
-	case c.Ready == 0:
+	case c.Ready == 0 && c.Held > 0:
 		sentence = s.Open("No row is ready to import: something is open in each of them.")
 	default:
 		sentence = fmt.Sprintf("%s of %s %s ready to import. %s",
@@ -218,26 +221,7 @@ func (s summary) files() {
 }
 
 // visible shortens a cell and shows what cannot be seen in it.
-func visible(cell string, n int) string {
-	var b strings.Builder
-	for i, r := range cell {
-		switch {
-		case r == '\n' || r == '\r':
-			b.WriteString("⏎")
-		case r == '\t':
-			b.WriteString("⇥")
-		case r == 0xa0:
-			b.WriteString("⍽")
-		case r == ' ' && (i == 0 || i == len(cell)-1 || cell[i-1] == ' ' || cell[i+1] == ' '):
-			b.WriteString("␣")
-		case r < ' ' || r == 0x7f || r >= 0x200b && r <= 0x200f || r >= 0x202a && r <= 0x202e || r >= 0x2060 && r <= 0x2069 || r == 0xfeff:
-			fmt.Fprintf(&b, "<%04X>", r)
-		default:
-			b.WriteRune(r)
-		}
-	}
-	return catalogue.Shorten(b.String(), n)
-}
+func visible(cell string, n int) string { return catalogue.Shorten(text.Visible(cell), n) }
 
 func thousands(n int) string { return catalogue.Thousands(uint64(n)) }
 

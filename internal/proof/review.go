@@ -16,6 +16,7 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/repair"
 	"zetanum/core/sheet"
+	"zetanum/core/text"
 )
 
 // ReviewName is the name of the review workbook.
@@ -54,6 +55,15 @@ func Review(dir string, r *repair.Result) error {
 		return err
 	}
 	return book.SaveAs(filepath.Join(dir, ReviewName))
+}
+
+// fitToPage makes a sheet print as wide as a page across.
+func fitToPage(book *excelize.File, name string) error {
+	fit, landscape, wide, long := true, "landscape", 1, 0
+	return errors.Join(
+		book.SetSheetProps(name, &excelize.SheetPropsOptions{FitToPage: &fit}),
+		book.SetPageLayout(name, &excelize.PageLayoutOptions{Orientation: &landscape, FitToWidth: &wide, FitToHeight: &long}),
+	)
 }
 
 type styles struct{ head, bold, text, wrap int }
@@ -119,18 +129,35 @@ func heldRows(path string, r *repair.Result) (rows []heldRow, total int, err err
 // writer writes rows of styled cells one below the other.
 type writer struct {
 	stream *excelize.StreamWriter
+	widths []float64
+	wrap   int // the style of wrapped cells
 	row    int
 	err    error
 }
 
+// lineHeight is the height of a line of text, in points.
+const lineHeight = 14.5
+
 func (w *writer) add(style int, cells ...string) {
+	w.addWrapped(style, -1, cells...)
+}
+
+// addWrapped writes a row in which the text of one column goes on in further
+// lines, and makes the row as high as that text needs.
+func (w *writer) addWrapped(style, wrapped int, cells ...string) {
 	w.row++
 	values := make([]any, len(cells))
+	lines := 1
 	for i, c := range cells {
-		values[i] = excelize.Cell{StyleID: style, Value: fit(c)}
+		cell := excelize.Cell{StyleID: style, Value: fit(c)}
+		if i == wrapped {
+			cell.StyleID = w.wrap
+			lines += int(float64(utf8.RuneCountInString(c)) * 1.05 / w.widths[i])
+		}
+		values[i] = cell
 	}
 	at, _ := excelize.CoordinatesToCellName(1, w.row)
-	w.err = errors.Join(w.err, w.stream.SetRow(at, values))
+	w.err = errors.Join(w.err, w.stream.SetRow(at, values, excelize.RowOpts{Height: lineHeight * float64(lines)}))
 }
 
 // fit shortens a text that no cell can hold, and says so.
@@ -142,12 +169,15 @@ func fit(s string) string {
 	return catalogue.Shorten(s, maxCell-utf8.RuneCountInString(note)) + note
 }
 
-func newWriter(book *excelize.File, name string, widths ...float64) (*writer, error) {
+func newWriter(book *excelize.File, s styles, name string, widths ...float64) (*writer, error) {
+	if err := fitToPage(book, name); err != nil {
+		return nil, err
+	}
 	stream, err := book.NewStreamWriter(name)
 	if err != nil {
 		return nil, err
 	}
-	w := &writer{stream: stream}
+	w := &writer{stream: stream, widths: widths, wrap: s.wrap}
 	for i, width := range widths {
 		w.err = errors.Join(w.err, stream.SetColWidth(i+1, i+1, width))
 	}
@@ -157,7 +187,7 @@ func newWriter(book *excelize.File, name string, widths ...float64) (*writer, er
 func (w *writer) flush() error { return errors.Join(w.err, w.stream.Flush()) }
 
 func writeSummary(book *excelize.File, s styles, r *repair.Result) error {
-	w, err := newWriter(book, "Summary", 26, 46, 14, 12, 90)
+	w, err := newWriter(book, s, "Summary", 22, 58, 12, 10, 90)
 	if err != nil {
 		return err
 	}
@@ -174,9 +204,9 @@ func writeSummary(book *excelize.File, s styles, r *repair.Result) error {
 		example := ""
 		if len(c.Examples) > 0 {
 			e := c.Examples[0]
-			example = "row " + number(e.Row) + ": " + e.Cell + " → " + e.After
+			example = "row " + number(e.Row) + ": " + text.Visible(e.Cell) + " → " + e.After
 		}
-		w.add(s.text, Heading(r, c.Col), c.Rule.Entry().Title, c.Ground.String(), number(c.Cells), example)
+		w.addWrapped(s.text, 4, Heading(r, c.Col), c.Rule.Entry().Title, c.Ground.String(), number(c.Cells), example)
 	}
 	w.row++
 	w.add(s.head, "Column", "Open or noticed", "Severity", "Cells", "Example")
@@ -186,7 +216,7 @@ func writeSummary(book *excelize.File, s styles, r *repair.Result) error {
 			example = "row " + number(f.Examples[0].Row) + ": " + f.Examples[0].Text
 		}
 		entry := f.Code.Entry()
-		w.add(s.text, Heading(r, f.Col), entry.Title, entry.Severity.String(), number(f.Cells), example)
+		w.addWrapped(s.text, 4, Heading(r, f.Col), entry.Title, entry.Severity.String(), number(f.Cells), example)
 	}
 	return w.flush()
 }
@@ -196,7 +226,7 @@ func writeHeld(book *excelize.File, s styles, r *repair.Result, rows []heldRow, 
 	for range r.Source.Columns.Headings {
 		widths = append(widths, 20)
 	}
-	w, err := newWriter(book, "Held", widths...)
+	w, err := newWriter(book, s, "Held", widths...)
 	if err != nil {
 		return err
 	}
@@ -210,7 +240,7 @@ func writeHeld(book *excelize.File, s styles, r *repair.Result, rows []heldRow, 
 	}
 	w.add(s.head, append([]string{"Row", "Reason"}, r.Source.Columns.Headings...)...)
 	for _, row := range rows {
-		w.add(s.wrap, row.cells...)
+		w.addWrapped(s.text, 1, row.cells...)
 	}
 	return w.flush()
 }

@@ -52,7 +52,7 @@ func (p *Printer) Bold(s string) string { return p.paint(text.Colors{text.Bold},
 func (p *Printer) Good(s string) string { return p.paint(text.Colors{text.FgGreen}, s) }
 
 // Open returns s in the colour of what needs somebody.
-func (p *Printer) Open(s string) string { return p.paint(text.Colors{text.FgYellow}, s) }
+func (p *Printer) Open(s string) string { return p.paint(text.Colors{text.FgMagenta}, s) }
 
 // Faint returns s in the colour of what is said by the way.
 func (p *Printer) Faint(s string) string { return p.paint(text.Colors{text.Faint}, s) }
