@@ -25,7 +25,7 @@ func TestCatalogue(t *testing.T) {
 	c := r.Counts()
 	assert.Equal(t, 20000, c.Read)
 	assert.InDelta(t, 200, c.Held, 60)
-	assert.InDelta(t, 800, c.Changed, 120)
+	assert.InDelta(t, 1400, c.Changed, 150)
 	require.NoError(t, copyFile(path, path+".copy"))
 	copied, err := os.Stat(path + ".copy")
 	require.NoError(t, err)

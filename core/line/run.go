@@ -18,7 +18,8 @@ type Run struct {
 	Output Output
 	Clash  [claimKinds]catalogue.Code // the findings when two products claim one value
 
-	repairers []Repairer
+	repairers   []Repairer
+	done, total int64 // bytes, for the progress
 }
 
 // Do runs the line and returns the report. The outputs become files in dir;
@@ -34,7 +35,12 @@ func (r *Run) Do(ctx context.Context, dir string) (*Report, error) {
 			r.repairers = append(r.repairers, repairer)
 		}
 	}
-	late, err := r.judge(ctx)
+	suspect := r.suspectParts()
+	for i := range suspect {
+		r.total += int64(suspect[i].Size)
+	}
+	r.total += r.Table.Size
+	late, err := r.judge(ctx, suspect)
 	if err != nil {
 		return nil, err
 	}
@@ -44,13 +50,10 @@ func (r *Run) Do(ctx context.Context, dir string) (*Report, error) {
 	}
 	defer files.close()
 	report := new(Report)
-	done := int64(0)
 	err = r.pass(ctx, r.Survey.Parts, func(w *worker, part *sheet.Part, before int, out *result) {
 		w.repair(part, before, late, out)
 	}, func(out *result) error {
 		report.Merge(&out.report)
-		done += out.size
-		r.progress(done, r.Table.Size)
 		return files.add(out)
 	})
 	if err != nil {
@@ -62,15 +65,20 @@ func (r *Run) Do(ctx context.Context, dir string) (*Report, error) {
 	return report, files.close()
 }
 
-// judge repairs the parts in which suspects lie, for what they claim, and says
-// what becomes of rows because of others. For a sample it has to see all.
-func (r *Run) judge(ctx context.Context) (*settled, error) {
+// suspectParts returns the parts in which suspects lie; for a sample, all.
+func (r *Run) suspectParts() []PartIndex {
 	var parts []PartIndex
 	for i := range r.Survey.Parts {
 		if r.Sample > 0 || r.Survey.suspects.any(&r.Survey.Parts[i]) {
 			parts = append(parts, r.Survey.Parts[i])
 		}
 	}
+	return parts
+}
+
+// judge repairs parts for what their suspects claim, and says what becomes of
+// rows because of others.
+func (r *Run) judge(ctx context.Context, parts []PartIndex) (*settled, error) {
 	claims := newClaims(r.Sample)
 	err := r.pass(ctx, parts, func(w *worker, part *sheet.Part, before int, out *result) {
 		w.judge(part, before, out)
@@ -114,6 +122,8 @@ func (r *Run) pass(ctx context.Context, parts []PartIndex, work func(*worker, *s
 		if err := sink(out); err != nil {
 			return err
 		}
+		r.done += out.size
+		r.progress(r.done, r.total)
 		select {
 		case free <- out:
 		default:

@@ -65,7 +65,11 @@ func rowsIn(t *testing.T, path string, form sheet.Form) (rows [][]string) {
 
 // eachNasty runs a test on files of many kinds.
 func eachNasty(t *testing.T, test func(t *testing.T, path string, seed uint64)) {
-	for seed := range uint64(24) {
+	seeds := uint64(24)
+	if testing.Short() {
+		seeds = 8
+	}
+	for seed := range seeds {
 		t.Run(fmt.Sprint(seed), func(t *testing.T) {
 			path := filepath.Join(t.TempDir(), "list.csv")
 			require.NoError(t, os.WriteFile(path, nasty(seed, 60+int(seed)*40), 0o666))
@@ -262,6 +266,34 @@ func TestNothingAppears(t *testing.T) {
 	_, err = Run(context.Background(), fixed(path, Target(path)))
 	assert.ErrorIs(t, err, folder.ErrBusy)
 	require.NoError(t, job.Abort())
+}
+
+// TestSourceChangedMeanwhile: if the source is saved by somebody else between
+// the two readings, the run fails and nothing appears.
+func TestSourceChangedMeanwhile(t *testing.T) {
+	for name, change := range map[string]func(text string) string{
+		"a digit": func(text string) string { return strings.Replace(text, "9521", "9522", 1) },
+		"a row":   func(text string) string { return text + "S1,,,,,,\n" },
+		"cut off": func(text string) string { return text[:len(text)/2] },
+	} {
+		dir := t.TempDir()
+		path := filepath.Join(dir, "list.csv")
+		text := string(nasty(12, 300))
+		require.NoError(t, os.WriteFile(path, []byte(text), 0o666))
+		opt := fixed(path, Target(path))
+		opt.Progress = func(stage string, done, total int64) {
+			if stage == "reading" {
+				require.NoError(t, os.WriteFile(path, []byte(change(text)), 0o666))
+				opt.Progress = nil
+			}
+		}
+		_, err := Run(context.Background(), opt)
+		assert.ErrorIs(t, err, sheet.ErrChanged, name)
+		assert.ErrorContains(t, err, "list.csv", name)
+		entries, err := os.ReadDir(dir)
+		require.NoError(t, err)
+		assert.Len(t, entries, 1, name)
+	}
 }
 
 // TestReadByOthers: ready.csv is a file that the standard reader takes.

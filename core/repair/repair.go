@@ -46,7 +46,8 @@ type Options struct {
 
 	// Review writes further files for people into a folder that is about to
 	// appear; nil: none.
-	Review   func(dir string, r *Result) error
+	Review func(dir string, r *Result) error
+	// Progress is told how much of the whole work is done, in bytes.
 	Progress func(stage string, done, total int64)
 }
 
@@ -233,16 +234,21 @@ func (r *runner) open(temp string) (*sheet.Table, error) {
 	return table, nil
 }
 
-func (r *runner) lineOptions(stage string) line.Options {
+// lineOptions returns how the line is to run a stage. What was done before it
+// and what comes after it, in bytes, count for the progress.
+func (r *runner) lineOptions(stage string, before, after int64) line.Options {
 	opt := line.Options{Workers: max(r.opt.Workers, 1), PartSize: r.opt.PartSize}
 	if r.opt.Progress != nil {
-		opt.Progress = func(done, total int64) { r.opt.Progress(stage, done, total) }
+		opt.Progress = func(done, total int64) { r.opt.Progress(stage, before+done, before+total+after) }
 	}
 	return opt
 }
 
 func (r *runner) survey(ctx context.Context, only bool) error {
-	opt := r.lineOptions("reading")
+	opt := r.lineOptions("reading", 0, r.table.Size)
+	if only {
+		opt = r.lineOptions("reading", 0, 0)
+	}
 	opt.LookOnly = only
 	survey, err := line.Look(ctx, r.table, &r.course, opt)
 	if err != nil {
@@ -270,7 +276,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	}
 	r.result.Settings = r.settings()
 	run := line.Run{
-		Options: r.lineOptions("repairing"),
+		Options: r.lineOptions("repairing", r.table.Size, 0),
 		Table:   r.table,
 		Course:  &r.course,
 		Survey:  r.result.Survey,

@@ -57,7 +57,7 @@ func (f *fieldFlag) Set(v string) error {
 func sourceFlags(o *options, f *flag.FlagSet) {
 	f.StringVar(&o.sheet, "sheet", "", "read the sheet `NAME` of a workbook (default: the first visible one with a table)")
 	f.Var(&o.fields, "field", "say what a heading means, as `HEADING=FIELD`; may be given several times")
-	f.IntVar(&o.workers, "workers", runtime.GOMAXPROCS(0), "let `N` workers share the file; the result is the same for any number")
+	f.IntVar(&o.workers, "workers", max(2, runtime.GOMAXPROCS(0)), "let `N` workers share the file; the result is the same for any number")
 	jsonFlag(o, f)
 }
 

@@ -124,17 +124,16 @@ func row(cells []string) table.Row {
 	return r
 }
 
-// A Bar shows how far a long piece of work is, on a terminal, once it has
-// taken a second.
+// A Bar shows how far a long piece of work is and how long it will still take,
+// on a terminal, once it has taken a second. It goes away when the work is done.
 type Bar struct {
 	w       io.Writer
 	started time.Time
 	writer  progress.Writer
-	tracker *progress.Tracker
-	stage   string
+	tracker progress.Tracker
 }
 
-// NewBar returns a bar on f, or one that shows nothing if f is no terminal.
+// NewBar returns a bar on f; it shows nothing if f is no terminal.
 func NewBar(f io.Writer) *Bar {
 	b := &Bar{started: time.Now()}
 	if file, ok := f.(*os.File); ok && term.IsTerminal(int(file.Fd())) {
@@ -143,32 +142,40 @@ func NewBar(f io.Writer) *Bar {
 	return b
 }
 
-// Update moves the bar. It may be called often.
+// Update moves the bar: of the total so much is done, and this is what is being
+// done now. It may be called often.
 func (b *Bar) Update(stage string, done, total int64) {
-	if b.w == nil || b.writer == nil && time.Since(b.started) < time.Second {
+	if b.w == nil {
 		return
 	}
-	if b.writer == nil {
-		b.writer = progress.NewWriter()
-		b.writer.SetOutputWriter(b.w)
-		b.writer.SetAutoStop(false)
-		b.writer.SetTrackerLength(30)
-		b.writer.SetUpdateFrequency(200 * time.Millisecond)
-		b.writer.Style().Visibility.ETA = true
-		b.writer.Style().Visibility.Value = true
-		b.writer.Style().Options.PercentFormat = "%3.0f%%"
-		go b.writer.Render()
+	b.tracker.UpdateMessage(stage)
+	b.tracker.UpdateTotal(total)
+	b.tracker.SetValue(min(done, total-1))
+	if b.writer == nil && time.Since(b.started) >= time.Second {
+		b.show()
 	}
-	if stage != b.stage {
-		b.stage = stage
-		if b.tracker != nil {
-			b.tracker.MarkAsDone()
-		}
-		b.tracker = &progress.Tracker{Message: stage, Total: total, Units: progress.UnitsBytes}
-		b.writer.AppendTracker(b.tracker)
-	}
-	b.tracker.SetValue(done)
 }
+
+func (b *Bar) show() {
+	b.tracker.Units = progress.UnitsBytes
+	b.writer = progress.NewWriter()
+	b.writer.SetOutputWriter(b.w)
+	b.writer.SetTrackerLength(30)
+	b.writer.SetMessageLength(10)
+	b.writer.SetUpdateFrequency(barEvery)
+	b.writer.SetTrackerPosition(progress.PositionRight)
+	style := b.writer.Style()
+	style.Visibility.ETA = true
+	style.Options.PercentFormat = "%3.0f%%"
+	style.Options.ETAString = "remaining"
+	style.Options.TimeInProgressPrecision = time.Second
+	style.Options.Separator = " "
+	b.writer.AppendTracker(&b.tracker)
+	go b.writer.Render()
+}
+
+// barEvery is how often the bar is drawn.
+const barEvery = 200 * time.Millisecond
 
 // Stop takes the bar away.
 func (b *Bar) Stop() {
@@ -176,11 +183,10 @@ func (b *Bar) Stop() {
 		return
 	}
 	b.tracker.MarkAsDone()
-	for b.writer.IsRenderInProgress() && b.writer.LengthActive() > 0 {
-		time.Sleep(20 * time.Millisecond)
-	}
+	time.Sleep(barEvery + barEvery/2)
 	b.writer.Stop()
 	for b.writer.IsRenderInProgress() {
-		time.Sleep(20 * time.Millisecond)
+		time.Sleep(barEvery / 20)
 	}
+	fmt.Fprint(b.w, text.CursorUp.Sprint(), text.EraseLine.Sprint())
 }
