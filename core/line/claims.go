@@ -1,14 +1,15 @@
 package line
 
 // claims gathers what suspect rows claim as their own, in the order of the
-// sheet.
+// sheet. A sheet that was pasted twice makes suspects of all its rows, so what
+// is kept of a row that clashes with none is small.
 type claims struct {
-	rows   map[[2]uint64]int // by fingerprint: the first row
-	values map[claimed][]claimant
-	order  []claimed // the values in the order in which they came
+	rows   map[[2]uint64]uint32 // by fingerprint: the first row
+	owners map[claimed]claimant
+	shared map[claimed][]claimant // all claimants, where there are several
+	order  []claimed              // the shared values in the order in which they became so
 	sample sampler
-	gone   map[int]bool // rows that repeat another
-	fates  map[int]lateFate
+	settled
 }
 
 type claimed struct {
@@ -17,18 +18,16 @@ type claimed struct {
 }
 
 // A claimant is a row that claims a value.
-type claimant struct{ row, col, product int }
+type claimant struct {
+	row, product uint32
+	col          uint16
+}
 
 // settled is what a look at the whole sheet says of its rows.
 type settled struct {
-	fates  map[int]lateFate // by row
-	chosen map[int]bool     // the first rows of the products in the sample; nil: all
-}
-
-// A lateFate is what only the look at the whole sheet says of a row.
-type lateFate struct {
-	duplicateOf int // the row that this one repeats, or 0
-	clashes     []clash
+	duplicates map[uint32]uint32 // rows that repeat another: that one
+	clashes    map[uint32][]clash
+	chosen     map[int]bool // the first rows of the products in the sample; nil: all
 }
 
 // A clash is a value that another product claims too.
@@ -40,61 +39,67 @@ type clash struct {
 
 func newClaims(sample int) *claims {
 	return &claims{
-		rows:   make(map[[2]uint64]int),
-		values: make(map[claimed][]claimant),
-		gone:   make(map[int]bool),
-		fates:  make(map[int]lateFate),
-		sample: sampler{want: sample},
+		rows:    make(map[[2]uint64]uint32),
+		owners:  make(map[claimed]claimant),
+		shared:  make(map[claimed][]claimant),
+		sample:  sampler{want: sample},
+		settled: settled{duplicates: make(map[uint32]uint32), clashes: make(map[uint32][]clash)},
 	}
 }
 
 // enter takes down the marks of the next part.
 func (c *claims) enter(marks []mark) {
-	for _, m := range marks {
+	for i := range marks {
+		m := &marks[i]
+		row := uint32(m.row)
 		switch m.kind {
 		case markLook:
 			c.sample.add(m.key[0], m.row)
 		case markRow:
 			if first, again := c.rows[m.key]; again {
-				c.gone[m.row] = true
-				c.fates[m.row] = lateFate{duplicateOf: first}
+				c.duplicates[row] = first
 				c.sample.drop(m.product)
 			} else {
-				c.rows[m.key] = m.row
+				c.rows[m.key] = row
 			}
 		default:
-			if c.gone[m.row] {
-				continue // a row that is set aside claims nothing
+			if _, gone := c.duplicates[row]; !gone { // a row that is set aside claims nothing
+				c.claim(claimed{m.kind, m.key[0]}, claimant{row, uint32(m.product), uint16(m.col)})
 			}
-			v := claimed{m.kind, m.key[0]}
-			if c.values[v] == nil {
-				c.order = append(c.order, v)
-			}
-			c.values[v] = append(c.values[v], claimant{m.row, m.col, m.product})
 		}
+	}
+}
+
+func (c *claims) claim(v claimed, by claimant) {
+	owner, taken := c.owners[v]
+	switch {
+	case !taken:
+		c.owners[v] = by
+	case c.shared[v] == nil:
+		c.order = append(c.order, v)
+		c.shared[v] = []claimant{owner, by}
+	default:
+		c.shared[v] = append(c.shared[v], by)
 	}
 }
 
 // settle says what becomes of the rows.
 func (c *claims) settle() *settled {
 	for _, v := range c.order {
-		list := c.values[v]
+		list := c.shared[v]
 		for _, mine := range list {
 			for _, other := range list {
 				if other.product == mine.product {
 					continue
 				}
-				f := c.fates[mine.row]
-				f.clashes = append(f.clashes, clash{v.kind, mine.col, other.row})
-				c.fates[mine.row] = f
-				c.sample.drop(mine.product)
+				c.clashes[mine.row] = append(c.clashes[mine.row], clash{v.kind, int(mine.col), int(other.row)})
+				c.sample.drop(int(mine.product))
 				break
 			}
 		}
 	}
-	s := &settled{fates: c.fates}
 	if c.sample.want > 0 {
-		s.chosen = c.sample.chosen()
+		c.chosen = c.sample.chosen()
 	}
-	return s
+	return &c.settled
 }

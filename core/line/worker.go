@@ -150,19 +150,15 @@ func (w *worker) settle(p *catalogue.Product, late *settled) {
 		}
 		return
 	}
-	if len(late.fates) == 0 {
+	if len(late.duplicates)+len(late.clashes) == 0 {
 		return
 	}
 	for i, row := range p.Rows {
-		fate, ok := late.fates[row.Number]
-		if !ok {
+		if first, ok := late.duplicates[uint32(row.Number)]; ok {
+			w.log.Aside(i, catalogue.RowDuplicate, catalogue.Facts{Row: int(first)})
 			continue
 		}
-		if fate.duplicateOf > 0 {
-			w.log.Aside(i, catalogue.RowDuplicate, catalogue.Facts{Row: fate.duplicateOf})
-			continue
-		}
-		for _, c := range fate.clashes {
+		for _, c := range late.clashes[uint32(row.Number)] {
 			w.log.Find(w.run.Clash[c.kind], row, c.col, row.Cell(c.col), catalogue.Facts{Row: c.other})
 		}
 	}
