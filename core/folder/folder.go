@@ -274,12 +274,12 @@ func recoverTarget(target string) error {
 				return inUse(err)
 			}
 		}
-		if err := removeOurs(old); err != nil {
+		if err := removeOld(old); err != nil {
 			return inUse(err)
 		}
 	}
 	for _, part := range parts {
-		if err := removeOurs(part); err != nil {
+		if err := os.RemoveAll(part); err != nil {
 			return inUse(err)
 		}
 	}
@@ -311,10 +311,10 @@ func complete(dir string) bool {
 	return err == nil && len(edited) == 0
 }
 
-// removeOurs removes a folder that a run left behind, unless somebody has put
-// something into it. Files may be missing: the run may have been killed while
+// removeOld removes a folder that a run has replaced, unless somebody has put
+// something into it since. Files may be missing: the run may have been killed while
 // it was removing them.
-func removeOurs(dir string) error {
+func removeOld(dir string) error {
 	if m, err := ReadManifest(dir); err == nil {
 		if touched, err := touched(dir, m); err != nil || len(touched) > 0 {
 			return err

@@ -151,7 +151,7 @@ func TestNothingShared(t *testing.T) {
 // TestSurveyState: however the sheet is cut and however many workers learn from
 // it, what the steps have learned is the same, byte for byte.
 func TestSurveyState(t *testing.T) {
-	eachNasty(t, func(t *testing.T, path string, _ uint64) {
+	eachFile(t, func(t *testing.T, path string, _ uint64) {
 		state := func(workers, size int) string {
 			opt := fixed(path, "")
 			opt.Workers, opt.PartSize, opt.Temp = workers, size, t.TempDir()

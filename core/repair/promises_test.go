@@ -18,6 +18,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/folder"
 	"zetanum/core/sheet"
+	"zetanum/demo"
 )
 
 func fixed(input, target string) Options {
@@ -63,6 +64,23 @@ func rowsIn(t *testing.T, path string, form sheet.Form) (rows [][]string) {
 	return rows
 }
 
+// eachFile runs a test on the files of the demo catalogue and on generated ones.
+func eachFile(t *testing.T, test func(t *testing.T, path string, seed uint64)) {
+	for _, name := range demo.Names() {
+		if name == "stock-take.xlsx" {
+			continue // nothing is wrong with it
+		}
+		t.Run(name, func(t *testing.T) {
+			content, err := demo.Read(name)
+			require.NoError(t, err)
+			path := filepath.Join(t.TempDir(), name)
+			require.NoError(t, os.WriteFile(path, content, 0o666))
+			test(t, path, 1)
+		})
+	}
+	eachNasty(t, test)
+}
+
 // eachNasty runs a test on files of many kinds.
 func eachNasty(t *testing.T, test func(t *testing.T, path string, seed uint64)) {
 	seeds := uint64(24)
@@ -81,7 +99,7 @@ func eachNasty(t *testing.T, test func(t *testing.T, path string, seed uint64)) 
 // TestEveryRowAccountedFor: the source is not touched, and each of its rows is
 // in exactly one output, those held and set aside with all their cells.
 func TestEveryRowAccountedFor(t *testing.T) {
-	eachNasty(t, func(t *testing.T, path string, _ uint64) {
+	eachFile(t, func(t *testing.T, path string, _ uint64) {
 		before, err := os.ReadFile(path)
 		require.NoError(t, err)
 		r := run(t, fixed(path, Target(path)))
@@ -93,7 +111,7 @@ func TestEveryRowAccountedFor(t *testing.T) {
 		require.Equal(t, c.Read, c.Ready+c.Held+c.Aside)
 		require.NotZero(t, c.Ready*c.Held*c.Aside, "the file is too tame: %+v", c)
 		var source []string
-		table, err := sheet.Open(path, sheet.Options{})
+		table, err := sheet.Open(path, sheet.Options{Spool: t.TempDir()})
 		require.NoError(t, err)
 		defer table.Close()
 		require.NoError(t, table.Each(func() { source = nil }, func(r *catalogue.Row) {
@@ -110,7 +128,11 @@ func TestEveryRowAccountedFor(t *testing.T) {
 				require.NotEmpty(t, row[1], "%s row %d has no reason", name, number)
 				require.False(t, seen[row[0]], "row %d is there twice", number)
 				seen[row[0]] = true
-				require.Equal(t, source[number-r.Source.Heading-1], strings.Join(row[2:], "\x1f"), "row %d", number)
+				want, got := source[number-r.Source.Heading-1], strings.Join(row[2:], "\x1f")
+				if r.Source.Form.Spooled { // a workbook leaves out empty cells at the end
+					want, got = strings.TrimRight(want, "\x1f"), strings.TrimRight(got, "\x1f")
+				}
+				require.Equal(t, want, got, "row %d", number)
 			}
 		}
 		ready := rowsIn(t, filepath.Join(r.Folder, "ready.csv"), r.Source.Form)
@@ -125,7 +147,7 @@ func TestEveryRowAccountedFor(t *testing.T) {
 // TestRepairingTheRepaired: a repaired file comes out of a second repair byte
 // for byte, also when rows are taken out of it at random.
 func TestRepairingTheRepaired(t *testing.T) {
-	eachNasty(t, func(t *testing.T, path string, seed uint64) {
+	eachFile(t, func(t *testing.T, path string, seed uint64) {
 		first := run(t, fixed(path, Target(path)))
 		ready := filepath.Join(first.Folder, "ready.csv")
 		text, err := os.ReadFile(ready)
@@ -167,7 +189,7 @@ func dropRows(r *rand.Rand, text string, form sheet.Form, keep int) string {
 // TestSameBytes: nothing that is written depends on the number of workers or
 // on how the sheet is cut into parts.
 func TestSameBytes(t *testing.T) {
-	eachNasty(t, func(t *testing.T, path string, _ uint64) {
+	eachFile(t, func(t *testing.T, path string, _ uint64) {
 		want := contents(t, run(t, fixed(path, Target(path))).Folder)
 		for _, workers := range []int{1, 2, 5} {
 			for _, size := range []int{1, 700, 1 << 20} {

@@ -7,11 +7,11 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"slices"
 	"strings"
-	"time"
 
 	"golang.org/x/sync/errgroup"
 
@@ -24,112 +24,6 @@ import (
 	"zetanum/core/steps"
 )
 
-// Options say what to repair and how.
-type Options struct {
-	Input   string // a file, or "-" for Stdin
-	Stdin   io.Reader
-	Sheet   string
-	Fields  map[string]catalogue.Field // by heading
-	Trust   []string                   // sheets that are trusted for barcodes
-	Only    []string                   // fields or headings to write, besides the SKU; none: all
-	Sample  int                        // products to write, the others set aside; 0: all
-	Workers int
-	// PartSize is how many bytes the workers share out at a time; 0 is as much
-	// as is good. No output depends on it.
-	PartSize int
-	Date     string // recorded, as YYYY-MM-DD
-	Version  string // of the program, recorded
-
-	Target string    // the output folder; "" writes nothing
-	Temp   string    // a folder for what is needed for a while
-	Stdout io.Writer // if not nil, takes ready.csv in place of the folder
-
-	// Review writes further files for people into a folder that is about to
-	// appear; nil: none.
-	Review func(dir string, r *Result) error
-	// Progress is told how much of the whole work is done, in bytes.
-	Progress func(stage string, done, total int64)
-}
-
-// A Result is what became of a file.
-type Result struct {
-	Source   Source
-	Settings Settings
-	Trusted  []TrustedSheet
-	Report   *line.Report
-	Models   []ColumnModel // what the survey saw of each barcode column
-	Fill     []ColumnFill  // of each column, after a look
-	Survey   *line.Survey
-	Folder   string   // where the output is, "" if nothing was written
-	Edited   []string // files that kept an older folder from being replaced
-}
-
-// A Source is the file that was read.
-type Source struct {
-	Path, Name string
-	Sheet      string
-	Others     []string // sheets of the workbook that were not read
-	Size       int64
-	Changed    time.Time
-	Sum        string
-	Kind       string // in words
-	Heading    int    // the row number of the headings
-	Preamble   []string
-	Columns    catalogue.Columns
-	Form       sheet.Form
-	ByCells    []int // columns whose meaning was seen from their cells
-}
-
-// Settings are what a run was asked to do, as recorded in its manifest.
-type Settings struct {
-	Sheet  string            `json:"sheet,omitempty"`
-	Fields map[string]string `json:"fields,omitempty"`
-	Trust  []string          `json:"trust,omitempty"`
-	Only   []string          `json:"only,omitempty"`
-	Sample int               `json:"sample,omitempty"`
-}
-
-// A TrustedSheet says what a trusted sheet had to offer.
-type TrustedSheet struct {
-	Name                 string
-	Rows, Whole, Damaged int
-}
-
-// manifest is what run.json records of a run.
-type manifest struct {
-	Version  string         `json:"version"`
-	Date     string         `json:"date"`
-	Source   manifestSource `json:"source"`
-	Settings Settings       `json:"settings"`
-	Counts   Counts         `json:"counts"`
-}
-
-type manifestSource struct {
-	Name  string `json:"name"`
-	Sheet string `json:"sheet,omitempty"`
-	Bytes int64  `json:"bytes"`
-	Sum   string `json:"sum"`
-}
-
-// Counts are the sums of a run: Read = Ready + Held + Aside.
-type Counts struct {
-	Read     int `json:"read"`
-	Ready    int `json:"ready"`
-	Held     int `json:"held"`
-	Aside    int `json:"set_aside"`
-	Products int `json:"products"`
-	Changed  int `json:"cells_changed"`
-}
-
-// Counts returns the sums.
-func (r *Result) Counts() Counts {
-	c := Counts{Read: r.Report.Rows, Ready: r.Report.Ready, Held: r.Report.Held, Aside: r.Report.Aside, Products: r.Report.Products}
-	for i := range r.Report.Repaired {
-		c.Changed += r.Report.Repaired[i].Cells
-	}
-	return c
-}
-
 // ErrOnly says that a name given with Only is neither a field nor a heading of
 // the sheet.
 var ErrOnly = errors.New("no such column")
@@ -140,6 +34,9 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 	var job *folder.Job
 	if opt.Target != "" && opt.Stdout == nil {
 		if job, err = folder.Begin(opt.Target); err != nil {
+			if errors.Is(err, fs.ErrPermission) {
+				return nil, fmt.Errorf("%s: there is no right to write here; name another folder with -out (%w)", opt.Target, err)
+			}
 			return nil, fmt.Errorf("%s: %w", opt.Target, err)
 		}
 		dir, temp = job.Dir(), job.Dir()
@@ -292,6 +189,9 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 func (r *runner) named(err error) error {
 	if errors.Is(err, sheet.ErrChanged) {
 		return &sheet.Error{File: r.table.Name, Err: err, Do: "Nothing was written. Run again when nobody is saving it."}
+	}
+	if errors.Is(err, sheet.ErrRowTooLarge) {
+		return &sheet.Error{File: r.table.Name, Err: err, Do: "Nothing was written. Look for a cell that holds a whole file, or for a quotation mark that is never closed."}
 	}
 	return err
 }

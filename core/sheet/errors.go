@@ -11,6 +11,7 @@ var (
 	ErrOldWorkbook = errors.New("this is a workbook in the old binary format")
 	ErrNoTable     = errors.New("no table was found")
 	ErrNoSheet     = errors.New("there is no sheet of that name")
+	ErrRowTooLarge = errors.New("a single row has more than 64 megabytes")
 	ErrHeadings    = errors.New("none of the headings is known")
 )
 

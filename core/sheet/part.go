@@ -100,7 +100,7 @@ func (s *Splitter) Next() (*Part, error) {
 				return s.hand(row)
 			}
 			if s.form.Spooled || s.form.Lenient {
-				return nil, fmt.Errorf("a single row has more than %d megabytes", maxProduct>>20)
+				return nil, fmt.Errorf("%w (the one that begins at byte %d)", ErrRowTooLarge, s.offset)
 			}
 			return nil, s.unclosed()
 		}

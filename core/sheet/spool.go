@@ -118,5 +118,11 @@ func (f *Form) AppendSource(dst []byte, part *Part, row *catalogue.Row) []byte {
 		}
 		dst = AppendCell(dst, cell, source.Marks[i], f.Separator)
 	}
+	// Workbooks leave out empty cells at the end of a row.
+	for i := len(source.Cells); f.Spooled && i < f.Columns; i++ {
+		if i > 0 {
+			dst = append(dst, f.Separator)
+		}
+	}
 	return dst
 }

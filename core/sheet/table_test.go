@@ -179,6 +179,7 @@ func TestWorkbook(t *testing.T) {
 			require.NoError(t, book.SetCellValue("Products", name, v))
 		}
 	}
+	require.NoError(t, book.SetCellDefault("Products", "B5", "9.5212345678990002E+12"))
 	date, err := book.NewStyle(&excelize.Style{NumFmt: 14})
 	require.NoError(t, err)
 	require.NoError(t, book.SetCellValue("Products", "E2", 46000))
@@ -196,6 +197,7 @@ func TestWorkbook(t *testing.T) {
 		{"007", "9521234000013", "Smoker", "12.95", "2025-12-09", "TRUE"},
 		{},
 		{"008", "9.52123E+12", "Tool", "0.3", "", "FALSE"},
+		{"", "9521234567899"},
 	}, rows)
 	require.NoError(t, table.Close())
 	left, err := os.ReadDir(spool)
@@ -206,5 +208,5 @@ func TestWorkbook(t *testing.T) {
 	assert.ErrorIs(t, err, ErrNoSheet)
 	assert.ErrorContains(t, err, "Notes, Products")
 	_, err = Open(path, Options{Spool: spool, Sheet: "notes"})
-	assert.ErrorIs(t, err, ErrNoTable)
+	assert.ErrorIs(t, err, ErrHeadings)
 }

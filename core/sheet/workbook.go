@@ -45,7 +45,7 @@ func (t *Table) openWorkbook() error {
 	if t.opt.Sheet != "" && t.Sheet == "" {
 		return t.fail(ErrNoSheet, t.opt.Sheet, "The sheets are: "+strings.Join(names, ", ")+".")
 	}
-	if tried != nil && len(names) == 1 {
+	if tried != nil && (len(names) == 1 || t.opt.Sheet != "") {
 		return tried
 	}
 	return t.fail(ErrNoTable, "none of its visible sheets has headings that are known: "+strings.Join(names, ", "), "Name the sheet with -sheet, or say what a heading means with -field.")

@@ -117,6 +117,7 @@ func TestCommandLine(t *testing.T) {
 		{"check -trust nothing.xlsx list.csv", 3, "", "nothing.xlsx"},
 		{"check -trust names.csv list.csv", 3, "", "no barcode column was recognised"},
 		{"repair -out - -json list.csv", 2, "", "standard output"},
+		{"repair -out . list.csv", 2, "", "not a folder that a repair has written"},
 		{"repair -out x list.csv names.csv", 2, "", "-out names the output of one file"},
 		{"check nothing.csv list.csv", 3, "1 of 2 rows is ready", "nothing.csv"},
 		{"barcode 9521234000013", 0, "EAN-13, the check digit fits", ""},

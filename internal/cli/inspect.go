@@ -77,6 +77,13 @@ func nextCommand(o *options, file string) string {
 	return strings.Join(words, " ")
 }
 
+func example(cell string) string {
+	if cell == "" {
+		return ""
+	}
+	return visible(cell, 40)
+}
+
 func printLook(p *terminal.Printer, r *repair.Result, next string) {
 	printSource(p, r)
 	p.Line()
@@ -89,7 +96,7 @@ func printLook(p *terminal.Printer, r *repair.Result, next string) {
 			field = "–"
 		}
 		t.Rows = append(t.Rows, []string{
-			catalogue.Shorten(h, 28), field, thousands(r.Fill[i].Filled), visible(r.Fill[i].Example, 40),
+			catalogue.Shorten(h, 28), field, thousands(r.Fill[i].Filled), example(r.Fill[i].Example),
 		})
 	}
 	p.Head("Columns")

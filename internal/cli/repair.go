@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"path/filepath"
 
+	"zetanum/core/folder"
 	"zetanum/core/repair"
 	"zetanum/internal/proof"
 	"zetanum/internal/terminal"
@@ -45,6 +46,11 @@ func (s *session) repairFiles(o *options, files []string) (int, error) {
 	}
 	if o.out == "-" && o.json {
 		return exitUsage, usagef("-out - and -json both want standard output")
+	}
+	if o.out != "" && o.out != "-" {
+		if edited, err := folder.Edited(filepath.Clean(o.out)); err == nil && len(edited) == 1 && edited[0] == "." {
+			return exitUsage, usagef("-out %s: this is not a folder that a repair has written; name a new or an empty one", o.out)
+		}
 	}
 	return s.eachFile(o, files, func(opt *repair.Options) {
 		opt.Review = proof.Review

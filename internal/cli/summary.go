@@ -120,8 +120,8 @@ func (s summary) trusted() {
 func (s summary) stored() {
 	for _, m := range s.r.Models {
 		if n := m.Model.Stored; n > 0 {
-			s.WrapHanging("", "", fmt.Sprintf("%s stored as numbers in column %s with all their digits, however the workbook shows them.",
-				s.Good(plural(int(n), "barcode is", "barcodes are")), s.r.Source.Columns.Headings[m.Col]))
+			s.WrapHanging("", "", fmt.Sprintf("Column %s stores %s with all digits, whatever the workbook shows.",
+				s.r.Source.Columns.Headings[m.Col], s.Good(plural(int(n), "barcode as a number", "barcodes as numbers"))))
 		}
 	}
 }
@@ -221,7 +221,12 @@ func (s summary) files() {
 }
 
 // visible shortens a cell and shows what cannot be seen in it.
-func visible(cell string, n int) string { return catalogue.Shorten(text.Visible(cell), n) }
+func visible(cell string, n int) string {
+	if cell == "" {
+		return "(empty)"
+	}
+	return catalogue.Shorten(text.Visible(cell), n)
+}
 
 func thousands(n int) string { return catalogue.Thousands(uint64(n)) }
 

@@ -25,6 +25,9 @@ const ReviewName = "review.xlsx"
 // maxRows is how many held rows a person is shown; of more, a fair choice.
 const maxRows = 5000
 
+// maxColumns is how many columns of the source a person is shown.
+const maxColumns = 1000
+
 // maxCell is the most characters a cell of a workbook can hold.
 const maxCell = 32767
 
@@ -222,14 +225,13 @@ func writeSummary(book *excelize.File, s styles, r *repair.Result) error {
 }
 
 func writeHeld(book *excelize.File, s styles, r *repair.Result, rows []heldRow, total int) error {
-	widths := []float64{8, 70}
-	for range r.Source.Columns.Headings {
-		widths = append(widths, 20)
-	}
-	w, err := newWriter(book, s, "Held", widths...)
+	headings := r.Source.Columns.Headings
+	headings = headings[:min(len(headings), maxColumns)]
+	w, err := newWriter(book, s, "Held", 8, 70)
 	if err != nil {
 		return err
 	}
+	w.err = errors.Join(w.err, w.stream.SetColWidth(3, len(headings)+2, 20))
 	partly, frozen := total > len(rows), 1
 	if partly {
 		frozen = 2
@@ -238,9 +240,9 @@ func writeHeld(book *excelize.File, s styles, r *repair.Result, rows []heldRow, 
 	if partly {
 		w.add(s.text, "", "Shown are "+catalogue.Thousands(uint64(len(rows)))+" of "+catalogue.Thousands(uint64(total))+" held rows, chosen fairly. All are in held.csv.")
 	}
-	w.add(s.head, append([]string{"Row", "Reason"}, r.Source.Columns.Headings...)...)
+	w.add(s.head, append([]string{"Row", "Reason"}, headings...)...)
 	for _, row := range rows {
-		w.addWrapped(s.text, 1, row.cells...)
+		w.addWrapped(s.text, 1, row.cells[:min(len(row.cells), len(headings)+2)]...)
 	}
 	return w.flush()
 }

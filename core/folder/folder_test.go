@@ -1,0 +1,137 @@
+package folder
+
+import (
+	"os"
+	"path/filepath"
+	"sort"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func makeFolder(t *testing.T, target, content string) string {
+	t.Helper()
+	job, err := Begin(target)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(filepath.Join(job.Dir(), "ready.csv"), []byte(content), 0o666))
+	require.NoError(t, os.WriteFile(filepath.Join(job.Dir(), Temporary+"x"), nil, 0o666))
+	path, _, err := job.Commit(map[string]string{"made": content})
+	require.NoError(t, err)
+	return path
+}
+
+func names(t *testing.T, dir string) []string {
+	t.Helper()
+	entries, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	var list []string
+	for _, e := range entries {
+		list = append(list, e.Name())
+	}
+	sort.Strings(list)
+	return list
+}
+
+func read(t *testing.T, path string) string {
+	t.Helper()
+	b, err := os.ReadFile(path)
+	require.NoError(t, err)
+	return string(b)
+}
+
+func TestCommit(t *testing.T) {
+	dir := t.TempDir()
+	target := filepath.Join(dir, "out")
+	require.Equal(t, target, makeFolder(t, target, "one"))
+	assert.Equal(t, []string{"ready.csv", ManifestName}, names(t, target))
+	require.Equal(t, target, makeFolder(t, target, "two"))
+	assert.Equal(t, "two", read(t, filepath.Join(target, "ready.csv")))
+	assert.Equal(t, []string{"out"}, names(t, dir))
+
+	for what, edit := range map[string]func() error{
+		"changed": func() error { return os.WriteFile(filepath.Join(target, "ready.csv"), []byte("x"), 0o666) },
+		"added":   func() error { return os.WriteFile(filepath.Join(target, "notes.txt"), []byte("x"), 0o666) },
+		"removed": func() error { return os.Remove(filepath.Join(target, "ready.csv")) },
+	} {
+		require.NoError(t, os.RemoveAll(target))
+		makeFolder(t, target, "one")
+		require.NoError(t, edit())
+		assert.Equal(t, target+"-2", makeFolder(t, target, "two"), what)
+		require.NoError(t, os.RemoveAll(target+"-2"))
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(target, ".DS_Store"), nil, 0o666))
+}
+
+func TestAbortAndBusy(t *testing.T) {
+	dir := t.TempDir()
+	target := filepath.Join(dir, "out")
+	job, err := Begin(target)
+	require.NoError(t, err)
+	_, err = Begin(target)
+	assert.ErrorIs(t, err, ErrBusy)
+	assert.ErrorIs(t, Recover(target), ErrBusy)
+	require.NoError(t, job.Abort())
+	assert.Empty(t, names(t, dir))
+}
+
+// TestRecover lays out what a killed program may leave and checks that it ends
+// with the old folder or the new one, whole, and nothing else.
+func TestRecover(t *testing.T) {
+	for _, test := range []struct {
+		name  string
+		state func(old, new, target string) error // moves two whole folders to where they are left
+		want  string
+	}{
+		{"killed while writing", func(old, new, target string) error {
+			os.Remove(filepath.Join(new, ManifestName))
+			os.Rename(old, target)
+			return os.Rename(new, target+".part-abcdefgh")
+		}, "old"},
+		{"killed before the first rename", func(old, new, target string) error {
+			os.Rename(old, target)
+			return os.Rename(new, target+".part-abcdefgh")
+		}, "old"},
+		{"killed between the renames", func(old, new, target string) error {
+			os.Rename(old, target+".old-abcdefgh")
+			return os.Rename(new, target+".part-abcdefgh")
+		}, "new"},
+		{"killed between them, the new one not whole", func(old, new, target string) error {
+			os.WriteFile(filepath.Join(new, "ready.csv"), []byte("cut"), 0o666)
+			os.Rename(old, target+".old-abcdefgh")
+			return os.Rename(new, target+".part-abcdefgh")
+		}, "old"},
+		{"killed while removing the old one", func(old, new, target string) error {
+			os.Remove(filepath.Join(old, "ready.csv"))
+			os.Rename(old, target+".old-abcdefgh")
+			return os.Rename(new, target)
+		}, "new"},
+	} {
+		dir := t.TempDir()
+		target := filepath.Join(dir, "out")
+		old, new := makeFolder(t, filepath.Join(dir, "a"), "old"), makeFolder(t, filepath.Join(dir, "b"), "new")
+		require.NoError(t, test.state(old, new, target), test.name)
+		require.NoError(t, Recover(target), test.name)
+		assert.Equal(t, []string{"out"}, names(t, dir), test.name)
+		assert.Equal(t, test.want, read(t, filepath.Join(target, "ready.csv")), test.name)
+		edited, err := Edited(target)
+		require.NoError(t, err)
+		assert.Empty(t, edited, test.name)
+	}
+}
+
+// TestWhatIsNotOursStays: folders that only look like leftovers are left alone.
+func TestWhatIsNotOursStays(t *testing.T) {
+	dir := t.TempDir()
+	target := filepath.Join(dir, "out")
+	for _, name := range []string{"out.old", "out.part-1", "out.old-backup-2025", "out-2"} {
+		require.NoError(t, os.Mkdir(filepath.Join(dir, name), 0o777))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name, "mine"), nil, 0o666))
+	}
+	before := names(t, dir)
+	makeFolder(t, target, "one")
+	assert.Subset(t, names(t, dir), before)
+	edited, err := Edited(filepath.Join(dir, "out-2"))
+	require.NoError(t, err)
+	assert.Equal(t, []string{"."}, edited)
+}

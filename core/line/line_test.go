@@ -1,0 +1,158 @@
+package line
+
+import (
+	"context"
+	"errors"
+	"io"
+	"math/rand/v2"
+	"sync/atomic"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zetanum/core/catalogue"
+)
+
+func TestOrdered(t *testing.T) {
+	for _, workers := range []int{1, 2, 7} {
+		n := 0
+		var got []int
+		err := ordered(context.Background(), workers, func() (int, error) {
+			if n++; n > 500 {
+				return 0, io.EOF
+			}
+			return n, nil
+		}, func(_, item int) (int, error) {
+			for range rand.IntN(2000) { // some are slower than others
+				_ = item
+			}
+			return item * item, nil
+		}, func(r int) error {
+			got = append(got, r)
+			return nil
+		})
+		require.NoError(t, err)
+		require.Len(t, got, 500)
+		for i, r := range got {
+			require.Equal(t, (i+1)*(i+1), r)
+		}
+	}
+}
+
+// TestOrderedStops: an error anywhere ends everything and is returned.
+func TestOrderedStops(t *testing.T) {
+	fault := errors.New("fault")
+	for _, where := range []string{"next", "work", "sink"} {
+		var handed atomic.Int64
+		fail := func(here string, at int64) error {
+			if here == where && at == 40 {
+				return fault
+			}
+			return nil
+		}
+		err := ordered(context.Background(), 3, func() (int64, error) {
+			n := handed.Add(1)
+			return n, fail("next", n)
+		}, func(_ int, item int64) (int64, error) {
+			return item, fail("work", item)
+		}, func(item int64) error { return fail("sink", item) })
+		assert.ErrorIs(t, err, fault, where)
+	}
+	ctx, cancel := context.WithCancel(context.Background())
+	cancel()
+	err := ordered(ctx, 2, func() (int, error) { return 1, nil }, func(_, i int) (int, error) { return i, nil }, func(int) error { return nil })
+	assert.ErrorIs(t, err, context.Canceled)
+}
+
+// TestSuspects holds the table against a plain map, with room for too few keys
+// at first.
+func TestSuspects(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 4))
+	var s suspects
+	s.expect(10)
+	first := make(map[uint64]uint32)
+	want := make(map[int]bool)
+	for part := range 40 {
+		var keys []rowKey
+		for row := range 500 {
+			key := r.Uint64N(50000) * 0x9e3779b97f4a7c15
+			keys = append(keys, rowKey{key, uint32(row + 1)})
+			number := uint32(part*500 + row + 1)
+			if owner, again := first[key]; again && owner != number {
+				want[int(owner)], want[int(number)] = true, true
+			} else {
+				first[key] = number
+			}
+		}
+		s.enter(keys, part*500)
+	}
+	for row := 1; row <= 20000; row++ {
+		require.Equal(t, want[row], s.has(row), row)
+	}
+	for part := range 40 {
+		index := PartIndex{Rows: 5, Before: part * 500}
+		some := false
+		for row := part*500 + 1; row <= part*500+5; row++ {
+			some = some || want[row]
+		}
+		assert.Equal(t, some, s.any(&index))
+	}
+}
+
+func TestClaims(t *testing.T) {
+	row := func(row, product int, print uint64) mark {
+		return mark{kind: markRow, key: [2]uint64{print, print}, row: row, product: product}
+	}
+	claim := func(row, product int, kind ClaimKind, key uint64) mark {
+		return mark{kind: kind, key: [2]uint64{key}, row: row, col: int(kind), product: product}
+	}
+	c := newClaims(0)
+	c.enter([]mark{
+		row(2, 2, 100), claim(2, 2, ClaimSKU, 1), claim(2, 2, ClaimBarcode, 7),
+		row(3, 2, 101), claim(3, 2, ClaimBarcode, 7), // the same product again
+		row(4, 4, 100), claim(4, 4, ClaimSKU, 1), claim(4, 4, ClaimBarcode, 7), // repeats row 2
+	})
+	c.enter([]mark{row(5, 5, 102), claim(5, 5, ClaimSKU, 1)}) // another product with the SKU of row 2
+	c.enter([]mark{row(6, 6, 103), claim(6, 6, ClaimSKU, 1)})
+	s := c.settle()
+	assert.Equal(t, map[uint32]uint32{4: 2}, s.duplicates)
+	assert.Equal(t, map[uint32][]clash{
+		2: {{ClaimSKU, int(ClaimSKU), 5}},
+		5: {{ClaimSKU, int(ClaimSKU), 2}},
+		6: {{ClaimSKU, int(ClaimSKU), 2}},
+	}, s.clashes)
+}
+
+// TestReportsMerge: reports may be merged in any way.
+func TestReportsMerge(t *testing.T) {
+	r := rand.New(rand.NewPCG(5, 6))
+	reports := make([]Report, 30)
+	for i := range reports {
+		for range r.IntN(20) {
+			n := reports[i].found(catalogue.Code(1+r.IntN(4)), r.IntN(3))
+			n.Cells++
+			row := r.IntN(1000)
+			n.Examples = addExample(n.Examples, func() Example { return Example{Row: row} }, row)
+		}
+		reports[i].Rows = r.IntN(100)
+	}
+	merge := func(cuts []int) *Report {
+		total := new(Report)
+		last := 0
+		for _, cut := range append(cuts, len(reports)) {
+			var some Report
+			for i := last; i < cut; i++ {
+				some.Merge(&reports[i])
+			}
+			total.Merge(&some)
+			last = cut
+		}
+		return total
+	}
+	want := merge(nil)
+	for range 20 {
+		cut := r.IntN(30)
+		assert.Equal(t, want, merge([]int{cut / 2, cut}))
+	}
+}
