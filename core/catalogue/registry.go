@@ -170,14 +170,14 @@ func Rules() []Rule {
 }
 
 var rules = [numRules]RuleEntry{
-	RuleUndress:     {"barcode.undressed", Repair, "spaces, signs and labels around a barcode taken off"},
-	RuleTail:        {"barcode.tail", Repair, "a decimal tail of zeros taken off a barcode"},
-	RuleGrouping:    {"barcode.grouping", Repair, "thousands marks taken out of a barcode"},
-	RuleScientific:  {"barcode.scientific", Repair, "all digits were there behind the scientific notation"},
-	RuleZeroFilled:  {"barcode.last-zero", Repair, "the zero at the end that scientific notation drops put back"},
-	RuleLeadingZero: {"barcode.leading-zero", Repair, "leading zeros put back"},
-	RuleTrusted:     {"barcode.trusted", Repair, "taken from a trusted sheet by SKU"},
-	RuleSpaces:      {"text.spaces", Repair, "stray spaces taken out"},
-	RuleInvisible:   {"text.invisible", Repair, "invisible characters taken out"},
-	RuleSplitNumber: {"row.split-number", Repair, "a number that its decimal comma had split joined again"},
+	RuleUndress:     {"repair.undressed", Repair, "spaces, signs and labels around a barcode taken off"},
+	RuleTail:        {"repair.tail", Repair, "a decimal tail of zeros taken off a barcode"},
+	RuleGrouping:    {"repair.grouping", Repair, "thousands marks taken out of a barcode"},
+	RuleScientific:  {"repair.scientific", Repair, "all digits were there behind the scientific notation"},
+	RuleZeroFilled:  {"repair.last-zero", Repair, "the zero at the end that scientific notation drops put back"},
+	RuleLeadingZero: {"repair.leading-zero", Repair, "leading zeros put back"},
+	RuleTrusted:     {"repair.trusted", Repair, "taken from a trusted sheet by SKU"},
+	RuleSpaces:      {"repair.spaces", Repair, "stray spaces taken out"},
+	RuleInvisible:   {"repair.invisible", Repair, "invisible characters taken out"},
+	RuleSplitNumber: {"repair.split-number", Repair, "a number that its decimal comma had split joined again"},
 }

@@ -24,7 +24,7 @@ const (
 	NotFound  State = iota
 	Found           // one whole code
 	Damaged         // the key is there, its code is not whole
-	Ambiguous       // different codes for the key
+	Ambiguous       // different codes for the key, or the code stands at several keys
 )
 
 // An Answer is what trusted sheets say about a key.
@@ -45,6 +45,8 @@ func (a *Answer) Where() string {
 		return ""
 	case a.entry.other > 0:
 		return fmt.Sprintf("%s, rows %d and %d", a.sheet.Name, a.entry.row, a.entry.other)
+	case a.entry.shared > 0:
+		return fmt.Sprintf("%s has %s in row %d and for another SKU, too", a.sheet.Name, a.entry.cell, a.entry.row)
 	case a.other != nil:
 		one := *a
 		one.other = nil
@@ -70,6 +72,8 @@ type entry struct {
 	cell  string
 	row   int
 	other int // another row with the same key and another code
+
+	shared int // a row with the same code and another key
 }
 
 // Load reads a trusted sheet. It needs a column of SKUs and one of barcodes.
@@ -108,7 +112,30 @@ func Load(path string, opt sheet.Options) (*Sheet, error) {
 	for _, r := range rows {
 		s.add(r, evidence)
 	}
+	s.findShared()
 	return s, nil
+}
+
+// findShared marks the codes that stand at several SKUs: one of them at least
+// is wrong, and the sheet does not say which.
+func (s *Sheet) findShared() {
+	first := make(map[uint64]string, len(s.entries))
+	for key, e := range s.entries {
+		if !e.code.IsValid() {
+			continue
+		}
+		other, taken := first[e.code.Key()]
+		if !taken {
+			first[e.code.Key()] = key
+			continue
+		}
+		e.shared = s.entries[other].row
+		s.entries[key] = e
+		if o := s.entries[other]; o.shared == 0 {
+			o.shared = e.row
+			s.entries[other] = o
+		}
+	}
 }
 
 type row struct {
@@ -160,7 +187,7 @@ func (s Sheets) Look(sku string) Answer {
 		}
 		b := Answer{State: Found, Code: e.code, sheet: sheet, entry: e}
 		switch {
-		case e.other > 0:
+		case e.other > 0 || e.shared > 0:
 			b.State = Ambiguous
 			return b
 		case !e.code.IsValid():

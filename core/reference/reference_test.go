@@ -21,7 +21,7 @@ func load(t *testing.T, name, content string) *Sheet {
 }
 
 func TestLook(t *testing.T) {
-	counted := load(t, "counted.csv", "SKU,EAN\nA,9521234000013\nB,9.52E+12\nC,9521234000020\nC,9521234000037\nD,9521234000044\nD,9521234000044\nE,9521234000012\nF,\nG,9.52E+12\nG,9521234000051\n")
+	counted := load(t, "counted.csv", "SKU,EAN\nA,9521234000013\nB,9.52E+12\nC,9521234000020\nC,9521234000037\nD,9521234000044\nD,9521234000044\nE,9521234000012\nF,\nG,9.52E+12\nG,9521234000051\nH,9521234000099\nI,9521234000099\n")
 	older := load(t, "older.csv", "EAN;SKU\n9521234000013;A\n9521234000068;B\n9521234000075;D\n")
 	for _, test := range []struct {
 		sheets Sheets
@@ -44,6 +44,8 @@ func TestLook(t *testing.T) {
 		{Sheets{counted, older}, "B", Found, "9521234000068", "older.csv, row 3, says 9521234000068"},
 		{Sheets{older, counted}, "B", Found, "9521234000068", "older.csv, row 3, says 9521234000068"},
 		{Sheets{counted, older}, "D", Ambiguous, "", "counted.csv, row 6, says 9521234000044, but older.csv, row 4, says 9521234000075"},
+		{Sheets{counted}, "H", Ambiguous, "", "counted.csv has 9521234000099 in row 12 and for another SKU, too"},
+		{Sheets{counted}, "I", Ambiguous, "", "counted.csv has 9521234000099 in row 13 and for another SKU, too"},
 		{nil, "A", NotFound, "", ""},
 	} {
 		a := test.sheets.Look(test.sku)
@@ -53,7 +55,7 @@ func TestLook(t *testing.T) {
 		}
 		assert.Equal(t, test.where, a.Where(), test.sku)
 	}
-	assert.Equal(t, []int{10, 6, 3}, []int{counted.Rows, counted.Whole, counted.Damaged})
+	assert.Equal(t, []int{12, 8, 3}, []int{counted.Rows, counted.Whole, counted.Damaged})
 }
 
 // TestNotBelieved: a sheet whose own codes were rounded and filled up with zeros

@@ -237,10 +237,20 @@ func pieces(s string, form Form) Reading {
 		return Reading{Form: Nothing}
 	case len(parts) > 1 && (whole > 1 || codes > 0):
 		return Reading{Form: TwoCodes}
-	case len(parts) > 1 && strings.ContainsAny(s, "/;,|+"):
+	case len(parts) > 1 && (strings.ContainsAny(s, "/;,|+") || isDate(parts)):
 		return Reading{Form: Nothing}
 	}
 	return digits(strings.Join(parts, ""), form, false)
+}
+
+// isDate reports whether digits with marks between them read like a date: of
+// the many codes of eight digits that could be written so, few are.
+func isDate(parts []string) bool {
+	if len(parts) != 3 {
+		return false
+	}
+	a, b, c := len(parts[0]), len(parts[1]), len(parts[2])
+	return b <= 2 && (a == 4 && c <= 2 || a <= 2 && (c == 4 || c == 2))
 }
 
 // Interval returns the smallest and largest number that the code may have

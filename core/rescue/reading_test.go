@@ -56,6 +56,10 @@ func TestRead(t *testing.T) {
 		"#N/A":                          {Form: Nothing},
 		"TRUE":                          {Form: Nothing},
 		"12/11/2026":                    {Form: Nothing},
+		"2026-11-12":                    {Form: Nothing}, // joined it would pass as EAN-8 one time in ten
+		"12-11-2026":                    {Form: Nothing},
+		"12 11 26":                      {Form: Nothing},
+		"1234-5670":                     {Form: Dressed, N: 12345670, Length: 8},
 		"LRA-0007":                      {Form: Nothing},
 		"n/a":                           {Form: Nothing},
 		"ungültig":                      {Form: Nothing},

@@ -86,7 +86,7 @@ func (b *barcodes) Repair(p *catalogue.Product, log *line.Log) {
 		if verdict.Whole() {
 			b.known(row, i, &verdict, log)
 		} else {
-			b.open(row, i, reading, &verdict, log)
+			b.open(p, i, reading, &verdict, log)
 		}
 	}
 }
@@ -107,14 +107,18 @@ func (b *barcodes) known(row *catalogue.Row, i int, v *rescue.Verdict, log *line
 }
 
 // open deals with a code that is not proved: a trusted sheet may have it.
-func (b *barcodes) open(row *catalogue.Row, i int, r rescue.Reading, v *rescue.Verdict, log *line.Log) {
+func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue.Verdict, log *line.Log) {
+	row := p.Rows[i]
 	cell := row.Cells[b.col]
 	a := b.trusted.Look(row.Cell(b.sku))
+	if a.State == reference.Found && !b.only(p, i, log) {
+		log.Find(v.Finding, row, b.col, cell, v.Facts)
+		return
+	}
 	switch {
 	case a.State == reference.Found && rescue.Fits(r, v, a.Code):
 		log.Set(row, b.col, a.Code.String(), catalogue.RuleTrusted, catalogue.Backed, a.Where())
 		log.Claim(line.ClaimBarcode, a.Code.Key(), i, b.col)
-		return
 	case a.State == reference.Found && v.Facts.High == 0:
 		log.Find(catalogue.TrustProposes, row, b.col, cell, catalogue.Facts{Other: a.Where()})
 	case a.State == reference.Found:
@@ -128,8 +132,20 @@ func (b *barcodes) open(row *catalogue.Row, i int, r rescue.Reading, v *rescue.V
 	}
 }
 
-func readCode(row *catalogue.Row, col int) rescue.Reading {
-	return rescue.Read(row.Cells[col], row.Marks[col]&catalogue.Numeric != 0)
+// only reports whether the row is the only one of its product that the code for
+// its SKU can belong to: no other has the SKU, or the others, image rows, have
+// no code while it has one.
+func (b *barcodes) only(p *catalogue.Product, i int, log *line.Log) bool {
+	sku := p.Rows[i].Cell(b.sku)
+	for j, other := range p.Rows {
+		if j == i || log.IsAside(j) || other.Cell(b.sku) != sku {
+			continue
+		}
+		if other.Cell(b.col) != "" || p.Rows[i].Cell(b.col) == "" {
+			return false
+		}
+	}
+	return true
 }
 
 // codeKeys gives the numbers that a cell may come out with: its own, if it can
@@ -147,4 +163,8 @@ func codeKeys(r rescue.Reading, a reference.Answer, add func(uint64)) {
 func scatter(n uint64) uint64 {
 	n *= 0x9e3779b97f4a7c15
 	return n ^ n>>29
+}
+
+func readCode(row *catalogue.Row, col int) rescue.Reading {
+	return rescue.Read(row.Cells[col], row.Marks[col]&catalogue.Numeric != 0)
 }

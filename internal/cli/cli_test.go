@@ -194,7 +194,7 @@ func TestRepair(t *testing.T) {
 	assert.Equal(t, "Row,Reason,SKU,EAN,Title\n", read("held.csv"))
 	assert.Contains(t, read("run.json"), `"date": "2026-01-02"`)
 	assert.Contains(t, read("changes.jsonl"),
-		`{"row":3,"column":"EAN","field":"barcode","before":"9.52124E+12","after":"9521239000018","rule":"barcode.trusted","ground":"backed","source":"counted.csv, row 2, says 9521239000018"}`)
+		`{"row":3,"column":"EAN","field":"barcode","before":"9.52124E+12","after":"9521239000018","rule":"repair.trusted","ground":"backed","source":"counted.csv, row 2, says 9521239000018"}`)
 	book, err := excelize.OpenFile(filepath.Join(dir, "list.repaired", "review.xlsx"))
 	require.NoError(t, err)
 	defer book.Close()

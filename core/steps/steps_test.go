@@ -1,0 +1,176 @@
+package steps
+
+import (
+	"context"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/line"
+	"zetanum/core/reference"
+	"zetanum/core/sheet"
+)
+
+// TestGrouping: the letters say which product each row belongs to.
+func TestGrouping(t *testing.T) {
+	for _, test := range []struct {
+		name, head string
+		rows       []string
+		want       string
+	}{
+		{"a row a product", "sku,title", []string{"A,x", "B,x", "C,y"}, "abc"},
+		{"empty title", "sku,title", []string{"A,x", ",", "A-2,", "B,y", ",z"}, "aaabc"},
+		{"no title column: every row", "sku,price", []string{"A,1", ",2", "B,"}, "abc"},
+		{"slug", "sku,slug,title", []string{"A,one,x", "B,one,y", "C,two,x", "D,,x", "E,,", "F,three,"}, "aabccd"},
+		{"slug comes again later", "sku,slug,title", []string{"A,one,x", "B,two,x", "C,one,x"}, "abc"},
+		{"parent", "sku,parent sku,title", []string{"P,,x", "P-1,P,y", "P-2,P,z", "Q,,x", "R-1,R,x"}, "aaabc"},
+		{"blank rows interrupt nothing", "sku,slug,title", []string{"A,one,x", ",,", "B,one,y", ",,", "C,two,z"}, "aaaab"},
+	} {
+		fields := catalogue.Columns{Headings: strings.Split(test.head, ",")}
+		for _, h := range fields.Headings {
+			f, _ := catalogue.ParseField(strings.ReplaceAll(h, " ", "_"))
+			fields.Fields = append(fields.Fields, f)
+		}
+		begins := Grouping(&fields)()
+		begins(nil)
+		got, letter := "", byte('a')
+		for i, r := range test.rows {
+			row := &catalogue.Row{Cells: strings.Split(r, ",")}
+			if begins(row) && i > 0 {
+				letter++
+			}
+			got += string(letter)
+		}
+		assert.Equal(t, test.want, got, test.name)
+	}
+}
+
+// repair sends a file through the steps and returns the rows that go out, the
+// names of the findings and those of the rules that changed something.
+func repair(t *testing.T, file, trusted string) (ready []string, findings, rules map[string]int) {
+	t.Helper()
+	dir := t.TempDir()
+	path := filepath.Join(dir, "list.csv")
+	require.NoError(t, os.WriteFile(path, []byte(file), 0o666))
+	table, err := sheet.Open(path, sheet.Options{})
+	require.NoError(t, err)
+	defer table.Close()
+	var sheets reference.Sheets
+	if trusted != "" {
+		other := filepath.Join(dir, "counted.csv")
+		require.NoError(t, os.WriteFile(other, []byte(trusted), 0o666))
+		s, err := reference.Load(other, sheet.Options{})
+		require.NoError(t, err)
+		sheets = append(sheets, s)
+	}
+	course := line.Course{Grouping: Grouping(&table.Columns), Prepare: Rejoin(table), Steps: []line.Step{Shape(table), Text(table)}}
+	for _, col := range table.Columns.All(catalogue.Barcode) {
+		course.Steps = append(course.Steps, Barcodes(table, col, sheets))
+	}
+	course.Steps = append(course.Steps, SKUs(table))
+	survey, err := line.Look(context.Background(), table, &course, line.Options{Workers: 1})
+	require.NoError(t, err)
+	run := line.Run{Options: line.Options{Workers: 1}, Table: table, Course: &course, Survey: survey,
+		Clash: [...]catalogue.Code{line.ClaimBarcode: catalogue.BarcodeDuplicate, line.ClaimSKU: catalogue.SKUDuplicate}}
+	report, err := run.Do(context.Background(), dir)
+	require.NoError(t, err)
+	text, err := os.ReadFile(filepath.Join(dir, "ready.csv"))
+	require.NoError(t, err)
+	findings, rules = make(map[string]int), make(map[string]int)
+	for _, f := range report.Found {
+		findings[f.Code.String()] += f.Cells
+	}
+	for _, c := range report.Repaired {
+		rules[c.Rule.String()] += c.Cells
+	}
+	return strings.Split(strings.TrimSuffix(string(text), "\n"), "\n")[1:], findings, rules
+}
+
+// TestTrustNeedsOneRow: a code is taken by SKU only where a single row of the
+// sheet can be meant. Variants that share an SKU would all get the code of one
+// of them.
+func TestTrustNeedsOneRow(t *testing.T) {
+	const trusted = "SKU,EAN\nA,9521234000013\n"
+	const head = "SKU,EAN,Title,Slug\n"
+	for _, test := range []struct {
+		name, file string
+		ready      []string
+	}{
+		{"one row", head + "A,9.52123E+12,x,one\n", []string{"A,9521234000013,x,one"}},
+		{"one row without a code", head + "A,,x,one\n", []string{"A,9521234000013,x,one"}},
+		{"with an image row that repeats the SKU", head + "A,9.52123E+12,x,one\nA,,,one\n", []string{"A,9521234000013,x,one", "A,,,one"}},
+		{"two variants", head + "A,9.52123E+12,x,one\nA,9.52123E+12,y,one\n", []string{""}},
+		{"two variants without codes", head + "A,,x,one\nA,,y,one\n", []string{"A,,x,one", "A,,y,one"}},
+		{"two products", head + "A,9.52123E+12,x,one\nA,9.52123E+12,y,two\n", []string{""}},
+		{"the code belongs to another product", head + "A,9.52123E+12,x,one\nB,9521234000013,y,two\n", []string{""}},
+		{"the same in other words", head + "A,9.52123E+12,x,one\nB,EAN 9521234000013,y,two\n", []string{""}},
+	} {
+		ready, _, _ := repair(t, test.file, trusted)
+		if len(ready) == 0 {
+			ready = []string{""}
+		}
+		assert.Equal(t, test.ready, ready, test.name)
+	}
+}
+
+// TestRows: what becomes of rows as rows.
+func TestRows(t *testing.T) {
+	const head = "SKU,EAN,Title\n"
+	type counts = map[string]int
+	for _, test := range []struct {
+		name, file string
+		ready      []string
+		findings   counts
+		rules      counts
+	}{
+		{"fewer cells", head + "A,9521234000013\n", []string{"A,9521234000013,"}, counts{"row.short": 1}, counts{}},
+		{"more cells, but empty", head + "A,9521234000013,x,,\n", []string{"A,9521234000013,x"}, counts{}, counts{}},
+		{"more cells", head + "A,9521234000013,x,y\n", nil, counts{"row.long": 1}, counts{}},
+		{"blank", head + ", ,\u00a0\nA,9521234000013,x\n\n", []string{"A,9521234000013,x"}, counts{"row.blank": 2}, counts{}},
+		{"headings again", head + " sku ,Ean,title\nA,9521234000013,x\n", []string{"A,9521234000013,x"}, counts{"row.heading": 1}, counts{}},
+		{"the same row twice", head + "A,9521234000013,x\nB,,y\nA,9521234000013,x\n", []string{"A,9521234000013,x", "B,,y"}, counts{"row.duplicate": 1, "barcode.missing": 1}, counts{}},
+		{"the same row once it is repaired", head + "A,9521234000013,x\nA,EAN 9521234000013, x\n", []string{"A,9521234000013,x"}, counts{"row.duplicate": 1}, counts{}},
+		{"the same row, one short", head + "A,9521234000013,\nA,9521234000013\n", []string{"A,9521234000013,"}, counts{"row.duplicate": 1}, counts{}},
+		{"the same SKU in another case", head + "A,9521234000013,x\na,9521234000020,x\n", []string{"A,9521234000013,x", "a,9521234000020,x"}, counts{}, counts{}},
+		{"the same GTIN in two lengths", head + "A,041101000032,x\nB,0041101000032,x\n", nil, counts{"barcode.duplicate": 2}, counts{}},
+		{"three products with one code", head + "A,9521234000013,x\nB,9521234000013,x\nC,9521234000013,x\nD,9521234000020,x\n", []string{"D,9521234000020,x"}, counts{"barcode.duplicate": 3}, counts{}},
+		{"torn in two, twice", head + "1,2E+3,1,2E+3\n", nil, counts{"row.long": 1, "barcode.rounded": 1}, counts{}},
+	} {
+		ready, findings, rules := repair(t, test.file, "")
+		assert.Equal(t, test.ready, nilIfEmpty(ready), test.name)
+		delete(rules, "repair.spaces")
+		delete(rules, "repair.undressed")
+		assert.Equal(t, test.findings, findings, test.name)
+		assert.Equal(t, test.rules, rules, test.name)
+	}
+}
+
+func nilIfEmpty(list []string) []string {
+	if len(list) == 0 {
+		return nil
+	}
+	return list
+}
+
+// TestColumnsLeftAlone: text rules keep off codes and markup, and touch only the
+// ends of what nobody has said the meaning of.
+func TestColumnsLeftAlone(t *testing.T) {
+	ready, _, rules := repair(t, "SKU,Title,Description,Int. memo,Image URL,Slug\n"+
+		" A  1 , two  words ,<p> two  words </p> , two  words ,  http://cdn.example/a  b , one  two \n", "")
+	assert.Equal(t, []string{" A  1 ,two words,<p> two  words </p> ,two  words,http://cdn.example/a  b, one  two "}, ready)
+	assert.Equal(t, map[string]int{"repair.spaces": 3}, rules)
+}
+
+// TestTwoBarcodeColumns: each column is judged by its own evidence.
+func TestTwoBarcodeColumns(t *testing.T) {
+	ready, findings, _ := repair(t, "SKU,EAN,UPC,Title\nA,9521234000013,41101000032,x\nB,,41101000209,x\nC,9521234000020,41101000377,x\n"+
+		"D,9521234000037,41101000544,x\nE,9521234000044,41101000711,x\nF,9.52123E+12,,x\n", "")
+	require.Len(t, ready, 5)
+	assert.Equal(t, "A,9521234000013,041101000032,x", ready[0])
+	assert.Equal(t, map[string]int{"barcode.missing": 1, "barcode.rounded": 1}, findings)
+}

@@ -1,0 +1,39 @@
+package terminal
+
+import (
+	"bytes"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+)
+
+// TestPlain: where there is no terminal there is no colour, and lines are as
+// long as they may be anywhere.
+func TestPlain(t *testing.T) {
+	var b bytes.Buffer
+	p := NewPrinter(&b, false)
+	p.Line(p.Good("good"), " ", p.Open("open"), " ", p.Bold("bold"), " ", p.Faint("faint"))
+	assert.Equal(t, "good open bold faint\n", b.String())
+	b.Reset()
+	p.WrapHanging("→ ", "  ", strings.Repeat("Bürste ", 40))
+	for i, line := range strings.Split(strings.TrimSuffix(b.String(), "\n"), "\n") {
+		assert.LessOrEqual(t, len([]rune(line)), defaultWidth)
+		assert.Equal(t, line, strings.TrimRight(line, " "))
+		assert.True(t, strings.HasPrefix(line, map[bool]string{true: "→ B", false: "  B"}[i == 0]), line)
+	}
+	b.Reset()
+	p.Table(&Table{Headings: []string{"n", "what"}, Right: []int{0}, Rows: [][]string{{"7", "Bürste"}, {"1,000", "Smoker"}}})
+	assert.Equal(t, "      n  what\n      7  Bürste\n  1,000  Smoker\n", b.String())
+}
+
+// TestBarNeedsATerminal: nothing is drawn into a file or a pipe.
+func TestBarNeedsATerminal(t *testing.T) {
+	var b bytes.Buffer
+	bar := NewBar(&b)
+	for i := range int64(100) {
+		bar.Update("reading", i, 100)
+	}
+	bar.Stop()
+	assert.Empty(t, b.String())
+}
