@@ -1,0 +1,76 @@
+package repair
+
+import (
+	"context"
+	"errors"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"zetanum/core/sheet"
+)
+
+// FuzzRepair gives the line files of any bytes at all. A file that is refused
+// is refused with words; of one that is taken every row is accounted for, the
+// cut into parts makes no difference, and what goes out comes through a second
+// repair as it is.
+func FuzzRepair(f *testing.F) {
+	for seed := range uint64(12) {
+		f.Add(nasty(seed, 12))
+	}
+	for _, s := range []string{
+		"SKU,EAN,Title\nA,9521234000013,x\n", "\ufeffSKU;EAN\r\n;\r\n", "SKU\tEAN\rA\t9,5E+12\r", "EAN\n\"\n", "SKU,EAN,SKU\n\"a\"b\",,\n",
+		"SKU,EAN\nA,\"9\x00\"\n\xff\xfe,1\n", "\n\n,SKU,EAN,Title\n1,2,3\nA,9,52123E+12,\n", "SKU,EAN\n\r\r\nA,\r9\n",
+	} {
+		f.Add([]byte(s))
+	}
+	f.Fuzz(func(t *testing.T, content []byte) {
+		dir := t.TempDir()
+		path := filepath.Join(dir, "list.csv")
+		require.NoError(t, os.WriteFile(path, content, 0o666))
+		opt := fixed(path, filepath.Join(dir, "out"))
+		opt.Temp, opt.PartSize = dir, 1<<20
+		r, err := Run(context.Background(), opt)
+		if err != nil {
+			var refused *sheet.Error
+			require.True(t, errors.As(err, &refused), "%v", err)
+			return
+		}
+		c := r.Counts()
+		require.Equal(t, c.Read, c.Ready+c.Held+c.Aside)
+		if r.Source.Form.Spooled {
+			return
+		}
+		ready := filepath.Join(r.Folder, "ready.csv")
+		text, err := os.ReadFile(ready)
+		require.NoError(t, err)
+		require.Equal(t, c.Ready+1, len(rowsIn(t, ready, r.Source.Form)), "%q", text)
+		require.Equal(t, c.Held+1, len(rowsIn(t, filepath.Join(r.Folder, "held.csv"), r.Source.Form)))
+		require.Equal(t, c.Aside+1, len(rowsIn(t, filepath.Join(r.Folder, "aside.csv"), r.Source.Form)))
+
+		opt.PartSize, opt.Target = 1, filepath.Join(dir, "cut")
+		cut, err := Run(context.Background(), opt)
+		require.NoError(t, err)
+		for name, want := range contents(t, r.Folder) {
+			got, err := os.ReadFile(filepath.Join(cut.Folder, name))
+			require.NoError(t, err)
+			require.Equal(t, want, string(got), name)
+		}
+
+		again := fixed(ready, filepath.Join(dir, "again"))
+		again.Temp = dir
+		second, err := Run(context.Background(), again)
+		if err != nil || second.Source.Heading != 1 || second.Source.Form.Separator != r.Source.Form.Separator || second.Counts().Read != c.Ready {
+			return // so little is left that the file reads otherwise
+		}
+		require.Zero(t, second.Counts().Changed, "%q: %+v", text, second.Report.Repaired)
+		require.Zero(t, second.Counts().Held, "%q: %+v", text, second.Report.Found)
+		out, err := os.ReadFile(filepath.Join(second.Folder, "ready.csv"))
+		require.NoError(t, err)
+		if second.Counts().Aside == 0 {
+			require.Equal(t, string(text), string(out))
+		}
+	})
+}
