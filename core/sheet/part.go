@@ -91,7 +91,7 @@ func (s *Splitter) Next() (*Part, error) {
 		case ok:
 			return s.hand(cut)
 		case s.eof:
-			if !s.form.Spooled && !s.form.Lenient && s.endsOpen() {
+			if !s.form.Spooled && !s.form.Lenient && endsOpen(text(s.buf), &s.form) {
 				return nil, s.unclosed()
 			}
 			return s.hand(len(s.buf))
@@ -227,8 +227,9 @@ func (s *Splitter) rowEnd(least int) int {
 	return end
 }
 
-func (s *Splitter) endsOpen() bool {
-	_, open := skipRows(s.buf, len(s.buf)+1, &s.form)
+// endsOpen reports whether a text ends inside quotation marks.
+func endsOpen(s string, form *Form) bool {
+	_, open := skipRows(unsafe.Slice(unsafe.StringData(s), len(s)), len(s)+1, form)
 	return open
 }
 

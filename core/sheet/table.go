@@ -199,20 +199,39 @@ func (t *Table) findTable(head []byte, more bool) error {
 			decoded = decoded[:i]
 		}
 	}
-	t.Form.Separator = ','
-	t.Form.CR = strings.Contains(decoded, "\r") && !hasRowEnd(decoded, &t.Form)
-	t.Form.LineEnd = lineEndOf(decoded, &t.Form)
 	t.chooseSeparator(decoded)
+	if !more && endsOpen(decoded, &t.Form) {
+		t.Form.Lenient = true
+	}
 	rows := sampleOf(decoded, &t.Form, sampleRows)
 	h, err := t.chooseHeading(rows)
 	if err != nil {
 		return err
 	}
 	t.HeadLine = decoded[rows[h].Whole.From:rows[h].Whole.To]
-	t.Form.Columns = len(t.Columns.Headings)
+	if rows[h].Stray || rows[h].Mended {
+		t.HeadLine = encodeRow(&rows[h], &t.Form)
+	}
+	// What is written anew ends as the headings do.
+	if t.Form.LineEnd = decoded[rows[h].Whole.To:rows[h].End]; t.Form.LineEnd == "" {
+		t.Form.LineEnd = string(t.Form.lineEnd())
+	}
 	// Where the rows begin has to be counted in bytes of the file.
 	t.start = int64(start + rawOffset(raw, h+1, &t.Form))
+	t.Form.Columns = len(t.Columns.Headings)
 	return nil
+}
+
+// encodeRow writes a row down anew.
+func encodeRow(row *catalogue.Row, form *Form) string {
+	var line []byte
+	for i, cell := range row.Cells {
+		if i > 0 {
+			line = append(line, form.Separator)
+		}
+		line = AppendCell(line, cell, row.Marks[i], form.Separator)
+	}
+	return string(line)
 }
 
 // rawOffset returns where the row behind the first n begins.
@@ -223,17 +242,6 @@ func rawOffset(raw []byte, n int, form *Form) int {
 		sc.Next(&row)
 	}
 	return sc.Pos()
-}
-
-func lineEndOf(decoded string, form *Form) string {
-	if form.CR {
-		return "\r"
-	}
-	lf := strings.Count(decoded, "\n")
-	if crlf := strings.Count(decoded, "\r\n"); crlf > 0 && crlf*2 >= lf {
-		return "\r\n"
-	}
-	return "\n"
 }
 
 // sampleOf returns up to n first rows of a text, each in memory of its own.
@@ -252,13 +260,15 @@ func sampleOf(decoded string, form *Form, n int) []catalogue.Row {
 
 // chooseSeparator takes the separator with which most headings are known;
 // among equals the one with which most rows have the same number of cells, and
-// among those the one with most cells.
+// among those the one with most cells. How rows end goes with it, because it
+// depends on where quotation marks may stand.
 func (t *Table) chooseSeparator(decoded string) {
 	best := [3]int{-1}
-	chosen := byte(',')
+	var chosen Form
 	for _, sep := range separators {
 		form := t.Form
 		form.Separator = sep
+		form.CR = strings.Contains(decoded, "\r") && !hasRowEnd(decoded, &form)
 		rows := sampleOf(decoded, &form, 50)
 		known := 0
 		counts := make(map[int]int)
@@ -277,10 +287,10 @@ func (t *Table) chooseSeparator(decoded string) {
 		}
 		score := [3]int{known, same, width}
 		if score[0] > best[0] || score[0] == best[0] && (score[1] > best[1] || score[1] == best[1] && score[2] > best[2]) {
-			best, chosen = score, sep
+			best, chosen = score, form
 		}
 	}
-	t.Form.Separator = chosen
+	t.Form = chosen
 }
 
 // said returns how many cells are headings that the user has named.
@@ -377,13 +387,12 @@ func (t *Table) Adopt(s *Surprise) error {
 	if err != nil && !errors.Is(err, io.EOF) {
 		return err
 	}
-	lenient := s.Form.Lenient
 	t.Form.Charset, t.Form.BOM = s.Form.Charset, s.Form.BOM
+	t.Form.Lenient, t.Form.Columns = s.Form.Lenient, 0 // not known yet
 	if err := t.findTable(head[:min(n, sniffSize)], n > sniffSize); err != nil {
 		return err
 	}
 	t.Form.CR = s.Form.CR
-	t.Form.Lenient = lenient
 	return nil
 }
 

@@ -113,14 +113,7 @@ func (t *Table) findSpooled() error {
 	}
 	t.Form.Columns = len(t.Columns.Headings)
 	t.start = int64(rows[h].End)
-	var line []byte
-	for i, cell := range rows[h].Cells {
-		if i > 0 {
-			line = append(line, ',')
-		}
-		line = AppendText(line, cell, ',')
-	}
-	t.HeadLine = string(line)
+	t.HeadLine = encodeRow(&rows[h], &t.Form)
 	return nil
 }
 
