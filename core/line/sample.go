@@ -1,6 +1,7 @@
 package line
 
 import (
+	"cmp"
 	"slices"
 	"unicode/utf8"
 
@@ -32,8 +33,12 @@ func (s *sampler) add(look uint64, row int) {
 		}
 		s.order = append(s.order, look)
 	}
-	if len(rows) < 2*s.want {
-		s.looks[look] = append(rows, row)
+	// Of each look those are kept that come first when a hash of their rows is
+	// ordered, so that the sample is spread over the sheet.
+	at, _ := slices.BinarySearchFunc(rows, row, func(a, b int) int { return cmp.Compare(scatter(a), scatter(b)) })
+	if at < 2*s.want {
+		rows = slices.Insert(rows, at, row)
+		s.looks[look] = rows[:min(len(rows), 2*s.want)]
 	}
 }
 

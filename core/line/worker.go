@@ -137,6 +137,9 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 	}
 	for i := range w.log.Changes {
 		c := &w.log.Changes[i]
+		if w.isAside(c.Row) {
+			continue
+		}
 		out.report.addChange(c)
 		w.writeChange(c)
 	}

@@ -143,8 +143,6 @@ func TestRows(t *testing.T) {
 	} {
 		ready, findings, rules := repair(t, test.file, "")
 		assert.Equal(t, test.ready, nilIfEmpty(ready), test.name)
-		delete(rules, "repair.spaces")
-		delete(rules, "repair.undressed")
 		assert.Equal(t, test.findings, findings, test.name)
 		assert.Equal(t, test.rules, rules, test.name)
 	}

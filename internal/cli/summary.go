@@ -61,6 +61,9 @@ func (s summary) verdict() {
 	switch {
 	case c.Read == 0:
 		sentence = "There are no rows below the headings."
+	case s.r.Settings.Sample > 0:
+		sentence = fmt.Sprintf("A sample of %s with %s is ready for a trial import; the other rows are set aside.",
+			s.Good(plural(s.r.Report.Products, "product", "products")), plural(c.Ready, "row", "rows"))
 	case c.Held == 0 && c.Aside > 0:
 		sentence = s.Good(fmt.Sprintf("%s of %s %s ready to import, the others are no products; %s repaired.", thousands(c.Ready), plural(c.Read, "row", "rows"), be(c.Ready), was(c.Changed, "cell")))
 	case c.Held == 0 && c.Changed == 0:
