@@ -3,10 +3,12 @@ package line
 import (
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"math/rand/v2"
 	"sync/atomic"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -37,6 +39,26 @@ func TestOrdered(t *testing.T) {
 		for i, r := range got {
 			require.Equal(t, (i+1)*(i+1), r)
 		}
+	}
+}
+
+// TestFirstErrorWins: of several errors the one that belongs to the first item
+// is returned, even if a later one happens earlier.
+func TestFirstErrorWins(t *testing.T) {
+	for range 50 {
+		n := 0
+		err := ordered(context.Background(), 3, func() (int, error) {
+			if n++; n == 4 {
+				return 0, errors.New("at the end")
+			}
+			return n, nil
+		}, func(_, item int) (int, error) {
+			if item == 2 {
+				time.Sleep(time.Millisecond)
+			}
+			return 0, fmt.Errorf("item %d", item)
+		}, func(int) error { return nil })
+		require.EqualError(t, err, "item 1")
 	}
 }
 

@@ -10,15 +10,20 @@ import (
 
 // ordered takes items from next until it returns [io.EOF], lets workers work on
 // them and hands the results to sink in the order of the items. work is told
-// which worker calls. The first error ends everything and is returned.
+// which worker calls. If anything fails, the error that belongs to the first
+// item is returned, whoever came upon it first.
 func ordered[T, R any](ctx context.Context, workers int, next func() (T, error), work func(worker int, item T) (R, error), sink func(R) error) error {
+	type outcome struct {
+		result R
+		err    error
+	}
 	type job struct {
 		item T
-		done chan R
+		done chan outcome
 	}
 	group, ctx := errgroup.WithContext(ctx)
 	jobs := make(chan job)
-	queue := make(chan chan R, workers)
+	queue := make(chan chan outcome, workers)
 	group.Go(func() error {
 		defer close(jobs)
 		defer close(queue)
@@ -27,14 +32,17 @@ func ordered[T, R any](ctx context.Context, workers int, next func() (T, error),
 			if errors.Is(err, io.EOF) {
 				return nil
 			}
+			j := job{item, make(chan outcome, 1)}
 			if err != nil {
-				return err
+				j.done <- outcome{err: err}
 			}
-			j := job{item, make(chan R, 1)}
 			select {
 			case queue <- j.done:
 			case <-ctx.Done():
 				return ctx.Err()
+			}
+			if err != nil {
+				return nil // it is returned in its turn
 			}
 			select {
 			case jobs <- j:
@@ -47,10 +55,7 @@ func ordered[T, R any](ctx context.Context, workers int, next func() (T, error),
 		group.Go(func() error {
 			for j := range jobs {
 				result, err := work(worker, j.item)
-				if err != nil {
-					return err
-				}
-				j.done <- result
+				j.done <- outcome{result, err}
 			}
 			return nil
 		})
@@ -58,8 +63,11 @@ func ordered[T, R any](ctx context.Context, workers int, next func() (T, error),
 	group.Go(func() error {
 		for done := range queue {
 			select {
-			case result := <-done:
-				if err := sink(result); err != nil {
+			case o := <-done:
+				if o.err != nil {
+					return o.err
+				}
+				if err := sink(o.result); err != nil {
 					return err
 				}
 			case <-ctx.Done():

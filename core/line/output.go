@@ -1,8 +1,6 @@
 package line
 
 import (
-	"strings"
-
 	"zetanum/core/catalogue"
 	"zetanum/core/sheet"
 )
@@ -82,7 +80,7 @@ func (r *Run) head(output int) string {
 			line = sheet.AppendText(line, r.Table.Columns.Headings[col], form.Separator)
 		}
 	default:
-		line = append(line, strings.TrimSuffix(r.Table.HeadLine, "\r")...)
+		line = append(line, r.Table.HeadLine...)
 	}
 	return string(line) + form.LineEnd
 }
