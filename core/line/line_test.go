@@ -122,6 +122,17 @@ func TestSuspects(t *testing.T) {
 	}
 }
 
+func TestCourseCheck(t *testing.T) {
+	step := func(name string, reads, writes catalogue.Fields) Step {
+		return Step{Name: name, Reads: reads, Writes: writes}
+	}
+	title, sku := catalogue.FieldsOf(catalogue.Title), catalogue.FieldsOf(catalogue.SKU)
+	right := Course{Steps: []Step{step("text", 0, title), step("codes", sku, sku), step("codes", sku, sku), step("built", title|sku, 0)}}
+	assert.NoError(t, right.Check())
+	wrong := Course{Steps: []Step{step("built", title|sku, 0), step("text", 0, title)}}
+	assert.EqualError(t, wrong.Check(), "the step built reads the field title before the step text repairs it")
+}
+
 func TestClaims(t *testing.T) {
 	row := func(row, product int, print uint64) mark {
 		return mark{kind: markRow, key: [2]uint64{print, print}, row: row, product: product}

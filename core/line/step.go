@@ -2,6 +2,7 @@ package line
 
 import (
 	"encoding"
+	"fmt"
 
 	"zetanum/core/catalogue"
 )
@@ -16,6 +17,21 @@ type Course struct {
 	// Whole says of such a row whether it is needed with all its cells.
 	Prefix int
 	Whole  func(*catalogue.Row) bool
+}
+
+// Check returns an error if a step reads a field that a later one writes: it
+// would see the text before that is repaired. Steps of the same name, for
+// several columns of one field, may stand in any order.
+func (c *Course) Check() error {
+	for i := range c.Steps {
+		for j := i + 1; j < len(c.Steps); j++ {
+			early, late := &c.Steps[i], &c.Steps[j]
+			if both := early.Reads & late.Writes; both != 0 && early.Name != late.Name {
+				return fmt.Errorf("the step %s reads the field %s before the step %s repairs it", early.Name, both.List()[0], late.Name)
+			}
+		}
+	}
+	return nil
 }
 
 // A Step is one stage of the repair, declared rather than wired: what it reads

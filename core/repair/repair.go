@@ -122,6 +122,10 @@ func (r *runner) open(temp string) (*sheet.Table, error) {
 		r.course.Steps = append(r.course.Steps, steps.Barcodes(table, col, trusted))
 	}
 	r.course.Steps = append(r.course.Steps, steps.SKUs(table))
+	if err := r.course.Check(); err != nil {
+		table.Close()
+		return nil, err
+	}
 	r.course.Whole = steps.NeedsAll(&table.Columns)
 	for col, f := range table.Columns.Fields {
 		if f == catalogue.Barcode || steps.Grouped.Has(f) {

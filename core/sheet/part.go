@@ -224,20 +224,20 @@ func (s *Splitter) rowEnd(least int) int {
 		}
 		return pos
 	}
-	end, _ := skipRows(s.buf, least, &s.form)
+	end, _ := skipRows(s.buf, least, &s.form, s.form.lineEnd())
 	return end
 }
 
 // endsOpen reports whether a text ends inside quotation marks.
 func endsOpen(s string, form *Form) bool {
-	_, open := skipRows(unsafe.Slice(unsafe.StringData(s), len(s)), len(s)+1, form)
+	_, open := skipRows(unsafe.Slice(unsafe.StringData(s), len(s)), len(s)+1, form, form.lineEnd())
 	return open
 }
 
-// skipRows returns the end of the first row of b that ends at or behind least,
-// or -1 and whether b ends inside quotation marks. It looks at quotation marks
-// and row ends only.
-func skipRows(b []byte, least int, form *Form) (end int, open bool) {
+// skipRows returns where the first find, the byte that ends rows, stands outside
+// quotation marks at or behind least-1, plus one; or -1 and whether b ends inside
+// quotation marks. It looks at these bytes only.
+func skipRows(b []byte, least int, form *Form, find byte) (end int, open bool) {
 	eol := form.lineEnd()
 	pos := 0
 	for {
@@ -250,7 +250,7 @@ func skipRows(b []byte, least int, form *Form) (end int, open bool) {
 		if limit >= least {
 			from := max(pos, least-1)
 			if from < limit {
-				if i := bytes.IndexByte(b[from:limit], eol); i >= 0 {
+				if i := bytes.IndexByte(b[from:limit], find); i >= 0 {
 					return from + i + 1, false
 				}
 			}
@@ -280,11 +280,12 @@ func skipRows(b []byte, least int, form *Form) (end int, open bool) {
 	}
 }
 
-// hasRowEnd reports whether a line feed stands outside quotation marks.
+// hasRowEnd reports whether a line feed stands outside quotation marks, if rows
+// end with lone CRs.
 func hasRowEnd(s string, form *Form) bool {
-	lf := *form
-	lf.CR = false
-	end, _ := skipRows(unsafe.Slice(unsafe.StringData(s), len(s)), 0, &lf)
+	cr := *form
+	cr.CR = true
+	end, _ := skipRows(unsafe.Slice(unsafe.StringData(s), len(s)), 0, &cr, '\n')
 	return end > 0
 }
 

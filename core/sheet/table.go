@@ -42,7 +42,6 @@ type Table struct {
 	Heading  int      // the row number of the headings
 	Preamble []string // the rows above the headings, as text
 	HeadLine string   // the heading row as it stands in the file, without its end
-	Ragged   bool     // the heading row was longer or shorter than the rows below
 
 	file   *os.File
 	remove string // a file to remove when the table is closed

@@ -2,6 +2,8 @@ package sheet
 
 import (
 	"encoding/binary"
+	"io"
+	"math"
 	"os"
 	"strconv"
 	"strings"
@@ -17,7 +19,7 @@ func (t *Table) openWorkbook() error {
 		defer os.Remove(t.remove)
 	}
 	t.file, t.remove = nil, ""
-	book, err := excelize.OpenReader(&sectionAll{f: source}, excelize.Options{RawCellValue: true})
+	book, err := excelize.OpenReader(io.NewSectionReader(source, 0, math.MaxInt64), excelize.Options{RawCellValue: true})
 	if err != nil {
 		return t.fail(ErrBinary, "it is an archive, but no workbook: "+err.Error(), "Name the file inside it, or a CSV file or an .xlsx workbook.")
 	}
@@ -49,18 +51,6 @@ func (t *Table) openWorkbook() error {
 		return tried
 	}
 	return t.fail(ErrNoTable, "none of its visible sheets has headings that are known: "+strings.Join(names, ", "), "Name the sheet with -sheet, or say what a heading means with -field.")
-}
-
-// sectionAll reads a file from its beginning.
-type sectionAll struct {
-	f   *os.File
-	pos int64
-}
-
-func (s *sectionAll) Read(b []byte) (int, error) {
-	n, err := s.f.ReadAt(b, s.pos)
-	s.pos += int64(n)
-	return n, err
 }
 
 // spoolSheet writes the rows of a sheet down and finds its headings.

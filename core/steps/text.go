@@ -25,9 +25,16 @@ var scopes = map[catalogue.Kind]text.Scope{
 // Text is the step that takes stray spaces and invisible characters out of
 // cells with words.
 func Text(table *sheet.Table) line.Step {
+	var writes catalogue.Fields
+	for _, f := range table.Columns.Fields {
+		if _, ok := scopes[f.Kind()]; ok && f != catalogue.Unknown {
+			writes |= catalogue.FieldsOf(f)
+		}
+	}
 	return line.Step{
-		Name:  "text",
-		Rules: []catalogue.Rule{catalogue.RuleSpaces, catalogue.RuleInvisible},
+		Name:   "text",
+		Writes: writes,
+		Rules:  []catalogue.Rule{catalogue.RuleSpaces, catalogue.RuleInvisible},
 		New: func(line.Lore) (line.Repairer, error) {
 			t := &tidy{marked: table.Form.BOM}
 			for _, f := range table.Columns.Fields {
