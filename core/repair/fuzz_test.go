@@ -65,6 +65,9 @@ func FuzzRepair(f *testing.F) {
 		if err != nil || second.Source.Heading != 1 || second.Source.Form.Separator != r.Source.Form.Separator || second.Counts().Read != c.Ready {
 			return // so little is left that the file reads otherwise
 		}
+		if len(second.Source.ByCells) != len(r.Source.ByCells) {
+			return // without the rows that were held a column looks like barcodes
+		}
 		require.Zero(t, second.Counts().Changed, "%q: %+v", text, second.Report.Repaired)
 		require.Zero(t, second.Counts().Held, "%q: %+v", text, second.Report.Found)
 		out, err := os.ReadFile(filepath.Join(second.Folder, "ready.csv"))
