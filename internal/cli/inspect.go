@@ -26,16 +26,15 @@ func (s *session) inspectFiles(o *options, files []string) (int, error) {
 	}
 	var all []*jsonResult
 	for i, file := range files {
-		opt, done, err := s.repair(o, file)
+		opt, err := s.repair(o, file)
 		if err != nil {
 			return exitFailed, err
 		}
 		var r *repair.Result
-		err = s.withBar(&opt, func() (err error) {
+		err = s.do(&opt, func() (err error) {
 			r, err = repair.Look(s.ctx, opt)
 			return err
 		})
-		done()
 		if err != nil {
 			return exitFailed, err
 		}

@@ -73,24 +73,19 @@ func repairFlags(o *options, f *flag.FlagSet) {
 	f.StringVar(&o.date, "date", "", "record this date, `YYYY-MM-DD`, in place of today")
 }
 
-// repair turns the flags into what the repair of one file needs. The function
-// it returns removes what was needed for a while.
-func (s *session) repair(o *options, file string) (repair.Options, func(), error) {
+// repair turns the flags into what the repair of one file needs.
+func (s *session) repair(o *options, file string) (repair.Options, error) {
 	date := o.date
 	if date == "" {
 		date = s.now().Format(time.DateOnly)
 	} else if _, err := time.Parse(time.DateOnly, date); err != nil {
-		return repair.Options{}, nil, usagef("-date %s: a date is written YYYY-MM-DD", o.date)
+		return repair.Options{}, usagef("-date %s: a date is written YYYY-MM-DD", o.date)
 	}
 	switch {
 	case o.sample < 0:
-		return repair.Options{}, nil, usagef("-sample %d: the number of products must be 1 or more", o.sample)
+		return repair.Options{}, usagef("-sample %d: the number of products must be 1 or more", o.sample)
 	case o.workers < 1 || o.workers > 1024:
-		return repair.Options{}, nil, usagef("-workers %d: a number from 1 to 1024", o.workers)
-	}
-	temp, err := os.MkdirTemp("", "zetanum-*")
-	if err != nil {
-		return repair.Options{}, nil, err
+		return repair.Options{}, usagef("-workers %d: a number from 1 to 1024", o.workers)
 	}
 	var only []string
 	for _, name := range strings.Split(o.only, ",") {
@@ -100,12 +95,21 @@ func (s *session) repair(o *options, file string) (repair.Options, func(), error
 	}
 	return repair.Options{
 		Input: file, Stdin: s.stdin, Sheet: o.sheet, Fields: o.fields, Trust: o.trust, Only: only, Sample: o.sample,
-		Workers: o.workers, Date: date, Version: Version, Temp: temp,
-	}, func() { os.RemoveAll(temp) }, nil
+		Workers: o.workers, Date: date, Version: Version,
+	}, nil
 }
 
-// withBar lets a progress bar show while work is done.
-func (s *session) withBar(opt *repair.Options, work func() error) error {
+// do does work on a file: it gives it a folder for what is needed for a while,
+// unless the output folder will do, and lets a progress bar show.
+func (s *session) do(opt *repair.Options, work func() error) error {
+	if opt.Target == "" {
+		temp, err := os.MkdirTemp("", "zetanum-*")
+		if err != nil {
+			return err
+		}
+		defer os.RemoveAll(temp)
+		opt.Temp = temp
+	}
 	bar := terminal.NewBar(s.stderr)
 	opt.Progress = bar.Update
 	defer bar.Stop()

@@ -75,17 +75,16 @@ func (s *session) eachFile(o *options, files []string, aim func(*repair.Options)
 	var failed error
 	var results []*repair.Result
 	for i, file := range files {
-		opt, done, err := s.repair(o, file)
+		opt, err := s.repair(o, file)
 		if err != nil {
 			return exitFailed, err
 		}
 		aim(&opt)
 		var result *repair.Result
-		err = s.withBar(&opt, func() (err error) {
+		err = s.do(&opt, func() (err error) {
 			result, err = repair.Run(s.ctx, opt)
 			return err
 		})
-		done()
 		switch {
 		case errors.Is(err, repair.ErrOnly):
 			return exitUsage, usagef("%v", err)
