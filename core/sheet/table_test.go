@@ -210,3 +210,36 @@ func TestWorkbook(t *testing.T) {
 	_, err = Open(path, Options{Spool: spool, Sheet: "notes"})
 	assert.ErrorIs(t, err, ErrHeadings)
 }
+
+// FuzzParts: into whatever parts a file is cut, its rows are the same, and so
+// are those of the parts when they are read a second time.
+func FuzzParts(f *testing.F) {
+	for _, s := range []string{
+		"SKU,EAN\nA,1\n\"B\n\",2\n", "SKU;EAN\rA;\"x\ny\"\r", "SKU,EAN\nA,\"never\nB,2\n", "SKU\tEAN\r\n\"a\"b\"\t\r\n", "\ufeffSKU,EAN\n\"\"\"\",\n\n\n",
+	} {
+		f.Add([]byte(s), 3)
+	}
+	f.Fuzz(func(t *testing.T, content []byte, size int) {
+		if size < 1 || size > 1<<20 {
+			t.Skip()
+		}
+		path := filepath.Join(t.TempDir(), "list.csv")
+		require.NoError(t, os.WriteFile(path, content, 0o666))
+		table, err := Open(path, Options{Spool: t.TempDir()})
+		if err != nil {
+			var refused *Error
+			require.ErrorAs(t, err, &refused)
+			return
+		}
+		defer table.Close()
+		want, _ := rowsOf(t, table, 1<<30)
+		got, parts := rowsOf(t, table, size)
+		require.Equal(t, want, got)
+		total := table.start
+		for _, p := range parts {
+			require.Equal(t, total, p.Offset)
+			total += int64(p.Size)
+		}
+		require.True(t, total == int64(len(content)) || table.Form.Spooled, "bytes are left out")
+	})
+}

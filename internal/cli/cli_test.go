@@ -319,6 +319,75 @@ func TestDemo(t *testing.T) {
 	assert.Contains(t, refused.stderr, "mine.txt")
 }
 
+// TestMessagesSayWhere: whatever is open or was repaired in the demo is told with
+// the row, the heading of the column, the reason and what to do, and the sums of
+// all runs add up.
+func TestMessagesSayWhere(t *testing.T) {
+	dir := t.TempDir()
+	c := zetanum(t, dir, "demo")
+	require.Equal(t, exitOK, c.status)
+	sums := regexp.MustCompile(`(?m)^read (\S+) = ready (\S+) \+ held (\S+) \+ set aside (\S+)$`).FindAllStringSubmatch(c.stdout, -1)
+	require.Len(t, sums, 3)
+	for _, sum := range sums {
+		var n [4]int
+		for i := range n {
+			_, err := fmt.Sscan(strings.ReplaceAll(sum[i+1], ",", ""), &n[i])
+			require.NoError(t, err)
+		}
+		assert.Equal(t, n[0], n[1]+n[2]+n[3], sum[0])
+	}
+	lines := strings.Split(c.stdout, "\n")
+	entry := regexp.MustCompile(`^ *[\d,]+  (Barcode|Product name|SKU|EAN|GTIN|Designation): `)
+	section, entries := "", 0
+	for i, line := range lines {
+		switch {
+		case strings.HasPrefix(line, "Repaired in"), strings.HasPrefix(line, "Open, "):
+			section = line[:4]
+		case line == "":
+			section = ""
+		case section != "" && entry.MatchString(line):
+			entries++
+			assert.Regexp(t, `^ +row \d+: .`, lines[i+1])
+			if section == "Open" {
+				code := line[strings.LastIndexByte(line, ' ')+1:]
+				_, known := catalogue.FindCode(code)
+				assert.True(t, known, line)
+				advice := false
+				for _, l := range lines[i+1 : min(i+8, len(lines))] {
+					advice = advice || strings.HasPrefix(strings.TrimSpace(l), "→ ")
+				}
+				assert.True(t, advice, "nothing says what to do: %s", line)
+			}
+		}
+	}
+	assert.Greater(t, entries, 15)
+}
+
+// TestSeveralFiles: each file is a run of its own, the exit status is the worst,
+// and JSON is one document.
+func TestSeveralFiles(t *testing.T) {
+	dir := t.TempDir()
+	writeFile(t, filepath.Join(dir, "good.csv"), "SKU,EAN,Title\nA1,9521234000013,Smoker\n")
+	writeFile(t, filepath.Join(dir, "list.csv"), small)
+	assert.Equal(t, exitOK, zetanum(t, dir, "repair", "good.csv").status)
+	c := zetanum(t, dir, "repair", "good.csv", "list.csv", "-sample", "1")
+	assert.Equal(t, exitOK, c.status, "a sample holds nothing")
+	assert.Equal(t, 2, strings.Count(c.stdout, "A sample of 1 product with 1 row is ready"))
+	c = zetanum(t, dir, "check", "-json", "good.csv", "list.csv")
+	assert.Equal(t, exitHeld, c.status)
+	var docs []struct {
+		File   string
+		Counts map[string]int
+	}
+	require.NoError(t, json.Unmarshal([]byte(c.stdout), &docs))
+	require.Len(t, docs, 2)
+	assert.Equal(t, "list.csv", docs[1].File)
+	assert.Equal(t, map[string]int{"read": 2, "ready": 1, "held": 1, "set_aside": 0, "products": 2, "cells_changed": 0}, docs[1].Counts)
+	c = zetanum(t, dir, "inspect", "-json", "good.csv", "list.csv")
+	require.NoError(t, json.Unmarshal([]byte(c.stdout), &docs))
+	assert.Len(t, docs, 2)
+}
+
 // TestFindingsPage: the reference page is the one that the program writes.
 func TestFindingsPage(t *testing.T) {
 	page, err := os.ReadFile(filepath.Join("..", "..", "docs", "findings.md"))
