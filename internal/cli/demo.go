@@ -78,7 +78,7 @@ func (s *session) demo(_ *options, args []string) (int, error) {
 	p.Line(p.Faint(strings.Repeat("─", 72)))
 	p.Head("What to look at next")
 	p.Linef("  %s  what is held, and why", filepath.Join(dir, "saltmarsh-export.repaired", "review.xlsx"))
-	p.Linef("  %s  what the importer gets", filepath.Join(dir, "saltmarsh-export.repaired", "ready.csv"))
+	p.Linef("  %s  what the importer gets (in a text editor, not in a spreadsheet program)", filepath.Join(dir, "saltmarsh-export.repaired", "ready.csv"))
 	p.Line("  zetanum finding barcode.rounded  what a finding means and what to do")
 	p.Line("  zetanum FILE  look at a file of your own; nothing is changed")
 	return exitOK, nil
