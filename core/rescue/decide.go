@@ -143,7 +143,7 @@ func (e *Evidence) whole(r Reading) Verdict {
 		// Wrong numbers pass one time in ten; here those that pass are no more
 		// than that.
 		return open(catalogue.BarcodeNoCheckDigit, catalogue.Facts{
-			Digits: r.Length, Length: r.Length + 1,
+			Low: r.N * 10, High: r.N*10 + 9, Candidates: 1, Digits: r.Length, Length: r.Length + 1,
 			Other: barcode.Pad(r.N*10+uint64(barcode.CheckDigit(r.N)), r.Length+1),
 		})
 	}
@@ -297,7 +297,7 @@ func Fits(r Reading, v *Verdict, code barcode.Code) bool {
 		return false
 	}
 	switch v.Finding {
-	case catalogue.BarcodeRounded, catalogue.BarcodeOnlyOne, catalogue.BarcodeNone, catalogue.BarcodeFlattened, catalogue.BarcodeShared,
+	case catalogue.BarcodeRounded, catalogue.BarcodeNoCheckDigit, catalogue.BarcodeOnlyOne, catalogue.BarcodeNone, catalogue.BarcodeFlattened, catalogue.BarcodeShared,
 		catalogue.BarcodeZeroFilled, catalogue.BarcodeLeadingZero:
 		return v.Facts.Low <= code.Number() && code.Number() <= v.Facts.High
 	}

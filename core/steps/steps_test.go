@@ -2,6 +2,7 @@ package steps
 
 import (
 	"context"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -10,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
 	"zetanum/core/reference"
@@ -116,6 +118,29 @@ func TestTrustNeedsOneRow(t *testing.T) {
 		}
 		assert.Equal(t, test.ready, ready, test.name)
 	}
+}
+
+// TestTrustBringsCheckDigits: where the check digits were left off, a trusted
+// sheet has them, and the other digits confirm it; even a code that passes by
+// chance without its last digit is completed.
+func TestTrustBringsCheckDigits(t *testing.T) {
+	var file, trusted strings.Builder
+	file.WriteString("SKU,EAN,Title\n")
+	trusted.WriteString("SKU,EAN\n")
+	var want []string
+	for i := range 40 {
+		data := uint64(952123400000 + i*31 + 2)
+		code := barcode.Pad(data*10+uint64(barcode.CheckDigit(data)), 13)
+		fmt.Fprintf(&file, "A%d,%d,x\n", i, data)
+		fmt.Fprintf(&trusted, "A%d,%s\n", i, code)
+		want = append(want, fmt.Sprintf("A%d,%s,x", i, code))
+	}
+	ready, _, rules := repair(t, file.String(), trusted.String())
+	assert.Equal(t, want, ready)
+	assert.Equal(t, map[string]int{"repair.trusted": 40}, rules)
+	_, findings, _ := repair(t, file.String(), strings.ReplaceAll(trusted.String(), "95212", "95213"))
+	assert.Zero(t, findings["trust.differs"])
+	assert.Equal(t, 40, findings["trust.outside"]+findings["trust.damaged"])
 }
 
 // TestRows: what becomes of rows as rows.
