@@ -15,7 +15,6 @@ type Report struct {
 	Products, HeldProducts   int
 	Repaired                 []RepairCount  // sorted
 	Found                    []FindingCount // sorted
-	RowsChanged              int
 }
 
 // A RepairCount says how often a rule changed cells of a column that went out,
@@ -122,7 +121,6 @@ func (r *Report) Merge(o *Report) {
 	r.Aside += o.Aside
 	r.Products += o.Products
 	r.HeldProducts += o.HeldProducts
-	r.RowsChanged += o.RowsChanged
 	for i := range o.Repaired {
 		from := &o.Repaired[i]
 		n := r.repair(&catalogue.Change{Rule: from.Rule, Ground: from.Ground, Col: from.Col})

@@ -126,9 +126,6 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 			out.bytes[held] = w.appendBack(out.bytes[held], part, row, reason)
 		default:
 			out.report.Ready++
-			if row.Dirty {
-				out.report.RowsChanged++
-			}
 			out.bytes[ready] = w.run.Output.appendReady(out.bytes[ready], part, row)
 		}
 	}

@@ -220,7 +220,6 @@ func TestSample(t *testing.T) {
 	changes, err := os.ReadFile(filepath.Join(r.Folder, "changes.jsonl"))
 	require.NoError(t, err)
 	assert.Equal(t, c.Changed, strings.Count(string(changes), "\n"))
-	assert.LessOrEqual(t, r.Report.RowsChanged, c.Ready)
 	assert.LessOrEqual(t, c.Changed, c.Ready*7, "only changes in rows that go out count")
 	assert.GreaterOrEqual(t, c.Ready, 12)
 	assert.Less(t, c.Ready, 60)

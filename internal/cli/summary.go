@@ -79,6 +79,9 @@ func (s summary) verdict() {
 	s.Line()
 	s.Line(sentence)
 	s.Linef("read %s = ready %s + held %s + set aside %s", thousands(c.Read), thousands(c.Ready), thousands(c.Held), thousands(c.Aside))
+	if r := s.r.Report; r.Products > 0 {
+		s.Line(s.Faint(fmt.Sprintf("%s, %s of them held", plural(r.Products, "product", "products"), thousands(r.HeldProducts))))
+	}
 }
 
 func allRows(n int) string {
@@ -162,11 +165,20 @@ func (s summary) open() {
 	s.Head("Open, what frees most rows first")
 	for _, f := range open {
 		entry := f.Code.Entry()
-		s.Linef("%s  %s: %s  %s", s.Open(fmt.Sprintf("%5s", thousands(f.Cells))), proof.Heading(s.r, f.Col), entry.Title, s.Faint(f.Code.String()))
+		s.Linef("%s  %s: %s%s  %s", s.Open(fmt.Sprintf("%5s", thousands(f.Cells))), proof.Heading(s.r, f.Col), entry.Title, frees(&f), s.Faint(f.Code.String()))
 		e := f.Examples[0]
 		s.WrapHanging("       ", "       ", fmt.Sprintf("row %d: %s", e.Row, e.Text))
 		s.WrapHanging("       → ", "         ", entry.Do)
 	}
+}
+
+// frees says how many rows an answer would set free, where that is not one for
+// each cell.
+func frees(f *line.FindingCount) string {
+	if f.Unlocks == f.Cells {
+		return ""
+	}
+	return fmt.Sprintf(" (settling it frees %s)", plural(f.Unlocks, "row", "rows"))
 }
 
 func (s summary) noticed() {
