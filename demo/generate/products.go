@@ -49,7 +49,7 @@ var (
 		brands: []string{"Wick & Wax Mercantile", "Queen & Drone", "Maison Ôrmeau"},
 		lines: []productLine{
 			{"Candles", []string{"Beeswax pillar candle", "Dinner candles, pair", "Tea lights", "Crème brûlée scented candle", "Advent set"}, "Pure beeswax, cotton wick."},
-			{"Honey jars", []string{"Hexagonal jar", "Squat jar", "Muth-style bottle", "Jar lid, gold", "Tamper label"}, "Glass thick enough for the dishwasher."},
+			{"Honey jars", []string{"Hexagonal jar", "Squat jar", "Corked bottle", "Jar lid, gold", "Tamper label"}, "Glass thick enough for the dishwasher."},
 			{"Wax", []string{"Wax foundation", "Pastilles, filtered", "Wax block", "Polish for hives", "Mould “Skep”"}, "Melted slowly and never twice."},
 		},
 		variants: []string{"100 g", "227 g", "340 g", "454 g", "1 kg", "box of 12", "box of 24", "café au lait"},
