@@ -23,13 +23,15 @@ type Run struct {
 }
 
 // Do runs the line and returns the report. The outputs become files in dir;
-// with dir "" nothing is written.
-func (r *Run) Do(ctx context.Context, dir string) (*Report, error) {
+// with dir "" nothing is written. They can be read at once, but finish must be
+// called before they are moved: it waits for what is still on its way to the
+// disk and closes them.
+func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func() error, err error) {
 	r.Output.form, r.Output.count = &r.Table.Form, len(r.Table.Columns.Headings)
 	for i := range r.Course.Steps {
 		repairer, err := r.Course.Steps[i].New(r.Survey.Lore[i])
 		if err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 		if repairer != nil {
 			r.repairers = append(r.repairers, repairer)
@@ -42,27 +44,27 @@ func (r *Run) Do(ctx context.Context, dir string) (*Report, error) {
 	r.total += r.Table.Size
 	late, err := r.judge(ctx, suspect)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	files, err := r.newFiles(dir)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	defer files.close()
-	report := new(Report)
+	report = new(Report)
 	err = r.pass(ctx, r.Survey.Parts, func(w *worker, part *sheet.Part, before int, out *result) {
 		w.repair(part, before, late, out)
 	}, func(out *result) error {
 		report.Merge(&out.report)
 		return files.add(out)
 	})
+	if err == nil {
+		err = r.Table.CheckUnchanged()
+	}
 	if err != nil {
-		return nil, err
+		files.close()
+		return nil, nil, err
 	}
-	if err := r.Table.CheckUnchanged(); err != nil {
-		return nil, err
-	}
-	return report, files.close()
+	return report, files.close, nil
 }
 
 // suspectParts returns the parts in which suspects lie; for a sample, all.

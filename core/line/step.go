@@ -73,6 +73,7 @@ type Log struct {
 	aside    []bool  // by row of the product
 	claims   []claim // of the product
 	product  *catalogue.Product
+	judging  bool
 }
 
 type claim struct {
@@ -120,8 +121,14 @@ func (l *Log) IsAside(index int) bool { return l.aside[index] }
 // Claim says that the row at that index of the product uses a value that no
 // other product may use. key stands for the value.
 func (l *Log) Claim(kind ClaimKind, key uint64, index, col int) {
-	l.claims = append(l.claims, claim{kind, key, index, col})
+	if l.judging {
+		l.claims = append(l.claims, claim{kind, key, index, col})
+	}
 }
+
+// Judging reports whether claims are asked for; they are not when the products
+// are written.
+func (l *Log) Judging() bool { return l.judging }
 
 func (l *Log) begin(p *catalogue.Product) {
 	l.product = p

@@ -68,6 +68,7 @@ func (r *Run) newWorker() *worker {
 // judge repairs a part only for what its suspects claim and, if there is to be
 // a sample, for how its products look.
 func (w *worker) judge(part *sheet.Part, before int, out *result) {
+	w.log.judging = true
 	w.each(part, before, func(p *catalogue.Product) {
 		w.mark(p, out)
 		if w.run.Sample == 0 || !slices.Contains(w.log.aside, false) || w.count(&out.report) > 0 {

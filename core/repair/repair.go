@@ -63,11 +63,11 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 	if err := table.Close(); err != nil {
 		return nil, err
 	}
-	switch {
-	case opt.Stdout != nil:
+	if job == nil {
+		if err := r.finish(); err != nil || opt.Stdout == nil {
+			return r.result, err
+		}
 		return r.result, r.deliver(filepath.Join(dir, line.FileNames[0]))
-	case job == nil:
-		return r.result, nil
 	}
 	return r.result, r.commit(job)
 }
@@ -94,6 +94,7 @@ type runner struct {
 	table  *sheet.Table
 	course line.Course
 	result *Result
+	finish func() error // closes the outputs
 }
 
 func (r *runner) sheetOptions(temp string) sheet.Options {
@@ -185,7 +186,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 		Output:  line.Output{Columns: columns},
 		Clash:   [...]catalogue.Code{line.ClaimBarcode: catalogue.BarcodeDuplicate, line.ClaimSKU: catalogue.SKUDuplicate},
 	}
-	r.result.Report, err = run.Do(ctx, dir)
+	r.result.Report, r.finish, err = run.Do(ctx, dir)
 	return r.named(err)
 }
 
@@ -241,8 +242,13 @@ func (r *runner) settings() Settings {
 func (r *runner) commit(job *folder.Job) error {
 	// While the file for people is made the others go to the disk.
 	var group errgroup.Group
+	group.Go(func() error {
+		if err := r.finish(); err != nil {
+			return err
+		}
+		return job.Settle(line.FileNames[:]...)
+	})
 	if r.opt.Review != nil {
-		group.Go(func() error { return job.Settle(line.FileNames[:]...) })
 		group.Go(func() error { return r.opt.Review(job.Dir(), r.result) })
 	}
 	if err := group.Wait(); err != nil {

@@ -71,7 +71,9 @@ func (s skus) Repair(p *catalogue.Product, log *line.Log) {
 			}
 			continue
 		}
-		log.Claim(line.ClaimSKU, xxhash.Sum64String(sku), i, s.col)
+		if log.Judging() {
+			log.Claim(line.ClaimSKU, xxhash.Sum64String(sku), i, s.col)
+		}
 		if r, ok := scientificSKU(sku); ok {
 			log.Find(catalogue.SKUScientific, row, s.col, sku, catalogue.Facts{Other: barcode.Pad(r.N, r.Length)})
 		}

@@ -79,8 +79,9 @@ func repair(t *testing.T, file, trusted string) (ready []string, findings, rules
 	require.NoError(t, err)
 	run := line.Run{Options: line.Options{Workers: 1}, Table: table, Course: &course, Survey: survey,
 		Clash: [...]catalogue.Code{line.ClaimBarcode: catalogue.BarcodeDuplicate, line.ClaimSKU: catalogue.SKUDuplicate}}
-	report, err := run.Do(context.Background(), dir)
+	report, finish, err := run.Do(context.Background(), dir)
 	require.NoError(t, err)
+	require.NoError(t, finish())
 	text, err := os.ReadFile(filepath.Join(dir, "ready.csv"))
 	require.NoError(t, err)
 	findings, rules = make(map[string]int), make(map[string]int)

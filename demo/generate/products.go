@@ -36,7 +36,7 @@ type productLine struct {
 var (
 	hollowbrook = supplier{
 		prefix: "HB", company: 9521101,
-		brands: []string{"Hollowbrook Joinery", "Brüder Immenhof", "Hollowbrook Joinery"},
+		brands: []string{"Hollowbrook Joinery", "Brüder Zeidelmoos", "Hollowbrook Joinery"},
 		lines: []productLine{
 			{"Hives", []string{"Brood box", "Honey super", "Hive floor", "Gabled roof", "Crown board", "Überwinterungsdeckel"}, "Dovetailed cedar, cut and dried in our own yard."},
 			{"Frames", []string{"Brood frame", "Super frame", "Drone frame", "Rähmchen für Ableger", "Foundation wire"}, "Sold nailed and wired, ready for wax."},
