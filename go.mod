@@ -1,6 +1,6 @@
 module zetanum
 
-go 1.26.8
+go 1.26.0
 
 require (
 	github.com/cespare/xxhash/v2 v2.3.0
