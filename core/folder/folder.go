@@ -123,21 +123,9 @@ func (j *Job) release() {
 // Dir is where the files of the run are to be written.
 func (j *Job) Dir() string { return j.part }
 
-// Settle brings files to the disk and takes their checksums; they must not
-// change any more. Calling it is never needed, [Job.Commit] does it for the
-// others, but it can be done while others are still being written.
-func (j *Job) Settle(names ...string) error {
-	for _, name := range names {
-		if _, done := j.sums[name]; done {
-			continue
-		}
-		var err error
-		if j.sums[name], err = sumAndFlush(filepath.Join(j.part, name)); err != nil {
-			return err
-		}
-	}
-	return nil
-}
+// Settled says that a file is on the disk, with its checksum, and will not
+// change any more. [Job.Commit] sees to the files it is not told of.
+func (j *Job) Settled(name, sum string) { j.sums[name] = sum }
 
 // Abort removes everything the run has written.
 func (j *Job) Abort() error {
@@ -188,16 +176,17 @@ func (j *Job) writeManifest(run any) error {
 	if err != nil {
 		return err
 	}
-	var names []string
 	for _, e := range entries {
-		if !strings.HasPrefix(e.Name(), Temporary) {
-			names = append(names, e.Name())
-		} else if err := os.Remove(filepath.Join(j.part, e.Name())); err != nil {
+		name := e.Name()
+		path := filepath.Join(j.part, name)
+		if strings.HasPrefix(name, Temporary) {
+			err = os.Remove(path)
+		} else if j.sums[name] == "" {
+			j.sums[name], err = sumAndFlush(path)
+		}
+		if err != nil {
 			return err
 		}
-	}
-	if err := j.Settle(names...); err != nil {
-		return err
 	}
 	m := Manifest{Program: program, Files: j.sums}
 	if m.Run, err = json.Marshal(run); err != nil {

@@ -6,11 +6,14 @@ import (
 	"path/filepath"
 	"sync"
 	"sync/atomic"
+
+	"github.com/cespare/xxhash/v2"
 )
 
 // files are the outputs of a run while they are written.
 type files struct {
 	open [outputs]*os.File // nil: not written
+	sums [outputs]*xxhash.Digest
 
 	// What has been written of the largest file is brought to the disk while
 	// more is being written, so that little is left to wait for at the end.
@@ -33,8 +36,8 @@ func (r *Run) newFiles(dir string) (*files, error) {
 			f.close()
 			return nil, err
 		}
-		f.open[i] = file
-		if _, err := file.WriteString(r.head(i)); err != nil {
+		f.open[i], f.sums[i] = file, xxhash.New()
+		if err := f.write(i, []byte(r.head(i))); err != nil {
 			f.close()
 			return nil, err
 		}
@@ -48,7 +51,7 @@ func (f *files) add(out *result) error {
 		if file == nil {
 			continue
 		}
-		if _, err := file.Write(out.bytes[i]); err != nil {
+		if err := f.write(i, out.bytes[i]); err != nil {
 			return err
 		}
 	}
@@ -62,6 +65,26 @@ func (f *files) add(out *result) error {
 		})
 	}
 	return nil
+}
+
+func (f *files) write(output int, b []byte) error {
+	f.sums[output].Write(b) // does not fail
+	_, err := f.open[output].Write(b)
+	return err
+}
+
+// finish brings the files to the disk, closes them and returns the checksums of
+// what was written, by name.
+func (f *files) finish() (map[string]uint64, error) {
+	sums := make(map[string]uint64)
+	var all error
+	for i, file := range f.open {
+		if file != nil {
+			all = errors.Join(all, file.Sync())
+			sums[FileNames[i]] = f.sums[i].Sum64()
+		}
+	}
+	return sums, errors.Join(all, f.close())
 }
 
 // close lets the files go; it may be called more than once.

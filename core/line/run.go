@@ -24,9 +24,9 @@ type Run struct {
 
 // Do runs the line and returns the report. The outputs become files in dir;
 // with dir "" nothing is written. They can be read at once, but finish must be
-// called before they are moved: it waits for what is still on its way to the
-// disk and closes them.
-func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func() error, err error) {
+// called before they are moved: it waits until all of them is on the disk, closes
+// them and returns their checksums by name.
+func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func() (map[string]uint64, error), err error) {
 	r.Output.form, r.Output.count = &r.Table.Form, len(r.Table.Columns.Headings)
 	for i := range r.Course.Steps {
 		repairer, err := r.Course.Steps[i].New(r.Survey.Lore[i])
@@ -64,7 +64,7 @@ func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func()
 		files.close()
 		return nil, nil, err
 	}
-	return report, files.close, nil
+	return report, files.finish, nil
 }
 
 // suspectParts returns the parts in which suspects lie; for a sample, all.

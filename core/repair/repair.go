@@ -64,7 +64,7 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 		return nil, err
 	}
 	if job == nil {
-		if err := r.finish(); err != nil || opt.Stdout == nil {
+		if _, err := r.finish(); err != nil || opt.Stdout == nil {
 			return r.result, err
 		}
 		return r.result, r.deliver(filepath.Join(dir, line.FileNames[0]))
@@ -94,7 +94,7 @@ type runner struct {
 	table  *sheet.Table
 	course line.Course
 	result *Result
-	finish func() error // closes the outputs
+	finish func() (map[string]uint64, error) // closes the outputs
 }
 
 func (r *runner) sheetOptions(temp string) sheet.Options {
@@ -243,10 +243,11 @@ func (r *runner) commit(job *folder.Job) error {
 	// While the file for people is made the others go to the disk.
 	var group errgroup.Group
 	group.Go(func() error {
-		if err := r.finish(); err != nil {
-			return err
+		sums, err := r.finish()
+		for name, sum := range sums {
+			job.Settled(name, folder.FormatSum(sum))
 		}
-		return job.Settle(line.FileNames[:]...)
+		return err
 	})
 	if r.opt.Review != nil {
 		group.Go(func() error { return r.opt.Review(job.Dir(), r.result) })

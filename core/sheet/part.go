@@ -7,6 +7,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"strings"
 	"unicode/utf8"
 	"unsafe"
 
@@ -120,7 +121,7 @@ func (s *Splitter) fill(want int) error {
 	}
 	had := len(s.buf)
 	if cap(s.buf) < want {
-		s.buf = append(make([]byte, 0, want), s.buf...)
+		s.buf = append(unset(want)[:0], s.buf...)
 	}
 	n, err := io.ReadFull(s.r, s.buf[had:want])
 	s.buf = s.buf[:had+n]
@@ -137,11 +138,21 @@ func (s *Splitter) hand(cut int) (*Part, error) {
 	raw := s.buf[:cut:cut]
 	p := &Part{Index: s.index, Offset: s.offset, Size: cut, Sum: xxhash.Sum64(raw)}
 	// The next part begins in memory of its own: raw may become a string.
-	s.buf = append(make([]byte, 0, s.size+lookAhead), s.buf[cut:]...)
+	s.buf = append(unset(s.size + lookAhead)[:0], s.buf[cut:]...)
 	s.offset += int64(cut)
 	s.index++
 	p.Data = text(s.form.Charset.Decode(raw))
 	return p, nil
+}
+
+// unset returns n bytes of new memory that, other than those of make, have not
+// been set to zero: they are about to be read into, and for whole files zeroing
+// costs as much as checksums. A [strings.Builder] has such memory.
+func unset(n int) []byte {
+	var b strings.Builder
+	b.Grow(n + 1)
+	b.WriteByte(0) // or the text would be empty and have no address
+	return unsafe.Slice(unsafe.StringData(b.String()), n)
 }
 
 // text makes a string of bytes that nobody will write to again.
@@ -296,7 +307,7 @@ var ErrChanged = errors.New("the file has changed while it was being read")
 // called by many goroutines at once. It returns [ErrChanged] if the bytes are
 // not those of the first reading.
 func (t *Table) Load(p *Part) error {
-	raw := make([]byte, p.Size)
+	raw := unset(p.Size)
 	if _, err := t.file.ReadAt(raw, p.Offset); err != nil {
 		if errors.Is(err, io.EOF) {
 			return ErrChanged

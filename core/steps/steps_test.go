@@ -81,7 +81,8 @@ func repair(t *testing.T, file, trusted string) (ready []string, findings, rules
 		Clash: [...]catalogue.Code{line.ClaimBarcode: catalogue.BarcodeDuplicate, line.ClaimSKU: catalogue.SKUDuplicate}}
 	report, finish, err := run.Do(context.Background(), dir)
 	require.NoError(t, err)
-	require.NoError(t, finish())
+	_, err = finish()
+	require.NoError(t, err)
 	text, err := os.ReadFile(filepath.Join(dir, "ready.csv"))
 	require.NoError(t, err)
 	findings, rules = make(map[string]int), make(map[string]int)

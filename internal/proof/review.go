@@ -22,8 +22,12 @@ import (
 // ReviewName is the name of the review workbook.
 const ReviewName = "review.xlsx"
 
-// maxRows is how many held rows a person is shown; of more, a fair choice.
-const maxRows = 5000
+// maxRows and maxCells bound how many held rows a person is shown, in a sheet of
+// many columns fewer; of more, a fair choice.
+const (
+	maxRows  = 5000
+	maxCells = 50000
+)
 
 // maxColumns is how many columns of the source a person is shown.
 const maxColumns = 1000
@@ -94,6 +98,7 @@ type heldRow struct {
 // heldRows reads held.csv: all of it, or the rows that come first when a hash
 // of their numbers is ordered, put back into the order of the sheet.
 func heldRows(path string, r *repair.Result) (rows []heldRow, total int, err error) {
+	most := max(1, min(maxRows, maxCells/max(1, len(r.Source.Columns.Headings))))
 	table, err := sheet.Reopen(path, r.Source.Form)
 	if err != nil {
 		return nil, 0, err
@@ -105,7 +110,7 @@ func heldRows(path string, r *repair.Result) (rows []heldRow, total int, err err
 		}
 		number, _ := strconv.Atoi(row.Cell(0))
 		order := uint64(number) * 0x9e3779b97f4a7c15
-		if len(rows) == maxRows && rows[maxRows-1].order <= order {
+		if len(rows) == most && rows[most-1].order <= order {
 			return
 		}
 		cells := make([]string, len(row.Cells))
@@ -119,7 +124,7 @@ func heldRows(path string, r *repair.Result) (rows []heldRow, total int, err err
 			return 1
 		})
 		rows = slices.Insert(rows, at, heldRow{order, cells})
-		rows = rows[:min(len(rows), maxRows)]
+		rows = rows[:min(len(rows), most)]
 	})
 	slices.SortFunc(rows, func(a, b heldRow) int {
 		x, _ := strconv.Atoi(a.cells[0])
