@@ -19,6 +19,21 @@ type Course struct {
 	Whole  func(*catalogue.Row) bool
 }
 
+// cutter returns what tells where a part may end: before a row that begins a
+// product once its cells are in their places.
+func (c *Course) cutter() func(*catalogue.Row) bool {
+	begins := c.Grouping()
+	if c.Prepare == nil {
+		return begins
+	}
+	return func(row *catalogue.Row) bool {
+		if row != nil {
+			c.Prepare(row)
+		}
+		return begins(row)
+	}
+}
+
 // Check returns an error if a step reads a field that a later one writes: it
 // would see the text before that is repaired. Steps of the same name, for
 // several columns of one field, may stand in any order.

@@ -76,7 +76,7 @@ func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) 
 	if opt.PartSize == 0 {
 		opt.PartSize = sheet.PartSize
 	}
-	split, err := table.Split(course.Grouping(), opt.PartSize)
+	split, err := table.Split(course.cutter(), opt.PartSize)
 	if err != nil {
 		return nil, err
 	}
