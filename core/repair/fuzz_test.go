@@ -41,8 +41,8 @@ func FuzzRepair(f *testing.F) {
 		}
 		c := r.Counts()
 		require.Equal(t, c.Read, c.Ready+c.Held+c.Aside)
-		if r.Source.Form.Spooled {
-			return
+		if form := r.Source.Form; form.Spooled || form.Lenient && form.CR {
+			return // with lone CRs and a mark that is never closed, line feeds may stand anywhere
 		}
 		ready := filepath.Join(r.Folder, "ready.csv")
 		text, err := os.ReadFile(ready)
