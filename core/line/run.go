@@ -41,7 +41,7 @@ func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func()
 	for i := range suspect {
 		r.total += int64(suspect[i].Size)
 	}
-	r.total += r.Table.Size
+	r.total += r.Table.Extent
 	late, err := r.judge(ctx, suspect)
 	if err != nil {
 		return nil, nil, err

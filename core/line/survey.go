@@ -3,6 +3,7 @@ package line
 import (
 	"context"
 
+	"zetanum/core/catalogue"
 	"zetanum/core/sheet"
 )
 
@@ -20,9 +21,8 @@ type Survey struct {
 // PartIndex says where a part lies.
 type PartIndex struct {
 	sheet.Part
-	Rows     int // how many rows it has
-	Before   int // the number of the row above it
-	Products int
+	Rows   int // how many rows it has
+	Before int // the number of the row above it
 }
 
 // Options say how the line runs.
@@ -86,6 +86,7 @@ func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) 
 		lore []Lore
 		keys []rowKey
 		PartIndex
+		products int
 	}
 	readers := make([]*products, opt.Workers)
 	for i := range readers {
@@ -100,20 +101,20 @@ func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) 
 		}
 		result.Data = ""
 		reader := readers[worker]
-		for reader.open(part, 0); ; {
-			p := reader.next()
-			if p == nil {
-				break
-			}
+		var p *catalogue.Product
+		add := func(i int, key uint64) {
+			result.keys = append(result.keys, rowKey{key, uint32(p.Rows[i].Number)})
+		}
+		reader.open(part, 0)
+		for p = reader.next(); p != nil; p = reader.next() {
 			result.Rows += len(p.Rows)
-			result.Products++
+			result.products++
 			for _, l := range result.lore {
 				if l != nil {
 					l.Learn(p)
 				}
 			}
 			if keyed {
-				add := func(i int, key uint64) { result.keys = append(result.keys, rowKey{key, uint32(p.Rows[i].Number)}) }
 				for i := range course.Steps {
 					if course.Steps[i].Keys != nil {
 						course.Steps[i].Keys(p, add)
@@ -131,9 +132,9 @@ func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) 
 		survey.suspects.enter(l.keys, l.Before)
 		survey.Parts = append(survey.Parts, l.PartIndex)
 		survey.Rows += l.Rows
-		survey.Products += l.Products
+		survey.Products += l.products
 		done += int64(l.Size)
-		opt.progress(done, table.Size)
+		opt.progress(done, table.Extent)
 		return nil
 	})
 	if err != nil {

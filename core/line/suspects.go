@@ -118,5 +118,5 @@ func expectedKeys(table *sheet.Table, part *sheet.Part, keys int) int {
 	if part.Size == 0 {
 		return 0
 	}
-	return int(float64(keys) * float64(table.Size) / float64(part.Size))
+	return int(float64(keys) * float64(table.Extent) / float64(part.Size))
 }

@@ -147,7 +147,7 @@ func (r *runner) lineOptions(stage string, before, after int64) line.Options {
 }
 
 func (r *runner) survey(ctx context.Context, only bool) error {
-	opt := r.lineOptions("reading", 0, r.table.Size)
+	opt := r.lineOptions("reading", 0, r.table.Extent)
 	if only {
 		opt = r.lineOptions("reading", 0, 0)
 	}
@@ -158,9 +158,13 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 	}
 	t := r.table
 	r.result.Survey = survey
+	sum := survey.Sum
+	if t.Form.Spooled {
+		sum = t.BookSum
+	}
 	r.result.Source = Source{
 		Path: t.Path, Name: t.Name, Sheet: t.Sheet, Others: t.Others, Size: t.Size, Changed: t.Changed,
-		Sum: folder.FormatSum(survey.Sum), Kind: t.Kind(), Heading: t.Heading, Preamble: t.Preamble,
+		Sum: folder.FormatSum(sum), Kind: t.Kind(), Heading: t.Heading, Preamble: t.Preamble,
 		Columns: t.Columns, Form: t.Form, ByCells: t.ByCells,
 	}
 	for _, lore := range survey.Lore {
@@ -178,7 +182,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	}
 	r.result.Settings = r.settings()
 	run := line.Run{
-		Options: r.lineOptions("repairing", r.table.Size, 0),
+		Options: r.lineOptions("repairing", r.table.Extent, 0),
 		Table:   r.table,
 		Course:  &r.course,
 		Survey:  r.result.Survey,

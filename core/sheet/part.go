@@ -20,7 +20,6 @@ import (
 // A Part is a stretch of a table that begins with a product and ends with
 // one.
 type Part struct {
-	Index  int
 	Offset int64 // where it lies in the file
 	Size   int   // how many bytes it has there
 	Sum    uint64
@@ -56,10 +55,9 @@ type Splitter struct {
 	buf    []byte // read, not yet handed out
 	eof    bool
 	offset int64
-	index  int
 	size   int
 	sum    *xxhash.Digest
-	rows   [2]catalogue.Row
+	row    catalogue.Row // read last
 }
 
 // Split returns a splitter over the rows below the headings. begins is asked
@@ -136,11 +134,10 @@ func (s *Splitter) fill(want int) error {
 // hand gives out the first cut bytes as a part.
 func (s *Splitter) hand(cut int) (*Part, error) {
 	raw := s.buf[:cut:cut]
-	p := &Part{Index: s.index, Offset: s.offset, Size: cut, Sum: xxhash.Sum64(raw)}
+	p := &Part{Offset: s.offset, Size: cut, Sum: xxhash.Sum64(raw)}
 	// The next part begins in memory of its own: raw may become a string.
 	s.buf = append(unset(s.size + lookAhead)[:0], s.buf[cut:]...)
 	s.offset += int64(cut)
-	s.index++
 	p.Data = text(s.form.Charset.Decode(raw))
 	return p, nil
 }
@@ -203,7 +200,7 @@ func (s *Splitter) cut() (at int, ok bool) {
 // rowAt reads the row at pos; it returns nil if it may go on behind what has
 // been read, or ends inside quotation marks.
 func (s *Splitter) rowAt(pos int) (end int, row *catalogue.Row) {
-	row = &s.rows[0]
+	row = &s.row
 	sc := s.form.Scanner(text(s.buf[pos:]))
 	if !sc.Next(row) {
 		return 0, nil

@@ -35,6 +35,8 @@ type Table struct {
 	Sheet    string // of a workbook
 	Others   []string
 	Size     int64
+	Extent   int64  // how many bytes a reading of it goes through
+	BookSum  uint64 // of a workbook: the checksum of the file
 	Changed  time.Time
 	Form     Form
 	Columns  catalogue.Columns
@@ -143,7 +145,7 @@ func (t *Table) sniff() error {
 	if err := t.refuse(head); err != nil {
 		return err
 	}
-	t.Form = Form{}
+	t.Form, t.Extent = Form{}, t.Size
 	t.Form.Charset, t.Form.BOM = charset.Detect(head, more)
 	if t.Form.Charset == charset.UTF16 {
 		return t.fail(ErrUTF16, "", "Save it as “CSV UTF-8” and try again.")

@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 
+	"github.com/cespare/xxhash/v2"
 	"github.com/xuri/excelize/v2"
 )
 
@@ -19,6 +20,11 @@ func (t *Table) openWorkbook() error {
 		defer os.Remove(t.remove)
 	}
 	t.file, t.remove = nil, ""
+	sum := xxhash.New()
+	if _, err := io.Copy(sum, io.NewSectionReader(source, 0, math.MaxInt64)); err != nil {
+		return t.fail(err, "", "")
+	}
+	t.BookSum = sum.Sum64()
 	book, err := excelize.OpenReader(io.NewSectionReader(source, 0, math.MaxInt64), excelize.Options{RawCellValue: true})
 	if err != nil {
 		return t.fail(ErrBinary, "it is an archive, but no workbook: "+err.Error(), "Name the file inside it, or a CSV file or an .xlsx workbook.")
@@ -83,6 +89,9 @@ func (t *Table) spoolSheet(book *excelize.File, name string) error {
 		return t.fail(err, "sheet "+name, "The workbook seems to be damaged.")
 	}
 	if err := out.flush(); err != nil {
+		return err
+	}
+	if t.Extent, err = file.Seek(0, io.SeekCurrent); err != nil {
 		return err
 	}
 	return t.findSpooled()

@@ -25,7 +25,7 @@ func Barcodes(table *sheet.Table, col int, trusted reference.Sheets) line.Step {
 			sku := table.Columns.First(catalogue.SKU)
 			for i, row := range p.Rows {
 				if col < len(row.Cells) {
-					codeKeys(readCode(row, col), trusted.Look(row.Cell(sku)), func(key uint64) { add(i, key) })
+					codeKeys(i, readCode(row, col), trusted.Look(row.Cell(sku)), add)
 				}
 			}
 		},
@@ -148,14 +148,14 @@ func (b *barcodes) only(p *catalogue.Product, i int, log *line.Log) bool {
 	return true
 }
 
-// codeKeys gives the numbers that a cell may come out with: its own, if it can
+// codeKeys gives the numbers that the cell of row i may come out with: its own, if it can
 // stand at all, and that of the trusted sheets.
-func codeKeys(r rescue.Reading, a reference.Answer, add func(uint64)) {
+func codeKeys(i int, r rescue.Reading, a reference.Answer, add func(int, uint64)) {
 	if r.MayStand() {
-		add(scatter(r.N))
+		add(i, scatter(r.N))
 	}
 	if a.State == reference.Found && a.Code.Number() != r.N {
-		add(scatter(a.Code.Number()))
+		add(i, scatter(a.Code.Number()))
 	}
 }
 
