@@ -40,10 +40,15 @@ func (o *Options) progress(done, total int64) {
 }
 
 // Look reads the sheet for the first time. If the sheet turns out to be in
-// another form than its beginning promised, it is read again in that form.
-func Look(ctx context.Context, table *sheet.Table, course *Course, opt Options) (*Survey, error) {
+// another form than its beginning promised, it is read again in that form, and
+// the course is asked for again, because its columns may be others.
+func Look(ctx context.Context, table *sheet.Table, course func() (*Course, error), opt Options) (*Survey, error) {
 	for {
-		survey, err := look(ctx, table, course, opt)
+		c, err := course()
+		if err != nil {
+			return nil, err
+		}
+		survey, err := look(ctx, table, c, opt)
 		surprise, ok := err.(*sheet.Surprise)
 		if !ok {
 			return survey, err

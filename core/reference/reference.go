@@ -100,7 +100,10 @@ func Load(path string, opt sheet.Options) (*Sheet, error) {
 	}
 	var model rescue.Model
 	var rows []row
-	err = table.Each(func() { model, rows = rescue.Model{}, nil }, func(r *catalogue.Row) {
+	err = table.Each(func() {
+		model, rows = rescue.Model{}, nil
+		key, code = table.Columns.First(catalogue.SKU), table.Columns.First(catalogue.Barcode)
+	}, func(r *catalogue.Row) {
 		cell, numeric := r.Cell(code), r.Mark(code)&catalogue.Numeric != 0
 		model.Add(rescue.Read(cell, numeric))
 		rows = append(rows, row{r.Number, strings.Clone(r.Cell(key)), strings.Clone(cell), numeric})

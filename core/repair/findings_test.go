@@ -174,3 +174,23 @@ func TestSurveyState(t *testing.T) {
 		}
 	})
 }
+
+// TestFormSeenLate: a file of more than a megabyte is in another encoding than
+// its beginning shows; the columns that are then found are the ones repaired.
+func TestFormSeenLate(t *testing.T) {
+	var b strings.Builder
+	b.WriteString("SKU,Größe,EAN,Title\n")
+	for i := range 40000 {
+		fmt.Fprintf(&b, "A%d,M,%s,Tool  %d with a long name\n", i, "", i)
+	}
+	b.WriteString("Z,L,EAN 9521234000013,B\xfcrste \n")
+	path := filepath.Join(t.TempDir(), "list.csv")
+	require.NoError(t, os.WriteFile(path, []byte(b.String()), 0o666))
+	r := run(t, fixed(path, Target(path)))
+	assert.Equal(t, "Windows-1252", r.Source.Form.Charset.String())
+	assert.Equal(t, "GrÃ¶ÃŸe", r.Source.Columns.Headings[1])
+	assert.Equal(t, 40001, r.Counts().Ready)
+	rows := rowsIn(t, filepath.Join(r.Folder, "ready.csv"), r.Source.Form)
+	assert.Equal(t, []string{"A7", "M", "", "Tool 7 with a long name"}, rows[8])
+	assert.Equal(t, []string{"Z", "L", "9521234000013", "Bürste"}, rows[40001])
+}

@@ -80,8 +80,6 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 		return nil, err
 	}
 	defer table.Close()
-	r.course.Steps = append(r.course.Steps, fillStep(len(table.Columns.Headings)))
-	r.course.Prefix = 0
 	if err := r.survey(ctx, true); err != nil {
 		return nil, err
 	}
@@ -90,11 +88,12 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 }
 
 type runner struct {
-	opt    Options
-	table  *sheet.Table
-	course line.Course
-	result *Result
-	finish func() (map[string]uint64, error) // closes the outputs
+	opt     Options
+	table   *sheet.Table
+	course  *line.Course
+	result  *Result
+	trusted reference.Sheets
+	finish  func() (map[string]uint64, error) // closes the outputs
 }
 
 func (r *runner) sheetOptions(temp string) sheet.Options {
@@ -107,33 +106,40 @@ func (r *runner) open(temp string) (*sheet.Table, error) {
 		return nil, err
 	}
 	r.table = table
-	var trusted reference.Sheets
 	for _, path := range r.opt.Trust {
 		s, err := reference.Load(path, sheet.Options{Spool: temp})
 		if err != nil {
 			table.Close()
 			return nil, err
 		}
-		trusted = append(trusted, s)
+		r.trusted = append(r.trusted, s)
 		r.result.Trusted = append(r.result.Trusted, TrustedSheet{s.Name, s.Rows, s.Whole, s.Damaged})
 	}
-	r.course = line.Course{Grouping: steps.Grouping(&table.Columns), Prepare: steps.Rejoin(table)}
-	r.course.Steps = append(r.course.Steps, steps.Shape(table), steps.Text(table))
+	return table, nil
+}
+
+// assemble makes the course for the columns that the table has; to look only,
+// with a step that counts what is filled.
+func (r *runner) assemble(only bool) (*line.Course, error) {
+	table := r.table
+	c := &line.Course{Grouping: steps.Grouping(&table.Columns), Prepare: steps.Rejoin(table)}
+	c.Steps = append(c.Steps, steps.Shape(table), steps.Text(table))
 	for _, col := range table.Columns.All(catalogue.Barcode) {
-		r.course.Steps = append(r.course.Steps, steps.Barcodes(table, col, trusted))
+		c.Steps = append(c.Steps, steps.Barcodes(table, col, r.trusted))
 	}
-	r.course.Steps = append(r.course.Steps, steps.SKUs(table))
-	if err := r.course.Check(); err != nil {
-		table.Close()
-		return nil, err
+	c.Steps = append(c.Steps, steps.SKUs(table))
+	r.course = c
+	if only {
+		c.Steps = append(c.Steps, fillStep(len(table.Columns.Headings)))
+		return c, c.Check()
 	}
-	r.course.Whole = steps.NeedsAll(&table.Columns)
+	c.Whole = steps.NeedsAll(&table.Columns)
 	for col, f := range table.Columns.Fields {
 		if f == catalogue.Barcode || steps.Grouped.Has(f) {
-			r.course.Prefix = col + 2 // and the cell behind it, for a number torn in two
+			c.Prefix = col + 2 // and the cell behind it, for a number torn in two
 		}
 	}
-	return table, nil
+	return c, c.Check()
 }
 
 // lineOptions returns how the line is to run a stage. What was done before it
@@ -152,7 +158,7 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 		opt = r.lineOptions("reading", 0, 0)
 	}
 	opt.LookOnly = only
-	survey, err := line.Look(ctx, r.table, &r.course, opt)
+	survey, err := line.Look(ctx, r.table, func() (*line.Course, error) { return r.assemble(only) }, opt)
 	if err != nil {
 		return r.named(err)
 	}
@@ -184,7 +190,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	run := line.Run{
 		Options: r.lineOptions("repairing", r.table.Extent, 0),
 		Table:   r.table,
-		Course:  &r.course,
+		Course:  r.course,
 		Survey:  r.result.Survey,
 		Sample:  r.opt.Sample,
 		Output:  line.Output{Columns: columns},

@@ -75,7 +75,7 @@ func repair(t *testing.T, file, trusted string) (ready []string, findings, rules
 		course.Steps = append(course.Steps, Barcodes(table, col, sheets))
 	}
 	course.Steps = append(course.Steps, SKUs(table))
-	survey, err := line.Look(context.Background(), table, &course, line.Options{Workers: 1})
+	survey, err := line.Look(context.Background(), table, func() (*line.Course, error) { return &course, nil }, line.Options{Workers: 1})
 	require.NoError(t, err)
 	run := line.Run{Options: line.Options{Workers: 1}, Table: table, Course: &course, Survey: survey,
 		Clash: [...]catalogue.Code{line.ClaimBarcode: catalogue.BarcodeDuplicate, line.ClaimSKU: catalogue.SKUDuplicate}}
