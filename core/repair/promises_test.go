@@ -12,6 +12,7 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/cespare/xxhash/v2"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -335,4 +336,27 @@ func TestReadByOthers(t *testing.T) {
 	rows, err := reader.ReadAll()
 	require.NoError(t, err)
 	assert.Equal(t, r.Counts().Ready+1, len(rows))
+}
+
+// TestWorkbookIsNamedByItsFile: the manifest holds the checksum of the workbook
+// itself, not of what was spooled from it, and the progress ends where it should.
+func TestWorkbookIsNamedByItsFile(t *testing.T) {
+	content, err := demo.Read("wick-and-wax.xlsx")
+	require.NoError(t, err)
+	path := filepath.Join(t.TempDir(), "list.xlsx")
+	require.NoError(t, os.WriteFile(path, content, 0o666))
+	opt := fixed(path, Target(path))
+	last, total := int64(0), int64(-1)
+	opt.Progress = func(_ string, done, of int64) {
+		assert.LessOrEqual(t, done, of)
+		assert.GreaterOrEqual(t, done, last)
+		last, total = done, of
+	}
+	r := run(t, opt)
+	assert.InDelta(t, total, last, float64(total)/20, "but for the headings, all has been gone through")
+	assert.Equal(t, folder.FormatSum(xxhash.Sum64(content)), r.Source.Sum)
+	manifest, err := folder.ReadManifest(r.Folder)
+	require.NoError(t, err)
+	assert.Contains(t, string(manifest.Run), r.Source.Sum)
+	assert.Len(t, manifest.Files, 4)
 }
