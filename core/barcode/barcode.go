@@ -1,20 +1,26 @@
 // Package barcode treats the numbers under bar symbols as what they are:
 // numbers of a fixed length whose last digit is a check digit.
 //
-// A [Code] is a small comparable value made only by [Parse] and [FromNumber].
-// The kinds known are the GTIN family of the GS1 General Specifications
-// (section 3.3 and the check digit in 7.9): EAN-8, UPC-A, EAN-13 and GTIN-14,
-// and ISBN-13 (ISO 2108), which is an EAN-13 that begins with 978 or 979.
+// A [Code] is a small comparable value made only by [Parse], [ParseAs] and
+// [FromNumber]. The kinds known are the GTINs of the GS1 General Specifications
+// (section 3.3, check digit in 7.9): EAN-8, UPC-A, EAN-13 and GTIN-14; UPC-E,
+// which is a UPC-A with its zeros left out (5.2.2); SSCC-18, the number of a
+// pallet; and of the book trade ISBN-13 (ISO 2108), an EAN-13 that begins with
+// 978 or 979, the older ISBN-10, and ISSN (ISO 3297).
 //
 //	c, err := barcode.Parse("9521234000013")
 //	c.Kind()   // EAN-13
 //	c.Key()    // 9521234000013, the same as of 09521234000013
+//
+//	c, err = barcode.ParseAs(barcode.ISBN10, "0306406152")
+//	g, _ := c.GTIN() // 9780306406157
 package barcode
 
 import (
 	"errors"
 	"fmt"
 	"strconv"
+	"strings"
 )
 
 // A Kind is the form in which a number is printed.
@@ -24,38 +30,68 @@ type Kind uint8
 const (
 	NoKind Kind = iota
 	EAN8
+	UPCE
 	UPCA
 	EAN13
 	ISBN13
 	GTIN14
+	ISBN10
+	ISSN
+	SSCC
+	numKinds
 )
 
+var kinds = [numKinds]struct {
+	name   string
+	length int // in characters
+}{
+	{}, {"EAN-8", 8}, {"UPC-E", 8}, {"UPC-A", 12}, {"EAN-13", 13}, {"ISBN-13", 13}, {"GTIN-14", 14},
+	{"ISBN-10", 10}, {"ISSN", 8}, {"SSCC-18", 18},
+}
+
 // String returns the trade's name of the kind.
-func (k Kind) String() string {
-	return [...]string{"", "EAN-8", "UPC-A", "EAN-13", "ISBN-13", "GTIN-14"}[k]
+func (k Kind) String() string { return kinds[k].name }
+
+// Len returns the number of characters of the kind.
+func (k Kind) Len() int { return kinds[k].length }
+
+// ParseKind returns the kind of that name; case does not count.
+func ParseKind(name string) (Kind, bool) {
+	for k := EAN8; k < numKinds; k++ {
+		if strings.EqualFold(kinds[k].name, name) {
+			return k, true
+		}
+	}
+	return NoKind, false
+}
+
+// Kinds returns every kind in a fixed order.
+func Kinds() []Kind {
+	return []Kind{EAN8, UPCE, UPCA, EAN13, ISBN13, GTIN14, ISBN10, ISSN, SSCC}
 }
 
 // MaxDigits is the number of digits that a number can have here.
 const MaxDigits = 19
 
-// Errors that [Parse] wraps.
+// Errors that [Parse] and [ParseAs] wrap.
 var (
 	ErrNotDigits  = errors.New("not a run of digits")
 	ErrLength     = errors.New("not the length of a barcode")
 	ErrCheckDigit = errors.New("the check digit does not fit")
+	ErrForm       = errors.New("no number of this kind is written so")
 )
 
-// A Code is a number of 8, 12, 13 or 14 digits with a check digit that fits.
-// Codes can be compared with ==, which also compares their length; use
-// [Code.Key] to compare the numbers whatever their length. The zero Code means
-// none.
+// A Code is a number with a check digit that fits. Codes can be compared with
+// ==, which also compares their kind and length; use [Code.Key] to compare the
+// numbers whatever their form. The zero Code means none.
 type Code struct {
-	n      uint64
-	length uint8
+	n       uint64 // of an ISBN-10 and an ISSN the digits before the check character
+	length  uint8
+	special Kind // UPCE, ISBN10, ISSN or SSCC; otherwise the length says it
 }
 
-// Parse reads a run of ASCII digits. The error says what is wrong and wraps
-// [ErrNotDigits], [ErrLength] or [ErrCheckDigit].
+// Parse reads a run of 8, 12, 13 or 14 ASCII digits as a GTIN. The error says
+// what is wrong and wraps [ErrNotDigits], [ErrLength] or [ErrCheckDigit].
 func Parse(s string) (Code, error) {
 	n, ok := Number(s)
 	if !ok {
@@ -64,7 +100,64 @@ func Parse(s string) (Code, error) {
 	return FromNumber(n, len(s))
 }
 
-// FromNumber makes a Code of a number that is written with length digits,
+// ParseAs reads a code of one kind; Parse's errors, and [ErrForm].
+func ParseAs(kind Kind, s string) (Code, error) {
+	digits := s
+	if (kind == ISBN10 || kind == ISSN) && len(s) > 0 && s[len(s)-1]|0x20 == 'x' {
+		digits = s[:len(s)-1]
+	}
+	n, ok := Number(digits)
+	switch {
+	case !ok:
+		return Code{}, fmt.Errorf("%q: %w", s, ErrNotDigits)
+	case len(s) != kind.Len():
+		return Code{}, fmt.Errorf("%s has not the %d characters of %s: %w", s, kind.Len(), kind, ErrLength)
+	}
+	c := Code{n, uint8(len(s)), kind}
+	fits := false
+	switch kind {
+	case ISBN10, ISSN:
+		if len(digits) == len(s) {
+			c.n /= 10
+		}
+		fits = strings.EqualFold(c.String(), s)
+	case UPCE:
+		upc, canonical := expand(n)
+		if !canonical {
+			return Code{}, fmt.Errorf("%s: %w (%s)", s, ErrForm, kind)
+		}
+		fits = Valid(upc)
+	case SSCC:
+		fits = Valid(n)
+	default:
+		gtin, err := FromNumber(n, len(s))
+		if err == nil && gtin.Kind() != kind && !(kind == EAN13 && gtin.Kind() == ISBN13) {
+			err = fmt.Errorf("%s: %w (%s)", s, ErrForm, kind)
+		}
+		if err != nil {
+			return Code{}, err
+		}
+		return gtin, nil
+	}
+	if !fits {
+		return Code{}, fmt.Errorf("%s: %w", s, ErrCheckDigit)
+	}
+	return c, nil
+}
+
+// AllKinds returns every code that the characters can be read as, at most one
+// of a kind. Eight digits may be an EAN-8, a UPC-E and an ISSN at once.
+func AllKinds(s string) []Code {
+	var codes []Code
+	for _, k := range []Kind{EAN8, UPCE, UPCA, EAN13, GTIN14, ISBN10, ISSN, SSCC} {
+		if c, err := ParseAs(k, s); err == nil {
+			codes = append(codes, c)
+		}
+	}
+	return codes
+}
+
+// FromNumber makes a GTIN of a number that is written with length digits,
 // leading zeros included.
 func FromNumber(n uint64, length int) (Code, error) {
 	if !LegalLength(length) || n >= Pow10(length) {
@@ -73,27 +166,24 @@ func FromNumber(n uint64, length int) (Code, error) {
 	if !Valid(n) {
 		return Code{}, fmt.Errorf("%s: %w", Pad(n, length), ErrCheckDigit)
 	}
-	return Code{n, uint8(length)}, nil
+	return Code{n: n, length: uint8(length)}, nil
 }
 
 // IsValid reports whether c is a code and not the zero value.
 func (c Code) IsValid() bool { return c.length != 0 }
 
-// Len returns the number of digits.
+// Len returns the number of characters.
 func (c Code) Len() int { return int(c.length) }
 
-// Number returns the code as a number, so without leading zeros.
+// Number returns the code as a number, so without leading zeros; of an ISBN-10
+// and an ISSN without the check character.
 func (c Code) Number() uint64 { return c.n }
-
-// Key returns a number that is equal for equal GTINs, whatever the length in
-// which they are written: their 14-digit form.
-func (c Code) Key() uint64 { return c.n }
-
-// GTIN14 returns the 14-digit form.
-func (c Code) GTIN14() string { return Pad(c.n, 14) }
 
 // Kind returns the form in which the code is written.
 func (c Code) Kind() Kind {
+	if c.special != NoKind {
+		return c.special
+	}
 	switch c.length {
 	case 8:
 		return EAN8
@@ -110,21 +200,26 @@ func (c Code) Kind() Kind {
 	return NoKind
 }
 
-// String returns the digits, leading zeros included, or "" for the zero value.
-func (c Code) String() string {
-	if c.length == 0 {
-		return ""
+// String returns the characters, leading zeros included, or "" for the zero
+// value.
+func (c Code) String() string { return string(c.AppendTo(nil)) }
+
+// AppendTo appends the characters to b.
+func (c Code) AppendTo(b []byte) []byte {
+	switch {
+	case c.length == 0:
+		return b
+	case c.special == ISBN10 || c.special == ISSN:
+		b = AppendPadded(b, c.n, int(c.length)-1)
+		return append(b, CheckCharacter(c.n))
 	}
-	return Pad(c.n, int(c.length))
+	return AppendPadded(b, c.n, int(c.length))
 }
 
-// AppendTo appends the digits to b.
-func (c Code) AppendTo(b []byte) []byte { return AppendPadded(b, c.n, int(c.length)) }
-
-// MarshalText writes the digits.
+// MarshalText writes the characters.
 func (c Code) MarshalText() ([]byte, error) { return c.AppendTo(nil), nil }
 
-// UnmarshalText reads what MarshalText writes; empty text is the zero value.
+// UnmarshalText reads a GTIN; empty text is the zero value.
 func (c *Code) UnmarshalText(text []byte) (err error) {
 	if len(text) == 0 {
 		*c = Code{}

@@ -1,6 +1,7 @@
 package barcode
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -78,6 +79,134 @@ func TestCountValid(t *testing.T) {
 	}
 	assert.Zero(t, CountValid(5, 4))
 	assert.EqualValues(t, 1_000_000, CountValid(9521230000000, 9521239999999))
+}
+
+// TestForms holds each kind against the standards' own examples.
+func TestForms(t *testing.T) {
+	for _, test := range []struct {
+		kind Kind
+		in   string
+		err  error
+		gtin string // in 14 digits
+	}{
+		{UPCE, "04252614", nil, "00042100005264"},
+		{UPCE, "01234565", nil, "00012345000065"},
+		{UPCE, "01234566", ErrCheckDigit, ""},
+		{UPCE, "21234565", ErrForm, ""},
+		{UPCE, "01203435", ErrForm, ""}, // the zeros would be left out in another way
+		{UPCE, "1234565", ErrLength, ""},
+		{ISBN10, "0306406152", nil, "09780306406157"},
+		{ISBN10, "030640615X", ErrCheckDigit, ""},
+		{ISBN10, "0306X06152", ErrNotDigits, ""},
+		{ISBN13, "9780306406157", nil, "09780306406157"},
+		{ISBN13, "9521234000013", ErrForm, ""},
+		{EAN13, "9780306406157", nil, "09780306406157"},
+		{ISSN, "03785955", nil, "09770378595002"},
+		{ISSN, "2434561x", nil, "09772434561006"},
+		{ISSN, "03785956", ErrCheckDigit, ""},
+		{SSCC, "106141412345678908", nil, ""},
+		{SSCC, "106141412345678907", ErrCheckDigit, ""},
+	} {
+		c, err := ParseAs(test.kind, test.in)
+		require.ErrorIs(t, err, test.err, test.in)
+		assert.Equal(t, test.gtin, c.GTIN14(), test.in)
+		if test.err != nil {
+			continue
+		}
+		assert.Equal(t, strings.ToUpper(test.in), c.String())
+		if gtin, ok := c.GTIN(); ok {
+			assert.Equal(t, c.Key(), gtin.Key(), test.in)
+			back, ok := gtin.As(test.kind)
+			assert.True(t, ok && back == c, "%s and back: %s", test.in, back)
+		}
+	}
+	names := func(s string) (names []string) {
+		for _, c := range AllKinds(s) {
+			names = append(names, c.Kind().String())
+		}
+		return names
+	}
+	assert.Equal(t, []string{"EAN-8", "UPC-E"}, names("02345673"))
+	assert.Equal(t, []string{"ISBN-13"}, names("9780306406157"))
+	assert.Empty(t, names("9521234000012"))
+}
+
+// TestUPCE: every UPC-E has one UPC-A, of which it is the only short form; and
+// the share that passes as an EAN-8 too is why eight digits that begin with a
+// zero need care.
+func TestUPCE(t *testing.T) {
+	both, all := 0, 0
+	seen := make(map[uint64]bool)
+	for six := range uint64(1_000_000) {
+		upc, ok := expand(six * 10)
+		if !ok {
+			continue
+		}
+		c, err := ParseAs(UPCE, Pad(six*10+uint64(CheckDigit(upc/10)), 8))
+		back, ok := Code{n: c.Key(), length: 12}.As(UPCE)
+		if err != nil || seen[c.Key()] || !ok || back != c {
+			t.Fatalf("%06d: %s, back %s, %v", six, c, back, err)
+		}
+		seen[c.Key()] = true
+		all++
+		if Valid(c.n) {
+			both++
+		}
+	}
+	assert.Equal(t, []int{910_000, 58}, []int{all, 100 * both / all})
+}
+
+func TestComplete(t *testing.T) {
+	for in, want := range map[string]string{
+		"952123400001": "9521234000013", "03600029145": "036000291452", "0234567": "02345673",
+		"030640615": "0306406152", "10614141234567890": "106141412345678908", "1952123400001": "19521234000010",
+	} {
+		c, err := Complete(in)
+		require.NoError(t, err)
+		assert.Equal(t, want, c.String())
+	}
+	_, err := Complete("12345")
+	assert.ErrorIs(t, err, ErrLength)
+	_, err = Complete("1234567a")
+	assert.ErrorIs(t, err, ErrNotDigits)
+}
+
+func TestClass(t *testing.T) {
+	for data, want := range map[string]Class{
+		"952123400001": Demo, "4012345": Ordinary, "203456700000": InStore, "40123400001": InStore, "020123400001": InStore, "04012340000": Ordinary,
+		"50123400001": Coupon, "981000000000": Coupon, "995000000000": Coupon, "980000000000": Refund, "977037859500": Serial,
+		"978030640615": Book, "979003333333": Music, "979103333333": Book, "150000000000": Unassigned,
+		"1952123400001": Carton, "9952123400001": Measure, "0952123400001": Demo, "0234567": InStore,
+		"0000000234567": InStore, "10614141234567890": Carton, "400638133393": Ordinary,
+	} {
+		c, err := Complete(data)
+		require.NoError(t, err)
+		assert.Equal(t, want, c.Class(), data)
+		assert.NotEmpty(t, c.Class().String())
+	}
+}
+
+func TestPlaceholder(t *testing.T) {
+	for in, want := range map[string]bool{
+		"0": true, "0000000000000": true, "1111111111116": true, "9999999999994": true, "1234567890128": true,
+		"0123456789012": true, "12345670": true, "9876543210982": true, "012345678905": true,
+		"9521234000013": false, "4012345678901": false, "9521111111117": false, "036000291452": false, "12340": false,
+	} {
+		n, _ := Number(in)
+		assert.Equal(t, want, IsPlaceholder(n), in)
+	}
+}
+
+func TestShortest(t *testing.T) {
+	for in, want := range map[string]string{
+		"00036000291452": "036000291452", "09521234000013": "9521234000013", "19521234000010": "19521234000010",
+		"00000012345670": "12345670", "036000291452": "036000291452", "02345673": "02345673",
+	} {
+		c, err := Parse(in)
+		require.NoError(t, err)
+		assert.Equal(t, want, c.Shortest().String())
+		assert.Equal(t, c.Key(), c.Shortest().Key())
+	}
 }
 
 func BenchmarkCheckDigit(b *testing.B) {
