@@ -122,11 +122,7 @@ func ParseAs(kind Kind, s string) (Code, error) {
 		}
 		fits = strings.EqualFold(c.String(), s)
 	case UPCE:
-		upc, canonical := expand(n)
-		if !canonical {
-			return Code{}, fmt.Errorf("%s: %w (%s)", s, ErrForm, kind)
-		}
-		fits = Valid(upc)
+		return FromNumberUPCE(n)
 	case SSCC:
 		fits = Valid(n)
 	default:
@@ -167,6 +163,19 @@ func FromNumber(n uint64, length int) (Code, error) {
 		return Code{}, fmt.Errorf("%s: %w", Pad(n, length), ErrCheckDigit)
 	}
 	return Code{n: n, length: uint8(length)}, nil
+}
+
+// FromNumberUPCE makes a UPC-E of a number of up to eight digits, the first of
+// them 0 or 1. Its check digit is that of the UPC-A for which it stands.
+func FromNumberUPCE(n uint64) (Code, error) {
+	upc, canonical := expand(n)
+	switch {
+	case !canonical || n >= Pow10(8):
+		return Code{}, fmt.Errorf("%s: %w (%s)", Pad(n, 8), ErrForm, UPCE)
+	case !Valid(upc):
+		return Code{}, fmt.Errorf("%s: %w", Pad(n, 8), ErrCheckDigit)
+	}
+	return Code{n, 8, UPCE}, nil
 }
 
 // IsValid reports whether c is a code and not the zero value.

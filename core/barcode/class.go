@@ -51,7 +51,11 @@ func (c Code) Class() Class {
 	if !ok {
 		return Carton
 	}
-	n := gtin.n
+	return ClassOf(gtin.n)
+}
+
+// ClassOf returns what the first digits of a GTIN say, given as a number.
+func ClassOf(n uint64) Class {
 	if n < Pow10(8) {
 		return class8(n / Pow10(5))
 	}
@@ -112,15 +116,16 @@ func IsPlaceholder(n uint64) bool {
 	if n < 10 {
 		return true
 	}
-	return counts(n/10, 0) || counts(n/10, 1) || counts(n/10, 9)
+	step := (n/100%10 + 10 - n/10%10) % 10 // of the digits, from right to left
+	return (step == 0 || step == 1 || step == 9) && counts(n/10, step)
 }
 
-// counts reports whether the digits of n go down by step, modulo 10, from right
-// to left.
+// counts reports whether the digits of n, at least five, go up by step, modulo
+// 10, from right to left.
 func counts(n, step uint64) bool {
 	digits := 1
 	for ; n >= 10; n /= 10 {
-		if (n%10+10-step)%10 != n/10%10 {
+		if (n%10+step)%10 != n/10%10 {
 			return false
 		}
 		digits++

@@ -61,6 +61,7 @@ type Facts struct {
 	Right      byte   // the check digit that would be right, as a character
 	Other      string // the other value, name or source
 	Row        int    // the other row
+	Proposed   string // what is likely, if a yes may write it
 }
 
 // A Finding is something noticed about a cell (Col ≥ 0), a row (Col < 0) or

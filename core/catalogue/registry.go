@@ -26,16 +26,32 @@ const (
 	BarcodeTooLong
 	BarcodeTail
 	BarcodeOtherKind
+	BarcodeReplaced
+	BarcodePlaceholder
+	BarcodeByChance
+	BarcodeKind
+	BarcodePrefix
+	BarcodeUnassigned
+	BarcodeVariant
+	BarcodeIsSKU
+	BarcodeEqualsSKU
+	BarcodeIsPrice
 	BarcodeDuplicate
 	BarcodeMissing
 	TrustDiffers
 	TrustOutside
 	TrustProposes
 	TrustDamaged
-	TrustAmbiguous
+	TrustKeyTwice
+	TrustCodeTwice
+	TrustDisagrees
+	TrustSeveralRows
+	TrustByTitle
 	SKUDuplicate
 	SKUMissing
 	SKUScientific
+	SKUReplaced
+	SKUShort
 	RowBlank
 	RowHeading
 	RowDuplicate
@@ -57,6 +73,7 @@ type Entry struct {
 	Title    string   // a few words for tables
 	Sentence string   // what is wrong; {names} stand for the facts of the case
 	Do       string   // what to do next
+	Ask      string   // the question for a whole column that a yes to settles, if what is likely can be taken
 	Example  string   // a cell and what is said of it
 }
 
@@ -116,7 +133,15 @@ const (
 	RuleScientific
 	RuleZeroFilled
 	RuleLeadingZero
+	RuleRepeated
+	RuleOnlyOne
+	RuleAddCheckDigit
 	RuleTrusted
+	RuleTrustedTitle
+	RuleEarlier
+	RuleSecond
+	RuleWriteAs
+	RuleTrustedSKU
 	RuleSpaces
 	RuleInvisible
 	RuleSplitNumber
@@ -170,14 +195,22 @@ func Rules() []Rule {
 }
 
 var rules = [numRules]RuleEntry{
-	RuleUndress:     {"repair.undressed", Repair, "spaces, signs and labels around a barcode taken off"},
-	RuleTail:        {"repair.tail", Repair, "a decimal tail of zeros taken off a barcode"},
-	RuleGrouping:    {"repair.grouping", Repair, "thousands marks taken out of a barcode"},
-	RuleScientific:  {"repair.scientific", Repair, "all digits were there behind the scientific notation"},
-	RuleZeroFilled:  {"repair.last-zero", Repair, "the zero at the end that scientific notation drops put back"},
-	RuleLeadingZero: {"repair.leading-zero", Repair, "leading zeros put back"},
-	RuleTrusted:     {"repair.trusted", Repair, "taken from a trusted sheet by SKU"},
-	RuleSpaces:      {"repair.spaces", Repair, "stray spaces taken out"},
-	RuleInvisible:   {"repair.invisible", Repair, "invisible characters taken out"},
-	RuleSplitNumber: {"repair.split-number", Repair, "a number that its decimal comma had split joined again"},
+	RuleUndress:       {"repair.undressed", Repair, "spaces, signs and labels around a barcode taken off"},
+	RuleTail:          {"repair.tail", Repair, "a decimal tail of zeros taken off a barcode"},
+	RuleGrouping:      {"repair.grouping", Repair, "thousands marks taken out of a barcode"},
+	RuleScientific:    {"repair.scientific", Repair, "all digits were there behind the scientific notation"},
+	RuleZeroFilled:    {"repair.last-zero", Repair, "the zero at the end that scientific notation drops put back"},
+	RuleLeadingZero:   {"repair.leading-zero", Repair, "leading zeros put back"},
+	RuleRepeated:      {"repair.repeated", Repair, "a barcode that stood twice in its cell written once"},
+	RuleOnlyOne:       {"repair.only-one", Repair, "the only code that fits put in"},
+	RuleAddCheckDigit: {"repair.check-digit-added", Repair, "the check digit that was left off appended"},
+	RuleTrusted:       {"repair.trusted", Repair, "taken from a trusted sheet by SKU"},
+	RuleTrustedTitle:  {"repair.trusted-title", Repair, "taken from a trusted sheet by title and options"},
+	RuleEarlier:       {"repair.earlier", Repair, "restored from our own earlier output by SKU"},
+	RuleSecond:        {"repair.second", Repair, "the second code of a cell moved to its own column"},
+	RuleWriteAs:       {"order.write-as", Settling, "barcode written in the form that was ordered"},
+	RuleTrustedSKU:    {"repair.trusted-sku", Repair, "an SKU restored from a trusted sheet"},
+	RuleSpaces:        {"repair.spaces", Repair, "stray spaces taken out"},
+	RuleInvisible:     {"repair.invisible", Repair, "invisible characters taken out"},
+	RuleSplitNumber:   {"repair.split-number", Repair, "a number that its decimal comma had split joined again"},
 }

@@ -377,7 +377,7 @@ func touched(dir string, m *Manifest) ([]string, error) {
 			edited = append(edited, e.Name())
 			continue
 		}
-		got, err := sum(filepath.Join(dir, e.Name()))
+		got, err := Sum(filepath.Join(dir, e.Name()))
 		if err != nil {
 			return nil, inUse(err)
 		}
@@ -393,7 +393,8 @@ func isLitter(name string) bool {
 	return name == ".DS_Store" || strings.EqualFold(name, "Thumbs.db") || strings.EqualFold(name, "desktop.ini")
 }
 
-func sum(path string) (string, error) {
+// Sum returns the checksum of a file as a manifest holds it.
+func Sum(path string) (string, error) {
 	f, err := os.Open(path)
 	if err != nil {
 		return "", err
@@ -410,7 +411,7 @@ func sum(path string) (string, error) {
 func FormatSum(sum uint64) string { return fmt.Sprintf("xxh64:%016x", sum) }
 
 func sumAndFlush(path string) (string, error) {
-	s, err := sum(path)
+	s, err := Sum(path)
 	if err != nil {
 		return "", err
 	}

@@ -12,8 +12,10 @@ import (
 
 // files are the outputs of a run while they are written.
 type files struct {
-	open [outputs]*os.File // nil: not written
-	sums [outputs]*xxhash.Digest
+	open []*os.File // the outputs, and the lists in which anything is entered; nil: not written
+	sums []*xxhash.Digest
+	run  *Run
+	dir  string
 
 	// What has been written of the largest file is brought to the disk while
 	// more is being written, so that little is left to wait for at the end.
@@ -26,18 +28,13 @@ type files struct {
 const flushEvery = 64 << 20
 
 func (r *Run) newFiles(dir string) (*files, error) {
-	f := new(files)
+	n := outputs + len(r.Course.Lists)
+	f := &files{open: make([]*os.File, n), sums: make([]*xxhash.Digest, n), run: r, dir: dir}
 	if dir == "" {
 		return f, nil
 	}
-	for i, name := range FileNames {
-		file, err := os.Create(filepath.Join(dir, name))
-		if err != nil {
-			f.close()
-			return nil, err
-		}
-		f.open[i], f.sums[i] = file, xxhash.New()
-		if err := f.write(i, []byte(r.head(i))); err != nil {
+	for i := range outputs {
+		if err := f.create(i); err != nil {
 			f.close()
 			return nil, err
 		}
@@ -45,19 +42,49 @@ func (r *Run) newFiles(dir string) (*files, error) {
 	return f, nil
 }
 
+// name returns the name of an output or list.
+func (f *files) name(i int) string {
+	if i < outputs {
+		return FileNames[i]
+	}
+	return f.run.Course.Lists[i-outputs].Name
+}
+
+func (f *files) create(i int) error {
+	file, err := os.Create(filepath.Join(f.dir, f.name(i)))
+	if err != nil {
+		return err
+	}
+	f.open[i], f.sums[i] = file, xxhash.New()
+	return f.write(i, []byte(f.run.head(i)))
+}
+
 // add writes the outputs of the next part.
 func (f *files) add(out *result) error {
-	for i, file := range f.open {
-		if file == nil {
+	if f.dir == "" {
+		return nil
+	}
+	for i := range outputs {
+		if err := f.write(i, out.bytes[i]); err != nil {
+			return err
+		}
+	}
+	for i, b := range out.lists {
+		if len(b) == 0 {
 			continue
 		}
-		if err := f.write(i, out.bytes[i]); err != nil {
+		if f.open[outputs+i] == nil {
+			if err := f.create(outputs + i); err != nil {
+				return err
+			}
+		}
+		if err := f.write(outputs+i, b); err != nil {
 			return err
 		}
 	}
 	file := f.open[ready]
 	f.since += int64(len(out.bytes[ready]))
-	if file != nil && f.since >= flushEvery && f.busy.CompareAndSwap(false, true) {
+	if f.since >= flushEvery && f.busy.CompareAndSwap(false, true) {
 		f.since = 0
 		f.flushing.Go(func() {
 			file.Sync() // if it fails, so will the last one, whose error counts
@@ -81,7 +108,7 @@ func (f *files) finish() (map[string]uint64, error) {
 	for i, file := range f.open {
 		if file != nil {
 			all = errors.Join(all, file.Sync())
-			sums[FileNames[i]] = f.sums[i].Sum64()
+			sums[f.name(i)] = f.sums[i].Sum64()
 		}
 	}
 	return sums, errors.Join(all, f.close())

@@ -56,6 +56,17 @@ func (o *Output) appendCell(dst []byte, part *sheet.Part, row *catalogue.Row, co
 	return append(dst, part.Data[span.From:span.To]...)
 }
 
+// appendLine appends a line of a list.
+func appendLine(dst []byte, cells []string, form *sheet.Form) []byte {
+	for i, cell := range cells {
+		if i > 0 {
+			dst = append(dst, form.Separator)
+		}
+		dst = sheet.AppendText(dst, cell, form.Separator)
+	}
+	return append(dst, form.LineEnd...)
+}
+
 // head returns the first line of an output.
 func (r *Run) head(output int) string {
 	form := &r.Table.Form
@@ -66,6 +77,8 @@ func (r *Run) head(output int) string {
 	switch {
 	case output == changes:
 		return ""
+	case output >= outputs:
+		return string(appendLine(line, r.Course.Lists[output-outputs].Headings, form))
 	case output == held || output == aside:
 		line = append(line, "Row"...)
 		line = append(line, form.Separator)

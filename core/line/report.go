@@ -15,6 +15,15 @@ type Report struct {
 	Products, HeldProducts   int
 	Repaired                 []RepairCount  // sorted
 	Found                    []FindingCount // sorted
+	Listed                   []int          // lines of each list of the course
+}
+
+// Entered counts lines of a list.
+func (r *Report) Entered(list, n int) {
+	for len(r.Listed) <= list {
+		r.Listed = append(r.Listed, 0)
+	}
+	r.Listed[list] += n
 }
 
 // A RepairCount says how often a rule changed cells of a column that went out,
@@ -34,6 +43,7 @@ type FindingCount struct {
 	Cells    int
 	Holds    int // rows held by it and perhaps by others
 	Unlocks  int // rows held by this kind of finding alone
+	Proposed int // cells for which one value is likely
 	Examples []Example
 }
 
@@ -41,7 +51,7 @@ type FindingCount struct {
 type Example struct {
 	Row   int
 	Cell  string
-	After string // of a change
+	After string // of a change; of a finding, what is likely
 	Text  string // the finding in words, or the source of a change
 }
 
@@ -108,8 +118,11 @@ func (r *Report) addChange(c *catalogue.Change) {
 func (r *Report) addFinding(f *catalogue.Finding) {
 	n := r.found(f.Code, f.Col)
 	n.Cells++
+	if f.Facts.Proposed != "" {
+		n.Proposed++
+	}
 	n.Examples = addExample(n.Examples, func() Example {
-		return Example{Row: f.Row, Cell: strings.Clone(catalogue.Shorten(f.Cell, 200)), Text: f.Sentence()}
+		return Example{Row: f.Row, Cell: strings.Clone(catalogue.Shorten(f.Cell, 200)), After: f.Facts.Proposed, Text: f.Sentence()}
 	}, f.Row)
 }
 
@@ -121,6 +134,9 @@ func (r *Report) Merge(o *Report) {
 	r.Aside += o.Aside
 	r.Products += o.Products
 	r.HeldProducts += o.HeldProducts
+	for list, n := range o.Listed {
+		r.Entered(list, n)
+	}
 	for i := range o.Repaired {
 		from := &o.Repaired[i]
 		n := r.repair(&catalogue.Change{Rule: from.Rule, Ground: from.Ground, Col: from.Col})
@@ -133,6 +149,7 @@ func (r *Report) Merge(o *Report) {
 		n.Cells += from.Cells
 		n.Holds += from.Holds
 		n.Unlocks += from.Unlocks
+		n.Proposed += from.Proposed
 		n.Examples = mergeExamples(n.Examples, from.Examples)
 	}
 }

@@ -17,6 +17,16 @@ type Course struct {
 	// Whole says of such a row whether it is needed with all its cells.
 	Prefix int
 	Whole  func(*catalogue.Row) bool
+
+	// Lists are the tables that steps put together besides the rows.
+	Lists []List
+}
+
+// A List is a table for somebody else than the importer: of the codes to ask
+// the supplier for, say. It is written only if a step enters anything.
+type List struct {
+	Name     string // of the file
+	Headings []string
 }
 
 // cutter returns what tells where a part may end: before a row that begins a
@@ -87,6 +97,7 @@ type Log struct {
 	Findings []catalogue.Finding
 	aside    []bool  // by row of the product
 	claims   []claim // of the product
+	entries  []entry // in lists
 	product  *catalogue.Product
 	judging  bool
 }
@@ -96,6 +107,13 @@ type claim struct {
 	key   uint64
 	index int // of the row in the product
 	col   int
+}
+
+// An entry is a line of a list.
+type entry struct {
+	list  int
+	index int // of the row in the product
+	cells []string
 }
 
 // A ClaimKind tells claims of different things apart.
@@ -141,13 +159,21 @@ func (l *Log) Claim(kind ClaimKind, key uint64, index, col int) {
 	}
 }
 
+// Enter adds a line to a list, about the row at that index of the product. It
+// is left out if the row turns out to be set aside.
+func (l *Log) Enter(list, index int, cells ...string) {
+	if !l.judging {
+		l.entries = append(l.entries, entry{list, index, cells})
+	}
+}
+
 // Judging reports whether claims are asked for; they are not when the products
 // are written.
 func (l *Log) Judging() bool { return l.judging }
 
 func (l *Log) begin(p *catalogue.Product) {
 	l.product = p
-	l.Changes, l.Findings, l.claims = l.Changes[:0], l.Findings[:0], l.claims[:0]
+	l.Changes, l.Findings, l.claims, l.entries = l.Changes[:0], l.Findings[:0], l.claims[:0], l.entries[:0]
 	l.aside = l.aside[:0]
 	for range p.Rows {
 		l.aside = append(l.aside, false)

@@ -19,6 +19,7 @@ import (
 type result struct {
 	size   int64 // of the part
 	bytes  [outputs][]byte
+	lists  [][]byte // by list of the course
 	report Report
 	marks  []mark
 }
@@ -26,6 +27,9 @@ type result struct {
 func (r *result) reset() {
 	for i := range r.bytes {
 		r.bytes[i] = r.bytes[i][:0]
+	}
+	for i := range r.lists {
+		r.lists[i] = r.lists[i][:0]
 	}
 	r.report = Report{}
 	r.marks = r.marks[:0]
@@ -130,6 +134,7 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 			out.bytes[ready] = w.run.Output.appendReady(out.bytes[ready], part, row)
 		}
 	}
+	w.writeEntries(out)
 	if holding > 0 {
 		return
 	}
@@ -140,6 +145,21 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 		}
 		out.report.addChange(c)
 		w.writeChange(c)
+	}
+}
+
+func (w *worker) writeEntries(out *result) {
+	form := &w.run.Table.Form
+	for i := range w.log.entries {
+		e := &w.log.entries[i]
+		if w.log.aside[e.index] {
+			continue
+		}
+		for len(out.lists) <= e.list {
+			out.lists = append(out.lists, nil)
+		}
+		out.lists[e.list] = appendLine(out.lists[e.list], e.cells, form)
+		out.report.Entered(e.list, 1)
 	}
 }
 

@@ -1,19 +1,18 @@
 // Package reference reads sheets that are trusted for barcodes, such as a
-// stock-take, and looks codes up in them by SKU.
+// stock-take, and looks codes up in them: by SKU, or by title and options.
 //
 // A trusted sheet is not believed blindly: its barcode column is surveyed by
 // the same model as any other, and only cells that are right as they stand
 // give an answer. Keys are compared exactly.
+//
+// A [Source] is whatever answers such questions: [Sheets], or a register of the
+// codes that earlier files had.
 package reference
 
 import (
 	"fmt"
-	"strings"
 
 	"zetanum/core/barcode"
-	"zetanum/core/catalogue"
-	"zetanum/core/rescue"
-	"zetanum/core/sheet"
 )
 
 // A State says what a look-up found.
@@ -24,13 +23,37 @@ const (
 	NotFound  State = iota
 	Found           // one whole code
 	Damaged         // the key is there, its code is not whole
-	Ambiguous       // different codes for the key, or the code stands at several keys
+	KeyTwice        // the key is there with different codes
+	CodeTwice       // the code stands at several keys
+	Disagree        // sheets have different codes
 )
 
-// An Answer is what trusted sheets say about a key.
+// A Key is what a product is looked up by.
+type Key struct {
+	Source string // the supplier or, if nobody says, the name of the file
+	SKU    string
+	Words  uint64 // [Words] of title and options, 0 if there is no title
+}
+
+// A Source has codes by key.
+type Source interface {
+	// Look asks for the barcode of a product.
+	Look(Key) Answer
+	// SKU asks for the SKU of the product with that barcode, or else with those
+	// words: found only if there is one.
+	SKU(code barcode.Code, words uint64) (sku string, where Answer)
+	// Knows reports whether there is a product with those words.
+	Knows(words uint64) bool
+}
+
+// An Answer is what a source says about a key.
 type Answer struct {
-	State State
-	Code  barcode.Code
+	State   State
+	Code    barcode.Code
+	ByTitle bool // by the words, because there is no such SKU
+
+	// Earlier says that the source is an output of an earlier run.
+	Earlier bool
 
 	sheet *Sheet
 	entry entry
@@ -43,9 +66,9 @@ func (a *Answer) Where() string {
 	switch {
 	case a.sheet == nil:
 		return ""
-	case a.entry.other > 0:
+	case a.State == KeyTwice:
 		return fmt.Sprintf("%s, rows %d and %d", a.sheet.Name, a.entry.row, a.entry.other)
-	case a.entry.shared > 0:
+	case a.State == CodeTwice:
 		return fmt.Sprintf("%s has %s in row %d and for another SKU, too", a.sheet.Name, a.entry.cell, a.entry.row)
 	case a.other != nil:
 		one := *a
@@ -58,140 +81,35 @@ func (a *Answer) Where() string {
 // Sheets are the trusted sheets, in the order in which they were named.
 type Sheets []*Sheet
 
-// A Sheet is one trusted sheet in memory.
-type Sheet struct {
-	Name    string
-	Rows    int
-	Whole   int // rows with a key and a whole code
-	Damaged int // rows with a key and a damaged code
-	entries map[string]entry
-}
-
-type entry struct {
-	code  barcode.Code
-	cell  string
-	row   int
-	other int // another row with the same key and another code
-
-	shared int // a row with the same code and another key
-}
-
-// Load reads a trusted sheet. It needs a column of SKUs and one of barcodes.
-func Load(path string, opt sheet.Options) (*Sheet, error) {
-	table, err := sheet.Open(path, opt)
-	if err != nil {
-		return nil, err
-	}
-	defer table.Close()
-	key, code := table.Columns.First(catalogue.SKU), table.Columns.First(catalogue.Barcode)
-	for _, missing := range []struct {
-		col  int
-		what string
-	}{{key, "SKU"}, {code, "barcode"}} {
-		if missing.col < 0 {
-			return nil, &sheet.Error{File: table.Name, Err: sheet.ErrHeadings,
-				More: "a trusted sheet needs a column of SKUs and one of barcodes; no " + missing.what + " column was recognised",
-				Do:   "The headings are: " + strings.Join(table.Columns.Headings, ", ") + "."}
-		}
-	}
-	s := &Sheet{Name: table.Name, entries: make(map[string]entry)}
-	if table.Sheet != "" && len(table.Others) > 0 {
-		s.Name += " (" + table.Sheet + ")"
-	}
-	var model rescue.Model
-	var rows []row
-	err = table.Each(func() {
-		model, rows = rescue.Model{}, nil
-		key, code = table.Columns.First(catalogue.SKU), table.Columns.First(catalogue.Barcode)
-	}, func(r *catalogue.Row) {
-		cell, numeric := r.Cell(code), r.Mark(code)&catalogue.Numeric != 0
-		model.Add(rescue.Read(cell, numeric))
-		rows = append(rows, row{r.Number, strings.Clone(r.Cell(key)), strings.Clone(cell), numeric})
-	})
-	if err != nil {
-		return nil, err
-	}
-	evidence := model.Weigh()
-	for _, r := range rows {
-		s.add(r, evidence)
-	}
-	s.findShared()
-	return s, nil
-}
-
-// findShared marks the codes that stand at several SKUs: one of them at least
-// is wrong, and the sheet does not say which.
-func (s *Sheet) findShared() {
-	first := make(map[uint64]string, len(s.entries))
-	for key, e := range s.entries {
-		if !e.code.IsValid() {
-			continue
-		}
-		other, taken := first[e.code.Key()]
-		if !taken {
-			first[e.code.Key()] = key
-			continue
-		}
-		e.shared = s.entries[other].row
-		s.entries[key] = e
-		if o := s.entries[other]; o.shared == 0 {
-			o.shared = e.row
-			s.entries[other] = o
-		}
-	}
-}
-
-type row struct {
-	number    int
-	key, code string
-	numeric   bool
-}
-
-func (s *Sheet) add(r row, evidence *rescue.Evidence) {
-	s.Rows++
-	reading := rescue.Read(r.code, r.numeric)
-	if r.key == "" || reading.Form == rescue.Empty {
-		return
-	}
-	e := entry{cell: r.code, row: r.number}
-	if v := evidence.Decide(reading); v.Intact() {
-		e.code = v.Code
-		s.Whole++
-	} else {
-		s.Damaged++
-	}
-	first, again := s.entries[r.key]
-	switch {
-	case !again:
-	case first.code == e.code && e.code.IsValid():
-		return
-	case !e.code.IsValid():
-		return // what is damaged contradicts nothing
-	case !first.code.IsValid():
-	default:
-		first.other = e.row
-		e = first
-	}
-	s.entries[r.key] = e
-}
-
-// Look asks the sheets for the barcode of an SKU. Sheets that have no whole
-// code for it do not contradict one that does; two whole codes that differ make
-// the answer ambiguous.
-func (s Sheets) Look(sku string) Answer {
+// Look asks the sheets for the barcode of a product: by its SKU, and if none has
+// that, by its words. Sheets that have no whole code do not contradict one that
+// does; two whole codes that differ are a disagreement.
+func (s Sheets) Look(key Key) Answer {
 	var a Answer
-	if sku == "" {
-		return a
+	if key.SKU != "" {
+		a = s.ask(func(sheet *Sheet) (entry, bool) { e, ok := sheet.bySKU[key.SKU]; return e, ok })
 	}
+	if a.State == NotFound && key.Words != 0 {
+		a = s.ask(func(sheet *Sheet) (entry, bool) { e, ok := sheet.byWords[key.Words]; return e, ok })
+		a.ByTitle = true
+	}
+	return a
+}
+
+func (s Sheets) ask(find func(*Sheet) (entry, bool)) Answer {
+	var a Answer
 	for _, sheet := range s {
-		e, ok := sheet.entries[sku]
+		e, ok := find(sheet)
 		if !ok {
 			continue
 		}
-		b := Answer{State: Found, Code: e.code, sheet: sheet, entry: e}
+		b := Answer{State: Found, Code: e.code, Earlier: sheet.Earlier, sheet: sheet, entry: e}
 		switch {
-		case e.other > 0 || e.shared > 0:
-			b.State = Ambiguous
+		case e.other > 0:
+			b.State = KeyTwice
+			return b
+		case e.shared > 0:
+			b.State = CodeTwice
 			return b
 		case !e.code.IsValid():
 			b.State = Damaged
@@ -201,9 +119,41 @@ func (s Sheets) Look(sku string) Answer {
 			a = b
 		case b.State == Damaged:
 		case a.Code.Key() != b.Code.Key():
-			a.State, a.other = Ambiguous, &b
+			a.State, a.other = Disagree, &b
 			return a
 		}
 	}
 	return a
+}
+
+// SKU asks the sheets for the SKU of a product.
+func (s Sheets) SKU(code barcode.Code, words uint64) (sku string, where Answer) {
+	for _, sheet := range s {
+		var e entry
+		if code.IsValid() {
+			e = sheet.byCode[code.Key()]
+		}
+		if e.sku == "" && words != 0 {
+			e = sheet.byWords[words]
+		}
+		switch {
+		case e.sku == "" || e.other > 0 || e.shared > 0:
+		case sku == "":
+			sku, where = e.sku, Answer{State: Found, Code: e.code, Earlier: sheet.Earlier, sheet: sheet, entry: e}
+			where.entry.cell = e.sku
+		case sku != e.sku:
+			return "", Answer{}
+		}
+	}
+	return sku, where
+}
+
+// Knows reports whether a sheet has a product with those words.
+func (s Sheets) Knows(words uint64) bool {
+	for _, sheet := range s {
+		if _, ok := sheet.byWords[words]; ok {
+			return true
+		}
+	}
+	return false
 }

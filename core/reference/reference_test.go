@@ -35,7 +35,7 @@ func TestLook(t *testing.T) {
 		{Sheets{counted}, "A ", NotFound, "", ""},
 		{Sheets{counted}, "", NotFound, "", ""},
 		{Sheets{counted}, "B", Damaged, "", "counted.csv, row 3, says 9.52E+12"},
-		{Sheets{counted}, "C", Ambiguous, "", "counted.csv, rows 4 and 5"},
+		{Sheets{counted}, "C", KeyTwice, "", "counted.csv, rows 4 and 5"},
 		{Sheets{counted}, "D", Found, "9521234000044", "counted.csv, row 6, says 9521234000044"},
 		{Sheets{counted}, "E", Damaged, "", "counted.csv, row 8, says 9521234000012"},
 		{Sheets{counted}, "F", NotFound, "", ""},
@@ -43,12 +43,12 @@ func TestLook(t *testing.T) {
 		{Sheets{counted, older}, "A", Found, "9521234000013", "counted.csv, row 2, says 9521234000013"},
 		{Sheets{counted, older}, "B", Found, "9521234000068", "older.csv, row 3, says 9521234000068"},
 		{Sheets{older, counted}, "B", Found, "9521234000068", "older.csv, row 3, says 9521234000068"},
-		{Sheets{counted, older}, "D", Ambiguous, "", "counted.csv, row 6, says 9521234000044, but older.csv, row 4, says 9521234000075"},
-		{Sheets{counted}, "H", Ambiguous, "", "counted.csv has 9521234000099 in row 12 and for another SKU, too"},
-		{Sheets{counted}, "I", Ambiguous, "", "counted.csv has 9521234000099 in row 13 and for another SKU, too"},
+		{Sheets{counted, older}, "D", Disagree, "", "counted.csv, row 6, says 9521234000044, but older.csv, row 4, says 9521234000075"},
+		{Sheets{counted}, "H", CodeTwice, "", "counted.csv has 9521234000099 in row 12 and for another SKU, too"},
+		{Sheets{counted}, "I", CodeTwice, "", "counted.csv has 9521234000099 in row 13 and for another SKU, too"},
 		{nil, "A", NotFound, "", ""},
 	} {
-		a := test.sheets.Look(test.sku)
+		a := test.sheets.Look(Key{SKU: test.sku})
 		assert.Equal(t, test.state, a.State, test.sku)
 		if test.state == Found {
 			assert.Equal(t, test.code, a.Code.String(), test.sku)
@@ -63,7 +63,7 @@ func TestLook(t *testing.T) {
 func TestNotBelieved(t *testing.T) {
 	s := load(t, "flat.csv", "SKU,EAN\nA,9521230000000\nB,9521231300000\nC,9521231300000\n")
 	for _, sku := range []string{"A", "B", "C"} {
-		a := Sheets{s}.Look(sku)
+		a := Sheets{s}.Look(Key{SKU: sku})
 		assert.Equal(t, Damaged, a.State, sku)
 	}
 }

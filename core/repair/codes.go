@@ -16,7 +16,7 @@ func (m *ColumnModel) Seen() (lines []string, lost bool) {
 			lines = append(lines, catalogue.Thousands(n)+" "+fmt.Sprintf(format, args...))
 		}
 	}
-	evidence := m.Model.Weigh()
+	evidence := m.Model.Weigh(rescue.Rules{})
 	var failing []string
 	for length := 1; length <= barcode.MaxDigits; length++ {
 		whole := m.Model.Whole[length]
@@ -40,9 +40,15 @@ func (m *ColumnModel) Seen() (lines []string, lost bool) {
 		lost = lost || flat > 0
 	}
 	forms := &m.Model.Forms
+	for class, n := range m.Model.Classes {
+		if c := barcode.Class(class); c != barcode.Ordinary {
+			add(n, "whose first digits say: %s", c)
+		}
+	}
 	add(forms[rescue.TwoCodes], "with more than one code")
 	add(forms[rescue.OddTail], "with digits behind a decimal mark")
 	add(forms[rescue.TooLong], "with more digits than a number can hold")
+	add(forms[rescue.Replaced], "replaced by an error value, a date or a yes or no")
 	add(forms[rescue.Nothing], "that are no barcode at all")
 	add(forms[rescue.Empty], "empty")
 	return append(lines, failing...), lost

@@ -358,5 +358,5 @@ func TestWorkbookIsNamedByItsFile(t *testing.T) {
 	manifest, err := folder.ReadManifest(r.Folder)
 	require.NoError(t, err)
 	assert.Contains(t, string(manifest.Run), r.Source.Sum)
-	assert.Len(t, manifest.Files, 4)
+	assert.Len(t, manifest.Files, 5)
 }

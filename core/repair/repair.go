@@ -48,12 +48,15 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 	} else if opt.Stdout != nil {
 		dir = temp
 	}
-	r := &runner{opt: opt, result: new(Result)}
+	r := &runner{opt: opt, result: &Result{Rulebook: opt.Rulebook}}
 	table, err := r.open(temp)
 	if err != nil {
 		return nil, err
 	}
 	defer table.Close()
+	if err := r.sources(ctx, temp); err != nil {
+		return nil, err
+	}
 	if err := r.survey(ctx, false); err != nil {
 		return nil, err
 	}
@@ -106,40 +109,7 @@ func (r *runner) open(temp string) (*sheet.Table, error) {
 		return nil, err
 	}
 	r.table = table
-	for _, path := range r.opt.Trust {
-		s, err := reference.Load(path, sheet.Options{Spool: temp})
-		if err != nil {
-			table.Close()
-			return nil, err
-		}
-		r.trusted = append(r.trusted, s)
-		r.result.Trusted = append(r.result.Trusted, TrustedSheet{s.Name, s.Rows, s.Whole, s.Damaged})
-	}
 	return table, nil
-}
-
-// assemble makes the course for the columns that the table has; to look only,
-// with a step that counts what is filled.
-func (r *runner) assemble(only bool) (*line.Course, error) {
-	table := r.table
-	c := &line.Course{Grouping: steps.Grouping(&table.Columns), Prepare: steps.Rejoin(table)}
-	c.Steps = append(c.Steps, steps.Shape(table), steps.Text(table))
-	for _, col := range table.Columns.All(catalogue.Barcode) {
-		c.Steps = append(c.Steps, steps.Barcodes(table, col, r.trusted))
-	}
-	c.Steps = append(c.Steps, steps.SKUs(table))
-	r.course = c
-	if only {
-		c.Steps = append(c.Steps, fillStep(len(table.Columns.Headings)))
-		return c, c.Check()
-	}
-	c.Whole = steps.NeedsAll(&table.Columns)
-	for col, f := range table.Columns.Fields {
-		if f == catalogue.Barcode || steps.Grouped.Has(f) {
-			c.Prefix = col + 2 // and the cell behind it, for a number torn in two
-		}
-	}
-	return c, c.Check()
 }
 
 // lineOptions returns how the line is to run a stage. What was done before it
@@ -236,8 +206,12 @@ func (r *runner) only() ([]int, error) {
 }
 
 func (r *runner) settings() Settings {
-	s := Settings{Sheet: r.opt.Sheet, Only: r.opt.Only, Sample: r.opt.Sample}
-	for _, path := range r.opt.Trust {
+	s := Settings{Sheet: r.opt.Sheet, Only: r.opt.Only, Sample: r.opt.Sample, Rulebook: filepath.Base(r.opt.Rulebook), Yes: r.opt.Yes, Barcode: r.opt.Rules}
+	s.Barcode.Trusted = nil
+	if r.opt.Rulebook == "" {
+		s.Rulebook = ""
+	}
+	for _, path := range r.opt.trust() {
 		s.Trust = append(s.Trust, filepath.Base(path))
 	}
 	for h, f := range r.opt.Fields {
@@ -255,7 +229,9 @@ func (r *runner) commit(job *folder.Job) error {
 	group.Go(func() error {
 		sums, err := r.finish()
 		for name, sum := range sums {
-			job.Settled(name, folder.FormatSum(sum))
+			if !strings.HasPrefix(name, folder.Temporary) {
+				job.Settled(name, folder.FormatSum(sum))
+			}
 		}
 		return err
 	})
@@ -266,12 +242,20 @@ func (r *runner) commit(job *folder.Job) error {
 		return err
 	}
 	source := manifestSource{r.result.Source.Name, r.result.Source.Sheet, r.result.Source.Size, r.result.Source.Sum}
+	counts := r.result.Counts()
 	job.Replaces = func(run json.RawMessage) bool {
 		var older manifest
-		return json.Unmarshal(run, &older) == nil && older.Source.Name == source.Name
+		if json.Unmarshal(run, &older) != nil || older.Source.Name != source.Name {
+			return false
+		}
+		// A file that was saved again and lost codes by it must not take the place
+		// of what was got out of it before.
+		worse := older.Source.Sum != source.Sum && older.Counts.Ready > counts.Ready
+		r.result.Kept = r.result.Kept || worse
+		return !worse
 	}
 	var err error
-	r.result.Folder, r.result.Edited, err = job.Commit(manifest{r.opt.Version, r.opt.Date, source, r.result.Settings, r.result.Counts()})
+	r.result.Folder, r.result.Edited, err = job.Commit(manifest{r.opt.Version, r.opt.Date, source, r.result.Settings, counts})
 	return err
 }
 

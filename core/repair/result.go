@@ -6,19 +6,24 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
+	"zetanum/core/rescue"
 	"zetanum/core/sheet"
 )
 
 // Options say what to repair and how.
 type Options struct {
-	Input   string // a file, or "-" for Stdin
-	Stdin   io.Reader
-	Sheet   string
-	Fields  map[string]catalogue.Field // by heading
-	Trust   []string                   // sheets that are trusted for barcodes
-	Only    []string                   // fields or headings to write, besides the SKU; none: all
-	Sample  int                        // products to write, the others set aside; 0: all
-	Workers int
+	Input  string // a file, or "-" for Stdin
+	Stdin  io.Reader
+	Sheet  string
+	Fields map[string]catalogue.Field // by heading
+	Trust  []string                   // sheets that are trusted for barcodes, and output folders of earlier runs
+	Rules  rescue.Rules               // what the shop wants of its barcodes
+	Yes    []catalogue.Code           // questions that a person answers with yes
+	// Rulebook is the file that Rules were read from, "" if there is none.
+	Rulebook string
+	Only     []string // fields or headings to write, besides the SKU; none: all
+	Sample   int      // products to write, the others set aside; 0: all
+	Workers  int
 	// PartSize is how many bytes the workers share out at a time; 0 is as much
 	// as is good. No output depends on it.
 	PartSize int
@@ -41,12 +46,19 @@ type Result struct {
 	Source   Source
 	Settings Settings
 	Trusted  []TrustedSheet
-	Report   *line.Report
-	Models   []ColumnModel // what the survey saw of each barcode column
-	Fill     []ColumnFill  // of each column, after a look
-	Survey   *line.Survey
-	Folder   string   // where the output is, "" if nothing was written
-	Edited   []string // files that kept an older folder from being replaced
+	Rulebook string      // that was followed
+	Lists    []line.List // that were written if anything is in them
+	Own      string      // the output folder of which the source is a copy, saved again since
+	// NotRestored says why nothing could be restored although the source is a
+	// copy of our own output.
+	NotRestored string
+	Report      *line.Report
+	Models      []ColumnModel // what the survey saw of each barcode column
+	Fill        []ColumnFill  // of each column, after a look
+	Survey      *line.Survey
+	Folder      string   // where the output is, "" if nothing was written
+	Kept        bool     // an earlier output was not replaced, because it has more ready rows of another version of the file
+	Edited      []string // files that kept an older folder from being replaced
 }
 
 // A Source is the file that was read.
@@ -67,11 +79,15 @@ type Source struct {
 
 // Settings are what a run was asked to do, as recorded in its manifest.
 type Settings struct {
-	Sheet  string            `json:"sheet,omitempty"`
-	Fields map[string]string `json:"fields,omitempty"`
-	Trust  []string          `json:"trust,omitempty"`
-	Only   []string          `json:"only,omitempty"`
-	Sample int               `json:"sample,omitempty"`
+	Sheet    string            `json:"sheet,omitempty"`
+	Fields   map[string]string `json:"fields,omitempty"`
+	Trust    []string          `json:"trust,omitempty"`
+	Only     []string          `json:"only,omitempty"`
+	Sample   int               `json:"sample,omitempty"`
+	Rulebook string            `json:"rulebook,omitempty"`
+	Yes      []catalogue.Code  `json:"yes,omitempty"`
+
+	Barcode rescue.Rules `json:"barcode,omitzero"`
 }
 
 // A TrustedSheet says what a trusted sheet had to offer.

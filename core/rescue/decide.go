@@ -1,18 +1,16 @@
 package rescue
 
 import (
-	"math"
-
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 )
 
 // A Verdict is what may be said about one reading.
 type Verdict struct {
-	Ground  catalogue.Ground // Certain: Code may be written. Likely: it may be proposed
+	Ground  catalogue.Ground // Certain, Ordered: Code may be written. Likely: it may be proposed
 	Rule    catalogue.Rule   // what brought the code back; NoRule if the cell is right as it stands
 	Code    barcode.Code     // the zero value if nothing may even be proposed
-	Finding catalogue.Code   // NoFinding if all is well
+	Finding catalogue.Code   // NoFinding if the code is known
 	Facts   catalogue.Facts
 }
 
@@ -22,146 +20,197 @@ func (v *Verdict) Whole() bool { return v.Finding == catalogue.NoFinding }
 // Intact reports whether the cell is right as it stands.
 func (v *Verdict) Intact() bool { return v.Whole() && v.Rule == catalogue.NoRule }
 
-// Evidence is what follows from a whole column.
-type Evidence struct {
-	*Model
-	cap      [barcode.MaxDigits + 1]int // by length: numbers of at most so many significant digits were rounded
-	damaged  bool                       // numbers of the column have lost digits, whatever their length
-	upc      bool                       // at least a fifth of the cells are whole UPC-A codes
-	stripped bool                       // the column went through numbers and no code kept its leading zero
-}
-
-// Weigh draws the conclusions from the tallies of a column.
-func (m *Model) Weigh() *Evidence {
-	e := &Evidence{Model: m}
-	for l := range m.Sci {
-		for k := 1; k < len(m.Sci[l]); k++ {
-			e.damaged = e.damaged || m.Sci[l][k].all() > 0
-		}
-		if barcode.LegalLength(l) {
-			e.cap[l] = m.roundedTo(l)
-			for s := 1; s <= l-flatAlone; s++ {
-				e.damaged = e.damaged || m.Ends[l][s] > 0
-			}
-			e.damaged = e.damaged || e.cap[l] > 0
-		}
-	}
-	e.upc = m.Whole[12].Pass*5 >= m.Cells && m.Whole[12].Pass > 0
-	e.stripped = m.Numbers > 0 && m.Zeros == 0
-	return e
-}
-
-// flatAlone is the number of zeros at the end that no other evidence is needed
-// for: one code in a million ends so. flatWithCause is the number that counts
-// when the column has other damage, or several products share the number.
-const (
-	flatAlone     = 6
-	flatWithCause = 4
-)
-
-// roundedTo returns the largest number of significant digits, below the length
-// l, that more whole numbers of that length have than chance explains, 0 if
-// there is none. Of codes that were never rounded 9 in 10^(l-c+1) have exactly
-// c significant digits, so the count is held against a Poisson distribution of
-// that mean, and p < 1e-6 counts. (Counting numbers with at most c digits
-// instead would let many numbers rounded to six condemn the one in ten that
-// ends in a single zero by nature.)
-func (m *Model) roundedTo(l int) int {
-	n := float64(m.Whole[l].all())
-	for c := l - 1; c >= 1; c-- {
-		seen := m.Ends[l][c]
-		if seen > 0 && poissonTail(seen, 0.9*n*math.Pow10(c-l)) < 1e-6 {
-			return c
-		}
-	}
-	return 0
-}
-
-// poissonTail returns the probability of at least x events where mean are
-// expected.
-func poissonTail(x uint64, mean float64) float64 {
-	if float64(x) <= mean {
-		return 1
-	}
-	lg, _ := math.Lgamma(float64(x) + 1)
-	term := math.Exp(float64(x)*math.Log(mean) - mean - lg)
-	sum := 0.0
-	for k := float64(x) + 1; term > sum*1e-9 && term > 0; k++ {
-		sum += term
-		term *= mean / k
-	}
-	return sum
-}
-
-// Decide gives a reading its verdict. What each rule writes as certain is
-// wrong in at most one cell in a thousand, or only where the code was wrong
-// before the damage; the bound stands with the rule.
+// Decide gives a reading its verdict: that of the first of the [Cases] that
+// applies.
 func (e *Evidence) Decide(r Reading) Verdict {
-	switch r.Form {
-	case Empty:
-		return open(catalogue.BarcodeMissing, catalogue.Facts{})
-	case Nothing:
-		return open(catalogue.BarcodeNotACode, catalogue.Facts{})
-	case TwoCodes:
-		return open(catalogue.BarcodeTwoCodes, catalogue.Facts{})
-	case OddTail:
-		return open(catalogue.BarcodeTail, catalogue.Facts{})
+	// Most cells are intact and end in no zero; they need no table.
+	if r.Form == Plain && r.N%10 != 0 && r.Length > 8 && barcode.LegalLength(r.Length) && !r.X && !e.Whole[r.Length].fails(10) {
+		if code, err := barcode.FromNumber(r.N, r.Length); err == nil && !barcode.IsPlaceholder(r.N) {
+			return Verdict{Ground: catalogue.Certain, Code: code}
+		}
 	}
-	if r.Form == TooLong || r.Length > 15 {
-		return open(catalogue.BarcodeTooLong, catalogue.Facts{Digits: r.Length})
+	for i := range cases {
+		if v, applies := cases[i].judge(e, &r); applies {
+			return v
+		}
 	}
-	if r.Missing > 0 {
-		return e.rounded(r)
-	}
-	if !barcode.LegalLength(r.Length) {
-		return e.short(r)
-	}
-	return e.whole(r)
+	return open(catalogue.BarcodeLength, catalogue.Facts{Digits: r.Length})
 }
 
 func open(code catalogue.Code, facts catalogue.Facts) Verdict {
 	return Verdict{Finding: code, Facts: facts}
 }
 
-// formRules says which rule brings a whole number back from its form.
-var formRules = [Nothing + 1]catalogue.Rule{
-	Dressed:    catalogue.RuleUndress,
-	Tailed:     catalogue.RuleTail,
-	Grouped:    catalogue.RuleGrouping,
-	Scientific: catalogue.RuleScientific,
+func known(ground catalogue.Ground, rule catalogue.Rule, code barcode.Code) Verdict {
+	return Verdict{Ground: ground, Rule: rule, Code: code}
 }
 
-// whole judges a number of legal length without missing digits. Its digits are
-// those of the cell, so writing them is never wrong; what is to be found out is
-// whether they are those of the code.
-func (e *Evidence) whole(r Reading) Verdict {
-	if v, flat := e.flattened(r); flat {
-		return v
+// Write returns the code in the form in which the shop's rules write it.
+func (e *Evidence) Write(c barcode.Code) barcode.Code { return e.rules.Write(c) }
+
+// A Case is one line of the table by which cells are judged.
+type Case struct {
+	Cell  string // what the cell holds
+	When  string // what its column must show, "" if nothing
+	Says  string // certain, likely, open or lost, and what
+	Bound string // how often what is written is wrong
+
+	judge func(e *Evidence, r *Reading) (v Verdict, applies bool)
+}
+
+// Cases returns the table.
+func Cases() []Case { return cases }
+
+// cases is the table, most telling first. Where several lines share a function,
+// the function says which of them it is.
+var cases = []Case{
+	{Cell: "nothing, an error value, a date, a yes or no, words", Says: "lost: nothing of a code is left", judge: gone},
+	{Cell: "two different codes", Says: "open: which of them is meant the cell does not say", judge: several},
+	{Cell: "digits other than zeros behind a decimal mark", Says: "lost: not the number that was entered", judge: oddTail},
+	{Cell: "an X at the end, the check of ISBN-10 or ISSN fits", Says: "certain: an ISBN-10 or an ISSN", Bound: "no other code ends in X", judge: endsX},
+	{Cell: "nnnn-nnnn, the check of ISSN fits and that of EAN-8 does not", Says: "certain: an ISSN", Bound: "nothing but the hyphen's place is written", judge: serial},
+	{Cell: "more than 15 digits", Says: "an SSCC if 18 digits and the check digit fit, else lost: programs that store numbers keep 15", judge: tooLong},
+	{Cell: "all digits equal or counting up or down", Says: "open: a placeholder", judge: placeholder},
+	{Cell: "one digit missing, the number with 0 there passes, the digits before do not end in 00", When: "a number printed with all its digits", Says: "certain: the zero", Bound: "no other number within the rounding passes, however it was printed; wrong only where the code was wrong before", judge: lastZero},
+	{Cell: "the same", When: "no such number", Says: "likely: the zero", judge: lastZero},
+	{Cell: "digits missing, the number with zeros there passes", When: "printed in shortest form: at most one number in six is short of digits, none shows a zero at its end", Says: "likely: the zeros", judge: lastZeros},
+	{Cell: "one digit missing, one number within the rounding passes", Says: "likely: that number; it took the check digit to find it", judge: rounded},
+	{Cell: "digits missing", Says: "lost: so many codes it may have been", judge: rounded},
+	{Cell: "zeros at the end", When: "more numbers with as few significant digits than chance explains (Poisson, p < 1e-6)", Says: "lost: rounded and filled up with zeros", judge: flattened},
+	{Cell: "six zeros at the end", Says: "lost: rounded and filled up", Bound: "one code in a million ends so by nature and is held for nothing", judge: flattened},
+	{Cell: "four or five zeros at the end", When: "other lost digits, or the same number at another product", Says: "lost: rounded and filled up", Bound: "one code in ten thousand is held for nothing", judge: flattened},
+	{Cell: "7, 11 or 12 digits", When: "at least ten such, of which four in five fail", Says: "open: the check digit left off; likely with it, ordered by add_check_digit", Bound: "as the order says", judge: checkLeftOff},
+	{Cell: "8, 13 or 14 digits", When: "at least ten such, of which four in five fail", Says: "open: no codes at all, and those that pass do so by chance", judge: byChance},
+	{Cell: "8 digits, the first 0, the check digit of the UPC-A fits", Says: "certain: a UPC-E", Bound: "the cell is not changed", judge: eight},
+	{Cell: "8 digits, the first 1 to 9, the check digit fits", Says: "certain: an EAN-8", Bound: "the cell's own digits", judge: eight},
+	{Cell: "12, 13 or 14 digits, the check digit fits", Says: "certain: the code", Bound: "the cell's own digits; wrong only where they were wrong before", judge: whole},
+	{Cell: "8, 12, 13 or 14 digits, the check digit does not fit", Says: "open: wrong somewhere", judge: wrongDigit},
+	{Cell: "7 digits, a UPC-E with 0 before them", When: "at least five such, lucky ones (a ninth of those that fail) at most 2 in 1,000, no code that kept its zero", Says: "certain: the zero", Bound: "2 in 1,000 of the cells at worst, by the column's own failing cells", judge: seven},
+	{Cell: "the same", When: "less than that", Says: "likely: the zero", judge: seven},
+	{Cell: "6 digits", When: "UPC-E accepted", Says: "likely: the core of a UPC-E; its check digit must be made", judge: six},
+	{Cell: "10 digits, or 9 that lost a zero, the check of ISBN-10 fits", When: "all such fit, at least five do or one ends in X, and not all fit a UPC-A too", Says: "certain: an ISBN-10", Bound: "by chance once in 160,000 columns", judge: nineOrTen},
+	{Cell: "9, 10 or 11 digits, a UPC-A with zeros before them", When: "at least five such, lucky ones at most 2 in 1,000, or a column of UPC-A codes that went through numbers with none failing; no code that kept its zero; nine or ten digits not all ISBN-10s too", Says: "certain: the zeros", Bound: "2 in 1,000 of the cells at worst, by the column's own failing cells", judge: stripped},
+	{Cell: "the same", When: "less than that", Says: "likely: the zeros, or an ISBN-10; open if both fit", judge: stripped},
+	{Cell: "any other number of digits", Says: "open: no code is so long", judge: wrongLength},
+}
+
+func gone(_ *Evidence, r *Reading) (Verdict, bool) {
+	switch r.Form {
+	case Empty:
+		return open(catalogue.BarcodeMissing, catalogue.Facts{}), true
+	case Replaced:
+		return open(catalogue.BarcodeReplaced, catalogue.Facts{Other: "something"}), true // the step says what
+	case Nothing:
+		return open(catalogue.BarcodeNotACode, catalogue.Facts{}), true
 	}
-	class := e.Whole[r.Length]
-	if r.Length == 12 && class.all() >= 10 && class.Fail*5 >= class.all()*4 {
-		// Wrong numbers pass one time in ten; here those that pass are no more
-		// than that.
-		return open(catalogue.BarcodeNoCheckDigit, catalogue.Facts{
-			Low: r.N * 10, High: r.N*10 + 9, Candidates: 1, Digits: r.Length, Length: r.Length + 1,
-			Other: barcode.Pad(r.N*10+uint64(barcode.CheckDigit(r.N)), r.Length+1),
-		})
+	return Verdict{}, false
+}
+
+func several(_ *Evidence, r *Reading) (Verdict, bool) {
+	return open(catalogue.BarcodeTwoCodes, catalogue.Facts{}), r.Form == TwoCodes
+}
+
+func oddTail(_ *Evidence, r *Reading) (Verdict, bool) {
+	return open(catalogue.BarcodeTail, catalogue.Facts{}), r.Form == OddTail
+}
+
+func endsX(_ *Evidence, r *Reading) (Verdict, bool) {
+	if !r.X {
+		return Verdict{}, false
+	}
+	kind := barcode.ISBN10
+	if r.Length == 8 {
+		kind = barcode.ISSN
+	}
+	code, err := barcode.ParseAs(kind, barcode.Pad(r.N, r.Length-1)+"X")
+	if err != nil {
+		return open(catalogue.BarcodeCheckDigit, catalogue.Facts{Right: barcode.CheckCharacter(r.N)}), true
+	}
+	return known(catalogue.Certain, formRules[r.Form], code), true
+}
+
+func serial(_ *Evidence, r *Reading) (Verdict, bool) {
+	if !r.Halves || r.Length != 8 || barcode.Valid(r.N) {
+		return Verdict{}, false
+	}
+	code, err := barcode.ParseAs(barcode.ISSN, barcode.Pad(r.N, 8))
+	return known(catalogue.Certain, catalogue.NoRule, code), err == nil
+}
+
+func tooLong(_ *Evidence, r *Reading) (Verdict, bool) {
+	if r.Form != TooLong && r.Length <= 15 {
+		return Verdict{}, false
+	}
+	if r.Form != TooLong && r.Missing == 0 && !r.Numeric {
+		if code, err := barcode.ParseAs(barcode.SSCC, barcode.Pad(r.N, r.Length)); err == nil && r.N%1000 != 0 {
+			return known(catalogue.Certain, formRules[r.Form], code), true
+		}
+	}
+	return open(catalogue.BarcodeTooLong, catalogue.Facts{Digits: r.Length}), true
+}
+
+func placeholder(_ *Evidence, r *Reading) (Verdict, bool) {
+	applies := r.Missing == 0 && barcode.IsPlaceholder(r.N) && (r.N == 0 || r.Length >= 8)
+	return open(catalogue.BarcodePlaceholder, catalogue.Facts{}), applies
+}
+
+// lastZero: the number with a zero at its end is the only valid one within half
+// a unit, whether the program printed the shortest form, rounded or cut off,
+// unless the mantissa ends in 00. But if the column was rounded to this many
+// digits and the code was invalid to begin with, it would be wrong (1.8% of
+// cells where 2% are invalid); a neighbour printed with all its digits shows
+// that it was not.
+func lastZero(e *Evidence, r *Reading) (Verdict, bool) {
+	if r.Missing != 1 || !barcode.LegalLength(r.Length) {
+		return Verdict{}, false
 	}
 	code, err := barcode.FromNumber(r.N, r.Length)
 	if err != nil {
-		if r.Length == 8 && r.N < barcode.Pow10(7) {
-			return open(catalogue.BarcodeOtherKind, catalogue.Facts{Digits: 8, Other: "a UPC-E code"})
-		}
-		return open(catalogue.BarcodeCheckDigit, catalogue.Facts{Right: byte('0' + barcode.CheckDigit(r.N/10))})
+		return Verdict{}, false
 	}
-	return Verdict{Ground: catalogue.Certain, Rule: formRules[r.Form], Code: code}
+	if e.Sci[r.Length][0].all() > 0 && r.N/10%100 != 0 {
+		return known(catalogue.Certain, catalogue.RuleZeroFilled, code), true
+	}
+	return propose(lost(catalogue.BarcodeZeroFilled, r.N, r.Length, 1), catalogue.RuleZeroFilled, code), true
+}
+
+// lastZeros: with two and more digits missing several valid numbers lie within
+// half a unit, and only the way in which the column was printed decides between
+// them. One cell from elsewhere, rounded, passes every such test in one column
+// of twelve, so this is asked, and never written.
+func lastZeros(e *Evidence, r *Reading) (Verdict, bool) {
+	if r.Missing < 2 || !barcode.LegalLength(r.Length) || !e.shortest(r.Length) {
+		return Verdict{}, false
+	}
+	code, err := barcode.FromNumber(r.N, r.Length)
+	return propose(lost(catalogue.BarcodeZeroFilled, r.N, r.Length, r.Missing), catalogue.RuleZeroFilled, code), err == nil
+}
+
+// rounded: a check digit that has to fill in a digit confirms nothing.
+func rounded(_ *Evidence, r *Reading) (Verdict, bool) {
+	if r.Missing == 0 {
+		return Verdict{}, false
+	}
+	v := lost(catalogue.BarcodeRounded, r.N, r.Length, r.Missing)
+	switch v.Facts.Candidates {
+	case 0:
+		v.Finding = catalogue.BarcodeNone
+	case 1:
+		only := v.Facts.Low
+		for !barcode.Valid(only) {
+			only++
+		}
+		if code, err := barcode.FromNumber(only, r.Length); err == nil {
+			v.Finding = catalogue.BarcodeOnlyOne
+			v = propose(v, catalogue.RuleOnlyOne, code)
+		}
+	}
+	return v, true
 }
 
 // flattened recognises numbers that were rounded and then filled with zeros.
-// A code that ends in six zeros by nature is one in a million; in four, one in
-// ten thousand, which is held only where the column gives cause.
-func (e *Evidence) flattened(r Reading) (Verdict, bool) {
-	if r.N%10 != 0 {
+func flattened(e *Evidence, r *Reading) (Verdict, bool) {
+	if r.N%10 != 0 || !barcode.LegalLength(r.Length) {
 		return Verdict{}, false
 	}
 	s := r.significant()
@@ -179,141 +228,170 @@ func (e *Evidence) flattened(r Reading) (Verdict, bool) {
 	if shared {
 		finding = catalogue.BarcodeShared
 	}
-	return e.lost(finding, r.N, r.Length, r.Length-s), true
+	return lost(finding, r.N, r.Length, r.Length-s), true
 }
 
-// rounded judges a number whose last digits are not in the cell.
-func (e *Evidence) rounded(r Reading) Verdict {
-	if r.Missing == 1 && barcode.LegalLength(r.Length) && r.N/10%100 != 0 {
-		// The number with a zero at its end is the only valid one within half
-		// a unit, whether the program printed the shortest form, rounded or cut
-		// off, unless the mantissa ends in 00. But if the column was rounded to
-		// this many digits and the code was invalid to begin with, it would be
-		// wrong (1.8% of cells where 2% are invalid); a neighbour printed with
-		// all its digits shows that it was not.
-		if code, err := barcode.FromNumber(r.N, r.Length); err == nil {
-			if e.Sci[r.Length][0].all() > 0 {
-				return Verdict{Ground: catalogue.Certain, Rule: catalogue.RuleZeroFilled, Code: code}
-			}
-			v := e.lost(catalogue.BarcodeZeroFilled, r.N, r.Length, 1)
-			v.Ground, v.Code, v.Facts.Other = catalogue.Likely, code, code.String()
-			return v
-		}
+// checkLeftOff: wrong numbers pass one time in ten; in such a class those that
+// pass are no more than that.
+func checkLeftOff(e *Evidence, r *Reading) (Verdict, bool) {
+	atLeast := uint64(10)
+	if e.rules.AddCheckDigit {
+		atLeast = 1
 	}
-	return e.lost(catalogue.BarcodeRounded, r.N, r.Length, r.Missing)
-}
-
-// lost says between which numbers the code lies.
-func (e *Evidence) lost(finding catalogue.Code, n uint64, length, missing int) Verdict {
-	low, high := around(n, missing)
-	v := open(finding, catalogue.Facts{
-		Low: low, High: high, Candidates: barcode.CountValid(low, high),
-		Digits: length - missing, Length: length,
-	})
-	if finding != catalogue.BarcodeRounded {
-		return v
-	}
-	switch v.Facts.Candidates {
-	case 0:
-		v.Finding = catalogue.BarcodeNone
-	case 1:
-		// A check digit that has to fill in a digit confirms nothing.
-		only := low
-		for !barcode.Valid(only) {
-			only++
-		}
-		if code, err := barcode.FromNumber(only, length); err == nil {
-			v.Finding, v.Ground, v.Code, v.Facts.Other = catalogue.BarcodeOnlyOne, catalogue.Likely, code, code.String()
-		}
-	}
-	return v
-}
-
-// short judges a whole number of a length that no code has: leading zeros may
-// be missing.
-func (e *Evidence) short(r Reading) Verdict {
-	facts := catalogue.Facts{Low: r.N, High: r.N, Candidates: 1, Digits: r.Length, Length: 12}
+	class := e.Whole[r.Length]
 	switch r.Length {
-	case 6:
-		facts.Other = "the core of a UPC-E code"
-		return open(catalogue.BarcodeOtherKind, facts)
 	case 7:
-		facts.Other = "a UPC-E code without its leading zero, or a code with digits missing"
-		return open(catalogue.BarcodeOtherKind, facts)
-	case 10, 11:
-	case 9:
-		facts.Other = "an ISBN-10 without its first or last character, or a UPC-A code without leading zeros"
-		return open(catalogue.BarcodeOtherKind, facts)
+		if e.UPCE[7].Pass*5 > e.UPCE[7].all() {
+			return Verdict{}, false
+		}
+	case 11, 12:
+	case 13:
+		if !e.rules.names(barcode.GTIN14) {
+			return Verdict{}, false
+		}
 	default:
-		return open(catalogue.BarcodeLength, facts)
+		return Verdict{}, false
 	}
-	code, err := barcode.FromNumber(r.N, 12)
-	if err != nil || e.Zeros > 0 {
-		// A column that has codes with leading zeros did not lose them.
-		if r.Length == 10 && passesMod11(r.N) {
-			facts.Other = "an ISBN-10"
-			return open(catalogue.BarcodeOtherKind, facts)
+	if !class.fails(atLeast) {
+		return Verdict{}, false
+	}
+	code, err := barcode.Complete(barcode.Pad(r.N, r.Length))
+	switch {
+	case err != nil:
+		return Verdict{}, false
+	case e.rules.AddCheckDigit:
+		return known(catalogue.Ordered, catalogue.RuleAddCheckDigit, code), true
+	}
+	return propose(open(catalogue.BarcodeNoCheckDigit, catalogue.Facts{
+		Low: r.N * 10, High: r.N*10 + 9, Candidates: 1, Digits: r.Length, Length: r.Length + 1,
+	}), catalogue.RuleAddCheckDigit, code), true
+}
+
+// byChance holds a class that passes about as often as numbers do that are no
+// codes at all.
+func byChance(e *Evidence, r *Reading) (Verdict, bool) {
+	applies := barcode.LegalLength(r.Length) && e.Whole[r.Length].fails(10)
+	return open(catalogue.BarcodeByChance, catalogue.Facts{Digits: r.Length}), applies
+}
+
+// formRules says which rule brings a whole number back from its form.
+var formRules = [Nothing + 1]catalogue.Rule{
+	Dressed:    catalogue.RuleUndress,
+	Tailed:     catalogue.RuleTail,
+	Grouped:    catalogue.RuleGrouping,
+	Scientific: catalogue.RuleScientific,
+	Repeated:   catalogue.RuleRepeated,
+}
+
+// eight: 58% of UPC-Es pass as EAN-8 too, but no EAN-8 that begins with 0 is
+// given out. A UPC-E that begins with 1 is rare, and counts only where UPC-E is
+// among the accepted kinds by name.
+func eight(e *Evidence, r *Reading) (Verdict, bool) {
+	if r.Length != 8 {
+		return Verdict{}, false
+	}
+	code, err := barcode.FromNumber(r.N, 8)
+	if r.N < barcode.Pow10(7) || err != nil && e.rules.names(barcode.UPCE) {
+		short, errShort := barcode.FromNumberUPCE(r.N)
+		if errShort != nil && err == nil {
+			return open(catalogue.BarcodeOtherKind, catalogue.Facts{Digits: 8, Other: "a number for use inside a shop, or a UPC-E code with a wrong digit"}), true
 		}
-		return open(catalogue.BarcodeLength, facts)
+		code, err = short, errShort
 	}
-	if e.padded(r.Length) {
-		return Verdict{Ground: catalogue.Certain, Rule: catalogue.RuleLeadingZero, Code: code}
-	}
-	facts.Other = code.String()
-	v := open(catalogue.BarcodeLeadingZero, facts)
-	v.Ground, v.Code = catalogue.Likely, code
-	return v
+	return known(catalogue.Certain, formRules[r.Form], code), err == nil
 }
 
-// padded reports whether numbers of that length are UPC-A codes without their
-// leading zeros. Among them lucky passes are a ninth of the fails; no more than
-// two in a thousand are allowed, and at least five must pass, so that chance
-// explains them once in 100,000 columns. Fewer do where the column is known
-// to hold UPC-A codes and to have gone through numbers, and none fails.
-func (e *Evidence) padded(length int) bool {
-	class := e.Whole[length]
-	if length == 10 && (class.Fail > 0 || e.Mod11*2 >= class.Pass) {
-		return false // perhaps ISBN-10s
-	}
-	if float64(class.Fail)/9 > 0.002*float64(class.Pass) {
-		return false
-	}
-	return class.Pass >= 5 || e.upc && e.stripped && class.Fail == 0
+// whole: the digits are those of the cell, so writing them is never wrong.
+func whole(_ *Evidence, r *Reading) (Verdict, bool) {
+	code, err := barcode.FromNumber(r.N, r.Length)
+	return known(catalogue.Certain, formRules[r.Form], code), err == nil
 }
 
-// MayStand reports whether any column at all would let the reading's number
-// pass as the code.
-func (r Reading) MayStand() bool {
-	return r.N%barcode.Pow10(flatAlone) != 0 && r.Missing <= 1 && r.Form < TwoCodes
+func wrongDigit(_ *Evidence, r *Reading) (Verdict, bool) {
+	right := byte('0' + barcode.CheckDigit(r.N/10))
+	return open(catalogue.BarcodeCheckDigit, catalogue.Facts{Right: right}), barcode.LegalLength(r.Length)
 }
 
-// Fits reports whether a code from a second source agrees with what is left of
-// a code that was not decided. Nothing contradicts it where nothing is left.
-func Fits(r Reading, v *Verdict, code barcode.Code) bool {
-	switch r.Form {
-	case Empty, Nothing:
-		return true
-	case TwoCodes, OddTail, TooLong:
-		return false
+func seven(e *Evidence, r *Reading) (Verdict, bool) {
+	if r.Length != 7 {
+		return Verdict{}, false
 	}
-	switch v.Finding {
-	case catalogue.BarcodeRounded, catalogue.BarcodeNoCheckDigit, catalogue.BarcodeOnlyOne, catalogue.BarcodeNone, catalogue.BarcodeFlattened, catalogue.BarcodeShared,
-		catalogue.BarcodeZeroFilled, catalogue.BarcodeLeadingZero:
-		return v.Facts.Low <= code.Number() && code.Number() <= v.Facts.High
+	facts := catalogue.Facts{Low: r.N, High: r.N, Candidates: 1, Digits: 7, Length: 8}
+	code, err := barcode.FromNumberUPCE(r.N)
+	switch {
+	case err != nil || e.Zeros > 0:
+		facts.Other = "a code with digits missing"
+		return open(catalogue.BarcodeOtherKind, facts), true
+	case e.UPCE[7].stands():
+		return known(catalogue.Certain, catalogue.RuleLeadingZero, code), true
 	}
-	return r.Missing == 0 && r.N == code.Number()
+	return propose(open(catalogue.BarcodeLeadingZero, facts), catalogue.RuleLeadingZero, code), true
 }
 
-// Flattened returns how many whole numbers of that length were rounded and
-// filled up with zeros, as far as their number shows it.
-func (e *Evidence) Flattened(length int) (n uint64) {
-	if !barcode.LegalLength(length) {
-		return 0
+func six(e *Evidence, r *Reading) (Verdict, bool) {
+	if r.Length != 6 {
+		return Verdict{}, false
 	}
-	for s := 0; s < length; s++ {
-		if s <= e.cap[length] || length-s >= flatAlone {
-			n += e.Ends[length][s]
+	facts := catalogue.Facts{Digits: 6, Other: "the core of a UPC-E code"}
+	v := open(catalogue.BarcodeOtherKind, facts)
+	if e.rules.names(barcode.UPCE) {
+		for check := range uint64(10) {
+			if code, err := barcode.FromNumberUPCE(r.N*10 + check); err == nil {
+				if e.rules.AddCheckDigit {
+					return known(catalogue.Ordered, catalogue.RuleAddCheckDigit, code), true
+				}
+				v = propose(v, catalogue.RuleAddCheckDigit, code)
+				v.Facts.Other = "the core of the UPC-E code " + code.String()
+			}
 		}
 	}
-	return n
+	return v, true
+}
+
+func nineOrTen(e *Evidence, r *Reading) (Verdict, bool) {
+	if r.Length != 9 && r.Length != 10 || !passesMod11(r.N) || !e.isbn(r.Length) {
+		return Verdict{}, false
+	}
+	code, err := barcode.ParseAs(barcode.ISBN10, barcode.Pad(r.N, 10))
+	rule := formRules[r.Form]
+	if r.Length == 9 {
+		rule = catalogue.RuleLeadingZero
+	}
+	return known(catalogue.Certain, rule, code), err == nil
+}
+
+// stripped: whole numbers of a length that no code has, because leading zeros
+// may be missing. A column that has codes with leading zeros did not lose them.
+func stripped(e *Evidence, r *Reading) (Verdict, bool) {
+	if r.Length < 9 || r.Length > 11 {
+		return Verdict{}, false
+	}
+	facts := catalogue.Facts{Low: r.N, High: r.N, Candidates: 1, Digits: r.Length, Length: 12}
+	upc, errUPC := barcode.FromNumber(r.N, 12)
+	if e.Zeros > 0 {
+		errUPC = barcode.ErrLength
+	}
+	book := r.Length <= 10 && passesMod11(r.N)
+	switch {
+	case errUPC == nil && e.padded(r.Length):
+		return known(catalogue.Certain, catalogue.RuleLeadingZero, upc), true
+	case errUPC == nil && book:
+		facts.Other = "an ISBN-10 or a UPC-A code without its zeros"
+		return open(catalogue.BarcodeOtherKind, facts), true
+	case errUPC == nil:
+		return propose(open(catalogue.BarcodeLeadingZero, facts), catalogue.RuleLeadingZero, upc), true
+	case book:
+		code, err := barcode.ParseAs(barcode.ISBN10, barcode.Pad(r.N, 10))
+		if err != nil {
+			return Verdict{}, false
+		}
+		v := propose(open(catalogue.BarcodeOtherKind, facts), catalogue.RuleLeadingZero, code)
+		v.Facts.Other = "the ISBN-10 " + code.String()
+		return v, true
+	}
+	return Verdict{}, false
+}
+
+func wrongLength(_ *Evidence, r *Reading) (Verdict, bool) {
+	return open(catalogue.BarcodeLength, catalogue.Facts{Digits: r.Length}), true
 }

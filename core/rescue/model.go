@@ -23,10 +23,14 @@ type Model struct {
 	Whole   [barcode.MaxDigits + 1]count // numbers without missing digits, by length
 	Sci     [barcode.MaxDigits + 1][barcode.MaxDigits + 1]count
 	Ends    [barcode.MaxDigits + 1][barcode.MaxDigits + 1]uint64 // whole numbers by length and significant digits
+	UPCE    [9]count                                             // numbers of seven and of eight digits that may be UPC-Es, by length
+	Mod11   [11]count                                            // numbers of nine and of ten digits as ISBN-10s, by length
+	Classes [barcode.Classes]uint64                              // whole codes by what their first digits say
+	Fixed   uint64                                               // printed with a fixed number of decimals
 	Zeros   uint64                                               // valid codes that begin with a zero and never were numbers
 	Numbers uint64                                               // cells that went through a number
 	Stored  uint64                                               // numbers of legal length that a workbook stores with all their digits
-	Mod11   uint64                                               // numbers of ten digits that pass as ISBN-10
+	Xs      uint64                                               // ISBN-10s that end in X
 	Rounded Values                                               // whole numbers of legal length with at least four zeros at the end
 }
 
@@ -40,8 +44,16 @@ func (m *Model) Add(r Reading) {
 	if r.Numeric {
 		m.Numbers++
 	}
-	switch r.Form {
-	case TwoCodes, OddTail, TooLong, Nothing:
+	if r.Fixed {
+		m.Fixed++
+	}
+	switch {
+	case r.Form >= TwoCodes:
+		return
+	case r.X:
+		if r.Length == 10 && barcode.CheckCharacter(r.N) == 'X' {
+			m.Xs++
+		}
 		return
 	}
 	valid := barcode.Valid(r.N)
@@ -54,13 +66,25 @@ func (m *Model) Add(r Reading) {
 	if r.Missing > 0 {
 		return
 	}
+	switch r.Length {
+	case 7, 8:
+		if r.N < barcode.Pow10(7) {
+			_, err := barcode.FromNumberUPCE(r.N)
+			m.UPCE[r.Length].add(err == nil)
+			if r.Length == 8 { // no EAN-8 begins with 0
+				valid = err == nil
+			}
+		}
+	case 9, 10:
+		m.Mod11[r.Length].add(passesMod11(r.N))
+	}
 	m.Whole[r.Length].add(valid)
 	legal := barcode.LegalLength(r.Length)
-	if valid && legal && !r.Numeric && r.N < barcode.Pow10(r.Length-1) {
-		m.Zeros++
-	}
-	if r.Length == 10 && passesMod11(r.N) {
-		m.Mod11++
+	if valid && legal {
+		if !r.Numeric && r.N < barcode.Pow10(r.Length-1) {
+			m.Zeros++
+		}
+		m.Classes[barcode.ClassOf(r.N)]++
 	}
 	if r.N%10 != 0 {
 		m.Ends[r.Length][r.Length]++
@@ -68,7 +92,7 @@ func (m *Model) Add(r Reading) {
 	}
 	s := r.significant()
 	m.Ends[r.Length][s]++
-	if legal && r.Length-s >= 4 {
+	if legal && r.Length-s >= flatWithCause {
 		m.Rounded.add(r.N, 1)
 	}
 }
@@ -81,63 +105,55 @@ func (c *count) add(valid bool) {
 	}
 }
 
-// passesMod11 applies the check of ISBN-10 (ISO 2108:1992): from the right the
-// digits count 1 to 10, and the sum is a multiple of 11.
-func passesMod11(n uint64) bool {
-	sum := uint64(0)
-	for w := uint64(1); w <= 10; w++ {
-		sum += w * (n % 10)
-		n /= 10
+// passesMod11 reports whether the last digit of n is the check character of an
+// ISBN-10 with the digits before it.
+func passesMod11(n uint64) bool { return barcode.CheckCharacter(n/10) == byte('0'+n%10) }
+
+// each calls do with every tally of m and its fellow of o, in a fixed order.
+func (m *Model) each(o *Model, do func(mine *uint64, other uint64)) {
+	counts := func(a, b []count) {
+		for i := range a {
+			do(&a[i].Pass, b[i].Pass)
+			do(&a[i].Fail, b[i].Fail)
+		}
 	}
-	return sum%11 == 0
+	numbers := func(a, b []uint64) {
+		for i := range a {
+			do(&a[i], b[i])
+		}
+	}
+	do(&m.Cells, o.Cells)
+	do(&m.Fixed, o.Fixed)
+	do(&m.Zeros, o.Zeros)
+	do(&m.Numbers, o.Numbers)
+	do(&m.Stored, o.Stored)
+	do(&m.Xs, o.Xs)
+	numbers(m.Forms[:], o.Forms[:])
+	numbers(m.Classes[:], o.Classes[:])
+	counts(m.Whole[:], o.Whole[:])
+	counts(m.UPCE[:], o.UPCE[:])
+	counts(m.Mod11[:], o.Mod11[:])
+	for l := range m.Sci {
+		counts(m.Sci[l][:], o.Sci[l][:])
+		numbers(m.Ends[l][:], o.Ends[l][:])
+	}
 }
 
 // Merge adds the tallies of another part of the column.
 func (m *Model) Merge(o *Model) {
-	m.Cells += o.Cells
-	m.Zeros += o.Zeros
-	m.Numbers += o.Numbers
-	m.Mod11 += o.Mod11
-	m.Stored += o.Stored
-	for i := range m.Forms {
-		m.Forms[i] += o.Forms[i]
-	}
-	for l := range m.Whole {
-		m.Whole[l].merge(o.Whole[l])
-		for k := range m.Sci[l] {
-			m.Sci[l][k].merge(o.Sci[l][k])
-			m.Ends[l][k] += o.Ends[l][k]
-		}
-	}
+	m.each(o, func(mine *uint64, other uint64) { *mine += other })
 	for _, v := range o.Rounded.list {
 		m.Rounded.add(v.N, v.Count)
 	}
 }
 
-func (c *count) merge(o count) {
-	c.Pass += o.Pass
-	c.Fail += o.Fail
-}
-
 // AppendBinary appends the tallies in a fixed order.
 func (m *Model) AppendBinary(b []byte) ([]byte, error) {
-	put := func(ns ...uint64) {
-		for _, n := range ns {
-			b = binary.AppendUvarint(b, n)
-		}
-	}
-	put(m.Cells, m.Zeros, m.Numbers, m.Stored, m.Mod11)
-	put(m.Forms[:]...)
-	for l := range m.Whole {
-		put(m.Whole[l].Pass, m.Whole[l].Fail)
-		put(m.Ends[l][:]...)
-		for _, c := range m.Sci[l] {
-			put(c.Pass, c.Fail)
-		}
-	}
-	put(uint64(len(m.Rounded.list)))
+	m.each(m, func(mine *uint64, _ uint64) { b = binary.AppendUvarint(b, *mine) })
+	b = binary.AppendUvarint(b, uint64(len(m.Rounded.list)))
 	for _, v := range m.Rounded.list {
-		put(v.N, v.Count)
+		b = binary.AppendUvarint(b, v.N)
+		b = binary.AppendUvarint(b, v.Count)
 	}
 	return b, nil
 }

@@ -2,6 +2,7 @@ package rescue
 
 import (
 	"regexp"
+	"slices"
 	"strings"
 	"unicode"
 
@@ -14,24 +15,29 @@ type Form uint8
 // The forms.
 const (
 	Empty      Form = iota
-	Plain           // digits and nothing else
+	Plain           // digits and nothing else, or with an X at the end
 	Dressed         // with spaces, signs, hyphens or a label around them
 	Tailed          // with a decimal mark and zeros behind
 	Grouped         // with thousands marks
 	Scientific      // 9.52123E+12
-	TwoCodes        // more than one code
+	Repeated        // one code more than once
+	TwoCodes        // different codes
 	OddTail         // with digits other than zeros behind a decimal mark
 	TooLong         // more digits than a number has here
+	Replaced        // something a spreadsheet program put in its place
 	Nothing         // no code at all
 )
 
 // A Reading is what is left of a code in a cell.
 type Reading struct {
 	Form    Form
-	N       uint64 // the number, missing digits taken as zeros
-	Length  int    // how many digits it has, leading zeros included
+	N       uint64 // the number, missing digits taken as zeros; without an X
+	Length  int    // how many characters it has, leading zeros included
 	Missing int    // how many of them, at the end, are not in the cell
 	Numeric bool   // the cell went through a number: nothing says it had no leading zeros
+	Fixed   bool   // scientific with a zero at the end: the program printed a fixed number of decimals
+	X       bool   // an X stands at the end, as in some ISBN-10s and ISSNs
+	Halves  bool   // four digits, a hyphen and four characters, as an ISSN is printed
 }
 
 // Read reads a cell; numeric says that a workbook stores a number in it.
@@ -55,18 +61,20 @@ func digits(s string, form Form, numeric bool) Reading {
 	return Reading{Form: form, N: n, Length: len(s), Numeric: numeric}
 }
 
-// label is what people write before a code.
-var label = regexp.MustCompile(`^(?i:(?:ean|gtin|upc|isbn|barcode)(?:[- ]?(?:8|12|13|14|a)\b)?(?: ?code)?)[ .:#-]*`)
+// label is what people write before a code, or a standard does: (01) says that
+// a GTIN follows.
+var label = regexp.MustCompile(`^(?i:(?:\(01\)|ean|gtin|upc|isbn|barcode)(?:[- ]?(?:8|12|13|14|a)\b)?(?: ?code)?)[ .:#-]*`)
 
 func readSlowly(cell string) Reading {
 	s, ok := ascii(cell)
-	if !ok {
+	switch {
+	case Replacement(cell) != "":
+		return Reading{Form: Replaced}
+	case !ok:
 		return Reading{Form: Nothing}
-	}
-	if s == "" {
+	case s == "":
 		return Reading{}
 	}
-	form := Dressed
 	if rest := strings.TrimPrefix(s, "="); len(rest) > 1 && rest[0] == '"' && rest[len(rest)-1] == '"' {
 		s = rest[1 : len(rest)-1]
 	}
@@ -78,7 +86,7 @@ func readSlowly(cell string) Reading {
 	if r, ok := tailOrGroups(s); ok {
 		return r
 	}
-	return pieces(s, form)
+	return pieces(s, s == cell)
 }
 
 // ascii returns the cell with decimal digits of all scripts as ASCII digits,
@@ -142,6 +150,7 @@ func scientific(s string) (Reading, bool) {
 	if m[0] == '0' {
 		return Reading{Form: Nothing}, true
 	}
+	fixed := strings.HasSuffix(fraction, "0")
 	missing := length - len(m)
 	if missing < 0 {
 		// Digits behind the decimal point: only zeros may stand there.
@@ -154,7 +163,7 @@ func scientific(s string) (Reading, bool) {
 		return Reading{Form: TooLong, Length: length, Numeric: true}, true
 	}
 	n, _ := barcode.Number(m)
-	return Reading{Form: Scientific, N: n * barcode.Pow10(missing), Length: length, Missing: missing, Numeric: true}, true
+	return Reading{Form: Scientific, N: n * barcode.Pow10(missing), Length: length, Missing: missing, Numeric: true, Fixed: fixed}, true
 }
 
 func allDigits(s string) bool {
@@ -217,30 +226,95 @@ func ungroup(s string, mark byte) (string, bool) {
 
 // pieces reads digits with hyphens, spaces or other marks between them. Marks
 // within one code are dropped; several codes are told apart before any digits
-// are brought together.
-func pieces(s string, form Form) Reading {
-	parts := strings.FieldsFunc(s, func(r rune) bool { return strings.ContainsRune(" -/;,|+", r) })
-	codes, whole := 0, 0
+// are brought together. bare says that nothing was taken off before.
+func pieces(s string, bare bool) Reading {
+	parts := split(s)
+	x := false
+	if n := len(parts); n > 0 {
+		last := parts[n-1]
+		if end := len(last) - 1; last[end]|0x20 == 'x' {
+			x = true
+			if parts[n-1] = last[:end]; end == 0 {
+				parts = parts[:n-1]
+			}
+		}
+	}
+	codes, long := 0, 0
+	var first barcode.Code
+	same := true
 	for _, p := range parts {
 		if !allDigits(p) {
 			return Reading{Form: Nothing}
 		}
 		if len(p) >= 7 {
-			whole++
+			long++
 		}
-		if _, err := barcode.Parse(p); err == nil {
+		if c, err := barcode.Parse(p); err == nil {
+			if codes == 0 {
+				first = c
+			}
+			same = same && c.Key() == first.Key()
 			codes++
 		}
 	}
 	switch {
 	case len(parts) == 0:
 		return Reading{Form: Nothing}
-	case len(parts) > 1 && (whole > 1 || codes > 0):
+	case x:
+		return endsInX(strings.Join(parts, ""), bare && len(parts) == 1, isHalves(parts, 3))
+	case len(parts) > 1 && codes == len(parts) && same:
+		return Reading{Form: Repeated, N: first.Number(), Length: first.Len()}
+	case len(parts) > 1 && (long > 1 || codes > 0):
 		return Reading{Form: TwoCodes}
-	case len(parts) > 1 && (strings.ContainsAny(s, "/;,|+") || isDate(parts)):
+	case isDate(parts):
+		return Reading{Form: Replaced}
+	case len(parts) > 1 && strings.ContainsAny(s, "/;,|+"):
 		return Reading{Form: Nothing}
 	}
-	return digits(strings.Join(parts, ""), form, false)
+	r := digits(strings.Join(parts, ""), Dressed, false)
+	r.Halves = strings.Contains(s, "-") && isHalves(parts, 4)
+	return r
+}
+
+func split(s string) []string {
+	return strings.FieldsFunc(s, func(r rune) bool { return strings.ContainsRune(" -/;,|+", r) })
+}
+
+func isHalves(parts []string, second int) bool {
+	return len(parts) == 2 && len(parts[0]) == 4 && len(parts[1]) == second
+}
+
+// endsInX reads digits that an X stood behind: only ISBN-10s and ISSNs end so.
+func endsInX(s string, plain, halves bool) Reading {
+	n, ok := barcode.Number(s)
+	if !ok || len(s) != 9 && len(s) != 7 {
+		return Reading{Form: Nothing}
+	}
+	form := Dressed
+	if plain {
+		form = Plain
+	}
+	return Reading{Form: form, N: n, Length: len(s) + 1, X: true, Halves: halves}
+}
+
+// Codes returns the codes of a cell that holds several, each once, in their
+// order; nil if anything else is in it.
+func Codes(cell string) []barcode.Code {
+	s, ok := ascii(cell)
+	if !ok {
+		return nil
+	}
+	var codes []barcode.Code
+	for _, p := range split(s) {
+		c, err := barcode.Parse(p)
+		if err != nil {
+			return nil
+		}
+		if !slices.ContainsFunc(codes, func(o barcode.Code) bool { return o.Key() == c.Key() }) {
+			codes = append(codes, c)
+		}
+	}
+	return codes
 }
 
 // isDate reports whether digits with marks between them read like a date: of
@@ -253,9 +327,10 @@ func isDate(parts []string) bool {
 	return b <= 2 && (a == 4 && c <= 2 || a <= 2 && (c == 4 || c == 2))
 }
 
-// Interval returns the smallest and largest number that the code may have
-// been, and whether anything but a single number is left. Rounding keeps half
-// a unit on each side, both ends included.
+// Interval returns the smallest and the largest number that the code may have
+// been. Rounding keeps half a unit on each side, both ends included; a number
+// that was rounded up to a power of ten had one digit less, and a tenth of the
+// unit.
 func (r Reading) Interval() (low, high uint64) {
 	return around(r.N, r.Missing)
 }
@@ -265,7 +340,18 @@ func around(n uint64, missing int) (low, high uint64) {
 		return n, n
 	}
 	half := barcode.Pow10(missing) / 2
-	return n - min(half, n), n + half
+	below := half
+	if isPowerOf10(n) {
+		below = half / 10
+	}
+	return n - min(below, n), n + half
+}
+
+func isPowerOf10(n uint64) bool {
+	for n >= 10 && n%10 == 0 {
+		n /= 10
+	}
+	return n == 1
 }
 
 // significant returns how many digits are left when zeros at the end do not
@@ -280,4 +366,53 @@ func (r Reading) significant() int {
 		s--
 	}
 	return s
+}
+
+// Keys gives the numbers ([barcode.Code.Key]) of all codes that some column may
+// let the reading come out as; with likely also of those that are only likely.
+func (r Reading) Keys(likely bool, add func(uint64)) {
+	if r.Form == Empty || r.Form >= TwoCodes {
+		return
+	}
+	as := func(kind barcode.Kind, s string) {
+		if c, err := barcode.ParseAs(kind, s); err == nil {
+			add(c.Key())
+		}
+	}
+	if r.X {
+		as(barcode.ISBN10, barcode.Pad(r.N, r.Length-1)+"X")
+		as(barcode.ISSN, barcode.Pad(r.N, r.Length-1)+"X")
+		return
+	}
+	if r.N%barcode.Pow10(flatAlone) != 0 && (r.Missing <= 1 || likely) {
+		add(r.N)
+	}
+	if r.Missing > 0 {
+		if likely {
+			if v, _ := rounded(nil, &r); v.Code.IsValid() {
+				add(v.Code.Key())
+			}
+		}
+		return
+	}
+	switch r.Length {
+	case 6:
+		for check := range uint64(10) {
+			if c, err := barcode.FromNumberUPCE(r.N*10 + check); likely && err == nil {
+				add(c.Key())
+			}
+		}
+	case 7, 8:
+		if c, err := barcode.FromNumberUPCE(r.N); err == nil {
+			add(c.Key())
+		}
+		as(barcode.ISSN, barcode.Pad(r.N, 8))
+	case 9, 10:
+		as(barcode.ISBN10, barcode.Pad(r.N, 10))
+	case 18:
+		as(barcode.SSCC, barcode.Pad(r.N, 18))
+	}
+	if c, err := barcode.Complete(barcode.Pad(r.N, r.Length)); likely && err == nil {
+		add(c.Key())
+	}
 }

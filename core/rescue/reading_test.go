@@ -42,9 +42,10 @@ func TestRead(t *testing.T) {
 		"9.521234000013E+12":            number(Scientific),
 		"9,521234000013e12":             number(Scientific),
 		"9521234000013E+0":              number(Scientific),
-		"9.52123E+12":                   {Scientific, 9521230000000, 13, 7, true},
-		"9,52123E+12":                   {Scientific, 9521230000000, 13, 7, true},
-		"9.52123400001E+12":             {Scientific, 9521234000010, 13, 1, true},
+		"9.52123E+12":                   {Form: Scientific, N: 9521230000000, Length: 13, Missing: 7, Numeric: true},
+		"9,52123E+12":                   {Form: Scientific, N: 9521230000000, Length: 13, Missing: 7, Numeric: true},
+		"9.52123400001E+12":             {Form: Scientific, N: 9521234000010, Length: 13, Missing: 1, Numeric: true},
+		"9.52120E+12":                   {Form: Scientific, N: 9521200000000, Length: 13, Missing: 7, Numeric: true, Fixed: true},
 		"9.5E+40":                       {Form: TooLong, Length: 41, Numeric: true},
 		"9.52123E-12":                   {Form: Nothing},
 		"9521234000013.5":               {Form: OddTail, Length: 13, Numeric: true},
@@ -53,13 +54,27 @@ func TestRead(t *testing.T) {
 		"9521234000013,9521234000020":   {Form: TwoCodes},
 		"9521234000013\n9521234000020":  {Form: TwoCodes},
 		"00000000000000000001234":       {Form: TooLong, Length: 23},
-		"#N/A":                          {Form: Nothing},
-		"TRUE":                          {Form: Nothing},
-		"12/11/2026":                    {Form: Nothing},
-		"2026-11-12":                    {Form: Nothing}, // joined it would pass as EAN-8 one time in ten
-		"12-11-2026":                    {Form: Nothing},
-		"12 11 26":                      {Form: Nothing},
-		"1234-5670":                     {Form: Dressed, N: 12345670, Length: 8},
+		"#N/A":                          {Form: Replaced},
+		"TRUE":                          {Form: Replaced},
+		"12/11/2026":                    {Form: Replaced},
+		"2026-11-12":                    {Form: Replaced}, // joined it would pass as EAN-8 one time in ten
+		"12-11-2026":                    {Form: Replaced},
+		"12 11 26":                      {Form: Replaced},
+		"#REF!":                         {Form: Replaced},
+		"########":                      {Form: Replaced},
+		"FAUX":                          {Form: Replaced},
+		"2-Mar":                         {Form: Replaced},
+		"Mrz 26":                        {Form: Replaced},
+		"12.11.2026 00:00":              {Form: Replaced},
+		"1234-5670":                     {Form: Dressed, N: 12345670, Length: 8, Halves: true},
+		"0378-5955":                     {Form: Dressed, N: 3785955, Length: 8, Halves: true},
+		"2434-561X":                     {Form: Dressed, N: 2434561, Length: 8, X: true, Halves: true},
+		"030640615x":                    {Form: Plain, N: 30640615, Length: 10, X: true},
+		"ISBN 0-306-40615-X":            {Form: Dressed, N: 30640615, Length: 10, X: true},
+		"95212340X":                     {Form: Nothing},
+		"(01)09521234000013":            {Form: Dressed, N: n, Length: 14},
+		"9521234000013 9521234000013":   whole(Repeated),
+		"9521234000013; 09521234000013": whole(Repeated),
 		"LRA-0007":                      {Form: Nothing},
 		"n/a":                           {Form: Nothing},
 		"ungültig":                      {Form: Nothing},
@@ -78,7 +93,7 @@ func FuzzRead(f *testing.F) {
 	f.Fuzz(func(t *testing.T, s string) {
 		r := Read(s, false)
 		new(Model).Add(r)
-		(&Model{}).Weigh().Decide(r)
+		(&Model{}).Weigh(Rules{}).Decide(r)
 		if r.Form == Plain {
 			assert.Equal(t, s, barcode.Pad(r.N, r.Length))
 		}

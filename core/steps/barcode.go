@@ -1,6 +1,12 @@
 package steps
 
 import (
+	"encoding/binary"
+	"maps"
+	"slices"
+	"strings"
+
+	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
 	"zetanum/core/reference"
@@ -8,54 +14,188 @@ import (
 	"zetanum/core/sheet"
 )
 
+// Codes say how the codes of a sheet are to be judged.
+type Codes struct {
+	Rules  rescue.Rules
+	Source reference.Source        // of whole codes; nil if there is none
+	Yes    map[catalogue.Code]bool // the questions that a person has answered with yes
+
+	// Lost and Missing are the lists of the course that take the codes to ask
+	// for and the products without one.
+	Lost, Missing int
+}
+
+// source returns the source, or one that knows nothing.
+func (c *Codes) source() reference.Source {
+	if c.Source == nil {
+		return reference.Sheets(nil)
+	}
+	return c.Source
+}
+
 // Barcodes is the step that judges one barcode column: codes that the cell or
-// the column proves are written, lost ones are looked up in the trusted sheets
-// by SKU, and everything else is held with what is known of it.
-func Barcodes(table *sheet.Table, col int, trusted reference.Sheets) line.Step {
+// the column proves are written, lost ones are looked up in the trusted sheets,
+// and everything else is held with what is known of it.
+func Barcodes(table *sheet.Table, col int, codes *Codes) line.Step {
+	look := newLookup(table, col, codes)
 	return line.Step{
 		Name:   "barcodes",
 		Reads:  catalogue.FieldsOf(catalogue.Barcode, catalogue.SKU),
 		Writes: catalogue.FieldsOf(catalogue.Barcode),
 		Rules: []catalogue.Rule{
-			catalogue.RuleUndress, catalogue.RuleTail, catalogue.RuleGrouping, catalogue.RuleScientific,
-			catalogue.RuleZeroFilled, catalogue.RuleLeadingZero, catalogue.RuleTrusted,
+			catalogue.RuleUndress, catalogue.RuleTail, catalogue.RuleGrouping, catalogue.RuleScientific, catalogue.RuleRepeated,
+			catalogue.RuleZeroFilled, catalogue.RuleOnlyOne, catalogue.RuleLeadingZero, catalogue.RuleAddCheckDigit,
+			catalogue.RuleTrusted, catalogue.RuleTrustedTitle, catalogue.RuleEarlier, catalogue.RuleSecond, catalogue.RuleWriteAs,
 		},
-		Learn: func() line.Lore { return &codeLore{col: col} },
+		Learn: func() line.Lore { return &codeLore{lookup: look} },
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
-			sku := table.Columns.First(catalogue.SKU)
 			for i, row := range p.Rows {
 				if col < len(row.Cells) {
-					codeKeys(i, readCode(row, col), trusted.Look(row.Cell(sku)), add)
+					look.keys(row, func(n uint64) { add(i, scatter(n)) })
 				}
 			}
 		},
 		New: func(learned line.Lore) (line.Repairer, error) {
-			return &barcodes{
-				evidence: learned.(*codeLore).Model.Weigh(),
-				col:      col,
-				sku:      table.Columns.First(catalogue.SKU),
-				first:    col == table.Columns.First(catalogue.Barcode),
-				trusted:  trusted,
-			}, nil
+			lore := learned.(*codeLore)
+			return &barcodes{lookup: look, evidence: lore.Model.Weigh(codes.Rules), titles: lore.titles}, nil
 		},
 	}
 }
 
-// codeLore is the model of one column.
+// lookup knows where in a row the things stand that a barcode is judged with.
+type lookup struct {
+	*Codes
+	table            *sheet.Table
+	col, sku         int
+	price, salePrice int
+	supplier, second int
+	words            *reference.Words // nil if there is no second source
+	list             []int            // the columns of the lists before the barcode
+	others           []int            // the other barcode columns
+	first            bool             // the first barcode column: only here a missing code is a finding
+}
+
+func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
+	columns := &table.Columns
+	l := &lookup{
+		Codes: codes, table: table, col: col, second: -1,
+		sku: columns.First(catalogue.SKU), supplier: columns.First(catalogue.Supplier),
+		price: columns.First(catalogue.Price), salePrice: columns.First(catalogue.SalePrice),
+		first: col == columns.First(catalogue.Barcode),
+	}
+	if codes.Source != nil {
+		l.words = reference.NewWords(columns)
+	}
+	for _, f := range ListFields {
+		if c := columns.First(f); c >= 0 {
+			l.list = append(l.list, c)
+		}
+	}
+	for _, c := range columns.All(catalogue.Barcode) {
+		if c != col {
+			l.others = append(l.others, c)
+		}
+	}
+	for c, h := range columns.Headings {
+		if codes.Rules.Second != "" && c != col && strings.EqualFold(strings.TrimSpace(h), codes.Rules.Second) {
+			l.second = c
+		}
+	}
+	return l
+}
+
+// ListFields are the fields by which somebody who is asked for a code knows the
+// product.
+var ListFields = []catalogue.Field{catalogue.SKU, catalogue.Title, catalogue.Colour, catalogue.Size, catalogue.Material}
+
+func (l *lookup) read(row *catalogue.Row) rescue.Reading {
+	return rescue.Read(row.Cells[l.col], row.Marks[l.col]&catalogue.Numeric != 0)
+}
+
+// wordsOf returns the words of a row, 0 if nobody could know them.
+func (l *lookup) wordsOf(row *catalogue.Row) uint64 {
+	if l.words == nil {
+		return 0
+	}
+	return l.words.Of(row)
+}
+
+func (l *lookup) ask(row *catalogue.Row) reference.Answer {
+	if l.Source == nil {
+		return reference.Answer{}
+	}
+	from := row.Cell(l.supplier)
+	if from == "" {
+		from = l.table.Name
+	}
+	return l.Source.Look(reference.Key{Source: from, SKU: row.Cell(l.sku), Words: l.wordsOf(row)})
+}
+
+// keys gives the numbers that the cell of a row may come out with: those it can
+// be read as, and that of a second source.
+func (l *lookup) keys(row *catalogue.Row, add func(uint64)) {
+	r := l.read(row)
+	r.Keys(l.Rules.AddCheckDigit || len(l.Yes) > 0, add)
+	if r.Form == rescue.TwoCodes && l.second >= 0 {
+		for _, c := range rescue.Codes(row.Cells[l.col]) {
+			add(c.Key())
+		}
+	}
+	switch a := l.ask(row); a.State {
+	case reference.Found:
+		add(a.Code.Key())
+	}
+}
+
+// scatter makes keys of numbers that lie close together.
+func scatter(n uint64) uint64 {
+	n *= 0x9e3779b97f4a7c15
+	return n ^ n>>29
+}
+
+// codeLore is what is learned of one column: its model, and how often titles
+// that a second source knows occur.
 type codeLore struct {
 	rescue.Model
-	col int
+	*lookup
+	titles map[uint64]uint64
 }
 
 func (l *codeLore) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
-		if l.col < len(row.Cells) {
-			l.Add(readCode(row, l.col))
+		if l.col >= len(row.Cells) {
+			continue
+		}
+		l.Add(l.read(row))
+		if words := l.wordsOf(row); words != 0 && l.Source.Knows(words) {
+			if l.titles == nil {
+				l.titles = make(map[uint64]uint64)
+			}
+			l.titles[words]++
 		}
 	}
 }
 
-func (l *codeLore) Merge(next line.Lore) { l.Model.Merge(&next.(*codeLore).Model) }
+func (l *codeLore) Merge(next line.Lore) {
+	n := next.(*codeLore)
+	l.Model.Merge(&n.Model)
+	if l.titles == nil {
+		l.titles = n.titles
+		return
+	}
+	for words, count := range n.titles {
+		l.titles[words] += count
+	}
+}
+
+func (l *codeLore) AppendBinary(b []byte) ([]byte, error) {
+	b, err := l.Model.AppendBinary(b)
+	for _, words := range slices.Sorted(maps.Keys(l.titles)) {
+		b = binary.BigEndian.AppendUint64(b, words)
+		b = binary.AppendUvarint(b, l.titles[words])
+	}
+	return b, err
+}
 
 // Model returns what a survey learned of a barcode column, for a look at it.
 func Model(lore line.Lore) (col int, model *rescue.Model, ok bool) {
@@ -67,69 +207,202 @@ func Model(lore line.Lore) (col int, model *rescue.Model, ok bool) {
 }
 
 type barcodes struct {
+	*lookup
 	evidence *rescue.Evidence
-	col, sku int
-	first    bool // the first barcode column: only here a missing code is a finding
-	trusted  reference.Sheets
+	titles   map[uint64]uint64
 }
 
 func (b *barcodes) Repair(p *catalogue.Product, log *line.Log) {
+	var codes []barcode.Code
+	if len(p.Rows) > 1 {
+		codes = make([]barcode.Code, len(p.Rows))
+	}
 	for i, row := range p.Rows {
 		if log.IsAside(i) || b.col >= len(row.Cells) {
 			continue
 		}
-		reading := readCode(row, b.col)
+		reading := b.read(row)
 		if reading.Form == rescue.Empty && !(b.first && (i == 0 || row.Cell(b.sku) != "")) {
 			continue // a second code, or an image row
 		}
 		verdict := b.evidence.Decide(reading)
+		if verdict.Ground == catalogue.Likely && b.Yes[verdict.Finding] {
+			verdict.Finding, verdict.Ground = catalogue.NoFinding, catalogue.Decided
+		}
+		var code barcode.Code
 		if verdict.Whole() {
-			b.known(row, i, &verdict, log)
+			code = b.known(row, i, &verdict, log)
 		} else {
-			b.open(p, i, reading, &verdict, log)
+			code = b.open(p, i, reading, &verdict, log)
+		}
+		if codes != nil {
+			codes[i] = code
 		}
 	}
+	b.variants(p, codes, log)
 }
 
-// known deals with a code that the cell or its column proves.
-func (b *barcodes) known(row *catalogue.Row, i int, v *rescue.Verdict, log *line.Log) {
+// known deals with a code that the cell or its column proves, and returns it.
+func (b *barcodes) known(row *catalogue.Row, i int, v *rescue.Verdict, log *line.Log) barcode.Code {
+	cell := row.Cells[b.col]
+	if b.Source != nil {
+		if a := b.ask(row); a.State == reference.Found && !a.ByTitle && a.Code.Key() != v.Code.Key() {
+			log.Find(catalogue.TrustDiffers, row, b.col, cell, catalogue.Facts{Other: a.Where()})
+			return barcode.Code{}
+		}
+	}
+	out := b.evidence.Write(v.Code)
+	if code, facts := b.evidence.Object(out); code != catalogue.NoFinding {
+		log.Find(code, row, b.col, cell, facts)
+		if code.Entry().Severity == catalogue.Error {
+			return barcode.Code{}
+		}
+	}
+	if b.sku >= 0 && cell == row.Cell(b.sku) {
+		log.Find(catalogue.BarcodeEqualsSKU, row, b.col, cell, catalogue.Facts{})
+	}
 	log.Claim(line.ClaimBarcode, v.Code.Key(), i, b.col)
-	if len(b.trusted) > 0 {
-		a := b.trusted.Look(row.Cell(b.sku))
-		if a.State == reference.Found && a.Code.Key() != v.Code.Key() {
-			log.Find(catalogue.TrustDiffers, row, b.col, row.Cells[b.col], catalogue.Facts{Other: a.Where()})
-			return
-		}
+	switch {
+	case v.Rule != catalogue.NoRule:
+		log.Set(row, b.col, out.String(), v.Rule, v.Ground, "")
+	case out != v.Code:
+		log.Set(row, b.col, out.String(), catalogue.RuleWriteAs, catalogue.Ordered, "")
 	}
-	if v.Rule != catalogue.NoRule {
-		log.Set(row, b.col, v.Code.String(), v.Rule, v.Ground, "")
-	}
+	return v.Code
 }
 
-// open deals with a code that is not proved: a trusted sheet may have it.
-func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue.Verdict, log *line.Log) {
+// open deals with a code that is not proved: a second source may have it. It
+// returns the code if that has it.
+func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue.Verdict, log *line.Log) barcode.Code {
 	row := p.Rows[i]
 	cell := row.Cells[b.col]
-	a := b.trusted.Look(row.Cell(b.sku))
-	if a.State == reference.Found && !b.only(p, i, log) {
-		log.Find(v.Finding, row, b.col, cell, v.Facts)
-		return
+	if r.Form == rescue.TwoCodes && b.second >= 0 && row.Cell(b.second) == "" && b.second < len(row.Cells) {
+		if codes := rescue.Codes(cell); len(codes) == 2 {
+			log.Set(row, b.col, b.evidence.Write(codes[0]).String(), catalogue.RuleSecond, catalogue.Ordered, "")
+			log.Set(row, b.second, b.evidence.Write(codes[1]).String(), catalogue.RuleSecond, catalogue.Ordered, "")
+			log.Claim(line.ClaimBarcode, codes[0].Key(), i, b.col)
+			log.Claim(line.ClaimBarcode, codes[1].Key(), i, b.second)
+			return codes[0]
+		}
 	}
-	switch {
-	case a.State == reference.Found && rescue.Fits(r, v, a.Code):
-		log.Set(row, b.col, a.Code.String(), catalogue.RuleTrusted, catalogue.Backed, a.Where())
+	a := b.ask(row)
+	finding, facts, written := b.answer(p, i, r, v, &a, log)
+	if written {
+		rule := catalogue.RuleTrusted
+		switch {
+		case a.Earlier:
+			rule = catalogue.RuleEarlier
+		case a.ByTitle:
+			rule = catalogue.RuleTrustedTitle
+		}
+		ground := catalogue.Backed
+		if finding != catalogue.NoFinding {
+			ground = catalogue.Decided
+		}
+		log.Set(row, b.col, b.evidence.Write(a.Code).String(), rule, ground, a.Where())
 		log.Claim(line.ClaimBarcode, a.Code.Key(), i, b.col)
-	case a.State == reference.Found && v.Facts.High == 0:
-		log.Find(catalogue.TrustProposes, row, b.col, cell, catalogue.Facts{Other: a.Where()})
-	case a.State == reference.Found:
-		log.Find(catalogue.TrustOutside, row, b.col, cell, catalogue.Facts{Other: a.Where()})
-	case a.State == reference.Damaged && r.Form != rescue.Empty:
-		log.Find(catalogue.TrustDamaged, row, b.col, cell, catalogue.Facts{Other: a.Where()})
-	case a.State == reference.Ambiguous && r.Form != rescue.Empty:
-		log.Find(catalogue.TrustAmbiguous, row, b.col, cell, catalogue.Facts{Other: a.Where()})
-	default:
-		log.Find(v.Finding, row, b.col, cell, v.Facts)
+		return a.Code
 	}
+	if finding == v.Finding {
+		finding, facts = b.named(row, r, v)
+	}
+	log.Find(finding, row, b.col, cell, facts)
+	if log.Judging() {
+		return barcode.Code{}
+	}
+	if finding != catalogue.BarcodeMissing {
+		f := catalogue.Finding{Code: finding, Cell: cell, Facts: facts}
+		log.Enter(b.Lost, i, b.line(row, "", f.Sentence())...)
+	} else if b.noCode(row) {
+		log.Enter(b.Missing, i, b.line(row, "")...)
+	}
+	return barcode.Code{}
+}
+
+// answer weighs what a second source says: whether its code is written, and
+// otherwise the finding. A finding although it is written is a question that was
+// answered with yes.
+func (b *barcodes) answer(p *catalogue.Product, i int, r rescue.Reading, v *rescue.Verdict, a *reference.Answer, log *line.Log) (finding catalogue.Code, facts catalogue.Facts, written bool) {
+	facts = catalogue.Facts{Other: a.Where()}
+	if a.State == reference.NotFound || a.State != reference.Found && r.Form == rescue.Empty {
+		return v.Finding, v.Facts, false
+	}
+	switch a.State {
+	case reference.Damaged:
+		return catalogue.TrustDamaged, facts, false
+	case reference.KeyTwice:
+		return catalogue.TrustKeyTwice, facts, false
+	case reference.CodeTwice:
+		return catalogue.TrustCodeTwice, facts, false
+	case reference.Disagree:
+		return catalogue.TrustDisagrees, facts, false
+	}
+	only := b.only(p, i, log)
+	if a.ByTitle {
+		only = b.titles[b.wordsOf(p.Rows[i])] == 1
+	}
+	fits := rescue.Fits(p.Rows[i].Cells[b.col], r, v, a.Code)
+	facts.Proposed = a.Code.String()
+	switch {
+	case !only && r.Form == rescue.Empty:
+		return v.Finding, v.Facts, false
+	case !only:
+		return catalogue.TrustSeveralRows, catalogue.Facts{Other: facts.Other}, false
+	case fits && a.ByTitle && v.Facts.High == 0:
+		// Nothing is left in the cell that could confirm it.
+		if b.Yes[catalogue.TrustByTitle] {
+			return catalogue.TrustByTitle, facts, true
+		}
+		if r.Form == rescue.Empty {
+			return v.Finding, v.Facts, false
+		}
+		return catalogue.TrustByTitle, facts, false
+	case fits:
+		return catalogue.NoFinding, facts, true
+	case v.Facts.High == 0 && r.Missing == 0 && !r.X && r.Form < rescue.TwoCodes && rescue.Near(r.N, a.Code.Number(), max(r.Length, a.Code.Len())):
+		return catalogue.TrustProposes, facts, b.Yes[catalogue.TrustProposes]
+	}
+	return catalogue.TrustOutside, catalogue.Facts{Other: facts.Other}, false
+}
+
+// named says more closely what stands in a cell that is no code.
+func (b *barcodes) named(row *catalogue.Row, r rescue.Reading, v *rescue.Verdict) (catalogue.Code, catalogue.Facts) {
+	cell := strings.TrimSpace(row.Cells[b.col])
+	switch {
+	case v.Finding == catalogue.BarcodeReplaced:
+		facts := v.Facts
+		facts.Other = rescue.Replacement(cell)
+		if facts.Other == "" {
+			facts.Other = rescue.Date
+		}
+		return v.Finding, facts
+	case r.Form == rescue.Empty || r.Missing > 0 || v.Ground == catalogue.Likely:
+	case b.sku >= 0 && cell == strings.TrimSpace(row.Cell(b.sku)):
+		return catalogue.BarcodeIsSKU, catalogue.Facts{}
+	case cell == strings.TrimSpace(row.Cell(b.price)), cell == strings.TrimSpace(row.Cell(b.salePrice)):
+		return catalogue.BarcodeIsPrice, catalogue.Facts{}
+	}
+	return v.Finding, v.Facts
+}
+
+// line puts together a line of a list: what the product is known by, and then
+// the rest.
+func (b *barcodes) line(row *catalogue.Row, rest ...string) []string {
+	cells := make([]string, 0, len(b.list)+len(rest))
+	for _, c := range b.list {
+		cells = append(cells, row.Cell(c))
+	}
+	return append(cells, rest...)
+}
+
+// noCode reports whether all barcode columns of a row are empty.
+func (b *barcodes) noCode(row *catalogue.Row) bool {
+	for _, c := range b.others {
+		if row.Cell(c) != "" {
+			return false
+		}
+	}
+	return true
 }
 
 // only reports whether the row is the only one of its product that the code for
@@ -148,23 +421,37 @@ func (b *barcodes) only(p *catalogue.Product, i int, log *line.Log) bool {
 	return true
 }
 
-// codeKeys gives the numbers that the cell of row i may come out with: its own, if it can
-// stand at all, and that of the trusted sheets.
-func codeKeys(i int, r rescue.Reading, a reference.Answer, add func(int, uint64)) {
-	if r.MayStand() {
-		add(i, scatter(r.N))
+// variants finds rows of one product that share a code and are not the same
+// thing: their SKUs or their options differ.
+func (b *barcodes) variants(p *catalogue.Product, codes []barcode.Code, log *line.Log) {
+	if codes == nil {
+		return
 	}
-	if a.State == reference.Found && a.Code.Number() != r.N {
-		add(i, scatter(a.Code.Number()))
+	first := make(map[uint64]int, len(codes))
+	for i, c := range codes {
+		if !c.IsValid() {
+			continue
+		}
+		j, again := first[c.Key()]
+		if !again {
+			first[c.Key()] = i
+			continue
+		}
+		if b.differ(p.Rows[i], p.Rows[j]) {
+			log.Find(catalogue.BarcodeVariant, p.Rows[i], b.col, p.Rows[i].Cells[b.col], catalogue.Facts{Row: p.Rows[j].Number})
+		}
 	}
 }
 
-// scatter makes keys of numbers that lie close together.
-func scatter(n uint64) uint64 {
-	n *= 0x9e3779b97f4a7c15
-	return n ^ n>>29
-}
-
-func readCode(row *catalogue.Row, col int) rescue.Reading {
-	return rescue.Read(row.Cells[col], row.Marks[col]&catalogue.Numeric != 0)
+// differ reports whether two rows are different variants.
+func (b *barcodes) differ(one, other *catalogue.Row) bool {
+	for _, c := range b.list {
+		if c == b.table.Columns.First(catalogue.Title) {
+			continue
+		}
+		if x, y := one.Cell(c), other.Cell(c); x != "" && y != "" && x != y {
+			return true
+		}
+	}
+	return false
 }

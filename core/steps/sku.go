@@ -1,6 +1,7 @@
 package steps
 
 import (
+	"encoding/binary"
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
@@ -8,35 +9,88 @@ import (
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
+	"zetanum/core/reference"
 	"zetanum/core/rescue"
 	"zetanum/core/sheet"
 )
 
-// SKUs is the step that looks at SKUs: no two products may share one, and one
-// that was turned into a number in scientific notation is lost. It writes
-// nothing: every character of an SKU counts.
-func SKUs(table *sheet.Table) line.Step {
+// SKUs is the step that looks at SKUs and part numbers: no two products may
+// share an SKU, and one that a spreadsheet program made a number, a date or a
+// yes of is lost, unless a second source has it for the same product. Without
+// one it writes nothing: every character of an SKU counts.
+//
+// It comes before the step of the barcodes, which are looked up by SKU, and
+// uses a barcode only where that stands whole in the source.
+func SKUs(table *sheet.Table, codes *Codes) line.Step {
+	s := newSKUs(table, codes)
 	return line.Step{
-		Name:  "skus",
-		Reads: catalogue.FieldsOf(catalogue.SKU),
-		New: func(line.Lore) (line.Repairer, error) {
-			col := table.Columns.First(catalogue.SKU)
-			if col < 0 {
+		Name:   "skus",
+		Reads:  catalogue.FieldsOf(catalogue.SKU, catalogue.MPN),
+		Writes: catalogue.FieldsOf(catalogue.SKU),
+		Rules:  []catalogue.Rule{catalogue.RuleTrustedSKU},
+		Learn:  func() line.Lore { return &skuLore{skus: s} },
+		New: func(learned line.Lore) (line.Repairer, error) {
+			if len(s.columns) == 0 && len(s.parts) == 0 {
 				return nil, nil
 			}
-			return skus{col}, nil
+			return &skuRepairer{s, learned.(*skuLore).judge()}, nil
 		},
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
-			col := table.Columns.First(catalogue.SKU)
 			for i, row := range p.Rows {
-				if sku := row.Cell(col); sku != "" {
-					add(i, xxhash.Sum64String(sku))
-				} else if !row.Blank() {
-					add(i, essence(row, &table.Columns))
-				}
+				s.keys(row, func(key uint64) { add(i, key) })
 			}
 		},
 	}
+}
+
+type skus struct {
+	*Codes
+	table   *sheet.Table
+	columns []int // of SKUs, the first of them the product's own
+	parts   []int // of part numbers
+	barcode int
+	words   *reference.Words
+}
+
+func newSKUs(table *sheet.Table, codes *Codes) *skus {
+	columns := &table.Columns
+	return &skus{
+		Codes: codes, table: table,
+		columns: columns.All(catalogue.SKU), parts: columns.All(catalogue.MPN),
+		barcode: columns.First(catalogue.Barcode), words: reference.NewWords(columns),
+	}
+}
+
+func (s *skus) keys(row *catalogue.Row, add func(uint64)) {
+	some := false
+	for i, col := range s.columns {
+		sku := row.Cell(col)
+		if sku == "" {
+			continue
+		}
+		some = true
+		add(xxhash.Sum64String(sku))
+		if original, _ := s.original(row, i); original != "" {
+			add(xxhash.Sum64String(original))
+		}
+	}
+	if !some && !row.Blank() {
+		add(essence(row, &s.table.Columns))
+	}
+}
+
+// original returns the SKU that a second source has for the product, if the one
+// in the row can have come of it.
+func (s *skus) original(row *catalogue.Row, i int) (sku string, where reference.Answer) {
+	if s.Source == nil || i > 0 {
+		return "", where
+	}
+	code, _ := barcode.Parse(row.Cell(s.barcode))
+	sku, where = s.Source.SKU(code, s.words.Of(row))
+	if !rescue.Spoilt(row.Cell(s.columns[i]), sku) {
+		return "", where
+	}
+	return sku, where
 }
 
 // essence returns a number that no rule changes: a hash of the ASCII letters
@@ -57,26 +111,131 @@ func essence(row *catalogue.Row, columns *catalogue.Columns) uint64 {
 	return xxhash.Sum64(b)
 }
 
-type skus struct{ col int }
+// skuLore counts what SKUs look like.
+type skuLore struct {
+	*skus
+	Cells    uint64     // that are not empty
+	Digits   [24]uint64 // of digits only, by length
+	Zeros    uint64     // of digits only, that begin with a zero
+	Replaced uint64     // that read like something a spreadsheet program puts
+}
 
-func (s skus) Repair(p *catalogue.Product, log *line.Log) {
+func (l *skuLore) Learn(p *catalogue.Product) {
+	if len(l.columns) == 0 {
+		return
+	}
+	for _, row := range p.Rows {
+		sku := row.Cell(l.columns[0])
+		switch {
+		case sku == "":
+			continue
+		case isDigits(sku):
+			l.Digits[min(len(sku), len(l.Digits)-1)]++
+			if sku[0] == '0' {
+				l.Zeros++
+			}
+		case printed(sku) != "":
+			l.Replaced++
+		}
+		l.Cells++
+	}
+}
+
+func (l *skuLore) Merge(next line.Lore) {
+	n := next.(*skuLore)
+	l.Cells += n.Cells
+	l.Zeros += n.Zeros
+	l.Replaced += n.Replaced
+	for i := range l.Digits {
+		l.Digits[i] += n.Digits[i]
+	}
+}
+
+func (l *skuLore) AppendBinary(b []byte) ([]byte, error) {
+	for _, n := range append([]uint64{l.Cells, l.Zeros, l.Replaced}, l.Digits[:]...) {
+		b = binary.AppendUvarint(b, n)
+	}
+	return b, nil
+}
+
+// A skuJudge says what the SKUs of a sheet usually look like.
+type skuJudge struct {
+	length int  // of nearly all, which are digits; 0 if there is no such length
+	dates  bool // so many read like dates that they are the supplier's own
+}
+
+func (l *skuLore) judge() (j skuJudge) {
+	for length, n := range l.Digits {
+		// One in ten may be shorter: of numbers that are given out at random one
+		// in ten begins with a zero.
+		if n >= 20 && n*20 >= l.Cells*17 && l.Zeros == 0 {
+			j.length = length
+		}
+	}
+	j.dates = l.Replaced*5 > l.Cells
+	return j
+}
+
+// printed is like [rescue.Replacement], but only for what a program prints, not
+// for what people type as an SKU: MAR-2 and TRUE-1 are SKUs, 2-Mar is a date.
+func printed(sku string) string {
+	what := rescue.Replacement(sku)
+	if what == rescue.Date && strings.ToUpper(sku) == sku && strings.ToLower(sku) != sku {
+		return ""
+	}
+	return what
+}
+
+type skuRepairer struct {
+	*skus
+	skuJudge
+}
+
+func (s *skuRepairer) Repair(p *catalogue.Product, log *line.Log) {
 	for i, row := range p.Rows {
 		if log.IsAside(i) {
 			continue
 		}
-		sku := row.Cell(s.col)
-		if strings.TrimSpace(sku) == "" {
-			if i == 0 {
-				log.Find(catalogue.SKUMissing, row, s.col, sku, catalogue.Facts{})
-			}
-			continue
+		for n, col := range s.columns {
+			s.sku(row, i, n, col, log)
 		}
-		if log.Judging() {
-			log.Claim(line.ClaimSKU, xxhash.Sum64String(sku), i, s.col)
+		for _, col := range s.parts {
+			s.spelling(row, col, log)
 		}
-		if r, ok := scientificSKU(sku); ok {
-			log.Find(catalogue.SKUScientific, row, s.col, sku, catalogue.Facts{Other: barcode.Pad(r.N, r.Length)})
+	}
+}
+
+func (s *skuRepairer) sku(row *catalogue.Row, i, n, col int, log *line.Log) {
+	sku := row.Cell(col)
+	if strings.TrimSpace(sku) == "" {
+		if i == 0 && n == 0 {
+			log.Find(catalogue.SKUMissing, row, col, sku, catalogue.Facts{})
 		}
+		return
+	}
+	if original, where := s.original(row, n); original != "" {
+		log.Set(row, col, original, catalogue.RuleTrustedSKU, catalogue.Backed, where.Where())
+		sku = original
+	} else {
+		s.spelling(row, col, log)
+	}
+	if log.Judging() {
+		log.Claim(line.ClaimSKU, xxhash.Sum64String(sku), i, col)
+	}
+}
+
+// spelling looks whether a program made something else of what was typed.
+func (s *skuRepairer) spelling(row *catalogue.Row, col int, log *line.Log) {
+	cell := row.Cell(col)
+	switch r, scientific := scientificSKU(cell); {
+	case scientific:
+		log.Find(catalogue.SKUScientific, row, col, cell, catalogue.Facts{Other: barcode.Pad(r.N, r.Length)})
+	case len(cell) >= 4 && !s.dates && !isDigits(cell):
+		if what := printed(cell); what != "" {
+			log.Find(catalogue.SKUReplaced, row, col, cell, catalogue.Facts{Other: what})
+		}
+	case s.length > len(cell) && col == s.table.Columns.First(catalogue.SKU) && isDigits(cell):
+		log.Find(catalogue.SKUShort, row, col, cell, catalogue.Facts{Digits: len(cell), Length: s.length})
 	}
 }
 

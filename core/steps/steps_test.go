@@ -62,19 +62,19 @@ func repair(t *testing.T, file, trusted string) (ready []string, findings, rules
 	table, err := sheet.Open(path, sheet.Options{})
 	require.NoError(t, err)
 	defer table.Close()
-	var sheets reference.Sheets
+	codes := new(Codes)
 	if trusted != "" {
 		other := filepath.Join(dir, "counted.csv")
 		require.NoError(t, os.WriteFile(other, []byte(trusted), 0o666))
 		s, err := reference.Load(other, sheet.Options{})
 		require.NoError(t, err)
-		sheets = append(sheets, s)
+		codes.Source = reference.Sheets{s}
 	}
-	course := line.Course{Grouping: Grouping(&table.Columns), Prepare: Rejoin(table), Steps: []line.Step{Shape(table), Text(table)}}
+	course := line.Course{Grouping: Grouping(&table.Columns), Prepare: Rejoin(table), Steps: []line.Step{Shape(table), Text(table), SKUs(table, codes)},
+		Lists: []line.List{{Name: "lost.csv"}}}
 	for _, col := range table.Columns.All(catalogue.Barcode) {
-		course.Steps = append(course.Steps, Barcodes(table, col, sheets))
+		course.Steps = append(course.Steps, Barcodes(table, col, codes))
 	}
-	course.Steps = append(course.Steps, SKUs(table))
 	survey, err := line.Look(context.Background(), table, func() (*line.Course, error) { return &course, nil }, line.Options{Workers: 1})
 	require.NoError(t, err)
 	run := line.Run{Options: line.Options{Workers: 1}, Table: table, Course: &course, Survey: survey,

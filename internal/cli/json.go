@@ -23,6 +23,11 @@ type jsonResult struct {
 	Products int            `json:"products"`
 	Repaired []jsonRepair   `json:"repaired,omitempty"`
 	Found    []jsonFinding  `json:"findings,omitempty"`
+	Asked    []jsonQuestion `json:"questions,omitempty"`
+	Lost     int            `json:"lost_barcodes,omitempty"`
+	Missing  int            `json:"products_without_barcode,omitempty"`
+	Own      string         `json:"copy_of,omitempty"`
+	Rulebook string         `json:"rulebook,omitempty"`
 	Codes    []jsonCodes    `json:"barcodes,omitempty"`
 	Next     string         `json:"next,omitempty"`
 }
@@ -48,6 +53,16 @@ type jsonFinding struct {
 	Column   string         `json:"column"`
 	Cells    int            `json:"cells"`
 	Holds    int            `json:"holds_rows"`
+	Unlocks  int            `json:"unlocks_rows"`
+	Examples []line.Example `json:"examples"`
+}
+
+// A jsonQuestion is what is likely for a whole column.
+type jsonQuestion struct {
+	Yes      string         `json:"yes"` // what to name with -yes
+	Column   string         `json:"column"`
+	Question string         `json:"question"`
+	Codes    int            `json:"codes"`
 	Unlocks  int            `json:"unlocks_rows"`
 	Examples []line.Example `json:"examples"`
 }
@@ -81,6 +96,12 @@ func newJSONResult(r *repair.Result) *jsonResult {
 	for _, f := range r.Report.Found {
 		j.Found = append(j.Found, jsonFinding{f.Code.String(), f.Code.Entry().Severity.String(), proof.Heading(r, f.Col), f.Cells, f.Holds, f.Unlocks, f.Examples})
 	}
+	for _, f := range r.Report.Found {
+		if ask := f.Code.Entry().Ask; f.Proposed > 0 && ask != "" {
+			j.Asked = append(j.Asked, jsonQuestion{f.Code.String(), proof.Heading(r, f.Col), ask, f.Proposed, f.Unlocks, f.Examples})
+		}
+	}
+	j.Lost, j.Missing, j.Own, j.Rulebook = r.Listed(repair.LostName), r.Listed(repair.MissingName), r.Own, r.Rulebook
 	return j
 }
 

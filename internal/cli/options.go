@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"errors"
 	"flag"
 	"fmt"
 	"os"
@@ -10,6 +11,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/repair"
+	"zetanum/core/rulebook"
 	"zetanum/internal/terminal"
 )
 
@@ -25,6 +27,17 @@ type options struct {
 	workers int
 	json    bool
 	all     bool
+
+	rules    string
+	yes      yesFlag
+	file     string
+	column   string
+	accept   string
+	list     bool
+	complete bool
+	draw     string
+	answers  string
+	print    string
 }
 
 // A listFlag can be given several times.
@@ -32,6 +45,26 @@ type listFlag []string
 
 func (l *listFlag) String() string     { return strings.Join(*l, ",") }
 func (l *listFlag) Set(v string) error { *l = append(*l, v); return nil }
+
+// A yesFlag names findings whose question is answered with yes.
+type yesFlag []catalogue.Code
+
+func (y *yesFlag) String() string { return "" }
+
+func (y *yesFlag) Set(v string) error {
+	code, ok := catalogue.FindCode(v)
+	if !ok || code.Entry().Ask == "" {
+		var names []string
+		for _, c := range catalogue.Codes() {
+			if c.Entry().Ask != "" {
+				names = append(names, c.String())
+			}
+		}
+		return fmt.Errorf("%q asks no question; those that do are: %s", v, strings.Join(names, " "))
+	}
+	*y = append(*y, code)
+	return nil
+}
 
 // A fieldFlag says what headings mean: HEADING=FIELD, several times.
 type fieldFlag map[string]catalogue.Field
@@ -67,7 +100,9 @@ func jsonFlag(o *options, f *flag.FlagSet) {
 
 func repairFlags(o *options, f *flag.FlagSet) {
 	sourceFlags(o, f)
-	f.Var(&o.trust, "trust", "take lost barcodes from the sheet in `FILE` by SKU, where it proves them; may be given several times")
+	f.StringVar(&o.rules, "rules", "", "follow the rulebook `FILE` (default: zetanum.toml beside the input or in the working folder)")
+	f.Var(&o.trust, "trust", "take lost barcodes from the sheet in `FILE`, where it proves them, by SKU or by title and options; or from the output folder of an earlier run; may be given several times")
+	f.Var(&o.yes, "yes", "answer the question of the `FINDING` with yes, for all its cells; may be given several times")
 	f.StringVar(&o.only, "only", "", "write only the SKU and these columns, `FIELD,…` (fields or headings)")
 	f.IntVar(&o.sample, "sample", 0, "write a small trial of `N` products, chosen to differ, and set the others aside")
 	f.StringVar(&o.date, "date", "", "record this date, `YYYY-MM-DD`, in place of today")
@@ -87,16 +122,26 @@ func (s *session) repair(o *options, file string) (repair.Options, error) {
 	case o.workers < 1 || o.workers > 1024:
 		return repair.Options{}, usagef("-workers %d: a number from 1 to 1024", o.workers)
 	}
-	var only []string
-	for _, name := range strings.Split(o.only, ",") {
-		if name = strings.TrimSpace(name); name != "" {
-			only = append(only, name)
-		}
+	opt := repair.Options{
+		Input: file, Stdin: s.stdin, Sheet: o.sheet, Fields: o.fields, Trust: o.trust, Only: splitList(o.only), Sample: o.sample,
+		Workers: o.workers, Date: date, Version: Version, Yes: o.yes,
 	}
-	return repair.Options{
-		Input: file, Stdin: s.stdin, Sheet: o.sheet, Fields: o.fields, Trust: o.trust, Only: only, Sample: o.sample,
-		Workers: o.workers, Date: date, Version: Version,
-	}, nil
+	path := o.rules
+	if path == "" {
+		path = rulebook.Find(file)
+	}
+	if path == "" {
+		return opt, nil
+	}
+	book, err := rulebook.Load(path)
+	if errors.Is(err, rulebook.ErrWrong) {
+		return opt, usagef("%v", err)
+	}
+	if err != nil {
+		return opt, err
+	}
+	opt.Rulebook, opt.Rules = path, book.Barcode
+	return opt, nil
 }
 
 // do does work on a file: it gives it a folder for what is needed for a while,

@@ -25,6 +25,7 @@ type summary struct {
 func (s summary) print() {
 	s.source()
 	s.verdict()
+	s.own()
 	s.trusted()
 	s.stored()
 	s.repaired()
@@ -112,13 +113,26 @@ func was(n int, what string) string {
 	return thousands(n) + " " + what + "s were"
 }
 
+// own says that the file is a copy of what an earlier run wrote.
+func (s summary) own() {
+	if s.r.Rulebook != "" {
+		s.Line(s.Faint("rulebook: " + s.r.Rulebook))
+	}
+	if s.r.Own != "" {
+		s.WrapHanging("", "", fmt.Sprintf("This is our own output, saved again since. What it lost by that is restored from %s.", s.r.Own))
+	}
+	if s.r.NotRestored != "" {
+		s.WrapHanging("", "", s.Open("This is our own output, saved again since, but what it lost by that could not be restored: ")+s.r.NotRestored)
+	}
+}
+
 func (s summary) trusted() {
 	for _, t := range s.r.Trusted {
 		note := ""
 		if t.Damaged > 0 {
 			note = fmt.Sprintf("; %s damaged there too and not believed", plural(t.Damaged, "code is", "codes are"))
 		}
-		s.Line(s.Faint(fmt.Sprintf("trusted: %s, %s with a whole barcode%s", t.Name, plural(t.Whole, "SKU", "SKUs"), note)))
+		s.Line(s.Faint(fmt.Sprintf("trusted: %s, %s with a whole barcode%s", t.Name, plural(t.Whole, "row", "rows"), note)))
 	}
 }
 
@@ -169,7 +183,36 @@ func (s summary) open() {
 		e := f.Examples[0]
 		s.WrapHanging("       ", "       ", fmt.Sprintf("row %d: %s", e.Row, e.Text))
 		s.WrapHanging("       → ", "         ", entry.Do)
+		if f.Proposed > 0 && entry.Ask != "" {
+			s.ask(&f)
+		}
 	}
+}
+
+// ask puts what is likely as one question for the whole column.
+func (s summary) ask(f *line.FindingCount) {
+	var likely []string
+	for _, e := range f.Examples {
+		if e.After != "" {
+			likely = append(likely, fmt.Sprintf("%s → %s", visible(e.Cell, 40), e.After))
+		}
+	}
+	s.WrapHanging("       ? ", "         ", fmt.Sprintf("%s Then %s known (%s) and %s free: add -yes %s",
+		s.Bold(f.Code.Entry().Ask), codesAre(f.Proposed), strings.Join(likely, ", "), rowsAre(f.Unlocks), f.Code))
+}
+
+func codesAre(n int) string {
+	if n == 1 {
+		return "1 code is"
+	}
+	return thousands(n) + " codes are"
+}
+
+func rowsAre(n int) string {
+	if n == 1 {
+		return "1 row is"
+	}
+	return thousands(n) + " rows are"
 }
 
 // frees says how many rows an answer would set free, where that is not one for
@@ -225,13 +268,23 @@ func (s summary) files() {
 	for _, e := range s.r.Edited {
 		s.WrapHanging("", "", s.Open("Not replaced, because it was edited since: ")+e)
 	}
-	s.Table(&terminal.Table{Rows: [][]string{
+	if s.r.Kept {
+		s.WrapHanging("", "", s.Open("The output of an earlier run was kept: ")+"it is of the same file as it was before somebody saved it again, and more of its rows were ready. Name it with -trust to take the lost codes from it.")
+	}
+	rows := [][]string{
 		{"ready.csv", plural(c.Ready, "row", "rows") + " for the importer"},
 		{"held.csv", plural(c.Held, "row", "rows") + " held back, with the reason"},
 		{"aside.csv", plural(c.Aside, "row", "rows") + " set aside, with the reason"},
 		{"review.xlsx", "the same to look at"},
 		{"changes.jsonl", plural(c.Changed, "change", "changes") + ", for programs"},
-	}})
+	}
+	if n := s.r.Listed(repair.LostName); n > 0 {
+		rows = append(rows, []string{repair.LostName, plural(n, "barcode", "barcodes") + " to ask the supplier for; the answer goes into -trust"})
+	}
+	if n := s.r.Listed(repair.MissingName); n > 0 {
+		rows = append(rows, []string{repair.ScanName, plural(n, "product", "products") + " without a barcode, to scan into; then name it with -trust"})
+	}
+	s.Table(&terminal.Table{Rows: rows})
 	s.WrapHanging("", "", s.Bold("Do not open ready.csv in a spreadsheet program")+": opening and saving it there is how barcodes get lost. Look at review.xlsx.")
 }
 

@@ -61,7 +61,7 @@ func Review(dir string, r *repair.Result) error {
 	if err := writeHeld(book, styles, r, rows, total); err != nil {
 		return err
 	}
-	return book.SaveAs(filepath.Join(dir, ReviewName))
+	return errors.Join(book.SaveAs(filepath.Join(dir, ReviewName)), scanList(dir, r))
 }
 
 // fitToPage makes a sheet print as wide as a page across.

@@ -1,0 +1,104 @@
+package repair
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/folder"
+	"zetanum/core/line"
+	"zetanum/core/reference"
+	"zetanum/core/steps"
+)
+
+// assemble makes the course for the columns that the table has; to look only,
+// with a step that counts what is filled.
+func (r *runner) assemble(only bool) (*line.Course, error) {
+	table := r.table
+	c := &line.Course{Grouping: steps.Grouping(&table.Columns), Prepare: steps.Rejoin(table)}
+	codes, err := r.codes()
+	if err != nil {
+		return nil, err
+	}
+	c.Lists = lists(&table.Columns)
+	r.result.Lists = c.Lists
+	c.Steps = append(c.Steps, steps.Shape(table), steps.Text(table), steps.SKUs(table, codes))
+	for _, col := range table.Columns.All(catalogue.Barcode) {
+		c.Steps = append(c.Steps, steps.Barcodes(table, col, codes))
+	}
+	r.course = c
+	if only {
+		c.Steps = append(c.Steps, fillStep(len(table.Columns.Headings)))
+		return c, c.Check()
+	}
+	c.Whole = steps.NeedsAll(&table.Columns)
+	for col, f := range table.Columns.Fields {
+		if f == catalogue.Barcode || steps.Grouped.Has(f) {
+			c.Prefix = max(c.Prefix, col+2) // and the cell behind it, for a number torn in two
+		}
+	}
+	if len(r.trusted) > 0 {
+		c.Prefix = max(c.Prefix, reference.NewWords(&table.Columns).Last()+2)
+	}
+	return c, c.Check()
+}
+
+// codes says how the codes are judged.
+func (r *runner) codes() (*steps.Codes, error) {
+	c := &steps.Codes{Rules: r.opt.Rules, Lost: listLost, Missing: listMissing}
+	if len(r.trusted) > 0 {
+		c.Source = r.trusted
+	}
+	for _, code := range r.opt.Yes {
+		if c.Yes == nil {
+			c.Yes = make(map[catalogue.Code]bool)
+		}
+		c.Yes[code] = true
+	}
+	if second := r.opt.Rules.Second; second != "" && !slices.ContainsFunc(r.table.Columns.Headings, func(h string) bool {
+		return strings.EqualFold(strings.TrimSpace(h), second)
+	}) {
+		return nil, fmt.Errorf("second = %q: %w; the headings are: %s", second, ErrOnly, strings.Join(r.table.Columns.Headings, ", "))
+	}
+	return c, nil
+}
+
+// The lists of a course.
+const (
+	listLost = iota
+	listMissing
+)
+
+// LostName is the list of the codes that somebody has to be asked for.
+// MissingName is that of the products without a barcode; what makes files for
+// people turns it into the workbook ScanName, so that codes can be scanned into
+// it.
+const (
+	LostName    = "lost-barcodes.csv"
+	MissingName = folder.Temporary + "no-barcode.csv"
+	ScanName    = "scan-list.xlsx"
+)
+
+// Listed returns how many lines the list of that name has.
+func (r *Result) Listed(name string) int {
+	for i, l := range r.Lists {
+		if l.Name == name && i < len(r.Report.Listed) {
+			return r.Report.Listed[i]
+		}
+	}
+	return 0
+}
+
+func lists(columns *catalogue.Columns) []line.List {
+	var known []string
+	for _, f := range steps.ListFields {
+		if col := columns.First(f); col >= 0 {
+			known = append(known, columns.Headings[col])
+		}
+	}
+	return []line.List{
+		listLost:    {Name: LostName, Headings: slices.Concat(known, []string{"Barcode", "What is known"})},
+		listMissing: {Name: MissingName, Headings: slices.Concat(known, []string{"Barcode"})},
+	}
+}
