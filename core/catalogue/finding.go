@@ -95,7 +95,7 @@ func fill(sentence, cell string, f *Facts) string {
 		"{digits}", strconv.Itoa(f.Digits),
 		"{length}", strconv.Itoa(f.Length),
 		"{right}", string(rune(f.Right)),
-		"{other}", Shorten(f.Other, 60),
+		"{other}", Shorten(f.Other, 120),
 		"{row}", strconv.Itoa(f.Row),
 	).Replace(sentence)
 }

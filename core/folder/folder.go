@@ -180,7 +180,7 @@ func (j *Job) writeManifest(run any) error {
 		name := e.Name()
 		path := filepath.Join(j.part, name)
 		if strings.HasPrefix(name, Temporary) {
-			err = os.Remove(path)
+			err = os.RemoveAll(path)
 		} else if j.sums[name] == "" {
 			j.sums[name], err = sumAndFlush(path)
 		}

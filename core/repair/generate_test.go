@@ -50,7 +50,7 @@ func nasty(seed uint64, rows int) []byte {
 	for i := range rows {
 		c := code()
 		n, _ := barcode.Number(c)
-		switch r.IntN(16) {
+		switch r.IntN(20) {
 		case 0, 1:
 			c = strings.Replace(fmt.Sprintf("%.12E", float64(n)), "E+", "E+", 1)
 		case 2:
@@ -65,14 +65,24 @@ func nasty(seed uint64, rows int) []byte {
 			c = barcode.Pad(n/1e7*1e7, 13)
 		case 7:
 			c = c[:12] + string('0'+(c[12]-'0'+1)%10)
+		case 9:
+			c = []string{"04252614", "4252614", "0306406152", "030640615X", "2434-561X", "106141412345678908", "2-Mar", "1111111111116", c + " " + c}[r.IntN(9)]
+		case 10:
+			c = fmt.Sprint(40110100000 + r.IntN(rows*9)) // of eleven digits
+		case 11:
+			c = c[:12]
 		case 8:
 			c = []string{"", "#N/A", c + " / " + code(), c[:11], "TRUE", c + "000"}[r.IntN(6)]
 		}
 		title := []string{"Bürste ", "Hive  tool", "Smoker\u00a0box", " Veil", "Café", "Plain", "Queen\u200b cage", "a\x01b"}[r.IntN(8)]
 		cells := []string{
-			fmt.Sprintf("S%04d", r.IntN(rows*4)), c, title + fmt.Sprint(r.IntN(50)),
+			[]string{"S%04d", "%05d", "%d", "S%04d"}[r.IntN(4)], c, title + fmt.Sprint(r.IntN(50)),
 			[]string{"", " x ", "AB  12", "ß"}[r.IntN(4)],
 			"<p>one" + breaks + " two  \u00a0 three" + separator + ` "four"</p>`, "", "",
+		}
+		cells[0] = fmt.Sprintf(cells[0], r.IntN(rows*4))
+		if r.IntN(60) == 0 {
+			cells[0] = []string{"2-Mar", "1.20E+05", "TRUE", "MAR-2"}[r.IntN(4)]
 		}
 		if r.IntN(5) == 0 {
 			cells[5] = fmt.Sprintf("slug-%d", i/3)

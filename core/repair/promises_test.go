@@ -18,12 +18,28 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/folder"
+	"zetanum/core/rescue"
 	"zetanum/core/sheet"
 	"zetanum/demo"
 )
 
 func fixed(input, target string) Options {
 	return Options{Input: input, Target: target, Workers: 2, Date: "2026-11-24", Version: "test", PartSize: 3000}
+}
+
+// orders are rules for every third generated file.
+func orders(seed uint64) rescue.Rules {
+	switch seed % 12 {
+	case 2:
+		return rescue.Rules{WriteAs: "gtin-14", Second: "Notes"}
+	case 5:
+		return rescue.Rules{WriteAs: "ean-13", AddCheckDigit: true}
+	case 8:
+		return rescue.Rules{WriteAs: "shortest"}
+	case 11:
+		return rescue.Rules{Accept: []string{"ean-13", "isbn-10", "issn", "sscc-18", "upc-e"}}
+	}
+	return rescue.Rules{}
 }
 
 func run(t *testing.T, opt Options) *Result {
@@ -100,10 +116,12 @@ func eachNasty(t *testing.T, test func(t *testing.T, path string, seed uint64)) 
 // TestEveryRowAccountedFor: the source is not touched, and each of its rows is
 // in exactly one output, those held and set aside with all their cells.
 func TestEveryRowAccountedFor(t *testing.T) {
-	eachFile(t, func(t *testing.T, path string, _ uint64) {
+	eachFile(t, func(t *testing.T, path string, seed uint64) {
 		before, err := os.ReadFile(path)
 		require.NoError(t, err)
-		r := run(t, fixed(path, Target(path)))
+		opt := fixed(path, Target(path))
+		opt.Rules = orders(seed)
+		r := run(t, opt)
 		after, err := os.ReadFile(path)
 		require.NoError(t, err)
 		require.True(t, string(before) == string(after), "the source was touched")
@@ -149,14 +167,18 @@ func TestEveryRowAccountedFor(t *testing.T) {
 // for byte, also when rows are taken out of it at random.
 func TestRepairingTheRepaired(t *testing.T) {
 	eachFile(t, func(t *testing.T, path string, seed uint64) {
-		first := run(t, fixed(path, Target(path)))
+		opt := fixed(path, Target(path))
+		opt.Rules = orders(seed)
+		first := run(t, opt)
 		ready := filepath.Join(first.Folder, "ready.csv")
 		text, err := os.ReadFile(ready)
 		require.NoError(t, err)
 		again := func(name, content string) {
 			path := filepath.Join(t.TempDir(), name)
 			require.NoError(t, os.WriteFile(path, []byte(content), 0o666))
-			r := run(t, fixed(path, Target(path)))
+			opt := fixed(path, Target(path))
+			opt.Rules = orders(seed)
+			r := run(t, opt)
 			require.Zero(t, r.Counts().Changed, "%+v", r.Report.Repaired)
 			require.Zero(t, r.Counts().Held+r.Counts().Aside, "%+v", r.Report.Found)
 			out, err := os.ReadFile(filepath.Join(r.Folder, "ready.csv"))

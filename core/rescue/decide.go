@@ -88,7 +88,7 @@ var cases = []Case{
 	{Cell: "7 digits, a UPC-E with 0 before them", When: "at least five such, lucky ones (a ninth of those that fail) at most 2 in 1,000, no code that kept its zero", Says: "certain: the zero", Bound: "2 in 1,000 of the cells at worst, by the column's own failing cells", judge: seven},
 	{Cell: "the same", When: "less than that", Says: "likely: the zero", judge: seven},
 	{Cell: "6 digits", When: "UPC-E accepted", Says: "likely: the core of a UPC-E; its check digit must be made", judge: six},
-	{Cell: "10 digits, or 9 that lost a zero, the check of ISBN-10 fits", When: "all such fit, at least five do or one ends in X, and not all fit a UPC-A too", Says: "certain: an ISBN-10", Bound: "by chance once in 160,000 columns", judge: nineOrTen},
+	{Cell: "10 digits, or 9 that lost a zero, the check of ISBN-10 fits", When: "all such fit, at least five do or one ends in X, and not all fit a UPC-A too; or 10 digits where ISBN-10 is among the accepted kinds by name", Says: "certain: an ISBN-10", Bound: "by chance once in 160,000 columns", judge: nineOrTen},
 	{Cell: "9, 10 or 11 digits, a UPC-A with zeros before them", When: "at least five such, lucky ones at most 2 in 1,000, or a column of UPC-A codes that went through numbers with none failing; no code that kept its zero; nine or ten digits not all ISBN-10s too", Says: "certain: the zeros", Bound: "2 in 1,000 of the cells at worst, by the column's own failing cells", judge: stripped},
 	{Cell: "the same", When: "less than that", Says: "likely: the zeros, or an ISBN-10; open if both fit", judge: stripped},
 	{Cell: "any other number of digits", Says: "open: no code is so long", judge: wrongLength},
@@ -319,8 +319,11 @@ func seven(e *Evidence, r *Reading) (Verdict, bool) {
 	facts := catalogue.Facts{Low: r.N, High: r.N, Candidates: 1, Digits: 7, Length: 8}
 	code, err := barcode.FromNumberUPCE(r.N)
 	switch {
-	case err != nil || e.Zeros > 0:
+	case err != nil:
 		facts.Other = "a code with digits missing"
+		return open(catalogue.BarcodeOtherKind, facts), true
+	case e.Zeros > 0:
+		facts.Other = "a UPC-E code without its leading zero, which other codes of this column have kept"
 		return open(catalogue.BarcodeOtherKind, facts), true
 	case e.UPCE[7].stands():
 		return known(catalogue.Certain, catalogue.RuleLeadingZero, code), true
@@ -349,7 +352,8 @@ func six(e *Evidence, r *Reading) (Verdict, bool) {
 }
 
 func nineOrTen(e *Evidence, r *Reading) (Verdict, bool) {
-	if r.Length != 9 && r.Length != 10 || !passesMod11(r.N) || !e.isbn(r.Length) {
+	declared := r.Length == 10 && e.rules.names(barcode.ISBN10)
+	if r.Length != 9 && r.Length != 10 || !passesMod11(r.N) || !declared && !e.isbn(r.Length) {
 		return Verdict{}, false
 	}
 	code, err := barcode.ParseAs(barcode.ISBN10, barcode.Pad(r.N, 10))

@@ -161,7 +161,7 @@ func (l *skuLore) AppendBinary(b []byte) ([]byte, error) {
 // A skuJudge says what the SKUs of a sheet usually look like.
 type skuJudge struct {
 	length int  // of nearly all, which are digits; 0 if there is no such length
-	dates  bool // so many read like dates that they are the supplier's own
+	dates  bool // all read like dates: they are the supplier's own
 }
 
 func (l *skuLore) judge() (j skuJudge) {
@@ -172,7 +172,7 @@ func (l *skuLore) judge() (j skuJudge) {
 			j.length = length
 		}
 	}
-	j.dates = l.Replaced*5 > l.Cells
+	j.dates = l.Replaced == l.Cells
 	return j
 }
 

@@ -197,8 +197,9 @@ func (s summary) ask(f *line.FindingCount) {
 			likely = append(likely, fmt.Sprintf("%s → %s", visible(e.Cell, 40), e.After))
 		}
 	}
-	s.WrapHanging("       ? ", "         ", fmt.Sprintf("%s Then %s known (%s) and %s free: add -yes %s",
-		s.Bold(f.Code.Entry().Ask), codesAre(f.Proposed), strings.Join(likely, ", "), rowsAre(f.Unlocks), f.Code))
+	s.WrapHanging("       ? ", "         ", fmt.Sprintf("%s Then %s known (%s) and %s free.",
+		s.Bold(f.Code.Entry().Ask), codesAre(f.Proposed), strings.Join(likely, ", "), rowsAre(f.Unlocks)))
+	s.Linef("         If yes: add -yes %s", f.Code)
 }
 
 func codesAre(n int) string {
