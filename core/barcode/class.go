@@ -43,7 +43,7 @@ const Classes = int(numClasses)
 // unassigned are ranges of the first three digits that are kept for later.
 // Ranges are given out from time to time; only those are listed that have been
 // free for decades.
-var unassigned = [...][2]uint64{{140, 199}, {510, 519}, {550, 559}, {580, 589}, {650, 679}, {710, 719}, {920, 929}, {970, 976}, {985, 989}}
+var unassigned = [...][2]int{{140, 199}, {510, 519}, {550, 559}, {580, 589}, {650, 679}, {710, 719}, {920, 929}, {970, 976}, {985, 989}}
 
 // Class returns what the first digits say.
 func (c Code) Class() Class {
@@ -64,27 +64,37 @@ func ClassOf(n uint64) Class {
 	} else if indicator > 0 {
 		return Carton
 	}
-	p := n / Pow10(10)
-	switch {
-	case p >= 300 && p < 500:
-		return Ordinary // most codes: no need to look further
-	case p >= 20 && p <= 29, p >= 40 && p <= 49, p >= 200 && p <= 299:
-		return InStore
-	case p >= 50 && p <= 59, p >= 981 && p <= 984, p >= 990:
-		return Coupon
-	case p == 980:
-		return Refund
-	case p == 977:
-		return Serial
-	case p == 979 && n/Pow10(9)%10 == 0:
-		return Music
-	case p == 978, p == 979:
+	class := prefixes[n/Pow10(10)]
+	if class == Music && n/Pow10(9)%10 != 0 {
 		return Book
-	case p == 952:
-		return Demo
 	}
-	return reserved(p)
+	return class
 }
+
+// prefixes are the classes by the first three of thirteen digits; 979 is Music,
+// which only 979-0 is.
+var prefixes = func() (table [1000]Class) {
+	fill := func(from, to int, class Class) {
+		for p := from; p <= to; p++ {
+			table[p] = class
+		}
+	}
+	for _, r := range unassigned {
+		fill(r[0], r[1], Unassigned)
+	}
+	fill(20, 29, InStore)
+	fill(40, 49, InStore)
+	fill(200, 299, InStore)
+	fill(50, 59, Coupon)
+	fill(981, 984, Coupon)
+	fill(990, 999, Coupon)
+	fill(980, 980, Refund)
+	fill(977, 977, Serial)
+	fill(978, 978, Book)
+	fill(979, 979, Music)
+	fill(952, 952, Demo)
+	return table
+}()
 
 // class8 is the class of an EAN-8, whose prefixes are a list of their own:
 // those that begin with 0 or 2 are for use inside a company.
@@ -94,15 +104,6 @@ func class8(p uint64) Class {
 		return InStore
 	case p == 952:
 		return Demo
-	}
-	return Ordinary
-}
-
-func reserved(p uint64) Class {
-	for _, r := range unassigned {
-		if p >= r[0] && p <= r[1] {
-			return Unassigned
-		}
 	}
 	return Ordinary
 }

@@ -30,7 +30,7 @@ func (e *Evidence) Decide(r Reading) Verdict {
 		}
 	}
 	for i := range cases {
-		if v, applies := cases[i].judge(e, &r); applies {
+		if v, applies := cases[i].judge(e, r); applies {
 			return v
 		}
 	}
@@ -55,7 +55,7 @@ type Case struct {
 	Says  string // certain, likely, open or lost, and what
 	Bound string // how often what is written is wrong
 
-	judge func(e *Evidence, r *Reading) (v Verdict, applies bool)
+	judge func(e *Evidence, r Reading) (v Verdict, applies bool)
 }
 
 // Cases returns the table.
@@ -78,7 +78,7 @@ var cases = []Case{
 	{Cell: "digits missing", Says: "lost: so many codes it may have been", judge: rounded},
 	{Cell: "zeros at the end", When: "more numbers with as few significant digits than chance explains (Poisson, p < 1e-6)", Says: "lost: rounded and filled up with zeros", judge: flattened},
 	{Cell: "six zeros at the end", Says: "lost: rounded and filled up", Bound: "one code in a million ends so by nature and is held for nothing", judge: flattened},
-	{Cell: "four or five zeros at the end", When: "other lost digits, or the same number at another product", Says: "lost: rounded and filled up", Bound: "one code in ten thousand is held for nothing", judge: flattened},
+	{Cell: "four or five zeros at the end", When: "other lost digits, the same number at another product, or leading zeros lost too", Says: "lost: rounded and filled up", Bound: "one code in ten thousand is held for nothing", judge: flattened},
 	{Cell: "7, 11 or 12 digits", When: "at least ten such, of which four in five fail", Says: "open: the check digit left off; likely with it, ordered by add_check_digit", Bound: "as the order says", judge: checkLeftOff},
 	{Cell: "8, 13 or 14 digits", When: "at least ten such, of which four in five fail", Says: "open: no codes at all, and those that pass do so by chance", judge: byChance},
 	{Cell: "8 digits, the first 0, the check digit of the UPC-A fits", Says: "certain: a UPC-E", Bound: "the cell is not changed", judge: eight},
@@ -94,7 +94,7 @@ var cases = []Case{
 	{Cell: "any other number of digits", Says: "open: no code is so long", judge: wrongLength},
 }
 
-func gone(_ *Evidence, r *Reading) (Verdict, bool) {
+func gone(_ *Evidence, r Reading) (Verdict, bool) {
 	switch r.Form {
 	case Empty:
 		return open(catalogue.BarcodeMissing, catalogue.Facts{}), true
@@ -106,15 +106,15 @@ func gone(_ *Evidence, r *Reading) (Verdict, bool) {
 	return Verdict{}, false
 }
 
-func several(_ *Evidence, r *Reading) (Verdict, bool) {
+func several(_ *Evidence, r Reading) (Verdict, bool) {
 	return open(catalogue.BarcodeTwoCodes, catalogue.Facts{}), r.Form == TwoCodes
 }
 
-func oddTail(_ *Evidence, r *Reading) (Verdict, bool) {
+func oddTail(_ *Evidence, r Reading) (Verdict, bool) {
 	return open(catalogue.BarcodeTail, catalogue.Facts{}), r.Form == OddTail
 }
 
-func endsX(_ *Evidence, r *Reading) (Verdict, bool) {
+func endsX(_ *Evidence, r Reading) (Verdict, bool) {
 	if !r.X {
 		return Verdict{}, false
 	}
@@ -129,7 +129,7 @@ func endsX(_ *Evidence, r *Reading) (Verdict, bool) {
 	return known(catalogue.Certain, formRules[r.Form], code), true
 }
 
-func serial(_ *Evidence, r *Reading) (Verdict, bool) {
+func serial(_ *Evidence, r Reading) (Verdict, bool) {
 	if !r.Halves || r.Length != 8 || barcode.Valid(r.N) {
 		return Verdict{}, false
 	}
@@ -137,7 +137,7 @@ func serial(_ *Evidence, r *Reading) (Verdict, bool) {
 	return known(catalogue.Certain, catalogue.NoRule, code), err == nil
 }
 
-func tooLong(_ *Evidence, r *Reading) (Verdict, bool) {
+func tooLong(_ *Evidence, r Reading) (Verdict, bool) {
 	if r.Form != TooLong && r.Length <= 15 {
 		return Verdict{}, false
 	}
@@ -149,7 +149,7 @@ func tooLong(_ *Evidence, r *Reading) (Verdict, bool) {
 	return open(catalogue.BarcodeTooLong, catalogue.Facts{Digits: r.Length}), true
 }
 
-func placeholder(_ *Evidence, r *Reading) (Verdict, bool) {
+func placeholder(_ *Evidence, r Reading) (Verdict, bool) {
 	applies := r.Missing == 0 && barcode.IsPlaceholder(r.N) && (r.N == 0 || r.Length >= 8)
 	return open(catalogue.BarcodePlaceholder, catalogue.Facts{}), applies
 }
@@ -160,7 +160,7 @@ func placeholder(_ *Evidence, r *Reading) (Verdict, bool) {
 // digits and the code was invalid to begin with, it would be wrong (1.8% of
 // cells where 2% are invalid); a neighbour printed with all its digits shows
 // that it was not.
-func lastZero(e *Evidence, r *Reading) (Verdict, bool) {
+func lastZero(e *Evidence, r Reading) (Verdict, bool) {
 	if r.Missing != 1 || !barcode.LegalLength(r.Length) {
 		return Verdict{}, false
 	}
@@ -178,7 +178,7 @@ func lastZero(e *Evidence, r *Reading) (Verdict, bool) {
 // half a unit, and only the way in which the column was printed decides between
 // them. One cell from elsewhere, rounded, passes every such test in one column
 // of twelve, so this is asked, and never written.
-func lastZeros(e *Evidence, r *Reading) (Verdict, bool) {
+func lastZeros(e *Evidence, r Reading) (Verdict, bool) {
 	if r.Missing < 2 || !barcode.LegalLength(r.Length) || !e.shortest(r.Length) {
 		return Verdict{}, false
 	}
@@ -187,7 +187,7 @@ func lastZeros(e *Evidence, r *Reading) (Verdict, bool) {
 }
 
 // rounded: a check digit that has to fill in a digit confirms nothing.
-func rounded(_ *Evidence, r *Reading) (Verdict, bool) {
+func rounded(_ *Evidence, r Reading) (Verdict, bool) {
 	if r.Missing == 0 {
 		return Verdict{}, false
 	}
@@ -209,8 +209,8 @@ func rounded(_ *Evidence, r *Reading) (Verdict, bool) {
 }
 
 // flattened recognises numbers that were rounded and then filled with zeros.
-func flattened(e *Evidence, r *Reading) (Verdict, bool) {
-	if r.N%10 != 0 || !barcode.LegalLength(r.Length) {
+func flattened(e *Evidence, r Reading) (Verdict, bool) {
+	if r.N%10 != 0 || !mayBeCode(r.Length) {
 		return Verdict{}, false
 	}
 	s := r.significant()
@@ -220,7 +220,7 @@ func flattened(e *Evidence, r *Reading) (Verdict, bool) {
 	case s <= e.cap[r.Length]:
 		s = e.cap[r.Length]
 	case zeros >= flatAlone:
-	case zeros >= flatWithCause && (e.damaged || shared):
+	case zeros >= flatWithCause && (e.damaged || shared || !barcode.LegalLength(r.Length)):
 	default:
 		return Verdict{}, false
 	}
@@ -233,7 +233,7 @@ func flattened(e *Evidence, r *Reading) (Verdict, bool) {
 
 // checkLeftOff: wrong numbers pass one time in ten; in such a class those that
 // pass are no more than that.
-func checkLeftOff(e *Evidence, r *Reading) (Verdict, bool) {
+func checkLeftOff(e *Evidence, r Reading) (Verdict, bool) {
 	atLeast := uint64(10)
 	if e.rules.AddCheckDigit {
 		atLeast = 1
@@ -269,7 +269,7 @@ func checkLeftOff(e *Evidence, r *Reading) (Verdict, bool) {
 
 // byChance holds a class that passes about as often as numbers do that are no
 // codes at all.
-func byChance(e *Evidence, r *Reading) (Verdict, bool) {
+func byChance(e *Evidence, r Reading) (Verdict, bool) {
 	applies := barcode.LegalLength(r.Length) && e.Whole[r.Length].fails(10)
 	return open(catalogue.BarcodeByChance, catalogue.Facts{Digits: r.Length}), applies
 }
@@ -286,7 +286,7 @@ var formRules = [Nothing + 1]catalogue.Rule{
 // eight: 58% of UPC-Es pass as EAN-8 too, but no EAN-8 that begins with 0 is
 // given out. A UPC-E that begins with 1 is rare, and counts only where UPC-E is
 // among the accepted kinds by name.
-func eight(e *Evidence, r *Reading) (Verdict, bool) {
+func eight(e *Evidence, r Reading) (Verdict, bool) {
 	if r.Length != 8 {
 		return Verdict{}, false
 	}
@@ -302,17 +302,17 @@ func eight(e *Evidence, r *Reading) (Verdict, bool) {
 }
 
 // whole: the digits are those of the cell, so writing them is never wrong.
-func whole(_ *Evidence, r *Reading) (Verdict, bool) {
+func whole(_ *Evidence, r Reading) (Verdict, bool) {
 	code, err := barcode.FromNumber(r.N, r.Length)
 	return known(catalogue.Certain, formRules[r.Form], code), err == nil
 }
 
-func wrongDigit(_ *Evidence, r *Reading) (Verdict, bool) {
+func wrongDigit(_ *Evidence, r Reading) (Verdict, bool) {
 	right := byte('0' + barcode.CheckDigit(r.N/10))
 	return open(catalogue.BarcodeCheckDigit, catalogue.Facts{Right: right}), barcode.LegalLength(r.Length)
 }
 
-func seven(e *Evidence, r *Reading) (Verdict, bool) {
+func seven(e *Evidence, r Reading) (Verdict, bool) {
 	if r.Length != 7 {
 		return Verdict{}, false
 	}
@@ -331,7 +331,7 @@ func seven(e *Evidence, r *Reading) (Verdict, bool) {
 	return propose(open(catalogue.BarcodeLeadingZero, facts), catalogue.RuleLeadingZero, code), true
 }
 
-func six(e *Evidence, r *Reading) (Verdict, bool) {
+func six(e *Evidence, r Reading) (Verdict, bool) {
 	if r.Length != 6 {
 		return Verdict{}, false
 	}
@@ -351,7 +351,7 @@ func six(e *Evidence, r *Reading) (Verdict, bool) {
 	return v, true
 }
 
-func nineOrTen(e *Evidence, r *Reading) (Verdict, bool) {
+func nineOrTen(e *Evidence, r Reading) (Verdict, bool) {
 	declared := r.Length == 10 && e.rules.names(barcode.ISBN10)
 	if r.Length != 9 && r.Length != 10 || !passesMod11(r.N) || !declared && !e.isbn(r.Length) {
 		return Verdict{}, false
@@ -366,7 +366,7 @@ func nineOrTen(e *Evidence, r *Reading) (Verdict, bool) {
 
 // stripped: whole numbers of a length that no code has, because leading zeros
 // may be missing. A column that has codes with leading zeros did not lose them.
-func stripped(e *Evidence, r *Reading) (Verdict, bool) {
+func stripped(e *Evidence, r Reading) (Verdict, bool) {
 	if r.Length < 9 || r.Length > 11 {
 		return Verdict{}, false
 	}
@@ -396,6 +396,6 @@ func stripped(e *Evidence, r *Reading) (Verdict, bool) {
 	return Verdict{}, false
 }
 
-func wrongLength(_ *Evidence, r *Reading) (Verdict, bool) {
+func wrongLength(_ *Evidence, r Reading) (Verdict, bool) {
 	return open(catalogue.BarcodeLength, catalogue.Facts{Digits: r.Length}), true
 }

@@ -30,14 +30,10 @@ func repeat(n int, cell func(i int) string) []string {
 }
 
 // ean returns the i-th code of a supplier.
-func ean(i int) string { return withCheck(952123400000 + uint64(i*37+11)) }
+func ean(i int) string { return withCheck(952123400000+uint64(i*37+11), 13) }
 
 // upc returns the i-th UPC-A code of the restricted range 04.
-func upc(i int) string { return withCheck(4012340000 + uint64(i*53+7)) }
-
-func withCheck(data uint64) string {
-	return barcode.Pad(data*10+uint64(barcode.CheckDigit(data)), 12)
-}
+func upc(i int) string { return withCheck(4012340000+uint64(i*53+7), 12) }
 
 // shortest prints a code as a program does that shows numbers with up to so
 // many digits in scientific notation.
@@ -112,76 +108,6 @@ func TestWhatIsKnownOfALostCode(t *testing.T) {
 	r := Read("9.52123E+12", false)
 	assert.True(t, Fits("9.52123E+12", r, &v, near))
 	assert.False(t, Fits("9.52123E+12", r, &v, far))
-}
-
-// TestNoWrongCodeWritten damages whole columns in every way at hand, mixed, and
-// with two in a hundred codes wrong from the beginning, and counts what is
-// written as certain but was not the code.
-func TestNoWrongCodeWritten(t *testing.T) {
-	damages := map[string]func(r *rand.Rand, code string) string{
-		"none":            func(_ *rand.Rand, c string) string { return c },
-		"6 digits":        func(_ *rand.Rand, c string) string { return shortest(c, 6) },
-		"10 digits":       func(_ *rand.Rand, c string) string { return shortest(c, 10) },
-		"12 digits":       func(_ *rand.Rand, c string) string { return shortest(c, 12) },
-		"15 digits":       func(_ *rand.Rand, c string) string { return shortest(c, 15) },
-		"flattened to 6":  func(_ *rand.Rand, c string) string { return flatten(c, 6) },
-		"flattened to 12": func(_ *rand.Rand, c string) string { return flatten(c, 12) },
-		"zeros stripped":  func(_ *rand.Rand, c string) string { return strings.TrimLeft(c, "0") },
-		"tail":            func(_ *rand.Rand, c string) string { return strings.TrimLeft(c, "0") + ".0" },
-		"a digit dropped": func(r *rand.Rand, c string) string { i := r.IntN(len(c)); return c[:i] + c[i+1:] },
-		"check left off":  func(_ *rand.Rand, c string) string { return c[:len(c)-1] },
-	}
-	type tally struct{ written, wrong, total int }
-	results := make(map[string]*tally)
-	for name, damage := range damages {
-		for foreign, other := range damages {
-			for _, n := range []int{1, 5, 50, 500} {
-				for seed := range uint64(6) {
-					r := rand.New(rand.NewPCG(seed, uint64(n)))
-					codes, cells := make([]string, n), make([]string, n)
-					for i := range codes {
-						codes[i] = ean(r.IntN(100000))
-						if seed%2 == 1 {
-							codes[i] = upc(r.IntN(100000))
-						}
-						if seed%3 == 2 && r.IntN(50) == 0 {
-							b := []byte(codes[i])
-							b[len(b)-1] = '0' + (b[len(b)-1]-'0'+1+byte(r.IntN(9)))%10
-							codes[i] = string(b)
-						}
-						cells[i] = damage(r, codes[i])
-						if seed >= 3 && (i == 0 || r.IntN(10) == 0) {
-							cells[i] = other(r, codes[i])
-						}
-					}
-					e := weigh(cells)
-					for i, c := range cells {
-						key := name
-						if results[key] == nil {
-							results[key] = new(tally)
-						}
-						results[key].total++
-						v := e.Decide(Read(c, false))
-						if !v.Whole() || v.Intact() {
-							continue
-						}
-						results[key].written++
-						want, _ := barcode.Number(codes[i])
-						if barcode.Valid(want) && v.Code.Number() != want {
-							results[key].wrong++
-							t.Logf("%s with %s, n=%d seed=%d: %q written as %s, was %s", name, foreign, n, seed, c, v.Code, codes[i])
-						}
-					}
-				}
-			}
-		}
-	}
-	for name, r := range results {
-		t.Logf("%-16s %6d cells, %6d written, %d wrong", name, r.total, r.written, r.wrong)
-		assert.LessOrEqual(t, r.wrong*1000, r.written, name)
-	}
-	require.Greater(t, results["15 digits"].written*10, results["15 digits"].total*7)
-	require.Zero(t, results["6 digits"].wrong)
 }
 
 func flatten(code string, digits int) string {

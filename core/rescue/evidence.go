@@ -11,6 +11,7 @@ type Evidence struct {
 	*Model
 	rules    Rules
 	accepts  [len(accepted{})]bool      // by kind
+	plain    bool                       // nothing is to be said of any whole code of the column
 	cap      [barcode.MaxDigits + 1]int // by length: numbers of at most so many significant digits were rounded
 	damaged  bool                       // numbers of the column have lost digits, whatever their length
 	upc      bool                       // at least a fifth of the cells are whole UPC-A codes
@@ -26,11 +27,15 @@ func (m *Model) Weigh(rules Rules) *Evidence {
 	for _, kind := range barcode.Kinds() {
 		e.accepts[kind] = rules.Accepts(kind)
 	}
+	e.plain = len(rules.Accept) == 0
+	for class, n := range m.Classes {
+		e.plain = e.plain && (n == 0 || barcode.Class(class) == barcode.Ordinary || barcode.Class(class) == barcode.Demo)
+	}
 	for l := range m.Sci {
 		for k := 1; k < len(m.Sci[l]); k++ {
 			e.damaged = e.damaged || m.Sci[l][k].all() > 0
 		}
-		if barcode.LegalLength(l) {
+		if mayBeCode(l) {
 			e.cap[l] = m.roundedTo(l)
 			for s := 1; s <= l-flatAlone; s++ {
 				e.damaged = e.damaged || m.Ends[l][s] > 0
@@ -42,6 +47,10 @@ func (m *Model) Weigh(rules Rules) *Evidence {
 	e.stripped = m.Numbers > 0 && m.Zeros == 0
 	return e
 }
+
+// mayBeCode reports whether a whole number of that length can be a code, or one
+// without its leading zeros.
+func mayBeCode(length int) bool { return length >= 7 && length <= 14 }
 
 // flatAlone is the number of zeros at the end that no other evidence is needed
 // for: one code in a million ends so. flatWithCause is the number that counts

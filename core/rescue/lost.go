@@ -82,7 +82,7 @@ func Candidates(low, high uint64, length int, yield func(barcode.Code) bool) {
 // Flattened returns how many whole numbers of that length were rounded and
 // filled up with zeros, as far as their number shows it.
 func (e *Evidence) Flattened(length int) (n uint64) {
-	if !barcode.LegalLength(length) {
+	if !mayBeCode(length) {
 		return 0
 	}
 	for s := 0; s < length; s++ {

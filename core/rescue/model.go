@@ -31,7 +31,7 @@ type Model struct {
 	Numbers uint64                                               // cells that went through a number
 	Stored  uint64                                               // numbers of legal length that a workbook stores with all their digits
 	Xs      uint64                                               // ISBN-10s that end in X
-	Rounded Values                                               // whole numbers of legal length with at least four zeros at the end
+	Rounded Values                                               // whole numbers of legal length with at least four zeros at the end, of a length that a code may have
 }
 
 // Add tallies one reading.
@@ -92,7 +92,7 @@ func (m *Model) Add(r Reading) {
 	}
 	s := r.significant()
 	m.Ends[r.Length][s]++
-	if legal && r.Length-s >= flatWithCause {
+	if mayBeCode(r.Length) && r.Length-s >= flatWithCause {
 		m.Rounded.add(r.N, 1)
 	}
 }

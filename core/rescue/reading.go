@@ -45,6 +45,10 @@ func Read(cell string, numeric bool) Reading {
 	switch {
 	case cell == "":
 		return Reading{}
+	case len(cell) <= barcode.MaxDigits:
+		if n, ok := barcode.Number(cell); ok {
+			return Reading{Form: Plain, N: n, Length: len(cell), Numeric: numeric}
+		}
 	case allDigits(cell):
 		return digits(cell, Plain, numeric)
 	}
@@ -249,7 +253,7 @@ func pieces(s string, bare bool) Reading {
 		if len(p) >= 7 {
 			long++
 		}
-		if c, err := barcode.Parse(p); err == nil {
+		if c, ok := code(p); ok {
 			if codes == 0 {
 				first = c
 			}
@@ -274,6 +278,17 @@ func pieces(s string, bare bool) Reading {
 	r := digits(strings.Join(parts, ""), Dressed, false)
 	r.Halves = strings.Contains(s, "-") && isHalves(parts, 4)
 	return r
+}
+
+// code reads digits as the code that they are by themselves. Eight that begin
+// with 0 are a UPC-E, since no EAN-8 does.
+func code(digits string) (barcode.Code, bool) {
+	if len(digits) == 8 && digits[0] == '0' {
+		c, err := barcode.ParseAs(barcode.UPCE, digits)
+		return c, err == nil
+	}
+	c, err := barcode.Parse(digits)
+	return c, err == nil
 }
 
 func split(s string) []string {
@@ -306,8 +321,8 @@ func Codes(cell string) []barcode.Code {
 	}
 	var codes []barcode.Code
 	for _, p := range split(s) {
-		c, err := barcode.Parse(p)
-		if err != nil {
+		c, ok := code(p)
+		if !ok {
 			return nil
 		}
 		if !slices.ContainsFunc(codes, func(o barcode.Code) bool { return o.Key() == c.Key() }) {
@@ -374,14 +389,9 @@ func (r Reading) Keys(likely bool, add func(uint64)) {
 	if r.Form == Empty || r.Form >= TwoCodes {
 		return
 	}
-	as := func(kind barcode.Kind, s string) {
-		if c, err := barcode.ParseAs(kind, s); err == nil {
-			add(c.Key())
-		}
-	}
 	if r.X {
-		as(barcode.ISBN10, barcode.Pad(r.N, r.Length-1)+"X")
-		as(barcode.ISSN, barcode.Pad(r.N, r.Length-1)+"X")
+		r.keysAs(barcode.ISBN10, add)
+		r.keysAs(barcode.ISSN, add)
 		return
 	}
 	if r.N%barcode.Pow10(flatAlone) != 0 && (r.Missing <= 1 || likely) {
@@ -389,11 +399,14 @@ func (r Reading) Keys(likely bool, add func(uint64)) {
 	}
 	if r.Missing > 0 {
 		if likely {
-			if v, _ := rounded(nil, &r); v.Code.IsValid() {
+			if v, _ := rounded(nil, r); v.Code.IsValid() {
 				add(v.Code.Key())
 			}
 		}
 		return
+	}
+	if !likely && r.Length >= 11 && r.Length < 18 {
+		return // nearly all cells
 	}
 	switch r.Length {
 	case 6:
@@ -406,13 +419,27 @@ func (r Reading) Keys(likely bool, add func(uint64)) {
 		if c, err := barcode.FromNumberUPCE(r.N); err == nil {
 			add(c.Key())
 		}
-		as(barcode.ISSN, barcode.Pad(r.N, 8))
+		r.keysAs(barcode.ISSN, add)
 	case 9, 10:
-		as(barcode.ISBN10, barcode.Pad(r.N, 10))
+		r.keysAs(barcode.ISBN10, add)
 	case 18:
-		as(barcode.SSCC, barcode.Pad(r.N, 18))
+		r.keysAs(barcode.SSCC, add)
 	}
-	if c, err := barcode.Complete(barcode.Pad(r.N, r.Length)); likely && err == nil {
+	if !likely {
+		return
+	}
+	if c, err := barcode.Complete(barcode.Pad(r.N, r.Length)); err == nil {
+		add(c.Key())
+	}
+}
+
+// keysAs adds the number of the reading as a code of one kind, if it is one.
+func (r Reading) keysAs(kind barcode.Kind, add func(uint64)) {
+	s := barcode.Pad(r.N, kind.Len())
+	if r.X {
+		s = barcode.Pad(r.N, kind.Len()-1) + "X"
+	}
+	if c, err := barcode.ParseAs(kind, s); err == nil {
 		add(c.Key())
 	}
 }

@@ -72,9 +72,12 @@ func Replacement(cell string) string {
 		var buf [16]byte
 		word := lower(buf[:0], cell)
 		switch {
-		case len(word) == len(cell) && yesOrNo[string(word)]:
-			return YesOrNo
-		case len(word) < len(cell) && months[string(word)] > 0 && monthFirst.MatchString(cell):
+		case len(word) == len(cell):
+			if yesOrNo[string(word)] {
+				return YesOrNo
+			}
+		case strings.IndexByte("-. /", cell[len(word)]) < 0:
+		case months[string(word)] > 0 && monthFirst.MatchString(cell):
 			return Date
 		}
 	}

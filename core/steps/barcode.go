@@ -134,6 +134,9 @@ func (l *lookup) ask(row *catalogue.Row) reference.Answer {
 // keys gives the numbers that the cell of a row may come out with: those it can
 // be read as, and that of a second source.
 func (l *lookup) keys(row *catalogue.Row, add func(uint64)) {
+	if row.Cells[l.col] == "" && l.Source == nil {
+		return
+	}
 	r := l.read(row)
 	r.Keys(l.Rules.AddCheckDigit || len(l.Yes) > 0, add)
 	if r.Form == rescue.TwoCodes && l.second >= 0 {
@@ -141,8 +144,10 @@ func (l *lookup) keys(row *catalogue.Row, add func(uint64)) {
 			add(c.Key())
 		}
 	}
-	switch a := l.ask(row); a.State {
-	case reference.Found:
+	if l.Source == nil {
+		return
+	}
+	if a := l.ask(row); a.State == reference.Found {
 		add(a.Code.Key())
 	}
 }
@@ -252,11 +257,8 @@ func (b *barcodes) known(row *catalogue.Row, i int, v *rescue.Verdict, log *line
 		}
 	}
 	out := b.evidence.Write(v.Code)
-	if code, facts := b.evidence.Object(out); code != catalogue.NoFinding {
-		log.Find(code, row, b.col, cell, facts)
-		if code.Entry().Severity == catalogue.Error {
-			return barcode.Code{}
-		}
+	if (v.Rule != catalogue.NoRule || !b.evidence.Unremarkable(out)) && b.object(row, out, log) {
+		return barcode.Code{}
 	}
 	if b.sku >= 0 && cell == row.Cell(b.sku) {
 		log.Find(catalogue.BarcodeEqualsSKU, row, b.col, cell, catalogue.Facts{})
@@ -269,6 +271,17 @@ func (b *barcodes) known(row *catalogue.Row, i int, v *rescue.Verdict, log *line
 		log.Set(row, b.col, out.String(), catalogue.RuleWriteAs, catalogue.Ordered, "")
 	}
 	return v.Code
+}
+
+// object notes what is to be said of a whole code, and reports whether that
+// holds it.
+func (b *barcodes) object(row *catalogue.Row, out barcode.Code, log *line.Log) (holds bool) {
+	code, facts := b.evidence.Object(out)
+	if code == catalogue.NoFinding {
+		return false
+	}
+	log.Find(code, row, b.col, row.Cells[b.col], facts)
+	return code.Entry().Severity == catalogue.Error
 }
 
 // open deals with a code that is not proved: a second source may have it. It
@@ -287,6 +300,9 @@ func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue
 	}
 	a := b.ask(row)
 	finding, facts, written := b.answer(p, i, r, v, &a, log)
+	if written && b.object(row, b.evidence.Write(a.Code), log) {
+		return barcode.Code{}
+	}
 	if written {
 		rule := catalogue.RuleTrusted
 		switch {

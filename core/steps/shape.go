@@ -65,7 +65,14 @@ func isTornExponent(s string) bool {
 	return ok && isDigits(m) && isDigits(e)
 }
 
-func isDigits(s string) bool { return s != "" && strings.Trim(s, "0123456789") == "" }
+func isDigits(s string) bool {
+	for i := range len(s) {
+		if s[i]-'0' > 9 {
+			return false
+		}
+	}
+	return s != ""
+}
 
 // Shape is the step that looks at rows as a whole: it sets aside what is no
 // product and reports rows whose cells do not fit the headings.
