@@ -37,10 +37,15 @@ func Fits(cell string, r Reading, v *Verdict, code barcode.Code) bool {
 		return false
 	case r.Form == OddTail || r.Form == TooLong:
 		return false
-	case v.Facts.High > 0:
-		return v.Facts.Low <= code.Number() && code.Number() <= v.Facts.High
+	case v.Facts.High > 0 && v.Facts.Low <= code.Number() && code.Number() <= v.Facts.High:
+		return true
 	}
-	return r.Missing == 0 && !r.X && r.N == code.Number()
+	// Whatever the digits can be read as: the ISBN-13 of an ISBN-10, too.
+	fits := false
+	if r.Missing == 0 {
+		r.Keys(false, func(key uint64) { fits = fits || key == code.Key() })
+	}
+	return fits
 }
 
 // Near reports whether two numbers of the same length are one slip of the hand

@@ -35,6 +35,8 @@ func Files() (map[string][]byte, error) {
 		"wick-and-wax.xlsx":      workbook,
 		"saltmarsh-export.csv":   export,
 		"stock-take.xlsx":        stockTake,
+		"odds-and-ends.csv":      oddsFile(),
+		"odds-last-year.csv":     oldOddsFile(),
 	}, nil
 }
 

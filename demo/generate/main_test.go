@@ -2,6 +2,7 @@ package main
 
 import (
 	"bufio"
+	"cmp"
 	"context"
 	"encoding/json"
 	"math/rand/v2"
@@ -100,4 +101,26 @@ func skuByRow(t *testing.T, path string) map[int]string {
 		skus[r.Number] = strings.Clone(r.Cell(col))
 	}))
 	return skus
+}
+
+// TestOddsAndEnds holds what comes of the odds and ends against last year's list
+// and says which of them stay open.
+func TestOddsAndEnds(t *testing.T) {
+	dir := t.TempDir()
+	require.NoError(t, demo.Lay(dir))
+	path := filepath.Join(dir, "odds-and-ends.csv")
+	result, err := repair.Run(context.Background(), repair.Options{
+		Input: path, Target: repair.Target(path), Workers: 2, Temp: dir, Trust: []string{filepath.Join(dir, "odds-last-year.csv")},
+	})
+	require.NoError(t, err)
+	ready, err := os.ReadFile(filepath.Join(result.Folder, "ready.csv"))
+	require.NoError(t, err)
+	open := ""
+	for _, o := range odds() {
+		sku, code := cmp.Or(o.skuWas, o.sku), cmp.Or(o.codeWas, o.code)
+		if !strings.Contains(string(ready), "\n"+sku+","+code+",") {
+			open += " " + o.sku
+		}
+	}
+	assert.Equal(t, " OD-013 OD-022 OD-024 OD-025 OD-026 OD-027 OD-031 OD-032", open)
 }

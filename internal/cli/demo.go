@@ -37,6 +37,8 @@ var demoSteps = []demoStep{
 		"repair {dir}/hollowbrook-prices.csv"},
 	{"A workbook. It shows 9.52E+12, but stores the whole number, so nearly nothing is lost.",
 		"repair {dir}/wick-and-wax.xlsx -trust {dir}/stock-take.xlsx"},
+	{"Odds and ends: each line shows something else that happens to codes and SKUs. Last year's list is trusted.",
+		"repair {dir}/odds-and-ends.csv -trust {dir}/odds-last-year.csv"},
 	{"What can be said of a single code, by itself.",
 		"barcode 9521357000174 9521357000714 9.521357000174E+12 9.52136E+12"},
 }
