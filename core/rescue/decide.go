@@ -161,7 +161,7 @@ func placeholder(_ *Evidence, r Reading) (Verdict, bool) {
 // cells where 2% are invalid); a neighbour printed with all its digits shows
 // that it was not.
 func lastZero(e *Evidence, r Reading) (Verdict, bool) {
-	if r.Missing != 1 || !barcode.LegalLength(r.Length) {
+	if r.Missing != 1 || !barcode.LegalLength(r.Length) || r.N%barcode.Pow10(flatAlone) == 0 {
 		return Verdict{}, false
 	}
 	code, err := barcode.FromNumber(r.N, r.Length)
@@ -179,7 +179,7 @@ func lastZero(e *Evidence, r Reading) (Verdict, bool) {
 // them. One cell from elsewhere, rounded, passes every such test in one column
 // of twelve, so this is asked, and never written.
 func lastZeros(e *Evidence, r Reading) (Verdict, bool) {
-	if r.Missing < 2 || !barcode.LegalLength(r.Length) || !e.shortest(r.Length) {
+	if r.Missing < 2 || !barcode.LegalLength(r.Length) || !e.shortest(r.Length) || r.N%barcode.Pow10(flatAlone) == 0 {
 		return Verdict{}, false
 	}
 	code, err := barcode.FromNumber(r.N, r.Length)

@@ -87,14 +87,24 @@ func TestRead(t *testing.T) {
 // FuzzRead: whatever a cell holds, reading it does not fail, and digits that
 // it gives for a plain cell are those of the cell.
 func FuzzRead(f *testing.F) {
-	for _, s := range []string{"9.52E+12", "=\"9\"", "9,521,234.0", "EAN 12", "1E+", "--", "0E+5", "9.E+12"} {
+	for _, s := range []string{"9.52E+12", "=\"9\"", "9,521,234.0", "EAN 12", "1E+", "--", "0E+5", "9.E+12", "2434-561X", "030640615x", "9521234000013 9521234000013", "Mar-26", "952123400001", "123456", "1100101000000E1"} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {
 		r := Read(s, false)
-		new(Model).Add(r)
-		(&Model{}).Weigh(Rules{}).Decide(r)
-		if r.Form == Plain {
+		var m Model
+		for range 12 {
+			m.Add(r)
+		}
+		for _, rules := range []Rules{{}, {AddCheckDigit: true, Accept: []string{"upc-e", "isbn-10", "gtin-14"}}} {
+			v := m.Weigh(rules).Decide(r)
+			assert.True(t, announced(r, &v), "%q: %s", s, v.Code)
+			if v.Code.IsValid() {
+				m.Weigh(rules).Object(rules.Write(v.Code))
+			}
+		}
+		Codes(s)
+		if r.Form == Plain && !r.X {
 			assert.Equal(t, s, barcode.Pad(r.N, r.Length))
 		}
 	})

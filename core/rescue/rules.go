@@ -95,7 +95,9 @@ func (r *Rules) Write(c barcode.Code) barcode.Code {
 
 // Unremarkable reports whether nothing is to be said of a code that stands whole
 // in the column, so that [Evidence.Object] need not be asked.
-func (e *Evidence) Unremarkable(c barcode.Code) bool { return e.plain && c.Len() >= 12 && c.Len() <= 14 }
+func (e *Evidence) Unremarkable(c barcode.Code) bool {
+	return e.plain && c.Len() >= 12 && c.Len() <= 14
+}
 
 // Object says what is to be said of a whole code, in the form in which it goes
 // out: that the shop does not take its kind, or what its first digits mean.

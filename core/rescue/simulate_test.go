@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zetanum/core/barcode"
+	"zetanum/core/catalogue"
 )
 
 var writeDocs = flag.Bool("write", false, "write the tables in docs anew instead of comparing them")
@@ -125,11 +126,21 @@ type outcome struct {
 	cells, certain, wrong int // wrong: written so
 	unseen                int // wrong in the cell itself, passing, and left as they are
 	likely, likelyRight   int
+	keyless               bool // a code came out that the reading's keys do not announce
+}
+
+// announced reports whether the keys of a reading, by which clashes are found,
+// have the code of its verdict.
+func announced(r Reading, v *Verdict) bool {
+	found := !v.Code.IsValid()
+	r.Keys(!v.Whole() || v.Ground == catalogue.Ordered, func(key uint64) { found = found || key == v.Code.Key() })
+	return found
 }
 
 func (o *outcome) add(e *Evidence, cell, code string) {
 	r := Read(cell, false)
 	v := e.Decide(r)
+	o.keyless = o.keyless || !announced(r, &v)
 	want, err := barcode.Parse(code)
 	if err != nil {
 		for _, kind := range []barcode.Kind{barcode.UPCE, barcode.ISBN10} {
@@ -211,6 +222,7 @@ func TestWhatCanBeKnown(t *testing.T) {
 			o := simulate(d, e)
 			b.WriteString(" " + o.String() + " |")
 			assert.LessOrEqual(t, o.wrong*1000, o.certain, "%s, %s", damage.name, e.name)
+			assert.False(t, o.keyless, "%s, %s", damage.name, e.name)
 			if damage.back && e.name == "a column of its own" {
 				assert.GreaterOrEqual(t, o.certain*1000, o.cells*995, "%s, %s: %s", damage.name, e.name, &o)
 			}
