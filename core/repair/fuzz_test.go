@@ -33,6 +33,9 @@ func FuzzRepair(f *testing.F) {
 		require.NoError(t, os.WriteFile(path, content, 0o666))
 		opt := fixed(path, filepath.Join(dir, "out"))
 		opt.Temp, opt.PartSize = dir, 1<<20
+		rules := orders(uint64(len(content)))
+		rules.Second = ""
+		opt.Rules = rules
 		r, err := Run(context.Background(), opt)
 		if err != nil {
 			var refused *sheet.Error
@@ -61,7 +64,7 @@ func FuzzRepair(f *testing.F) {
 		}
 
 		again := fixed(ready, filepath.Join(dir, "again"))
-		again.Temp = dir
+		again.Temp, again.Rules = dir, rules
 		second, err := Run(context.Background(), again)
 		if err != nil || second.Source.Heading != 1 || second.Source.Form.Separator != r.Source.Form.Separator || second.Counts().Read != c.Ready {
 			return // so little is left that the file reads otherwise

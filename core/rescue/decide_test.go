@@ -157,3 +157,14 @@ func BenchmarkDecideIntact(b *testing.B) {
 		}
 	}
 }
+
+// TestCasesInDocs: the page for merchants has the table by which the program
+// decides.
+func TestCasesInDocs(t *testing.T) {
+	var b strings.Builder
+	b.WriteString("| the cell holds | and the column | then | how often that is wrong |\n|---|---|---|---|\n")
+	for _, c := range Cases() {
+		fmt.Fprintf(&b, "| %s | %s | %s | %s |\n", c.Cell, c.When, c.Says, c.Bound)
+	}
+	inDocs(t, "../../docs/barcodes.md", "cases", b.String())
+}

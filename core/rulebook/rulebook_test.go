@@ -1,0 +1,63 @@
+package rulebook
+
+import (
+	"os"
+	"path/filepath"
+	"regexp"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestLoad(t *testing.T) {
+	dir := t.TempDir()
+	path := filepath.Join(dir, Name)
+	load := func(text string) (*Book, error) {
+		require.NoError(t, os.WriteFile(path, []byte(text), 0o666))
+		return Load(path)
+	}
+	book, err := load("[barcode]\ntrusted = [\"a.xlsx\", \"/b.csv\"]\n")
+	require.NoError(t, err)
+	assert.Equal(t, "as-is", book.Barcode.WriteAs, "the default")
+	assert.Equal(t, []string{filepath.Join(dir, "a.xlsx"), "/b.csv"}, book.Barcode.Trusted, "names are relative to the rulebook")
+	for text, want := range map[string]string{
+		"[barcodes]\n":                         `line 1, column 2: the rulebook is wrong: there is no key "barcodes"`,
+		"[barcode]\n\naccept = \"ean-13\"\n":   "line 3, column 10",
+		"[barcode]\naccept = [\"ean-14\"]\n":   `[barcode] accept: there is no kind of code "ean-14"`,
+		"[barcode]\nadd_check_digit = yes\n":   "line 2",
+		"barcode = 5\n":                        "line 1",
+		"\xff":                                 "line 1",
+		"[barcode]\n[barcode]\n":               "line 2",
+		"[barcode]\nwrite_as = \"gtin-13\"\n":  "the forms are: as-is ean-13 gtin-14 shortest",
+		"[barcode]\nsecond = [\"a\", \"b\"]\n": "line 2",
+	} {
+		_, err := load(text)
+		require.ErrorIs(t, err, ErrWrong, "%q", text)
+		assert.ErrorContains(t, err, want, "%q", text)
+		assert.ErrorContains(t, err, Name)
+	}
+	assert.Equal(t, path, Find(filepath.Join(dir, "list.csv")))
+	assert.Empty(t, Find(filepath.Join(t.TempDir(), "list.csv")))
+	_, err = Load(filepath.Join(dir, "gone.toml"))
+	assert.ErrorIs(t, err, os.ErrNotExist)
+}
+
+// TestRulebooksInDocs: every rulebook that the documentation shows can be read.
+func TestRulebooksInDocs(t *testing.T) {
+	pages, err := filepath.Glob("../../docs/*.md")
+	require.NoError(t, err)
+	found := 0
+	for _, page := range append(pages, "../../README.md") {
+		text, err := os.ReadFile(page)
+		require.NoError(t, err)
+		for _, m := range regexp.MustCompile("(?s)```toml\n(.*?)```").FindAllSubmatch(text, -1) {
+			path := filepath.Join(t.TempDir(), Name)
+			require.NoError(t, os.WriteFile(path, m[1], 0o666))
+			_, err := Load(path)
+			assert.NoError(t, err, page)
+			found++
+		}
+	}
+	assert.NotZero(t, found)
+}
