@@ -62,6 +62,7 @@ type Facts struct {
 	Other      string // the other value, name or source
 	Row        int    // the other row
 	Proposed   string // what is likely, if a yes may write it
+	Decides    string // a sentence: what would settle it
 }
 
 // A Finding is something noticed about a cell (Col ≥ 0), a row (Col < 0) or
@@ -79,7 +80,11 @@ func (f *Finding) Severity() Severity { return f.Code.Entry().Severity }
 
 // Sentence says in words what was found, without saying where.
 func (f *Finding) Sentence() string {
-	return fill(f.Code.Entry().Sentence, f.Cell, &f.Facts)
+	s := fill(f.Code.Entry().Sentence, f.Cell, &f.Facts)
+	if f.Facts.Decides != "" {
+		s += " " + f.Facts.Decides
+	}
+	return s
 }
 
 // fill replaces the names in braces in a sentence by what they stand for.

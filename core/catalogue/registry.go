@@ -141,6 +141,7 @@ const (
 	RuleEarlier
 	RuleSecond
 	RuleWriteAs
+	RuleFill
 	RuleTrustedSKU
 	RuleSpaces
 	RuleInvisible
@@ -209,6 +210,7 @@ var rules = [numRules]RuleEntry{
 	RuleEarlier:       {"repair.earlier", Repair, "restored from our own earlier output by SKU"},
 	RuleSecond:        {"repair.second", Repair, "the second code of a cell moved to its own column"},
 	RuleWriteAs:       {"order.write-as", Settling, "barcode written in the form that was ordered"},
+	RuleFill:          {"order.fill", Settling, "an empty column filled with the code of another"},
 	RuleTrustedSKU:    {"repair.trusted-sku", Repair, "an SKU restored from a trusted sheet"},
 	RuleSpaces:        {"repair.spaces", Repair, "stray spaces taken out"},
 	RuleInvisible:     {"repair.invisible", Repair, "invisible characters taken out"},

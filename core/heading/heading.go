@@ -6,6 +6,7 @@ package heading
 
 import (
 	_ "embed"
+	"slices"
 	"strings"
 	"unicode"
 
@@ -16,17 +17,20 @@ import (
 //go:embed names.txt
 var namesFile string
 
-var names = parseNames(namesFile)
+// names are the fields by the key of the heading; further are the keys of columns
+// that may stand beside another of the same field.
+var names, further = parseNames(namesFile)
 
 // parseNames reads names.txt. A fault in it is a fault of the program.
-func parseNames(file string) map[string]catalogue.Field {
-	m := make(map[string]catalogue.Field)
+func parseNames(file string) (m map[string]catalogue.Field, further map[string]bool) {
+	m, further = make(map[string]catalogue.Field), make(map[string]bool)
 	for line := range strings.Lines(file) {
 		line = strings.TrimSpace(line)
 		if line == "" || line[0] == '#' {
 			continue
 		}
 		field, list, _ := strings.Cut(line, ":")
+		field, more := strings.CutSuffix(field, " +")
 		f, ok := catalogue.ParseField(field)
 		if !ok {
 			panic("names.txt: no field " + field)
@@ -37,9 +41,12 @@ func parseNames(file string) map[string]catalogue.Field {
 				panic("names.txt: twice or empty: " + name)
 			}
 			m[key] = f
+			if more {
+				further[key] = true
+			}
 		}
 	}
-	return m
+	return m, further
 }
 
 // Key returns the letters and digits of a heading in lower case: what two
@@ -69,7 +76,8 @@ func Count(headings []string) (n int) {
 
 // Fields returns the field of each heading. said, by heading, overrules the
 // table; its keys are compared like headings. A field other than barcode that
-// two headings share belongs to the first of them: the second stays unknown.
+// two headings share belongs to the first of them: the second stays unknown,
+// unless it says that it is a second one.
 func Fields(headings []string, said map[string]catalogue.Field) []catalogue.Field {
 	byKey := make(map[string]catalogue.Field, len(said))
 	var taken catalogue.Fields
@@ -84,13 +92,27 @@ func Fields(headings []string, said map[string]catalogue.Field) []catalogue.Fiel
 			continue
 		}
 		f := Field(h)
-		if f == catalogue.Unknown || f != catalogue.Barcode && taken.Has(f) {
+		switch {
+		case f == catalogue.Unknown:
+			continue
+		case further[Key(h)]:
+			// The first column of a field is the product's own.
+			if !taken.Has(f) && hasOwn(headings[i+1:], f) {
+				continue
+			}
+		case f != catalogue.Barcode && taken.Has(f):
 			continue
 		}
 		fields[i] = f
 		taken |= catalogue.FieldsOf(f)
 	}
 	return fields
+}
+
+// hasOwn reports whether one of the headings names a field, and not as a further
+// column of it.
+func hasOwn(headings []string, f catalogue.Field) bool {
+	return slices.ContainsFunc(headings, func(h string) bool { return Field(h) == f && !further[Key(h)] })
 }
 
 // codeShare is the share of filled cells, in percent, that must be barcodes

@@ -11,6 +11,7 @@ package reference
 
 import (
 	"fmt"
+	"strings"
 
 	"zetanum/core/barcode"
 )
@@ -44,6 +45,8 @@ type Source interface {
 	SKU(code barcode.Code, words uint64) (sku string, where Answer)
 	// Knows reports whether there is a product with those words.
 	Knows(words uint64) bool
+	// String names the source.
+	String() string
 }
 
 // An Answer is what a source says about a key.
@@ -80,6 +83,21 @@ func (a *Answer) Where() string {
 
 // Sheets are the trusted sheets, in the order in which they were named.
 type Sheets []*Sheet
+
+// String names the sheets: "stock-take.xlsx and older.csv".
+func (s Sheets) String() string {
+	var b strings.Builder
+	for i, sheet := range s {
+		switch {
+		case i > 0 && i == len(s)-1:
+			b.WriteString(" and ")
+		case i > 0:
+			b.WriteString(", ")
+		}
+		b.WriteString(sheet.Name)
+	}
+	return b.String()
+}
 
 // Look asks the sheets for the barcode of a product: by its SKU, and if none has
 // that, by its words. Sheets that have no whole code do not contradict one that

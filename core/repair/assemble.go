@@ -2,6 +2,7 @@ package repair
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -56,10 +57,14 @@ func (r *runner) codes() (*steps.Codes, error) {
 		}
 		c.Yes[code] = true
 	}
-	if second := r.opt.Rules.Second; second != "" && !slices.ContainsFunc(r.table.Columns.Headings, func(h string) bool {
-		return strings.EqualFold(strings.TrimSpace(h), second)
-	}) {
-		return nil, fmt.Errorf("second = %q: %w; the headings are: %s", second, ErrOnly, strings.Join(r.table.Columns.Headings, ", "))
+	named := slices.Sorted(maps.Keys(r.opt.Rules.Fill))
+	if second := r.opt.Rules.Second; second != "" {
+		named = append(named, second)
+	}
+	for _, name := range named {
+		if !slices.ContainsFunc(r.table.Columns.Headings, func(h string) bool { return strings.EqualFold(strings.TrimSpace(h), strings.TrimSpace(name)) }) {
+			return nil, fmt.Errorf("[barcode] names the column %q: %w; the headings are: %s", name, ErrOnly, strings.Join(r.table.Columns.Headings, ", "))
+		}
 	}
 	return c, nil
 }

@@ -120,7 +120,7 @@ func TestEveryFinding(t *testing.T) {
 	}
 	ordered := map[catalogue.Rule]bool{ // see TestOrders and TestOurOwnFile
 		catalogue.RuleOnlyOne: true, catalogue.RuleAddCheckDigit: true, catalogue.RuleSecond: true,
-		catalogue.RuleWriteAs: true, catalogue.RuleEarlier: true,
+		catalogue.RuleWriteAs: true, catalogue.RuleEarlier: true, catalogue.RuleFill: true,
 	}
 	for _, r := range catalogue.Rules() {
 		assert.True(t, ruled[r] != ordered[r], "nothing applies %s", r)

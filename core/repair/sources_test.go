@@ -67,6 +67,7 @@ func TestOrders(t *testing.T) {
 		{"accepted in the form in which it goes out", rescue.Rules{Accept: []string{"ean-13"}, WriteAs: "ean-13"}, nil, "A,036000291452,,x\n", "A,0036000291452,,x\n", "order.write-as ordered"},
 		{"a second code", rescue.Rules{Second: "other"}, nil, "A,9521234000013 / 9521234000020,,x\nB,9521234000037/9521234000044,taken,x\n", "A,9521234000013,9521234000020,x\n", "repair.second ordered"},
 		{"the second code belongs to another product", rescue.Rules{Second: "Other"}, nil, "A,9521234000013 / 9521234000020,,x\nB,9521234000020,,x\n", "", ""},
+		{"a longer column filled", rescue.Rules{Fill: map[string]string{"Other": "gtin-14"}}, nil, "A,036000291452,,x\nB,9521234000013.0,taken,x\nC,9.52E+12,,x\n", "A,036000291452,00036000291452,x\nB,9521234000013,taken,x\n", "order.fill ordered, repair.tail certain"},
 		{"check digits added", rescue.Rules{AddCheckDigit: true}, nil, eleven, strings.NewReplacer(
 			"0002,", "00023,", "0033,", "00337,").Replace(eleven), "repair.check-digit-added ordered"},
 		{"check digits added after a yes", rescue.Rules{}, []catalogue.Code{catalogue.BarcodeNoCheckDigit}, eleven, "", "repair.check-digit-added decided"},

@@ -28,6 +28,9 @@ type Rules struct {
 	// Second is the heading of the column that takes the second of two codes in
 	// one cell, if it is empty there.
 	Second string `toml:"second" json:"second,omitempty"`
+	// Fill names columns that, where they are empty, take the code that stands
+	// whole in another column of the row, with the form: ean-13 or gtin-14.
+	Fill map[string]string `toml:"fill" json:"fill,omitempty"`
 }
 
 // Default returns the rules of a shop that has said nothing.
@@ -45,6 +48,11 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	}
 	if r.WriteAs != "" && !slices.Contains(forms, r.WriteAs) {
 		problems = append(problems, catalogue.Problem{Key: "write_as", Text: fmt.Sprintf("there is no form %q; the forms are: %s", r.WriteAs, strings.Join(forms, " "))})
+	}
+	for heading, form := range r.Fill {
+		if form != "ean-13" && form != "gtin-14" {
+			problems = append(problems, catalogue.Problem{Key: "fill", Text: fmt.Sprintf("%s = %q: a column is filled with ean-13 or gtin-14", heading, form)})
+		}
 	}
 	return problems
 }

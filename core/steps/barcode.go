@@ -45,7 +45,7 @@ func Barcodes(table *sheet.Table, col int, codes *Codes) line.Step {
 		Rules: []catalogue.Rule{
 			catalogue.RuleUndress, catalogue.RuleTail, catalogue.RuleGrouping, catalogue.RuleScientific, catalogue.RuleRepeated,
 			catalogue.RuleZeroFilled, catalogue.RuleOnlyOne, catalogue.RuleLeadingZero, catalogue.RuleAddCheckDigit,
-			catalogue.RuleTrusted, catalogue.RuleTrustedTitle, catalogue.RuleEarlier, catalogue.RuleSecond, catalogue.RuleWriteAs,
+			catalogue.RuleTrusted, catalogue.RuleTrustedTitle, catalogue.RuleEarlier, catalogue.RuleSecond, catalogue.RuleWriteAs, catalogue.RuleFill,
 		},
 		Learn: func() line.Lore { return &codeLore{lookup: look} },
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
@@ -72,7 +72,8 @@ type lookup struct {
 	words            *reference.Words // nil if there is no second source
 	list             []int            // the columns of the lists before the barcode
 	others           []int            // the other barcode columns
-	first            bool             // the first barcode column: only here a missing code is a finding
+	fill             []filling
+	first            bool // the first barcode column: only here a missing code is a finding
 }
 
 func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
@@ -97,11 +98,23 @@ func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
 		}
 	}
 	for c, h := range columns.Headings {
-		if codes.Rules.Second != "" && c != col && strings.EqualFold(strings.TrimSpace(h), codes.Rules.Second) {
+		if c == col {
+			continue
+		}
+		if codes.Rules.Second != "" && sameHeading(h, codes.Rules.Second) {
 			l.second = c
+		}
+		for name, form := range codes.Rules.Fill {
+			if kind, ok := barcode.ParseKind(form); ok && sameHeading(h, name) {
+				l.fill = append(l.fill, filling{c, kind})
+			}
 		}
 	}
 	return l
+}
+
+func sameHeading(heading, name string) bool {
+	return strings.EqualFold(strings.TrimSpace(heading), strings.TrimSpace(name))
 }
 
 // ListFields are the fields by which somebody who is asked for a code knows the
@@ -227,8 +240,8 @@ func (b *barcodes) Repair(p *catalogue.Product, log *line.Log) {
 			continue
 		}
 		reading := b.read(row)
-		if reading.Form == rescue.Empty && !(b.first && (i == 0 || row.Cell(b.sku) != "")) {
-			continue // a second code, or an image row
+		if reading.Form == rescue.Empty && !(b.first && (i == 0 || row.Cell(b.sku) != "") && b.noCode(row)) {
+			continue // a second code, one that stands in another column, or an image row
 		}
 		verdict := b.evidence.Decide(reading)
 		if verdict.Ground == catalogue.Likely && b.Yes[verdict.Finding] {
@@ -264,6 +277,7 @@ func (b *barcodes) known(row *catalogue.Row, i int, v *rescue.Verdict, log *line
 		log.Find(catalogue.BarcodeEqualsSKU, row, b.col, cell, catalogue.Facts{})
 	}
 	log.Claim(line.ClaimBarcode, v.Code.Key(), i, b.col)
+	b.fillOthers(row, v.Code, log)
 	switch {
 	case v.Rule != catalogue.NoRule:
 		log.Set(row, b.col, out.String(), v.Rule, v.Ground, "")
@@ -271,6 +285,25 @@ func (b *barcodes) known(row *catalogue.Row, i int, v *rescue.Verdict, log *line
 		log.Set(row, b.col, out.String(), catalogue.RuleWriteAs, catalogue.Ordered, "")
 	}
 	return v.Code
+}
+
+// A filling is a column that takes the code of another, where it is empty.
+type filling struct {
+	col  int
+	kind barcode.Kind
+}
+
+// fillOthers writes a whole code into the columns that are to be filled with it,
+// in their form.
+func (b *barcodes) fillOthers(row *catalogue.Row, code barcode.Code, log *line.Log) {
+	for _, f := range b.fill {
+		if f.col >= len(row.Cells) || row.Cells[f.col] != "" {
+			continue
+		}
+		if out, ok := code.As(f.kind); ok {
+			log.Set(row, f.col, out.String(), catalogue.RuleFill, catalogue.Ordered, "")
+		}
+	}
 }
 
 // object notes what is to be said of a whole code, and reports whether that
@@ -316,23 +349,40 @@ func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue
 			ground = catalogue.Decided
 		}
 		log.Set(row, b.col, b.evidence.Write(a.Code).String(), rule, ground, a.Where())
+		b.fillOthers(row, a.Code, log)
 		log.Claim(line.ClaimBarcode, a.Code.Key(), i, b.col)
 		return a.Code
 	}
 	if finding == v.Finding {
 		finding, facts = b.named(row, r, v)
 	}
-	log.Find(finding, row, b.col, cell, facts)
 	if log.Judging() {
+		log.Find(finding, row, b.col, cell, facts)
 		return barcode.Code{}
 	}
-	if finding != catalogue.BarcodeMissing {
+	if finding == catalogue.BarcodeMissing {
+		log.Enter(b.Missing, i, b.line(row, "")...)
+	} else {
 		f := catalogue.Finding{Code: finding, Cell: cell, Facts: facts}
 		log.Enter(b.Lost, i, b.line(row, "", f.Sentence())...)
-	} else if b.noCode(row) {
-		log.Enter(b.Missing, i, b.line(row, "")...)
+		if a.State == reference.NotFound {
+			facts.Decides = b.decides(row)
+		}
 	}
+	log.Find(finding, row, b.col, cell, facts)
 	return barcode.Code{}
+}
+
+// decides says which source would settle what a code was.
+func (b *barcodes) decides(row *catalogue.Row) string {
+	by := "this title"
+	if sku := row.Cell(b.sku); sku != "" {
+		by = "SKU " + catalogue.Shorten(sku, 40)
+	}
+	if b.Source == nil {
+		return "A sheet with the code of " + by + " would settle it."
+	}
+	return "It is not in " + b.Source.String() + "; a sheet with the code of " + by + " would settle it."
 }
 
 // answer weighs what a second source says: whether its code is written, and

@@ -56,20 +56,25 @@ func TestGrouping(t *testing.T) {
 // names of the findings and those of the rules that changed something.
 func repair(t *testing.T, file, trusted string) (ready []string, findings, rules map[string]int) {
 	t.Helper()
+	codes := new(Codes)
+	if trusted != "" {
+		other := filepath.Join(t.TempDir(), "counted.csv")
+		require.NoError(t, os.WriteFile(other, []byte(trusted), 0o666))
+		s, err := reference.Load(other, sheet.Options{})
+		require.NoError(t, err)
+		codes.Source = reference.Sheets{s}
+	}
+	return repairWith(t, file, codes)
+}
+
+func repairWith(t *testing.T, file string, codes *Codes) (ready []string, findings, rules map[string]int) {
+	t.Helper()
 	dir := t.TempDir()
 	path := filepath.Join(dir, "list.csv")
 	require.NoError(t, os.WriteFile(path, []byte(file), 0o666))
 	table, err := sheet.Open(path, sheet.Options{})
 	require.NoError(t, err)
 	defer table.Close()
-	codes := new(Codes)
-	if trusted != "" {
-		other := filepath.Join(dir, "counted.csv")
-		require.NoError(t, os.WriteFile(other, []byte(trusted), 0o666))
-		s, err := reference.Load(other, sheet.Options{})
-		require.NoError(t, err)
-		codes.Source = reference.Sheets{s}
-	}
 	course := line.Course{Grouping: Grouping(&table.Columns), Prepare: Rejoin(table), Steps: []line.Step{Shape(table), Text(table), SKUs(table, codes)},
 		Lists: []line.List{{Name: "lost.csv"}}}
 	for _, col := range table.Columns.All(catalogue.Barcode) {
@@ -197,5 +202,51 @@ func TestTwoBarcodeColumns(t *testing.T) {
 		"D,9521234000037,41101000544,x\nE,9521234000044,41101000711,x\nF,9.52123E+12,,x\n", "")
 	require.Len(t, ready, 5)
 	assert.Equal(t, "A,9521234000013,041101000032,x", ready[0])
-	assert.Equal(t, map[string]int{"barcode.missing": 1, "barcode.rounded": 1}, findings)
+	assert.Equal(t, map[string]int{"barcode.rounded": 1}, findings, "B has a code in the other column")
+}
+
+// TestSeveralCodes: second barcodes and second SKUs are held against all others;
+// the same code in another length or form is the same; rows of one product may
+// share a code only if they are one thing.
+func TestSeveralCodes(t *testing.T) {
+	for _, test := range []struct {
+		name, file string
+		findings   map[string]int
+	}{
+		{"another product's second barcode", "SKU,EAN,EAN 2,Title\nA,9521234000013,9521234000020,x\nB,9521234000020,,y\n", map[string]int{"barcode.duplicate": 2}},
+		{"its own second barcode", "SKU,EAN,EAN 2,Title\nA,9521234000013,9521234000013,x\n", map[string]int{}},
+		{"as UPC-A and as EAN-13", "SKU,EAN,Title\nA,036000291452,x\nB,0036000291452,y\n", map[string]int{"barcode.duplicate": 2}},
+		{"as UPC-E and as UPC-A", "SKU,EAN,Title\nA,04252614,x\nB,042100005264,y\n", map[string]int{"barcode.duplicate": 2}},
+		{"another product's second SKU", "SKU,SKU 2,Title\nA,B,x\nB,,y\n", map[string]int{"sku.duplicate": 2}},
+		{"variants that share a code", "SKU,EAN,Title,Colour,Slug\nA,9521234000013,x,red,s\nA,9521234000013,x,blue,s\n", map[string]int{"barcode.variant": 1}},
+		{"an image row that repeats it", "SKU,EAN,Title,Colour,Slug\nA,9521234000013,x,red,s\n,9521234000013,,,s\n", map[string]int{}},
+		{"a part number in scientific notation", "SKU,MPN,Title\nA,1.20E+05,x\n", map[string]int{"sku.scientific": 1}},
+		{"a part number like a date", "SKU,MPN,Title\nA,MAR-2,x\nB,2-Mar,y\n", map[string]int{"sku.replaced": 1}},
+		{"a supplier whose SKUs are dates", "SKU,Title\n2-Mar,x\n3-Mar,y\n", map[string]int{}},
+	} {
+		_, findings, _ := repair(t, test.file, "")
+		assert.Equal(t, test.findings, findings, test.name)
+	}
+}
+
+// books is a second source that is no sheet.
+type books map[string]string
+
+func (b books) Look(k reference.Key) (a reference.Answer) {
+	if code, err := barcode.Parse(b[k.Source+"/"+k.SKU]); err == nil {
+		a.State, a.Code = reference.Found, code
+	}
+	return a
+}
+func (b books) SKU(barcode.Code, uint64) (string, reference.Answer) { return "", reference.Answer{} }
+func (b books) Knows(uint64) bool                                   { return false }
+func (b books) String() string                                      { return "the books" }
+
+// TestAnySource: whatever has codes by supplier and SKU can be a second source.
+func TestAnySource(t *testing.T) {
+	source := books{"Hollowbrook/A": "9521234000013", "list.csv/B": "9521234000020", "Hollowbrook/C": "9529994000014"}
+	ready, findings, rules := repairWith(t, "SKU,EAN,Title,Supplier\nA,9.52E+12,x,Hollowbrook\nB,9.52E+12,y,\nC,9.521E+12,z,Hollowbrook\nD,9.52E+12,z,Hollowbrook\n", &Codes{Source: source})
+	assert.Equal(t, []string{"A,9521234000013,x,Hollowbrook", "B,9521234000020,y,"}, ready)
+	assert.Equal(t, map[string]int{"trust.outside": 1, "barcode.rounded": 1}, findings)
+	assert.Equal(t, map[string]int{"repair.trusted": 2}, rules)
 }
