@@ -25,14 +25,6 @@ type Codes struct {
 	Lost, Missing int
 }
 
-// source returns the source, or one that knows nothing.
-func (c *Codes) source() reference.Source {
-	if c.Source == nil {
-		return reference.Sheets(nil)
-	}
-	return c.Source
-}
-
 // Barcodes is the step that judges one barcode column: codes that the cell or
 // the column proves are written, lost ones are looked up in the trusted sheets,
 // and everything else is held with what is known of it.

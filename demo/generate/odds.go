@@ -3,6 +3,7 @@ package main
 import (
 	"bytes"
 	"fmt"
+	"strings"
 
 	"zetanum/core/barcode"
 )
@@ -33,12 +34,11 @@ func odds() []odd {
 		code := numbered(1000 + 37*i)
 		list = append(list, odd{sku: fmt.Sprintf("OD-%03d", i+1), code: scientific(code, 15), title: name, price: "4.20", codeWas: code})
 	}
-	zeros := numbered(0)
-	for n := 1; ; n++ { // two zeros at its end, by nature
-		if zeros = numbered(2000 + 10*n); zeros[11:] == "00" && zeros[10] != '0' {
-			break
-		}
+	n := 2010
+	for !strings.HasSuffix(numbered(n), "00") || strings.HasSuffix(numbered(n), "000") {
+		n += 10
 	}
+	zeros := numbered(n) // two at its end, by nature
 	outer, err := barcode.Complete("1952140400300")
 	if err != nil {
 		panic(err)

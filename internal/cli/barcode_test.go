@@ -165,6 +165,7 @@ func TestScanList(t *testing.T) {
 	scanned := filepath.Join(dir, "scanned.xlsx")
 	require.NoError(t, book.SaveAs(scanned))
 	c = zetanum(t, dir, "repair", "list.csv", "-trust", scanned)
+	assert.Contains(t, c.stdout, "1 code is damaged there too")
 	ready, err := os.ReadFile(filepath.Join(dir, "list.repaired", "ready.csv"))
 	require.NoError(t, err)
 	assert.Equal(t, "SKU,EAN,Title\n007,9521234000037,Smoker\nA2,9521234000020,Veil\nA3,,Hat\n", string(ready))
