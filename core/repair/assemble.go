@@ -85,16 +85,6 @@ const (
 	ScanName    = "scan-list.xlsx"
 )
 
-// Listed returns how many lines the list of that name has.
-func (r *Result) Listed(name string) int {
-	for i, l := range r.Lists {
-		if l.Name == name && i < len(r.Report.Listed) {
-			return r.Report.Listed[i]
-		}
-	}
-	return 0
-}
-
 func lists(columns *catalogue.Columns) []line.List {
 	var known []string
 	for _, f := range steps.ListFields {

@@ -40,16 +40,16 @@ func (m *ColumnModel) Seen() (lines []string, lost bool) {
 		lost = lost || flat > 0
 	}
 	forms := &m.Model.Forms
-	for class, n := range m.Model.Classes {
-		if c := barcode.Class(class); c != barcode.Ordinary {
-			add(n, "whose first digits say: %s", c)
-		}
-	}
 	add(forms[rescue.TwoCodes], "with more than one code")
 	add(forms[rescue.OddTail], "with digits behind a decimal mark")
 	add(forms[rescue.TooLong], "with more digits than a number can hold")
 	add(forms[rescue.Replaced], "replaced by an error value, a date or a yes or no")
 	add(forms[rescue.Nothing], "that are no barcode at all")
 	add(forms[rescue.Empty], "empty")
+	for class, n := range m.Model.Classes {
+		if c := barcode.Class(class); c != barcode.Ordinary {
+			add(n, "whose first digits say: %s", c)
+		}
+	}
 	return append(lines, failing...), lost
 }

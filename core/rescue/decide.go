@@ -390,7 +390,8 @@ func stripped(e *Evidence, r Reading) (Verdict, bool) {
 			return Verdict{}, false
 		}
 		v := propose(open(catalogue.BarcodeOtherKind, facts), catalogue.RuleLeadingZero, code)
-		v.Facts.Other = "the ISBN-10 " + code.String()
+		isbn13, _ := code.GTIN()
+		v.Facts.Other = "the ISBN-10 " + code.String() + " (as ISBN-13 " + isbn13.String() + ")"
 		return v, true
 	}
 	return Verdict{}, false

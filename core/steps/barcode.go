@@ -374,7 +374,7 @@ func (b *barcodes) decides(row *catalogue.Row) string {
 	if b.Source == nil {
 		return "A sheet with the code of " + by + " would settle it."
 	}
-	return "It is not in " + b.Source.String() + "; a sheet with the code of " + by + " would settle it."
+	return strings.ToUpper(by[:1]) + by[1:] + " is not in " + b.Source.String() + "; a sheet with its code would settle it."
 }
 
 // answer weighs what a second source says: whether its code is written, and

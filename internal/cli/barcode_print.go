@@ -149,7 +149,8 @@ func printColumn(p *terminal.Printer, column *reference.Column, judged []jsonCod
 	}
 	for _, r := range rules.sorted() {
 		e := rules.of[r][0]
-		p.Linef("%7s  of these restored: %s  %s", thousands(len(rules.of[r])), ruleTitle(r), p.Faint(fmt.Sprintf("row %d: %s → %s", e.Row, visible(e.Input, 40), e.Code)))
+		p.Linef("%7s  of these restored: %s", thousands(len(rules.of[r])), ruleTitle(r))
+		p.Linef("         %s", p.Faint(fmt.Sprintf("row %d: %s → %s", e.Row, visible(e.Input, 40), e.Code)))
 	}
 	for _, class := range classes.sorted() {
 		p.WrapHanging(fmt.Sprintf("%7s  ", thousands(len(classes.of[class]))), "         ", "by their first digits: "+class)
@@ -163,7 +164,7 @@ func printColumn(p *terminal.Printer, column *reference.Column, judged []jsonCod
 		cells := findings.of[f]
 		p.Linef("%s  %s  %s", p.Open(fmt.Sprintf("%7s", thousands(len(cells)))), code.Entry().Title, p.Faint(f))
 		for _, c := range cells[:min(len(cells), shownCodes)] {
-			p.WrapHanging(fmt.Sprintf("         row %d: ", c.Row), "           ", c.Sentence)
+			p.WrapHanging("         ", "           ", fmt.Sprintf("row %d: %s", c.Row, c.Sentence))
 			printCandidates(p, c, "           ")
 		}
 		if n := len(cells) - shownCodes; n > 0 {

@@ -96,10 +96,8 @@ func newJSONResult(r *repair.Result) *jsonResult {
 	for _, f := range r.Report.Found {
 		j.Found = append(j.Found, jsonFinding{f.Code.String(), f.Code.Entry().Severity.String(), proof.Heading(r, f.Col), f.Cells, f.Holds, f.Unlocks, f.Examples})
 	}
-	for _, f := range r.Report.Found {
-		if ask := f.Code.Entry().Ask; f.Proposed > 0 && ask != "" {
-			j.Asked = append(j.Asked, jsonQuestion{f.Code.String(), proof.Heading(r, f.Col), ask, f.Proposed, f.Unlocks, f.Examples})
-		}
+	for _, q := range r.Questions() {
+		j.Asked = append(j.Asked, jsonQuestion{q.Code.String(), proof.Heading(r, q.Col), q.Ask, q.Proposed, q.Unlocks, q.Likely()})
 	}
 	j.Lost, j.Missing, j.Own, j.Rulebook = r.Listed(repair.LostName), r.Listed(repair.MissingName), r.Own, r.Rulebook
 	return j

@@ -183,23 +183,23 @@ func (s summary) open() {
 		e := f.Examples[0]
 		s.WrapHanging("       ", "       ", fmt.Sprintf("row %d: %s", e.Row, e.Text))
 		s.WrapHanging("       → ", "         ", entry.Do)
-		if f.Proposed > 0 && entry.Ask != "" {
-			s.ask(&f)
+		for _, q := range s.r.Questions() {
+			if q.Code == f.Code && q.Col == f.Col {
+				s.ask(&q)
+			}
 		}
 	}
 }
 
 // ask puts what is likely as one question for the whole column.
-func (s summary) ask(f *line.FindingCount) {
+func (s summary) ask(q *repair.Question) {
 	var likely []string
-	for _, e := range f.Examples {
-		if e.After != "" {
-			likely = append(likely, fmt.Sprintf("%s → %s", visible(e.Cell, 40), e.After))
-		}
+	for _, e := range q.Likely() {
+		likely = append(likely, fmt.Sprintf("%s → %s", visible(e.Cell, 40), e.After))
 	}
 	s.WrapHanging("       ? ", "         ", fmt.Sprintf("%s Then %s known (%s) and %s free.",
-		s.Bold(f.Code.Entry().Ask), codesAre(f.Proposed), strings.Join(likely, ", "), rowsAre(f.Unlocks)))
-	s.Linef("         If yes: add -yes %s", f.Code)
+		q.Ask, codesAre(q.Proposed), strings.Join(likely, ", "), rowsAre(q.Unlocks)))
+	s.Linef("         If yes: add -yes %s", q.Code)
 }
 
 func codesAre(n int) string {

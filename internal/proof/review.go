@@ -216,6 +216,18 @@ func writeSummary(book *excelize.File, s styles, r *repair.Result) error {
 		}
 		w.addWrapped(s.text, 4, Heading(r, c.Col), c.Rule.Entry().Title, c.Ground.String(), number(c.Cells), example)
 	}
+	if questions := r.Questions(); len(questions) > 0 {
+		w.row++
+		w.add(s.head, "Column", "To decide: one answer for the column", "", "Codes", "If yes")
+		for _, q := range questions {
+			var likely []string
+			for _, e := range q.Likely() {
+				likely = append(likely, e.Cell+" → "+e.After)
+			}
+			w.addWrapped(s.text, 4, Heading(r, q.Col), q.Ask, "", number(q.Proposed),
+				"rows set free: "+number(q.Unlocks)+" ("+strings.Join(likely, ", ")+"); run again with -yes "+q.Code.String())
+		}
+	}
 	w.row++
 	w.add(s.head, "Column", "Open or noticed", "Severity", "Cells", "Example")
 	for _, f := range r.Report.Found {
