@@ -314,7 +314,7 @@ func Pad(n uint64, length int) string { return string(AppendPadded(nil, n, lengt
 
 // AppendPadded appends n with at least length digits to b.
 func AppendPadded(b []byte, n uint64, length int) []byte {
-	for i := length - 1; i > 0 && n < pow10[i]; i-- {
+	for i := length - 1; i > 0 && (i > MaxDigits || n < pow10[i]); i-- {
 		b = append(b, '0')
 	}
 	return strconv.AppendUint(b, n, 10)

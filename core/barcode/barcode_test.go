@@ -44,6 +44,15 @@ func TestParse(t *testing.T) {
 	}
 }
 
+func TestPad(t *testing.T) {
+	for want, in := range map[string]struct {
+		n      uint64
+		length int
+	}{"0": {0, 0}, "7": {7, 1}, "007": {7, 3}, "12": {12, 1}, "0000000000000000000000007": {7, 25}, "9999999999999999999": {9999999999999999999, 19}} {
+		assert.Equal(t, want, Pad(in.n, in.length))
+	}
+}
+
 func TestSameNumberInAnyLength(t *testing.T) {
 	upc, err := Parse("036000291452")
 	require.NoError(t, err)

@@ -208,6 +208,9 @@ func (r *runner) only() ([]int, error) {
 func (r *runner) settings() Settings {
 	s := Settings{Sheet: r.opt.Sheet, Only: r.opt.Only, Sample: r.opt.Sample, Rulebook: filepath.Base(r.opt.Rulebook), Yes: r.opt.Yes, Barcode: r.opt.Rules}
 	s.Barcode.Trusted = nil
+	if r.result.Own != "" {
+		s.Earlier = filepath.Base(r.result.Own)
+	}
 	if r.opt.Rulebook == "" {
 		s.Rulebook = ""
 	}

@@ -85,7 +85,9 @@ type Settings struct {
 	Only     []string          `json:"only,omitempty"`
 	Sample   int               `json:"sample,omitempty"`
 	Rulebook string            `json:"rulebook,omitempty"`
-	Yes      []catalogue.Code  `json:"yes,omitempty"`
+	// Earlier is the output folder of which the source was taken for a copy.
+	Earlier string           `json:"earlier,omitempty"`
+	Yes     []catalogue.Code `json:"yes,omitempty"`
 
 	Barcode rescue.Rules `json:"barcode,omitzero"`
 }

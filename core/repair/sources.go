@@ -30,7 +30,11 @@ func (r *runner) sources(ctx context.Context, temp string) error {
 		}
 		r.trust(s)
 	}
-	if dir := r.own(); dir != "" && !slices.Contains(r.opt.trust(), dir) {
+	dir, err := r.own()
+	if err != nil {
+		r.result.NotRestored = err.Error()
+	}
+	if dir != "" && !slices.Contains(r.opt.trust(), dir) {
 		s, err := r.source(ctx, dir, temp)
 		if err != nil {
 			r.result.NotRestored = err.Error()
@@ -63,41 +67,46 @@ func (r *runner) source(ctx context.Context, path, temp string) (*reference.Shee
 // saved again: that in which it lies itself, or one beside it with the same
 // headings. Only a file that is called ready, and perhaps something more, is
 // taken for such a copy.
-func (r *runner) own() string {
+func (r *runner) own() (string, error) {
 	if r.opt.Input == "-" {
-		return ""
+		return "", nil
 	}
 	dir := filepath.Dir(r.opt.Input)
 	name := filepath.Base(r.opt.Input)
 	ready := line.FileNames[0]
 	if !strings.HasPrefix(strings.ToLower(name), strings.TrimSuffix(ready, filepath.Ext(ready))) {
-		return ""
+		return "", nil
 	}
 	if m, err := folder.ReadManifest(dir); err == nil {
 		sum, err := folder.Sum(r.opt.Input)
 		if err == nil && name == ready && m.Files[name] == sum {
-			return "" // as it was left
+			return "", nil // as it was left
 		}
-		return dir
+		return dir, nil
 	}
-	found := ""
+	found, sum := "", ""
 	beside, _ := filepath.Glob(filepath.Join(dir, "*", folder.ManifestName))
 	for _, manifest := range beside {
 		other := filepath.Dir(manifest)
+		if strings.HasPrefix(other, Target(r.opt.Input)) {
+			continue // made of this very file
+		}
 		t, err := sheet.Open(filepath.Join(other, ready), sheet.Options{})
 		if err != nil {
 			continue
 		}
 		same := slices.Equal(t.Columns.Headings, r.table.Columns.Headings)
 		t.Close()
-		switch {
-		case same && found != "":
-			return "" // which of them it is cannot be seen
-		case same:
-			found = other
+		m, err := folder.ReadManifest(other)
+		if !same || err != nil || found != "" && m.Files[ready] == sum {
+			continue
 		}
+		if found != "" {
+			return "", fmt.Errorf("both %s and %s have its headings; name the right one with -trust", found, other)
+		}
+		found, sum = other, m.Files[ready]
 	}
-	return found
+	return found, nil
 }
 
 // earlier loads the ready rows of an output folder. If they have been edited or

@@ -130,11 +130,23 @@ func TestOurOwnFile(t *testing.T) {
 		dir := start(t)
 		r := restored(t, write(t, dir, "ready (1).csv", spoilt(repaired)), fixed("", ""))
 		assert.Equal(t, filepath.Join(dir, "list.repaired"), r.Own)
+		assert.Equal(t, "list.repaired", r.Settings.Earlier, "recorded")
 	})
 	t.Run("the file itself", func(t *testing.T) {
 		dir := start(t)
 		r := restored(t, write(t, dir, "list.repaired/ready.csv", spoilt(repaired)), fixed("", ""))
 		assert.Contains(t, r.Trusted[0].Name, "as it was")
+	})
+	t.Run("a copy beside two folders", func(t *testing.T) {
+		dir := start(t)
+		require.NoError(t, os.CopyFS(filepath.Join(dir, "kept"), os.DirFS(filepath.Join(dir, "list.repaired"))))
+		restored(t, write(t, dir, "ready-2.csv", spoilt(repaired)), fixed("", ""))
+		other := write(t, dir, "other.csv", goodList+"A9,9521234000044,Hat\n")
+		run(t, fixed(other, Target(other)))
+		path := write(t, dir, "ready-3.csv", spoilt(repaired))
+		r := run(t, fixed(path, Target(path)))
+		assert.Contains(t, r.NotRestored, "name the right one with -trust")
+		assert.Zero(t, r.Counts().Ready)
 	})
 	t.Run("named with -trust", func(t *testing.T) {
 		dir := start(t)

@@ -288,7 +288,11 @@ func (j *judge) alone(code string) jsonCode {
 	r := rescue.Read(code, false)
 	var column rescue.Model
 	column.Add(r)
-	return j.judge(code, r, column.Weigh(j.rules))
+	c := j.judge(code, r, column.Weigh(j.rules))
+	for _, other := range barcode.AllKinds(strings.TrimSpace(code)) {
+		c.MayBe = append(c.MayBe, other.Kind().String())
+	}
+	return c
 }
 
 func (j *judge) judge(cell string, r rescue.Reading, e *rescue.Evidence) jsonCode {
@@ -311,7 +315,7 @@ func (j *judge) judge(cell string, r rescue.Reading, e *rescue.Evidence) jsonCod
 	} else if right, err := barcode.FromNumber(r.N-r.N%10+uint64(barcode.CheckDigit(r.N/10)), r.Length); err == nil && r.Missing == 0 {
 		c.Kind = right.Kind().String() // that it would be if its check digit fitted
 	}
-	c.Valid = v.Whole() || v.Finding.Entry().Severity < catalogue.Error
+	c.Valid = v.Whole() || v.Code.IsValid() && v.Finding.Entry().Severity < catalogue.Error
 	if v.Finding == catalogue.BarcodeReplaced {
 		v.Facts.Other = rescue.Replacement(cell)
 	}
@@ -322,9 +326,6 @@ func (j *judge) judge(cell string, r rescue.Reading, e *rescue.Evidence) jsonCod
 		if v.Facts.Right != 0 {
 			c.CheckDigit = string(rune(v.Facts.Right))
 		}
-	}
-	for _, other := range barcode.AllKinds(strings.TrimSpace(cell)) {
-		c.MayBe = append(c.MayBe, other.Kind().String())
 	}
 	if c.Candidates > 0 && c.High > c.Low {
 		j.candidates(&c, v.Facts.Length)
@@ -343,7 +344,9 @@ func (j *judge) bySKU(c *jsonCode, r rescue.Reading, e *rescue.Evidence) {
 
 // candidates adds what a damaged code may have been.
 func (j *judge) candidates(c *jsonCode, length int) {
-	if j.list && c.Candidates <= listed {
+	if j.list && c.Candidates > listed {
+		c.Unlisted = true
+	} else if j.list {
 		rescue.Candidates(c.Low, c.High, length, func(code barcode.Code) bool {
 			c.List = append(c.List, code.String())
 			return true

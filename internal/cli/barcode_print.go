@@ -31,6 +31,7 @@ type jsonCode struct {
 	High         uint64    `json:"high,omitempty"`
 	Candidates   uint64    `json:"candidates,omitempty"`
 	List         []string  `json:"list,omitempty"`
+	Unlisted     bool      `json:"too_many_to_list,omitempty"`
 	TrustedCount *int      `json:"candidates_trusted,omitempty"`
 	Trusted      []jsonHit `json:"trusted,omitempty"`
 	BySKU        string    `json:"by_sku,omitempty"`
@@ -87,6 +88,9 @@ func in14(c *jsonCode) string {
 }
 
 func printCandidates(p *terminal.Printer, c *jsonCode, indent string) {
+	if c.Unlisted {
+		p.Line(indent, "they are too many to list: more than ", thousands(listed))
+	}
 	if len(c.List) > 0 {
 		p.Line(indent, "it may have been:")
 		for _, code := range c.List {

@@ -36,6 +36,8 @@ func TestBarcodeCommand(t *testing.T) {
 		{"1111111111116", 1, "made up to fill the field", ""},
 		{"-list 9.52123400001E+12", 1, "it may have been:|9521234000006|9521234000013", ""},
 		{"-list 1.0000000000E+13", 1, "9999999999994|10000000000007", ""},
+		{"-list 9.52E+12", 1, "too many to list: more than 10,000", ""},
+		{"0 999999999999999999999 00000", 1, "made up to fill the field|999999999999999999999|more digits than a number can hold", ""},
 		{"-trust counted.csv 9.52123E+12", 1, "the trusted sheets have 2|9521234000051  SKU A3, counted.csv, row 2", ""},
 		{"-complete 952123400001 03600029145 030640615", 0, "9521234000013\n036000291452\n0306406152\n", ""},
 		{"-complete 952123400001 12", 2, "9521234000013\n", "\"12\" cannot be completed"},
