@@ -119,6 +119,14 @@ var findings = [numCodes]Entry{
 		Do:       "Read the code off the packaging, ask the supplier, or name a sheet that has it with -trust.",
 		Example:  "#N/A",
 	},
+	BarcodeAmongWords: {
+		Name: "barcode.among-words", Severity: Error,
+		Title:    "a barcode among words",
+		Sentence: "{cell} has a whole barcode in it, {other}, but the words beside it may mean that it is another thing's: a carton's, an old one.",
+		Do:       "Leave only the barcode in the cell, if it is that of this product.",
+		Ask:      "Do the words around these codes change nothing?",
+		Example:  "9521234000013 (inner)",
+	},
 	BarcodePlaceholder: {
 		Name: "barcode.placeholder", Severity: Error,
 		Title:    "made up to fill the field",

@@ -27,6 +27,7 @@ const (
 	BarcodeTail
 	BarcodeOtherKind
 	BarcodeReplaced
+	BarcodeAmongWords
 	BarcodePlaceholder
 	BarcodeByChance
 	BarcodeKind
@@ -134,6 +135,7 @@ const (
 	RuleZeroFilled
 	RuleLeadingZero
 	RuleRepeated
+	RuleAmongWords
 	RuleOnlyOne
 	RuleAddCheckDigit
 	RuleTrusted
@@ -203,6 +205,7 @@ var rules = [numRules]RuleEntry{
 	RuleZeroFilled:    {"repair.last-zero", Repair, "the zero at the end that scientific notation drops put back"},
 	RuleLeadingZero:   {"repair.leading-zero", Repair, "leading zeros put back"},
 	RuleRepeated:      {"repair.repeated", Repair, "a barcode that stood twice in its cell written once"},
+	RuleAmongWords:    {"repair.among-words", Repair, "words around a barcode taken off"},
 	RuleOnlyOne:       {"repair.only-one", Repair, "the only code that fits put in"},
 	RuleAddCheckDigit: {"repair.check-digit-added", Repair, "the check digit that was left off appended"},
 	RuleTrusted:       {"repair.trusted", Repair, "taken from a trusted sheet by SKU"},

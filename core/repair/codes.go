@@ -44,6 +44,7 @@ func (m *ColumnModel) Seen() (lines []string, lost bool) {
 	add(forms[rescue.OddTail], "with digits behind a decimal mark")
 	add(forms[rescue.TooLong], "with more digits than a number can hold")
 	add(forms[rescue.Replaced], "replaced by an error value, a date or a yes or no")
+	add(forms[rescue.Among], "with a barcode among words")
 	add(forms[rescue.Nothing], "that are no barcode at all")
 	add(forms[rescue.Empty], "empty")
 	for class, n := range m.Model.Classes {

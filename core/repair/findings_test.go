@@ -41,6 +41,7 @@ func TestEveryFinding(t *testing.T) {
 		"barcode.tail":           row("A", "9521234000013.5"),
 		"barcode.other-kind":     row("A", "1234567"),
 		"barcode.replaced":       row("A", "#REF!"),
+		"barcode.among-words":    row("A", "9521234000013 (inner)"),
 		"barcode.placeholder":    row("A", "1234567890128"),
 		"barcode.by-chance":      head + articleNumbers(),
 		"barcode.kind":           row("A", "0306406152X")[:len(head)] + "A,080442957X,Book\n",
@@ -119,7 +120,7 @@ func TestEveryFinding(t *testing.T) {
 		assert.True(t, seen[c], "nothing raises %s", c)
 	}
 	ordered := map[catalogue.Rule]bool{ // see TestOrders and TestOurOwnFile
-		catalogue.RuleOnlyOne: true, catalogue.RuleAddCheckDigit: true, catalogue.RuleSecond: true,
+		catalogue.RuleOnlyOne: true, catalogue.RuleAmongWords: true, catalogue.RuleAddCheckDigit: true, catalogue.RuleSecond: true,
 		catalogue.RuleWriteAs: true, catalogue.RuleEarlier: true, catalogue.RuleFill: true,
 	}
 	for _, r := range catalogue.Rules() {

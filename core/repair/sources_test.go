@@ -72,6 +72,7 @@ func TestOrders(t *testing.T) {
 			"0002,", "00023,", "0033,", "00337,").Replace(eleven), "repair.check-digit-added ordered"},
 		{"check digits added after a yes", rescue.Rules{}, []catalogue.Code{catalogue.BarcodeNoCheckDigit}, eleven, "", "repair.check-digit-added decided"},
 		{"the only code that fits", rescue.Rules{}, []catalogue.Code{catalogue.BarcodeOnlyOne}, "A,9.52123400005E+12,,x\n", "A,9521234000051,,x\n", "repair.only-one decided"},
+		{"words around", rescue.Rules{}, []catalogue.Code{catalogue.BarcodeAmongWords}, "A,9521234000013 (inner),,x\nB,9521234000012 (inner),,x\n", "A,9521234000013,,x\n", "repair.among-words decided"},
 		{"a leading zero", rescue.Rules{}, []catalogue.Code{catalogue.BarcodeLeadingZero}, "A,40123400073,,x\n", "A,040123400073,,x\n", "repair.leading-zero decided"},
 		{"zeros at the end, and a rounded one that no yes can help", rescue.Rules{}, []catalogue.Code{catalogue.BarcodeZeroFilled},
 			"A,9.521234000013E+12,,x\nB,9.521234000037E+12,,x\nC,9.521234000044E+12,,x\nD,9.521234000051E+12,,x\nE,9.5212340037E+12,,x\nF,9.5212340003E+12,,x\nG,9.521234000068E+12,,x\nH,9.521234000075E+12,,x\nI,9.521234000082E+12,,x\nJ,9.521234000099E+12,,x\nK,9.521234000105E+12,,x\nL,9.521234000112E+12,,x\n",

@@ -67,7 +67,8 @@ var cases = []Case{
 	{Cell: "nothing, an error value, a date, a yes or no, words", Says: "lost: nothing of a code is left", judge: gone},
 	{Cell: "two different codes", Says: "open: which of them is meant the cell does not say", judge: several},
 	{Cell: "digits other than zeros behind a decimal mark", Says: "lost: not the number that was entered", judge: oddTail},
-	{Cell: "an X at the end, the check of ISBN-10 or ISSN fits", Says: "certain: an ISBN-10 or an ISSN", Bound: "no other code ends in X", judge: endsX},
+	{Cell: "one code of 12 digits and more, and words", Says: "likely: the code", judge: amongWords},
+	{Cell: "an X at the end, or the hyphens of an ISBN-10, and the check of ISBN-10 or ISSN fits", Says: "certain: an ISBN-10 or an ISSN", Bound: "no other code ends in X or is printed so", judge: endsX},
 	{Cell: "nnnn-nnnn, the check of ISSN fits and that of EAN-8 does not", Says: "certain: an ISSN", Bound: "nothing but the hyphen's place is written", judge: serial},
 	{Cell: "more than 15 digits", Says: "an SSCC if 18 digits and the check digit fit, else lost: programs that store numbers keep 15", judge: tooLong},
 	{Cell: "all digits equal or counting up or down", Says: "open: a placeholder", judge: placeholder},
@@ -114,7 +115,16 @@ func oddTail(_ *Evidence, r Reading) (Verdict, bool) {
 	return open(catalogue.BarcodeTail, catalogue.Facts{}), r.Form == OddTail
 }
 
+func amongWords(_ *Evidence, r Reading) (Verdict, bool) {
+	code, err := barcode.FromNumber(r.N, r.Length)
+	return propose(open(catalogue.BarcodeAmongWords, catalogue.Facts{}), catalogue.RuleAmongWords, code), r.Form == Among && err == nil
+}
+
 func endsX(_ *Evidence, r Reading) (Verdict, bool) {
+	if r.Book && passesMod11(r.N) && !r.X {
+		code, err := barcode.ParseAs(barcode.ISBN10, barcode.Pad(r.N, 10))
+		return known(catalogue.Certain, formRules[r.Form], code), err == nil
+	}
 	if !r.X {
 		return Verdict{}, false
 	}

@@ -35,6 +35,8 @@ func Fits(cell string, r Reading, v *Verdict, code barcode.Code) bool {
 			}
 		}
 		return false
+	case r.Form == Among:
+		return r.N == code.Key()
 	case r.Form == OddTail || r.Form == TooLong:
 		return false
 	case v.Facts.High > 0 && v.Facts.Low <= code.Number() && code.Number() <= v.Facts.High:

@@ -25,6 +25,7 @@ const (
 	OddTail         // with digits other than zeros behind a decimal mark
 	TooLong         // more digits than a number has here
 	Replaced        // something a spreadsheet program put in its place
+	Among           // one whole code among words
 	Nothing         // no code at all
 )
 
@@ -38,6 +39,7 @@ type Reading struct {
 	Fixed   bool   // scientific with a zero at the end: the program printed a fixed number of decimals
 	X       bool   // an X stands at the end, as in some ISBN-10s and ISSNs
 	Halves  bool   // four digits, a hyphen and four characters, as an ISSN is printed
+	Book    bool   // ten characters with three hyphens, the last before a single one, as an ISBN-10 is printed
 }
 
 // Read reads a cell; numeric says that a workbook stores a number in it.
@@ -75,7 +77,7 @@ func readSlowly(cell string) Reading {
 	case Replacement(cell) != "":
 		return Reading{Form: Replaced}
 	case !ok:
-		return Reading{Form: Nothing}
+		return among(cell)
 	case s == "":
 		return Reading{}
 	}
@@ -90,7 +92,27 @@ func readSlowly(cell string) Reading {
 	if r, ok := tailOrGroups(s); ok {
 		return r
 	}
-	return pieces(s, s == cell)
+	r := pieces(s, s == cell)
+	if r.Form == Nothing {
+		return among(cell)
+	}
+	return r
+}
+
+// run is digits that may be a code of more than eight.
+var run = regexp.MustCompile(`[0-9]{12,}`)
+
+// among looks for a whole code among words: the only run of so many digits.
+func among(cell string) Reading {
+	runs := run.FindAllString(cell, 2)
+	if len(runs) != 1 {
+		return Reading{Form: Nothing}
+	}
+	c, err := barcode.Parse(runs[0])
+	if err != nil {
+		return Reading{Form: Nothing}
+	}
+	return Reading{Form: Among, N: c.Number(), Length: c.Len()}
 }
 
 // ascii returns the cell with decimal digits of all scripts as ASCII digits,
@@ -233,6 +255,7 @@ func ungroup(s string, mark byte) (string, bool) {
 // are brought together. bare says that nothing was taken off before.
 func pieces(s string, bare bool) Reading {
 	parts := split(s)
+	hyphens := strings.Count(s, "-") == 3 && len(parts) == 4
 	x := false
 	if n := len(parts); n > 0 {
 		last := parts[n-1]
@@ -265,7 +288,9 @@ func pieces(s string, bare bool) Reading {
 	case len(parts) == 0:
 		return Reading{Form: Nothing}
 	case x:
-		return endsInX(strings.Join(parts, ""), bare && len(parts) == 1, isHalves(parts, 3))
+		r := endsInX(strings.Join(parts, ""), bare && len(parts) == 1, isHalves(parts, 3))
+		r.Book = hyphens && r.Length == 10
+		return r
 	case len(parts) > 1 && codes == len(parts) && same:
 		return Reading{Form: Repeated, N: first.Number(), Length: first.Len()}
 	case len(parts) > 1 && (long > 1 || codes > 0):
@@ -277,6 +302,7 @@ func pieces(s string, bare bool) Reading {
 	}
 	r := digits(strings.Join(parts, ""), Dressed, false)
 	r.Halves = strings.Contains(s, "-") && isHalves(parts, 4)
+	r.Book = hyphens && r.Length == 10 && len(parts[3]) == 1
 	return r
 }
 
@@ -291,8 +317,16 @@ func code(digits string) (barcode.Code, bool) {
 	return c, err == nil
 }
 
+// split takes a text with marks apart, and takes labels off.
 func split(s string) []string {
-	return strings.FieldsFunc(s, func(r rune) bool { return strings.ContainsRune(" -/;,|+", r) })
+	parts := strings.FieldsFunc(s, func(r rune) bool { return strings.ContainsRune(" -/;,|+", r) })
+	whole := parts[:0]
+	for _, p := range parts {
+		if p = p[len(label.FindString(p)):]; p != "" {
+			whole = append(whole, p)
+		}
+	}
+	return whole
 }
 
 func isHalves(parts []string, second int) bool {
@@ -386,7 +420,11 @@ func (r Reading) significant() int {
 // Keys gives the numbers ([barcode.Code.Key]) of all codes that some column may
 // let the reading come out as; with likely also of those that are only likely.
 func (r Reading) Keys(likely bool, add func(uint64)) {
-	if r.Form == Empty || r.Form >= TwoCodes {
+	switch {
+	case r.Form == Among && likely:
+		add(r.N)
+		return
+	case r.Form == Empty || r.Form >= TwoCodes:
 		return
 	}
 	if r.X {
