@@ -70,7 +70,7 @@ func TestRead(t *testing.T) {
 		"0378-5955":                              {Form: Dressed, N: 3785955, Length: 8, Halves: true},
 		"2434-561X":                              {Form: Dressed, N: 2434561, Length: 8, X: true, Halves: true},
 		"030640615x":                             {Form: Plain, N: 30640615, Length: 10, X: true},
-		"ISBN 0-306-40615-X":                     {Form: Dressed, N: 30640615, Length: 10, X: true},
+		"ISBN 0-306-40615-X":                     {Form: Dressed, N: 30640615, Length: 10, X: true, Book: true},
 		"EAN13 9521234000013 / UPC 036000291452": {Form: TwoCodes},
 		"EAN: 9521234000013 GTIN:09521234000013": whole(Repeated),
 		"0-306-40615-2":                          {Form: Dressed, N: 306406152, Length: 10, Book: true},
