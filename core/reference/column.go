@@ -161,18 +161,19 @@ type Hit struct {
 // both included, at most so many, and how many there are.
 func (s Sheets) Between(low, high uint64, most int) (hits []Hit, all int) {
 	for _, sheet := range s {
-		from, _ := slices.BinarySearchFunc(sheet.codes, low, func(h Hit, n uint64) int {
-			if h.Code.Key() < n {
+		from, _ := slices.BinarySearchFunc(sheet.codes, low, func(at int32, n uint64) int {
+			if sheet.rows[at].code.Key() < n {
 				return -1
 			}
 			return 1
 		})
-		for _, h := range sheet.codes[from:] {
-			if h.Code.Key() > high {
+		for _, at := range sheet.codes[from:] {
+			row := &sheet.rows[at]
+			if row.code.Key() > high {
 				break
 			}
 			if all++; len(hits) < most {
-				hits = append(hits, h)
+				hits = append(hits, Hit{row.code, row.sku, sheet.Name, int(row.row)})
 			}
 		}
 	}

@@ -15,27 +15,49 @@ import (
 	"zetanum/core/sheet"
 )
 
-// A Sheet is one trusted sheet in memory.
+// A Sheet is one trusted sheet in memory: about 200 bytes a row.
 type Sheet struct {
 	Name    string
 	Earlier bool // an output of an earlier run
 	Rows    int
 	Whole   int // rows with a key and a whole code
 	Damaged int // rows with a key and a damaged code
-	bySKU   map[string]entry
-	byWords map[uint64]entry
-	byCode  map[uint64]entry // by [barcode.Code.Key]
-	codes   []Hit            // in the order of their numbers
+	rows    []known
+	codes   []int32 // the rows with whole codes, in the order of their numbers
+	bySKU   map[string]place
+	byWords map[uint64]place
+	byCode  map[uint64]place // by [barcode.Code.Key]
 }
 
-type entry struct {
-	code  barcode.Code
-	cell  string
-	sku   string
-	row   int
-	other int // another row with the same key and another code
+// known is what is kept of a row.
+type known struct {
+	code barcode.Code
+	cell string // if the code is not whole
+	sku  string
+	row  int32
+}
 
-	shared int // a row with the same code and another key
+// A place is where a key was found. The zero place is none.
+type place struct {
+	at     int32 // in the rows, from 1
+	other  int32 // the number of another row with the same key and another code
+	shared int32 // the number of a row with the same code and another key
+}
+
+// entry is a row as a key finds it.
+type entry struct {
+	known
+	place
+}
+
+func (s *Sheet) entry(p place) entry { return entry{s.rows[p.at-1], p} }
+
+// says returns what stands in the row.
+func (e *entry) says() string {
+	if e.cell == "" {
+		return e.code.String()
+	}
+	return e.cell
 }
 
 // Load reads a trusted sheet. It needs a column of barcodes, and one of SKUs or
@@ -60,13 +82,13 @@ func Load(path string, opt sheet.Options) (*Sheet, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Sheet{Name: c.Name, Rows: len(c.Cells) + c.Empty, bySKU: make(map[string]entry), byWords: make(map[uint64]entry), byCode: make(map[uint64]entry)}
-	c.Evidence = c.Model.Weigh(rescue.Rules{})
+	s := &Sheet{Name: c.Name, Rows: len(c.Cells) + c.Empty, bySKU: make(map[string]place), byWords: make(map[uint64]place), byCode: make(map[uint64]place)}
+	evidence := c.Model.Weigh(rescue.Rules{})
 	for i := range c.Cells {
-		s.add(&c.Cells[i], c.Evidence)
+		s.add(&c.Cells[i], evidence)
 	}
-	slices.SortFunc(s.codes, func(a, b Hit) int {
-		return cmp.Or(cmp.Compare(a.Code.Key(), b.Code.Key()), cmp.Compare(a.Row, b.Row))
+	slices.SortFunc(s.codes, func(a, b int32) int {
+		return cmp.Or(cmp.Compare(s.rows[a].code.Key(), s.rows[b].code.Key()), cmp.Compare(a, b))
 	})
 	s.findShared()
 	return s, nil
@@ -76,36 +98,41 @@ func (s *Sheet) add(c *Cell, evidence *rescue.Evidence) {
 	if c.SKU == "" && c.words == 0 {
 		return
 	}
-	e := entry{cell: c.Cell, sku: c.SKU, row: c.Row}
+	k := known{sku: c.SKU, row: int32(c.Row)}
 	if v := evidence.Decide(c.Read()); v.Intact() {
-		e.code = v.Code
+		k.code = v.Code
 		s.Whole++
-		s.codes = append(s.codes, Hit{v.Code, c.SKU, s.Name, c.Row})
+		s.codes = append(s.codes, int32(len(s.rows)))
 	} else {
+		k.cell = c.Cell
 		s.Damaged++
 	}
+	s.rows = append(s.rows, k)
+	at := place{at: int32(len(s.rows))}
 	if c.SKU != "" {
-		s.bySKU[c.SKU] = e.beside(s.bySKU[c.SKU], false)
+		s.bySKU[c.SKU] = s.beside(s.bySKU[c.SKU], at, false)
 	}
 	if c.words != 0 {
-		s.byWords[c.words] = e.beside(s.byWords[c.words], true)
+		s.byWords[c.words] = s.beside(s.byWords[c.words], at, true)
 	}
 }
 
 // beside returns what is kept of a key that an earlier row has, too. Rows that
 // only their words connect are two products even if they have one code.
-func (e entry) beside(first entry, twice bool) entry {
+func (s *Sheet) beside(first, next place, twice bool) place {
+	if first.at == 0 {
+		return next
+	}
+	one, two := &s.rows[first.at-1], &s.rows[next.at-1]
 	switch {
-	case first.row == 0:
-		return e
 	case twice:
-		first.other = e.row
-	case first.code.IsValid() && e.code.IsValid() && first.code.Key() == e.code.Key():
-	case !e.code.IsValid(): // what is damaged contradicts nothing
-	case !first.code.IsValid():
-		return e
+		first.other = two.row
+	case one.code.IsValid() && two.code.IsValid() && one.code.Key() == two.code.Key():
+	case !two.code.IsValid(): // what is damaged contradicts nothing
+	case !one.code.IsValid():
+		return next
 	default:
-		first.other = e.row
+		first.other = two.row
 	}
 	return first
 }
@@ -113,42 +140,43 @@ func (e entry) beside(first entry, twice bool) entry {
 // findShared marks the codes that stand at several keys: one of them at least
 // is wrong, and the sheet does not say which.
 func (s *Sheet) findShared() {
-	share(s.bySKU, func(e entry) { s.byCode[e.code.Key()] = e })
 	if len(s.bySKU) == 0 {
-		share(s.byWords, func(entry) {})
+		share(s, s.byWords, s.byCode)
 		return
 	}
-	for words, e := range s.byWords {
-		if e.code.IsValid() && s.byCode[e.code.Key()].shared > 0 {
-			e.shared = s.byCode[e.code.Key()].shared
-			s.byWords[words] = e
+	share(s, s.bySKU, s.byCode)
+	for words, p := range s.byWords {
+		if code := s.rows[p.at-1].code; code.IsValid() && s.byCode[code.Key()].shared > 0 {
+			p.shared = s.byCode[code.Key()].shared
+			s.byWords[words] = p
 		}
 	}
 }
 
-// share marks the codes of a map that stand at several of its keys, and gives
-// the first row of each code.
-func share[K comparable](entries map[K]entry, first func(entry)) {
-	owner := make(map[uint64]K, len(entries))
-	for key, e := range entries {
-		if !e.code.IsValid() {
+// share marks the codes of a map that stand at several of its keys, and enters
+// each code in byCode.
+func share[K comparable](s *Sheet, places map[K]place, byCode map[uint64]place) {
+	owner := make(map[uint64]K, len(places))
+	for key, p := range places {
+		row := &s.rows[p.at-1]
+		if !row.code.IsValid() {
 			continue
 		}
-		code := e.code.Key()
+		code := row.code.Key()
 		o, taken := owner[code]
 		if !taken {
 			owner[code] = key
 			continue
 		}
-		other := entries[o]
-		e.shared = other.row
+		other := places[o]
+		p.shared = s.rows[other.at-1].row
 		if other.shared == 0 {
-			other.shared = e.row
+			other.shared = row.row
 		}
-		entries[key], entries[o] = e, other
+		places[key], places[o] = p, other
 	}
-	for _, key := range owner {
-		first(entries[key])
+	for code, key := range owner {
+		byCode[code] = places[key]
 	}
 }
 
@@ -198,7 +226,20 @@ func (w *Words) Of(row *catalogue.Row) uint64 {
 			continue
 		}
 		b = append(b, byte(c.field))
-		for _, r := range cell {
+		for i := 0; i < len(cell); i++ {
+			c := cell[i]
+			switch {
+			case c >= 'A' && c <= 'Z':
+				b = append(b, c+'a'-'A')
+				continue
+			case c >= 'a' && c <= 'z', c >= '0' && c <= '9':
+				b = append(b, c)
+				continue
+			case c < utf8.RuneSelf:
+				continue
+			}
+			r, size := utf8.DecodeRuneInString(cell[i:])
+			i += size - 1
 			if unicode.IsLetter(r) || unicode.IsDigit(r) || unicode.Is(unicode.Mn, r) {
 				b = utf8.AppendRune(b, unicode.ToLower(r))
 			}

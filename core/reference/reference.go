@@ -43,7 +43,8 @@ type Source interface {
 	// SKU asks for the SKU of the product with that barcode, or else with those
 	// words: found only if there is one.
 	SKU(code barcode.Code, words uint64) (sku string, where Answer)
-	// Knows reports whether there is a product with those words.
+	// Knows reports whether there is a product with those words; with 0, whether
+	// there are any words.
 	Knows(words uint64) bool
 	// String names the source.
 	String() string
@@ -72,13 +73,13 @@ func (a *Answer) Where() string {
 	case a.State == KeyTwice:
 		return fmt.Sprintf("%s, rows %d and %d", a.sheet.Name, a.entry.row, a.entry.other)
 	case a.State == CodeTwice:
-		return fmt.Sprintf("%s has %s in row %d and for another SKU, too", a.sheet.Name, a.entry.cell, a.entry.row)
+		return fmt.Sprintf("%s has %s in row %d and for another SKU, too", a.sheet.Name, a.entry.says(), a.entry.row)
 	case a.other != nil:
 		one := *a
 		one.other = nil
 		return one.Where() + ", but " + a.other.Where()
 	}
-	return fmt.Sprintf("%s, row %d, says %s", a.sheet.Name, a.entry.row, a.entry.cell)
+	return fmt.Sprintf("%s, row %d, says %s", a.sheet.Name, a.entry.row, a.entry.says())
 }
 
 // Sheets are the trusted sheets, in the order in which they were named.
@@ -105,22 +106,23 @@ func (s Sheets) String() string {
 func (s Sheets) Look(key Key) Answer {
 	var a Answer
 	if key.SKU != "" {
-		a = s.ask(func(sheet *Sheet) (entry, bool) { e, ok := sheet.bySKU[key.SKU]; return e, ok })
+		a = s.ask(func(sheet *Sheet) place { return sheet.bySKU[key.SKU] })
 	}
 	if a.State == NotFound && key.Words != 0 {
-		a = s.ask(func(sheet *Sheet) (entry, bool) { e, ok := sheet.byWords[key.Words]; return e, ok })
+		a = s.ask(func(sheet *Sheet) place { return sheet.byWords[key.Words] })
 		a.ByTitle = true
 	}
 	return a
 }
 
-func (s Sheets) ask(find func(*Sheet) (entry, bool)) Answer {
+func (s Sheets) ask(find func(*Sheet) place) Answer {
 	var a Answer
 	for _, sheet := range s {
-		e, ok := find(sheet)
-		if !ok {
+		p := find(sheet)
+		if p.at == 0 {
 			continue
 		}
+		e := sheet.entry(p)
 		b := Answer{State: Found, Code: e.code, Earlier: sheet.Earlier, sheet: sheet, entry: e}
 		switch {
 		case e.other > 0:
@@ -147,13 +149,17 @@ func (s Sheets) ask(find func(*Sheet) (entry, bool)) Answer {
 // SKU asks the sheets for the SKU of a product.
 func (s Sheets) SKU(code barcode.Code, words uint64) (sku string, where Answer) {
 	for _, sheet := range s {
-		var e entry
+		var p place
 		if code.IsValid() {
-			e = sheet.byCode[code.Key()]
+			p = sheet.byCode[code.Key()]
 		}
-		if e.sku == "" && words != 0 {
-			e = sheet.byWords[words]
+		if p.at == 0 && words != 0 {
+			p = sheet.byWords[words]
 		}
+		if p.at == 0 {
+			continue
+		}
+		e := sheet.entry(p)
 		switch {
 		case e.sku == "" || e.other > 0 || e.shared > 0:
 		case sku == "":
@@ -166,10 +172,10 @@ func (s Sheets) SKU(code barcode.Code, words uint64) (sku string, where Answer) 
 	return sku, where
 }
 
-// Knows reports whether a sheet has a product with those words.
+// Knows reports whether a sheet has a product with those words, or any.
 func (s Sheets) Knows(words uint64) bool {
 	for _, sheet := range s {
-		if _, ok := sheet.byWords[words]; ok {
+		if _, ok := sheet.byWords[words]; ok || words == 0 && len(sheet.byWords) > 0 {
 			return true
 		}
 	}

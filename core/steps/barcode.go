@@ -76,7 +76,7 @@ func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
 		price: columns.First(catalogue.Price), salePrice: columns.First(catalogue.SalePrice),
 		first: col == columns.First(catalogue.Barcode),
 	}
-	if codes.Source != nil {
+	if codes.Source != nil && codes.Source.Knows(0) {
 		l.words = reference.NewWords(columns)
 	}
 	for _, f := range ListFields {

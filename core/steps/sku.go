@@ -49,16 +49,20 @@ type skus struct {
 	columns []int // of SKUs, the first of them the product's own
 	parts   []int // of part numbers
 	barcode int
-	words   *reference.Words
+	words   *reference.Words // nil if no second source has any
 }
 
 func newSKUs(table *sheet.Table, codes *Codes) *skus {
 	columns := &table.Columns
-	return &skus{
+	s := &skus{
 		Codes: codes, table: table,
 		columns: columns.All(catalogue.SKU), parts: columns.All(catalogue.MPN),
-		barcode: columns.First(catalogue.Barcode), words: reference.NewWords(columns),
+		barcode: columns.First(catalogue.Barcode),
 	}
+	if codes.Source != nil && codes.Source.Knows(0) {
+		s.words = reference.NewWords(columns)
+	}
+	return s
 }
 
 func (s *skus) keys(row *catalogue.Row, add func(uint64)) {
@@ -85,9 +89,14 @@ func (s *skus) original(row *catalogue.Row, i int) (sku string, where reference.
 	if s.Source == nil || i > 0 {
 		return "", where
 	}
-	code, _ := barcode.Parse(row.Cell(s.barcode))
-	sku, where = s.Source.SKU(code, s.words.Of(row))
-	if !rescue.Spoilt(row.Cell(s.columns[i]), sku) {
+	own := row.Cell(s.columns[i])
+	if code, err := barcode.Parse(row.Cell(s.barcode)); err == nil {
+		sku, where = s.Source.SKU(code, 0)
+	}
+	if sku == "" && s.words != nil {
+		sku, where = s.Source.SKU(barcode.Code{}, s.words.Of(row))
+	}
+	if sku == own || !rescue.Spoilt(own, sku) {
 		return "", where
 	}
 	return sku, where
