@@ -5,7 +5,8 @@
 // in which form they stand. All readings of a column are tallied in a [Model],
 // because much that one cell cannot tell its column can: whether numbers were
 // rounded, whether leading zeros were dropped. [Model.Weigh] draws the
-// conclusions, and [Evidence.Decide] gives each reading its [Verdict].
+// conclusions, and [Evidence.Decide] gives each reading its [Verdict], by the table
+// of [Cases]. [Rules] are what a shop wants beyond that.
 //
 // Two principles stand behind every rule:
 //

@@ -1,9 +1,6 @@
 package steps
 
 import (
-	"encoding/binary"
-	"maps"
-	"slices"
 	"strings"
 
 	"zetanum/core/barcode"
@@ -52,168 +49,6 @@ func Barcodes(table *sheet.Table, col int, codes *Codes) line.Step {
 			return &barcodes{lookup: look, evidence: lore.Model.Weigh(codes.Rules), titles: lore.titles}, nil
 		},
 	}
-}
-
-// lookup knows where in a row the things stand that a barcode is judged with.
-type lookup struct {
-	*Codes
-	table            *sheet.Table
-	col, sku         int
-	price, salePrice int
-	supplier, second int
-	words            *reference.Words // nil if there is no second source
-	list             []int            // the columns of the lists before the barcode
-	others           []int            // the other barcode columns
-	fill             []filling
-	first            bool // the first barcode column: only here a missing code is a finding
-}
-
-func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
-	columns := &table.Columns
-	l := &lookup{
-		Codes: codes, table: table, col: col, second: -1,
-		sku: columns.First(catalogue.SKU), supplier: columns.First(catalogue.Supplier),
-		price: columns.First(catalogue.Price), salePrice: columns.First(catalogue.SalePrice),
-		first: col == columns.First(catalogue.Barcode),
-	}
-	if codes.Source != nil && codes.Source.Knows(0) {
-		l.words = reference.NewWords(columns)
-	}
-	for _, f := range ListFields {
-		if c := columns.First(f); c >= 0 {
-			l.list = append(l.list, c)
-		}
-	}
-	for _, c := range columns.All(catalogue.Barcode) {
-		if c != col {
-			l.others = append(l.others, c)
-		}
-	}
-	for c, h := range columns.Headings {
-		if c == col {
-			continue
-		}
-		if codes.Rules.Second != "" && sameHeading(h, codes.Rules.Second) {
-			l.second = c
-		}
-		for name, form := range codes.Rules.Fill {
-			if kind, ok := barcode.ParseKind(form); ok && sameHeading(h, name) {
-				l.fill = append(l.fill, filling{c, kind})
-			}
-		}
-	}
-	return l
-}
-
-func sameHeading(heading, name string) bool {
-	return strings.EqualFold(strings.TrimSpace(heading), strings.TrimSpace(name))
-}
-
-// ListFields are the fields by which somebody who is asked for a code knows the
-// product.
-var ListFields = []catalogue.Field{catalogue.SKU, catalogue.Title, catalogue.Colour, catalogue.Size, catalogue.Material}
-
-func (l *lookup) read(row *catalogue.Row) rescue.Reading {
-	return rescue.Read(row.Cells[l.col], row.Marks[l.col]&catalogue.Numeric != 0)
-}
-
-// wordsOf returns the words of a row, 0 if nobody could know them.
-func (l *lookup) wordsOf(row *catalogue.Row) uint64 {
-	if l.words == nil {
-		return 0
-	}
-	return l.words.Of(row)
-}
-
-func (l *lookup) ask(row *catalogue.Row) reference.Answer {
-	if l.Source == nil {
-		return reference.Answer{}
-	}
-	from := row.Cell(l.supplier)
-	if from == "" {
-		from = l.table.Name
-	}
-	return l.Source.Look(reference.Key{Source: from, SKU: row.Cell(l.sku), Words: l.wordsOf(row)})
-}
-
-// keys gives the numbers that the cell of a row may come out with: those it can
-// be read as, and that of a second source.
-func (l *lookup) keys(row *catalogue.Row, add func(uint64)) {
-	if row.Cells[l.col] == "" && l.Source == nil {
-		return
-	}
-	r := l.read(row)
-	r.Keys(l.Rules.AddCheckDigit || len(l.Yes) > 0, add)
-	if r.Form == rescue.TwoCodes && l.second >= 0 {
-		for _, c := range rescue.Codes(row.Cells[l.col]) {
-			add(c.Key())
-		}
-	}
-	if l.Source == nil {
-		return
-	}
-	if a := l.ask(row); a.State == reference.Found {
-		add(a.Code.Key())
-	}
-}
-
-// scatter makes keys of numbers that lie close together.
-func scatter(n uint64) uint64 {
-	n *= 0x9e3779b97f4a7c15
-	return n ^ n>>29
-}
-
-// codeLore is what is learned of one column: its model, and how often titles
-// that a second source knows occur.
-type codeLore struct {
-	rescue.Model
-	*lookup
-	titles map[uint64]uint64
-}
-
-func (l *codeLore) Learn(p *catalogue.Product) {
-	for _, row := range p.Rows {
-		if l.col >= len(row.Cells) {
-			continue
-		}
-		l.Add(l.read(row))
-		if words := l.wordsOf(row); words != 0 && l.Source.Knows(words) {
-			if l.titles == nil {
-				l.titles = make(map[uint64]uint64)
-			}
-			l.titles[words]++
-		}
-	}
-}
-
-func (l *codeLore) Merge(next line.Lore) {
-	n := next.(*codeLore)
-	l.Model.Merge(&n.Model)
-	if l.titles == nil {
-		l.titles = n.titles
-		return
-	}
-	for words, count := range n.titles {
-		l.titles[words] += count
-	}
-}
-
-func (l *codeLore) AppendBinary(b []byte) ([]byte, error) {
-	b, err := l.Model.AppendBinary(b)
-	for _, words := range slices.Sorted(maps.Keys(l.titles)) {
-		b = binary.BigEndian.AppendUint64(b, words)
-		b = binary.AppendUvarint(b, l.titles[words])
-	}
-	return b, err
-}
-
-// Model returns what a survey learned of a barcode column, for a look at it.
-func Model(lore line.Lore) (col int, model *rescue.Model, ok bool) {
-	l, ok := lore.(*codeLore)
-	if !ok {
-		return 0, nil, false
-	}
-	return l.col, &l.Model, true
 }
 
 type barcodes struct {
@@ -277,12 +112,6 @@ func (b *barcodes) known(row *catalogue.Row, i int, v *rescue.Verdict, log *line
 		log.Set(row, b.col, out.String(), catalogue.RuleWriteAs, catalogue.Ordered, "")
 	}
 	return v.Code
-}
-
-// A filling is a column that takes the code of another, where it is empty.
-type filling struct {
-	col  int
-	kind barcode.Kind
 }
 
 // fillOthers writes a whole code into the columns that are to be filled with it,

@@ -17,8 +17,8 @@ func repairCommand() *command {
 		name: "repair", args: "FILE…",
 		short: "repair files, and write what is ready and what is held",
 		long: "Repairs each file and writes a folder beside it, NAME.repaired, with ready.csv for the importer, held.csv with the rows in which something is open, " +
-			"aside.csv with rows that are no products, review.xlsx to look at, changes.jsonl with every change, and run.json. " +
-			"The file itself is never touched. Only what is proved is written: what the cell or the column shows, or a sheet named with -trust. " +
+			"aside.csv with rows that are no products, review.xlsx to look at, changes.jsonl with every change, and run.json; where there is cause also lost-barcodes.csv to send to the supplier, and scan-list.xlsx with the products that have no barcode. " +
+			"The file itself is never touched. Only what is proved is written: what the cell or the column shows, or a sheet named with -trust; what is likely is put as one question for a column, which -yes answers. " +
 			"A folder in which a file has been edited since is never replaced. The exit status is 0 if nothing is held, 1 if something is.",
 		flags: func(o *options, f *flag.FlagSet) {
 			repairFlags(o, f)
