@@ -70,6 +70,7 @@ func TestOrders(t *testing.T) {
 		{"a longer column filled", rescue.Rules{Fill: map[string]string{"Other": "gtin-14"}}, nil, "A,036000291452,,x\nB,9521234000013.0,taken,x\nC,9.52E+12,,x\n", "A,036000291452,00036000291452,x\nB,9521234000013,taken,x\n", "order.fill ordered, repair.tail certain"},
 		{"check digits added", rescue.Rules{AddCheckDigit: true}, nil, eleven, strings.NewReplacer(
 			"0002,", "00023,", "0033,", "00337,").Replace(eleven), "repair.check-digit-added ordered"},
+		{"no check digit added to one that is wrong", rescue.Rules{AddCheckDigit: true}, nil, "A,036000291453,,x\nB,9521234000013,,x\n", "B,9521234000013,,x\n", ""},
 		{"check digits added after a yes", rescue.Rules{}, []catalogue.Code{catalogue.BarcodeNoCheckDigit}, eleven, "", "repair.check-digit-added decided"},
 		{"the only code that fits", rescue.Rules{}, []catalogue.Code{catalogue.BarcodeOnlyOne}, "A,9.52123400005E+12,,x\n", "A,9521234000051,,x\n", "repair.only-one decided"},
 		{"words around", rescue.Rules{}, []catalogue.Code{catalogue.BarcodeAmongWords}, "A,9521234000013 (inner),,x\nB,9521234000012 (inner),,x\n", "A,9521234000013,,x\n", "repair.among-words decided"},

@@ -80,7 +80,7 @@ var cases = []Case{
 	{Cell: "zeros at the end", When: "more numbers with as few significant digits than chance explains (Poisson, p < 1e-6)", Says: "lost: rounded and filled up with zeros", judge: flattened},
 	{Cell: "six zeros at the end", Says: "lost: rounded and filled up", Bound: "one code in a million ends so by nature and is held for nothing", judge: flattened},
 	{Cell: "four or five zeros at the end", When: "other lost digits, the same number at another product, or leading zeros lost too", Says: "lost: rounded and filled up", Bound: "one code in ten thousand is held for nothing", judge: flattened},
-	{Cell: "7, 11 or 12 digits", When: "at least ten such, of which four in five fail", Says: "open: the check digit left off; likely with it, ordered by add_check_digit", Bound: "as the order says", judge: checkLeftOff},
+	{Cell: "7, 11 or 12 digits", When: "at least ten such, of which four in five fail", Says: "open: the check digit left off; likely with it, ordered by add_check_digit, which also holds for fewer if they are four in five of the column", Bound: "as the order says", judge: checkLeftOff},
 	{Cell: "8, 13 or 14 digits", When: "at least ten such, of which four in five fail", Says: "open: no codes at all, and those that pass do so by chance", judge: byChance},
 	{Cell: "8 digits, the first 0, the check digit of the UPC-A fits", Says: "certain: a UPC-E", Bound: "the cell is not changed", judge: eight},
 	{Cell: "8 digits, the first 1 to 9, the check digit fits", Says: "certain: an EAN-8", Bound: "the cell's own digits", judge: eight},
@@ -244,11 +244,11 @@ func flattened(e *Evidence, r Reading) (Verdict, bool) {
 // checkLeftOff: wrong numbers pass one time in ten; in such a class those that
 // pass are no more than that.
 func checkLeftOff(e *Evidence, r Reading) (Verdict, bool) {
+	class := e.Whole[r.Length]
 	atLeast := uint64(10)
-	if e.rules.AddCheckDigit {
+	if e.rules.AddCheckDigit && e.mostly(class) {
 		atLeast = 1
 	}
-	class := e.Whole[r.Length]
 	switch r.Length {
 	case 7:
 		if e.UPCE[7].Pass*5 > e.UPCE[7].all() {
@@ -350,7 +350,7 @@ func six(e *Evidence, r Reading) (Verdict, bool) {
 	if e.rules.names(barcode.UPCE) {
 		for check := range uint64(10) {
 			if code, err := barcode.FromNumberUPCE(r.N*10 + check); err == nil {
-				if e.rules.AddCheckDigit {
+				if e.rules.AddCheckDigit && e.mostly(e.Whole[6]) {
 					return known(catalogue.Ordered, catalogue.RuleAddCheckDigit, code), true
 				}
 				v = propose(v, catalogue.RuleAddCheckDigit, code)

@@ -110,6 +110,9 @@ func (c count) fails(atLeast uint64) bool {
 	return c.all() >= atLeast && c.Fail*5 >= c.all()*4
 }
 
+// mostly reports whether four in five cells of the column are of a class.
+func (e *Evidence) mostly(class count) bool { return class.all()*5 >= e.Cells*4 }
+
 // padded reports whether numbers of that length are UPC-A codes without their
 // leading zeros. Fewer than five do where the column is known to hold UPC-A
 // codes and to have gone through numbers, and none fails.
