@@ -5,3 +5,9 @@ type Problem struct {
 	Key  string // under which it stands
 	Text string // what is wrong, and what would be right
 }
+
+// An Answer is a yes to the question of a finding.
+type Answer struct {
+	Finding Code   `json:"finding"`
+	Column  string `json:"column,omitempty"` // by its heading; "" for all columns
+}

@@ -51,19 +51,19 @@ func (r *runner) codes() (*steps.Codes, error) {
 	if len(r.trusted) > 0 {
 		c.Source = r.trusted
 	}
-	for _, code := range r.opt.Yes {
-		if c.Yes == nil {
-			c.Yes = make(map[catalogue.Code]bool)
-		}
-		c.Yes[code] = true
-	}
+	c.Yes = r.opt.Yes
 	named := slices.Sorted(maps.Keys(r.opt.Rules.Fill))
 	if second := r.opt.Rules.Second; second != "" {
 		named = append(named, second)
 	}
+	for _, a := range r.opt.Yes {
+		if a.Column != "" {
+			named = append(named, a.Column)
+		}
+	}
 	for _, name := range named {
 		if !slices.ContainsFunc(r.table.Columns.Headings, func(h string) bool { return strings.EqualFold(strings.TrimSpace(h), strings.TrimSpace(name)) }) {
-			return nil, fmt.Errorf("[barcode] names the column %q: %w; the headings are: %s", name, ErrOnly, strings.Join(r.table.Columns.Headings, ", "))
+			return nil, fmt.Errorf("the column %q: %w; the headings are: %s", name, ErrOnly, strings.Join(r.table.Columns.Headings, ", "))
 		}
 	}
 	return c, nil

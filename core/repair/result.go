@@ -18,7 +18,7 @@ type Options struct {
 	Fields map[string]catalogue.Field // by heading
 	Trust  []string                   // sheets that are trusted for barcodes, and output folders of earlier runs
 	Rules  rescue.Rules               // what the shop wants of its barcodes
-	Yes    []catalogue.Code           // questions that a person answers with yes
+	Yes    []catalogue.Answer         // questions that a person answers with yes
 	// Rulebook is the file that Rules were read from, "" if there is none.
 	Rulebook string
 	Only     []string // fields or headings to write, besides the SKU; none: all
@@ -86,8 +86,8 @@ type Settings struct {
 	Sample   int               `json:"sample,omitempty"`
 	Rulebook string            `json:"rulebook,omitempty"`
 	// Earlier is the output folder of which the source was taken for a copy.
-	Earlier string           `json:"earlier,omitempty"`
-	Yes     []catalogue.Code `json:"yes,omitempty"`
+	Earlier string             `json:"earlier,omitempty"`
+	Yes     []catalogue.Answer `json:"yes,omitempty"`
 
 	Barcode rescue.Rules `json:"barcode,omitzero"`
 }

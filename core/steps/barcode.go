@@ -14,8 +14,8 @@ import (
 // Codes say how the codes of a sheet are to be judged.
 type Codes struct {
 	Rules  rescue.Rules
-	Source reference.Source        // of whole codes; nil if there is none
-	Yes    map[catalogue.Code]bool // the questions that a person has answered with yes
+	Source reference.Source   // of whole codes; nil if there is none
+	Yes    []catalogue.Answer // the questions that a person has answered with yes
 
 	// Lost and Missing are the lists of the course that take the codes to ask
 	// for and the products without one.
@@ -71,7 +71,7 @@ func (b *barcodes) Repair(p *catalogue.Product, log *line.Log) {
 			continue // a second code, one that stands in another column, or an image row
 		}
 		verdict := b.evidence.Decide(reading)
-		if verdict.Ground == catalogue.Likely && b.Yes[verdict.Finding] {
+		if verdict.Ground == catalogue.Likely && b.yes[verdict.Finding] {
 			verdict.Finding, verdict.Ground = catalogue.NoFinding, catalogue.Decided
 		}
 		var code barcode.Code
@@ -237,7 +237,7 @@ func (b *barcodes) answer(p *catalogue.Product, i int, r rescue.Reading, v *resc
 		return catalogue.TrustSeveralRows, catalogue.Facts{Other: facts.Other}, false
 	case fits && a.ByTitle && v.Facts.High == 0:
 		// Nothing is left in the cell that could confirm it.
-		if b.Yes[catalogue.TrustByTitle] {
+		if b.yes[catalogue.TrustByTitle] {
 			return catalogue.TrustByTitle, facts, true
 		}
 		if r.Form == rescue.Empty {
@@ -247,7 +247,7 @@ func (b *barcodes) answer(p *catalogue.Product, i int, r rescue.Reading, v *resc
 	case fits:
 		return catalogue.NoFinding, facts, true
 	case v.Facts.High == 0 && r.Missing == 0 && !r.X && r.Form < rescue.TwoCodes && rescue.Near(r.N, a.Code.Number(), max(r.Length, a.Code.Len())):
-		return catalogue.TrustProposes, facts, b.Yes[catalogue.TrustProposes]
+		return catalogue.TrustProposes, facts, b.yes[catalogue.TrustProposes]
 	}
 	return catalogue.TrustOutside, catalogue.Facts{Other: facts.Other}, false
 }

@@ -25,7 +25,8 @@ type lookup struct {
 	list             []int            // the columns of the lists before the barcode
 	others           []int            // the other barcode columns
 	fill             []filling
-	first            bool // the first barcode column: only here a missing code is a finding
+	yes              map[catalogue.Code]bool // questions of this column that were answered so
+	first            bool                    // the first barcode column: only here a missing code is a finding
 }
 
 func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
@@ -51,6 +52,7 @@ func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
 	}
 	for c, h := range columns.Headings {
 		if c == col {
+			l.yes = yesFor(codes.Yes, h)
 			continue
 		}
 		if codes.Rules.Second != "" && sameHeading(h, codes.Rules.Second) {
@@ -63,6 +65,17 @@ func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
 		}
 	}
 	return l
+}
+
+// yesFor returns the answers that are meant for a column.
+func yesFor(answers []catalogue.Answer, heading string) map[catalogue.Code]bool {
+	yes := make(map[catalogue.Code]bool)
+	for _, a := range answers {
+		if a.Column == "" || sameHeading(heading, a.Column) {
+			yes[a.Finding] = true
+		}
+	}
+	return yes
 }
 
 func sameHeading(heading, name string) bool {
@@ -103,7 +116,7 @@ func (l *lookup) keys(row *catalogue.Row, add func(uint64)) {
 		return
 	}
 	r := l.read(row)
-	r.Keys(l.Rules.AddCheckDigit || len(l.Yes) > 0, add)
+	r.Keys(l.Rules.AddCheckDigit || len(l.yes) > 0, add)
 	if r.Form == rescue.TwoCodes && l.second >= 0 {
 		for _, c := range rescue.Codes(row.Cells[l.col]) {
 			add(c.Key())

@@ -97,7 +97,7 @@ func newJSONResult(r *repair.Result) *jsonResult {
 		j.Found = append(j.Found, jsonFinding{f.Code.String(), f.Code.Entry().Severity.String(), proof.Heading(r, f.Col), f.Cells, f.Holds, f.Unlocks, f.Examples})
 	}
 	for _, q := range r.Questions() {
-		j.Asked = append(j.Asked, jsonQuestion{q.Code.String(), proof.Heading(r, q.Col), q.Ask, q.Proposed, q.Unlocks, q.Likely()})
+		j.Asked = append(j.Asked, jsonQuestion{yesTo(r, &q), proof.Heading(r, q.Col), q.Ask, q.Proposed, q.Unlocks, q.Likely()})
 	}
 	j.Lost, j.Missing, j.Own, j.Rulebook = r.Listed(repair.LostName), r.Listed(repair.MissingName), r.Own, r.Rulebook
 	return j

@@ -47,12 +47,13 @@ func (l *listFlag) String() string     { return strings.Join(*l, ",") }
 func (l *listFlag) Set(v string) error { *l = append(*l, v); return nil }
 
 // A yesFlag names findings whose question is answered with yes.
-type yesFlag []catalogue.Code
+type yesFlag []catalogue.Answer
 
 func (y *yesFlag) String() string { return "" }
 
 func (y *yesFlag) Set(v string) error {
-	code, ok := catalogue.FindCode(v)
+	name, column, _ := strings.Cut(v, "=")
+	code, ok := catalogue.FindCode(strings.TrimSpace(name))
 	if !ok || code.Entry().Ask == "" {
 		var names []string
 		for _, c := range catalogue.Codes() {
@@ -62,7 +63,7 @@ func (y *yesFlag) Set(v string) error {
 		}
 		return fmt.Errorf("%q asks no question; those that do are: %s", v, strings.Join(names, " "))
 	}
-	*y = append(*y, code)
+	*y = append(*y, catalogue.Answer{Finding: code, Column: strings.TrimSpace(column)})
 	return nil
 }
 
@@ -102,7 +103,7 @@ func repairFlags(o *options, f *flag.FlagSet) {
 	sourceFlags(o, f)
 	f.StringVar(&o.rules, "rules", "", "follow the rulebook `FILE` (default: zetanum.toml beside the input or in the working folder)")
 	f.Var(&o.trust, "trust", "take lost barcodes from the sheet in `FILE`, where it proves them, by SKU or by title and options; or from the output folder of an earlier run; may be given several times")
-	f.Var(&o.yes, "yes", "answer the question of the `FINDING` with yes, for all its cells; may be given several times")
+	f.Var(&o.yes, "yes", "answer the question of a `FINDING[=HEADING]` with yes, for the column or for all; may be given several times")
 	f.StringVar(&o.only, "only", "", "write only the SKU and these columns, `FIELD,…` (fields or headings)")
 	f.IntVar(&o.sample, "sample", 0, "write a small trial of `N` products, chosen to differ, and set the others aside")
 	f.StringVar(&o.date, "date", "", "record this date, `YYYY-MM-DD`, in place of today")

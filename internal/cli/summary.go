@@ -199,7 +199,16 @@ func (s summary) ask(q *repair.Question) {
 	}
 	s.WrapHanging("       ? ", "         ", fmt.Sprintf("%s Then %s known (%s) and %s free.",
 		q.Ask, codesAre(q.Proposed), strings.Join(likely, ", "), rowsAre(q.Unlocks)))
-	s.Linef("         If yes: add -yes %s", q.Code)
+	s.Linef("         If yes: add -yes %s", yesTo(s.r, q))
+}
+
+// yesTo is what -yes takes to answer a question; the column is named where there
+// are several of barcodes.
+func yesTo(r *repair.Result, q *repair.Question) string {
+	if len(r.Models) < 2 {
+		return q.Code.String()
+	}
+	return quoted(q.Code.String() + "=" + proof.Heading(r, q.Col))
 }
 
 func codesAre(n int) string {

@@ -225,7 +225,7 @@ func writeSummary(book *excelize.File, s styles, r *repair.Result) error {
 				likely = append(likely, e.Cell+" → "+e.After)
 			}
 			w.addWrapped(s.text, 4, Heading(r, q.Col), q.Ask, "", number(q.Proposed),
-				"rows set free: "+number(q.Unlocks)+" ("+strings.Join(likely, ", ")+"); run again with -yes "+q.Code.String())
+				"rows set free: "+number(q.Unlocks)+" ("+strings.Join(likely, ", ")+"); run again with -yes "+q.Code.String()+"="+Heading(r, q.Col))
 		}
 	}
 	w.row++
