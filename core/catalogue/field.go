@@ -152,7 +152,11 @@ func (s Fields) List() []Field {
 type Columns struct {
 	Headings []string // as they stand in the sheet
 	Fields   []Field  // one for each heading
+	Added    int      // how many of them, at the end, the sheet itself does not have
 }
+
+// Own returns how many columns the sheet itself has.
+func (c *Columns) Own() int { return len(c.Headings) - c.Added }
 
 // First returns the first column of a field, or -1.
 func (c *Columns) First(f Field) int {

@@ -332,6 +332,20 @@ var findings = [numCodes]Entry{
 		Do:       "Run without -sample when the trial import has gone well.",
 		Example:  "-sample 10",
 	},
+	RowNotWanted: {
+		Name: "row.not-wanted", Severity: Note,
+		Title:    "set aside by the rulebook",
+		Sentence: "The rulebook sets the row aside: {other}.",
+		Do:       "Nothing, if that is meant; otherwise look at [[rows]] in the rulebook.",
+		Example:  "keep = { sku = { starts = \"LRA-\" } }",
+	},
+	ColumnUnsuited: {
+		Name: "column.unsuited", Severity: Warning,
+		Title:    "copied, but it does not suit the column",
+		Sentence: "{cell} was copied here from the column {other}, and it is no barcode.",
+		Do:       "Look whether that column is the right one to copy from.",
+		Example:  "an SKU such as LRA-0007 copied into the barcode",
+	},
 	RowShort: {
 		Name: "row.short", Severity: Warning,
 		Title:    "fewer cells than headings",

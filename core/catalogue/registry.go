@@ -57,11 +57,13 @@ const (
 	RowHeading
 	RowDuplicate
 	RowSample
+	RowNotWanted
 	RowShort
 	RowLong
 	RowSplitNumber
 	RowStrayQuote
 	RowOpenQuote
+	ColumnUnsuited
 	TextControl
 	TextIllFormed
 	numCodes
@@ -87,7 +89,7 @@ func (c Code) String() string { return findings[c].Name }
 // SetsAside reports whether the finding says that a row is no product for the
 // importer.
 func (c Code) SetsAside() bool {
-	return c == RowBlank || c == RowHeading || c == RowDuplicate || c == RowSample
+	return c == RowBlank || c == RowHeading || c == RowDuplicate || c == RowSample || c == RowNotWanted
 }
 
 // MarshalText writes the name of the finding.
@@ -145,6 +147,8 @@ const (
 	RuleWriteAs
 	RuleFill
 	RuleTrustedSKU
+	RuleAdd
+	RuleCopy
 	RuleSpaces
 	RuleInvisible
 	RuleSplitNumber
@@ -215,6 +219,8 @@ var rules = [numRules]RuleEntry{
 	RuleWriteAs:       {"order.write-as", Settling, "barcode written in the form that was ordered"},
 	RuleFill:          {"order.fill", Settling, "an empty column filled with the code of another"},
 	RuleTrustedSKU:    {"repair.trusted-sku", Repair, "an SKU restored from a trusted sheet"},
+	RuleAdd:           {"order.add", Settling, "an empty column filled with a fixed value"},
+	RuleCopy:          {"order.copy", Settling, "an empty column filled from another"},
 	RuleSpaces:        {"repair.spaces", Repair, "stray spaces taken out"},
 	RuleInvisible:     {"repair.invisible", Repair, "invisible characters taken out"},
 	RuleSplitNumber:   {"repair.split-number", Repair, "a number that its decimal comma had split joined again"},

@@ -70,6 +70,16 @@ func (r *Row) Set(col int, text string) {
 	r.Dirty = true
 }
 
+// Extend gives the row own cells, as many as the sheet has columns, and added
+// empty ones behind them.
+func (r *Row) Extend(own, added int) {
+	r.Cells, r.Marks, r.Spans = r.Cells[:min(len(r.Cells), own)], r.Marks[:min(len(r.Marks), own)], r.Spans[:min(len(r.Spans), own)]
+	for len(r.Cells) < own+added {
+		r.Cells, r.Marks, r.Spans = append(r.Cells, ""), append(r.Marks, Altered), append(r.Spans, Span{})
+	}
+	r.Dirty = true
+}
+
 // Join puts cell col+1 behind cell col with sep between them and takes
 // cell col+1 out of the row.
 func (r *Row) Join(col int, sep string) {

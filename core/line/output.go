@@ -1,6 +1,8 @@
 package line
 
 import (
+	"slices"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/sheet"
 )
@@ -20,9 +22,16 @@ var FileNames = [outputs]string{"ready.csv", "held.csv", "aside.csv", "changes.j
 
 // Output says what is written for the importer.
 type Output struct {
-	Columns []int // which columns, in which order; nil: all as they are
+	Columns []OutColumn // which columns, in which order; nil: all as they are
+	Plain   bool        // without headings, and without rows that are empty in these columns
 	form    *sheet.Form
 	count   int // of the columns of the source
+}
+
+// An OutColumn is a column that goes out under a heading.
+type OutColumn struct {
+	Col     int
+	Heading string
 }
 
 // appendReady appends a row as it goes to the importer.
@@ -35,8 +44,11 @@ func (o *Output) appendReady(dst []byte, part *sheet.Part, row *catalogue.Row) [
 			dst = o.appendCell(dst, part, row, col, col == 0)
 		}
 	} else {
-		for i, col := range o.Columns {
-			dst = o.appendCell(dst, part, row, col, i == 0)
+		if o.Plain && !slices.ContainsFunc(o.Columns, func(out OutColumn) bool { return row.Cell(out.Col) != "" }) {
+			return dst
+		}
+		for i, out := range o.Columns {
+			dst = o.appendCell(dst, part, row, out.Col, i == 0)
 		}
 	}
 	return append(dst, o.form.LineEnd...)
@@ -75,7 +87,7 @@ func (r *Run) head(output int) string {
 		line = append(line, "\ufeff"...)
 	}
 	switch {
-	case output == changes:
+	case output == changes, output == ready && r.Output.Plain:
 		return ""
 	case output >= outputs:
 		return string(appendLine(line, r.Course.Lists[output-outputs].Headings, form))
@@ -86,11 +98,11 @@ func (r *Run) head(output int) string {
 		line = append(line, form.Separator)
 		line = append(line, r.Table.HeadLine...)
 	case r.Output.Columns != nil:
-		for i, col := range r.Output.Columns {
+		for i, out := range r.Output.Columns {
 			if i > 0 {
 				line = append(line, form.Separator)
 			}
-			line = sheet.AppendText(line, r.Table.Columns.Headings[col], form.Separator)
+			line = sheet.AppendText(line, out.Heading, form.Separator)
 		}
 	default:
 		line = append(line, r.Table.HeadLine...)

@@ -16,14 +16,15 @@ type Report struct {
 	Repaired                 []RepairCount  // sorted
 	Found                    []FindingCount // sorted
 	Listed                   []int          // lines of each list of the course
+	Touched                  []int          // rows that each rule about rows has kept, or set aside
 }
 
-// Entered counts lines of a list.
-func (r *Report) Entered(list, n int) {
-	for len(r.Listed) <= list {
-		r.Listed = append(r.Listed, 0)
+// countUp adds to one of a list of counters.
+func countUp(counters *[]int, i, n int) {
+	for len(*counters) <= i {
+		*counters = append(*counters, 0)
 	}
-	r.Listed[list] += n
+	(*counters)[i] += n
 }
 
 // A RepairCount says how often a rule changed cells of a column that went out,
@@ -135,7 +136,10 @@ func (r *Report) Merge(o *Report) {
 	r.Products += o.Products
 	r.HeldProducts += o.HeldProducts
 	for list, n := range o.Listed {
-		r.Entered(list, n)
+		countUp(&r.Listed, list, n)
+	}
+	for rule, n := range o.Touched {
+		countUp(&r.Touched, rule, n)
 	}
 	for i := range o.Repaired {
 		from := &o.Repaired[i]

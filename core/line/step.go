@@ -98,6 +98,7 @@ type Log struct {
 	aside    []bool  // by row of the product
 	claims   []claim // of the product
 	entries  []entry // in lists
+	touched  []int   // rows, by rule about rows
 	product  *catalogue.Product
 	judging  bool
 }
@@ -167,6 +168,9 @@ func (l *Log) Enter(list, index int, cells ...string) {
 	}
 }
 
+// Touch counts rows of the product for a rule about rows.
+func (l *Log) Touch(rule, rows int) { countUp(&l.touched, rule, rows) }
+
 // Judging reports whether claims are asked for; they are not when the products
 // are written.
 func (l *Log) Judging() bool { return l.judging }
@@ -174,6 +178,7 @@ func (l *Log) Judging() bool { return l.judging }
 func (l *Log) begin(p *catalogue.Product) {
 	l.product = p
 	l.Changes, l.Findings, l.claims, l.entries = l.Changes[:0], l.Findings[:0], l.claims[:0], l.entries[:0]
+	clear(l.touched)
 	l.aside = l.aside[:0]
 	for range p.Rows {
 		l.aside = append(l.aside, false)

@@ -109,6 +109,9 @@ func (w *worker) each(part *sheet.Part, before int, do func(*catalogue.Product))
 
 // write gives each row of a product to the output it belongs to.
 func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
+	for rule, n := range w.log.touched {
+		countUp(&out.report.Touched, rule, n)
+	}
 	out.report.Rows += len(p.Rows)
 	holding := w.count(&out.report)
 	if slices.Contains(w.log.aside, false) {
@@ -159,7 +162,7 @@ func (w *worker) writeEntries(out *result) {
 			out.lists = append(out.lists, nil)
 		}
 		out.lists[e.list] = appendLine(out.lists[e.list], e.cells, form)
-		out.report.Entered(e.list, 1)
+		countUp(&out.report.Listed, e.list, 1)
 	}
 }
 

@@ -18,6 +18,13 @@ import (
 func (r *runner) assemble(only bool) (*line.Course, error) {
 	table := r.table
 	c := &line.Course{Grouping: steps.Grouping(&table.Columns), Prepare: steps.Rejoin(table)}
+	base := &table.Columns
+	base.Headings, base.Fields, base.Added = base.Headings[:base.Own()], base.Fields[:base.Own()], 0
+	plan, err := r.opt.Book.Columns.For(base)
+	if err != nil {
+		return nil, err
+	}
+	r.plan, r.result.Notes = plan, plan.Notes
 	codes, err := r.codes()
 	if err != nil {
 		return nil, err
@@ -28,9 +35,16 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	for _, col := range table.Columns.All(catalogue.Barcode) {
 		c.Steps = append(c.Steps, steps.Barcodes(table, col, codes))
 	}
+	base.Headings, base.Fields = append(base.Headings, plan.Added.Headings...), append(base.Fields, plan.Added.Fields...)
+	base.Added = len(plan.Added.Headings)
+	rows, err := steps.Rows(table, r.opt.Book.Rows)
+	if err != nil {
+		return nil, err
+	}
+	c.Steps = append(c.Steps, steps.Columns(table, plan), rows)
 	r.course = c
 	if only {
-		c.Steps = append(c.Steps, fillStep(len(table.Columns.Headings)))
+		c.Steps = append(c.Steps, fillStep(table.Columns.Own()))
 		return c, c.Check()
 	}
 	c.Whole = steps.NeedsAll(&table.Columns)
@@ -47,13 +61,13 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 
 // codes says how the codes are judged.
 func (r *runner) codes() (*steps.Codes, error) {
-	c := &steps.Codes{Rules: r.opt.Rules, Lost: listLost, Missing: listMissing}
+	c := &steps.Codes{Rules: r.opt.Book.Barcode, Lost: listLost, Missing: listMissing}
 	if len(r.trusted) > 0 {
 		c.Source = r.trusted
 	}
 	c.Yes = r.opt.Yes
-	named := slices.Sorted(maps.Keys(r.opt.Rules.Fill))
-	if second := r.opt.Rules.Second; second != "" {
+	named := slices.Sorted(maps.Keys(r.opt.Book.Barcode.Fill))
+	if second := r.opt.Book.Barcode.Second; second != "" {
 		named = append(named, second)
 	}
 	for _, a := range r.opt.Yes {

@@ -12,6 +12,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/condition"
 )
 
 // TestEveryFinding raises every kind of finding and every rule of the registry
@@ -70,6 +72,8 @@ func TestEveryFinding(t *testing.T) {
 		"row.blank":              head + ",,\nA,9521234000013,x\n",
 		"row.heading":            head + "A,9521234000013,x\nsku,ean,TITLE\n",
 		"row.duplicate":          head + "A,9521234000013,x\nA,9521234000013,x\n",
+		"row.not-wanted":         head + "A,9521234000013,x\nB,9521234000020,y\n",
+		"column.unsuited":        "SKU,Title\nLRA-1,x\n",
 		"row.short":              head + "A,9521234000013\n",
 		"row.long":               head + "A,9521234000013,x,y\n",
 		"row.split-number":       head + "T4,9,52123E+12,x\n",
@@ -92,6 +96,10 @@ func TestEveryFinding(t *testing.T) {
 		switch name {
 		case "row.sample":
 			opt.Sample = 1
+		case "row.not-wanted":
+			opt.Book.Rows = []condition.RowRule{{Keep: map[string]any{"sku": "a"}}}
+		case "column.unsuited":
+			opt.Book.Columns = columns.Rules{Copy: map[string]string{"EAN": "sku"}, Add: map[string]string{"Language": "en"}}
 		case "trust.disagrees":
 			opt.Trust = append(opt.Trust, filepath.Join(dir, "older.csv"))
 			require.NoError(t, os.WriteFile(opt.Trust[1], []byte(second), 0o666))

@@ -35,7 +35,7 @@ func FuzzRepair(f *testing.F) {
 		opt.Temp, opt.PartSize = dir, 1<<20
 		rules := orders(uint64(len(content)))
 		rules.Second = ""
-		opt.Rules = rules
+		opt.Book.Barcode = rules
 		r, err := Run(context.Background(), opt)
 		if err != nil {
 			var refused *sheet.Error
@@ -64,7 +64,7 @@ func FuzzRepair(f *testing.F) {
 		}
 
 		again := fixed(ready, filepath.Join(dir, "again"))
-		again.Temp, again.Rules = dir, rules
+		again.Temp, again.Book.Barcode = dir, rules
 		second, err := Run(context.Background(), again)
 		if err != nil || second.Source.Heading != 1 || second.Source.Form.Separator != r.Source.Form.Separator || second.Counts().Read != c.Ready {
 			return // so little is left that the file reads otherwise

@@ -120,7 +120,7 @@ func TestEveryRowAccountedFor(t *testing.T) {
 		before, err := os.ReadFile(path)
 		require.NoError(t, err)
 		opt := fixed(path, Target(path))
-		opt.Rules = orders(seed)
+		opt.Book.Barcode = orders(seed)
 		r := run(t, opt)
 		after, err := os.ReadFile(path)
 		require.NoError(t, err)
@@ -168,7 +168,7 @@ func TestEveryRowAccountedFor(t *testing.T) {
 func TestRepairingTheRepaired(t *testing.T) {
 	eachFile(t, func(t *testing.T, path string, seed uint64) {
 		opt := fixed(path, Target(path))
-		opt.Rules = orders(seed)
+		opt.Book.Barcode = orders(seed)
 		first := run(t, opt)
 		ready := filepath.Join(first.Folder, "ready.csv")
 		text, err := os.ReadFile(ready)
@@ -177,7 +177,7 @@ func TestRepairingTheRepaired(t *testing.T) {
 			path := filepath.Join(t.TempDir(), name)
 			require.NoError(t, os.WriteFile(path, []byte(content), 0o666))
 			opt := fixed(path, Target(path))
-			opt.Rules = orders(seed)
+			opt.Book.Barcode = orders(seed)
 			r := run(t, opt)
 			require.Zero(t, r.Counts().Changed, "%+v", r.Report.Repaired)
 			require.Zero(t, r.Counts().Held+r.Counts().Aside, "%+v", r.Report.Found)

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"maps"
 	"os"
 	"path/filepath"
 	"slices"
@@ -16,6 +17,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
 	"zetanum/core/folder"
 	"zetanum/core/heading"
 	"zetanum/core/line"
@@ -48,7 +50,7 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 	} else if opt.Stdout != nil {
 		dir = temp
 	}
-	r := &runner{opt: opt, result: &Result{Rulebook: opt.Rulebook}}
+	r := &runner{opt: opt, result: &Result{Rulebook: opt.Book.Path}}
 	table, err := r.open(temp)
 	if err != nil {
 		return nil, err
@@ -96,11 +98,14 @@ type runner struct {
 	course  *line.Course
 	result  *Result
 	trusted reference.Sheets
+	plan    *columns.Plan
 	finish  func() (map[string]uint64, error) // closes the outputs
 }
 
 func (r *runner) sheetOptions(temp string) sheet.Options {
-	return sheet.Options{Sheet: r.opt.Sheet, Fields: r.opt.Fields, Stdin: r.opt.Stdin, Spool: temp}
+	fields := r.opt.Book.Fields()
+	maps.Copy(fields, r.opt.Fields)
+	return sheet.Options{Sheet: r.opt.Sheet, Fields: fields, Stdin: r.opt.Stdin, Spool: temp}
 }
 
 func (r *runner) open(temp string) (*sheet.Table, error) {
@@ -152,7 +157,7 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 }
 
 func (r *runner) repair(ctx context.Context, dir string) error {
-	columns, err := r.only()
+	out, err := r.only()
 	if err != nil {
 		return err
 	}
@@ -163,11 +168,51 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 		Course:  r.course,
 		Survey:  r.result.Survey,
 		Sample:  r.opt.Sample,
-		Output:  line.Output{Columns: columns},
+		Output:  line.Output{Columns: out, Plain: r.opt.Plain},
 		Clash:   [...]catalogue.Code{line.ClaimBarcode: catalogue.BarcodeDuplicate, line.ClaimSKU: catalogue.SKUDuplicate},
 	}
 	r.result.Report, r.finish, err = run.Do(ctx, dir)
-	return r.named(err)
+	if err != nil {
+		return r.named(err)
+	}
+	return r.countRows()
+}
+
+// countRows takes down what the rules about rows did, and refuses a number that
+// the rulebook does not expect.
+func (r *runner) countRows() error {
+	for i, rule := range r.opt.Book.Rows {
+		n := 0
+		if i < len(r.result.Report.Touched) {
+			n = r.result.Report.Touched[i]
+		}
+		words, did := "keep", "kept"
+		if rule.Keep == nil {
+			words, did = "aside", "set aside"
+		}
+		c, _, err := rule.Compile(func(name string) int { return columns.Find(&r.table.Columns, name) })
+		if err != nil {
+			return err
+		}
+		r.result.Rows = append(r.result.Rows, RowCount{words + " = " + c.String(), n})
+		if rule.Count > 0 && n != rule.Count {
+			_, err := r.finish()
+			return errors.Join(&CountError{words + " = " + c.String(), did, n, rule.Count}, err)
+		}
+	}
+	return nil
+}
+
+// A CountError says that a rule touched another number of rows than it says.
+type CountError struct {
+	Rule, Did string
+	Rows      int
+	Count     int
+}
+
+func (e *CountError) Error() string {
+	return fmt.Sprintf("the rule %q has %s %s rows, and the rulebook says count = %d. Nothing was written. Look which rows are meant, and mend the condition or the count",
+		e.Rule, e.Did, catalogue.Thousands(uint64(e.Rows)), e.Count)
 }
 
 // named puts the name of the source before an error that does not have it.
@@ -181,38 +226,50 @@ func (r *runner) named(err error) error {
 	return err
 }
 
-// only returns the columns to write: the SKU and the named ones, in the order
-// of the sheet; nil for all.
-func (r *runner) only() ([]int, error) {
-	if len(r.opt.Only) == 0 {
-		return nil, nil
+// only returns the columns to write, those of the rulebook: the SKU and those
+// named with Only, in their order; nil for all as they are.
+func (r *runner) only() ([]line.OutColumn, error) {
+	var out []line.OutColumn
+	for _, o := range r.plan.Out {
+		out = append(out, line.OutColumn(o))
 	}
-	columns := r.table.Columns
-	chosen := columns.All(catalogue.SKU)
+	if len(r.opt.Only) == 0 {
+		return out, nil
+	}
+	if out == nil {
+		for col, h := range r.table.Columns.Headings {
+			out = append(out, line.OutColumn{Col: col, Heading: h})
+		}
+	}
+	chosen := make(map[int]bool)
+	if !r.opt.Plain {
+		for _, col := range r.table.Columns.All(catalogue.SKU) {
+			chosen[col] = true
+		}
+	}
 	for _, name := range r.opt.Only {
 		found := false
 		field, isField := catalogue.ParseField(name)
-		for col, h := range columns.Headings {
-			if isField && columns.Fields[col] == field || heading.Key(h) == heading.Key(name) {
-				chosen, found = append(chosen, col), true
+		for _, o := range out {
+			if isField && r.table.Columns.Fields[o.Col] == field || heading.Key(o.Heading) == heading.Key(name) {
+				chosen[o.Col], found = true, true
 			}
 		}
 		if !found {
-			return nil, fmt.Errorf("-only %s: %w; the headings are: %s", name, ErrOnly, strings.Join(columns.Headings, ", "))
+			return nil, fmt.Errorf("-only %s: %w; the headings are: %s", name, ErrOnly, strings.Join(r.table.Columns.Headings, ", "))
 		}
 	}
-	slices.Sort(chosen)
-	return slices.Compact(chosen), nil
+	return slices.DeleteFunc(out, func(o line.OutColumn) bool { return !chosen[o.Col] }), nil
 }
 
 func (r *runner) settings() Settings {
-	s := Settings{Sheet: r.opt.Sheet, Only: r.opt.Only, Sample: r.opt.Sample, Rulebook: filepath.Base(r.opt.Rulebook), Yes: r.opt.Yes, Barcode: r.opt.Rules}
-	s.Barcode.Trusted = nil
+	s := Settings{Sheet: r.opt.Sheet, Only: r.opt.Only, Plain: r.opt.Plain, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.opt.Book}
+	s.Book.Barcode.Trusted = nil
 	if r.result.Own != "" {
 		s.Earlier = filepath.Base(r.result.Own)
 	}
-	if r.opt.Rulebook == "" {
-		s.Rulebook = ""
+	if r.opt.Book.Path != "" {
+		s.Rulebook = filepath.Base(r.opt.Book.Path)
 	}
 	for _, path := range r.opt.trust() {
 		s.Trust = append(s.Trust, filepath.Base(path))

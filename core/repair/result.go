@@ -6,24 +6,23 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
-	"zetanum/core/rescue"
+	"zetanum/core/rulebook"
 	"zetanum/core/sheet"
 )
 
 // Options say what to repair and how.
 type Options struct {
-	Input  string // a file, or "-" for Stdin
-	Stdin  io.Reader
-	Sheet  string
-	Fields map[string]catalogue.Field // by heading
-	Trust  []string                   // sheets that are trusted for barcodes, and output folders of earlier runs
-	Rules  rescue.Rules               // what the shop wants of its barcodes
-	Yes    []catalogue.Answer         // questions that a person answers with yes
-	// Rulebook is the file that Rules were read from, "" if there is none.
-	Rulebook string
-	Only     []string // fields or headings to write, besides the SKU; none: all
-	Sample   int      // products to write, the others set aside; 0: all
-	Workers  int
+	Input   string // a file, or "-" for Stdin
+	Stdin   io.Reader
+	Sheet   string
+	Fields  map[string]catalogue.Field // by heading
+	Trust   []string                   // sheets that are trusted for barcodes, and output folders of earlier runs
+	Book    rulebook.Book              // how the shop wants its catalogue
+	Yes     []catalogue.Answer         // questions that a person answers with yes
+	Only    []string                   // fields or headings to write, besides the SKU; none: all
+	Plain   bool                       // with Only: no SKU, no headings and no empty lines
+	Sample  int                        // products to write, the others set aside; 0: all
+	Workers int
 	// PartSize is how many bytes the workers share out at a time; 0 is as much
 	// as is good. No output depends on it.
 	PartSize int
@@ -47,6 +46,8 @@ type Result struct {
 	Settings Settings
 	Trusted  []TrustedSheet
 	Rulebook string      // that was followed
+	Notes    []string    // about rules that found nothing to do
+	Rows     []RowCount  // what the rules about rows did
 	Lists    []line.List // that were written if anything is in them
 	Own      string      // the output folder of which the source is a copy, saved again since
 	// NotRestored says why nothing could be restored although the source is a
@@ -83,13 +84,20 @@ type Settings struct {
 	Fields   map[string]string `json:"fields,omitempty"`
 	Trust    []string          `json:"trust,omitempty"`
 	Only     []string          `json:"only,omitempty"`
+	Plain    bool              `json:"plain,omitempty"`
 	Sample   int               `json:"sample,omitempty"`
 	Rulebook string            `json:"rulebook,omitempty"`
 	// Earlier is the output folder of which the source was taken for a copy.
 	Earlier string             `json:"earlier,omitempty"`
 	Yes     []catalogue.Answer `json:"yes,omitempty"`
 
-	Barcode rescue.Rules `json:"barcode,omitzero"`
+	Book rulebook.Book `json:"rules,omitzero"`
+}
+
+// A RowCount says how many rows a rule about rows has kept, or set aside.
+type RowCount struct {
+	Rule string `json:"rule"`
+	Rows int    `json:"rows"`
 }
 
 // A TrustedSheet says what a trusted sheet had to offer.

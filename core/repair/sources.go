@@ -47,7 +47,7 @@ func (r *runner) sources(ctx context.Context, temp string) error {
 }
 
 // trust returns every sheet that is named as trusted.
-func (o *Options) trust() []string { return slices.Concat(o.Rules.Trusted, o.Trust) }
+func (o *Options) trust() []string { return slices.Concat(o.Book.Barcode.Trusted, o.Trust) }
 
 func (r *runner) trust(s *reference.Sheet) {
 	r.trusted = append(r.trusted, s)
@@ -155,7 +155,7 @@ func again(ctx context.Context, dir, temp string) (string, error) {
 	}
 	opt := Options{
 		Input: source, Sheet: run.Settings.Sheet, Workers: 1, Only: run.Settings.Only, Sample: run.Settings.Sample,
-		Rules: run.Settings.Barcode, Date: run.Date, Version: run.Version,
+		Book: run.Settings.Book, Date: run.Date, Version: run.Version,
 		Target: filepath.Join(temp, folder.Temporary+"again"), Temp: temp,
 	}
 	for heading, field := range run.Settings.Fields {
@@ -166,7 +166,7 @@ func again(ctx context.Context, dir, temp string) (string, error) {
 			opt.Fields[heading] = f
 		}
 	}
-	opt.Rules.Trusted = nil
+	opt.Book.Barcode.Trusted = nil
 	for _, name := range run.Settings.Trust {
 		if path := filepath.Join(beside, name); path != filepath.Clean(dir) {
 			if _, err := os.Stat(path); err == nil {

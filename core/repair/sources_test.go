@@ -82,7 +82,7 @@ func TestOrders(t *testing.T) {
 	} {
 		path := write(t, t.TempDir(), "list.csv", "SKU,EAN,Other,Title\n"+test.rows)
 		opt := fixed(path, Target(path))
-		opt.Rules = test.rules
+		opt.Book.Barcode = test.rules
 		if test.yes != 0 {
 			opt.Yes = []catalogue.Answer{{Finding: test.yes, Column: "ean"}}
 		}
@@ -98,7 +98,7 @@ func TestOrders(t *testing.T) {
 	}
 	path := write(t, t.TempDir(), "list.csv", "SKU,EAN\nA,9521234000013\n")
 	opt := fixed(path, "")
-	opt.Rules.Second = "Nowhere"
+	opt.Book.Barcode.Second = "Nowhere"
 	_, err := Run(t.Context(), opt)
 	assert.ErrorIs(t, err, ErrOnly)
 }

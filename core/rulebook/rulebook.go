@@ -1,7 +1,15 @@
 // Package rulebook reads the file that says how a shop wants its catalogue:
 //
+//	[headings]
+//	"Art. no." = "sku"
+//
+//	[columns]
+//	drop = ["Int. memo"]
+//
+//	[[rows]]
+//	keep = { sku = { starts = "LRA-" } }
+//
 //	[barcode]
-//	accept   = ["ean-13", "upc-a"]
 //	trusted  = ["stock-take.xlsx"]
 //	write_as = "ean-13"
 //
@@ -13,26 +21,37 @@ package rulebook
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/pelletier/go-toml/v2"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/condition"
+	"zetanum/core/lists"
 	"zetanum/core/rescue"
 )
 
 // Name is the file that is looked for where none is named.
 const Name = "zetanum.toml"
 
+// maxSize is the most bytes of a rulebook that are read.
+const maxSize = 1 << 20
+
 // ErrWrong is wrapped by every error about what a rulebook says.
 var ErrWrong = errors.New("the rulebook is wrong")
 
-// A Book is a rulebook.
+// A Book is a rulebook. The zero Book orders nothing.
 type Book struct {
-	Path    string       `toml:"-"`
-	Barcode rescue.Rules `toml:"barcode"`
+	Path     string              `toml:"-" json:"-"`
+	Headings map[string]string   `toml:"headings" json:"headings,omitempty"` // fields, by heading
+	Columns  columns.Rules       `toml:"columns" json:"columns,omitzero"`
+	Rows     []condition.RowRule `toml:"rows" json:"rows,omitempty"`
+	Barcode  rescue.Rules        `toml:"barcode" json:"barcode,omitzero"`
 }
 
 // Find returns the rulebook that belongs to an input: zetanum.toml beside it or
@@ -52,6 +71,13 @@ func Find(input string) string {
 
 // Load reads a rulebook and checks what it says.
 func Load(path string) (*Book, error) {
+	info, err := os.Stat(path)
+	switch {
+	case err != nil:
+		return nil, err
+	case info.Size() > maxSize:
+		return nil, fmt.Errorf("%s: %w: it has %d bytes; more than a megabyte is no rulebook", path, ErrWrong, info.Size())
+	}
 	f, err := os.Open(path)
 	if err != nil {
 		return nil, err
@@ -61,11 +87,7 @@ func Load(path string) (*Book, error) {
 	if err := toml.NewDecoder(f).DisallowUnknownFields().Decode(book); err != nil {
 		return nil, explain(path, err)
 	}
-	var problems []string
-	for _, p := range book.Barcode.Check() {
-		problems = append(problems, say("barcode", p))
-	}
-	if len(problems) > 0 {
+	if problems := book.check(); len(problems) > 0 {
 		return nil, fmt.Errorf("%s: %w: %s", path, ErrWrong, strings.Join(problems, "; "))
 	}
 	for i, name := range book.Barcode.Trusted {
@@ -76,22 +98,76 @@ func Load(path string) (*Book, error) {
 	return book, nil
 }
 
-func say(part string, p catalogue.Problem) string {
-	return fmt.Sprintf("[%s] %s: %s", part, p.Key, p.Text)
+// check returns in words what is wrong with the values, part by part.
+func (b *Book) check() (problems []string) {
+	say := func(part string, list []catalogue.Problem) {
+		for _, p := range list {
+			problems = append(problems, fmt.Sprintf("%s %s: %s", part, p.Key, p.Text))
+		}
+	}
+	for _, h := range slices.Sorted(maps.Keys(b.Headings)) {
+		if _, ok := catalogue.ParseField(b.Headings[h]); !ok {
+			say("[headings]", []catalogue.Problem{{Key: h, Text: fmt.Sprintf("there is no field %q%s; the fields are: %s",
+				b.Headings[h], lists.DidYouMean(b.Headings[h], catalogue.FieldNames()), strings.Join(catalogue.FieldNames(), " "))}})
+		}
+	}
+	say("[columns]", b.Columns.Check())
+	for i := range b.Rows {
+		say("[[rows]]", b.Rows[i].Check())
+	}
+	say("[barcode]", b.Barcode.Check())
+	return problems
 }
 
-// explain says where in the file an error of the decoder is.
+// Fields returns the fields of [headings].
+func (b *Book) Fields() map[string]catalogue.Field {
+	fields := make(map[string]catalogue.Field, len(b.Headings))
+	for h, name := range b.Headings {
+		fields[h], _ = catalogue.ParseField(name)
+	}
+	return fields
+}
+
+// explain says where in the file an error of the decoder is, and what would be
+// right.
 func explain(path string, err error) error {
 	var strict *toml.StrictMissingError
 	if errors.As(err, &strict) {
 		first := strict.Errors[0]
 		row, col := first.Position()
-		return fmt.Errorf("%s, line %d, column %d: %w: there is no key %q\n%s", path, row, col, ErrWrong, strings.Join(first.Key(), "."), first.String())
+		return fmt.Errorf("%s, line %d, column %d: %w: there is no key %q%s\n%s", path, row, col, ErrWrong,
+			strings.Join(first.Key(), "."), suggest(first.Key()), first.String())
 	}
 	var wrong *toml.DecodeError
 	if errors.As(err, &wrong) {
 		row, col := wrong.Position()
-		return fmt.Errorf("%s, line %d, column %d: %w: %s\n%s", path, row, col, ErrWrong, strings.TrimPrefix(wrong.Error(), "toml: "), wrong.String())
+		example := ""
+		if k := find(wrong.Key()); k != nil {
+			example = "; for example " + strings.ReplaceAll(k.Example, "\n", " ")
+		}
+		return fmt.Errorf("%s, line %d, column %d: %w: %s%s\n%s", path, row, col, ErrWrong, strings.TrimPrefix(wrong.Error(), "toml: "), example, wrong.String())
 	}
 	return fmt.Errorf("%s: %w: %v", path, ErrWrong, err)
+}
+
+// suggest names the known key that is nearest, with an example.
+func suggest(key []string) string {
+	part := strings.Join(key[:len(key)-1], ".")
+	var names []string
+	for _, k := range keys {
+		switch {
+		case part == "" && !slices.Contains(names, k.Part):
+			names = append(names, k.Part)
+		case k.Part == part:
+			names = append(names, k.Name)
+		}
+	}
+	best := lists.Nearest(key[len(key)-1], names)
+	if best == "" {
+		return "; known there: " + strings.Join(names, " ")
+	}
+	if k := find(append(slices.Clone(key[:len(key)-1]), best)); k != nil {
+		return fmt.Sprintf(" (did you mean %q? For example: %s)", best, strings.ReplaceAll(k.Example, "\n", " "))
+	}
+	return fmt.Sprintf(" (did you mean %q?)", best)
 }

@@ -3,6 +3,7 @@ package rulebook
 import (
 	"os"
 	"path/filepath"
+	"reflect"
 	"regexp"
 	"testing"
 
@@ -22,15 +23,21 @@ func TestLoad(t *testing.T) {
 	assert.Equal(t, "as-is", book.Barcode.WriteAs, "the default")
 	assert.Equal(t, []string{filepath.Join(dir, "a.xlsx"), "/b.csv"}, book.Barcode.Trusted, "names are relative to the rulebook")
 	for text, want := range map[string]string{
-		"[barcodes]\n":                         `line 1, column 2: the rulebook is wrong: there is no key "barcodes"`,
-		"[barcode]\n\naccept = \"ean-13\"\n":   "line 3, column 10",
-		"[barcode]\naccept = [\"ean-14\"]\n":   `[barcode] accept: there is no kind of code "ean-14"`,
-		"[barcode]\nadd_check_digit = yes\n":   "line 2",
-		"barcode = 5\n":                        "line 1",
-		"\xff":                                 "line 1",
-		"[barcode]\n[barcode]\n":               "line 2",
-		"[barcode]\nwrite_as = \"gtin-13\"\n":  "the forms are: as-is ean-13 gtin-14 shortest",
-		"[barcode]\nsecond = [\"a\", \"b\"]\n": "line 2",
+		"[barcodes]\n":                                `line 1, column 2: the rulebook is wrong: there is no key "barcodes" (did you mean "barcode"?)`,
+		"[barcode]\nwriteas = \"x\"\n":                `did you mean "write_as"? For example: write_as = "ean-13")`,
+		"[barcode]\nzzz = 1\n":                        "known there: accept trusted",
+		"[columns]\ndrop = \"x\"\n":                   `for example drop = ["Int. memo"]`,
+		"[columns]\ndrop = [\"a\"]\nkeep = [\"b\"]\n": "[columns] keep: keep names all",
+		"[[rows]]\ncount = 5\n":                       "[[rows]] keep: each [[rows]] has either keep or aside",
+		"[headings]\n\"Art. no.\" = \"skuu\"\n":       `there is no field "skuu" (did you mean "sku"?)`,
+		"[barcode]\n\naccept = \"ean-13\"\n":          "line 3, column 10",
+		"[barcode]\naccept = [\"ean-14\"]\n":          `[barcode] accept: there is no kind of code "ean-14"`,
+		"[barcode]\nadd_check_digit = yes\n":          "line 2",
+		"barcode = 5\n":                               "line 1",
+		"\xff":                                        "line 1",
+		"[barcode]\n[barcode]\n":                      "line 2",
+		"[barcode]\nwrite_as = \"gtin-13\"\n":         "the forms are: as-is ean-13 gtin-14 shortest",
+		"[barcode]\nsecond = [\"a\", \"b\"]\n":        "line 2",
 	} {
 		_, err := load(text)
 		require.ErrorIs(t, err, ErrWrong, "%q", text)
@@ -41,6 +48,36 @@ func TestLoad(t *testing.T) {
 	assert.Empty(t, Find(filepath.Join(t.TempDir(), "list.csv")))
 	_, err = Load(filepath.Join(dir, "gone.toml"))
 	assert.ErrorIs(t, err, os.ErrNotExist)
+}
+
+// TestReference: the reference has every key that a rulebook can have, and
+// nothing else; its examples can be read; and the page in docs is it.
+func TestReference(t *testing.T) {
+	described := make(map[string]bool)
+	for _, k := range Keys() {
+		described[k.Part+"."+k.Name] = true
+	}
+	book := reflect.TypeFor[Book]()
+	for i := range book.NumField() {
+		part := book.Field(i)
+		name := part.Tag.Get("toml")
+		kind := part.Type
+		if kind.Kind() == reflect.Slice {
+			kind = kind.Elem()
+		}
+		if name == "-" || kind.Kind() != reflect.Struct {
+			continue
+		}
+		for j := range kind.NumField() {
+			key := name + "." + kind.Field(j).Tag.Get("toml")
+			assert.True(t, described[key], "the reference does not have %s", key)
+			delete(described, key)
+		}
+	}
+	assert.Equal(t, map[string]bool{"headings.*": true}, described)
+	page, err := os.ReadFile("../../docs/rulebook.md")
+	require.NoError(t, err)
+	assert.Equal(t, Reference(), string(page), "run “zetanum help rulebook > docs/rulebook.md”")
 }
 
 // TestRulebooksInDocs: every rulebook that the documentation shows can be read.

@@ -332,6 +332,7 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	if most < 2 && h != first {
 		h = first
 	}
+	t.Columns.Added = 0
 	t.Columns.Headings = rows[h].Cells
 	t.Columns.Fields = heading.Fields(rows[h].Cells, t.opt.Fields)
 	t.Heading = h + 1

@@ -16,7 +16,7 @@ func Rejoin(table *sheet.Table) func(*catalogue.Row) {
 	if table.Form.Spooled || table.Form.Separator != ',' {
 		return nil
 	}
-	width := len(table.Columns.Headings)
+	width := table.Columns.Own()
 	return func(row *catalogue.Row) {
 		if len(row.Cells) != width+1 {
 			return
@@ -81,7 +81,8 @@ func Shape(table *sheet.Table) line.Step {
 		Name:  "shape",
 		Rules: []catalogue.Rule{catalogue.RuleSplitNumber},
 		New: func(line.Lore) (line.Repairer, error) {
-			s := &shape{width: len(table.Columns.Headings), spooled: table.Form.Spooled, headings: table.Columns.Headings}
+			own := table.Columns.Own()
+			s := &shape{width: own, spooled: table.Form.Spooled, headings: table.Columns.Headings[:own]}
 			return s, nil
 		},
 	}

@@ -16,6 +16,7 @@ import (
 	"strings"
 	"time"
 
+	"zetanum/core/lists"
 	"zetanum/internal/terminal"
 )
 
@@ -150,7 +151,7 @@ func looksLikeFile(arg string) bool {
 func suggestion(name string) string {
 	best, distance := "", 3
 	for _, c := range commands() {
-		if d := edits(name, c.name); d < distance {
+		if d := lists.Edits(name, c.name); d < distance {
 			best, distance = c.name, d
 		}
 	}
@@ -158,28 +159,6 @@ func suggestion(name string) string {
 		return fmt.Sprintf("Did you mean “zetanum %s”? “zetanum help” lists the commands.", best)
 	}
 	return "“zetanum help” lists the commands; “zetanum FILE” looks at a file."
-}
-
-// edits returns the number of characters to insert, delete or replace to get
-// from a to b.
-func edits(a, b string) int {
-	row := make([]int, len(b)+1)
-	for j := range row {
-		row[j] = j
-	}
-	for i := range len(a) {
-		diagonal := row[0]
-		row[0] = i + 1
-		for j := range len(b) {
-			cost := diagonal
-			if a[i] != b[j] {
-				cost++
-			}
-			diagonal = row[j+1]
-			row[j+1] = min(cost, row[j]+1, row[j+1]+1)
-		}
-	}
-	return row[len(b)]
 }
 
 // call parses the flags of a command, which may stand before, between or

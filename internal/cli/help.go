@@ -3,8 +3,10 @@ package cli
 import (
 	"flag"
 	"fmt"
+	"io"
 	"runtime"
 
+	"zetanum/core/rulebook"
 	"zetanum/internal/terminal"
 )
 
@@ -31,6 +33,10 @@ func versionCommand() *command {
 
 func (s *session) help(names []string) (int, error) {
 	p := s.printer()
+	if len(names) > 0 && names[0] == "rulebook" {
+		_, err := io.WriteString(s.stdout, rulebook.Reference())
+		return exitOK, err
+	}
 	if len(names) > 0 {
 		c := findCommand(names[0])
 		if c == nil {
@@ -52,7 +58,7 @@ func (s *session) help(names []string) (int, error) {
 	p.Head("Exit status")
 	p.Line("  0 nothing is held   1 something is held   2 wrong use   3 a file could not be read or written")
 	p.Line()
-	p.Line("“zetanum help COMMAND” explains one command and its flags.")
+	p.Line("“zetanum help COMMAND” explains one command and its flags, “zetanum help rulebook” every key of a rulebook.")
 	return exitOK, nil
 }
 

@@ -89,7 +89,7 @@ func printLook(p *terminal.Printer, r *repair.Result, next string) {
 	p.Linef("%s below the headings, %s, %s",
 		p.Bold(plural(r.Survey.Rows, "row", "rows")), plural(r.Survey.Products, "product", "products"), plural(len(r.Fill), "column", "columns"))
 	t := &terminal.Table{Headings: []string{"column", "field", "filled", "example"}, Right: []int{2}}
-	for i, h := range r.Source.Columns.Headings {
+	for i, h := range r.Source.Columns.Headings[:r.Source.Columns.Own()] {
 		field := r.Source.Columns.Fields[i].String()
 		if field == "" {
 			field = "–"

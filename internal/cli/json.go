@@ -10,26 +10,28 @@ import (
 
 // jsonResult is the form of a result for programs.
 type jsonResult struct {
-	File     string         `json:"file"`
-	Kind     string         `json:"kind"`
-	Sheet    string         `json:"sheet,omitempty"`
-	Bytes    int64          `json:"bytes"`
-	Heading  int            `json:"heading_row"`
-	Columns  []jsonColumn   `json:"columns"`
-	Folder   string         `json:"folder,omitempty"`
-	Edited   []string       `json:"edited,omitempty"`
-	Counts   *repair.Counts `json:"counts,omitempty"`
-	Rows     int            `json:"rows"`
-	Products int            `json:"products"`
-	Repaired []jsonRepair   `json:"repaired,omitempty"`
-	Found    []jsonFinding  `json:"findings,omitempty"`
-	Asked    []jsonQuestion `json:"questions,omitempty"`
-	Lost     int            `json:"lost_barcodes,omitempty"`
-	Missing  int            `json:"products_without_barcode,omitempty"`
-	Own      string         `json:"copy_of,omitempty"`
-	Rulebook string         `json:"rulebook,omitempty"`
-	Codes    []jsonCodes    `json:"barcodes,omitempty"`
-	Next     string         `json:"next,omitempty"`
+	File     string            `json:"file"`
+	Kind     string            `json:"kind"`
+	Sheet    string            `json:"sheet,omitempty"`
+	Bytes    int64             `json:"bytes"`
+	Heading  int               `json:"heading_row"`
+	Columns  []jsonColumn      `json:"columns"`
+	Folder   string            `json:"folder,omitempty"`
+	Edited   []string          `json:"edited,omitempty"`
+	Counts   *repair.Counts    `json:"counts,omitempty"`
+	Rows     int               `json:"rows"`
+	Products int               `json:"products"`
+	Repaired []jsonRepair      `json:"repaired,omitempty"`
+	Found    []jsonFinding     `json:"findings,omitempty"`
+	Asked    []jsonQuestion    `json:"questions,omitempty"`
+	Lost     int               `json:"lost_barcodes,omitempty"`
+	Missing  int               `json:"products_without_barcode,omitempty"`
+	Own      string            `json:"copy_of,omitempty"`
+	Rulebook string            `json:"rulebook,omitempty"`
+	Notes    []string          `json:"notes,omitempty"`
+	RowRules []repair.RowCount `json:"row_rules,omitempty"`
+	Codes    []jsonCodes       `json:"barcodes,omitempty"`
+	Next     string            `json:"next,omitempty"`
 }
 
 type jsonColumn struct {
@@ -78,7 +80,7 @@ func newJSONResult(r *repair.Result) *jsonResult {
 		File: src.Path, Kind: src.Kind, Sheet: src.Sheet, Bytes: src.Size, Heading: src.Heading,
 		Folder: r.Folder, Edited: r.Edited, Rows: r.Survey.Rows, Products: r.Survey.Products,
 	}
-	for i, h := range src.Columns.Headings {
+	for i, h := range src.Columns.Headings[:src.Columns.Own()] {
 		c := jsonColumn{Heading: h, Field: src.Columns.Fields[i].String()}
 		if r.Fill != nil {
 			c.Filled, c.Example = &r.Fill[i].Filled, r.Fill[i].Example
@@ -100,6 +102,7 @@ func newJSONResult(r *repair.Result) *jsonResult {
 		j.Asked = append(j.Asked, jsonQuestion{yesTo(r, &q), proof.Heading(r, q.Col), q.Ask, q.Proposed, q.Unlocks, q.Likely()})
 	}
 	j.Lost, j.Missing, j.Own, j.Rulebook = r.Listed(repair.LostName), r.Listed(repair.MissingName), r.Own, r.Rulebook
+	j.Notes, j.RowRules = r.Notes, r.Rows
 	return j
 }
 

@@ -21,6 +21,7 @@ type options struct {
 	fields  fieldFlag
 	trust   listFlag
 	only    string
+	plain   bool
 	sample  int
 	out     string
 	date    string
@@ -105,6 +106,7 @@ func repairFlags(o *options, f *flag.FlagSet) {
 	f.Var(&o.trust, "trust", "take lost barcodes from the sheet in `FILE`, where it proves them, by SKU or by title and options; or from the output folder of an earlier run; may be given several times")
 	f.Var(&o.yes, "yes", "answer the question of a `FINDING[=HEADING]` with yes, for the column or for all; may be given several times")
 	f.StringVar(&o.only, "only", "", "write only the SKU and these columns, `FIELD,…` (fields or headings)")
+	f.BoolVar(&o.plain, "plain", false, "with -only, write a bare list: no SKU, no headings, no empty lines")
 	f.IntVar(&o.sample, "sample", 0, "write a small trial of `N` products, chosen to differ, and set the others aside")
 	f.StringVar(&o.date, "date", "", "record this date, `YYYY-MM-DD`, in place of today")
 }
@@ -120,11 +122,13 @@ func (s *session) repair(o *options, file string) (repair.Options, error) {
 	switch {
 	case o.sample < 0:
 		return repair.Options{}, usagef("-sample %d: the number of products must be 1 or more", o.sample)
+	case o.plain && o.only == "":
+		return repair.Options{}, usagef("-plain goes with -only, which says what the list is of")
 	case o.workers < 1 || o.workers > 1024:
 		return repair.Options{}, usagef("-workers %d: a number from 1 to 1024", o.workers)
 	}
 	opt := repair.Options{
-		Input: file, Stdin: s.stdin, Sheet: o.sheet, Fields: o.fields, Trust: o.trust, Only: splitList(o.only), Sample: o.sample,
+		Input: file, Stdin: s.stdin, Sheet: o.sheet, Fields: o.fields, Trust: o.trust, Only: splitList(o.only), Plain: o.plain, Sample: o.sample,
 		Workers: o.workers, Date: date, Version: Version, Yes: o.yes,
 	}
 	path := o.rules
@@ -141,7 +145,7 @@ func (s *session) repair(o *options, file string) (repair.Options, error) {
 	if err != nil {
 		return opt, err
 	}
-	opt.Rulebook, opt.Rules = path, book.Barcode
+	opt.Book = *book
 	return opt, nil
 }
 

@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"path/filepath"
 
+	"zetanum/core/columns"
+	"zetanum/core/condition"
 	"zetanum/core/folder"
 	"zetanum/core/repair"
 	"zetanum/internal/proof"
@@ -81,15 +83,22 @@ func (s *session) eachFile(o *options, files []string, aim func(*repair.Options)
 		}
 		aim(&opt)
 		var result *repair.Result
+		var count *repair.CountError
 		err = s.do(&opt, func() (err error) {
 			result, err = repair.Run(s.ctx, opt)
 			return err
 		})
 		switch {
-		case errors.Is(err, repair.ErrOnly):
+		case errors.Is(err, repair.ErrOnly), errors.Is(err, columns.ErrWrong), errors.Is(err, condition.ErrWrong):
 			return exitUsage, usagef("%v", err)
+		case errors.As(err, &count) && len(files) == 1:
+			return exitHeld, err
 		case err != nil && len(files) == 1:
 			return exitFailed, err
+		case errors.As(err, &count):
+			failed = errors.Join(failed, err)
+			status = max(status, exitHeld)
+			continue
 		case err != nil:
 			failed = errors.Join(failed, err)
 			status = exitFailed

@@ -118,6 +118,12 @@ func (s summary) own() {
 	if s.r.Rulebook != "" {
 		s.Line(s.Faint("rulebook: " + s.r.Rulebook))
 	}
+	for _, note := range s.r.Notes {
+		s.Line(s.Faint(note))
+	}
+	for _, rows := range s.r.Rows {
+		s.WrapHanging("", "  ", fmt.Sprintf("%s: %s", rows.Rule, s.Bold(plural(rows.Rows, "row", "rows"))))
+	}
 	if s.r.Own != "" {
 		s.WrapHanging("", "", fmt.Sprintf("This is our own output, saved again since. What it lost by that is restored from %s.", s.r.Own))
 	}

@@ -242,7 +242,7 @@ func writeSummary(book *excelize.File, s styles, r *repair.Result) error {
 }
 
 func writeHeld(book *excelize.File, s styles, r *repair.Result, rows []heldRow, total int) error {
-	headings := r.Source.Columns.Headings
+	headings := r.Source.Columns.Headings[:r.Source.Columns.Own()]
 	headings = headings[:min(len(headings), maxColumns)]
 	w, err := newWriter(book, s, "Held", 8, 70)
 	if err != nil {

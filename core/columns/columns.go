@@ -1,0 +1,255 @@
+// Package columns says which columns go out: dropped, kept, ordered, renamed,
+// added with a fixed value, or filled from another one.
+package columns
+
+import (
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/heading"
+	"zetanum/core/lists"
+)
+
+// ErrWrong is wrapped by every error about rules that do not fit a sheet.
+var ErrWrong = errors.New("the columns of this file are not those of the rulebook")
+
+// Rules are the [columns] part of a rulebook. Columns are named by heading or
+// by field; a field stands for all columns that have it.
+type Rules struct {
+	// Drop names columns that do not go out.
+	Drop []string `toml:"drop" json:"drop,omitempty"`
+	// Keep names the only columns that go out.
+	Keep []string `toml:"keep" json:"keep,omitempty"`
+	// DropKey says that the SKU may be left out.
+	DropKey bool `toml:"drop_key" json:"drop_key,omitempty"`
+	// Order names columns that go out first, in this order.
+	Order []string `toml:"order" json:"order,omitempty"`
+	// Rename gives columns other headings.
+	Rename map[string]string `toml:"rename" json:"rename,omitempty"`
+	// Add fills columns with a fixed value where they are empty; one that is not
+	// there is added.
+	Add map[string]string `toml:"add" json:"add,omitempty"`
+	// Copy fills columns from another where they are empty; one that is not there
+	// is added.
+	Copy map[string]string `toml:"copy" json:"copy,omitempty"`
+}
+
+// Check returns what is wrong with the rules whatever the sheet.
+func (r *Rules) Check() (problems []catalogue.Problem) {
+	if len(r.Drop) > 0 && len(r.Keep) > 0 {
+		problems = append(problems, catalogue.Problem{Key: "keep", Text: "keep names all that goes out, so there is nothing to drop; use one of the two"})
+	}
+	for _, to := range slices.Sorted(maps.Keys(r.Copy)) {
+		if _, both := r.Add[to]; both {
+			problems = append(problems, catalogue.Problem{Key: "copy", Text: fmt.Sprintf("%q is filled by add and by copy; use one of the two", to)})
+		}
+	}
+	return problems
+}
+
+// Idle reports whether the rules order nothing.
+func (r *Rules) Idle() bool {
+	return len(r.Drop)+len(r.Keep)+len(r.Order)+len(r.Rename)+len(r.Add)+len(r.Copy) == 0
+}
+
+// A Plan is what the rules come to for one sheet.
+type Plan struct {
+	Added   catalogue.Columns // columns to be set behind those of the sheet
+	Fillers []Filler
+	Out     []Out    // what goes out; nil: all as it is
+	Notes   []string // what the rules name and the sheet does not have, where that does no harm
+}
+
+// A Filler fills a column where it is empty.
+type Filler struct {
+	Col   int
+	From  int // the column to copy, -1 for a fixed value
+	Value string
+}
+
+// Out is a column that goes out.
+type Out struct {
+	Col     int
+	Heading string
+}
+
+// For fits the rules to the columns of a sheet.
+func (r *Rules) For(sheet *catalogue.Columns) (*Plan, error) {
+	p := new(Plan)
+	if r.Idle() {
+		return p, nil
+	}
+	b := &builder{rules: r, plan: p, all: catalogue.Columns{
+		Headings: slices.Clone(sheet.Headings), Fields: slices.Clone(sheet.Fields),
+	}, own: len(sheet.Headings)}
+	for _, step := range []func() error{b.fill, b.choose, b.order, b.rename} {
+		if err := step(); err != nil {
+			return nil, err
+		}
+	}
+	p.Added = catalogue.Columns{Headings: b.all.Headings[b.own:], Fields: b.all.Fields[b.own:]}
+	return p, nil
+}
+
+type builder struct {
+	rules *Rules
+	plan  *Plan
+	all   catalogue.Columns // of the sheet, and those added
+	own   int               // of the sheet
+}
+
+// find returns the columns that a name stands for.
+func (b *builder) find(name string) (cols []int) {
+	for col, h := range b.all.Headings {
+		if Same(h, name) {
+			return []int{col}
+		}
+	}
+	if f, ok := catalogue.ParseField(name); ok {
+		return b.all.All(f)
+	}
+	for col, h := range b.all.Headings {
+		if heading.Key(h) == heading.Key(name) {
+			cols = append(cols, col)
+		}
+	}
+	return cols
+}
+
+// Find returns the column that a name, a heading or a field, stands for, -1 if
+// there is none. Of several it is the first.
+func Find(in *catalogue.Columns, name string) int {
+	b := builder{all: *in}
+	if cols := b.find(name); len(cols) > 0 {
+		return cols[0]
+	}
+	return -1
+}
+
+// Same reports whether two headings are the same but for case and spaces at the
+// ends.
+func Same(a, b string) bool {
+	return strings.EqualFold(strings.TrimSpace(a), strings.TrimSpace(b))
+}
+
+func (b *builder) missing(key, name string) error {
+	return fmt.Errorf("%w: [columns] %s names %q, which is not there%s; the headings are: %s",
+		ErrWrong, key, name, lists.DidYouMean(name, b.all.Headings), strings.Join(b.all.Headings, ", "))
+}
+
+func (b *builder) fill() error {
+	for _, name := range slices.Sorted(maps.Keys(b.rules.Copy)) {
+		from := b.find(b.rules.Copy[name])
+		if len(from) == 0 {
+			return b.missing("copy", b.rules.Copy[name])
+		}
+		b.plan.Fillers = append(b.plan.Fillers, Filler{Col: b.target(name), From: from[0]})
+	}
+	for _, name := range slices.Sorted(maps.Keys(b.rules.Add)) {
+		b.plan.Fillers = append(b.plan.Fillers, Filler{Col: b.target(name), From: -1, Value: b.rules.Add[name]})
+	}
+	return nil
+}
+
+// target returns the column to fill, which is added if it is not there.
+func (b *builder) target(name string) int {
+	if cols := b.find(name); len(cols) > 0 {
+		return cols[0]
+	}
+	b.all.Headings = append(b.all.Headings, name)
+	f := heading.Field(name)
+	if f != catalogue.Barcode && b.all.First(f) >= 0 {
+		f = catalogue.Unknown
+	}
+	b.all.Fields = append(b.all.Fields, f)
+	return len(b.all.Headings) - 1
+}
+
+func (b *builder) choose() error {
+	out := make([]bool, len(b.all.Headings))
+	for col := range out {
+		out[col] = len(b.rules.Keep) == 0
+	}
+	for _, name := range b.rules.Keep {
+		cols := b.find(name)
+		if len(cols) == 0 {
+			return b.missing("keep", name)
+		}
+		for _, col := range cols {
+			out[col] = true
+		}
+	}
+	for _, name := range b.rules.Drop {
+		cols := b.find(name)
+		if len(cols) == 0 {
+			// It may have been dropped before; but perhaps it is only misspelt.
+			if lists.Nearest(name, b.all.Headings) != "" {
+				return b.missing("drop", name)
+			}
+			b.plan.Notes = append(b.plan.Notes, fmt.Sprintf("column %q, which the rulebook drops, is not there", name))
+		}
+		for _, col := range cols {
+			out[col] = false
+		}
+	}
+	if sku := b.all.First(catalogue.SKU); sku >= 0 && !out[sku] && !b.rules.DropKey {
+		return fmt.Errorf("%w: without the column %q the shop can match nothing; keep it, or say drop_key = true", ErrWrong, b.all.Headings[sku])
+	}
+	for col, goes := range out {
+		if goes {
+			b.plan.Out = append(b.plan.Out, Out{col, b.all.Headings[col]})
+		}
+	}
+	if len(b.plan.Out) == 0 {
+		return fmt.Errorf("%w: no column is left", ErrWrong)
+	}
+	return nil
+}
+
+func (b *builder) order() error {
+	place := make(map[int]int)
+	for _, name := range b.rules.Order {
+		cols := b.find(name)
+		if len(cols) == 0 {
+			return b.missing("order", name)
+		}
+		for _, col := range cols {
+			if _, twice := place[col]; !twice {
+				place[col] = len(place) - len(b.all.Headings)
+			}
+		}
+	}
+	slices.SortStableFunc(b.plan.Out, func(x, y Out) int { return place[x.Col] - place[y.Col] })
+	return nil
+}
+
+func (b *builder) rename() error {
+	for _, name := range slices.Sorted(maps.Keys(b.rules.Rename)) {
+		to := b.rules.Rename[name]
+		cols := b.find(name)
+		if len(cols) == 0 {
+			if len(b.find(to)) > 0 {
+				continue // renamed before
+			}
+			return b.missing("rename", name)
+		}
+		for i := range b.plan.Out {
+			if b.plan.Out[i].Col == cols[0] {
+				b.plan.Out[i].Heading = to
+			}
+		}
+	}
+	seen := make(map[string]bool)
+	for _, o := range b.plan.Out {
+		key := strings.ToLower(strings.TrimSpace(o.Heading))
+		if key != "" && seen[key] && len(b.rules.Rename) > 0 {
+			return fmt.Errorf("%w: two columns would have the heading %q", ErrWrong, o.Heading)
+		}
+		seen[key] = true
+	}
+	return nil
+}

@@ -1,0 +1,56 @@
+package columns
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/heading"
+)
+
+func TestFor(t *testing.T) {
+	heads := []string{"Art. no.", "EAN", "Title", "Price", "Int. memo"}
+	for _, test := range []struct {
+		name  string
+		rules Rules
+		want  string // the headings that go out
+		err   string
+	}{
+		{"nothing ordered", Rules{}, "", ""},
+		{"dropped", Rules{Drop: []string{"int. MEMO"}}, "Art. no.,EAN,Title,Price", ""},
+		{"dropped before", Rules{Drop: []string{"Warehouse shelf"}}, "Art. no.,EAN,Title,Price,Int. memo", ""},
+		{"misspelt", Rules{Drop: []string{"Int memos"}}, "", `did you mean "Int. memo"?`},
+		{"by field", Rules{Drop: []string{"barcode"}}, "Art. no.,Title,Price,Int. memo", ""},
+		{"kept", Rules{Keep: []string{"sku", "Price"}}, "Art. no.,Price", ""},
+		{"kept without the key", Rules{Keep: []string{"Price"}}, "", "drop_key = true"},
+		{"kept without the key on purpose", Rules{Keep: []string{"EAN"}, DropKey: true}, "EAN", ""},
+		{"kept, but not there", Rules{Keep: []string{"sku", "Weight"}}, "", `keep names "Weight"`},
+		{"in order", Rules{Order: []string{"Title", "barcode"}}, "Title,EAN,Art. no.,Price,Int. memo", ""},
+		{"renamed", Rules{Rename: map[string]string{"Art. no.": "SKU"}}, "SKU,EAN,Title,Price,Int. memo", ""},
+		{"renamed before", Rules{Rename: map[string]string{"Designation": "Title"}}, "Art. no.,EAN,Title,Price,Int. memo", ""},
+		{"renamed, but not there", Rules{Rename: map[string]string{"Colour": "Color"}}, "", "rename"},
+		{"two of one name", Rules{Rename: map[string]string{"Art. no.": "title"}}, "", "two columns"},
+		{"added", Rules{Add: map[string]string{"Language": "en"}, Order: []string{"Language"}}, "Language,Art. no.,EAN,Title,Price,Int. memo", ""},
+		{"copied", Rules{Copy: map[string]string{"MPN": "sku"}, Drop: []string{"Int. memo"}}, "Art. no.,EAN,Title,Price,MPN", ""},
+		{"copied from nowhere", Rules{Copy: map[string]string{"MPN": "Ref"}}, "", "copy names"},
+		{"nothing left", Rules{Keep: []string{"sku"}, DropKey: true, Drop: nil, Order: []string{"sku"}}, "Art. no.", ""},
+	} {
+		sheet := catalogue.Columns{Headings: heads, Fields: heading.Fields(heads, nil)}
+		p, err := test.rules.For(&sheet)
+		if test.err != "" {
+			require.ErrorIs(t, err, ErrWrong, test.name)
+			assert.ErrorContains(t, err, test.err, test.name)
+			continue
+		}
+		require.NoError(t, err, test.name)
+		var got []string
+		for _, o := range p.Out {
+			got = append(got, o.Heading)
+		}
+		assert.Equal(t, test.want, strings.Join(got, ","), test.name)
+	}
+	assert.NotEmpty(t, (&Rules{Drop: []string{"a"}, Keep: []string{"b"}}).Check())
+}

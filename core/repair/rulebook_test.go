@@ -1,0 +1,138 @@
+package repair
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/condition"
+	"zetanum/core/rulebook"
+)
+
+// book reads a rulebook from its text.
+func book(t *testing.T, text string) rulebook.Book {
+	t.Helper()
+	b, err := rulebook.Load(write(t, t.TempDir(), rulebook.Name, text))
+	require.NoError(t, err, text)
+	return *b
+}
+
+const listed = "Art. ref,EAN,Title,Price,Memo\nLRA-1,EAN 9521234000013,Smoker ,9.50,a\nLRA-2,9.52E+12,Veil,12.00,b\nXX-3,9521234000037,Hat,0.50,\n,,Hat bag,,\nXX-4,9521234000044,Tool,3.00,d\n"
+
+// TestShaped: columns and rows come out as the rulebook says, and what is held or
+// set aside stays as it was.
+func TestShaped(t *testing.T) {
+	const sku = "[headings]\n\"Art. ref\" = \"sku\"\n"
+	for _, test := range []struct {
+		name, book, want string
+		rows             []RowCount
+		aside            int
+	}{
+		{"headings", sku, "Art. ref,EAN,Title,Price,Memo\nLRA-1,9521234000013,Smoker,9.50,a\nXX-3,9521234000037,Hat,0.50,\n,,Hat bag,,\nXX-4,9521234000044,Tool,3.00,d\n", nil, 0},
+		{"columns", sku + "[columns]\ndrop = [\"Memo\"]\norder = [\"title\"]\nrename = { \"Art. ref\" = \"SKU\" }\nadd = { \"Language\" = \"en\" }\ncopy = { \"MPN\" = \"sku\" }\n",
+			"Title,SKU,EAN,Price,MPN,Language\nSmoker,LRA-1,9521234000013,9.50,LRA-1,en\nHat,XX-3,9521234000037,0.50,XX-3,en\nHat bag,,,,,en\nTool,XX-4,9521234000044,3.00,XX-4,en\n", nil, 0},
+		{"a column there filled", sku + "[columns]\nadd = { \"Memo\" = \"x\" }\nkeep = [\"sku\", \"Memo\"]\n", "Art. ref,Memo\nLRA-1,a\nXX-3,x\n,x\nXX-4,d\n", nil, 0},
+		{"rows kept", sku + "[[rows]]\nkeep = { sku = { starts = \"LRA-\" } }\ncount = 2\n", "Art. ref,EAN,Title,Price,Memo\nLRA-1,9521234000013,Smoker,9.50,a\n",
+			[]RowCount{{"keep = sku starts with LRA-", 2}}, 3},
+		{"rows set aside", sku + "[[rows]]\naside = { price = { below = 1 } }\n[[rows]]\nkeep = { not = { Memo = \"d\" } }\n", "Art. ref,EAN,Title,Price,Memo\nLRA-1,9521234000013,Smoker,9.50,a\n,,Hat bag,,\n",
+			[]RowCount{{"aside = price is below 1", 1}, {"keep = not (Memo is d)", 3}}, 2},
+		{"rows by an added column", sku + "[columns]\ncopy = { \"MPN\" = \"sku\" }\nkeep = [\"sku\", \"MPN\"]\n[[rows]]\nkeep = { MPN = \"xx-4\" }\n", "Art. ref,MPN\nXX-4,XX-4\n",
+			[]RowCount{{"keep = MPN is xx-4", 1}}, 4},
+	} {
+		path := write(t, t.TempDir(), "list.csv", listed)
+		opt := fixed(path, Target(path))
+		opt.Book = book(t, test.book)
+		r := run(t, opt)
+		assert.Equal(t, test.want, ready(t, r), test.name)
+		assert.Equal(t, test.rows, r.Rows, test.name)
+		assert.Equal(t, test.aside, r.Counts().Aside, test.name)
+		assert.Equal(t, 5, r.Counts().Ready+r.Counts().Held+r.Counts().Aside)
+		held, err := os.ReadFile(filepath.Join(r.Folder, "held.csv"))
+		require.NoError(t, err)
+		assert.Equal(t, r.Counts().Held > 0, strings.HasSuffix(string(held), "LRA-2,9.52E+12,Veil,12.00,b\n"), "held rows are as they were: %s", held)
+	}
+}
+
+// TestShapedAgain: with the rulebook that made it, a file comes out as it is,
+// unless the rulebook asks for columns that it has itself taken away.
+func TestShapedAgain(t *testing.T) {
+	const rules = "[headings]\nSKU = \"sku\"\n[columns]\ndrop = [\"Description\"]\nrename = { Notes = \"Remarks\" }\nadd = { Language = \"en\" }\ncopy = { MPN = \"sku\" }\norder = [\"sku\", \"title\"]\n" +
+		"[[rows]]\nkeep = { not = { title = { contains = \"veil\" } } }\n[barcode]\nwrite_as = \"gtin-14\"\n"
+	eachNasty(t, func(t *testing.T, path string, seed uint64) {
+		opt := fixed(path, Target(path))
+		opt.Book = book(t, rules)
+		first := run(t, opt)
+		c := first.Counts()
+		require.Equal(t, c.Read, c.Ready+c.Held+c.Aside)
+		require.NotZero(t, c.Ready)
+		text := ready(t, first)
+		rows := rowsIn(t, filepath.Join(first.Folder, "ready.csv"), first.Source.Form)
+		for _, row := range rows[1:] {
+			require.Equal(t, len(rows[0]), len(row))
+			require.Equal(t, []string{"en", row[0]}, []string{row[len(row)-1], row[len(row)-2]}, "filled to the last row")
+		}
+		again := fixed(write(t, t.TempDir(), "again.csv", text), "")
+		again.Target, again.Book = Target(again.Input), opt.Book
+		second := run(t, again)
+		require.Zero(t, second.Counts().Changed, "%+v", second.Report.Repaired)
+		require.Equal(t, text, ready(t, second))
+		opt.PartSize, opt.Workers = 700, 3
+		require.Equal(t, text, ready(t, run(t, opt)), "in other parts")
+	})
+}
+
+// TestRulesThatDoNotFit: nothing is written, and the message says what is not
+// there.
+func TestRulesThatDoNotFit(t *testing.T) {
+	for text, want := range map[string]error{
+		"[columns]\nkeep = [\"Weight\"]\n":                                columns.ErrWrong,
+		"[columns]\ndrop = [\"Memos\"]\n":                                 columns.ErrWrong,
+		"[headings]\n\"Art. ref\" = \"sku\"\n[columns]\ndrop = [\"sku\"]": columns.ErrWrong,
+		"[[rows]]\nkeep = { weight = 5 }\n":                               condition.ErrWrong,
+	} {
+		dir := t.TempDir()
+		path := write(t, dir, "list.csv", listed)
+		opt := fixed(path, Target(path))
+		opt.Book = book(t, text)
+		_, err := Run(t.Context(), opt)
+		assert.ErrorIs(t, err, want, text)
+		entries, _ := os.ReadDir(dir)
+		assert.Len(t, entries, 1)
+	}
+	dir := t.TempDir()
+	path := write(t, dir, "list.csv", listed)
+	opt := fixed(path, Target(path))
+	opt.Book = book(t, "[[rows]]\naside = { price = { below = 100 } }\ncount = 5\n")
+	_, err := Run(t.Context(), opt)
+	var count *CountError
+	require.ErrorAs(t, err, &count)
+	assert.Equal(t, []int{4, 5}, []int{count.Rows, count.Count})
+	assert.ErrorContains(t, err, "Nothing was written")
+	entries, _ := os.ReadDir(dir)
+	assert.Len(t, entries, 1)
+}
+
+// TestCopiedBarcodes: what is copied into a barcode column and is none is named.
+func TestCopiedBarcodes(t *testing.T) {
+	path := write(t, t.TempDir(), "list.csv", "SKU,Title\n9521234000013,x\nLRA-7,y\n")
+	opt := fixed(path, Target(path))
+	opt.Book = book(t, "[columns]\ncopy = { EAN = \"sku\" }\n")
+	r := run(t, opt)
+	assert.Equal(t, "SKU,Title,EAN\n9521234000013,x,9521234000013\nLRA-7,y,LRA-7\n", ready(t, r))
+	require.Len(t, r.Report.Found, 1)
+	assert.Equal(t, catalogue.ColumnUnsuited, r.Report.Found[0].Code)
+}
+
+// TestBareList: one column, for a look-up service.
+func TestBareList(t *testing.T) {
+	path := write(t, t.TempDir(), "list.csv", "\ufeffSKU,EAN,Title\nA,EAN 9521234000013,x\nB,,y\nC,9521234000020,z\n")
+	opt := fixed(path, Target(path))
+	opt.Only, opt.Plain = []string{"barcode"}, true
+	assert.Equal(t, "9521234000013\n9521234000020\n", ready(t, run(t, opt)))
+}

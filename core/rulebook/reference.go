@@ -1,0 +1,91 @@
+package rulebook
+
+import (
+	"fmt"
+	"strings"
+)
+
+// A Key is one key of a rulebook, as its reference describes it.
+type Key struct {
+	Part    string // the table in which it stands: "barcode"
+	Name    string
+	Says    string
+	Example string // TOML, without the line of its table
+}
+
+// Keys returns every key in the order in which the reference lists them.
+func Keys() []Key { return keys }
+
+func find(path []string) *Key {
+	if len(path) < 2 {
+		return nil
+	}
+	for i := range keys {
+		if keys[i].Part == path[0] && keys[i].Name == path[1] {
+			return &keys[i]
+		}
+	}
+	return nil
+}
+
+// parts are the tables of a rulebook, with what they are for.
+var parts = []struct{ name, line, says string }{
+	{"headings", "[headings]", "What headings mean that are not recognised by themselves: a heading, and the field that it is."},
+	{"columns", "[columns]", "Which columns go out. Columns are named by heading or by field. What is filled is filled down to the last row, and only where it is empty."},
+	{"rows", "[[rows]]", "Which rows are worked on; there may be several. Whole products are kept or set aside: one row that fulfils the condition is enough. Rows set aside are in aside.csv, with the rule."},
+	{"barcode", "[barcode]", "What the shop wants of its barcodes."},
+}
+
+var keys = []Key{
+	{"headings", "*", "Any heading of the file, in quotation marks if it has more than letters.", "\"Art. no.\" = \"sku\""},
+
+	{"columns", "drop", "Columns that do not go out.", `drop = ["Int. memo"]`},
+	{"columns", "keep", "The only columns that go out.", `keep = ["sku", "price"]`},
+	{"columns", "drop_key", "Says that the SKU may be left out, by which the shop matches products.", `drop_key = true`},
+	{"columns", "order", "Columns that go out first, in this order.", `order = ["sku", "title"]`},
+	{"columns", "rename", "Other headings for columns that go out.", `rename = { "Art. no." = "SKU" }`},
+	{"columns", "add", "A fixed value for a column, which is added if it is not there.", `add = { "Language" = "en" }`},
+	{"columns", "copy", "A column that is filled from another, and added if it is not there.", `copy = { "MPN" = "sku" }`},
+
+	{"rows", "keep", "A condition: products of which no row fulfils it are set aside.", `keep = { sku = { starts = "LRA-" } }`},
+	{"rows", "aside", "A condition: products of which a row fulfils it are set aside.", `aside = { any = [ { price = { below = 1 } }, { title = { contains = "sample" } } ] }`},
+	{"rows", "count", "How many rows must be kept, or set aside; with another number nothing is written.", "keep = { brand = \"Hollowbrook Joinery\" }\ncount = 85"},
+
+	{"barcode", "accept", "The kinds of code that the shop takes: ean-8, upc-e, upc-a, ean-13 (which includes isbn-13), isbn-13, gtin-14, isbn-10, issn, sscc-18. Without it, all that a till reads.", `accept = ["ean-13", "upc-a"]`},
+	{"barcode", "trusted", "Sheets, or output folders of earlier runs, that have whole codes; like -trust.", `trusted = ["stock-take.xlsx"]`},
+	{"barcode", "write_as", "The form in which codes are written: as-is, ean-13, gtin-14 or shortest.", `write_as = "ean-13"`},
+	{"barcode", "add_check_digit", "Appends the check digit where a column has left it off.", `add_check_digit = true`},
+	{"barcode", "second", "The heading of the column that takes the second of two codes in one cell.", `second = "EAN 2"`},
+	{"barcode", "fill", "Columns that take the code of another barcode column, where they are empty, with the form: ean-13 or gtin-14.", `fill = { "GTIN" = "gtin-14" }`},
+}
+
+// Reference writes the reference of the whole rulebook as Markdown.
+func Reference() string {
+	var b strings.Builder
+	b.WriteString("# The rulebook\n\nWritten by `zetanum help rulebook`; do not edit by hand.\n\n" +
+		"A rulebook says how a shop wants its catalogue. It is a TOML file, `zetanum.toml` beside the file or in the working folder, or the one named with `-rules`. " +
+		"It is strict: a key that is not known, or a value of the wrong kind, is an error that says where it stands. Names of files are relative to the rulebook. " +
+		"Without a rulebook only what is proved is written.\n")
+	for _, p := range parts {
+		fmt.Fprintf(&b, "\n## `%s`\n\n%s\n", p.line, p.says)
+		for _, k := range keys {
+			if k.Part == p.name {
+				name := k.Name
+				if name == "*" {
+					name = "a heading"
+				} else {
+					name = "`" + name + "`"
+				}
+				fmt.Fprintf(&b, "\n### %s\n\n%s\n\n```toml\n%s\n%s\n```\n", name, k.Says, p.line, k.Example)
+			}
+		}
+	}
+	b.WriteString("\n## Conditions\n\n" +
+		"A condition is a table in words. The name before it is a field or a heading; several in one table must all be fulfilled. " +
+		"Case and spaces at the ends do not count, unless `exact = true` stands with the test.\n\n" +
+		"| test | fulfilled if the cell |\n|---|---|\n" +
+		"| `sku = \"LRA-0007\"`, `is` | is that text |\n| `is_not` | is another |\n| `one_of = [\"A\", \"B\"]` | is one of these |\n| `contains`, `starts`, `ends` | has the text in it, at its beginning, at its end |\n" +
+		"| `matches = \"^LRA-[0-9]+$\"` | fits the pattern (RE2; case counts) |\n| `empty = true` | is empty, or with false is not |\n| `above = 10`, `below = 10` | is a number above, below |\n| `longer = 70` | has more characters |\n\n" +
+		"`all = [ {…}, {…} ]`, `any = [ {…}, {…} ]` and `not = {…}` bring conditions together.\n")
+	return b.String()
+}

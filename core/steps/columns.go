@@ -1,0 +1,62 @@
+package steps
+
+import (
+	"zetanum/core/barcode"
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/line"
+	"zetanum/core/sheet"
+)
+
+// Columns is the step that sets the added columns behind those of the sheet and
+// fills what is to be filled. It comes after the repairs, so that what it copies
+// is repaired; a column that it fills is not judged again.
+func Columns(table *sheet.Table, plan *columns.Plan) line.Step {
+	return line.Step{
+		Name:  "columns",
+		Rules: []catalogue.Rule{catalogue.RuleAdd, catalogue.RuleCopy},
+		New: func(line.Lore) (line.Repairer, error) {
+			if len(plan.Fillers) == 0 {
+				return nil, nil
+			}
+			return &filler{&table.Columns, plan.Fillers}, nil
+		},
+	}
+}
+
+type filler struct {
+	columns *catalogue.Columns
+	fillers []columns.Filler
+}
+
+func (f *filler) Repair(p *catalogue.Product, log *line.Log) {
+	for i, row := range p.Rows {
+		if log.IsAside(i) {
+			continue
+		}
+		row.Extend(f.columns.Own(), f.columns.Added)
+		for _, fill := range f.fillers {
+			if row.Cells[fill.Col] != "" {
+				continue
+			}
+			if fill.From < 0 {
+				log.Set(row, fill.Col, fill.Value, catalogue.RuleAdd, catalogue.Ordered, "")
+				continue
+			}
+			if value := row.Cells[fill.From]; value != "" {
+				log.Set(row, fill.Col, value, catalogue.RuleCopy, catalogue.Ordered, "")
+				f.suits(row, &fill, log)
+			}
+		}
+	}
+}
+
+// suits notes what was copied into a barcode column and is no barcode.
+func (f *filler) suits(row *catalogue.Row, fill *columns.Filler, log *line.Log) {
+	if f.columns.Fields[fill.Col] != catalogue.Barcode {
+		return
+	}
+	if _, err := barcode.Parse(row.Cells[fill.Col]); err != nil {
+		log.Find(catalogue.ColumnUnsuited, row, fill.Col, row.Cells[fill.Col], catalogue.Facts{Other: f.columns.Headings[fill.From]})
+	}
+}
