@@ -346,6 +346,13 @@ var findings = [numCodes]Entry{
 		Do:       "Look whether that column is the right one to copy from.",
 		Example:  "an SKU such as LRA-0007 copied into the barcode",
 	},
+	ReplaceUnsettled: {
+		Name: "replace.unsettled", Severity: Error,
+		Title:    "replacing twice would change it again",
+		Sentence: "The rules of [[replace]] would change {cell} each time anew; after the second time it would be {other}. It is left as it is.",
+		Do:       "Put the rules in another order, or find more of the text.",
+		Example:  "a becomes b, after b has become c",
+	},
 	RowShort: {
 		Name: "row.short", Severity: Warning,
 		Title:    "fewer cells than headings",

@@ -64,6 +64,7 @@ const (
 	RowStrayQuote
 	RowOpenQuote
 	ColumnUnsuited
+	ReplaceUnsettled
 	TextControl
 	TextIllFormed
 	numCodes
@@ -147,6 +148,7 @@ const (
 	RuleWriteAs
 	RuleFill
 	RuleTrustedSKU
+	RuleReplace
 	RuleAdd
 	RuleCopy
 	RuleSpaces
@@ -219,6 +221,7 @@ var rules = [numRules]RuleEntry{
 	RuleWriteAs:       {"order.write-as", Settling, "barcode written in the form that was ordered"},
 	RuleFill:          {"order.fill", Settling, "an empty column filled with the code of another"},
 	RuleTrustedSKU:    {"repair.trusted-sku", Repair, "an SKU restored from a trusted sheet"},
+	RuleReplace:       {"order.replace", Settling, "a text replaced by another"},
 	RuleAdd:           {"order.add", Settling, "an empty column filled with a fixed value"},
 	RuleCopy:          {"order.copy", Settling, "an empty column filled from another"},
 	RuleSpaces:        {"repair.spaces", Repair, "stray spaces taken out"},

@@ -120,11 +120,29 @@ func (b *builder) find(name string) (cols []int) {
 	return cols
 }
 
+// Find returns the columns that a name stands for; one that the rules rename is
+// found under its new name, too, in a file that has been through them. gone says
+// that there is none, and that this is as it should be: the rules drop it.
+func (r *Rules) Find(in *catalogue.Columns, name string) (cols []int, gone bool) {
+	cols = FindAll(in, name)
+	for from, to := range r.Rename {
+		if len(cols) == 0 && Same(from, name) {
+			cols = FindAll(in, to)
+		}
+	}
+	return cols, len(cols) == 0 && slices.ContainsFunc(r.Drop, func(d string) bool { return Same(d, name) })
+}
+
+// FindAll returns the columns that a name, a heading or a field, stands for.
+func FindAll(in *catalogue.Columns, name string) []int {
+	b := builder{all: *in}
+	return b.find(name)
+}
+
 // Find returns the column that a name, a heading or a field, stands for, -1 if
 // there is none. Of several it is the first.
 func Find(in *catalogue.Columns, name string) int {
-	b := builder{all: *in}
-	if cols := b.find(name); len(cols) > 0 {
+	if cols := FindAll(in, name); len(cols) > 0 {
 		return cols[0]
 	}
 	return -1

@@ -41,7 +41,11 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
-	c.Steps = append(c.Steps, steps.Columns(table, plan), rows)
+	replace, err := steps.Replace(table, &r.opt.Book.Columns, r.opt.Book.Replace, len(r.opt.Book.Rows))
+	if err != nil {
+		return nil, err
+	}
+	c.Steps = append(c.Steps, replace, steps.Columns(table, plan), rows)
 	r.course = c
 	if only {
 		c.Steps = append(c.Steps, fillStep(table.Columns.Own()))

@@ -14,6 +14,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
+	"zetanum/core/wording"
 )
 
 // TestEveryFinding raises every kind of finding and every rule of the registry
@@ -74,6 +75,7 @@ func TestEveryFinding(t *testing.T) {
 		"row.duplicate":          head + "A,9521234000013,x\nA,9521234000013,x\n",
 		"row.not-wanted":         head + "A,9521234000013,x\nB,9521234000020,y\n",
 		"column.unsuited":        "SKU,Title\nLRA-1,x\n",
+		"replace.unsettled":      head + "A,9521234000013,a\nB,9521234000020,b\n",
 		"row.short":              head + "A,9521234000013\n",
 		"row.long":               head + "A,9521234000013,x,y\n",
 		"row.split-number":       head + "T4,9,52123E+12,x\n",
@@ -100,6 +102,8 @@ func TestEveryFinding(t *testing.T) {
 			opt.Book.Rows = []condition.RowRule{{Keep: map[string]any{"sku": "a"}}}
 		case "column.unsuited":
 			opt.Book.Columns = columns.Rules{Copy: map[string]string{"EAN": "sku"}, Add: map[string]string{"Language": "en"}}
+		case "replace.unsettled":
+			opt.Book.Replace = []wording.ReplaceRule{{In: []string{"title"}, Find: "b", With: "c"}, {In: []string{"title"}, Find: "a", With: "b"}}
 		case "trust.disagrees":
 			opt.Trust = append(opt.Trust, filepath.Join(dir, "older.csv"))
 			require.NoError(t, os.WriteFile(opt.Trust[1], []byte(second), 0o666))

@@ -178,26 +178,49 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	return r.countRows()
 }
 
-// countRows takes down what the rules about rows did, and refuses a number that
-// the rulebook does not expect.
+// A countedRule is a rule that tells how many rows it has touched.
+type countedRule struct {
+	words, did string
+	count      int // the number that the rulebook expects, 0 for any
+}
+
+// counted returns the rules that count, in the order of [line.Report.Touched].
+func (r *runner) counted() (list []countedRule, err error) {
+	find := func(name string) int { return columns.Find(&r.table.Columns, name) }
+	for _, rule := range r.opt.Book.Rows {
+		c, keep, err := rule.Compile(find)
+		if err != nil {
+			return nil, err
+		}
+		if keep {
+			list = append(list, countedRule{"keep = " + c.String(), "kept", rule.Count})
+		} else {
+			list = append(list, countedRule{"aside = " + c.String(), "set aside", rule.Count})
+		}
+	}
+	for i := range r.opt.Book.Replace {
+		rule := &r.opt.Book.Replace[i]
+		list = append(list, countedRule{rule.String(), "changed", rule.Count})
+	}
+	return list, nil
+}
+
+// countRows takes down what the rules did, and refuses a number that the
+// rulebook does not expect.
 func (r *runner) countRows() error {
-	for i, rule := range r.opt.Book.Rows {
+	rules, err := r.counted()
+	if err != nil {
+		return err
+	}
+	for i, rule := range rules {
 		n := 0
 		if i < len(r.result.Report.Touched) {
 			n = r.result.Report.Touched[i]
 		}
-		words, did := "keep", "kept"
-		if rule.Keep == nil {
-			words, did = "aside", "set aside"
-		}
-		c, _, err := rule.Compile(func(name string) int { return columns.Find(&r.table.Columns, name) })
-		if err != nil {
-			return err
-		}
-		r.result.Rows = append(r.result.Rows, RowCount{words + " = " + c.String(), n})
-		if rule.Count > 0 && n != rule.Count {
+		r.result.Rows = append(r.result.Rows, RowCount{rule.words, n})
+		if rule.count > 0 && n != rule.count {
 			_, err := r.finish()
-			return errors.Join(&CountError{words + " = " + c.String(), did, n, rule.Count}, err)
+			return errors.Join(&CountError{rule.words, rule.did, n, rule.count}, err)
 		}
 	}
 	return nil

@@ -47,7 +47,7 @@ type Result struct {
 	Trusted  []TrustedSheet
 	Rulebook string      // that was followed
 	Notes    []string    // about rules that found nothing to do
-	Rows     []RowCount  // what the rules about rows did
+	Rows     []RowCount  // how many rows each rule that counts has touched
 	Lists    []line.List // that were written if anything is in them
 	Own      string      // the output folder of which the source is a copy, saved again since
 	// NotRestored says why nothing could be restored although the source is a

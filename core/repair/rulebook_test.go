@@ -13,6 +13,7 @@ import (
 	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/rulebook"
+	"zetanum/core/wording"
 )
 
 // book reads a rulebook from its text.
@@ -42,6 +43,9 @@ func TestShaped(t *testing.T) {
 			[]RowCount{{"keep = sku starts with LRA-", 2}}, 3},
 		{"rows set aside", sku + "[[rows]]\naside = { price = { below = 1 } }\n[[rows]]\nkeep = { not = { Memo = \"d\" } }\n", "Art. ref,EAN,Title,Price,Memo\nLRA-1,9521234000013,Smoker,9.50,a\n,,Hat bag,,\n",
 			[]RowCount{{"aside = price is below 1", 1}, {"keep = not (Memo is d)", 3}}, 2},
+		{"texts replaced", sku + "[[replace]]\nin = [\"title\"]\nfind = \"hat\"\nwith = \"hood\"\ncount = 2\n[[replace]]\nin = [\"Memo\", \"title\"]\nfind = \"smoker\"\nwhere = { price = { above = 9 } }\n",
+			"Art. ref,EAN,Title,Price,Memo\nLRA-1,9521234000013,,9.50,a\nXX-3,9521234000037,hood,0.50,\n,,hood bag,,\nXX-4,9521234000044,Tool,3.00,d\n",
+			[]RowCount{{"replace \"hat\" with \"hood\"", 2}, {"replace \"smoker\" with \"\"", 1}}, 0},
 		{"rows by an added column", sku + "[columns]\ncopy = { \"MPN\" = \"sku\" }\nkeep = [\"sku\", \"MPN\"]\n[[rows]]\nkeep = { MPN = \"xx-4\" }\n", "Art. ref,MPN\nXX-4,XX-4\n",
 			[]RowCount{{"keep = MPN is xx-4", 1}}, 4},
 	} {
@@ -63,7 +67,7 @@ func TestShaped(t *testing.T) {
 // unless the rulebook asks for columns that it has itself taken away.
 func TestShapedAgain(t *testing.T) {
 	const rules = "[headings]\nSKU = \"sku\"\n[columns]\ndrop = [\"Description\"]\nrename = { Notes = \"Remarks\" }\nadd = { Language = \"en\" }\ncopy = { MPN = \"sku\" }\norder = [\"sku\", \"title\"]\n" +
-		"[[rows]]\nkeep = { not = { title = { contains = \"veil\" } } }\n[barcode]\nwrite_as = \"gtin-14\"\n"
+		"[[rows]]\nkeep = { not = { title = { contains = \"veil\" } } }\n[[replace]]\nin = [\"title\", \"Description\"]\nfind = \"two\"\nwith = \"one and two\"\n[[replace]]\nin = [\"title\"]\npattern = \"([A-Z])([a-z]+)\"\nwith = \"$1.$2\"\n[barcode]\nwrite_as = \"gtin-14\"\n"
 	eachNasty(t, func(t *testing.T, path string, seed uint64) {
 		opt := fixed(path, Target(path))
 		opt.Book = book(t, rules)
@@ -95,6 +99,9 @@ func TestRulesThatDoNotFit(t *testing.T) {
 		"[columns]\ndrop = [\"Memos\"]\n":                                 columns.ErrWrong,
 		"[headings]\n\"Art. ref\" = \"sku\"\n[columns]\ndrop = [\"sku\"]": columns.ErrWrong,
 		"[[rows]]\nkeep = { weight = 5 }\n":                               condition.ErrWrong,
+		"[[replace]]\nin = [\"Remarks\"]\nfind = \"a\"\n":                 columns.ErrWrong,
+		"[[replace]]\nin = [\"EAN\"]\nfind = \"a\"\n":                     wording.ErrField,
+		"[[replace]]\nin = [\"Memo\"]\nfind = \"a\"\nwhere = { x = 1 }":   condition.ErrWrong,
 	} {
 		dir := t.TempDir()
 		path := write(t, dir, "list.csv", listed)

@@ -33,6 +33,7 @@ var parts = []struct{ name, line, says string }{
 	{"headings", "[headings]", "What headings mean that are not recognised by themselves: a heading, and the field that it is."},
 	{"columns", "[columns]", "Which columns go out. Columns are named by heading or by field. What is filled is filled down to the last row, and only where it is empty."},
 	{"rows", "[[rows]]", "Which rows are worked on; there may be several. Whole products are kept or set aside: one row that fulfils the condition is enough. Rows set aside are in aside.csv, with the rule."},
+	{"replace", "[[replace]]", "Texts put in place of others, in the order of the file; there may be several. Whole words are found, whatever their case, unless the rule says otherwise; in HTML only the text between tags. What already stands with its replacement around it is left, and a cell that the rules would change each time anew is held."},
 	{"barcode", "[barcode]", "What the shop wants of its barcodes."},
 }
 
@@ -50,6 +51,16 @@ var keys = []Key{
 	{"rows", "keep", "A condition: products of which no row fulfils it are set aside.", `keep = { sku = { starts = "LRA-" } }`},
 	{"rows", "aside", "A condition: products of which a row fulfils it are set aside.", `aside = { any = [ { price = { below = 1 } }, { title = { contains = "sample" } } ] }`},
 	{"rows", "count", "How many rows must be kept, or set aside; with another number nothing is written.", "keep = { brand = \"Hollowbrook Joinery\" }\ncount = 85"},
+
+	{"replace", "in", "The fields or headings in whose cells the text is replaced. Codes are left alone.", "in   = [\"title\", \"description\"]\nfind = \"st. steel\"\nwith = \"stainless steel\""},
+	{"replace", "find", "The text to look for.", "in   = [\"title\"]\nfind = \"ltd ed\"\nwith = \"limited edition\""},
+	{"replace", "pattern", "An RE2 pattern to look for instead of a text. Case counts in it.", "in      = [\"title\"]\npattern = \"([0-9]+) ?mm\"\nwith    = \"$1 mm\""},
+	{"replace", "with", "What takes its place; nothing, if it is left out. Behind a pattern $1 is its first group.", "in   = [\"title\"]\nfind = \"(new!)\""},
+	{"replace", "inside_words", "Finds the text inside longer words, too.", "in   = [\"title\"]\nfind = \"bee-hive\"\nwith = \"beehive\"\ninside_words = true"},
+	{"replace", "match_case", "Finds the text only in the same case.", "in   = [\"title\"]\nfind = \"US\"\nwith = \"United States\"\nmatch_case = true"},
+	{"replace", "first_only", "Replaces only the first one in a cell.", "in   = [\"title\"]\nfind = \",\"\nwith = \" –\"\nfirst_only = true"},
+	{"replace", "where", "A condition: only rows that fulfil it are changed.", "in   = [\"title\"]\nfind = \"large\"\nwith = \"L\"\nwhere = { category = \"Protection\" }"},
+	{"replace", "count", "How many rows must be changed; with another number nothing is written.", "in   = [\"title\"]\nfind = \"large\"\nwith = \"L\"\ncount = 12"},
 
 	{"barcode", "accept", "The kinds of code that the shop takes: ean-8, upc-e, upc-a, ean-13 (which includes isbn-13), isbn-13, gtin-14, isbn-10, issn, sscc-18. Without it, all that a till reads.", `accept = ["ean-13", "upc-a"]`},
 	{"barcode", "trusted", "Sheets, or output folders of earlier runs, that have whole codes; like -trust.", `trusted = ["stock-take.xlsx"]`},

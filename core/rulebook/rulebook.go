@@ -34,6 +34,7 @@ import (
 	"zetanum/core/condition"
 	"zetanum/core/lists"
 	"zetanum/core/rescue"
+	"zetanum/core/wording"
 )
 
 // Name is the file that is looked for where none is named.
@@ -47,11 +48,12 @@ var ErrWrong = errors.New("the rulebook is wrong")
 
 // A Book is a rulebook. The zero Book orders nothing.
 type Book struct {
-	Path     string              `toml:"-" json:"-"`
-	Headings map[string]string   `toml:"headings" json:"headings,omitempty"` // fields, by heading
-	Columns  columns.Rules       `toml:"columns" json:"columns,omitzero"`
-	Rows     []condition.RowRule `toml:"rows" json:"rows,omitempty"`
-	Barcode  rescue.Rules        `toml:"barcode" json:"barcode,omitzero"`
+	Path     string                `toml:"-" json:"-"`
+	Headings map[string]string     `toml:"headings" json:"headings,omitempty"` // fields, by heading
+	Columns  columns.Rules         `toml:"columns" json:"columns,omitzero"`
+	Rows     []condition.RowRule   `toml:"rows" json:"rows,omitempty"`
+	Replace  []wording.ReplaceRule `toml:"replace" json:"replace,omitempty"`
+	Barcode  rescue.Rules          `toml:"barcode" json:"barcode,omitzero"`
 }
 
 // Find returns the rulebook that belongs to an input: zetanum.toml beside it or
@@ -114,6 +116,9 @@ func (b *Book) check() (problems []string) {
 	say("[columns]", b.Columns.Check())
 	for i := range b.Rows {
 		say("[[rows]]", b.Rows[i].Check())
+	}
+	for i := range b.Replace {
+		say("[[replace]]", b.Replace[i].Check())
 	}
 	say("[barcode]", b.Barcode.Check())
 	return problems

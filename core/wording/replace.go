@@ -1,0 +1,180 @@
+// Package wording changes words in texts, as a rulebook orders it.
+package wording
+
+import (
+	"errors"
+	"fmt"
+	"regexp"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"zetanum/core/catalogue"
+)
+
+// A ReplaceRule puts one text in place of another: [[replace]].
+type ReplaceRule struct {
+	// In names the fields or headings in whose cells the text is replaced.
+	In []string `toml:"in" json:"in,omitempty"`
+	// Find is the text to look for: whole words, whatever their case.
+	Find string `toml:"find" json:"find,omitempty"`
+	// Pattern is an RE2 pattern to look for instead; case counts in it.
+	Pattern string `toml:"pattern" json:"pattern,omitempty"`
+	// With is what takes its place; behind a pattern $1 is its first group.
+	With string `toml:"with" json:"with,omitempty"`
+	// InsideWords finds the text inside longer words, too.
+	InsideWords bool `toml:"inside_words" json:"inside_words,omitempty"`
+	// MatchCase finds the text only in the same case.
+	MatchCase bool `toml:"match_case" json:"match_case,omitempty"`
+	// FirstOnly replaces only the first one in a cell.
+	FirstOnly bool `toml:"first_only" json:"first_only,omitempty"`
+	// Where is a condition: only rows that fulfil it are changed.
+	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Count, if not 0, is how many rows must be changed; with another number
+	// nothing is written.
+	Count int `toml:"count" json:"count,omitempty"`
+}
+
+// Check returns what is wrong with the rule whatever the sheet.
+func (r *ReplaceRule) Check() (problems []catalogue.Problem) {
+	wrong := func(key, text string) { problems = append(problems, catalogue.Problem{Key: key, Text: text}) }
+	switch {
+	case len(r.In) == 0:
+		wrong("in", `names the fields, for example in = ["title"]`)
+	case (r.Find == "") == (r.Pattern == ""):
+		wrong("find", "each [[replace]] has either find or pattern")
+	case r.Pattern != "" && (r.MatchCase || r.InsideWords):
+		wrong("pattern", "match_case and inside_words go with find; a pattern says so itself, (?i) for any case")
+	case r.Count < 0:
+		wrong("count", "is a number of rows, 1 or more")
+	}
+	if r.Pattern != "" {
+		re, err := regexp.Compile(r.Pattern)
+		if err != nil {
+			wrong("pattern", err.Error())
+		} else if re.MatchString("") {
+			wrong("pattern", "fits an empty text too, so it would find something everywhere")
+		}
+	}
+	return problems
+}
+
+// String says the rule in words.
+func (r *ReplaceRule) String() string {
+	if r.Pattern != "" {
+		return fmt.Sprintf("replace pattern %q with %q", r.Pattern, r.With)
+	}
+	return fmt.Sprintf("replace %q with %q", r.Find, r.With)
+}
+
+// ErrField is wrapped by errors about fields in which nothing may be replaced.
+var ErrField = errors.New("nothing is replaced in codes")
+
+// A Replacer applies one rule to texts. It is safe for many goroutines.
+type Replacer struct {
+	rule   *ReplaceRule
+	re     *regexp.Regexp
+	within int // where the text to find stands in what replaces it, -1 if it does not
+}
+
+// NewReplacer prepares a rule that [ReplaceRule.Check] has passed.
+func NewReplacer(r *ReplaceRule) (*Replacer, error) {
+	pattern := r.Pattern
+	if r.Find != "" {
+		pattern = regexp.QuoteMeta(r.Find)
+		if !r.MatchCase {
+			pattern = "(?i)" + pattern
+		}
+	}
+	re, err := regexp.Compile(pattern)
+	if err != nil {
+		return nil, err
+	}
+	p := &Replacer{rule: r, re: re, within: -1}
+	if r.Find != "" {
+		if at := re.FindStringIndex(r.With); at != nil {
+			p.within = at[0]
+		}
+	}
+	return p, nil
+}
+
+// Apply returns the text with the replacements, and whether there are any. A
+// text that already stands there with its replacement around it, such as "steel"
+// in "stainless steel", is left: adding it twice is adding it once.
+func (p *Replacer) Apply(text string) (after string, changed bool) {
+	var b strings.Builder
+	done := 0
+	for _, m := range p.re.FindAllStringSubmatchIndex(text, -1) {
+		from, to := m[0], m[1]
+		if from < done || p.rule.Find != "" && (!p.rule.InsideWords && !wholeWord(text, from, to) || p.stands(text, from)) {
+			continue
+		}
+		b.WriteString(text[done:from])
+		if p.rule.Pattern != "" {
+			b.Write(p.re.ExpandString(nil, p.rule.With, text, m))
+		} else {
+			b.WriteString(p.rule.With)
+		}
+		done = to
+		changed = true
+		if p.rule.FirstOnly {
+			break
+		}
+	}
+	if !changed {
+		return text, false
+	}
+	b.WriteString(text[done:])
+	after = b.String()
+	return after, after != text
+}
+
+// stands reports whether the replacement already stands around a place at which
+// the text was found.
+func (p *Replacer) stands(text string, at int) bool {
+	from := at - p.within
+	if p.within < 0 || from < 0 || len(text)-from < len(p.rule.With) {
+		return false
+	}
+	there := text[from : from+len(p.rule.With)]
+	return there == p.rule.With || !p.rule.MatchCase && strings.EqualFold(there, p.rule.With)
+}
+
+// wholeWord reports whether no letter or digit stands beside a stretch of a text
+// where it begins and ends with one.
+func wholeWord(text string, from, to int) bool {
+	first, _ := utf8.DecodeRuneInString(text[from:to])
+	last, _ := utf8.DecodeLastRuneInString(text[from:to])
+	before, _ := utf8.DecodeLastRuneInString(text[:from])
+	behind, _ := utf8.DecodeRuneInString(text[to:])
+	return !(isWord(first) && from > 0 && isWord(before)) && !(isWord(last) && to < len(text) && isWord(behind))
+}
+
+func isWord(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) || unicode.IsMark(r) }
+
+// OutsideTags applies do to the text between the tags of HTML.
+func OutsideTags(html string, do func(string) (string, bool)) (after string, changed bool) {
+	var b strings.Builder
+	rest := html
+	for rest != "" {
+		open := strings.IndexByte(rest, '<')
+		if open < 0 {
+			open = len(rest)
+		}
+		text, c := do(rest[:open])
+		changed = changed || c
+		b.WriteString(text)
+		rest = rest[open:]
+		shut := strings.IndexByte(rest, '>') + 1
+		if shut == 0 {
+			shut = len(rest)
+		}
+		b.WriteString(rest[:shut])
+		rest = rest[shut:]
+	}
+	if !changed {
+		return html, false
+	}
+	return b.String(), true
+}

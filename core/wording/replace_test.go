@@ -1,0 +1,58 @@
+package wording
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestApply(t *testing.T) {
+	for _, test := range []struct {
+		rule     ReplaceRule
+		in, want string
+	}{
+		{ReplaceRule{Find: "st.", With: "stainless"}, "st. steel, st.", "stainless steel, stainless"},
+		{ReplaceRule{Find: "ss", With: "steel"}, "SS brush, grass, SS", "steel brush, grass, steel"},
+		{ReplaceRule{Find: "ss", With: "steel", InsideWords: true}, "grass", "grasteel"},
+		{ReplaceRule{Find: "ss", With: "steel", MatchCase: true}, "SS and ss", "SS and steel"},
+		{ReplaceRule{Find: "ss", With: "steel", FirstOnly: true}, "ss ss", "steel ss"},
+		{ReplaceRule{Find: "rot", With: "red"}, "Brot, rotes, rot", "Brot, rotes, red"},
+		{ReplaceRule{Find: "é", With: "e"}, "é café", "e café"},
+		{ReplaceRule{Find: "steel", With: "stainless steel"}, "steel and stainless steel", "stainless steel and stainless steel"},
+		{ReplaceRule{Find: "steel", With: "stainless steel"}, "Stainless Steel", "Stainless Steel"},
+		{ReplaceRule{Find: "box", With: ""}, "smoker box", "smoker "},
+		{ReplaceRule{Find: "½", With: "half"}, "1½ l", "1half l"},
+		{ReplaceRule{Pattern: `(\d+) ?mm\b`, With: "$1 mm"}, "16mm, 20 mm", "16 mm, 20 mm"},
+		{ReplaceRule{Pattern: `(\d+)cm`, With: "${1} cm"}, "16cm", "16 cm"},
+		{ReplaceRule{Find: "none", With: "x"}, "nothing", "nothing"},
+	} {
+		test.rule.In = []string{"title"}
+		require.Empty(t, test.rule.Check())
+		r, err := NewReplacer(&test.rule)
+		require.NoError(t, err)
+		got, changed := r.Apply(test.in)
+		assert.Equal(t, test.want, got, "%s in %q", &test.rule, test.in)
+		assert.Equal(t, test.in != test.want, changed, test.in)
+	}
+}
+
+func TestCheck(t *testing.T) {
+	for _, r := range []ReplaceRule{
+		{}, {In: []string{"title"}}, {In: []string{"title"}, Find: "a", Pattern: "b"}, {In: []string{"title"}, Pattern: "("},
+		{In: []string{"title"}, Pattern: "x*"}, {In: []string{"title"}, Pattern: "x", MatchCase: true}, {In: []string{"title"}, Find: "x", Count: -1},
+	} {
+		assert.NotEmpty(t, r.Check(), "%+v", r)
+	}
+}
+
+func TestOutsideTags(t *testing.T) {
+	r, err := NewReplacer(&ReplaceRule{Find: "b", With: "x"})
+	require.NoError(t, err)
+	for in, want := range map[string]string{
+		`<b>a b</b> b`: `<b>a x</b> x`, "no tags b": "no tags x", "<b": "<b", `<a title="b">b`: `<a title="b">x`, "": "", "1 > b": "1 > x",
+	} {
+		got, _ := OutsideTags(in, r.Apply)
+		assert.Equal(t, want, got)
+	}
+}
