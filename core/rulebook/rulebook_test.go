@@ -92,7 +92,7 @@ func TestRulebooksInDocs(t *testing.T) {
 			path := filepath.Join(t.TempDir(), Name)
 			require.NoError(t, os.WriteFile(path, m[1], 0o666))
 			_, err := Load(path)
-			assert.NoError(t, err, page)
+			assert.NoError(t, err, "%s\n%s", page, m[1])
 			found++
 		}
 	}

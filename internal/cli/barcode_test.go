@@ -179,3 +179,37 @@ func TestScanList(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "SKU,EAN,Title\n007,9521234000037,Smoker\nA2,9521234000020,Veil\nA3,,Hat\n", string(ready))
 }
+
+// TestRulebookOfTheGuide: the rulebook that the guide shows does what it says to
+// the demo's price list.
+func TestRulebookOfTheGuide(t *testing.T) {
+	guide, err := os.ReadFile(filepath.Join("..", "..", "docs", "guide.md"))
+	require.NoError(t, err)
+	_, rest, _ := strings.Cut(string(guide), "```toml\n")
+	book, _, found := strings.Cut(rest, "```")
+	require.True(t, found)
+	dir := t.TempDir()
+	require.Equal(t, exitOK, zetanum(t, dir, "demo").status)
+	writeFile(t, filepath.Join(dir, "frames.toml"), book)
+	list := filepath.Join("zetanum-demo", "hollowbrook-prices.csv")
+	c := zetanum(t, dir, "repair", list, "-rules", "frames.toml", "-out", "frames")
+	assert.Contains(t, c.stdout, "keep = Product group is Frames: 40 rows", c.stderr)
+	ready, err := os.ReadFile(filepath.Join(dir, "frames", "ready.csv"))
+	require.NoError(t, err)
+	rows := strings.Split(strings.TrimSpace(string(ready)), "\r\n")
+	assert.Equal(t, "SKU;Designation;EAN;Brand;Product group;Price EUR;Int. memo;MPN;Language", strings.TrimPrefix(rows[0], "\ufeff"))
+	for _, row := range rows[1:] {
+		assert.Contains(t, row, ";Frames;")
+		assert.Regexp(t, `;HB\d+;en$`, row)
+	}
+	writeFile(t, filepath.Join(dir, "frames.toml"), strings.Replace(book, "count = 40", "count = 41", 1))
+	c = zetanum(t, dir, "repair", list, "-rules", "frames.toml", "-out", "again")
+	assert.Equal(t, exitHeld, c.status)
+	assert.Contains(t, c.stderr, "has kept 40 rows, and the rulebook says count = 41")
+	assert.NoDirExists(t, filepath.Join(dir, "again"))
+	writeFile(t, filepath.Join(dir, "frames.toml"), "[columns]\ndrop = [\"Stocks\"]\n")
+	c = zetanum(t, dir, "check", list, "-rules", "frames.toml")
+	assert.Equal(t, exitUsage, c.status)
+	assert.Contains(t, c.stderr, `did you mean "Stock"?`)
+	assert.Equal(t, exitUsage, zetanum(t, dir, "check", list, "-plain").status)
+}
