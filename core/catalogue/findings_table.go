@@ -346,6 +346,13 @@ var findings = [numCodes]Entry{
 		Do:       "Look whether that column is the right one to copy from.",
 		Example:  "an SKU such as LRA-0007 copied into the barcode",
 	},
+	ColumnParts: {
+		Name: "column.parts", Severity: Warning,
+		Title:    "not as many parts as columns",
+		Sentence: "{cell} has {digits} parts, and there are {length} columns for them; it is left as it is.",
+		Do:       "Write the parts into their columns, or mend the cell.",
+		Example:  "honey / L / 2024 for colour and size",
+	},
 	ReplaceUnsettled: {
 		Name: "replace.unsettled", Severity: Error,
 		Title:    "replacing twice would change it again",

@@ -64,6 +64,7 @@ const (
 	RowStrayQuote
 	RowOpenQuote
 	ColumnUnsuited
+	ColumnParts
 	ReplaceUnsettled
 	TextControl
 	TextIllFormed
@@ -151,6 +152,8 @@ const (
 	RuleReplace
 	RuleAdd
 	RuleCopy
+	RuleSplit
+	RuleJoin
 	RuleSpaces
 	RuleInvisible
 	RuleSplitNumber
@@ -222,6 +225,8 @@ var rules = [numRules]RuleEntry{
 	RuleFill:          {"order.fill", Settling, "an empty column filled with the code of another"},
 	RuleTrustedSKU:    {"repair.trusted-sku", Repair, "an SKU restored from a trusted sheet"},
 	RuleReplace:       {"order.replace", Settling, "a text replaced by another"},
+	RuleSplit:         {"order.split", Settling, "a cell taken apart into columns"},
+	RuleJoin:          {"order.join", Settling, "cells joined in one column"},
 	RuleAdd:           {"order.add", Settling, "an empty column filled with a fixed value"},
 	RuleCopy:          {"order.copy", Settling, "an empty column filled from another"},
 	RuleSpaces:        {"repair.spaces", Repair, "stray spaces taken out"},

@@ -36,6 +36,9 @@ type Rules struct {
 	// Copy fills columns from another where they are empty; one that is not there
 	// is added.
 	Copy map[string]string `toml:"copy" json:"copy,omitempty"`
+	// Split and Join are what becomes of cells with several parts.
+	Split []SplitRule `toml:"split" json:"split,omitempty"`
+	Join  []JoinRule  `toml:"join" json:"join,omitempty"`
 }
 
 // Check returns what is wrong with the rules whatever the sheet.
@@ -48,18 +51,26 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 			problems = append(problems, catalogue.Problem{Key: "copy", Text: fmt.Sprintf("%q is filled by add and by copy; use one of the two", to)})
 		}
 	}
-	return problems
+	return append(problems, r.checkParts()...)
+}
+
+// gone reports whether the rules drop a column of that name, so that it need not
+// be there.
+func (r *Rules) gone(name string) bool {
+	return slices.ContainsFunc(r.Drop, func(d string) bool { return Same(d, name) })
 }
 
 // Idle reports whether the rules order nothing.
 func (r *Rules) Idle() bool {
-	return len(r.Drop)+len(r.Keep)+len(r.Order)+len(r.Rename)+len(r.Add)+len(r.Copy) == 0
+	return len(r.Drop)+len(r.Keep)+len(r.Order)+len(r.Rename)+len(r.Add)+len(r.Copy)+len(r.Split)+len(r.Join) == 0
 }
 
 // A Plan is what the rules come to for one sheet.
 type Plan struct {
 	Added   catalogue.Columns // columns to be set behind those of the sheet
 	Fillers []Filler
+	Splits  []Split
+	Joins   []Join
 	Out     []Out    // what goes out; nil: all as it is
 	Notes   []string // what the rules name and the sheet does not have, where that does no harm
 }
@@ -86,7 +97,7 @@ func (r *Rules) For(sheet *catalogue.Columns) (*Plan, error) {
 	b := &builder{rules: r, plan: p, all: catalogue.Columns{
 		Headings: slices.Clone(sheet.Headings), Fields: slices.Clone(sheet.Fields),
 	}, own: len(sheet.Headings)}
-	for _, step := range []func() error{b.fill, b.choose, b.order, b.rename} {
+	for _, step := range []func() error{b.parts, b.fill, b.choose, b.order, b.rename} {
 		if err := step(); err != nil {
 			return nil, err
 		}
@@ -102,17 +113,29 @@ type builder struct {
 	own   int               // of the sheet
 }
 
-// find returns the columns that a name stands for.
-func (b *builder) find(name string) (cols []int) {
-	for col, h := range b.all.Headings {
+// find returns the columns that a name stands for; one that the rules rename is
+// found under its new name, too, in a file that has been through them.
+func (b *builder) find(name string) []int {
+	cols := FindAll(&b.all, name)
+	for from, to := range b.rules.Rename {
+		if len(cols) == 0 && Same(from, name) {
+			cols = FindAll(&b.all, to)
+		}
+	}
+	return cols
+}
+
+// FindAll returns the columns that a name, a heading or a field, stands for.
+func FindAll(in *catalogue.Columns, name string) (cols []int) {
+	for col, h := range in.Headings {
 		if Same(h, name) {
 			return []int{col}
 		}
 	}
 	if f, ok := catalogue.ParseField(name); ok {
-		return b.all.All(f)
+		return in.All(f)
 	}
-	for col, h := range b.all.Headings {
+	for col, h := range in.Headings {
 		if heading.Key(h) == heading.Key(name) {
 			cols = append(cols, col)
 		}
@@ -124,19 +147,9 @@ func (b *builder) find(name string) (cols []int) {
 // found under its new name, too, in a file that has been through them. gone says
 // that there is none, and that this is as it should be: the rules drop it.
 func (r *Rules) Find(in *catalogue.Columns, name string) (cols []int, gone bool) {
-	cols = FindAll(in, name)
-	for from, to := range r.Rename {
-		if len(cols) == 0 && Same(from, name) {
-			cols = FindAll(in, to)
-		}
-	}
-	return cols, len(cols) == 0 && slices.ContainsFunc(r.Drop, func(d string) bool { return Same(d, name) })
-}
-
-// FindAll returns the columns that a name, a heading or a field, stands for.
-func FindAll(in *catalogue.Columns, name string) []int {
-	b := builder{all: *in}
-	return b.find(name)
+	b := builder{rules: r, all: *in}
+	cols = b.find(name)
+	return cols, len(cols) == 0 && r.gone(name)
 }
 
 // Find returns the column that a name, a heading or a field, stands for, -1 if
@@ -250,9 +263,6 @@ func (b *builder) rename() error {
 		to := b.rules.Rename[name]
 		cols := b.find(name)
 		if len(cols) == 0 {
-			if len(b.find(to)) > 0 {
-				continue // renamed before
-			}
 			return b.missing("rename", name)
 		}
 		for i := range b.plan.Out {

@@ -76,6 +76,7 @@ func TestEveryFinding(t *testing.T) {
 		"row.not-wanted":         head + "A,9521234000013,x\nB,9521234000020,y\n",
 		"column.unsuited":        "SKU,Title\nLRA-1,x\n",
 		"replace.unsettled":      head + "A,9521234000013,a\nB,9521234000020,b\n",
+		"column.parts":           head + "A,9521234000013,red / L / x\nB,9521234000020,red / L\n",
 		"row.short":              head + "A,9521234000013\n",
 		"row.long":               head + "A,9521234000013,x,y\n",
 		"row.split-number":       head + "T4,9,52123E+12,x\n",
@@ -102,6 +103,9 @@ func TestEveryFinding(t *testing.T) {
 			opt.Book.Rows = []condition.RowRule{{Keep: map[string]any{"sku": "a"}}}
 		case "column.unsuited":
 			opt.Book.Columns = columns.Rules{Copy: map[string]string{"EAN": "sku"}, Add: map[string]string{"Language": "en"}}
+		case "column.parts":
+			opt.Book.Columns = columns.Rules{Split: []columns.SplitRule{{From: "title", At: "/", Into: []string{"colour", "size"}}},
+				Join: []columns.JoinRule{{From: []string{"sku", "title"}, With: " ", Into: "whole"}}}
 		case "replace.unsettled":
 			opt.Book.Replace = []wording.ReplaceRule{{In: []string{"title"}, Find: "b", With: "c"}, {In: []string{"title"}, Find: "a", With: "b"}}
 		case "trust.disagrees":

@@ -38,6 +38,8 @@ func TestShaped(t *testing.T) {
 		{"headings", sku, "Art. ref,EAN,Title,Price,Memo\nLRA-1,9521234000013,Smoker,9.50,a\nXX-3,9521234000037,Hat,0.50,\n,,Hat bag,,\nXX-4,9521234000044,Tool,3.00,d\n", nil, 0},
 		{"columns", sku + "[columns]\ndrop = [\"Memo\"]\norder = [\"title\"]\nrename = { \"Art. ref\" = \"SKU\" }\nadd = { \"Language\" = \"en\" }\ncopy = { \"MPN\" = \"sku\" }\n",
 			"Title,SKU,EAN,Price,MPN,Language\nSmoker,LRA-1,9521234000013,9.50,LRA-1,en\nHat,XX-3,9521234000037,0.50,XX-3,en\nHat bag,,,,,en\nTool,XX-4,9521234000044,3.00,XX-4,en\n", nil, 0},
+		{"split and joined", sku + "[columns]\nkeep = [\"sku\", \"First\", \"Rest\", \"Whole\"]\n[[columns.split]]\nfrom = \"title\"\nat = \" \"\ninto = [\"First\", \"Rest\"]\n[[columns.join]]\nfrom = [\"sku\", \"Memo\"]\nwith = \"-\"\ninto = \"Whole\"\n",
+			"Art. ref,First,Rest,Whole\nLRA-1,,,LRA-1-a\nXX-3,,,XX-3\n,Hat,bag,\nXX-4,,,XX-4-d\n", nil, 0},
 		{"a column there filled", sku + "[columns]\nadd = { \"Memo\" = \"x\" }\nkeep = [\"sku\", \"Memo\"]\n", "Art. ref,Memo\nLRA-1,a\nXX-3,x\n,x\nXX-4,d\n", nil, 0},
 		{"rows kept", sku + "[[rows]]\nkeep = { sku = { starts = \"LRA-\" } }\ncount = 2\n", "Art. ref,EAN,Title,Price,Memo\nLRA-1,9521234000013,Smoker,9.50,a\n",
 			[]RowCount{{"keep = sku starts with LRA-", 2}}, 3},
@@ -66,7 +68,7 @@ func TestShaped(t *testing.T) {
 // TestShapedAgain: with the rulebook that made it, a file comes out as it is,
 // unless the rulebook asks for columns that it has itself taken away.
 func TestShapedAgain(t *testing.T) {
-	const rules = "[headings]\nSKU = \"sku\"\n[columns]\ndrop = [\"Description\"]\nrename = { Notes = \"Remarks\" }\nadd = { Language = \"en\" }\ncopy = { MPN = \"sku\" }\norder = [\"sku\", \"title\"]\n" +
+	const rules = "[headings]\nSKU = \"sku\"\n[columns]\ndrop = [\"Description\"]\nrename = { Notes = \"Remarks\" }\nadd = { Language = \"en\" }\ncopy = { MPN = \"sku\" }\nsplit = [ { from = \"title\", at = \" \", into = [\"A\", \"B\"] } ]\njoin = [ { from = [\"sku\", \"Notes\"], with = \"+\", into = \"Both\" } ]\norder = [\"sku\", \"title\"]\n" +
 		"[[rows]]\nkeep = { not = { title = { contains = \"veil\" } } }\n[[replace]]\nin = [\"title\", \"Description\"]\nfind = \"two\"\nwith = \"one and two\"\n[[replace]]\nin = [\"title\"]\npattern = \"([A-Z])([a-z]+)\"\nwith = \"$1.$2\"\n[barcode]\nwrite_as = \"gtin-14\"\n"
 	eachNasty(t, func(t *testing.T, path string, seed uint64) {
 		opt := fixed(path, Target(path))

@@ -20,8 +20,10 @@ func find(path []string) *Key {
 	if len(path) < 2 {
 		return nil
 	}
+	last := len(path) - 1
+	part := strings.Join(path[:last], ".")
 	for i := range keys {
-		if keys[i].Part == path[0] && keys[i].Name == path[1] {
+		if keys[i].Part == part && keys[i].Name == path[last] {
 			return &keys[i]
 		}
 	}
@@ -32,6 +34,8 @@ func find(path []string) *Key {
 var parts = []struct{ name, line, says string }{
 	{"headings", "[headings]", "What headings mean that are not recognised by themselves: a heading, and the field that it is."},
 	{"columns", "[columns]", "Which columns go out. Columns are named by heading or by field. What is filled is filled down to the last row, and only where it is empty."},
+	{"columns.split", "[[columns.split]]", "One column taken apart into several, where these are empty. A cell that has not as many parts is left and named."},
+	{"columns.join", "[[columns.join]]", "Several columns put together in one, where that is empty. Empty parts vanish with their separator."},
 	{"rows", "[[rows]]", "Which rows are worked on; there may be several. Whole products are kept or set aside: one row that fulfils the condition is enough. Rows set aside are in aside.csv, with the rule."},
 	{"replace", "[[replace]]", "Texts put in place of others, in the order of the file; there may be several. Whole words are found, whatever their case, unless the rule says otherwise; in HTML only the text between tags. What already stands with its replacement around it is left, and a cell that the rules would change each time anew is held."},
 	{"barcode", "[barcode]", "What the shop wants of its barcodes."},
@@ -47,6 +51,14 @@ var keys = []Key{
 	{"columns", "rename", "Other headings for columns that go out.", `rename = { "Art. no." = "SKU" }`},
 	{"columns", "add", "A fixed value for a column, which is added if it is not there.", `add = { "Language" = "en" }`},
 	{"columns", "copy", "A column that is filled from another, and added if it is not there.", `copy = { "MPN" = "sku" }`},
+
+	{"columns.split", "from", "The column to take apart.", "from = \"Colour / size\"\nat   = \"/\"\ninto = [\"Colour\", \"Size\"]"},
+	{"columns.split", "at", "The text between the parts.", "from = \"Dimensions\"\nat   = \"x\"\ninto = [\"Length\", \"Width\", \"Height\"]"},
+	{"columns.split", "into", "The columns of the parts, which are added if they are not there.", "from = \"Name\"\nat   = \",\"\ninto = [\"Title\", \"Size\"]"},
+
+	{"columns.join", "from", "The columns to put together.", "from = [\"brand\", \"title\"]\nwith = \" \"\ninto = \"Full title\""},
+	{"columns.join", "with", "What stands between the parts.", "from = [\"category\", \"type\"]\nwith = \" > \"\ninto = \"Category path\""},
+	{"columns.join", "into", "The column for the whole, which is added if it is not there.", "from = [\"colour\", \"size\"]\nwith = \", \"\ninto = \"Option\""},
 
 	{"rows", "keep", "A condition: products of which no row fulfils it are set aside.", `keep = { sku = { starts = "LRA-" } }`},
 	{"rows", "aside", "A condition: products of which a row fulfils it are set aside.", `aside = { any = [ { price = { below = 1 } }, { title = { contains = "sample" } } ] }`},

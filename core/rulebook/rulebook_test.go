@@ -68,16 +68,26 @@ func TestReference(t *testing.T) {
 		if name == "-" || kind.Kind() != reflect.Struct {
 			continue
 		}
-		for j := range kind.NumField() {
-			key := name + "." + kind.Field(j).Tag.Get("toml")
-			assert.True(t, described[key], "the reference does not have %s", key)
-			delete(described, key)
-		}
+		checkKeys(t, name, kind, described)
 	}
 	assert.Equal(t, map[string]bool{"headings.*": true}, described)
 	page, err := os.ReadFile("../../docs/rulebook.md")
 	require.NoError(t, err)
 	assert.Equal(t, Reference(), string(page), "run “zetanum help rulebook > docs/rulebook.md”")
+}
+
+// checkKeys takes the keys of a part, and of the parts in it, off those that are
+// described.
+func checkKeys(t *testing.T, part string, kind reflect.Type, described map[string]bool) {
+	for j := range kind.NumField() {
+		key := part + "." + kind.Field(j).Tag.Get("toml")
+		if f := kind.Field(j).Type; f.Kind() == reflect.Slice && f.Elem().Kind() == reflect.Struct {
+			checkKeys(t, key, f.Elem(), described)
+			continue
+		}
+		assert.True(t, described[key], "the reference does not have %s", key)
+		delete(described, key)
+	}
 }
 
 // TestRulebooksInDocs: every rulebook that the documentation shows can be read.

@@ -14,19 +14,19 @@ import (
 func Columns(table *sheet.Table, plan *columns.Plan) line.Step {
 	return line.Step{
 		Name:  "columns",
-		Rules: []catalogue.Rule{catalogue.RuleAdd, catalogue.RuleCopy},
+		Rules: []catalogue.Rule{catalogue.RuleAdd, catalogue.RuleCopy, catalogue.RuleSplit, catalogue.RuleJoin},
 		New: func(line.Lore) (line.Repairer, error) {
-			if len(plan.Fillers) == 0 {
+			if len(plan.Fillers)+len(plan.Splits)+len(plan.Joins) == 0 {
 				return nil, nil
 			}
-			return &filler{&table.Columns, plan.Fillers}, nil
+			return &filler{&table.Columns, plan}, nil
 		},
 	}
 }
 
 type filler struct {
 	columns *catalogue.Columns
-	fillers []columns.Filler
+	*columns.Plan
 }
 
 func (f *filler) Repair(p *catalogue.Product, log *line.Log) {
@@ -35,7 +35,16 @@ func (f *filler) Repair(p *catalogue.Product, log *line.Log) {
 			continue
 		}
 		row.Extend(f.columns.Own(), f.columns.Added)
-		for _, fill := range f.fillers {
+		for n := range f.Splits {
+			f.split(row, &f.Splits[n], log)
+		}
+		for n := range f.Joins {
+			j := &f.Joins[n]
+			if text := j.Text(row); row.Cells[j.Into] == "" && text != "" {
+				log.Set(row, j.Into, text, catalogue.RuleJoin, catalogue.Ordered, "")
+			}
+		}
+		for _, fill := range f.Fillers {
 			if row.Cells[fill.Col] != "" {
 				continue
 			}
@@ -47,6 +56,30 @@ func (f *filler) Repair(p *catalogue.Product, log *line.Log) {
 				log.Set(row, fill.Col, value, catalogue.RuleCopy, catalogue.Ordered, "")
 				f.suits(row, &fill, log)
 			}
+		}
+	}
+}
+
+// split takes a cell apart into columns that are all empty. A cell that has not
+// as many parts is left, and named.
+func (f *filler) split(row *catalogue.Row, s *columns.Split, log *line.Log) {
+	cell := row.Cells[s.From]
+	if cell == "" {
+		return
+	}
+	for _, col := range s.Into {
+		if col != s.From && row.Cells[col] != "" {
+			return
+		}
+	}
+	parts, ok := s.Parts(cell)
+	if !ok {
+		log.Find(catalogue.ColumnParts, row, s.From, cell, catalogue.Facts{Digits: len(parts), Length: len(s.Into)})
+		return
+	}
+	for i, col := range s.Into {
+		if parts[i] != row.Cells[col] {
+			log.Set(row, col, parts[i], catalogue.RuleSplit, catalogue.Ordered, "")
 		}
 	}
 }

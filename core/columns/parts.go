@@ -1,0 +1,114 @@
+package columns
+
+import (
+	"strings"
+
+	"zetanum/core/catalogue"
+)
+
+// A SplitRule takes the cells of one column apart into several.
+type SplitRule struct {
+	// From names the column.
+	From string `toml:"from" json:"from,omitempty"`
+	// At is the text between the parts.
+	At string `toml:"at" json:"at,omitempty"`
+	// Into names the columns of the parts; they are filled where they are empty,
+	// and added if they are not there.
+	Into []string `toml:"into" json:"into,omitempty"`
+}
+
+// A JoinRule puts the cells of several columns together in one.
+type JoinRule struct {
+	// From names the columns; what is empty is left out.
+	From []string `toml:"from" json:"from,omitempty"`
+	// With stands between the parts.
+	With string `toml:"with" json:"with,omitempty"`
+	// Into names the column, which is filled where it is empty, and added if it is
+	// not there.
+	Into string `toml:"into" json:"into,omitempty"`
+}
+
+func (r *Rules) checkParts() (problems []catalogue.Problem) {
+	for _, s := range r.Split {
+		if s.From == "" || s.At == "" || len(s.Into) < 2 {
+			problems = append(problems, catalogue.Problem{Key: "split", Text: `each [[columns.split]] has from, at, and at least two columns in into, for example from = "Colour / size", at = "/", into = ["Colour", "Size"]`})
+		}
+	}
+	for _, j := range r.Join {
+		if len(j.From) < 2 || j.Into == "" {
+			problems = append(problems, catalogue.Problem{Key: "join", Text: `each [[columns.join]] has at least two columns in from, and into, for example from = ["Brand", "Title"], with = " ", into = "Full title"`})
+		}
+	}
+	return problems
+}
+
+// A Split is a SplitRule fitted to a sheet.
+type Split struct {
+	From int
+	At   string
+	Into []int
+}
+
+// Parts takes a cell apart; ok is false if it has not as many parts as there are
+// columns for them.
+func (s *Split) Parts(cell string) (parts []string, ok bool) {
+	parts = strings.Split(cell, s.At)
+	for i := range parts {
+		parts[i] = strings.TrimSpace(parts[i])
+	}
+	return parts, len(parts) == len(s.Into)
+}
+
+// A Join is a JoinRule fitted to a sheet.
+type Join struct {
+	From []int
+	With string
+	Into int
+}
+
+// Text puts the cells of a row together.
+func (j *Join) Text(row *catalogue.Row) string {
+	var parts []string
+	for _, col := range j.From {
+		if cell := strings.TrimSpace(row.Cell(col)); cell != "" {
+			parts = append(parts, cell)
+		}
+	}
+	return strings.Join(parts, j.With)
+}
+
+// parts fits the rules that split and join columns.
+func (b *builder) parts() error {
+	for _, s := range b.rules.Split {
+		from := b.find(s.From)
+		if len(from) == 0 {
+			if b.rules.gone(s.From) {
+				continue
+			}
+			return b.missing("split", s.From)
+		}
+		split := Split{From: from[0], At: s.At}
+		for _, name := range s.Into {
+			split.Into = append(split.Into, b.target(name))
+		}
+		b.plan.Splits = append(b.plan.Splits, split)
+	}
+	for _, j := range b.rules.Join {
+		join := Join{With: j.With}
+		for _, name := range j.From {
+			from := b.find(name)
+			switch {
+			case len(from) > 0:
+				join.From = append(join.From, from[0])
+			case !b.rules.gone(name):
+				return b.missing("join", name)
+			}
+		}
+		if len(join.From) < len(j.From) {
+			continue // it was joined before its columns were dropped
+		}
+		join.Into = b.target(j.Into)
+		b.plan.Joins = append(b.plan.Joins, join)
+	}
+	return nil
+}
