@@ -433,3 +433,19 @@ func (t *Table) CheckUnchanged() error {
 	}
 	return nil
 }
+
+// HasCodes reports whether a file can be read and has a column of barcodes, and
+// one by which its products can be known.
+func HasCodes(path string) bool {
+	spool, err := os.MkdirTemp("", "zetanum-*")
+	if err != nil {
+		return false
+	}
+	defer os.RemoveAll(spool)
+	t, err := Open(path, Options{Spool: spool})
+	if err != nil {
+		return false
+	}
+	defer t.Close()
+	return t.Columns.First(catalogue.Barcode) >= 0 && (t.Columns.First(catalogue.SKU) >= 0 || t.Columns.First(catalogue.Title) >= 0)
+}

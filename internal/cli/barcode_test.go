@@ -74,43 +74,6 @@ func TestBarcodeCommand(t *testing.T) {
 	assert.Equal(t, "\x89PNG", string(drawn[:4]))
 }
 
-// TestRulebook: a rulebook beside the file is followed and named, and one that
-// is wrong is refused with the place.
-func TestRulebook(t *testing.T) {
-	for _, test := range []struct {
-		book   string
-		status int
-		stdout string
-		stderr string
-	}{
-		{"[barcode]\nwrite_as = \"gtin-14\"\n", 1, "rulebook: zetanum.toml|barcode written in the form that was ordered", ""},
-		{"[barcode]\ntrusted = [\"counted.csv\"]\n", 0, "taken from a trusted sheet by SKU", ""},
-		{"[barcode]\nwriteas = \"gtin-14\"\n", 2, "", `zetanum.toml, line 2, column 1: the rulebook is wrong: there is no key "barcode.writeas"`},
-		{"[barcode]\nwrite_as = 14\n", 2, "", "zetanum.toml, line 2"},
-		{"[barcode]\nwrite_as = \"ean\"\naccept = [\"ean-13\", \"pzn\"]\n", 2, "", `[barcode] write_as: there is no form "ean"; the forms are: as-is ean-13 gtin-14 shortest`},
-		{"[barcode\n", 2, "", "zetanum.toml, line 1"},
-		{"[barcode]\nsecond = \"Other\"\n", 2, "", "the headings are: SKU, EAN, Title"},
-		{"[barcode]\ntrusted = [\"gone.csv\"]\n", 3, "", "gone.csv"},
-	} {
-		dir := t.TempDir()
-		writeFile(t, filepath.Join(dir, "list.csv"), small)
-		writeFile(t, filepath.Join(dir, "counted.csv"), "SKU,EAN\nA2,9521240000007\n")
-		writeFile(t, filepath.Join(dir, "zetanum.toml"), test.book)
-		c := zetanum(t, dir, "check", "list.csv")
-		assert.Equal(t, test.status, c.status, "%s\n%s%s", test.book, c.stdout, c.stderr)
-		for _, part := range strings.Split(test.stdout, "|") {
-			assert.Contains(t, c.stdout, part, test.book)
-		}
-		assert.Contains(t, c.stderr, test.stderr, test.book)
-	}
-	dir := t.TempDir()
-	writeFile(t, filepath.Join(dir, "list.csv"), small)
-	writeFile(t, filepath.Join(dir, "other.toml"), "[barcode]\nwrite_as = \"gtin-14\"\n")
-	c := zetanum(t, dir, "check", "list.csv", "-rules", "other.toml", "-json")
-	assert.Contains(t, c.stdout, `"rulebook": "other.toml"`)
-	assert.Equal(t, 3, zetanum(t, dir, "check", "list.csv", "-rules", "gone.toml").status)
-}
-
 // TestQuestions: what is likely is one question for the column, and a yes is
 // taken and recorded.
 func TestQuestions(t *testing.T) {
@@ -178,38 +141,4 @@ func TestScanList(t *testing.T) {
 	ready, err := os.ReadFile(filepath.Join(dir, "list.repaired", "ready.csv"))
 	require.NoError(t, err)
 	assert.Equal(t, "SKU,EAN,Title\n007,9521234000037,Smoker\nA2,9521234000020,Veil\nA3,,Hat\n", string(ready))
-}
-
-// TestRulebookOfTheGuide: the rulebook that the guide shows does what it says to
-// the demo's price list.
-func TestRulebookOfTheGuide(t *testing.T) {
-	guide, err := os.ReadFile(filepath.Join("..", "..", "docs", "guide.md"))
-	require.NoError(t, err)
-	_, rest, _ := strings.Cut(string(guide), "```toml\n")
-	book, _, found := strings.Cut(rest, "```")
-	require.True(t, found)
-	dir := t.TempDir()
-	require.Equal(t, exitOK, zetanum(t, dir, "demo").status)
-	writeFile(t, filepath.Join(dir, "frames.toml"), book)
-	list := filepath.Join("zetanum-demo", "hollowbrook-prices.csv")
-	c := zetanum(t, dir, "repair", list, "-rules", "frames.toml", "-out", "frames")
-	assert.Contains(t, c.stdout, "keep = Product group is Frames: 40 rows", c.stderr)
-	ready, err := os.ReadFile(filepath.Join(dir, "frames", "ready.csv"))
-	require.NoError(t, err)
-	rows := strings.Split(strings.TrimSpace(string(ready)), "\r\n")
-	assert.Equal(t, "SKU;Designation;EAN;Brand;Product group;Price EUR;Int. memo;MPN;Language", strings.TrimPrefix(rows[0], "\ufeff"))
-	for _, row := range rows[1:] {
-		assert.Contains(t, row, ";Frames;")
-		assert.Regexp(t, `;HB\d+;en$`, row)
-	}
-	writeFile(t, filepath.Join(dir, "frames.toml"), strings.Replace(book, "count = 40", "count = 41", 1))
-	c = zetanum(t, dir, "repair", list, "-rules", "frames.toml", "-out", "again")
-	assert.Equal(t, exitHeld, c.status)
-	assert.Contains(t, c.stderr, "has kept 40 rows, and the rulebook says count = 41")
-	assert.NoDirExists(t, filepath.Join(dir, "again"))
-	writeFile(t, filepath.Join(dir, "frames.toml"), "[columns]\ndrop = [\"Stocks\"]\n")
-	c = zetanum(t, dir, "check", list, "-rules", "frames.toml")
-	assert.Equal(t, exitUsage, c.status)
-	assert.Contains(t, c.stderr, `did you mean "Stock"?`)
-	assert.Equal(t, exitUsage, zetanum(t, dir, "check", list, "-plain").status)
 }

@@ -53,7 +53,7 @@ type command struct {
 
 // commands returns all commands in the order of the help.
 func commands() []*command {
-	return []*command{inspectCommand(), repairCommand(), checkCommand(), barcodeCommand(), findingCommand(), demoCommand(), helpCommand(), versionCommand()}
+	return []*command{inspectCommand(), repairCommand(), checkCommand(), beginCommand(), barcodeCommand(), findingCommand(), demoCommand(), helpCommand(), versionCommand()}
 }
 
 func findCommand(name string) *command {
