@@ -150,6 +150,7 @@ const (
 	RuleFill
 	RuleTrustedSKU
 	RuleReplace
+	RuleAround
 	RuleAdd
 	RuleCopy
 	RuleSplit
@@ -227,6 +228,7 @@ var rules = [numRules]RuleEntry{
 	RuleReplace:       {"order.replace", Settling, "a text replaced by another"},
 	RuleSplit:         {"order.split", Settling, "a cell taken apart into columns"},
 	RuleJoin:          {"order.join", Settling, "cells joined in one column"},
+	RuleAround:        {"order.around", Settling, "words put before or after a text"},
 	RuleAdd:           {"order.add", Settling, "an empty column filled with a fixed value"},
 	RuleCopy:          {"order.copy", Settling, "an empty column filled from another"},
 	RuleSpaces:        {"repair.spaces", Repair, "stray spaces taken out"},

@@ -41,11 +41,12 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
-	replace, err := steps.Replace(table, &r.opt.Book.Columns, r.opt.Book.Replace, len(r.opt.Book.Rows))
+	book := &r.opt.Book
+	words, err := steps.Wording(table, &book.Columns, book.Replace, book.Around, len(book.Rows))
 	if err != nil {
 		return nil, err
 	}
-	c.Steps = append(c.Steps, replace, steps.Columns(table, plan), rows)
+	c.Steps = append(c.Steps, words, steps.Columns(table, plan), rows)
 	r.course = c
 	if only {
 		c.Steps = append(c.Steps, fillStep(table.Columns.Own()))

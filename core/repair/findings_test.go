@@ -104,6 +104,7 @@ func TestEveryFinding(t *testing.T) {
 		case "column.unsuited":
 			opt.Book.Columns = columns.Rules{Copy: map[string]string{"EAN": "sku"}, Add: map[string]string{"Language": "en"}}
 		case "column.parts":
+			opt.Book.Around = []wording.AroundRule{{In: []string{"title"}, Before: "T"}}
 			opt.Book.Columns = columns.Rules{Split: []columns.SplitRule{{From: "title", At: "/", Into: []string{"colour", "size"}}},
 				Join: []columns.JoinRule{{From: []string{"sku", "title"}, With: " ", Into: "whole"}}}
 		case "replace.unsettled":

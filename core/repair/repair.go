@@ -202,6 +202,10 @@ func (r *runner) counted() (list []countedRule, err error) {
 		rule := &r.opt.Book.Replace[i]
 		list = append(list, countedRule{rule.String(), "changed", rule.Count})
 	}
+	for i := range r.opt.Book.Around {
+		rule := &r.opt.Book.Around[i]
+		list = append(list, countedRule{rule.String(), "changed", rule.Count})
+	}
 	return list, nil
 }
 

@@ -48,6 +48,9 @@ func TestShaped(t *testing.T) {
 		{"texts replaced", sku + "[[replace]]\nin = [\"title\"]\nfind = \"hat\"\nwith = \"hood\"\ncount = 2\n[[replace]]\nin = [\"Memo\", \"title\"]\nfind = \"smoker\"\nwhere = { price = { above = 9 } }\n",
 			"Art. ref,EAN,Title,Price,Memo\nLRA-1,9521234000013,,9.50,a\nXX-3,9521234000037,hood,0.50,\n,,hood bag,,\nXX-4,9521234000044,Tool,3.00,d\n",
 			[]RowCount{{"replace \"hat\" with \"hood\"", 2}, {"replace \"smoker\" with \"\"", 1}}, 0},
+		{"words around", sku + "[[around]]\nin = [\"title\"]\nbefore = \"hat\"\nafter = \"x\"\nwhere = { sku = { starts = \"XX\" } }\ncount = 2\n",
+			"Art. ref,EAN,Title,Price,Memo\nLRA-1,9521234000013,Smoker,9.50,a\nXX-3,9521234000037,Hat x,0.50,\n,,Hat bag,,\nXX-4,9521234000044,hat Tool x,3.00,d\n",
+			[]RowCount{{"put \"hat\" before, put \"x\" after", 2}}, 0},
 		{"rows by an added column", sku + "[columns]\ncopy = { \"MPN\" = \"sku\" }\nkeep = [\"sku\", \"MPN\"]\n[[rows]]\nkeep = { MPN = \"xx-4\" }\n", "Art. ref,MPN\nXX-4,XX-4\n",
 			[]RowCount{{"keep = MPN is xx-4", 1}}, 4},
 	} {
@@ -69,7 +72,7 @@ func TestShaped(t *testing.T) {
 // unless the rulebook asks for columns that it has itself taken away.
 func TestShapedAgain(t *testing.T) {
 	const rules = "[headings]\nSKU = \"sku\"\n[columns]\ndrop = [\"Description\"]\nrename = { Notes = \"Remarks\" }\nadd = { Language = \"en\" }\ncopy = { MPN = \"sku\" }\nsplit = [ { from = \"title\", at = \" \", into = [\"A\", \"B\"] } ]\njoin = [ { from = [\"sku\", \"Notes\"], with = \"+\", into = \"Both\" } ]\norder = [\"sku\", \"title\"]\n" +
-		"[[rows]]\nkeep = { not = { title = { contains = \"veil\" } } }\n[[replace]]\nin = [\"title\", \"Description\"]\nfind = \"two\"\nwith = \"one and two\"\n[[replace]]\nin = [\"title\"]\npattern = \"([A-Z])([a-z]+)\"\nwith = \"$1.$2\"\n[barcode]\nwrite_as = \"gtin-14\"\n"
+		"[[rows]]\nkeep = { not = { title = { contains = \"veil\" } } }\n[[replace]]\nin = [\"title\", \"Description\"]\nfind = \"two\"\nwith = \"one and two\"\n[[around]]\nin = [\"title\"]\nbefore = \"NEW\"\nafter = \"(new)\"\n[[replace]]\nin = [\"title\"]\npattern = \"([A-Z])([a-z]+)\"\nwith = \"$1.$2\"\n[barcode]\nwrite_as = \"gtin-14\"\n"
 	eachNasty(t, func(t *testing.T, path string, seed uint64) {
 		opt := fixed(path, Target(path))
 		opt.Book = book(t, rules)
@@ -102,7 +105,8 @@ func TestRulesThatDoNotFit(t *testing.T) {
 		"[headings]\n\"Art. ref\" = \"sku\"\n[columns]\ndrop = [\"sku\"]": columns.ErrWrong,
 		"[[rows]]\nkeep = { weight = 5 }\n":                               condition.ErrWrong,
 		"[[replace]]\nin = [\"Remarks\"]\nfind = \"a\"\n":                 columns.ErrWrong,
-		"[[replace]]\nin = [\"EAN\"]\nfind = \"a\"\n":                     wording.ErrField,
+		"[[replace]]\nin = [\"EAN\"]\nfind = \"a\"\n":                     wording.ErrCode,
+		"[[around]]\nin = [\"Memo\"]\nbefore = \"a\"\nwhere = { x = 1 }":  condition.ErrWrong,
 		"[[replace]]\nin = [\"Memo\"]\nfind = \"a\"\nwhere = { x = 1 }":   condition.ErrWrong,
 	} {
 		dir := t.TempDir()

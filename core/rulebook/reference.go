@@ -38,6 +38,7 @@ var parts = []struct{ name, line, says string }{
 	{"columns.join", "[[columns.join]]", "Several columns put together in one, where that is empty. Empty parts vanish with their separator."},
 	{"rows", "[[rows]]", "Which rows are worked on; there may be several. Whole products are kept or set aside: one row that fulfils the condition is enough. Rows set aside are in aside.csv, with the rule."},
 	{"replace", "[[replace]]", "Texts put in place of others, in the order of the file; there may be several. Whole words are found, whatever their case, unless the rule says otherwise; in HTML only the text between tags. What already stands with its replacement around it is left, and a cell that the rules would change each time anew is held."},
+	{"around", "[[around]]", "Words put before or after a text, with exactly one space; there may be several, and they come after [[replace]]. Words that are there already, whatever their case, are not put there again."},
 	{"barcode", "[barcode]", "What the shop wants of its barcodes."},
 }
 
@@ -73,6 +74,12 @@ var keys = []Key{
 	{"replace", "first_only", "Replaces only the first one in a cell.", "in   = [\"title\"]\nfind = \",\"\nwith = \" –\"\nfirst_only = true"},
 	{"replace", "where", "A condition: only rows that fulfil it are changed.", "in   = [\"title\"]\nfind = \"large\"\nwith = \"L\"\nwhere = { category = \"Protection\" }"},
 	{"replace", "count", "How many rows must be changed; with another number nothing is written.", "in   = [\"title\"]\nfind = \"large\"\nwith = \"L\"\ncount = 12"},
+
+	{"around", "in", "The fields or headings whose texts get the words. Codes and HTML are left alone.", "in     = [\"title\"]\nbefore = \"Hollowbrook\""},
+	{"around", "before", "The words before.", "in     = [\"title\"]\nbefore = \"Beech\""},
+	{"around", "after", "The words after.", "in    = [\"title\"]\nafter = \"(pair)\""},
+	{"around", "where", "A condition: only rows that fulfil it are changed.", "in     = [\"title\"]\nbefore = \"Cedar\"\nwhere  = { category = \"Hives\" }"},
+	{"around", "count", "How many rows must be changed; with another number nothing is written.", "in     = [\"title\"]\nbefore = \"Beech\"\ncount  = 7"},
 
 	{"barcode", "accept", "The kinds of code that the shop takes: ean-8, upc-e, upc-a, ean-13 (which includes isbn-13), isbn-13, gtin-14, isbn-10, issn, sscc-18. Without it, all that a till reads.", `accept = ["ean-13", "upc-a"]`},
 	{"barcode", "trusted", "Sheets, or output folders of earlier runs, that have whole codes; like -trust.", `trusted = ["stock-take.xlsx"]`},

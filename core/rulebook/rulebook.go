@@ -53,6 +53,7 @@ type Book struct {
 	Columns  columns.Rules         `toml:"columns" json:"columns,omitzero"`
 	Rows     []condition.RowRule   `toml:"rows" json:"rows,omitempty"`
 	Replace  []wording.ReplaceRule `toml:"replace" json:"replace,omitempty"`
+	Around   []wording.AroundRule  `toml:"around" json:"around,omitempty"`
 	Barcode  rescue.Rules          `toml:"barcode" json:"barcode,omitzero"`
 }
 
@@ -119,6 +120,9 @@ func (b *Book) check() (problems []string) {
 	}
 	for i := range b.Replace {
 		say("[[replace]]", b.Replace[i].Check())
+	}
+	for i := range b.Around {
+		say("[[around]]", b.Around[i].Check())
 	}
 	say("[barcode]", b.Barcode.Check())
 	return problems

@@ -67,8 +67,11 @@ func (r *ReplaceRule) String() string {
 	return fmt.Sprintf("replace %q with %q", r.Find, r.With)
 }
 
-// ErrField is wrapped by errors about fields in which nothing may be replaced.
-var ErrField = errors.New("nothing is replaced in codes")
+// Errors about fields in which a rule may change nothing.
+var (
+	ErrCode = errors.New("codes, in which every character counts, are left alone")
+	ErrHTML = errors.New("words are put around texts on one line, not around HTML")
+)
 
 // A Replacer applies one rule to texts. It is safe for many goroutines.
 type Replacer struct {

@@ -1,0 +1,106 @@
+package wording
+
+import (
+	"strings"
+	"unicode/utf8"
+
+	"zetanum/core/catalogue"
+)
+
+// An AroundRule puts words before or after a text: [[around]].
+type AroundRule struct {
+	// In names the fields or headings.
+	In []string `toml:"in" json:"in,omitempty"`
+	// Before and After are the words, set off with one space.
+	Before string `toml:"before" json:"before,omitempty"`
+	After  string `toml:"after" json:"after,omitempty"`
+	// Where is a condition: only rows that fulfil it are changed.
+	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Count, if not 0, is how many rows must be changed; with another number
+	// nothing is written.
+	Count int `toml:"count" json:"count,omitempty"`
+}
+
+// Check returns what is wrong with the rule whatever the sheet.
+func (r *AroundRule) Check() (problems []catalogue.Problem) {
+	switch {
+	case len(r.In) == 0:
+		problems = append(problems, catalogue.Problem{Key: "in", Text: `names the fields, for example in = ["title"]`})
+	case strings.TrimSpace(r.Before+r.After) == "":
+		problems = append(problems, catalogue.Problem{Key: "before", Text: "each [[around]] has before, after, or both"})
+	case r.Count < 0:
+		problems = append(problems, catalogue.Problem{Key: "count", Text: "is a number of rows, 1 or more"})
+	}
+	return problems
+}
+
+// String says the rule in words.
+func (r *AroundRule) String() string {
+	var parts []string
+	if r.Before != "" {
+		parts = append(parts, "put \""+r.Before+"\" before")
+	}
+	if r.After != "" {
+		parts = append(parts, "put \""+r.After+"\" after")
+	}
+	return strings.Join(parts, ", ")
+}
+
+// Apply returns the text with the words around it, and whether it did not have
+// them. Words that are there already, whatever their case, are not put there
+// again: "Beech" before "beech smoker box" changes nothing.
+func (r *AroundRule) Apply(text string) (after string, changed bool) {
+	after = strings.TrimSpace(text)
+	if after == "" {
+		return text, false
+	}
+	before, behind := strings.TrimSpace(r.Before), strings.TrimSpace(r.After)
+	if before != "" && !beginsWith(after, before) {
+		after, changed = before+" "+after, true
+	}
+	if behind != "" && !endsWith(after, behind) {
+		after, changed = after+" "+behind, true
+	}
+	if !changed {
+		return text, false
+	}
+	return after, true
+}
+
+// beginsWith reports whether a text begins with whole words.
+func beginsWith(text, words string) bool {
+	n := len(words)
+	if len(text) < n || !strings.EqualFold(text[:n], words) {
+		// Letters may have another length in another case.
+		n = prefixOfRunes(text, utf8.RuneCountInString(words))
+		if !strings.EqualFold(text[:n], words) {
+			return false
+		}
+	}
+	return wholeWord(text, 0, n)
+}
+
+func endsWith(text, words string) bool {
+	n := len(text) - len(words)
+	if n < 0 || !strings.EqualFold(text[n:], words) {
+		n = prefixOfRunes(text, utf8.RuneCountInString(text)-utf8.RuneCountInString(words))
+		if !strings.EqualFold(text[n:], words) {
+			return false
+		}
+	}
+	return wholeWord(text, n, len(text))
+}
+
+// prefixOfRunes returns how many bytes the first n characters of a text have.
+func prefixOfRunes(text string, n int) (bytes int) {
+	for i := range text {
+		if n <= 0 {
+			return i
+		}
+		n--
+	}
+	if n < 0 {
+		return 0
+	}
+	return len(text)
+}
