@@ -46,7 +46,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
-	c.Steps = append(c.Steps, words, steps.Columns(table, plan), rows)
+	c.Steps = append(c.Steps, steps.Columns(table, plan), words, rows)
 	r.course = c
 	if only {
 		c.Steps = append(c.Steps, fillStep(table.Columns.Own()))

@@ -5,11 +5,14 @@ import (
 	"errors"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
+	"zetanum/core/columns"
 	"zetanum/core/sheet"
+	"zetanum/core/wording"
 )
 
 // FuzzRepair gives the line files of any bytes at all. A file that is refused
@@ -36,16 +39,23 @@ func FuzzRepair(f *testing.F) {
 		rules := orders(uint64(len(content)))
 		rules.Second = ""
 		opt.Book.Barcode = rules
+		if len(content)%2 == 1 {
+			opt.Book.Columns = columns.Rules{Add: map[string]string{"Region": "en"}, Order: []string{"Region"}}
+			opt.Book.Replace = []wording.ReplaceRule{{In: []string{"Region"}, Find: "en", With: "en-gb"}}
+		}
 		r, err := Run(context.Background(), opt)
 		if err != nil {
 			var refused *sheet.Error
-			require.True(t, errors.As(err, &refused), "%v", err)
+			require.True(t, errors.As(err, &refused) || errors.Is(err, columns.ErrWrong), "%v", err)
 			return
 		}
 		c := r.Counts()
 		require.Equal(t, c.Read, c.Ready+c.Held+c.Aside)
 		if form := r.Source.Form; form.Spooled || form.Lenient && form.CR {
 			return // with lone CRs and a mark that is never closed, line feeds may stand anywhere
+		}
+		if !opt.Book.Columns.Idle() && strings.ContainsAny(strings.Join(r.Source.Columns.Headings, ""), "\r\n") {
+			return // where line breaks stand in the headings, quotation marks around them may change how rows end
 		}
 		ready := filepath.Join(r.Folder, "ready.csv")
 		text, err := os.ReadFile(ready)
@@ -64,7 +74,7 @@ func FuzzRepair(f *testing.F) {
 		}
 
 		again := fixed(ready, filepath.Join(dir, "again"))
-		again.Temp, again.Book.Barcode = dir, rules
+		again.Temp, again.Book = dir, opt.Book
 		second, err := Run(context.Background(), again)
 		if err != nil || second.Source.Heading != 1 || second.Source.Form.Separator != r.Source.Form.Separator || second.Counts().Read != c.Ready {
 			return // so little is left that the file reads otherwise

@@ -71,8 +71,8 @@ func TestShaped(t *testing.T) {
 // TestShapedAgain: with the rulebook that made it, a file comes out as it is,
 // unless the rulebook asks for columns that it has itself taken away.
 func TestShapedAgain(t *testing.T) {
-	const rules = "[headings]\nSKU = \"sku\"\n[columns]\ndrop = [\"Description\"]\nrename = { Notes = \"Remarks\" }\nadd = { Language = \"en\" }\ncopy = { MPN = \"sku\" }\nsplit = [ { from = \"title\", at = \" \", into = [\"A\", \"B\"] } ]\njoin = [ { from = [\"sku\", \"Notes\"], with = \"+\", into = \"Both\" } ]\norder = [\"sku\", \"title\"]\n" +
-		"[[rows]]\nkeep = { not = { title = { contains = \"veil\" } } }\n[[replace]]\nin = [\"title\", \"Description\"]\nfind = \"two\"\nwith = \"one and two\"\n[[around]]\nin = [\"title\"]\nbefore = \"NEW\"\nafter = \"(new)\"\n[[replace]]\nin = [\"title\"]\npattern = \"([A-Z])([a-z]+)\"\nwith = \"$1.$2\"\n[barcode]\nwrite_as = \"gtin-14\"\n"
+	const rules = "[headings]\nSKU = \"sku\"\n[columns]\ndrop = [\"Description\"]\nrename = { Notes = \"Remarks\" }\nadd = { Language = \"en\", Region = \"UK\" }\ncopy = { MPN = \"sku\" }\nsplit = [ { from = \"title\", at = \" \", into = [\"A\", \"B\"] } ]\njoin = [ { from = [\"sku\", \"Notes\"], with = \"+\", into = \"Both\" } ]\norder = [\"sku\", \"title\"]\n" +
+		"[[rows]]\nkeep = { not = { title = { contains = \"veil\" } } }\n[[replace]]\nin = [\"title\", \"Description\"]\nfind = \"two\"\nwith = \"one and two\"\n[[replace]]\nin = [\"Region\"]\nfind = \"uk\"\nwith = \"the UK\"\n[[around]]\nin = [\"title\"]\nbefore = \"NEW\"\nafter = \"(new)\"\n[[replace]]\nin = [\"title\"]\npattern = \"([A-Z])([a-z]+)\"\nwith = \"$1.$2\"\n[barcode]\nwrite_as = \"gtin-14\"\n"
 	eachNasty(t, func(t *testing.T, path string, seed uint64) {
 		opt := fixed(path, Target(path))
 		opt.Book = book(t, rules)
@@ -84,7 +84,7 @@ func TestShapedAgain(t *testing.T) {
 		rows := rowsIn(t, filepath.Join(first.Folder, "ready.csv"), first.Source.Form)
 		for _, row := range rows[1:] {
 			require.Equal(t, len(rows[0]), len(row))
-			require.Equal(t, []string{"en", row[0]}, []string{row[len(row)-1], row[len(row)-2]}, "filled to the last row")
+			require.Equal(t, []string{row[0], "en", "the UK"}, row[len(row)-3:], "filled to the last row")
 		}
 		again := fixed(write(t, t.TempDir(), "again.csv", text), "")
 		again.Target, again.Book = Target(again.Input), opt.Book
