@@ -76,30 +76,116 @@ var (
 // A Replacer applies one rule to texts. It is safe for many goroutines.
 type Replacer struct {
 	rule   *ReplaceRule
-	re     *regexp.Regexp
-	within int // where the text to find stands in what replaces it, -1 if it does not
+	re     *regexp.Regexp // nil for a text that is found faster without
+	first  [2]byte        // with which such a text begins, in both cases
+	within int            // where the text to find stands in what replaces it, -1 if it does not
 }
 
 // NewReplacer prepares a rule that [ReplaceRule.Check] has passed.
 func NewReplacer(r *ReplaceRule) (*Replacer, error) {
+	p := &Replacer{rule: r, within: -1}
 	pattern := r.Pattern
-	if r.Find != "" {
-		pattern = regexp.QuoteMeta(r.Find)
+	switch {
+	case r.Find == "":
+	case r.MatchCase || isASCII(r.Find):
+		c := r.Find[0]
+		p.first = [2]byte{c, c}
 		if !r.MatchCase {
-			pattern = "(?i)" + pattern
+			p.first = [2]byte{lower(c), upper(c)}
+		}
+	default:
+		pattern = "(?i)" + regexp.QuoteMeta(r.Find)
+	}
+	if pattern != "" {
+		var err error
+		if p.re, err = regexp.Compile(pattern); err != nil {
+			return nil, err
 		}
 	}
-	re, err := regexp.Compile(pattern)
-	if err != nil {
-		return nil, err
-	}
-	p := &Replacer{rule: r, re: re, within: -1}
 	if r.Find != "" {
-		if at := re.FindStringIndex(r.With); at != nil {
-			p.within = at[0]
+		if m := p.next(r.With, 0); m != nil {
+			p.within = m[0]
 		}
 	}
 	return p, nil
+}
+
+func isASCII(s string) bool {
+	for i := range len(s) {
+		if s[i] >= utf8.RuneSelf {
+			return false
+		}
+	}
+	return true
+}
+
+func lower(c byte) byte {
+	if c >= 'A' && c <= 'Z' {
+		return c + 'a' - 'A'
+	}
+	return c
+}
+
+func upper(c byte) byte {
+	if c >= 'a' && c <= 'z' {
+		return c - ('a' - 'A')
+	}
+	return c
+}
+
+// next returns where the rule finds something, as the package regexp does: nil if
+// nowhere. Without a pattern it looks from a place on.
+func (p *Replacer) next(text string, from int) []int {
+	if p.re != nil {
+		return p.re.FindStringSubmatchIndex(text)
+	}
+	find := p.rule.Find
+	for from+len(find) <= len(text) {
+		at := indexEither(text[from:len(text)-len(find)+1], p.first)
+		if at < 0 {
+			return nil
+		}
+		from += at
+		there := text[from : from+len(find)]
+		if there == find || !p.rule.MatchCase && strings.EqualFold(there, find) {
+			return []int{from, from + len(find)}
+		}
+		from++
+	}
+	return nil
+}
+
+// indexEither returns where the first of two bytes stands, -1 if neither does.
+func indexEither(s string, bytes [2]byte) int {
+	at := strings.IndexByte(s, bytes[0])
+	if bytes[0] == bytes[1] {
+		return at
+	}
+	if at >= 0 {
+		s = s[:at]
+	}
+	if other := strings.IndexByte(s, bytes[1]); other >= 0 {
+		return other
+	}
+	return at
+}
+
+// matches calls do with each place at which the rule finds something, until it
+// returns false.
+func (p *Replacer) matches(text string, do func([]int) bool) {
+	if p.re != nil {
+		for _, m := range p.re.FindAllStringSubmatchIndex(text, -1) {
+			if !do(m) {
+				return
+			}
+		}
+		return
+	}
+	for m := p.next(text, 0); m != nil; m = p.next(text, m[1]) {
+		if !do(m) {
+			return
+		}
+	}
 }
 
 // Apply returns the text with the replacements, and whether there are any. A
@@ -108,10 +194,10 @@ func NewReplacer(r *ReplaceRule) (*Replacer, error) {
 func (p *Replacer) Apply(text string) (after string, changed bool) {
 	var b strings.Builder
 	done := 0
-	for _, m := range p.re.FindAllStringSubmatchIndex(text, -1) {
+	p.matches(text, func(m []int) bool {
 		from, to := m[0], m[1]
-		if from < done || p.rule.Find != "" && (!p.rule.InsideWords && !wholeWord(text, from, to) || p.stands(text, from)) {
-			continue
+		if p.rule.Find != "" && (!p.rule.InsideWords && !wholeWord(text, from, to) || p.stands(text, from)) {
+			return true
 		}
 		b.WriteString(text[done:from])
 		if p.rule.Pattern != "" {
@@ -121,10 +207,8 @@ func (p *Replacer) Apply(text string) (after string, changed bool) {
 		}
 		done = to
 		changed = true
-		if p.rule.FirstOnly {
-			break
-		}
-	}
+		return !p.rule.FirstOnly
+	})
 	if !changed {
 		return text, false
 	}

@@ -1,6 +1,9 @@
 package wording
 
 import (
+	"math/rand/v2"
+	"regexp"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -54,5 +57,45 @@ func TestOutsideTags(t *testing.T) {
 	} {
 		got, _ := OutsideTags(in, r.Apply)
 		assert.Equal(t, want, got)
+	}
+}
+
+// TestFindsLikeRegexp: a text that is found without the package regexp is found
+// where that finds it.
+func TestFindsLikeRegexp(t *testing.T) {
+	r := rand.New(rand.NewPCG(1, 2))
+	letters := []rune("aAbB -é")
+	word := func(n int) string {
+		var b strings.Builder
+		for range n {
+			b.WriteRune(letters[r.IntN(len(letters))])
+		}
+		return b.String()
+	}
+	for range 3000 {
+		rule := ReplaceRule{Find: strings.ReplaceAll(word(1+r.IntN(3)), "é", "a"), With: "#", InsideWords: true, MatchCase: r.IntN(2) == 0}
+		pattern := regexp.QuoteMeta(rule.Find)
+		if !rule.MatchCase {
+			pattern = "(?i)" + pattern
+		}
+		text := word(r.IntN(12))
+		p, err := NewReplacer(&rule)
+		require.NoError(t, err)
+		require.Nil(t, p.re)
+		got, _ := p.Apply(text)
+		require.Equal(t, regexp.MustCompile(pattern).ReplaceAllString(text, "#"), got, "%q in %q", rule.Find, text)
+	}
+}
+
+func BenchmarkReplaceNothing(b *testing.B) {
+	p, err := NewReplacer(&ReplaceRule{Find: "jacket", With: "coat"})
+	require.NoError(b, err)
+	text := strings.Repeat("A tool for the hive that lies well in the hand. ", 6)
+	b.SetBytes(int64(len(text)))
+	b.ReportAllocs()
+	for b.Loop() {
+		if _, changed := p.Apply(text); changed {
+			b.Fatal("changed")
+		}
 	}
 }
