@@ -8,6 +8,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"unicode"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/heading"
@@ -218,7 +219,7 @@ func (b *builder) choose() error {
 		cols := b.find(name)
 		if len(cols) == 0 {
 			// It may have been dropped before; but perhaps it is only misspelt.
-			if lists.Nearest(name, b.all.Headings) != "" {
+			if lists.Nearest(name, b.sameNumber(name)) != "" {
 				return b.missing("drop", name)
 			}
 			b.plan.Notes = append(b.plan.Notes, fmt.Sprintf("column %q, which the rulebook drops, is not there", name))
@@ -239,6 +240,25 @@ func (b *builder) choose() error {
 		return fmt.Errorf("%w: no column is left", ErrWrong)
 	}
 	return nil
+}
+
+// sameNumber returns the headings with the same digits as a name: of EAN 2 and
+// EAN, or of Image 1 and Image 2, neither is the other misspelt.
+func (b *builder) sameNumber(name string) (headings []string) {
+	digits := func(s string) string {
+		return strings.Map(func(r rune) rune {
+			if unicode.IsDigit(r) {
+				return r
+			}
+			return -1
+		}, s)
+	}
+	for _, h := range b.all.Headings {
+		if digits(h) == digits(name) {
+			headings = append(headings, h)
+		}
+	}
+	return headings
 }
 
 func (b *builder) order() error {

@@ -22,6 +22,7 @@ func TestFor(t *testing.T) {
 		{"nothing ordered", Rules{}, "", ""},
 		{"dropped", Rules{Drop: []string{"int. MEMO"}}, "Art. no.,EAN,Title,Price", ""},
 		{"dropped before", Rules{Drop: []string{"Warehouse shelf"}}, "Art. no.,EAN,Title,Price,Int. memo", ""},
+		{"a second one dropped before", Rules{Drop: []string{"EAN 2"}}, "Art. no.,EAN,Title,Price,Int. memo", ""},
 		{"misspelt", Rules{Drop: []string{"Int memos"}}, "", `did you mean "Int. memo"?`},
 		{"by field", Rules{Drop: []string{"barcode"}}, "Art. no.,Title,Price,Int. memo", ""},
 		{"kept", Rules{Keep: []string{"sku", "Price"}}, "Art. no.,Price", ""},
