@@ -329,12 +329,15 @@ func (r *RowRule) Check() []catalogue.Problem {
 	return nil
 }
 
-// Compile returns the condition, and whether products that fulfil it are kept.
-func (r *RowRule) Compile(column Resolver) (c *Condition, keep bool, err error) {
-	if r.Keep != nil {
-		c, err = Parse(r.Keep, column)
-		return c, true, err
+// Compile returns the condition, whether products that fulfil it are kept, and
+// the rule in words.
+func (r *RowRule) Compile(column Resolver) (c *Condition, keep bool, words string, err error) {
+	table, words, keep := r.Aside, "aside = ", r.Keep != nil
+	if keep {
+		table, words = r.Keep, "keep = "
 	}
-	c, err = Parse(r.Aside, column)
-	return c, false, err
+	if c, err = Parse(table, column); err != nil {
+		return nil, keep, "", err
+	}
+	return c, keep, words + c.String(), nil
 }

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
 	"zetanum/core/folder"
 	"zetanum/core/line"
 	"zetanum/core/reference"
@@ -81,7 +82,7 @@ func (r *runner) codes() (*steps.Codes, error) {
 		}
 	}
 	for _, name := range named {
-		if !slices.ContainsFunc(r.table.Columns.Headings, func(h string) bool { return strings.EqualFold(strings.TrimSpace(h), strings.TrimSpace(name)) }) {
+		if !slices.ContainsFunc(r.table.Columns.Headings, func(h string) bool { return columns.Same(h, name) }) {
 			return nil, fmt.Errorf("the column %q: %w; the headings are: %s", name, ErrOnly, strings.Join(r.table.Columns.Headings, ", "))
 		}
 	}
@@ -104,11 +105,11 @@ const (
 	ScanName    = "scan-list.xlsx"
 )
 
-func lists(columns *catalogue.Columns) []line.List {
+func lists(in *catalogue.Columns) []line.List {
 	var known []string
 	for _, f := range steps.ListFields {
-		if col := columns.First(f); col >= 0 {
-			known = append(known, columns.Headings[col])
+		if col := in.First(f); col >= 0 {
+			known = append(known, in.Headings[col])
 		}
 	}
 	return []line.List{

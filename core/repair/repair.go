@@ -188,15 +188,15 @@ type countedRule struct {
 func (r *runner) counted() (list []countedRule, err error) {
 	find := func(name string) int { return columns.Find(&r.table.Columns, name) }
 	for _, rule := range r.opt.Book.Rows {
-		c, keep, err := rule.Compile(find)
+		_, keep, words, err := rule.Compile(find)
 		if err != nil {
 			return nil, err
 		}
+		did := "set aside"
 		if keep {
-			list = append(list, countedRule{"keep = " + c.String(), "kept", rule.Count})
-		} else {
-			list = append(list, countedRule{"aside = " + c.String(), "set aside", rule.Count})
+			did = "kept"
 		}
+		list = append(list, countedRule{words, did, rule.Count})
 	}
 	for i := range r.opt.Book.Replace {
 		rule := &r.opt.Book.Replace[i]
@@ -337,7 +337,8 @@ func (r *runner) commit(job *folder.Job) error {
 		}
 		// A file that was saved again and lost codes by it must not take the place
 		// of what was got out of it before.
-		worse := older.Source.Sum != source.Sum && older.Counts.Ready > counts.Ready
+		// (A shorter list of the same name is a new list, not such a file.)
+		worse := older.Source.Sum != source.Sum && older.Counts.Products == counts.Products && older.Counts.Ready > counts.Ready
 		r.result.Kept = r.result.Kept || worse
 		return !worse
 	}

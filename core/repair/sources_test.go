@@ -160,6 +160,15 @@ func TestOurOwnFile(t *testing.T) {
 		opt.Trust = []string{filepath.Join(dir, "list.repaired")}
 		restored(t, path, opt)
 	})
+	t.Run("the file itself, with codes that a person decided", func(t *testing.T) {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", "SKU,EAN,Title\nA,40123400073,x\nB,9521234000013,y\n"), "")
+		opt.Target, opt.Yes = Target(opt.Input), []catalogue.Answer{{Finding: catalogue.BarcodeLeadingZero}}
+		decided := ready(t, run(t, opt))
+		require.Contains(t, decided, "A,040123400073,x")
+		path := write(t, dir, "list.repaired/ready.csv", "SKU,EAN,Title\nA,4.01E+10,x\nB,9.52E+12,y\n")
+		assert.Equal(t, decided, ready(t, run(t, fixed(path, Target(path)))))
+	})
 	t.Run("the file itself, and its source is gone", func(t *testing.T) {
 		dir := start(t)
 		require.NoError(t, os.Remove(filepath.Join(dir, "list.csv")))
@@ -207,6 +216,14 @@ func TestKept(t *testing.T) {
 	third := run(t, opt)
 	assert.False(t, third.Kept)
 	assert.Equal(t, first.Folder, third.Folder, "as many rows are ready as before")
+	write(t, dir, "list.csv", "SKU,EAN,Title\nA1,9521234000013,Smoker\n")
+	opt.Trust = nil
+	shorter := run(t, opt)
+	assert.False(t, shorter.Kept)
+	assert.Equal(t, first.Folder, shorter.Folder, "a shorter list is a new list")
+	write(t, dir, "list.csv", goodList)
+	run(t, opt)
+	third = run(t, opt)
 	assert.Equal(t, ready(t, third), "SKU,EAN,Title\nA1,9521234000013,Smoker\nA2,9521234000020,Veil\nA3,9521234000037,Hive tool\n")
 }
 

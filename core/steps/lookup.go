@@ -4,10 +4,10 @@ import (
 	"encoding/binary"
 	"maps"
 	"slices"
-	"strings"
 
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
 	"zetanum/core/line"
 	"zetanum/core/reference"
 	"zetanum/core/rescue"
@@ -30,36 +30,36 @@ type lookup struct {
 }
 
 func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
-	columns := &table.Columns
+	in := &table.Columns
 	l := &lookup{
 		Codes: codes, table: table, col: col, second: -1,
-		sku: columns.First(catalogue.SKU), supplier: columns.First(catalogue.Supplier),
-		price: columns.First(catalogue.Price), salePrice: columns.First(catalogue.SalePrice),
-		first: col == columns.First(catalogue.Barcode),
+		sku: in.First(catalogue.SKU), supplier: in.First(catalogue.Supplier),
+		price: in.First(catalogue.Price), salePrice: in.First(catalogue.SalePrice),
+		first: col == in.First(catalogue.Barcode),
 	}
 	if codes.Source != nil && codes.Source.Knows(0) {
-		l.words = reference.NewWords(columns)
+		l.words = reference.NewWords(in)
 	}
 	for _, f := range ListFields {
-		if c := columns.First(f); c >= 0 {
+		if c := in.First(f); c >= 0 {
 			l.list = append(l.list, c)
 		}
 	}
-	for _, c := range columns.All(catalogue.Barcode) {
+	for _, c := range in.All(catalogue.Barcode) {
 		if c != col {
 			l.others = append(l.others, c)
 		}
 	}
-	for c, h := range columns.Headings {
+	for c, h := range in.Headings {
 		if c == col {
 			l.yes = yesFor(codes.Yes, h)
 			continue
 		}
-		if codes.Rules.Second != "" && sameHeading(h, codes.Rules.Second) {
+		if codes.Rules.Second != "" && columns.Same(h, codes.Rules.Second) {
 			l.second = c
 		}
 		for name, form := range codes.Rules.Fill {
-			if kind, ok := barcode.ParseKind(form); ok && sameHeading(h, name) {
+			if kind, ok := barcode.ParseKind(form); ok && columns.Same(h, name) {
 				l.fill = append(l.fill, filling{c, kind})
 			}
 		}
@@ -71,15 +71,11 @@ func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
 func yesFor(answers []catalogue.Answer, heading string) map[catalogue.Code]bool {
 	yes := make(map[catalogue.Code]bool)
 	for _, a := range answers {
-		if a.Column == "" || sameHeading(heading, a.Column) {
+		if a.Column == "" || columns.Same(heading, a.Column) {
 			yes[a.Finding] = true
 		}
 	}
 	return yes
-}
-
-func sameHeading(heading, name string) bool {
-	return strings.EqualFold(strings.TrimSpace(heading), strings.TrimSpace(name))
 }
 
 // ListFields are the fields by which somebody who is asked for a code knows the

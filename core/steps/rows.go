@@ -2,7 +2,6 @@ package steps
 
 import (
 	"zetanum/core/catalogue"
-	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/line"
 	"zetanum/core/sheet"
@@ -12,17 +11,12 @@ import (
 // others aside.
 func Rows(table *sheet.Table, rules []condition.RowRule) (line.Step, error) {
 	var compiled []rowRule
-	find := func(name string) int { return columns.Find(&table.Columns, name) }
 	for i := range rules {
-		c, keep, err := rules[i].Compile(find)
+		c, keep, words, err := rules[i].Compile(columnsOf(table))
 		if err != nil {
 			return line.Step{}, err
 		}
-		word := "aside = "
-		if keep {
-			word = "keep = "
-		}
-		compiled = append(compiled, rowRule{c, keep, word + c.String()})
+		compiled = append(compiled, rowRule{c, keep, words})
 	}
 	return line.Step{
 		Name: "rows",
