@@ -10,15 +10,13 @@ import (
 type Evidence struct {
 	*Model
 	rules    Rules
-	accepts  [len(accepted{})]bool      // by kind
+	accepts  [barcode.SSCC + 1]bool     // by kind
 	plain    bool                       // nothing is to be said of any whole code of the column
 	cap      [barcode.MaxDigits + 1]int // by length: numbers of at most so many significant digits were rounded
 	damaged  bool                       // numbers of the column have lost digits, whatever their length
 	upc      bool                       // at least a fifth of the cells are whole UPC-A codes
 	stripped bool                       // the column went through numbers and no code kept its leading zero
 }
-
-type accepted [barcode.SSCC + 1]struct{}
 
 // Weigh draws the conclusions from the tallies of a column, for a shop with
 // these rules.
@@ -100,7 +98,7 @@ func poissonTail(x uint64, mean float64) float64 {
 // fails.
 func (c count) lucky() bool { return float64(c.Fail)/9 <= 0.002*float64(c.Pass) }
 
-// stays reports whether enough cells of a class pass that chance explains them
+// stands reports whether enough cells of a class pass that chance explains them
 // in no more than one column in 100,000.
 func (c count) stands() bool { return c.Pass >= 5 && c.lucky() }
 

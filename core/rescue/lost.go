@@ -73,11 +73,12 @@ func Near(a, b uint64, length int) bool {
 }
 
 // Candidates calls yield with each code that a number between low and high, of
-// that length, may have been, in order, until it returns false.
+// that length, may have been, in order, until it returns false. A number that was
+// rounded up to a power of ten had one digit less.
 func Candidates(low, high uint64, length int, yield func(barcode.Code) bool) {
 	for n := low; n <= high; n++ {
 		l := length
-		for l > 8 && n < barcode.Pow10(l-1) && low < barcode.Pow10(length-1) {
+		if n < barcode.Pow10(length-1) {
 			l--
 		}
 		if code, err := barcode.FromNumber(n, l); err == nil && !yield(code) {

@@ -123,14 +123,24 @@ func (r *rewriter) Repair(p *catalogue.Product, log *line.Log) {
 			continue
 		}
 		var used []bool
+		var fired []*fittedRule
 		for c := range r.columns {
 			column := &r.columns[c]
 			cell := row.Cell(column.col)
 			if cell == "" {
 				continue
 			}
+			fired = fired[:0]
+			after := column.apply(cell, row, func(rule *fittedRule) { fired = append(fired, rule) })
+			if after == cell {
+				continue
+			}
+			if again := column.apply(after, row, nil); again != after {
+				log.Find(catalogue.ReplaceUnsettled, row, column.col, cell, catalogue.Facts{Other: again})
+				continue
+			}
 			order := catalogue.RuleAround
-			after := column.apply(cell, row, func(rule *fittedRule) {
+			for _, rule := range fired {
 				if used == nil {
 					used = make([]bool, r.rules)
 				}
@@ -138,13 +148,6 @@ func (r *rewriter) Repair(p *catalogue.Product, log *line.Log) {
 				if rule.rule == catalogue.RuleReplace {
 					order = rule.rule
 				}
-			})
-			if after == cell {
-				continue
-			}
-			if again := column.apply(after, row, nil); again != after {
-				log.Find(catalogue.ReplaceUnsettled, row, column.col, cell, catalogue.Facts{Other: again})
-				continue
 			}
 			log.Set(row, column.col, after, order, catalogue.Ordered, "")
 		}
