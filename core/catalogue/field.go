@@ -1,6 +1,10 @@
 package catalogue
 
-import "math/bits"
+import (
+	"maps"
+	"math/bits"
+	"slices"
+)
 
 // A Field is what a column means, whatever its heading says. The zero value
 // is [Unknown]: a column whose meaning nobody has said.
@@ -44,7 +48,7 @@ const (
 )
 
 // A Kind is the nature of a field's cells; it decides which rules may touch
-// them at all.
+// them at all. Its names in a rulebook are those of [KindNames].
 type Kind uint8
 
 // The kinds of field. A cell of an [Unknown] field is of kind [AnyKind].
@@ -57,7 +61,23 @@ const (
 	DateKind
 	ListKind // words with separators: tags
 	LinkKind
+	YesNoKind
 )
+
+var kindNames = map[string]Kind{
+	"text": LineKind, "code": CodeKind, "html": HTMLKind, "number": NumberKind,
+	"date": DateKind, "list": ListKind, "link": LinkKind, "yes/no": YesNoKind,
+}
+
+// ParseKind returns the kind of that name: "text", "yes/no"; ok is false if there
+// is none.
+func ParseKind(name string) (k Kind, ok bool) {
+	k, ok = kindNames[name]
+	return k, ok
+}
+
+// KindNames returns the names of all kinds.
+func KindNames() []string { return slices.Sorted(maps.Keys(kindNames)) }
 
 var fieldTable = [numFields]struct {
 	name string
@@ -150,9 +170,48 @@ func (s Fields) List() []Field {
 
 // Columns ties the columns of one sheet to their fields.
 type Columns struct {
-	Headings []string // as they stand in the sheet
-	Fields   []Field  // one for each heading
-	Added    int      // how many of them, at the end, the sheet itself does not have
+	Headings []string   // as they stand in the sheet
+	Fields   []Field    // one for each heading
+	Added    int        // how many of them, at the end, the sheet itself does not have
+	Declared []Declared // one for each heading, or nil if there are none
+}
+
+// Declared is a field of the shop's own, which its rulebook declares; without a
+// name, none.
+type Declared struct {
+	Name string
+	Kind Kind
+}
+
+// Kind returns the nature of a column's cells.
+func (c *Columns) Kind(col int) Kind {
+	if name, kind := c.declared(col); name != "" {
+		return kind
+	}
+	return c.Fields[col].Kind()
+}
+
+// Name returns the name of the field of a column, "" if it has none.
+func (c *Columns) Name(col int) string {
+	if name, _ := c.declared(col); name != "" {
+		return name
+	}
+	return c.Fields[col].String()
+}
+
+func (c *Columns) declared(col int) (string, Kind) {
+	if col >= len(c.Declared) {
+		return "", AnyKind
+	}
+	return c.Declared[col].Name, c.Declared[col].Kind
+}
+
+// Declare makes a column one of a field of the shop's own.
+func (c *Columns) Declare(col int, d Declared) {
+	for len(c.Declared) < len(c.Headings) {
+		c.Declared = append(c.Declared, Declared{})
+	}
+	c.Declared[col], c.Fields[col] = d, Unknown
 }
 
 // Own returns how many columns the sheet itself has.

@@ -58,6 +58,9 @@ const (
 	RowDuplicate
 	RowSample
 	RowNotWanted
+	RowPassedOver
+	RowPassedOverDiffers
+	RowRepeated
 	RowShort
 	RowLong
 	RowSplitNumber
@@ -66,6 +69,21 @@ const (
 	ColumnUnsuited
 	ColumnParts
 	ReplaceUnsettled
+	ValueMissing
+	ValueTwice
+	ValueLong
+	ValueShort
+	ValueUnlisted
+	ValueSpelling
+	ValueMisspelt
+	BuildMissing
+	DeriveNone
+	DeriveSeveral
+	ExpandUnknown
+	BorrowUnmatched
+	BorrowAlike
+	BorrowTwice
+	BorrowUnsuited
 	TextControl
 	TextIllFormed
 	numCodes
@@ -91,7 +109,7 @@ func (c Code) String() string { return findings[c].Name }
 // SetsAside reports whether the finding says that a row is no product for the
 // importer.
 func (c Code) SetsAside() bool {
-	return c == RowBlank || c == RowHeading || c == RowDuplicate || c == RowSample || c == RowNotWanted
+	return c == RowBlank || c == RowHeading || c == RowDuplicate || c == RowSample || c == RowNotWanted || c == RowPassedOver || c == RowPassedOverDiffers
 }
 
 // MarshalText writes the name of the finding.
@@ -151,6 +169,13 @@ const (
 	RuleTrustedSKU
 	RuleReplace
 	RuleAround
+	RuleClosing
+	RuleBuild
+	RuleDerive
+	RuleExpand
+	RuleBorrow
+	RuleListed
+	RuleUnify
 	RuleAdd
 	RuleCopy
 	RuleSplit
@@ -229,6 +254,13 @@ var rules = [numRules]RuleEntry{
 	RuleSplit:         {"order.split", Settling, "a cell taken apart into columns"},
 	RuleJoin:          {"order.join", Settling, "cells joined in one column"},
 	RuleAround:        {"order.around", Settling, "words put before or after a text"},
+	RuleClosing:       {"order.closing", Settling, "a closing text put at the end"},
+	RuleBuild:         {"order.build", Settling, "a cell built from others"},
+	RuleDerive:        {"order.derive", Settling, "a value derived from words in a text"},
+	RuleExpand:        {"order.expand", Settling, "a short code written out"},
+	RuleBorrow:        {"order.borrow", Settling, "a value borrowed from another sheet"},
+	RuleListed:        {"order.listed", Settling, "a value written as its list has it"},
+	RuleUnify:         {"order.unify", Settling, "spellings of one value brought to one"},
 	RuleAdd:           {"order.add", Settling, "an empty column filled with a fixed value"},
 	RuleCopy:          {"order.copy", Settling, "an empty column filled from another"},
 	RuleSpaces:        {"repair.spaces", Repair, "stray spaces taken out"},

@@ -37,9 +37,13 @@ type Rules struct {
 	// Copy fills columns from another where they are empty; one that is not there
 	// is added.
 	Copy map[string]string `toml:"copy" json:"copy,omitempty"`
+	// Fill are orders like Add and Copy, with a condition.
+	Fill []FillRule `toml:"fill" json:"fill,omitempty"`
 	// Split and Join are what becomes of cells with several parts.
 	Split []SplitRule `toml:"split" json:"split,omitempty"`
 	Join  []JoinRule  `toml:"join" json:"join,omitempty"`
+	// Expect are the headings of the file that the rulebook was made for.
+	Expect []string `toml:"expect" json:"expect,omitempty"`
 }
 
 // Check returns what is wrong with the rules whatever the sheet.
@@ -63,7 +67,7 @@ func (r *Rules) gone(name string) bool {
 
 // Idle reports whether the rules order nothing.
 func (r *Rules) Idle() bool {
-	return len(r.Drop)+len(r.Keep)+len(r.Order)+len(r.Rename)+len(r.Add)+len(r.Copy)+len(r.Split)+len(r.Join) == 0
+	return len(r.Drop)+len(r.Keep)+len(r.Order)+len(r.Rename)+len(r.Add)+len(r.Copy)+len(r.Fill)+len(r.Split)+len(r.Join)+len(r.Expect) == 0
 }
 
 // A Plan is what the rules come to for one sheet.
@@ -81,6 +85,9 @@ type Filler struct {
 	Col   int
 	From  int // the column to copy, -1 for a fixed value
 	Value string
+	Where map[string]any
+	Count int
+	Words string // the rule, if it counts
 }
 
 // Out is a column that goes out.
@@ -89,22 +96,43 @@ type Out struct {
 	Heading string
 }
 
-// For fits the rules to the columns of a sheet.
-func (r *Rules) For(sheet *catalogue.Columns) (*Plan, error) {
+// For fits the rules to the columns of a sheet. Targets are columns that other
+// rules fill, and that are added if they are not there; own says which headings
+// are fields of the shop's own.
+func (r *Rules) For(sheet *catalogue.Columns, targets []string, own func(heading string) (catalogue.Declared, bool)) (*Plan, error) {
 	p := new(Plan)
-	if r.Idle() {
+	if r.Idle() && len(targets) == 0 {
 		return p, nil
 	}
 	b := &builder{rules: r, plan: p, all: catalogue.Columns{
-		Headings: slices.Clone(sheet.Headings), Fields: slices.Clone(sheet.Fields),
-	}, own: len(sheet.Headings)}
-	for _, step := range []func() error{b.parts, b.fill, b.choose, b.order, b.rename} {
+		Headings: slices.Clone(sheet.Headings), Fields: slices.Clone(sheet.Fields), Declared: slices.Clone(sheet.Declared),
+	}, own: len(sheet.Headings), declared: own}
+	steps := []func() error{b.parts, b.fill, func() error { b.targets(targets); return nil }, b.choose, b.order, b.rename}
+	if r.Idle() {
+		steps = steps[2:4]
+	}
+	for _, step := range steps {
 		if err := step(); err != nil {
 			return nil, err
 		}
 	}
 	p.Added = catalogue.Columns{Headings: b.all.Headings[b.own:], Fields: b.all.Fields[b.own:]}
+	if r.Idle() && len(p.Added.Headings) == 0 {
+		p.Out = nil
+	}
+	if len(b.all.Declared) > b.own {
+		p.Added.Declared = b.all.Declared[b.own:]
+	}
 	return p, nil
+}
+
+// targets adds the columns that other rules fill.
+func (b *builder) targets(names []string) {
+	for _, name := range names {
+		if !b.rules.gone(name) || len(b.find(name)) > 0 {
+			b.target(name)
+		}
+	}
 }
 
 type builder struct {
@@ -112,6 +140,8 @@ type builder struct {
 	plan  *Plan
 	all   catalogue.Columns // of the sheet, and those added
 	own   int               // of the sheet
+
+	declared func(heading string) (catalogue.Declared, bool)
 }
 
 // find returns the columns that a name stands for; one that the rules rename is
@@ -135,6 +165,14 @@ func FindAll(in *catalogue.Columns, name string) (cols []int) {
 	}
 	if f, ok := catalogue.ParseField(name); ok {
 		return in.All(f)
+	}
+	for col := range in.Declared {
+		if in.Declared[col].Name == name && name != "" {
+			cols = append(cols, col)
+		}
+	}
+	if cols != nil {
+		return cols
 	}
 	for col, h := range in.Headings {
 		if heading.Key(h) == heading.Key(name) {
@@ -184,6 +222,22 @@ func (b *builder) fill() error {
 	for _, name := range slices.Sorted(maps.Keys(b.rules.Add)) {
 		b.plan.Fillers = append(b.plan.Fillers, Filler{Col: b.target(name), From: -1, Value: b.rules.Add[name]})
 	}
+	for i := range b.rules.Fill {
+		rule := &b.rules.Fill[i]
+		f := Filler{From: -1, Value: rule.With, Where: rule.Where, Count: rule.Count, Words: rule.String()}
+		if rule.From != "" {
+			from := b.find(rule.From)
+			if len(from) == 0 {
+				if b.rules.gone(rule.From) {
+					continue
+				}
+				return b.missing("fill", rule.From)
+			}
+			f.From = from[0]
+		}
+		f.Col = b.target(rule.Into)
+		b.plan.Fillers = append(b.plan.Fillers, f)
+	}
 	return nil
 }
 
@@ -198,7 +252,13 @@ func (b *builder) target(name string) int {
 		f = catalogue.Unknown
 	}
 	b.all.Fields = append(b.all.Fields, f)
-	return len(b.all.Headings) - 1
+	col := len(b.all.Headings) - 1
+	if b.declared != nil {
+		if d, ok := b.declared(name); ok {
+			b.all.Declare(col, d)
+		}
+	}
+	return col
 }
 
 func (b *builder) choose() error {

@@ -40,7 +40,7 @@ func TestFor(t *testing.T) {
 		{"nothing left", Rules{Keep: []string{"sku"}, DropKey: true, Drop: nil, Order: []string{"sku"}}, "Art. no.", ""},
 	} {
 		sheet := catalogue.Columns{Headings: heads, Fields: heading.Fields(heads, nil)}
-		p, err := test.rules.For(&sheet)
+		p, err := test.rules.For(&sheet, nil, nil)
 		if test.err != "" {
 			require.ErrorIs(t, err, ErrWrong, test.name)
 			assert.ErrorContains(t, err, test.err, test.name)

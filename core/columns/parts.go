@@ -1,6 +1,7 @@
 package columns
 
 import (
+	"fmt"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -15,6 +16,10 @@ type SplitRule struct {
 	// Into names the columns of the parts; they are filled where they are empty,
 	// and added if they are not there.
 	Into []string `toml:"into" json:"into,omitempty"`
+	// Where is a condition: only rows that fulfil it are changed.
+	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Count, if not 0, is how many rows must be changed.
+	Count int `toml:"count" json:"count,omitempty"`
 }
 
 // A JoinRule puts the cells of several columns together in one.
@@ -26,6 +31,31 @@ type JoinRule struct {
 	// Into names the column, which is filled where it is empty, and added if it is
 	// not there.
 	Into string `toml:"into" json:"into,omitempty"`
+	// Where is a condition: only rows that fulfil it are changed.
+	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Count, if not 0, is how many rows must be changed.
+	Count int `toml:"count" json:"count,omitempty"`
+}
+
+// A FillRule fills a column where it is empty.
+type FillRule struct {
+	// Into names the column, which is added if it is not there.
+	Into string `toml:"into" json:"into,omitempty"`
+	// With is the fixed value, From the column to copy.
+	With string `toml:"with" json:"with,omitempty"`
+	From string `toml:"from" json:"from,omitempty"`
+	// Where is a condition: only rows that fulfil it are changed.
+	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Count, if not 0, is how many rows must be changed.
+	Count int `toml:"count" json:"count,omitempty"`
+}
+
+// String says the rule in words.
+func (r *FillRule) String() string {
+	if r.From != "" {
+		return fmt.Sprintf("fill %q from %q", r.Into, r.From)
+	}
+	return fmt.Sprintf("fill %q with %q", r.Into, r.With)
 }
 
 func (r *Rules) checkParts() (problems []catalogue.Problem) {
@@ -39,14 +69,30 @@ func (r *Rules) checkParts() (problems []catalogue.Problem) {
 			problems = append(problems, catalogue.Problem{Key: "join", Text: `each [[columns.join]] has at least two columns in from, and into, for example from = ["Brand", "Title"], with = " ", into = "Full title"`})
 		}
 	}
+	for _, f := range r.Fill {
+		if f.Into == "" || (f.With == "") == (f.From == "") {
+			problems = append(problems, catalogue.Problem{Key: "fill", Text: `each [[columns.fill]] has into, and either with or from, for example into = "Language", with = "en"`})
+		}
+	}
 	return problems
 }
 
 // A Split is a SplitRule fitted to a sheet.
 type Split struct {
+	Rule *SplitRule
 	From int
 	At   string
 	Into []int
+}
+
+// String says the rule in words.
+func (r *SplitRule) String() string {
+	return fmt.Sprintf("split %q into %s", r.From, strings.Join(r.Into, ", "))
+}
+
+// String says the rule in words.
+func (r *JoinRule) String() string {
+	return fmt.Sprintf("join %s into %q", strings.Join(r.From, ", "), r.Into)
 }
 
 // Parts takes a cell apart; ok is false if it has not as many parts as there are
@@ -61,6 +107,7 @@ func (s *Split) Parts(cell string) (parts []string, ok bool) {
 
 // A Join is a JoinRule fitted to a sheet.
 type Join struct {
+	Rule *JoinRule
 	From []int
 	With string
 	Into int
@@ -79,7 +126,8 @@ func (j *Join) Text(row *catalogue.Row) string {
 
 // parts fits the rules that split and join columns.
 func (b *builder) parts() error {
-	for _, s := range b.rules.Split {
+	for i := range b.rules.Split {
+		s := &b.rules.Split[i]
 		from := b.find(s.From)
 		if len(from) == 0 {
 			if b.rules.gone(s.From) {
@@ -87,14 +135,15 @@ func (b *builder) parts() error {
 			}
 			return b.missing("split", s.From)
 		}
-		split := Split{From: from[0], At: s.At}
+		split := Split{Rule: s, From: from[0], At: s.At}
 		for _, name := range s.Into {
 			split.Into = append(split.Into, b.target(name))
 		}
 		b.plan.Splits = append(b.plan.Splits, split)
 	}
-	for _, j := range b.rules.Join {
-		join := Join{With: j.With}
+	for i := range b.rules.Join {
+		j := &b.rules.Join[i]
+		join := Join{Rule: j, With: j.With}
 		for _, name := range j.From {
 			from := b.find(name)
 			switch {

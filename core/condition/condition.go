@@ -11,7 +11,6 @@
 package condition
 
 import (
-	"cmp"
 	"errors"
 	"fmt"
 	"maps"
@@ -301,43 +300,4 @@ func number(cell string) (float64, bool) {
 	}
 	n, err := strconv.ParseFloat(cell, 64)
 	return n, err == nil && !strings.ContainsAny(cell, "xXnNiI")
-}
-
-// RowRule keeps the rows of some products, or sets them aside: [[rows]].
-type RowRule struct {
-	// Keep is a condition: products of which no row fulfils it are set aside.
-	Keep map[string]any `toml:"keep" json:"keep,omitempty"`
-	// Aside is a condition: products of which a row fulfils it are set aside.
-	Aside map[string]any `toml:"aside" json:"aside,omitempty"`
-	// Count, if not 0, is how many rows must be kept, or set aside; with another
-	// number nothing is written.
-	Count int `toml:"count" json:"count,omitempty"`
-}
-
-// Check returns what is wrong with the rule.
-func (r *RowRule) Check() []catalogue.Problem {
-	if (r.Keep == nil) == (r.Aside == nil) {
-		return []catalogue.Problem{{Key: "keep", Text: `each [[rows]] has either keep or aside, for example keep = { sku = { starts = "LRA-" } }`}}
-	}
-	if r.Count < 0 {
-		return []catalogue.Problem{{Key: "count", Text: "count is a number of rows, 1 or more"}}
-	}
-	table := cmp.Or(len(r.Keep), len(r.Aside))
-	if table == 0 {
-		return []catalogue.Problem{{Key: "keep", Text: "the condition is empty"}}
-	}
-	return nil
-}
-
-// Compile returns the condition, whether products that fulfil it are kept, and
-// the rule in words.
-func (r *RowRule) Compile(column Resolver) (c *Condition, keep bool, words string, err error) {
-	table, words, keep := r.Aside, "aside = ", r.Keep != nil
-	if keep {
-		table, words = r.Keep, "keep = "
-	}
-	if c, err = Parse(table, column); err != nil {
-		return nil, keep, "", err
-	}
-	return c, keep, words + c.String(), nil
 }

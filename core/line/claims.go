@@ -1,5 +1,7 @@
 package line
 
+import "slices"
+
 // claims gathers what suspect rows claim as their own, in the order of the
 // sheet. A sheet that was pasted twice makes suspects of all its rows, so what
 // is kept of a row that clashes with none is small.
@@ -9,7 +11,32 @@ type claims struct {
 	shared map[claimed][]claimant // all claimants, where there are several
 	order  []claimed              // the shared values in the order in which they became so
 	sample sampler
+	kinds  []Claim
+	chosen map[claimed][]candidate // where one row of several is chosen
+	picked []claimed               // their values, in order
 	settled
+}
+
+// A candidate is a row of which one with its value is kept.
+type candidate struct {
+	row, product uint32
+	cells        []uint32
+}
+
+// full returns how many cells are not empty.
+func (c *candidate) full() (n int) {
+	for _, hash := range c.cells {
+		if hash != 0 {
+			n++
+		}
+	}
+	return n
+}
+
+// passed is why a row is not kept: another is, and the columns that differ.
+type passed struct {
+	kept   uint32
+	differ []int // among those that go out
 }
 
 type claimed struct {
@@ -27,7 +54,8 @@ type claimant struct {
 type settled struct {
 	duplicates map[uint32]uint32 // rows that repeat another: that one
 	clashes    map[uint32][]clash
-	chosen     map[int]bool // the first rows of the products in the sample; nil: all
+	passed     map[uint32]passed
+	sampled    map[int]bool // the first rows of the products in the sample; nil: all
 }
 
 // A clash is a value that another product claims too.
@@ -37,13 +65,15 @@ type clash struct {
 	other int // a row of the other product
 }
 
-func newClaims(sample int) *claims {
+func newClaims(sample int, kinds []Claim) *claims {
 	return &claims{
+		kinds:   kinds,
+		chosen:  make(map[claimed][]candidate),
 		rows:    make(map[[2]uint64]uint32),
 		owners:  make(map[claimed]claimant),
 		shared:  make(map[claimed][]claimant),
 		sample:  sampler{want: sample},
-		settled: settled{duplicates: make(map[uint32]uint32), clashes: make(map[uint32][]clash)},
+		settled: settled{duplicates: make(map[uint32]uint32), clashes: make(map[uint32][]clash), passed: make(map[uint32]passed)},
 	}
 }
 
@@ -63,9 +93,18 @@ func (c *claims) enter(marks []mark) {
 				c.rows[m.key] = row
 			}
 		default:
-			if _, gone := c.duplicates[row]; !gone { // a row that is set aside claims nothing
-				c.claim(claimed{m.kind, m.key[0]}, claimant{row, uint32(m.product), uint16(m.col)})
+			if _, gone := c.duplicates[row]; gone {
+				continue // a row that is set aside claims nothing
 			}
+			v := claimed{m.kind, m.key[0]}
+			if c.kinds[m.kind].Choose == ChooseNone {
+				c.claim(v, claimant{row, uint32(m.product), uint16(m.col)})
+				continue
+			}
+			if c.chosen[v] == nil {
+				c.picked = append(c.picked, v)
+			}
+			c.chosen[v] = append(c.chosen[v], candidate{row, uint32(m.product), m.cells})
 		}
 	}
 }
@@ -85,8 +124,14 @@ func (c *claims) claim(v claimed, by claimant) {
 
 // settle says what becomes of the rows.
 func (c *claims) settle() *settled {
+	for _, v := range c.picked {
+		c.choose(c.kinds[v.kind].Choose, c.chosen[v])
+	}
 	for _, v := range c.order {
-		list := c.shared[v]
+		list := slices.DeleteFunc(c.shared[v], func(by claimant) bool {
+			_, gone := c.passed[by.row]
+			return gone
+		})
 		for _, mine := range list {
 			for _, other := range list {
 				if other.product == mine.product {
@@ -99,7 +144,41 @@ func (c *claims) settle() *settled {
 		}
 	}
 	if c.sample.want > 0 {
-		c.chosen = c.sample.chosen()
+		c.sampled = c.sample.chosen()
 	}
 	return &c.settled
+}
+
+// choose passes over all rows with one value but the one to keep. Rows that an
+// earlier choice has passed over are no candidates.
+func (c *claims) choose(how Choice, list []candidate) {
+	list = slices.DeleteFunc(list, func(by candidate) bool {
+		_, gone := c.passed[by.row]
+		return gone
+	})
+	if len(list) < 2 {
+		return
+	}
+	best := 0
+	for i := range list {
+		if how == ChooseLast || how == ChooseFullest && list[i].full() > list[best].full() {
+			best = i
+		}
+	}
+	kept := &list[best]
+	for i := range list {
+		if i == best {
+			continue
+		}
+		p := passed{kept: kept.row}
+		for n, hash := range list[i].cells {
+			if n < len(kept.cells) && hash != kept.cells[n] {
+				p.differ = append(p.differ, n)
+			}
+		}
+		c.passed[list[i].row] = p
+		if list[i].product != kept.product {
+			c.sample.drop(int(list[i].product))
+		}
+	}
 }

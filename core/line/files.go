@@ -17,6 +17,10 @@ type files struct {
 	run  *Run
 	dir  string
 
+	// Where the products are sorted, what goes to the importer waits here.
+	unsorted *os.File
+	keys     []sortKey
+
 	// What has been written of the largest file is brought to the disk while
 	// more is being written, so that little is left to wait for at the end.
 	since    int64 // bytes written since the last time
@@ -35,6 +39,12 @@ func (r *Run) newFiles(dir string) (*files, error) {
 	}
 	for i := range outputs {
 		if err := f.create(i); err != nil {
+			f.close()
+			return nil, err
+		}
+	}
+	if r.Output.SortBy != nil {
+		if err := f.beginSorting(); err != nil {
 			f.close()
 			return nil, err
 		}
@@ -65,6 +75,13 @@ func (f *files) add(out *result) error {
 		return nil
 	}
 	for i := range outputs {
+		if i == ready && f.unsorted != nil {
+			if _, err := f.unsorted.Write(out.bytes[i]); err != nil {
+				return err
+			}
+			f.keys = append(f.keys, out.keys...)
+			continue
+		}
 		if err := f.write(i, out.bytes[i]); err != nil {
 			return err
 		}
@@ -94,6 +111,43 @@ func (f *files) add(out *result) error {
 	return nil
 }
 
+// restChunk is how many bytes of a list are put together before they are written.
+const restChunk = 1 << 16
+
+// rest adds what the lists have to say when all rows are written.
+func (f *files) rest(report *Report) error {
+	for i, list := range f.run.Course.Lists {
+		if list.Rest == nil {
+			continue
+		}
+		var failed error
+		var b []byte
+		write := func() {
+			if f.dir != "" && failed == nil && len(b) > 0 {
+				if f.open[outputs+i] == nil {
+					failed = f.create(outputs + i)
+				}
+				if failed == nil {
+					failed = f.write(outputs+i, b)
+				}
+			}
+			b = b[:0]
+		}
+		err := list.Rest(func(cells ...string) {
+			b = appendLine(b, cells, &f.run.Table.Form)
+			countUp(&report.Listed, i, 1)
+			if len(b) > restChunk {
+				write()
+			}
+		})
+		write()
+		if err := errors.Join(err, failed); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 func (f *files) write(output int, b []byte) error {
 	f.sums[output].Write(b) // does not fail
 	_, err := f.open[output].Write(b)
@@ -118,6 +172,10 @@ func (f *files) finish() (map[string]uint64, error) {
 func (f *files) close() error {
 	f.flushing.Wait()
 	var all error
+	if f.unsorted != nil {
+		all = errors.Join(f.unsorted.Close(), os.Remove(f.unsorted.Name()))
+		f.unsorted = nil
+	}
 	for i, file := range f.open {
 		if file != nil {
 			all = errors.Join(all, file.Close())

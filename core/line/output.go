@@ -3,6 +3,8 @@ package line
 import (
 	"slices"
 
+	"github.com/cespare/xxhash/v2"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/sheet"
 )
@@ -24,6 +26,7 @@ var FileNames = [outputs]string{"ready.csv", "held.csv", "aside.csv", "changes.j
 type Output struct {
 	Columns []OutColumn // which columns, in which order; nil: all as they are
 	Plain   bool        // without headings, and without rows that are empty in these columns
+	SortBy  []int       // columns by which the products are sorted; nil: as they come
 	form    *sheet.Form
 	count   int // of the columns of the source
 }
@@ -52,6 +55,33 @@ func (o *Output) appendReady(dst []byte, part *sheet.Part, row *catalogue.Row) [
 		}
 	}
 	return append(dst, o.form.LineEnd...)
+}
+
+// hashes returns a hash of each cell that would go out, 0 of those that are empty.
+func (o *Output) hashes(row *catalogue.Row) []uint32 {
+	n := o.count
+	if o.Columns != nil {
+		n = len(o.Columns)
+	}
+	list := make([]uint32, n)
+	for i := range list {
+		col := i
+		if o.Columns != nil {
+			col = o.Columns[i].Col
+		}
+		if cell := row.Cell(col); cell != "" {
+			list[i] = max(1, uint32(xxhash.Sum64String(cell)))
+		}
+	}
+	return list
+}
+
+// heading returns the heading of one of the columns that go out.
+func (o *Output) heading(n int, columns *catalogue.Columns) string {
+	if o.Columns != nil {
+		return o.Columns[n].Heading
+	}
+	return columns.Headings[n]
 }
 
 func (o *Output) appendCell(dst []byte, part *sheet.Part, row *catalogue.Row, col int, first bool) []byte {

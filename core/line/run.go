@@ -4,7 +4,6 @@ import (
 	"context"
 	"io"
 
-	"zetanum/core/catalogue"
 	"zetanum/core/sheet"
 )
 
@@ -16,7 +15,6 @@ type Run struct {
 	Survey *Survey
 	Sample int // if not 0, how many products go out, the others being set aside
 	Output Output
-	Clash  [claimKinds]catalogue.Code // the findings when two products claim one value
 
 	repairers   []Repairer
 	done, total int64 // bytes, for the progress
@@ -58,6 +56,12 @@ func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func()
 		return files.add(out)
 	})
 	if err == nil {
+		err = files.sort()
+	}
+	if err == nil {
+		err = files.rest(report)
+	}
+	if err == nil {
 		err = r.Table.CheckUnchanged()
 	}
 	if err != nil {
@@ -81,7 +85,7 @@ func (r *Run) suspectParts() []PartIndex {
 // judge repairs parts for what their suspects claim, and says what becomes of
 // rows because of others.
 func (r *Run) judge(ctx context.Context, parts []PartIndex) (*settled, error) {
-	claims := newClaims(r.Sample)
+	claims := newClaims(r.Sample, r.Course.Claims)
 	err := r.pass(ctx, parts, func(w *worker, part *sheet.Part, before int, out *result) {
 		w.judge(part, before, out)
 	}, func(out *result) error {

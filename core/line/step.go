@@ -3,6 +3,7 @@ package line
 import (
 	"encoding"
 	"fmt"
+	"slices"
 
 	"zetanum/core/catalogue"
 )
@@ -18,15 +19,32 @@ type Course struct {
 	Prefix int
 	Whole  func(*catalogue.Row) bool
 
+	// Claims are the kinds of claims that the steps make, at most 250.
+	Claims []Claim
+
+	// Repeats says what becomes of rows that repeat another in every cell.
+	Repeats Repeats
+
 	// Lists are the tables that steps put together besides the rows.
 	Lists []List
 }
+
+// Repeats says what becomes of rows that repeat another in every cell.
+type Repeats uint8
+
+// What can become of them.
+const (
+	RepeatsAside Repeats = iota
+	RepeatsKept
+	RepeatsHeld
+)
 
 // A List is a table for somebody else than the importer: of the codes to ask
 // the supplier for, say. It is written only if a step enters anything.
 type List struct {
 	Name     string // of the file
 	Headings []string
+	Rest     func(enter func(cells ...string)) error // adds lines when all rows have been written; may be nil
 }
 
 // cutter returns what tells where a part may end: before a row that begins a
@@ -117,14 +135,25 @@ type entry struct {
 	cells []string
 }
 
-// A ClaimKind tells claims of different things apart.
+// A ClaimKind tells claims of different things apart: the number of a [Claim] in
+// the course.
 type ClaimKind uint8
 
-// The things a product can claim as its own.
+// A Claim is something that a row can claim as its own.
+type Claim struct {
+	Clash  catalogue.Code // the finding when two products claim one value
+	Choose Choice         // which row keeps the value, if there is no clash; the others are set aside
+}
+
+// A Choice says which of several rows is kept.
+type Choice uint8
+
+// The choices.
 const (
-	ClaimBarcode ClaimKind = iota
-	ClaimSKU
-	claimKinds
+	ChooseNone Choice = iota
+	ChooseFirst
+	ChooseLast
+	ChooseFullest // the first of those with fewest empty cells
 )
 
 // Set writes a cell and takes the change down.
@@ -166,6 +195,26 @@ func (l *Log) Enter(list, index int, cells ...string) {
 	if !l.judging {
 		l.entries = append(l.entries, entry{list, index, cells})
 	}
+}
+
+// Net makes one change of those to the same cell, from that index on, and none of
+// those that have come to nothing.
+func (l *Log) Net(from int) {
+	if len(l.Changes) < from+2 {
+		return
+	}
+	kept := l.Changes[:from]
+	for _, c := range l.Changes[from:] {
+		at := slices.IndexFunc(kept[from:], func(k catalogue.Change) bool { return k.Row == c.Row && k.Col == c.Col })
+		if at < 0 {
+			kept = append(kept, c)
+			continue
+		}
+		c.Before = kept[from+at].Before
+		kept[from+at] = c
+	}
+	settled := slices.DeleteFunc(kept[from:], func(c catalogue.Change) bool { return c.Before == c.After })
+	l.Changes = kept[:from+len(settled)]
 }
 
 // Touch counts rows of the product for a rule about rows.

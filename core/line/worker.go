@@ -22,9 +22,11 @@ type result struct {
 	lists  [][]byte // by list of the course
 	report Report
 	marks  []mark
+	keys   []sortKey // of the products that go out, if they are sorted
 }
 
 func (r *result) reset() {
+	r.keys = nil
 	for i := range r.bytes {
 		r.bytes[i] = r.bytes[i][:0]
 	}
@@ -42,13 +44,14 @@ type mark struct {
 	key     [2]uint64
 	row     int
 	col     int
-	product int // the number of the product's first row
+	product int      // the number of the product's first row
+	cells   []uint32 // where one row of several is chosen: a hash of each cell that would go out, 0 if it is empty
 }
 
 // What a mark can be besides a claim.
 const (
-	markRow  = claimKinds + iota // the fingerprint of a row
-	markLook                     // the look of a product that would go out
+	markRow  = ClaimKind(254 + iota) // the fingerprint of a row
+	markLook                         // the look of a product that would go out
 )
 
 // A worker repairs parts.
@@ -60,10 +63,11 @@ type worker struct {
 	json     *json.Encoder
 	jsonBuf  bytes.Buffer
 	line     changeLine
+	sorter   *sorter
 }
 
 func (r *Run) newWorker() *worker {
-	w := &worker{run: r, products: newProducts(&r.Table.Form, r.Course)}
+	w := &worker{run: r, products: newProducts(&r.Table.Form, r.Course), sorter: newSorter(r.Output.SortBy)}
 	w.json = json.NewEncoder(&w.jsonBuf)
 	w.json.SetEscapeHTML(false)
 	return w
@@ -120,6 +124,7 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 			out.report.HeldProducts++
 		}
 	}
+	before := len(out.bytes[ready])
 	for i, row := range p.Rows {
 		switch {
 		case w.log.aside[i]:
@@ -136,6 +141,9 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 			out.report.Ready++
 			out.bytes[ready] = w.run.Output.appendReady(out.bytes[ready], part, row)
 		}
+	}
+	if n := len(out.bytes[ready]) - before; w.sorter != nil && n > 0 {
+		out.keys = append(out.keys, w.sorter.key(p, n))
 	}
 	w.writeEntries(out)
 	if holding > 0 {
@@ -168,22 +176,39 @@ func (w *worker) writeEntries(out *result) {
 
 // settle brings in what the look at the whole sheet said of the rows.
 func (w *worker) settle(p *catalogue.Product, late *settled) {
-	if late.chosen != nil && !late.chosen[p.Rows[0].Number] {
+	if late.sampled != nil && !late.sampled[p.Rows[0].Number] {
 		for i := range p.Rows {
 			w.log.Aside(i, catalogue.RowSample, catalogue.Facts{})
 		}
 		return
 	}
-	if len(late.duplicates)+len(late.clashes) == 0 {
+	if len(late.duplicates)+len(late.clashes)+len(late.passed) == 0 {
 		return
 	}
 	for i, row := range p.Rows {
 		if first, ok := late.duplicates[uint32(row.Number)]; ok {
-			w.log.Aside(i, catalogue.RowDuplicate, catalogue.Facts{Row: int(first)})
+			switch w.run.Course.Repeats {
+			case RepeatsAside:
+				w.log.Aside(i, catalogue.RowDuplicate, catalogue.Facts{Row: int(first)})
+			case RepeatsHeld:
+				w.log.Find(catalogue.RowRepeated, row, -1, "", catalogue.Facts{Row: int(first)})
+			}
+			continue
+		}
+		if by, ok := late.passed[uint32(row.Number)]; ok {
+			code := catalogue.RowPassedOver
+			var differ []string
+			for _, n := range by.differ {
+				differ = append(differ, w.run.Output.heading(n, &w.run.Table.Columns))
+			}
+			if differ != nil {
+				code = catalogue.RowPassedOverDiffers
+			}
+			w.log.Aside(i, code, catalogue.Facts{Row: int(by.kept), Other: strings.Join(differ, ", ")})
 			continue
 		}
 		for _, c := range late.clashes[uint32(row.Number)] {
-			w.log.Find(w.run.Clash[c.kind], row, c.col, row.Cell(c.col), catalogue.Facts{Row: c.other})
+			w.log.Find(w.run.Course.Claims[c.kind].Clash, row, c.col, row.Cell(c.col), catalogue.Facts{Row: c.other})
 		}
 	}
 }
@@ -282,7 +307,11 @@ func (w *worker) mark(p *catalogue.Product, out *result) {
 		out.marks = append(out.marks, mark{kind: markRow, key: w.fingerprint(row), row: row.Number, product: product})
 		for _, c := range w.log.claims {
 			if c.index == i {
-				out.marks = append(out.marks, mark{c.kind, [2]uint64{c.key}, row.Number, c.col, product})
+				m := mark{kind: c.kind, key: [2]uint64{c.key}, row: row.Number, col: c.col, product: product}
+				if w.run.Course.Claims[c.kind].Choose != ChooseNone {
+					m.cells = w.run.Output.hashes(row)
+				}
+				out.marks = append(out.marks, m)
 			}
 		}
 	}

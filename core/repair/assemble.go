@@ -20,8 +20,14 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	table := r.table
 	c := &line.Course{Grouping: steps.Grouping(&table.Columns), Prepare: steps.Rejoin(table)}
 	base := &table.Columns
-	base.Headings, base.Fields, base.Added = base.Headings[:base.Own()], base.Fields[:base.Own()], 0
-	plan, err := r.opt.Book.Columns.For(base)
+	base.Headings, base.Fields, base.Added, base.Declared = base.Headings[:base.Own()], base.Fields[:base.Own()], 0, nil
+	r.tally = new(steps.Tally)
+	for col, h := range base.Headings {
+		if d, ok := r.opt.Book.Declared(h); ok {
+			base.Declare(col, d)
+		}
+	}
+	plan, err := r.opt.Book.Columns.For(base, r.targets(), r.opt.Book.Declared)
 	if err != nil {
 		return nil, err
 	}
@@ -30,32 +36,50 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
-	c.Lists = lists(&table.Columns)
+	c.Lists, c.Claims, c.Repeats = lostLists(base), steps.Claims(), repeats(&r.opt.Book.Sheet)
+	skus := steps.SKUs(table, codes)
+	var barcodes []line.Step
+	for _, col := range base.All(catalogue.Barcode) {
+		barcodes = append(barcodes, steps.Barcodes(table, col, codes))
+	}
+	text := steps.Text(table)
+	r.add(&plan.Added)
+	for col := base.Own(); col < len(base.Headings); col++ {
+		if base.Fields[col] == catalogue.Barcode && r.borrowed(base.Headings[col]) {
+			barcodes = append(barcodes, steps.Barcodes(table, col, codes))
+		}
+	}
+	if r.order, err = r.orders(c); err != nil {
+		return nil, err
+	}
+	orders, err := r.order.Step()
+	if err != nil {
+		return nil, err
+	}
+	written := r.order.Written()
+	for col, f := range base.Fields {
+		if f == catalogue.Barcode || f == catalogue.SKU && codes.Source != nil {
+			written[col] = true
+		}
+	}
+	limits, err := steps.Limits(table, &r.opt.Book.Columns, r.fields, written, &c.Claims)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := steps.Rows(table, r.opt.Book.Rows, r.tally, written, &c.Claims)
+	if err != nil {
+		return nil, err
+	}
 	r.result.Lists = c.Lists
-	c.Steps = append(c.Steps, steps.Shape(table), steps.Text(table), steps.SKUs(table, codes))
-	for _, col := range table.Columns.All(catalogue.Barcode) {
-		c.Steps = append(c.Steps, steps.Barcodes(table, col, codes))
-	}
-	base.Headings, base.Fields = append(base.Headings, plan.Added.Headings...), append(base.Fields, plan.Added.Fields...)
-	base.Added = len(plan.Added.Headings)
-	rows, err := steps.Rows(table, r.opt.Book.Rows)
-	if err != nil {
-		return nil, err
-	}
-	book := &r.opt.Book
-	words, err := steps.Wording(table, &book.Columns, book.Replace, book.Around, len(book.Rows))
-	if err != nil {
-		return nil, err
-	}
-	c.Steps = append(c.Steps, steps.Columns(table, plan), words, rows)
+	c.Steps = slices.Concat([]line.Step{steps.Shape(table), text, r.order.Early(), skus}, barcodes, []line.Step{orders, limits, rows})
 	r.course = c
 	if only {
 		c.Steps = append(c.Steps, fillStep(table.Columns.Own()))
 		return c, c.Check()
 	}
 	c.Whole = steps.NeedsAll(&table.Columns)
-	for col, f := range table.Columns.Fields {
-		if f == catalogue.Barcode || steps.Grouped.Has(f) {
+	for col, f := range table.Columns.Fields[:table.Columns.Own()] {
+		if f == catalogue.Barcode || steps.Grouped.Has(f) || written[col] || steps.Spelt(f) || r.needed(col) {
 			c.Prefix = max(c.Prefix, col+2) // and the cell behind it, for a number torn in two
 		}
 	}
@@ -63,6 +87,25 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		c.Prefix = max(c.Prefix, reference.NewWords(&table.Columns).Last()+2)
 	}
 	return c, c.Check()
+}
+
+// add sets the added columns behind those of the sheet.
+func (r *runner) add(added *catalogue.Columns) {
+	base := &r.table.Columns
+	base.Headings, base.Fields = append(base.Headings, added.Headings...), append(base.Fields, added.Fields...)
+	base.Added = len(added.Headings)
+	for i, d := range added.Declared {
+		if d.Name != "" {
+			base.Declare(base.Own()+i, d)
+		}
+	}
+}
+
+// borrowed reports whether an added column is one that is borrowed.
+func (r *runner) borrowed(heading string) bool {
+	return slices.ContainsFunc(r.loans, func(l *steps.Loan) bool {
+		return slices.ContainsFunc(l.Taken, func(t reference.TakenColumn) bool { return t.Name == heading || t.Heading == heading })
+	})
 }
 
 // codes says how the codes are judged.
@@ -105,7 +148,7 @@ const (
 	ScanName    = "scan-list.xlsx"
 )
 
-func lists(in *catalogue.Columns) []line.List {
+func lostLists(in *catalogue.Columns) []line.List {
 	var known []string
 	for _, f := range steps.ListFields {
 		if col := in.First(f); col >= 0 {

@@ -12,9 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zetanum/core/catalogue"
-	"zetanum/core/columns"
-	"zetanum/core/condition"
-	"zetanum/core/wording"
+	"zetanum/core/rulebook"
 )
 
 // TestEveryFinding raises every kind of finding and every rule of the registry
@@ -25,68 +23,118 @@ func TestEveryFinding(t *testing.T) {
 	const second = "SKU,EAN\nT8,9521234000105\n"
 	const head = "SKU,EAN,Title\n"
 	row := func(sku, ean string) string { return head + sku + "," + ean + ",Tool\n" }
+	const titles = head + "A,9521234000013,Beech smoker\nB,9521234000020,Cedar\n"
+	brands := "SKU,Brand\n" + strings.Repeat("A,Nørrebi\n", 20)
+	sheets := map[string]string{
+		"codes.csv": "Code,Meaning\nA,Alpha\nB,Beta\n", "words.csv": "Word,Value\nsmoker,Smokers\nbeech,Beech ware\n",
+		"lend.csv": "SKU,EAN,Weight,Colour\nA,9521234000013,5,red\nC,9521234000020,6,\nC,9521234000020,7,\nlra1,9.52E+12,8,blue\n",
+	}
+	books := map[string]string{
+		"row.not-wanted":          "[[rows]]\nkeep = { sku = \"a\" }\n",
+		"row.passed-over":         "[columns]\ndrop = [\"Title\"]\n[[rows]]\none_per = \"sku\"\n",
+		"row.passed-over-differs": "[[rows]]\none_per = \"sku\"\nchoose = \"last\"\n",
+		"row.repeated":            "[sheet]\nrepeats = \"hold\"\n",
+		"column.unsuited":         "[columns]\ncopy = { EAN = \"sku\" }\nadd = { Language = \"en\" }\n",
+		"column.parts":            "[[around]]\nin = [\"title\"]\nbefore = \"T\"\n[[columns.split]]\nfrom = \"title\"\nat = \"/\"\ninto = [\"colour\", \"size\"]\n[[columns.join]]\nfrom = [\"sku\", \"title\"]\nwith = \" \"\ninto = \"whole\"\n",
+		"replace.unsettled":       "[[replace]]\nin = [\"title\"]\nfind = \"b\"\nwith = \"c\"\n[[replace]]\nin = [\"title\"]\nfind = \"a\"\nwith = \"b\"\n",
+		"value.missing":           "[field.brand]\nrequired = true\n[columns]\nadd = { brand = \"\" }\n",
+		"value.twice":             "[field.title]\nunique = true\n",
+		"value.long":              "[field.title]\nlongest = 5\n",
+		"value.short":             "[field.title]\nshortest = 6\n",
+		"value.unlisted":          "[field.brand]\none_of = [\"Hollowbrook\", \"Nørrebi\"]\n",
+		"rules of lists":          "[field.brand]\none_of = [\"Hollowbrook\", \"Nørrebi\"]\n",
+		"rules of spellings":      "[field.brand]\nunify = true\n",
+		"build.missing":           "[[build]]\ninto = \"Label\"\nfrom = \"{title}\"\n[[closing]]\nin = [\"title\"]\ntext = \"x\"\n",
+		"derive.none":             "[[derive]]\ninto = \"category\"\nfrom = [\"title\"]\nlist = \"words.csv\"\n",
+		"derive.several":          "[[derive]]\ninto = \"category\"\nfrom = [\"title\"]\nlist = \"words.csv\"\n",
+		"expand.unknown":          "[[expand]]\nin = [\"title\"]\nlist = \"codes.csv\"\n",
+		"borrow.unmatched":        "[[borrow]]\nfrom = \"lend.csv\"\nby = \"sku\"\ntake = [\"weight\"]\n",
+		"borrow.alike":            "[[borrow]]\nfrom = \"lend.csv\"\nby = \"sku\"\ntake = [\"colour\"]\nalike = [\"case\", \"dashes\"]\n",
+		"borrow.twice":            "[[borrow]]\nfrom = \"lend.csv\"\nby = \"sku\"\ntake = [\"weight\"]\n",
+		"borrow.unsuited":         "[[borrow]]\nfrom = \"lend.csv\"\nby = \"sku\"\ntake = [\"barcode\"]\nalike = [\"case\", \"dashes\"]\n",
+	}
 	seen := make(map[catalogue.Code]bool)
 	ruled := make(map[catalogue.Rule]bool)
 	for name, file := range map[string]string{
-		"barcode.check-digit":    row("A", "9521234000012"),
-		"barcode.length":         row("A", "95212340001"),
-		"barcode.not-a-code":     row("A", "none"),
-		"barcode.rounded":        row("A", "9.52123E+12"),
-		"barcode.only-one":       row("A", "9.52123400005E+12"),
-		"barcode.none":           row("A", "9.52123400009E+12"),
-		"barcode.flattened":      row("A", "9521230000000"),
-		"barcode.shared-rounded": head + "A,9521231300000,x\nB,9521231300000,y\n",
-		"barcode.last-zero":      row("A", "9.52123400002E+12"),
-		"barcode.leading-zero":   row("A", "40123400073"),
-		"barcode.no-check-digit": head + checkDigitsLeftOff(),
-		"barcode.two-codes":      row("A", "9521234000013 / 9521234000020"),
-		"barcode.too-long":       row("A", "9521234000013000"),
-		"barcode.tail":           row("A", "9521234000013.5"),
-		"barcode.other-kind":     row("A", "1234567"),
-		"barcode.replaced":       row("A", "#REF!"),
-		"barcode.among-words":    row("A", "9521234000013 (inner)"),
-		"barcode.placeholder":    row("A", "1234567890128"),
-		"barcode.by-chance":      head + articleNumbers(),
-		"barcode.kind":           row("A", "0306406152X")[:len(head)] + "A,080442957X,Book\n",
-		"barcode.prefix":         row("A", "2012345000001"),
-		"barcode.unassigned":     row("A", "1501234000006"),
-		"barcode.variant":        "SKU,EAN,Title,Slug\nA,9521234000013,x,s\nB,9521234000013,x,s\n",
-		"barcode.is-sku":         row("LRA-7", "LRA-7"),
-		"barcode.equals-sku":     row("9521234000013", "9521234000013"),
-		"barcode.is-price":       "SKU,EAN,Title,Price\nA,12.90,x,12.90\n",
-		"barcode.duplicate":      head + "A,9521234000013,x\nB,9521234000013,y\n",
-		"barcode.missing":        row("A", ""),
-		"trust.differs":          row("T1", "9521234000013"),
-		"trust.outside":          row("T5", "9.52123E+12"),
-		"trust.proposes":         row("T1", "9521234000021"),
-		"trust.damaged":          row("T2", "9.52E+12"),
-		"trust.key-twice":        row("T3", "9.52123E+12"),
-		"trust.code-twice":       row("T6", "9.52123E+12"),
-		"trust.disagrees":        row("T8", "9.52123E+12"),
-		"trust.several-rows":     "SKU,EAN,Title,Slug\nT1,9.52123E+12,x,s\nT1,9.52123E+12,y,s\n",
-		"trust.by-title":         head + ",n/a,LONG-Brush\n",
-		"sku.duplicate":          head + "A,9521234000013,x\nA,9521234000020,y\n",
-		"sku.missing":            row("", "9521234000013"),
-		"sku.scientific":         row("1.20E+05", "9521234000013"),
-		"sku.replaced":           head + "2-Mar,9521234000013,Tool\nA,,\nB,,\nC,,\nD,,\n",
-		"sku.short":              head + fiveDigitSKUs(),
-		"row.blank":              head + ",,\nA,9521234000013,x\n",
-		"row.heading":            head + "A,9521234000013,x\nsku,ean,TITLE\n",
-		"row.duplicate":          head + "A,9521234000013,x\nA,9521234000013,x\n",
-		"row.not-wanted":         head + "A,9521234000013,x\nB,9521234000020,y\n",
-		"column.unsuited":        "SKU,Title\nLRA-1,x\n",
-		"replace.unsettled":      head + "A,9521234000013,a\nB,9521234000020,b\n",
-		"column.parts":           head + "A,9521234000013,red / L / x\nB,9521234000020,red / L\n",
-		"row.short":              head + "A,9521234000013\n",
-		"row.long":               head + "A,9521234000013,x,y\n",
-		"row.split-number":       head + "T4,9,52123E+12,x\n",
-		"row.stray-quote":        head + "A,9521234000013,\"5\" x\"\n",
-		"row.open-quote":         head + "A,9521234000013,\"x\nB,9521234000020,y\n",
-		"row.sample":             head + "A,9521234000013,x\nB,9521234000020,y\n",
-		"text.control":           "SKU,EAN,Description\nA,9521234000013,<p>\x00</p>\n",
-		"text.ill-formed":        "\ufeffSKU,EAN,Title\nA,9521234000013,B\xfcrste\n",
-		"rules of text":          head + "A,9521234000013,a  b\nB,9521234000020,a\u200bb\n",
-		"rules of trust":         head + "T1,9.52123E+12,x\n,9.52123E+12,\"long, brush\"\n120000,9521234000099,y\n",
+		"barcode.check-digit":     row("A", "9521234000012"),
+		"barcode.length":          row("A", "95212340001"),
+		"barcode.not-a-code":      row("A", "none"),
+		"barcode.rounded":         row("A", "9.52123E+12"),
+		"barcode.only-one":        row("A", "9.52123400005E+12"),
+		"barcode.none":            row("A", "9.52123400009E+12"),
+		"barcode.flattened":       row("A", "9521230000000"),
+		"barcode.shared-rounded":  head + "A,9521231300000,x\nB,9521231300000,y\n",
+		"barcode.last-zero":       row("A", "9.52123400002E+12"),
+		"barcode.leading-zero":    row("A", "40123400073"),
+		"barcode.no-check-digit":  head + checkDigitsLeftOff(),
+		"barcode.two-codes":       row("A", "9521234000013 / 9521234000020"),
+		"barcode.too-long":        row("A", "9521234000013000"),
+		"barcode.tail":            row("A", "9521234000013.5"),
+		"barcode.other-kind":      row("A", "1234567"),
+		"barcode.replaced":        row("A", "#REF!"),
+		"barcode.among-words":     row("A", "9521234000013 (inner)"),
+		"barcode.placeholder":     row("A", "1234567890128"),
+		"barcode.by-chance":       head + articleNumbers(),
+		"barcode.kind":            row("A", "0306406152X")[:len(head)] + "A,080442957X,Book\n",
+		"barcode.prefix":          row("A", "2012345000001"),
+		"barcode.unassigned":      row("A", "1501234000006"),
+		"barcode.variant":         "SKU,EAN,Title,Slug\nA,9521234000013,x,s\nB,9521234000013,x,s\n",
+		"barcode.is-sku":          row("LRA-7", "LRA-7"),
+		"barcode.equals-sku":      row("9521234000013", "9521234000013"),
+		"barcode.is-price":        "SKU,EAN,Title,Price\nA,12.90,x,12.90\n",
+		"barcode.duplicate":       head + "A,9521234000013,x\nB,9521234000013,y\n",
+		"barcode.missing":         row("A", ""),
+		"trust.differs":           row("T1", "9521234000013"),
+		"trust.outside":           row("T5", "9.52123E+12"),
+		"trust.proposes":          row("T1", "9521234000021"),
+		"trust.damaged":           row("T2", "9.52E+12"),
+		"trust.key-twice":         row("T3", "9.52123E+12"),
+		"trust.code-twice":        row("T6", "9.52123E+12"),
+		"trust.disagrees":         row("T8", "9.52123E+12"),
+		"trust.several-rows":      "SKU,EAN,Title,Slug\nT1,9.52123E+12,x,s\nT1,9.52123E+12,y,s\n",
+		"trust.by-title":          head + ",n/a,LONG-Brush\n",
+		"sku.duplicate":           head + "A,9521234000013,x\nA,9521234000020,y\n",
+		"sku.missing":             row("", "9521234000013"),
+		"sku.scientific":          row("1.20E+05", "9521234000013"),
+		"sku.replaced":            head + "2-Mar,9521234000013,Tool\nA,,\nB,,\nC,,\nD,,\n",
+		"sku.short":               head + fiveDigitSKUs(),
+		"row.blank":               head + ",,\nA,9521234000013,x\n",
+		"row.heading":             head + "A,9521234000013,x\nsku,ean,TITLE\n",
+		"row.duplicate":           head + "A,9521234000013,x\nA,9521234000013,x\n",
+		"row.not-wanted":          head + "A,9521234000013,x\nB,9521234000020,y\n",
+		"row.passed-over":         head + "A,9521234000013,x\nA,9521234000013,y\n",
+		"row.passed-over-differs": head + "A,9521234000013,x\nA,9521234000013,y\n",
+		"row.repeated":            head + "A,9521234000013,x\nA,9521234000013,x\n",
+		"value.missing":           head + "A,9521234000013,x\n",
+		"value.twice":             titles + "C,9521234000037,CEDAR\nD,9521234000044,Cedar\n",
+		"value.long":              titles,
+		"value.short":             titles,
+		"value.unlisted":          brands + "B,Norrebi\nC,Holowbrook\n",
+		"rules of lists":          brands + "B,norrebi\n",
+		"rules of spellings":      brands + "B,NØRREBI\n",
+		"value.spelling":          brands + "B,nørrebi\n",
+		"value.misspelt":          brands + "B,Nørebi\n",
+		"build.missing":           head + "A,9521234000013,\nB,9521234000020,y\n",
+		"derive.none":             titles[:len(titles)-1] + " hat\nC,9521234000037,Smoker\n",
+		"derive.several":          titles,
+		"expand.unknown":          head + "A,9521234000013,C\nB,9521234000020,b\n",
+		"borrow.unmatched":        head + "A,9521234000013,x\nB,9521234000020,y\n",
+		"borrow.alike":            head + "LRA-1,9521234000013,x\n",
+		"borrow.twice":            head + "C,9521234000013,x\n",
+		"borrow.unsuited":         head + "LRA-1,,x\nC,,y\n",
+		"column.unsuited":         "SKU,Title\nLRA-1,x\n",
+		"replace.unsettled":       head + "A,9521234000013,a\nB,9521234000020,b\n",
+		"column.parts":            head + "A,9521234000013,red / L / x\nB,9521234000020,red / L\n",
+		"row.short":               head + "A,9521234000013\n",
+		"row.long":                head + "A,9521234000013,x,y\n",
+		"row.split-number":        head + "T4,9,52123E+12,x\n",
+		"row.stray-quote":         head + "A,9521234000013,\"5\" x\"\n",
+		"row.open-quote":          head + "A,9521234000013,\"x\nB,9521234000020,y\n",
+		"row.sample":              head + "A,9521234000013,x\nB,9521234000020,y\n",
+		"text.control":            "SKU,EAN,Description\nA,9521234000013,<p>\x00</p>\n",
+		"text.ill-formed":         "\ufeffSKU,EAN,Title\nA,9521234000013,B\xfcrste\n",
+		"rules of text":           head + "A,9521234000013,a  b\nB,9521234000020,a\u200bb\n",
+		"rules of trust":          head + "T1,9.52123E+12,x\n,9.52123E+12,\"long, brush\"\n120000,9521234000099,y\n",
 		"rules of codes": head + "F,9521234000112 9521234000112,x\nA,EAN 9521234000013,x\nB,9521234000020.0,x\nC,\"9,521,234,000,037\",x\n" +
 			"D,9.521234000044E+12,x\nE,9.52123400015E+12,x\n",
 		"leading zeros": head + strippedZeros(),
@@ -96,19 +144,17 @@ func TestEveryFinding(t *testing.T) {
 		require.NoError(t, os.WriteFile(path, []byte(file), 0o666))
 		require.NoError(t, os.WriteFile(trust, []byte(trusted), 0o666))
 		opt := Options{Input: path, Workers: 1, Temp: dir, Trust: []string{trust}}
+		if text := books[name]; text != "" {
+			for sheet, content := range sheets {
+				write(t, dir, sheet, content)
+			}
+			b, err := rulebook.Load(write(t, dir, rulebook.Name, text))
+			require.NoError(t, err, name)
+			opt.Book = *b
+		}
 		switch name {
 		case "row.sample":
 			opt.Sample = 1
-		case "row.not-wanted":
-			opt.Book.Rows = []condition.RowRule{{Keep: map[string]any{"sku": "a"}}}
-		case "column.unsuited":
-			opt.Book.Columns = columns.Rules{Copy: map[string]string{"EAN": "sku"}, Add: map[string]string{"Language": "en"}}
-		case "column.parts":
-			opt.Book.Around = []wording.AroundRule{{In: []string{"title"}, Before: "T"}}
-			opt.Book.Columns = columns.Rules{Split: []columns.SplitRule{{From: "title", At: "/", Into: []string{"colour", "size"}}},
-				Join: []columns.JoinRule{{From: []string{"sku", "title"}, With: " ", Into: "whole"}}}
-		case "replace.unsettled":
-			opt.Book.Replace = []wording.ReplaceRule{{In: []string{"title"}, Find: "b", With: "c"}, {In: []string{"title"}, Find: "a", With: "b"}}
 		case "trust.disagrees":
 			opt.Trust = append(opt.Trust, filepath.Join(dir, "older.csv"))
 			require.NoError(t, os.WriteFile(opt.Trust[1], []byte(second), 0o666))

@@ -21,6 +21,7 @@ import (
 	"zetanum/core/folder"
 	"zetanum/core/heading"
 	"zetanum/core/line"
+	"zetanum/core/lists"
 	"zetanum/core/reference"
 	"zetanum/core/sheet"
 	"zetanum/core/steps"
@@ -56,7 +57,11 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 		return nil, err
 	}
 	defer table.Close()
+	defer r.returnLoans()
 	if err := r.sources(ctx, temp); err != nil {
+		return nil, err
+	}
+	if err := r.lend(temp); err != nil {
 		return nil, err
 	}
 	if err := r.survey(ctx, false); err != nil {
@@ -85,6 +90,10 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 		return nil, err
 	}
 	defer table.Close()
+	defer r.returnLoans()
+	if err := r.lend(opt.Temp); err != nil {
+		return nil, err
+	}
 	if err := r.survey(ctx, true); err != nil {
 		return nil, err
 	}
@@ -99,7 +108,14 @@ type runner struct {
 	result  *Result
 	trusted reference.Sheets
 	plan    *columns.Plan
-	finish  func() (map[string]uint64, error) // closes the outputs
+	tally   *steps.Tally
+	order   *steps.Orders
+
+	loans     []*steps.Loan
+	fields    map[string]steps.Field
+	codeLists []*lists.Codes
+	clues     []*lists.Clues
+	finish    func() (map[string]uint64, error) // closes the outputs
 }
 
 func (r *runner) sheetOptions(temp string) sheet.Options {
@@ -161,6 +177,10 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	if err != nil {
 		return err
 	}
+	sortBy, err := r.sortBy()
+	if err != nil {
+		return err
+	}
 	r.result.Settings = r.settings()
 	run := line.Run{
 		Options: r.lineOptions("repairing", r.table.Extent, 0),
@@ -168,63 +188,34 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 		Course:  r.course,
 		Survey:  r.result.Survey,
 		Sample:  r.opt.Sample,
-		Output:  line.Output{Columns: out, Plain: r.opt.Plain},
-		Clash:   [...]catalogue.Code{line.ClaimBarcode: catalogue.BarcodeDuplicate, line.ClaimSKU: catalogue.SKUDuplicate},
+		Output:  line.Output{Columns: out, Plain: r.opt.Plain, SortBy: sortBy},
 	}
 	r.result.Report, r.finish, err = run.Do(ctx, dir)
 	if err != nil {
 		return r.named(err)
 	}
+	if r.order.Failed != nil {
+		_, err := r.finish()
+		return errors.Join(r.order.Failed, err)
+	}
 	return r.countRows()
-}
-
-// A countedRule is a rule that tells how many rows it has touched.
-type countedRule struct {
-	words, did string
-	count      int // the number that the rulebook expects, 0 for any
-}
-
-// counted returns the rules that count, in the order of [line.Report.Touched].
-func (r *runner) counted() (list []countedRule, err error) {
-	find := func(name string) int { return columns.Find(&r.table.Columns, name) }
-	for _, rule := range r.opt.Book.Rows {
-		_, keep, words, err := rule.Compile(find)
-		if err != nil {
-			return nil, err
-		}
-		did := "set aside"
-		if keep {
-			did = "kept"
-		}
-		list = append(list, countedRule{words, did, rule.Count})
-	}
-	for i := range r.opt.Book.Replace {
-		rule := &r.opt.Book.Replace[i]
-		list = append(list, countedRule{rule.String(), "changed", rule.Count})
-	}
-	for i := range r.opt.Book.Around {
-		rule := &r.opt.Book.Around[i]
-		list = append(list, countedRule{rule.String(), "changed", rule.Count})
-	}
-	return list, nil
 }
 
 // countRows takes down what the rules did, and refuses a number that the
 // rulebook does not expect.
 func (r *runner) countRows() error {
-	rules, err := r.counted()
-	if err != nil {
-		return err
-	}
-	for i, rule := range rules {
+	for i, rule := range r.tally.Rules {
 		n := 0
 		if i < len(r.result.Report.Touched) {
 			n = r.result.Report.Touched[i]
 		}
-		r.result.Rows = append(r.result.Rows, RowCount{rule.words, n})
-		if rule.count > 0 && n != rule.count {
+		if rule.Quiet {
+			continue
+		}
+		r.result.Rows = append(r.result.Rows, RowCount{rule.Words, n})
+		if rule.Count > 0 && n != rule.Count {
 			_, err := r.finish()
-			return errors.Join(&CountError{rule.words, rule.did, n, rule.count}, err)
+			return errors.Join(&CountError{rule.Words, rule.Did, n, rule.Count}, err)
 		}
 	}
 	return nil
@@ -290,7 +281,7 @@ func (r *runner) only() ([]line.OutColumn, error) {
 }
 
 func (r *runner) settings() Settings {
-	s := Settings{Sheet: r.opt.Sheet, Only: r.opt.Only, Plain: r.opt.Plain, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.opt.Book}
+	s := Settings{Sheet: r.opt.Sheet, Only: r.opt.Only, Plain: r.opt.Plain, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.opt.Book.WithFiles(filepath.Base)}
 	s.Book.Barcode.Trusted = nil
 	if r.result.Own != "" {
 		s.Earlier = filepath.Base(r.result.Own)

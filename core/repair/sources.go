@@ -155,7 +155,7 @@ func again(ctx context.Context, dir, temp string) (string, error) {
 	}
 	opt := Options{
 		Input: source, Sheet: run.Settings.Sheet, Workers: 1, Only: run.Settings.Only, Sample: run.Settings.Sample,
-		Plain: run.Settings.Plain, Yes: run.Settings.Yes, Book: run.Settings.Book, Date: run.Date, Version: run.Version,
+		Plain: run.Settings.Plain, Yes: run.Settings.Yes, Book: run.Settings.Book.WithFiles(func(name string) string { return filepath.Join(beside, name) }), Date: run.Date, Version: run.Version,
 		Target: filepath.Join(temp, folder.Temporary+"again"), Temp: temp,
 	}
 	for heading, field := range run.Settings.Fields {

@@ -1,6 +1,7 @@
 package rulebook
 
 import (
+	"cmp"
 	"fmt"
 	"strings"
 )
@@ -11,17 +12,27 @@ type Key struct {
 	Name    string
 	Says    string
 	Example string // TOML, without the line of its table
+	Line    string // of its table, if it is not the usual one
 }
 
 // Keys returns every key in the order in which the reference lists them.
 func Keys() []Key { return keys }
+
+// partOf returns the part that a path of keys leads to; the name of a field is
+// the user's own.
+func partOf(path []string) string {
+	if len(path) == 2 && path[0] == "field" {
+		path = path[:1]
+	}
+	return strings.Join(path, ".")
+}
 
 func find(path []string) *Key {
 	if len(path) < 2 {
 		return nil
 	}
 	last := len(path) - 1
-	part := strings.Join(path[:last], ".")
+	part := partOf(path[:last])
 	for i := range keys {
 		if keys[i].Part == part && keys[i].Name == path[last] {
 			return &keys[i]
@@ -34,59 +45,214 @@ func find(path []string) *Key {
 var parts = []struct{ name, line, says string }{
 	{"headings", "[headings]", "What headings mean that are not recognised by themselves: a heading, and the field that it is."},
 	{"columns", "[columns]", "Which columns go out. Columns are named by heading or by field. What is filled is filled down to the last row, and only where it is empty."},
+	{"columns.fill", "[[columns.fill]]", "A column filled where it is empty, like add and copy, but with a condition."},
 	{"columns.split", "[[columns.split]]", "One column taken apart into several, where these are empty. A cell that has not as many parts is left and named."},
 	{"columns.join", "[[columns.join]]", "Several columns put together in one, where that is empty. Empty parts vanish with their separator."},
-	{"rows", "[[rows]]", "Which rows are worked on; there may be several. Whole products are kept or set aside: one row that fulfils the condition is enough. Rows set aside are in aside.csv, with the rule."},
+	{"sheet", "[sheet]", "What becomes of the rows as a whole."},
+	{"rows", "[[rows]]", "Which rows go out; there may be several. Whole products are kept or set aside: one row that fulfils the condition is enough. Rows set aside are in aside.csv, with the rule."},
+	{"borrow", "[[borrow]]", "Values from another sheet, by a key that both have, into cells that are empty; -borrow does the same. Hidden columns count. A key that occurs twice there with different values gives none. Rows without a match are in not-in-NAME.csv, rows of the sheet that nobody asked for in only-in-NAME.csv. Barcodes that are taken by SKU are believed like those of a trusted sheet, so lost ones come back, too."},
+	{"build", "[[build]]", "A field built from others, where it is empty. If a cell is empty that the pattern cannot do without, nothing is built, and the row is named."},
+	{"derive", "[[derive]]", "A field filled from words that are found in texts, where it is empty. Rows in which no word is found, or words for several values, are named."},
+	{"expand", "[[expand]]", "Short codes written out, from a sheet of two columns. Codes that it does not have are named. What is written out already is left."},
 	{"replace", "[[replace]]", "Texts put in place of others, in the order of the file; there may be several. Whole words are found, whatever their case, unless the rule says otherwise; in HTML only the text between tags. What already stands with its replacement around it is left, and a cell that the rules would change each time anew is held."},
 	{"around", "[[around]]", "Words put before or after a text, with exactly one space; there may be several, and they come after [[replace]]. Words that are there already, whatever their case, are not put there again."},
+	{"closing", "[[closing]]", "A standard text at the end of others, once."},
+	{"field", "[field.NAME]", "What the cells of a field must be; NAME is a field, or a new one of the shop's own. Rows that are not so are held."},
 	{"barcode", "[barcode]", "What the shop wants of its barcodes."},
 }
 
 var keys = []Key{
-	{"headings", "*", "Any heading of the file, in quotation marks if it has more than letters.", "\"Art. no.\" = \"sku\""},
+	{Part: "headings", Name: "*", Says: "Any heading of the file, in quotation marks if it has more than letters.", Example: "\"Art. no.\" = \"sku\""},
 
-	{"columns", "drop", "Columns that do not go out.", `drop = ["Int. memo"]`},
-	{"columns", "keep", "The only columns that go out.", `keep = ["sku", "price"]`},
-	{"columns", "drop_key", "Says that the SKU may be left out, by which the shop matches products.", `drop_key = true`},
-	{"columns", "order", "Columns that go out first, in this order.", `order = ["sku", "title"]`},
-	{"columns", "rename", "Other headings for columns that go out.", `rename = { "Art. no." = "SKU" }`},
-	{"columns", "add", "A fixed value for a column, which is added if it is not there.", `add = { "Language" = "en" }`},
-	{"columns", "copy", "A column that is filled from another, and added if it is not there.", `copy = { "MPN" = "sku" }`},
+	{Part: "columns", Name: "drop", Says: "Columns that do not go out.", Example: `drop = ["Int. memo"]`},
+	{Part: "columns", Name: "keep", Says: "The only columns that go out.", Example: `keep = ["sku", "price"]`},
+	{Part: "columns", Name: "drop_key", Says: "Says that the SKU may be left out, by which the shop matches products.", Example: `drop_key = true`},
+	{Part: "columns", Name: "order", Says: "Columns that go out first, in this order.", Example: `order = ["sku", "title"]`},
+	{Part: "columns", Name: "rename", Says: "Other headings for columns that go out.", Example: `rename = { "Art. no." = "SKU" }`},
+	{Part: "columns", Name: "add", Says: "A fixed value for a column, which is added if it is not there.", Example: `add = { "Language" = "en" }`},
+	{Part: "columns", Name: "copy", Says: "A column that is filled from another, and added if it is not there.", Example: `copy = { "MPN" = "sku" }`},
 
-	{"columns.split", "from", "The column to take apart.", "from = \"Colour / size\"\nat   = \"/\"\ninto = [\"Colour\", \"Size\"]"},
-	{"columns.split", "at", "The text between the parts.", "from = \"Dimensions\"\nat   = \"x\"\ninto = [\"Length\", \"Width\", \"Height\"]"},
-	{"columns.split", "into", "The columns of the parts, which are added if they are not there.", "from = \"Name\"\nat   = \",\"\ninto = [\"Title\", \"Size\"]"},
+	{Part: "columns", Name: "expect", Says: "The headings of the file that the rulebook was made for. If a file has others, all that differs is said before anything runs; a missing one stops it.", Example: `expect = ["SKU", "Title", "Price"]`},
 
-	{"columns.join", "from", "The columns to put together.", "from = [\"brand\", \"title\"]\nwith = \" \"\ninto = \"Full title\""},
-	{"columns.join", "with", "What stands between the parts.", "from = [\"category\", \"type\"]\nwith = \" > \"\ninto = \"Category path\""},
-	{"columns.join", "into", "The column for the whole, which is added if it is not there.", "from = [\"colour\", \"size\"]\nwith = \", \"\ninto = \"Option\""},
+	{Part: "columns.fill", Name: "into", Says: "The column to fill, which is added if it is not there.", Example: `into = "Region"
+with = "UK"`},
+	{Part: "columns.fill", Name: "with", Says: "The fixed value.", Example: `into = "Delivery"
+with = "Parcel, 2-3 days"`},
+	{Part: "columns.fill", Name: "from", Says: "The column to copy.", Example: `into = "MPN"
+from = "sku"`},
+	{Part: "columns.fill", Name: "where", Says: "A condition: only rows that fulfil it are changed.", Example: `into = "Region"
+with = "UK"
+where = { category = "Hives" }`},
+	{Part: "columns.fill", Name: "count", Says: "How many rows must be changed; with another number nothing is written.", Example: `into = "Region"
+with = "UK"
+count = 12`},
 
-	{"rows", "keep", "A condition: products of which no row fulfils it are set aside.", `keep = { sku = { starts = "LRA-" } }`},
-	{"rows", "aside", "A condition: products of which a row fulfils it are set aside.", `aside = { any = [ { price = { below = 1 } }, { title = { contains = "sample" } } ] }`},
-	{"rows", "count", "How many rows must be kept, or set aside; with another number nothing is written.", "keep = { brand = \"Hollowbrook Joinery\" }\ncount = 85"},
+	{Part: "columns.split", Name: "from", Says: "The column to take apart.", Example: "from = \"Colour / size\"\nat   = \"/\"\ninto = [\"Colour\", \"Size\"]"},
+	{Part: "columns.split", Name: "at", Says: "The text between the parts.", Example: "from = \"Dimensions\"\nat   = \"x\"\ninto = [\"Length\", \"Width\", \"Height\"]"},
+	{Part: "columns.split", Name: "into", Says: "The columns of the parts, which are added if they are not there.", Example: "from = \"Name\"\nat   = \",\"\ninto = [\"Title\", \"Size\"]"},
 
-	{"replace", "in", "The fields or headings in whose cells the text is replaced. Codes are left alone.", "in   = [\"title\", \"description\"]\nfind = \"st. steel\"\nwith = \"stainless steel\""},
-	{"replace", "find", "The text to look for.", "in   = [\"title\"]\nfind = \"ltd ed\"\nwith = \"limited edition\""},
-	{"replace", "pattern", "An RE2 pattern to look for instead of a text. Case counts in it.", "in      = [\"title\"]\npattern = \"([0-9]+) ?mm\"\nwith    = \"$1 mm\""},
-	{"replace", "with", "What takes its place; nothing, if it is left out. Behind a pattern $1 is its first group.", "in   = [\"title\"]\nfind = \"(new!)\""},
-	{"replace", "inside_words", "Finds the text inside longer words, too.", "in   = [\"title\"]\nfind = \"bee-hive\"\nwith = \"beehive\"\ninside_words = true"},
-	{"replace", "match_case", "Finds the text only in the same case.", "in   = [\"title\"]\nfind = \"US\"\nwith = \"United States\"\nmatch_case = true"},
-	{"replace", "first_only", "Replaces only the first one in a cell.", "in   = [\"title\"]\nfind = \",\"\nwith = \" –\"\nfirst_only = true"},
-	{"replace", "where", "A condition: only rows that fulfil it are changed.", "in   = [\"title\"]\nfind = \"large\"\nwith = \"L\"\nwhere = { category = \"Protection\" }"},
-	{"replace", "count", "How many rows must be changed; with another number nothing is written.", "in   = [\"title\"]\nfind = \"large\"\nwith = \"L\"\ncount = 12"},
+	{Part: "columns.join", Name: "from", Says: "The columns to put together.", Example: "from = [\"brand\", \"title\"]\nwith = \" \"\ninto = \"Full title\""},
+	{Part: "columns.join", Name: "with", Says: "What stands between the parts.", Example: "from = [\"category\", \"type\"]\nwith = \" > \"\ninto = \"Category path\""},
+	{Part: "columns.join", Name: "into", Says: "The column for the whole, which is added if it is not there.", Example: "from = [\"colour\", \"size\"]\nwith = \", \"\ninto = \"Option\""},
+	{Part: "columns.split", Name: "where", Says: "A condition: only rows that fulfil it are changed.", Example: `from = "Colour / size"
+at   = "/"
+into = ["Colour", "Size"]
+where = { category = "Hives" }`},
+	{Part: "columns.split", Name: "count", Says: "How many rows must be changed; with another number nothing is written.", Example: `from = "Colour / size"
+at   = "/"
+into = ["Colour", "Size"]
+count = 12`},
+	{Part: "columns.join", Name: "where", Says: "A condition: only rows that fulfil it are changed.", Example: `from = ["brand", "title"]
+with = " "
+into = "Full title"
+where = { category = "Hives" }`},
+	{Part: "columns.join", Name: "count", Says: "How many rows must be changed; with another number nothing is written.", Example: `from = ["brand", "title"]
+with = " "
+into = "Full title"
+count = 12`},
 
-	{"around", "in", "The fields or headings whose texts get the words. Codes and HTML are left alone.", "in     = [\"title\"]\nbefore = \"Hollowbrook\""},
-	{"around", "before", "The words before.", "in     = [\"title\"]\nbefore = \"Beech\""},
-	{"around", "after", "The words after.", "in    = [\"title\"]\nafter = \"(pair)\""},
-	{"around", "where", "A condition: only rows that fulfil it are changed.", "in     = [\"title\"]\nbefore = \"Cedar\"\nwhere  = { category = \"Hives\" }"},
-	{"around", "count", "How many rows must be changed; with another number nothing is written.", "in     = [\"title\"]\nbefore = \"Beech\"\ncount  = 7"},
+	{Part: "sheet", Name: "repeats", Says: "What becomes of rows that are the same as another in every cell: set-aside, keep or hold.", Example: `repeats = "hold"`},
+	{Part: "sheet", Name: "sort_by", Says: "Sorts the products that go out, whole ones, by these fields or headings. Letters are sorted as in a dictionary, and 9 comes before 10.", Example: `sort_by = ["brand", "title"]`},
 
-	{"barcode", "accept", "The kinds of code that the shop takes: ean-8, upc-e, upc-a, ean-13 (which includes isbn-13), isbn-13, gtin-14, isbn-10, issn, sscc-18. Without it, all that a till reads.", `accept = ["ean-13", "upc-a"]`},
-	{"barcode", "trusted", "Sheets, or output folders of earlier runs, that have whole codes; like -trust.", `trusted = ["stock-take.xlsx"]`},
-	{"barcode", "write_as", "The form in which codes are written: as-is, ean-13, gtin-14 or shortest.", `write_as = "ean-13"`},
-	{"barcode", "add_check_digit", "Appends the check digit where a column has left it off.", `add_check_digit = true`},
-	{"barcode", "second", "The heading of the column that takes the second of two codes in one cell.", `second = "EAN 2"`},
-	{"barcode", "fill", "Columns that take the code of another barcode column, where they are empty, with the form: ean-13 or gtin-14.", `fill = { "GTIN" = "gtin-14" }`},
+	{Part: "rows", Name: "keep", Says: "A condition: products of which no row fulfils it are set aside.", Example: `keep = { sku = { starts = "LRA-" } }`},
+	{Part: "rows", Name: "aside", Says: "A condition: products of which a row fulfils it are set aside.", Example: `aside = { any = [ { price = { below = 1 } }, { title = { contains = "sample" } } ] }`},
+	{Part: "rows", Name: "one_per", Says: "Of the rows that have the same in this field or heading, one is kept. The others are set aside, and what differs in them is named.", Example: `one_per = "sku"`},
+	{Part: "rows", Name: "choose", Says: "Which one is kept: first, last, or fullest, the one with fewest empty cells.", Example: `one_per = "sku"
+choose  = "fullest"`},
+	{Part: "rows", Name: "count", Says: "How many rows must be kept, or set aside; with another number nothing is written.", Example: "keep = { brand = \"Hollowbrook Joinery\" }\ncount = 85"},
+
+	{Part: "borrow", Name: "from", Says: "The file: anything that can be read here.", Example: `from = "stock-take.xlsx"
+by   = "sku"
+take = ["barcode", "weight"]`},
+	{Part: "borrow", Name: "sheet", Says: "The sheet of a workbook; the first with known headings, if nothing is said.", Example: `from  = "supplier.xlsx"
+sheet = "Weights"
+by    = "sku"
+take  = ["weight"]`},
+	{Part: "borrow", Name: "headings", Says: "What headings of that sheet mean that are not recognised, or which of several columns is the right one.", Example: `from = "texts.csv"
+by   = "sku"
+take = ["description"]
+headings = { "Artikel" = "sku", "Text (corrected)" = "description" }`},
+	{Part: "borrow", Name: "by", Says: "The field or heading that both sheets have, or a list of several that are the key together.", Example: `from = "suppliers.csv"
+by   = ["supplier", "mpn"]
+take = ["cost"]`},
+	{Part: "borrow", Name: "take", Says: "The fields or headings to take. Columns that are not there are added.", Example: `from = "stock-take.xlsx"
+by   = "sku"
+take = ["barcode", "weight"]`},
+	{Part: "borrow", Name: "alike", Says: "What does not count when keys are compared: case, spaces, dashes, zeros (at the beginning). Each match that is not exact is noted.", Example: `from = "stock-take.xlsx"
+by   = "sku"
+take = ["barcode", "weight"]
+alike = ["case", "dashes"]`},
+	{Part: "borrow", Name: "over", Says: "Takes the value although the cell is not empty. Barcodes and SKUs are never overwritten.", Example: `from = "prices.csv"
+by   = "sku"
+take = ["price"]
+over = true`},
+	{Part: "borrow", Name: "where", Says: "A condition: only rows that fulfil it are changed.", Example: `from = "stock-take.xlsx"
+by   = "sku"
+take = ["barcode", "weight"]
+where = { category = "Hives" }`},
+	{Part: "borrow", Name: "count", Says: "How many rows must be changed; with another number nothing is written.", Example: `from = "stock-take.xlsx"
+by   = "sku"
+take = ["barcode", "weight"]
+count = 12`},
+	{Part: "build", Name: "into", Says: "The field or heading to build, where it is empty; it is added if it is not there.", Example: `into = "title"
+from = "{brand} {type}[, {colour}][ ({size})]"`},
+	{Part: "build", Name: "from", Says: "The pattern: a cell for each name in braces; what stands in square brackets vanishes if a cell in it is empty; {short_description|title} is the first that is not empty. Words behind a name change the text: upper, lower, letters, digits, words N, first N, last N.", Example: `into = "Label"
+from = '{brand letters upper first 3}-{"Product group" first 1} {short_description|title}'`},
+	{Part: "build", Name: "over", Says: "Builds the cell anew even if it is not empty.", Example: `into = "title"
+from = "{brand} {type}[, {colour}][ ({size})]"
+over = true`},
+	{Part: "build", Name: "where", Says: "A condition: only rows that fulfil it are changed.", Example: `into = "title"
+from = "{brand} {type}[, {colour}][ ({size})]"
+where = { category = "Hives" }`},
+	{Part: "build", Name: "count", Says: "How many rows must be changed; with another number nothing is written.", Example: `into = "title"
+from = "{brand} {type}[, {colour}][ ({size})]"
+count = 12`},
+	{Part: "derive", Name: "into", Says: "The field or heading to fill, where it is empty; it is added if it is not there.", Example: `into = "category"
+from = ["title"]
+list = "categories.csv"`},
+	{Part: "derive", Name: "from", Says: "The fields or headings in whose texts the words are looked for.", Example: `into = "category"
+from = ["title", "tags"]
+list = "categories.csv"`},
+	{Part: "derive", Name: "list", Says: "A sheet with words in its first column and what they speak for in the second, below a heading. Whole words count, in any case; of two that overlap the longer one.", Example: `into = "category"
+from = ["title"]
+list = "categories.csv"`},
+	{Part: "derive", Name: "sheet", Says: "The sheet of a workbook.", Example: `into  = "category"
+from  = ["title"]
+list  = "words.xlsx"
+sheet = "Categories"`},
+	{Part: "derive", Name: "where", Says: "A condition: only rows that fulfil it are changed.", Example: `into = "category"
+from = ["title"]
+list = "categories.csv"
+where = { brand = "Nørrebi" }`},
+	{Part: "derive", Name: "count", Says: "How many rows must be changed; with another number nothing is written.", Example: `into = "category"
+from = ["title"]
+list = "categories.csv"
+count = 12`},
+	{Part: "expand", Name: "in", Says: "The fields or headings whose codes are written out.", Example: `in   = ["material"]
+list = "materials.csv"`},
+	{Part: "expand", Name: "list", Says: "A sheet with the codes in its first column and what they stand for in the second, below a heading. Case does not count.", Example: `in   = ["material"]
+list = "materials.csv"`},
+	{Part: "expand", Name: "sheet", Says: "The sheet of a workbook.", Example: `in    = ["category"]
+list  = "lists.xlsx"
+sheet = "Categories"`},
+	{Part: "expand", Name: "at", Says: "The text between several codes in one cell.", Example: `in   = ["Features"]
+list = "features.csv"
+at   = "/"`},
+	{Part: "expand", Name: "where", Says: "A condition: only rows that fulfil it are changed.", Example: `in   = ["material"]
+list = "materials.csv"
+where = { category = "Hives" }`},
+	{Part: "expand", Name: "count", Says: "How many rows must be changed; with another number nothing is written.", Example: `in   = ["material"]
+list = "materials.csv"
+count = 12`},
+
+	{Part: "replace", Name: "in", Says: "The fields or headings in whose cells the text is replaced. Codes are left alone.", Example: "in   = [\"title\", \"description\"]\nfind = \"st. steel\"\nwith = \"stainless steel\""},
+	{Part: "replace", Name: "find", Says: "The text to look for.", Example: "in   = [\"title\"]\nfind = \"ltd ed\"\nwith = \"limited edition\""},
+	{Part: "replace", Name: "pattern", Says: "An RE2 pattern to look for instead of a text. Case counts in it.", Example: "in      = [\"title\"]\npattern = \"([0-9]+) ?mm\"\nwith    = \"$1 mm\""},
+	{Part: "replace", Name: "with", Says: "What takes its place; nothing, if it is left out. Behind a pattern $1 is its first group.", Example: "in   = [\"title\"]\nfind = \"(new!)\""},
+	{Part: "replace", Name: "inside_words", Says: "Finds the text inside longer words, too.", Example: "in   = [\"title\"]\nfind = \"bee-hive\"\nwith = \"beehive\"\ninside_words = true"},
+	{Part: "replace", Name: "match_case", Says: "Finds the text only in the same case.", Example: "in   = [\"title\"]\nfind = \"US\"\nwith = \"United States\"\nmatch_case = true"},
+	{Part: "replace", Name: "first_only", Says: "Replaces only the first one in a cell.", Example: "in   = [\"title\"]\nfind = \",\"\nwith = \" –\"\nfirst_only = true"},
+	{Part: "replace", Name: "where", Says: "A condition: only rows that fulfil it are changed.", Example: "in   = [\"title\"]\nfind = \"large\"\nwith = \"L\"\nwhere = { category = \"Protection\" }"},
+	{Part: "replace", Name: "count", Says: "How many rows must be changed; with another number nothing is written.", Example: "in   = [\"title\"]\nfind = \"large\"\nwith = \"L\"\ncount = 12"},
+
+	{Part: "around", Name: "in", Says: "The fields or headings whose texts get the words. Codes and HTML are left alone.", Example: "in     = [\"title\"]\nbefore = \"Hollowbrook\""},
+	{Part: "around", Name: "before", Says: "The words before.", Example: "in     = [\"title\"]\nbefore = \"Beech\""},
+	{Part: "around", Name: "after", Says: "The words after.", Example: "in    = [\"title\"]\nafter = \"(pair)\""},
+	{Part: "around", Name: "where", Says: "A condition: only rows that fulfil it are changed.", Example: "in     = [\"title\"]\nbefore = \"Cedar\"\nwhere  = { category = \"Hives\" }"},
+	{Part: "around", Name: "count", Says: "How many rows must be changed; with another number nothing is written.", Example: "in     = [\"title\"]\nbefore = \"Beech\"\ncount  = 7"},
+	{Part: "closing", Name: "in", Says: "The fields or headings whose texts get it. Empty cells stay empty.", Example: `in   = ["description"]
+text = "All our wood is untreated."`},
+	{Part: "closing", Name: "text", Says: "The text. In HTML it becomes a paragraph, unless it is HTML itself. A text that has these words already is left.", Example: `in   = ["description"]
+text = "<p>All our wood is <em>untreated</em>.</p>"`},
+	{Part: "closing", Name: "where", Says: "A condition: only rows that fulfil it are changed.", Example: `in   = ["description"]
+text = "All our wood is untreated."
+where = { category = "Hives" }`},
+	{Part: "closing", Name: "count", Says: "How many rows must be changed; with another number nothing is written.", Example: `in   = ["description"]
+text = "All our wood is untreated."
+count = 12`},
+
+	{Part: "field", Name: "type", Says: "The kind of a field of your own: text, code, number, yes/no, date, list, html or link. A heading of that name is recognised; others are named under [headings].", Example: `type = "text"
+required = true`, Line: "[field.finish]"},
+	{Part: "field", Name: "required", Says: "No product may be without it.", Example: `required = true`, Line: "[field.brand]"},
+	{Part: "field", Name: "unique", Says: "No two products may have the same.", Example: `unique = true`, Line: "[field.slug]"},
+	{Part: "field", Name: "longest", Says: "The most characters.", Example: `longest = 70`, Line: "[field.title]"},
+	{Part: "field", Name: "shortest", Says: "The least characters.", Example: `shortest = 10`, Line: "[field.title]"},
+	{Part: "field", Name: "one_of", Says: "The only values that it may have. One that differs only in case, spaces or accents is written as the list has it; for a slip of the keyboard the right one is proposed.", Example: `one_of = ["Hollowbrook Joinery", "Nørrebi"]`, Line: "[field.brand]"},
+	{Part: "field", Name: "one_of_from", Says: "A sheet that has the values, below a heading.", Example: `one_of_from = "brands.csv"`, Line: "[field.brand]"},
+	{Part: "field", Name: "one_of_column", Says: "The field or heading of the column that has them; the first, if nothing is said.", Example: `one_of_from   = "shop-export.csv"
+one_of_column = "brand"`, Line: "[field.brand]"},
+	{Part: "field", Name: "one_of_sheet", Says: "The sheet of a workbook.", Example: `one_of_from  = "their-template.xlsx"
+one_of_sheet = "Makers"`, Line: "[field.brand]"},
+	{Part: "field", Name: "unify", Says: "Brings spellings that differ in case, spaces and punctuation to the one that most rows have.", Example: `unify = true`, Line: "[field.brand]"},
+	{Part: "field", Name: "where", Says: "A condition: only rows that fulfil it are looked at.", Example: `required = true
+where = { type = "honey" }`, Line: "[field.weight]"},
+
+	{Part: "barcode", Name: "accept", Says: "The kinds of code that the shop takes: ean-8, upc-e, upc-a, ean-13 (which includes isbn-13), isbn-13, gtin-14, isbn-10, issn, sscc-18. Without it, all that a till reads.", Example: `accept = ["ean-13", "upc-a"]`},
+	{Part: "barcode", Name: "trusted", Says: "Sheets, or output folders of earlier runs, that have whole codes; like -trust.", Example: `trusted = ["stock-take.xlsx"]`},
+	{Part: "barcode", Name: "write_as", Says: "The form in which codes are written: as-is, ean-13, gtin-14 or shortest.", Example: `write_as = "ean-13"`},
+	{Part: "barcode", Name: "add_check_digit", Says: "Appends the check digit where a column has left it off.", Example: `add_check_digit = true`},
+	{Part: "barcode", Name: "second", Says: "The heading of the column that takes the second of two codes in one cell.", Example: `second = "EAN 2"`},
+	{Part: "barcode", Name: "fill", Says: "Columns that take the code of another barcode column, where they are empty, with the form: ean-13 or gtin-14.", Example: `fill = { "GTIN" = "gtin-14" }`},
 }
 
 // Reference writes the reference of the whole rulebook as Markdown.
@@ -106,7 +272,8 @@ func Reference() string {
 				} else {
 					name = "`" + name + "`"
 				}
-				fmt.Fprintf(&b, "\n### %s\n\n%s\n\n```toml\n%s\n%s\n```\n", name, k.Says, p.line, k.Example)
+				line := cmp.Or(k.Line, p.line)
+				fmt.Fprintf(&b, "\n### %s\n\n%s\n\n```toml\n%s\n%s\n```\n", name, k.Says, line, k.Example)
 			}
 		}
 	}

@@ -32,7 +32,10 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
+	"zetanum/core/heading"
 	"zetanum/core/lists"
+	"zetanum/core/pattern"
+	"zetanum/core/reference"
 	"zetanum/core/rescue"
 	"zetanum/core/wording"
 )
@@ -43,18 +46,28 @@ const Name = "zetanum.toml"
 // maxSize is the most bytes of a rulebook that are read.
 const maxSize = 1 << 20
 
+// maxRules is the most rules of a rulebook.
+const maxRules = 1000
+
 // ErrWrong is wrapped by every error about what a rulebook says.
 var ErrWrong = errors.New("the rulebook is wrong")
 
 // A Book is a rulebook. The zero Book orders nothing.
 type Book struct {
-	Path     string                `toml:"-" json:"-"`
-	Headings map[string]string     `toml:"headings" json:"headings,omitempty"` // fields, by heading
-	Columns  columns.Rules         `toml:"columns" json:"columns,omitzero"`
-	Rows     []condition.RowRule   `toml:"rows" json:"rows,omitempty"`
-	Replace  []wording.ReplaceRule `toml:"replace" json:"replace,omitempty"`
-	Around   []wording.AroundRule  `toml:"around" json:"around,omitempty"`
-	Barcode  rescue.Rules          `toml:"barcode" json:"barcode,omitzero"`
+	Path     string                     `toml:"-" json:"-"`
+	Headings map[string]string          `toml:"headings" json:"headings,omitempty"` // fields, by heading
+	Columns  columns.Rules              `toml:"columns" json:"columns,omitzero"`
+	Sheet    condition.SheetRules       `toml:"sheet" json:"sheet,omitzero"`
+	Rows     []condition.RowRule        `toml:"rows" json:"rows,omitempty"`
+	Borrow   []reference.BorrowRule     `toml:"borrow" json:"borrow,omitempty"`
+	Build    []pattern.BuildRule        `toml:"build" json:"build,omitempty"`
+	Derive   []lists.DeriveRule         `toml:"derive" json:"derive,omitempty"`
+	Expand   []lists.ExpandRule         `toml:"expand" json:"expand,omitempty"`
+	Field    map[string]lists.FieldRule `toml:"field" json:"field,omitempty"`
+	Replace  []wording.ReplaceRule      `toml:"replace" json:"replace,omitempty"`
+	Around   []wording.AroundRule       `toml:"around" json:"around,omitempty"`
+	Closing  []wording.ClosingRule      `toml:"closing" json:"closing,omitempty"`
+	Barcode  rescue.Rules               `toml:"barcode" json:"barcode,omitzero"`
 }
 
 // Find returns the rulebook that belongs to an input: zetanum.toml beside it or
@@ -93,12 +106,55 @@ func Load(path string) (*Book, error) {
 	if problems := book.check(); len(problems) > 0 {
 		return nil, fmt.Errorf("%s: %w: %s", path, ErrWrong, strings.Join(problems, "; "))
 	}
-	for i, name := range book.Barcode.Trusted {
-		if !filepath.IsAbs(name) {
-			book.Barcode.Trusted[i] = filepath.Join(filepath.Dir(path), name)
+	here := book.WithFiles(func(name string) string {
+		if filepath.IsAbs(name) {
+			return name
+		}
+		return filepath.Join(filepath.Dir(path), name)
+	})
+	return &here, nil
+}
+
+// WithFiles returns the rulebook with other names for the files that it names.
+func (b *Book) WithFiles(change func(name string) string) Book {
+	c := *b
+	c.Barcode.Trusted = slices.Clone(b.Barcode.Trusted)
+	for i := range c.Barcode.Trusted {
+		c.Barcode.Trusted[i] = change(c.Barcode.Trusted[i])
+	}
+	c.Borrow, c.Expand, c.Derive, c.Field = slices.Clone(b.Borrow), slices.Clone(b.Expand), slices.Clone(b.Derive), maps.Clone(b.Field)
+	for i := range c.Borrow {
+		c.Borrow[i].From = change(c.Borrow[i].From)
+	}
+	for i := range c.Expand {
+		c.Expand[i].List = change(c.Expand[i].List)
+	}
+	for i := range c.Derive {
+		c.Derive[i].List = change(c.Derive[i].List)
+	}
+	for name, f := range c.Field {
+		if f.OneOfFrom != "" {
+			f.OneOfFrom = change(f.OneOfFrom)
+			c.Field[name] = f
 		}
 	}
-	return book, nil
+	return c
+}
+
+// Declared returns the field of the shop's own that has a name or a heading.
+func (b *Book) Declared(name string) (catalogue.Declared, bool) {
+	for h, field := range b.Headings {
+		if columns.Same(h, name) {
+			name = field
+		}
+	}
+	for own, f := range b.Field {
+		if _, known := catalogue.ParseField(own); !known && heading.Key(own) == heading.Key(name) {
+			kind, _ := catalogue.ParseKind(f.Type)
+			return catalogue.Declared{Name: own, Kind: kind}, true
+		}
+	}
+	return catalogue.Declared{}, false
 }
 
 // check returns in words what is wrong with the values, part by part.
@@ -109,6 +165,9 @@ func (b *Book) check() (problems []string) {
 		}
 	}
 	for _, h := range slices.Sorted(maps.Keys(b.Headings)) {
+		if _, own := b.Field[b.Headings[h]]; own {
+			continue
+		}
 		if _, ok := catalogue.ParseField(b.Headings[h]); !ok {
 			say("[headings]", []catalogue.Problem{{Key: h, Text: fmt.Sprintf("there is no field %q%s; the fields are: %s",
 				b.Headings[h], lists.DidYouMean(b.Headings[h], catalogue.FieldNames()), strings.Join(catalogue.FieldNames(), " "))}})
@@ -118,11 +177,34 @@ func (b *Book) check() (problems []string) {
 	for i := range b.Rows {
 		say("[[rows]]", b.Rows[i].Check())
 	}
+	say("[sheet]", b.Sheet.Check())
+	for i := range b.Borrow {
+		say("[[borrow]]", b.Borrow[i].Check())
+	}
+	for i := range b.Build {
+		say("[[build]]", b.Build[i].Check())
+	}
+	for i := range b.Derive {
+		say("[[derive]]", b.Derive[i].Check())
+	}
+	for i := range b.Expand {
+		say("[[expand]]", b.Expand[i].Check())
+	}
+	for _, name := range slices.Sorted(maps.Keys(b.Field)) {
+		rule := b.Field[name]
+		say("[field."+name+"]", rule.Check(name))
+	}
+	if n := len(b.Rows) + len(b.Borrow) + len(b.Build) + len(b.Derive) + len(b.Expand) + len(b.Field) + len(b.Replace) + len(b.Around) + len(b.Closing); n > maxRules {
+		say("", []catalogue.Problem{{Key: "rules", Text: fmt.Sprintf("there are %d of them, and more than %d are no rulebook; long lists of words belong in a sheet, for [[expand]] or [[derive]]", n, maxRules)}})
+	}
 	for i := range b.Replace {
 		say("[[replace]]", b.Replace[i].Check())
 	}
 	for i := range b.Around {
 		say("[[around]]", b.Around[i].Check())
+	}
+	for i := range b.Closing {
+		say("[[closing]]", b.Closing[i].Check())
 	}
 	say("[barcode]", b.Barcode.Check())
 	return problems
@@ -132,7 +214,9 @@ func (b *Book) check() (problems []string) {
 func (b *Book) Fields() map[string]catalogue.Field {
 	fields := make(map[string]catalogue.Field, len(b.Headings))
 	for h, name := range b.Headings {
-		fields[h], _ = catalogue.ParseField(name)
+		if f, ok := catalogue.ParseField(name); ok {
+			fields[h] = f
+		}
 	}
 	return fields
 }
@@ -161,7 +245,7 @@ func explain(path string, err error) error {
 
 // suggest names the known key that is nearest, with an example.
 func suggest(key []string) string {
-	part := strings.Join(key[:len(key)-1], ".")
+	part := partOf(key[:len(key)-1])
 	var names []string
 	for _, k := range keys {
 		switch {

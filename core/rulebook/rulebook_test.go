@@ -28,7 +28,7 @@ func TestLoad(t *testing.T) {
 		"[barcode]\nzzz = 1\n":                        "known there: accept trusted",
 		"[columns]\ndrop = \"x\"\n":                   `for example drop = ["Int. memo"]`,
 		"[columns]\ndrop = [\"a\"]\nkeep = [\"b\"]\n": "[columns] keep: keep names all",
-		"[[rows]]\ncount = 5\n":                       "[[rows]] keep: each [[rows]] has either keep or aside",
+		"[[rows]]\ncount = 5\n":                       "[[rows]] keep: each [[rows]] has one of keep, aside and one_per",
 		"[headings]\n\"Art. no.\" = \"skuu\"\n":       `there is no field "skuu" (did you mean "sku"?)`,
 		"[barcode]\n\naccept = \"ean-13\"\n":          "line 3, column 10",
 		"[barcode]\naccept = [\"ean-14\"]\n":          `[barcode] accept: there is no kind of code "ean-14"`,
@@ -62,7 +62,7 @@ func TestReference(t *testing.T) {
 		part := book.Field(i)
 		name := part.Tag.Get("toml")
 		kind := part.Type
-		if kind.Kind() == reflect.Slice {
+		if kind.Kind() == reflect.Slice || kind.Kind() == reflect.Map {
 			kind = kind.Elem()
 		}
 		if name == "-" || kind.Kind() != reflect.Struct {

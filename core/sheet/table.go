@@ -25,6 +25,10 @@ type Options struct {
 	Fields map[string]catalogue.Field // what headings mean, where the user says so
 	Stdin  io.Reader                  // what the file name "-" stands for
 	Spool  string                     // the folder for what must be written down before it can be read twice
+
+	// AnyHeadings takes the first row that is not blank for the headings if none
+	// of them is known, as in a list that somebody keeps for himself.
+	AnyHeadings bool
 }
 
 // A Table is one sheet of a file, open for reading. Its rows below the
@@ -40,6 +44,7 @@ type Table struct {
 	Changed  time.Time
 	Form     Form
 	Columns  catalogue.Columns
+	Hidden   []string // the headings of columns that a workbook does not show
 	ByCells  []int    // columns whose meaning was seen from their cells
 	Heading  int      // the row number of the headings
 	Preamble []string // the rows above the headings, as text
@@ -340,7 +345,7 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	if t.Columns.First(catalogue.Barcode) < 0 {
 		t.findByCells(rows[h+1:])
 	}
-	if most == 0 && len(t.ByCells) == 0 {
+	if most == 0 && len(t.ByCells) == 0 && !t.opt.AnyHeadings {
 		return 0, t.fail(ErrHeadings, "row "+fmt.Sprint(t.Heading)+" reads: "+catalogue.Shorten(strings.Join(rows[h].Cells, ", "), 80),
 			`If these are the headings, say what one means with -field "HEADING=FIELD"; the fields are: `+strings.Join(catalogue.FieldNames(), " ")+".")
 	}

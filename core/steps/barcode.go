@@ -103,7 +103,7 @@ func (b *barcodes) known(row *catalogue.Row, i int, v *rescue.Verdict, log *line
 	if b.sku >= 0 && cell == row.Cell(b.sku) {
 		log.Find(catalogue.BarcodeEqualsSKU, row, b.col, cell, catalogue.Facts{})
 	}
-	log.Claim(line.ClaimBarcode, v.Code.Key(), i, b.col)
+	log.Claim(ClaimBarcode, v.Code.Key(), i, b.col)
 	b.fillOthers(row, v.Code, log)
 	switch {
 	case v.Rule != catalogue.NoRule:
@@ -147,8 +147,8 @@ func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue
 		if codes := rescue.Codes(cell); len(codes) == 2 {
 			log.Set(row, b.col, b.evidence.Write(codes[0]).String(), catalogue.RuleSecond, catalogue.Ordered, "")
 			log.Set(row, b.second, b.evidence.Write(codes[1]).String(), catalogue.RuleSecond, catalogue.Ordered, "")
-			log.Claim(line.ClaimBarcode, codes[0].Key(), i, b.col)
-			log.Claim(line.ClaimBarcode, codes[1].Key(), i, b.second)
+			log.Claim(ClaimBarcode, codes[0].Key(), i, b.col)
+			log.Claim(ClaimBarcode, codes[1].Key(), i, b.second)
 			return codes[0]
 		}
 	}
@@ -171,7 +171,7 @@ func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue
 		}
 		log.Set(row, b.col, b.evidence.Write(a.Code).String(), rule, ground, a.Where())
 		b.fillOthers(row, a.Code, log)
-		log.Claim(line.ClaimBarcode, a.Code.Key(), i, b.col)
+		log.Claim(ClaimBarcode, a.Code.Key(), i, b.col)
 		return a.Code
 	}
 	if finding == v.Finding {

@@ -4,92 +4,115 @@ import (
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
-	"zetanum/core/line"
-	"zetanum/core/sheet"
 )
 
-// Columns is the step that sets the added columns behind those of the sheet and
-// fills what is to be filled. It comes after the repairs, so that what it copies
-// is repaired; a column that it fills is not judged again.
-func Columns(table *sheet.Table, plan *columns.Plan) line.Step {
-	return line.Step{
-		Name:  "columns",
-		Rules: []catalogue.Rule{catalogue.RuleAdd, catalogue.RuleCopy, catalogue.RuleSplit, catalogue.RuleJoin},
-		New: func(line.Lore) (line.Repairer, error) {
-			if len(plan.Fillers)+len(plan.Splits)+len(plan.Joins) == 0 {
-				return nil, nil
-			}
-			return &filler{&table.Columns, plan}, nil
-		},
+// Columns orders that columns are filled, taken apart and put together. A column
+// that is filled is not judged again.
+func (o *Orders) Columns(plan *columns.Plan) error {
+	for n := range plan.Splits {
+		s := &plan.Splits[n]
+		if err := o.add(order{
+			key: "columns.split", phase: phaseFill, reads: []int{s.From}, writes: s.Into, do: o.splitter(s),
+		}, s.Rule.Where, s.Rule.String(), s.Rule.Count); err != nil {
+			return err
+		}
+	}
+	for n := range plan.Joins {
+		j := &plan.Joins[n]
+		if err := o.add(order{
+			key: "columns.join", phase: phaseFill, reads: j.From, writes: []int{j.Into},
+			do: func(r *rowAt) bool {
+				text := j.Text(r.Row)
+				if r.Cell(j.Into) != "" || text == "" {
+					return false
+				}
+				r.set(j.Into, text, catalogue.RuleJoin, catalogue.Ordered, "")
+				return true
+			},
+		}, j.Rule.Where, j.Rule.String(), j.Rule.Count); err != nil {
+			return err
+		}
+	}
+	for n := range plan.Fillers {
+		f := &plan.Fillers[n]
+		fill := order{key: "columns.fill", phase: phaseFill, writes: []int{f.Col}, do: o.filler(f)}
+		if f.From >= 0 {
+			fill.reads = []int{f.From}
+		}
+		if err := o.add(fill, f.Where, f.Words, f.Count); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// add takes an order down, with its condition and, if it has words, its number.
+func (o *Orders) add(one order, where map[string]any, words string, count int) (err error) {
+	var reads []int
+	if one.where, reads, err = o.where(where); err != nil {
+		return err
+	}
+	one.reads = append(reads, one.reads...)
+	one.number = -1
+	if words != "" {
+		one.number = o.tally.Add(words, changed, count)
+	}
+	o.list = append(o.list, one)
+	return nil
+}
+
+func (o *Orders) filler(f *columns.Filler) func(*rowAt) bool {
+	return func(r *rowAt) bool {
+		if r.Cell(f.Col) != "" {
+			return false
+		}
+		if f.From < 0 {
+			r.set(f.Col, f.Value, catalogue.RuleAdd, catalogue.Ordered, "")
+			return true
+		}
+		value := r.Cell(f.From)
+		if value == "" {
+			return false
+		}
+		r.set(f.Col, value, catalogue.RuleCopy, catalogue.Ordered, "")
+		o.suits(r, f.Col, f.From)
+		return true
 	}
 }
 
-type filler struct {
-	columns *catalogue.Columns
-	*columns.Plan
-}
-
-func (f *filler) Repair(p *catalogue.Product, log *line.Log) {
-	for i, row := range p.Rows {
-		if log.IsAside(i) {
-			continue
-		}
-		row.Extend(f.columns.Own(), f.columns.Added)
-		for n := range f.Splits {
-			f.split(row, &f.Splits[n], log)
-		}
-		for n := range f.Joins {
-			j := &f.Joins[n]
-			if text := j.Text(row); row.Cells[j.Into] == "" && text != "" {
-				log.Set(row, j.Into, text, catalogue.RuleJoin, catalogue.Ordered, "")
-			}
-		}
-		for _, fill := range f.Fillers {
-			if row.Cells[fill.Col] != "" {
-				continue
-			}
-			if fill.From < 0 {
-				log.Set(row, fill.Col, fill.Value, catalogue.RuleAdd, catalogue.Ordered, "")
-				continue
-			}
-			if value := row.Cells[fill.From]; value != "" {
-				log.Set(row, fill.Col, value, catalogue.RuleCopy, catalogue.Ordered, "")
-				f.suits(row, &fill, log)
-			}
-		}
-	}
-}
-
-// split takes a cell apart into columns that are all empty. A cell that has not
+// splitter takes a cell apart into columns that are all empty. A cell that has not
 // as many parts is left, and named.
-func (f *filler) split(row *catalogue.Row, s *columns.Split, log *line.Log) {
-	cell := row.Cells[s.From]
-	if cell == "" {
-		return
-	}
-	for _, col := range s.Into {
-		if col != s.From && row.Cells[col] != "" {
-			return
+func (o *Orders) splitter(s *columns.Split) func(*rowAt) bool {
+	return func(r *rowAt) bool {
+		cell := r.Cell(s.From)
+		if cell == "" {
+			return false
 		}
-	}
-	parts, ok := s.Parts(cell)
-	if !ok {
-		log.Find(catalogue.ColumnParts, row, s.From, cell, catalogue.Facts{Digits: len(parts), Length: len(s.Into)})
-		return
-	}
-	for i, col := range s.Into {
-		if parts[i] != row.Cells[col] {
-			log.Set(row, col, parts[i], catalogue.RuleSplit, catalogue.Ordered, "")
+		for _, col := range s.Into {
+			if col != s.From && r.Cell(col) != "" {
+				return false
+			}
 		}
+		parts, ok := s.Parts(cell)
+		if !ok {
+			r.log.Find(catalogue.ColumnParts, r.Row, s.From, cell, catalogue.Facts{Digits: len(parts), Length: len(s.Into)})
+			return false
+		}
+		for i, col := range s.Into {
+			if parts[i] != r.Cell(col) {
+				r.set(col, parts[i], catalogue.RuleSplit, catalogue.Ordered, "")
+			}
+		}
+		return true
 	}
 }
 
 // suits notes what was copied into a barcode column and is no barcode.
-func (f *filler) suits(row *catalogue.Row, fill *columns.Filler, log *line.Log) {
-	if f.columns.Fields[fill.Col] != catalogue.Barcode {
+func (o *Orders) suits(r *rowAt, col, from int) {
+	if o.table.Columns.Fields[col] != catalogue.Barcode {
 		return
 	}
-	if _, err := barcode.Parse(row.Cells[fill.Col]); err != nil {
-		log.Find(catalogue.ColumnUnsuited, row, fill.Col, row.Cells[fill.Col], catalogue.Facts{Other: f.columns.Headings[fill.From]})
+	if _, err := barcode.Parse(r.Cell(col)); err != nil {
+		r.log.Find(catalogue.ColumnUnsuited, r.Row, col, r.Cell(col), catalogue.Facts{Other: o.table.Columns.Headings[from]})
 	}
 }

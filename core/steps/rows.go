@@ -1,30 +1,62 @@
 package steps
 
 import (
+	"fmt"
+	"strings"
+
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/line"
+	"zetanum/core/lists"
 	"zetanum/core/sheet"
 )
 
 // Rows is the step that keeps the products that are worked on and sets the
-// others aside.
-func Rows(table *sheet.Table, rules []condition.RowRule) (line.Step, error) {
-	var compiled []rowRule
+// others aside, and leaves one row where the rulebook wants one. written are the
+// columns that orders may change; claims are those of the course, to which its own
+// are added.
+func Rows(table *sheet.Table, rules []condition.RowRule, tally *Tally, written map[int]bool, claims *[]line.Claim) (line.Step, error) {
+	var conditions []rowRule
+	var ones []onePer
 	for i := range rules {
-		c, keep, words, err := rules[i].Compile(columnsOf(table))
+		rule := &rules[i]
+		if rule.OnePer != "" {
+			col := columns.Find(&table.Columns, rule.OnePer)
+			if col < 0 {
+				return line.Step{}, fmt.Errorf("%w: [[rows]] one_per names %q, which is not there%s; the headings are: %s", columns.ErrWrong, rule.OnePer,
+					lists.DidYouMean(rule.OnePer, table.Columns.Headings), strings.Join(table.Columns.Headings, ", "))
+			}
+			one := onePer{kind: line.ClaimKind(len(*claims)), col: col, open: written[col]}
+			choices := map[string]line.Choice{"": line.ChooseFirst, "first": line.ChooseFirst, "last": line.ChooseLast, "fullest": line.ChooseFullest}
+			*claims = append(*claims, line.Claim{Choose: choices[rule.Choose]})
+			ones = append(ones, one)
+			continue
+		}
+		c, keep, words, err := rule.Compile(func(name string) int { return columns.Find(&table.Columns, name) })
 		if err != nil {
 			return line.Step{}, err
 		}
-		compiled = append(compiled, rowRule{c, keep, words})
+		did := "set aside"
+		if keep {
+			did = "kept"
+		}
+		conditions = append(conditions, rowRule{c, keep, words, tally.Add(words, did, rule.Count)})
 	}
 	return line.Step{
 		Name: "rows",
 		New: func(line.Lore) (line.Repairer, error) {
-			if len(compiled) == 0 {
+			if len(conditions)+len(ones) == 0 {
 				return nil, nil
 			}
-			return rowRules(compiled), nil
+			return &rowRules{conditions, ones}, nil
+		},
+		Keys: func(p *catalogue.Product, add func(int, uint64)) {
+			for i, row := range p.Rows {
+				for n := range ones {
+					claimKey(row, ones[n].col, ones[n].kind, ones[n].open, func(key uint64) { add(i, key) })
+				}
+			}
 		},
 	}, nil
 }
@@ -33,12 +65,23 @@ type rowRule struct {
 	*condition.Condition
 	keep  bool
 	words string
+	count int // its number in the tally
 }
 
-type rowRules []rowRule
+// onePer leaves one row of those with the same in a column.
+type onePer struct {
+	kind line.ClaimKind
+	col  int
+	open bool // rules may change the column
+}
 
-func (rules rowRules) Repair(p *catalogue.Product, log *line.Log) {
-	for n, rule := range rules {
+type rowRules struct {
+	conditions []rowRule
+	ones       []onePer
+}
+
+func (rules *rowRules) Repair(p *catalogue.Product, log *line.Log) {
+	for _, rule := range rules.conditions {
 		rows, meant := 0, false
 		for i, row := range p.Rows {
 			if !log.IsAside(i) {
@@ -47,7 +90,7 @@ func (rules rowRules) Repair(p *catalogue.Product, log *line.Log) {
 			}
 		}
 		if meant && !log.Judging() {
-			log.Touch(n, rows)
+			log.Touch(rule.count, rows)
 		}
 		if meant == rule.keep {
 			continue
@@ -56,5 +99,13 @@ func (rules rowRules) Repair(p *catalogue.Product, log *line.Log) {
 			log.Aside(i, catalogue.RowNotWanted, catalogue.Facts{Other: rule.words})
 		}
 		return
+	}
+	for n := range rules.ones {
+		one := &rules.ones[n]
+		for i, row := range p.Rows {
+			if cell := row.Cell(one.col); cell != "" && !log.IsAside(i) {
+				log.Claim(one.kind, claimOf(cell), i, one.col)
+			}
+		}
 	}
 }

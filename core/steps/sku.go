@@ -229,7 +229,7 @@ func (s *skuRepairer) sku(row *catalogue.Row, i, n, col int, log *line.Log) {
 		s.spelling(row, col, log)
 	}
 	if log.Judging() {
-		log.Claim(line.ClaimSKU, xxhash.Sum64String(sku), i, col)
+		log.Claim(ClaimSKU, xxhash.Sum64String(sku), i, col)
 	}
 }
 

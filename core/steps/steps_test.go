@@ -76,14 +76,13 @@ func repairWith(t *testing.T, file string, codes *Codes) (ready []string, findin
 	require.NoError(t, err)
 	defer table.Close()
 	course := line.Course{Grouping: Grouping(&table.Columns), Prepare: Rejoin(table), Steps: []line.Step{Shape(table), Text(table), SKUs(table, codes)},
-		Lists: []line.List{{Name: "lost.csv"}}}
+		Claims: Claims(), Lists: []line.List{{Name: "lost.csv"}}}
 	for _, col := range table.Columns.All(catalogue.Barcode) {
 		course.Steps = append(course.Steps, Barcodes(table, col, codes))
 	}
 	survey, err := line.Look(context.Background(), table, func() (*line.Course, error) { return &course, nil }, line.Options{Workers: 1})
 	require.NoError(t, err)
-	run := line.Run{Options: line.Options{Workers: 1}, Table: table, Course: &course, Survey: survey,
-		Clash: [...]catalogue.Code{line.ClaimBarcode: catalogue.BarcodeDuplicate, line.ClaimSKU: catalogue.SKUDuplicate}}
+	run := line.Run{Options: line.Options{Workers: 1}, Table: table, Course: &course, Survey: survey}
 	report, finish, err := run.Do(context.Background(), dir)
 	require.NoError(t, err)
 	_, err = finish()

@@ -18,6 +18,7 @@ var scopes = map[catalogue.Kind]text.Scope{
 	catalogue.NumberKind: text.Edges,
 	catalogue.DateKind:   text.Edges,
 	catalogue.LinkKind:   text.Edges,
+	catalogue.YesNoKind:  text.Edges,
 	catalogue.LineKind:   text.OneLine,
 	catalogue.ListKind:   text.OneLine,
 }
@@ -26,8 +27,8 @@ var scopes = map[catalogue.Kind]text.Scope{
 // cells with words.
 func Text(table *sheet.Table) line.Step {
 	var writes catalogue.Fields
-	for _, f := range table.Columns.Fields {
-		if _, ok := scopes[f.Kind()]; ok && f != catalogue.Unknown {
+	for col, f := range table.Columns.Fields {
+		if _, ok := scopes[table.Columns.Kind(col)]; ok && f != catalogue.Unknown {
 			writes |= catalogue.FieldsOf(f)
 		}
 	}
@@ -37,8 +38,8 @@ func Text(table *sheet.Table) line.Step {
 		Rules:  []catalogue.Rule{catalogue.RuleSpaces, catalogue.RuleInvisible},
 		New: func(line.Lore) (line.Repairer, error) {
 			t := &tidy{marked: table.Form.BOM}
-			for _, f := range table.Columns.Fields {
-				scope, ok := scopes[f.Kind()]
+			for col := range table.Columns.Fields {
+				scope, ok := scopes[table.Columns.Kind(col)]
 				t.columns = append(t.columns, tidyColumn{ok, scope})
 			}
 			return t, nil

@@ -8,89 +8,89 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
-	"zetanum/core/line"
-	"zetanum/core/sheet"
 	"zetanum/core/text"
 	"zetanum/core/wording"
 )
 
 // A textRule is an order about texts, whatever it does to them.
 type textRule struct {
-	apply func(string) (string, bool)
-	rule  catalogue.Rule
-	key   string // of the rulebook: "replace"
-	in    []string
-	where map[string]any
+	apply  func(string) (string, bool)
+	inHTML func(string) (string, bool) // nil: HTML is refused
+	rule   catalogue.Rule
+	key    string // of the rulebook: "replace"
+	in     []string
+	where  map[string]any
+	words  string
+	count  int
 }
 
-// Wording is the step that changes texts: those that are replaced, and then those
-// that get words around them. first is the number of its first rule among those
-// whose rows are counted; shape says which columns the rulebook renames and drops.
-func Wording(table *sheet.Table, shape *columns.Rules, replace []wording.ReplaceRule, around []wording.AroundRule, first int) (line.Step, error) {
+// Words orders that texts are changed: those that are replaced, then those that
+// get words around them, then those that get a closing text.
+func (o *Orders) Words(replace []wording.ReplaceRule, around []wording.AroundRule, closing []wording.ClosingRule) error {
 	var rules []textRule
 	for i := range replace {
-		r, err := wording.NewReplacer(&replace[i])
+		rule := &replace[i]
+		r, err := wording.NewReplacer(rule)
 		if err != nil {
-			return line.Step{}, err
+			return err
 		}
-		rules = append(rules, textRule{r.Apply, catalogue.RuleReplace, "replace", replace[i].In, replace[i].Where})
+		html := func(text string) (string, bool) { return wording.OutsideTags(text, r.Apply) }
+		rules = append(rules, textRule{r.Apply, html, catalogue.RuleReplace, "replace", rule.In, rule.Where, rule.String(), rule.Count})
 	}
 	for i := range around {
-		rules = append(rules, textRule{around[i].Apply, catalogue.RuleAround, "around", around[i].In, around[i].Where})
+		rule := &around[i]
+		rules = append(rules, textRule{rule.Apply, nil, catalogue.RuleAround, "around", rule.In, rule.Where, rule.String(), rule.Count})
 	}
-	var list []textColumn
-	for i, rule := range rules {
-		where := new(condition.Condition)
-		if rule.where != nil {
-			var err error
-			if where, err = condition.Parse(rule.where, columnsOf(table)); err != nil {
-				return line.Step{}, err
-			}
-		}
-		cols, err := rule.columns(table, shape)
+	for i := range closing {
+		rule := &closing[i]
+		rules = append(rules, textRule{rule.Apply, rule.ApplyHTML, catalogue.RuleClosing, "closing", rule.In, rule.Where, rule.String(), rule.Count})
+	}
+	var list []*textColumn
+	for i := range rules {
+		rule := &rules[i]
+		where, reads, err := o.where(rule.where)
 		if err != nil {
-			return line.Step{}, err
+			return err
 		}
+		cols, err := o.texts(rule)
+		if err != nil {
+			return err
+		}
+		number := o.tally.Add(rule.words, changed, rule.count)
 		for _, col := range cols {
-			at := slices.IndexFunc(list, func(c textColumn) bool { return c.col == col })
+			at := slices.IndexFunc(list, func(c *textColumn) bool { return c.col == col })
 			if at < 0 {
 				at = len(list)
-				list = append(list, textColumn{col: col, kind: table.Columns.Fields[col].Kind()})
+				list = append(list, &textColumn{col: col, kind: o.table.Columns.Kind(col)})
 			}
-			list[at].rules = append(list[at].rules, fittedRule{&rules[i], where, first + i})
+			c := list[at]
+			c.rules = append(c.rules, fittedRule{rule, where, number})
+			c.reads = append(c.reads, reads...)
 		}
 	}
-	return line.Step{
-		Name:  "wording",
-		Rules: []catalogue.Rule{catalogue.RuleReplace, catalogue.RuleAround},
-		New: func(line.Lore) (line.Repairer, error) {
-			if len(list) == 0 {
-				return nil, nil
-			}
-			return &rewriter{list, first + len(rules)}, nil
-		},
-	}, nil
+	for _, c := range list {
+		o.words[c.col] = c
+		o.list = append(o.list, order{key: c.rules[0].key, phase: phaseWords, reads: c.reads, writes: []int{c.col}, number: -1, do: c.do})
+	}
+	return nil
 }
 
-func columnsOf(table *sheet.Table) condition.Resolver {
-	return func(name string) int { return columns.Find(&table.Columns, name) }
-}
-
-// columns returns the columns that a rule names.
-func (rule *textRule) columns(table *sheet.Table, shape *columns.Rules) (cols []int, err error) {
+// texts returns the columns that a rule names.
+func (o *Orders) texts(rule *textRule) (cols []int, err error) {
 	for _, name := range rule.in {
-		found, gone := shape.Find(&table.Columns, name)
+		found, gone := o.shape.Find(&o.table.Columns, name)
 		if len(found) == 0 && !gone {
 			return nil, fmt.Errorf("%w: [[%s]] in names %q, which is not there; the headings are: %s",
-				columns.ErrWrong, rule.key, name, strings.Join(table.Columns.Headings, ", "))
+				columns.ErrWrong, rule.key, name, strings.Join(o.table.Columns.Headings, ", "))
 		}
 		for _, col := range found {
-			f := table.Columns.Fields[col]
+			kind := o.table.Columns.Kind(col)
+			field := o.table.Columns.Name(col)
 			switch {
-			case f.Kind() == catalogue.CodeKind:
-				return nil, fmt.Errorf("%w: [[%s]] in names %q, which is the field %s: %w", columns.ErrWrong, rule.key, name, f, wording.ErrCode)
-			case f.Kind() == catalogue.HTMLKind && rule.rule == catalogue.RuleAround:
-				return nil, fmt.Errorf("%w: [[%s]] in names %q, which is the field %s: %w", columns.ErrWrong, rule.key, name, f, wording.ErrHTML)
+			case kind == catalogue.CodeKind:
+				return nil, fmt.Errorf("%w: [[%s]] in names %q, which is the field %s: %w", columns.ErrWrong, rule.key, name, field, wording.ErrCode)
+			case kind == catalogue.HTMLKind && rule.inHTML == nil:
+				return nil, fmt.Errorf("%w: [[%s]] in names %q, which is the field %s: %w", columns.ErrWrong, rule.key, name, field, wording.ErrHTML)
 			}
 			if !slices.Contains(cols, col) {
 				cols = append(cols, col)
@@ -100,9 +100,11 @@ func (rule *textRule) columns(table *sheet.Table, shape *columns.Rules) (cols []
 	return cols, nil
 }
 
+// A textColumn has the rules for the texts of one column.
 type textColumn struct {
 	col   int
 	kind  catalogue.Kind
+	reads []int
 	rules []fittedRule
 }
 
@@ -112,54 +114,27 @@ type fittedRule struct {
 	number int
 }
 
-type rewriter struct {
-	columns []textColumn
-	rules   int // one more than the highest number of a rule
-}
-
-func (r *rewriter) Repair(p *catalogue.Product, log *line.Log) {
-	for i, row := range p.Rows {
-		if log.IsAside(i) {
-			continue
-		}
-		var used []bool
-		var fired []*fittedRule
-		for c := range r.columns {
-			column := &r.columns[c]
-			cell := row.Cell(column.col)
-			if cell == "" {
-				continue
-			}
-			fired = fired[:0]
-			after := column.apply(cell, row, func(rule *fittedRule) { fired = append(fired, rule) })
-			if after == cell {
-				continue
-			}
-			if again := column.apply(after, row, nil); again != after {
-				log.Find(catalogue.ReplaceUnsettled, row, column.col, cell, catalogue.Facts{Other: again})
-				continue
-			}
-			order := catalogue.RuleAround
-			for _, rule := range fired {
-				if used == nil {
-					used = make([]bool, r.rules)
-				}
-				used[rule.number] = true
-				if rule.rule == catalogue.RuleReplace {
-					order = rule.rule
-				}
-			}
-			log.Set(row, column.col, after, order, catalogue.Ordered, "")
-		}
-		if log.Judging() {
-			continue
-		}
-		for number, yes := range used {
-			if yes {
-				log.Touch(number, 1)
-			}
-		}
+func (c *textColumn) do(r *rowAt) bool {
+	cell := r.Cell(c.col)
+	if cell == "" {
+		return false
 	}
+	var some [8]*fittedRule
+	fired := some[:0]
+	after := c.apply(cell, r.Row, func(rule *fittedRule) { fired = append(fired, rule) })
+	if after == cell {
+		return false
+	}
+	if again := c.apply(after, r.Row, nil); again != after {
+		r.log.Find(catalogue.ReplaceUnsettled, r.Row, c.col, cell, catalogue.Facts{Other: again})
+		return false
+	}
+	first := fired[0].rule
+	for _, rule := range fired {
+		r.touch(rule.number)
+	}
+	r.set(c.col, after, first, catalogue.Ordered, "")
+	return false
 }
 
 // apply applies the rules of a column one after the other and tidies what they
@@ -168,16 +143,14 @@ func (c *textColumn) apply(cell string, row *catalogue.Row, used func(*fittedRul
 	changed := false
 	for i := range c.rules {
 		rule := &c.rules[i]
-		if !rule.where.Holds(row) {
+		if rule.where != nil && !rule.where.Holds(row) {
 			continue
 		}
-		after, yes := cell, false
+		apply := rule.textRule.apply
 		if c.kind == catalogue.HTMLKind {
-			after, yes = wording.OutsideTags(cell, rule.textRule.apply)
-		} else {
-			after, yes = rule.textRule.apply(cell)
+			apply = rule.inHTML
 		}
-		if yes {
+		if after, yes := apply(cell); yes {
 			cell, changed = after, true
 			if used != nil {
 				used(rule)

@@ -1,0 +1,143 @@
+package lists
+
+import (
+	"fmt"
+	"path/filepath"
+	"strings"
+
+	"zetanum/core/catalogue"
+)
+
+// A FieldRule says what the cells of a field must be: [field.NAME]. With a type
+// it declares a field of the shop's own.
+type FieldRule struct {
+	// Type is the kind of a field of the shop's own: text, code, number, yes/no,
+	// date, list, html or link.
+	Type string `toml:"type" json:"type,omitempty"`
+	// Required says that no product may be without it.
+	Required bool `toml:"required" json:"required,omitempty"`
+	// Unique says that no two products may have the same.
+	Unique bool `toml:"unique" json:"unique,omitempty"`
+	// Longest and Shortest are numbers of characters.
+	Longest  int `toml:"longest" json:"longest,omitempty"`
+	Shortest int `toml:"shortest" json:"shortest,omitempty"`
+	// OneOf are the only values that it may have.
+	OneOf []string `toml:"one_of" json:"one_of,omitempty"`
+	// OneOfFrom is a sheet that has them, in the column OneOfColumn or else the
+	// first, of the sheet OneOfSheet of a workbook.
+	OneOfFrom   string `toml:"one_of_from" json:"one_of_from,omitempty"`
+	OneOfColumn string `toml:"one_of_column" json:"one_of_column,omitempty"`
+	OneOfSheet  string `toml:"one_of_sheet" json:"one_of_sheet,omitempty"`
+	// Unify brings spellings of one value that differ in case, spaces and
+	// punctuation to the one that most rows have.
+	Unify bool `toml:"unify" json:"unify,omitempty"`
+	// Where is a condition: only rows that fulfil it are looked at.
+	Where map[string]any `toml:"where" json:"where,omitempty"`
+}
+
+// Check returns what is wrong with the rule of the field of that name.
+func (r *FieldRule) Check(name string) (problems []catalogue.Problem) {
+	wrong := func(key, format string, args ...any) {
+		problems = append(problems, catalogue.Problem{Key: key, Text: fmt.Sprintf(format, args...)})
+	}
+	_, known := catalogue.ParseField(name)
+	_, kind := catalogue.ParseKind(r.Type)
+	switch {
+	case known && r.Type != "":
+		wrong("type", "the field %s has its type already; only a field of your own is given one", name)
+	case !known && r.Type == "":
+		wrong("type", "%s is no field that is known%s; one of your own needs a type: %s", name, DidYouMean(name, catalogue.FieldNames()), strings.Join(catalogue.KindNames(), ", "))
+	case !known && !kind:
+		wrong("type", "there is no type %q; the types are: %s", r.Type, strings.Join(catalogue.KindNames(), ", "))
+	}
+	switch {
+	case r.Longest < 0 || r.Shortest < 0:
+		wrong("longest", "longest and shortest are numbers of characters, 1 or more")
+	case r.Longest > 0 && r.Shortest > r.Longest:
+		wrong("shortest", "no text has at least %d and at most %d characters", r.Shortest, r.Longest)
+	}
+	if len(r.OneOf) > 0 && r.OneOfFrom != "" {
+		wrong("one_of_from", "the values are in one_of already; use one of the two")
+	}
+	if r.OneOfFrom == "" && r.OneOfColumn+r.OneOfSheet != "" {
+		wrong("one_of_from", "names the file in which that column is")
+	}
+	if r.Unify && (len(r.OneOf) > 0 || r.OneOfFrom != "") {
+		wrong("unify", "the list says already how each value is written")
+	}
+	if code := (name == "sku" || name == "barcode"); code && r.Unify {
+		wrong("unify", "codes are not respelt")
+	}
+	return problems
+}
+
+// An ExpandRule writes short codes out: [[expand]].
+type ExpandRule struct {
+	// In names the fields or headings.
+	In []string `toml:"in" json:"in,omitempty"`
+	// List is a sheet with the codes in its first column and what they stand for
+	// in its second one; Sheet is its name in a workbook.
+	List  string `toml:"list" json:"list,omitempty"`
+	Sheet string `toml:"sheet" json:"sheet,omitempty"`
+	// At is the text between several codes in one cell.
+	At string `toml:"at" json:"at,omitempty"`
+	// Where is a condition: only rows that fulfil it are changed.
+	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Count, if not 0, is how many rows must be changed; with another number
+	// nothing is written.
+	Count int `toml:"count" json:"count,omitempty"`
+}
+
+// Check returns what is wrong with the rule whatever the sheet.
+func (r *ExpandRule) Check() (problems []catalogue.Problem) {
+	switch {
+	case len(r.In) == 0:
+		problems = append(problems, catalogue.Problem{Key: "in", Text: `names the fields, for example in = ["material"]`})
+	case r.List == "":
+		problems = append(problems, catalogue.Problem{Key: "list", Text: `names a sheet of two columns, for example list = "materials.csv"`})
+	case r.Count < 0:
+		problems = append(problems, catalogue.Problem{Key: "count", Text: "is a number of rows, 1 or more"})
+	}
+	return problems
+}
+
+// String says the rule in words.
+func (r *ExpandRule) String() string {
+	return fmt.Sprintf("expand %s from %s", strings.Join(r.In, ", "), filepath.Base(r.List))
+}
+
+// A DeriveRule fills a field from a word that is found in texts: [[derive]].
+type DeriveRule struct {
+	// Into names the column, which is filled where it is empty, and added if it is
+	// not there.
+	Into string `toml:"into" json:"into,omitempty"`
+	// From names the fields or headings in whose texts the words are looked for.
+	From []string `toml:"from" json:"from,omitempty"`
+	// List is a sheet with the words in its first column and the values in its
+	// second one; Sheet is its name in a workbook.
+	List  string `toml:"list" json:"list,omitempty"`
+	Sheet string `toml:"sheet" json:"sheet,omitempty"`
+	// Where is a condition: only rows that fulfil it are changed.
+	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Count, if not 0, is how many rows must be changed; with another number
+	// nothing is written.
+	Count int `toml:"count" json:"count,omitempty"`
+}
+
+// Check returns what is wrong with the rule whatever the sheet.
+func (r *DeriveRule) Check() (problems []catalogue.Problem) {
+	switch {
+	case r.Into == "" || len(r.From) == 0:
+		problems = append(problems, catalogue.Problem{Key: "into", Text: `each [[derive]] has into and from, for example into = "category", from = ["title"]`})
+	case r.List == "":
+		problems = append(problems, catalogue.Problem{Key: "list", Text: `names a sheet of two columns, for example list = "categories.csv"`})
+	case r.Count < 0:
+		problems = append(problems, catalogue.Problem{Key: "count", Text: "is a number of rows, 1 or more"})
+	}
+	return problems
+}
+
+// String says the rule in words.
+func (r *DeriveRule) String() string {
+	return fmt.Sprintf("derive %q from %s by %s", r.Into, strings.Join(r.From, ", "), filepath.Base(r.List))
+}

@@ -1,0 +1,256 @@
+package lists
+
+import (
+	"cmp"
+	"encoding/binary"
+	"maps"
+	"slices"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"github.com/cespare/xxhash/v2"
+)
+
+// Spellings counts how the values of a column are written. It is merged in any
+// way with the same result, and remembers at most as many values as [Spellings.Most]
+// says: those whose hashes come first.
+type Spellings struct {
+	groups map[string]*spelt // by what the spellings of one value have in common
+	quick  map[string]*int   // by spelling
+	cut    uint64            // no hash beyond it is remembered; 0: any
+	over   bool
+}
+
+type spelt struct {
+	hash   uint64
+	counts map[string]*int
+}
+
+// Most is how many different values, and how many spellings of one, are
+// remembered.
+const (
+	Most          = 10_000
+	mostSpellings = 50
+)
+
+// Add counts a value, without spaces at its ends.
+func (s *Spellings) Add(value string) { s.add(value, 1) }
+
+func (s *Spellings) add(value string, n int) {
+	if count, ok := s.quick[value]; ok {
+		*count += n
+		return
+	}
+	key := spellingKey(value)
+	if key == "" {
+		return
+	}
+	g := s.groups[key]
+	if g == nil {
+		hash := xxhash.Sum64String(key)
+		if s.cut != 0 && hash > s.cut {
+			return
+		}
+		if s.groups == nil {
+			s.groups, s.quick = make(map[string]*spelt), make(map[string]*int)
+		}
+		g = &spelt{hash: hash, counts: make(map[string]*int)}
+		s.groups[key] = g
+		if len(s.groups) > 2*Most {
+			s.prune()
+			if s.groups[key] == nil {
+				return
+			}
+		}
+	}
+	value = strings.Clone(value)
+	count := new(int)
+	*count = n
+	g.counts[value] = count
+	s.quick[value] = count
+	if len(g.counts) > 2*mostSpellings {
+		s.pruneSpellings(g)
+	}
+}
+
+// prune forgets the values beyond the first ones.
+func (s *Spellings) prune() {
+	for _, g := range s.groups {
+		s.pruneSpellings(g)
+	}
+	if len(s.groups) <= Most {
+		return
+	}
+	s.over = true
+	keys := slices.SortedFunc(maps.Keys(s.groups), func(a, b string) int {
+		return cmp.Or(cmp.Compare(s.groups[a].hash, s.groups[b].hash), strings.Compare(a, b))
+	})
+	s.cut = s.groups[keys[Most-1]].hash
+	for _, key := range keys[Most:] {
+		for v := range s.groups[key].counts {
+			delete(s.quick, v)
+		}
+		delete(s.groups, key)
+	}
+}
+
+func (s *Spellings) pruneSpellings(g *spelt) {
+	if len(g.counts) <= mostSpellings {
+		return
+	}
+	values := slices.SortedFunc(maps.Keys(g.counts), func(a, b string) int {
+		return cmp.Or(cmp.Compare(xxhash.Sum64String(a), xxhash.Sum64String(b)), strings.Compare(a, b))
+	})
+	for _, v := range values[mostSpellings:] {
+		delete(s.quick, v)
+		delete(g.counts, v)
+	}
+}
+
+// Merge adds the counts of another stretch.
+func (s *Spellings) Merge(o *Spellings) {
+	s.over = s.over || o.over
+	if o.cut != 0 && (s.cut == 0 || o.cut < s.cut) {
+		s.cut = o.cut
+		for key, g := range s.groups {
+			if g.hash > s.cut {
+				for v := range g.counts {
+					delete(s.quick, v)
+				}
+				delete(s.groups, key)
+			}
+		}
+	}
+	for _, g := range o.groups {
+		for v, n := range g.counts {
+			s.add(v, *n)
+		}
+	}
+	s.prune()
+}
+
+// AppendBinary writes the counts.
+func (s *Spellings) AppendBinary(b []byte) ([]byte, error) {
+	s.prune()
+	for _, key := range slices.Sorted(maps.Keys(s.groups)) {
+		for _, v := range slices.Sorted(maps.Keys(s.groups[key].counts)) {
+			b = binary.AppendUvarint(b, uint64(len(v)))
+			b = append(b, v...)
+			b = binary.AppendUvarint(b, uint64(*s.groups[key].counts[v]))
+		}
+	}
+	return b, nil
+}
+
+// A Spelling says what is better than a spelling, or as good.
+type Spelling struct {
+	Better string // that most rows have; "" if two are written as often
+	Other  string // another spelling of the value
+	Rows   int    // that have the better one, or the other
+	Slip   bool   // Better is another value, of which this one is a likely slip
+}
+
+// rare is how many times more often a value must occur than a likely slip of it.
+const rare = 20
+
+// mostCompared is how many values of a column are compared for slips.
+const mostCompared = 400
+
+// Judge returns, by spelling, what is to be said of those that are not the only
+// ones of their value. It is nil if there were too many values to compare.
+func (s *Spellings) Judge() map[string]Spelling {
+	s.prune()
+	if s.over {
+		return nil
+	}
+	judged := make(map[string]Spelling)
+	type value struct {
+		text string
+		rows int
+	}
+	var values []value
+	for _, key := range slices.Sorted(maps.Keys(s.groups)) {
+		g := s.groups[key]
+		list := slices.SortedFunc(maps.Keys(g.counts), func(a, b string) int {
+			return cmp.Or(*g.counts[b]-*g.counts[a], strings.Compare(a, b))
+		})
+		rows := 0
+		for _, n := range g.counts {
+			rows += *n
+		}
+		values = append(values, value{list[0], rows})
+		if len(list) < 2 {
+			continue
+		}
+		tie := *g.counts[list[0]] == *g.counts[list[1]]
+		for i, v := range list {
+			switch {
+			case tie && i == 0:
+				judged[v] = Spelling{Other: list[1], Rows: *g.counts[list[1]]}
+			case tie:
+				judged[v] = Spelling{Other: list[0], Rows: *g.counts[list[0]]}
+			case i > 0:
+				judged[v] = Spelling{Better: list[0], Rows: *g.counts[list[0]]}
+			}
+		}
+	}
+	if len(values) > mostCompared {
+		return judged
+	}
+	for _, v := range values {
+		if v.rows > 2 {
+			continue
+		}
+		var often []string
+		for _, w := range values {
+			if w.rows >= rare*v.rows {
+				often = append(often, w.text)
+			}
+		}
+		better := Slip(v.text, often)
+		if better == "" {
+			continue
+		}
+		for spelling := range s.groups[spellingKey(v.text)].counts {
+			judged[spelling] = Spelling{Better: better, Slip: true}
+		}
+	}
+	return judged
+}
+
+// Over reports whether there were too many values to compare.
+func (s *Spellings) Over() bool { return s.over }
+
+// spellingKey returns what the spellings of one value have in common: all but
+// case, spaces and punctuation. Beside a digit punctuation counts, because 1.5 is
+// not 15.
+func spellingKey(value string) string {
+	var scratch [128]byte
+	b := scratch[:0]
+	last, digit := rune(-1), false // punctuation that has not been decided on, and whether a digit stood before it
+	for _, r := range value {
+		switch {
+		case unicode.IsLetter(r), unicode.IsMark(r), unicode.IsDigit(r):
+			now := unicode.IsDigit(r)
+			if last >= 0 && (digit || now) {
+				b = utf8.AppendRune(b, last)
+			}
+			last, digit = -1, now
+			b = utf8.AppendRune(b, unicode.ToLower(r))
+		case unicode.IsSpace(r):
+			if last < 0 && digit {
+				last = ' '
+			}
+		case strings.ContainsRune(".,'’‘-–—_()", r):
+			last = r
+		default:
+			b = utf8.AppendRune(b, r)
+			last, digit = -1, false
+		}
+	}
+	if last > ' ' && digit {
+		b = utf8.AppendRune(b, last)
+	}
+	return string(b)
+}

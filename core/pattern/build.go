@@ -1,0 +1,44 @@
+package pattern
+
+import (
+	"errors"
+	"fmt"
+
+	"zetanum/core/catalogue"
+)
+
+// A BuildRule builds a field from others: [[build]].
+type BuildRule struct {
+	// Into names the column, which is added if it is not there.
+	Into string `toml:"into" json:"into,omitempty"`
+	// From is the pattern.
+	From string `toml:"from" json:"from,omitempty"`
+	// Over builds the cell anew even if it is not empty.
+	Over bool `toml:"over" json:"over,omitempty"`
+	// Where is a condition: only rows that fulfil it are changed.
+	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Count, if not 0, is how many rows must be changed; with another number
+	// nothing is written.
+	Count int `toml:"count" json:"count,omitempty"`
+}
+
+// Check returns what is wrong with the rule whatever the sheet.
+func (r *BuildRule) Check() (problems []catalogue.Problem) {
+	wrong := func(key, text string) { problems = append(problems, catalogue.Problem{Key: key, Text: text}) }
+	switch {
+	case r.Into == "":
+		wrong("into", `names the column to build, for example into = "title"`)
+	case r.Count < 0:
+		wrong("count", "is a number of rows, 1 or more")
+	}
+	if _, err := Parse(r.From); err != nil {
+		wrong("from", err.Error())
+	}
+	return problems
+}
+
+// String says the rule in words.
+func (r *BuildRule) String() string { return fmt.Sprintf("build %q from %q", r.Into, r.From) }
+
+// ErrOwn says that a field is built over from itself.
+var ErrOwn = errors.New("it would be built from itself, again each time")

@@ -1,0 +1,652 @@
+package reference
+
+import (
+	"bytes"
+	"encoding/binary"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"sync/atomic"
+	"unicode"
+
+	"github.com/cespare/xxhash/v2"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/lists"
+	"zetanum/core/sheet"
+	"zetanum/core/text"
+)
+
+// A BorrowRule takes values from another sheet by a key: [[borrow]].
+type BorrowRule struct {
+	// From is the file, Sheet the sheet of a workbook.
+	From  string `toml:"from" json:"from,omitempty"`
+	Sheet string `toml:"sheet" json:"sheet,omitempty"`
+	// Headings say what headings of that sheet mean that are not recognised, or
+	// which column of several is the right one.
+	Headings map[string]string `toml:"headings" json:"headings,omitempty"`
+	// By is a field or heading, or a list of several, that both sheets have.
+	By any `toml:"by" json:"by,omitempty"`
+	// Take names the fields or headings to take.
+	Take []string `toml:"take" json:"take,omitempty"`
+	// Alike says what does not count when keys are compared: case, spaces, dashes,
+	// zeros (at the beginning). Without it keys are compared exactly.
+	Alike []string `toml:"alike" json:"alike,omitempty"`
+	// Over takes the value although the cell is not empty.
+	Over bool `toml:"over" json:"over,omitempty"`
+	// Where is a condition: only rows that fulfil it are changed.
+	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Count, if not 0, is how many rows must be changed; with another number
+	// nothing is written.
+	Count int `toml:"count" json:"count,omitempty"`
+}
+
+// alikes are what alike can say.
+var alikes = []string{"case", "spaces", "dashes", "zeros"}
+
+// Keys returns the names in By; ok is false if it holds something else.
+func (r *BorrowRule) Keys() (names []string, ok bool) {
+	switch by := r.By.(type) {
+	case string:
+		return []string{by}, by != ""
+	case []string:
+		return by, len(by) > 0
+	case []any:
+		for _, v := range by {
+			name, is := v.(string)
+			if !is || name == "" {
+				return nil, false
+			}
+			names = append(names, name)
+		}
+		return names, len(names) > 0
+	}
+	return nil, false
+}
+
+// Check returns what is wrong with the rule whatever the sheets.
+func (r *BorrowRule) Check() (problems []catalogue.Problem) {
+	wrong := func(key, format string, args ...any) {
+		problems = append(problems, catalogue.Problem{Key: key, Text: fmt.Sprintf(format, args...)})
+	}
+	keys, ok := r.Keys()
+	switch {
+	case r.From == "":
+		wrong("from", `names the sheet, for example from = "stock-take.xlsx"`)
+	case !ok:
+		wrong("by", `is a field or a list of fields that both sheets have, for example by = "sku"`)
+	case len(r.Take) == 0:
+		wrong("take", `names what to take, for example take = ["barcode", "weight"]`)
+	case r.Count < 0:
+		wrong("count", "is a number of rows, 1 or more")
+	}
+	for _, name := range r.Take {
+		if slices.Contains(keys, name) {
+			wrong("take", "%q is the key; it is the same on both sides", name)
+		}
+		if r.Over && (name == "barcode" || name == "sku") {
+			wrong("over", "a %s that is there is not overwritten; trusted sheets put back what is lost, and name what differs", name)
+		}
+	}
+	for _, a := range r.Alike {
+		if !slices.Contains(alikes, a) {
+			wrong("alike", "there is no %q%s; it takes: %s", a, lists.DidYouMean(a, alikes), strings.Join(alikes, ", "))
+		}
+	}
+	return problems
+}
+
+// String says the rule in words.
+func (r *BorrowRule) String() string {
+	keys, _ := r.Keys()
+	return fmt.Sprintf("borrow %s from %s by %s", strings.Join(r.Take, ", "), filepath.Base(r.From), strings.Join(keys, ", "))
+}
+
+// Backs reports whether the rule makes the sheet one that is trusted for barcodes:
+// it takes them by the exact SKU, and by nothing else.
+func (r *BorrowRule) Backs() bool {
+	keys, _ := r.Keys()
+	return slices.Contains(r.Take, "barcode") && len(r.Alike) == 0 && r.Where == nil && len(keys) == 1 && keys[0] == "sku"
+}
+
+// A Lender is a sheet to borrow from: its values by key. Beside twenty bytes a row
+// only so much of it is kept in memory, the rest in a file. It is used by many
+// goroutines at once.
+type Lender struct {
+	Name string
+	Rows int // with a key
+	// Taken are the columns that values are taken from, with a sample of each.
+	Taken []TakenColumn
+	// Hidden are the headings of columns that the workbook does not show.
+	Hidden []string
+
+	key   []int
+	take  []int
+	rule  *BorrowRule
+	exact slots
+	loose slots // where keys need not be the same
+	store store
+	found []uint64 // a bit for each entry that was asked for
+	twice map[twiceKey]int
+}
+
+// A TakenColumn is a column that values are taken from.
+type TakenColumn struct {
+	Name    string // in the rule
+	Heading string
+	Sample  string
+	Alike   []string // headings of the sheet that look like it
+}
+
+// twiceKey is a value of an entry that another row contradicts.
+type twiceKey struct {
+	entry, take int
+	loose       bool // it is a row with another key that comes to the same
+}
+
+// ErrSelf says that a file would borrow from itself.
+var ErrSelf = fmt.Errorf("%w: a file cannot borrow from itself", columns.ErrWrong)
+
+// Lend reads a sheet to borrow from. kinds says, by its name in the rule, of what
+// nature a value is. What does not fit in memory goes into a file in the folder of
+// opt.Spool. The lender must be closed.
+func Lend(rule *BorrowRule, opt sheet.Options, kind func(name string) catalogue.Kind) (*Lender, error) {
+	opt.Sheet, opt.AnyHeadings = rule.Sheet, true
+	opt.Fields = make(map[string]catalogue.Field)
+	for h, name := range rule.Headings {
+		if f, ok := catalogue.ParseField(name); ok {
+			opt.Fields[h] = f
+		}
+	}
+	table, err := sheet.Open(rule.From, opt)
+	if err != nil {
+		return nil, err
+	}
+	defer table.Close()
+	l := &Lender{Name: table.Name, rule: rule, twice: make(map[twiceKey]int), Hidden: table.Hidden}
+	l.store.dir = opt.Spool
+	names, _ := rule.Keys()
+	for _, name := range names {
+		col, err := l.column(table, name)
+		if err != nil {
+			return nil, err
+		}
+		l.key = append(l.key, col)
+	}
+	scopes := make([]text.Scope, len(rule.Take))
+	tidy := make([]bool, len(rule.Take))
+	for i, name := range rule.Take {
+		col, err := l.column(table, name)
+		if err != nil {
+			return nil, err
+		}
+		l.take = append(l.take, col)
+		h := table.Columns.Headings[col]
+		l.Taken = append(l.Taken, TakenColumn{Name: name, Heading: h, Alike: LookAlikes(table.Columns.Headings, h)})
+		if kind(name) == catalogue.LineKind {
+			scopes[i] = text.OneLine
+		} else {
+			scopes[i] = text.Edges
+		}
+		tidy[i] = kind(name) != catalogue.HTMLKind
+	}
+	values := make([]string, len(l.take))
+	var failed error
+	err = table.Each(func() {
+		l.Rows, l.exact, l.loose, l.found = 0, slots{}, slots{}, nil
+		failed = l.store.reset()
+	}, func(r *catalogue.Row) {
+		for i, col := range l.take {
+			values[i] = r.Cell(col)
+			if tidy[i] {
+				values[i], _, _ = text.Tidy(values[i], scopes[i])
+			}
+			if t := &l.Taken[i]; t.Sample == "" {
+				t.Sample = strings.Clone(catalogue.Shorten(values[i], 40))
+			}
+		}
+		if failed == nil {
+			failed = l.enter(r, values)
+		}
+	})
+	if err == nil {
+		err = failed
+	}
+	if err == nil {
+		err = l.store.flush()
+	}
+	if err != nil {
+		l.Close()
+		return nil, err
+	}
+	l.found = make([]uint64, l.exact.used/64+1)
+	return l, nil
+}
+
+// Close removes what was put in a file.
+func (l *Lender) Close() error { return l.store.close() }
+
+// column finds a column of the sheet.
+func (l *Lender) column(table *sheet.Table, name string) (int, error) {
+	for h, said := range l.rule.Headings {
+		if said == name {
+			if col := columns.Find(&table.Columns, h); col >= 0 {
+				return col, nil
+			}
+			return -1, fmt.Errorf("%w: [[borrow]] headings names %q, which %s does not have; its headings are: %s", columns.ErrWrong, h, table.Name, strings.Join(table.Columns.Headings, ", "))
+		}
+	}
+	cols := columns.FindAll(&table.Columns, name)
+	switch {
+	case len(cols) == 0:
+		return -1, fmt.Errorf("%w: [[borrow]] names %q, which %s does not have%s; its headings are: %s. headings = { \"ITS HEADING\" = %q } says which column is meant",
+			columns.ErrWrong, name, table.Name, lists.DidYouMean(name, table.Columns.Headings), strings.Join(table.Columns.Headings, ", "), name)
+	case len(cols) > 1:
+		var names []string
+		for _, col := range cols {
+			names = append(names, fmt.Sprintf("%q", table.Columns.Headings[col]))
+		}
+		return -1, fmt.Errorf("%w: [[borrow]] names %q, and %s has several such columns: %s; headings = { %s = %q } says which is meant",
+			columns.ErrWrong, name, table.Name, strings.Join(names, ", "), names[0], name)
+	}
+	return cols[0], nil
+}
+
+// LookAlikes returns the headings that could be taken for another: one contains the
+// other, whatever stands between their letters.
+func LookAlikes(headings []string, heading string) (alike []string) {
+	letters := func(s string) string {
+		return strings.Map(func(r rune) rune {
+			if unicode.IsLetter(r) {
+				return unicode.ToLower(r)
+			}
+			return -1
+		}, s)
+	}
+	mine := letters(heading)
+	for _, h := range headings {
+		other := letters(h)
+		if h == heading || len(other) < 4 || len(mine) < 4 {
+			continue
+		}
+		if strings.Contains(mine, other) || strings.Contains(other, mine) {
+			alike = append(alike, h)
+		}
+	}
+	return alike
+}
+
+// keyOf appends the key of a row; nothing if a part of it is empty.
+func keyOf(dst []byte, row *catalogue.Row, cols []int) []byte {
+	start := len(dst)
+	for i, col := range cols {
+		cell := row.Cell(col)
+		if strings.TrimSpace(cell) == "" {
+			return dst[:start]
+		}
+		if i > 0 {
+			dst = append(dst, 0)
+		}
+		dst = append(dst, cell...)
+	}
+	return dst
+}
+
+// loosen appends a key without what the rule says does not count.
+func (r *BorrowRule) loosen(dst []byte, key []byte) []byte {
+	has := func(what string) bool { return slices.Contains(r.Alike, what) }
+	fold, spaces, dashes, zeros := has("case"), has("spaces"), has("dashes"), has("zeros")
+	leading := true
+	for _, c := range string(key) {
+		switch {
+		case c == 0:
+			dst, leading = append(dst, 0), true
+			continue
+		case spaces && unicode.IsSpace(c):
+			continue
+		case dashes && (c == '-' || c == '_' || c == '–' || c == '—' || c == '‐' || c == '‑'):
+			continue
+		case zeros && leading && c == '0':
+			continue
+		}
+		leading = false
+		if fold {
+			c = unicode.ToLower(unicode.ToUpper(c))
+		}
+		dst = append(dst, string(c)...)
+	}
+	return dst
+}
+
+// enter takes a row down.
+func (l *Lender) enter(r *catalogue.Row, values []string) error {
+	key := keyOf(nil, r, l.key)
+	if len(key) == 0 {
+		return nil
+	}
+	l.Rows++
+	l.exact.room()
+	l.loose.room()
+	at, e, err := l.exact.find(&l.store, key, nil)
+	if err != nil {
+		return err
+	}
+	if e != nil {
+		return l.again(at, e, r.Number, values, false)
+	}
+	e = &record{entry: l.exact.used, row: r.Number, key: key, values: values}
+	offset, err := l.store.append(e)
+	if err != nil {
+		return err
+	}
+	l.exact.enter(at, xxhash.Sum64(key), offset)
+	if len(l.rule.Alike) == 0 {
+		return nil
+	}
+	loose := l.rule.loosen(nil, key)
+	at, other, err := l.loose.find(&l.store, loose, l.rule)
+	if err != nil {
+		return err
+	}
+	if other != nil {
+		// Another key comes to the same; it must not have other values.
+		return l.again(-1, other, r.Number, values, true)
+	}
+	l.loose.enter(at, xxhash.Sum64(loose), offset)
+	return nil
+}
+
+// again deals with a second row of the same key: its values must not contradict
+// those that are known, and are known themselves where there were none.
+func (l *Lender) again(at int, e *record, row int, values []string, loose bool) error {
+	fill := false
+	for i, v := range values {
+		switch {
+		case v == "" || v == e.values[i]:
+		case e.values[i] == "":
+			e.values[i], fill = v, true
+		default:
+			k := twiceKey{e.entry, i, loose}
+			if l.twice[k] == 0 {
+				l.twice[k] = row
+			}
+		}
+	}
+	if !fill || at < 0 {
+		return nil
+	}
+	offset, err := l.store.append(e)
+	if err != nil {
+		return err
+	}
+	l.exact.list[at].offset = offset
+	if len(l.rule.Alike) == 0 {
+		return nil
+	}
+	at, other, err := l.loose.find(&l.store, l.rule.loosen(nil, e.key), l.rule)
+	if err == nil && other != nil && other.entry == e.entry {
+		l.loose.list[at].offset = offset
+	}
+	return err
+}
+
+// A Loan is what a sheet has for a row.
+type Loan struct {
+	Row    int      // in the sheet
+	Key    string   // there, if it is spelt otherwise
+	Values []string // of what is taken; "" where it has nothing
+	Twice  []int    // the row that contradicts each, or 0
+}
+
+// Find looks up a row by its cells in cols, the columns of the key; nil if the
+// sheet does not have it. asked says whether there was anything to look up.
+func (l *Lender) Find(row *catalogue.Row, cols []int) (loan *Loan, asked bool, err error) {
+	var scratch [64]byte
+	key := keyOf(scratch[:0], row, cols)
+	if len(key) == 0 {
+		return nil, false, nil
+	}
+	_, e, err := l.exact.find(&l.store, key, nil)
+	if err != nil {
+		return nil, true, err
+	}
+	exact := e != nil
+	if e == nil && len(l.rule.Alike) > 0 {
+		if _, e, err = l.loose.find(&l.store, l.rule.loosen(nil, key), l.rule); err != nil {
+			return nil, true, err
+		}
+	}
+	if e == nil {
+		return nil, true, nil
+	}
+	atomic.OrUint64(&l.found[e.entry/64], 1<<(e.entry%64))
+	loan = &Loan{Row: e.row, Values: e.values}
+	if !exact {
+		loan.Key = strings.ReplaceAll(string(e.key), "\x00", " ")
+	}
+	if len(l.twice) > 0 {
+		loan.Twice = make([]int, len(e.values))
+		for i := range e.values {
+			loan.Twice[i] = l.twice[twiceKey{e.entry, i, false}]
+			if loan.Twice[i] == 0 && !exact {
+				loan.Twice[i] = l.twice[twiceKey{e.entry, i, true}]
+			}
+		}
+	}
+	return loan, true, nil
+}
+
+// Unasked calls do with each row of the sheet that was not found: its number, its
+// key and its values.
+func (l *Lender) Unasked(do func(row int, key, values []string)) error {
+	var offsets []int64
+	for i := range l.exact.list {
+		if o := l.exact.list[i].offset; o > 0 {
+			offsets = append(offsets, o)
+		}
+	}
+	slices.Sort(offsets)
+	for _, offset := range offsets {
+		e, err := l.store.read(offset)
+		if err != nil {
+			return err
+		}
+		if l.found[e.entry/64]&(1<<(e.entry%64)) == 0 {
+			do(e.row, strings.Split(string(e.key), "\x00"), e.values)
+		}
+	}
+	return nil
+}
+
+// slots is a hash table of records that lie in a store.
+type slots struct {
+	list []slotEntry
+	used int
+}
+
+type slotEntry struct {
+	hash   uint64
+	offset int64 // 0: free
+}
+
+// find returns the record with a key, or where it would be entered. With a rule
+// the keys of records are compared without what does not count.
+func (s *slots) find(store *store, key []byte, rule *BorrowRule) (at int, e *record, err error) {
+	if len(s.list) == 0 {
+		return 0, nil, nil
+	}
+	hash := xxhash.Sum64(key)
+	mask := uint64(len(s.list) - 1)
+	i := hash & mask
+	for ; s.list[i].offset != 0; i = (i + 1) & mask {
+		if s.list[i].hash != hash {
+			continue
+		}
+		if e, err = store.read(s.list[i].offset); err != nil {
+			return 0, nil, err
+		}
+		there := e.key
+		if rule != nil {
+			there = rule.loosen(nil, there)
+		}
+		if bytes.Equal(there, key) {
+			return int(i), e, nil
+		}
+	}
+	return int(i), nil, nil
+}
+
+func (s *slots) enter(at int, hash uint64, offset int64) {
+	s.list[at] = slotEntry{hash, offset}
+	s.used++
+}
+
+// room makes sure that another record can be entered.
+func (s *slots) room() {
+	if s.used*4 < len(s.list)*3 {
+		return
+	}
+	old := s.list
+	s.list = make([]slotEntry, max(1024, 2*len(old)))
+	mask := uint64(len(s.list) - 1)
+	for _, e := range old {
+		if e.offset == 0 {
+			continue
+		}
+		i := e.hash & mask
+		for s.list[i].offset != 0 {
+			i = (i + 1) & mask
+		}
+		s.list[i] = e
+	}
+}
+
+// A record is a row of the sheet: the number of its entry, its row number, its
+// key and its values.
+type record struct {
+	entry, row int
+	key        []byte
+	values     []string
+}
+
+// A store keeps records: the first in memory, those that follow in a file.
+type store struct {
+	dir  string
+	mem  []byte
+	wait []byte // for the file
+	file *os.File
+	size int64 // of the file, without what waits
+}
+
+// storeMemory is how many bytes of records are kept in memory.
+const storeMemory = 64 << 20
+
+func (s *store) reset() error {
+	s.mem = append(s.mem[:0], 0) // no record has the offset 0
+	s.wait, s.size = s.wait[:0], 0
+	return nil
+}
+
+// append adds a record and returns where it is.
+func (s *store) append(e *record) (int64, error) {
+	var body []byte
+	body = binary.AppendUvarint(body, uint64(e.entry))
+	body = binary.AppendUvarint(body, uint64(e.row))
+	body = binary.AppendUvarint(body, uint64(len(e.key)))
+	body = append(body, e.key...)
+	body = binary.AppendUvarint(body, uint64(len(e.values)))
+	for _, v := range e.values {
+		body = binary.AppendUvarint(body, uint64(len(v)))
+		body = append(body, v...)
+	}
+	whole := binary.LittleEndian.AppendUint32(make([]byte, 0, 4+len(body)), uint32(len(body)))
+	whole = append(whole, body...)
+	if s.size == 0 && len(s.wait) == 0 && len(s.mem)+len(whole) <= storeMemory {
+		offset := int64(len(s.mem))
+		s.mem = append(s.mem, whole...)
+		return offset, nil
+	}
+	offset := int64(len(s.mem)) + s.size + int64(len(s.wait))
+	s.wait = append(s.wait, whole...)
+	if len(s.wait) >= 1<<20 {
+		return offset, s.flush()
+	}
+	return offset, nil
+}
+
+// flush writes down what waits for the file.
+func (s *store) flush() (err error) {
+	if len(s.wait) == 0 {
+		return nil
+	}
+	if s.file == nil {
+		if s.file, err = os.CreateTemp(s.dir, ".zetanum-borrow-*"); err != nil {
+			return err
+		}
+	}
+	n, err := s.file.WriteAt(s.wait, s.size)
+	s.size += int64(n)
+	s.wait = s.wait[:0]
+	return err
+}
+
+// read returns the record at an offset.
+func (s *store) read(offset int64) (*record, error) {
+	var body []byte
+	switch at := offset - int64(len(s.mem)); {
+	case at < 0:
+		n := int64(binary.LittleEndian.Uint32(s.mem[offset:]))
+		body = s.mem[offset+4 : offset+4+n]
+	case at >= s.size:
+		at -= s.size
+		n := int64(binary.LittleEndian.Uint32(s.wait[at:]))
+		body = s.wait[at+4 : at+4+n]
+	default:
+		chunk := make([]byte, min(512, s.size-at))
+		if _, err := s.file.ReadAt(chunk, at); err != nil {
+			return nil, err
+		}
+		n := int(binary.LittleEndian.Uint32(chunk))
+		if 4+n > len(chunk) {
+			chunk = make([]byte, 4+n)
+			if _, err := s.file.ReadAt(chunk, at); err != nil {
+				return nil, err
+			}
+		}
+		body = chunk[4 : 4+n]
+	}
+	next := func() int {
+		v, n := binary.Uvarint(body)
+		body = body[n:]
+		return int(v)
+	}
+	take := func() []byte {
+		n := next()
+		b := body[:n:n]
+		body = body[n:]
+		return b
+	}
+	e := &record{entry: next(), row: next()}
+	e.key = take()
+	e.values = make([]string, next())
+	for i := range e.values {
+		e.values[i] = string(take())
+	}
+	return e, nil
+}
+
+func (s *store) close() error {
+	if s.file == nil {
+		return nil
+	}
+	name := s.file.Name()
+	err := s.file.Close()
+	s.file = nil
+	if e := os.Remove(name); err == nil {
+		err = e
+	}
+	return err
+}

@@ -1,0 +1,263 @@
+package repair
+
+import (
+	"fmt"
+	"maps"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/condition"
+	"zetanum/core/heading"
+	"zetanum/core/line"
+	"zetanum/core/lists"
+	"zetanum/core/reference"
+	"zetanum/core/sheet"
+	"zetanum/core/steps"
+)
+
+// lend opens the sheets to borrow from, and reads the lists of the rulebook.
+func (r *runner) lend(temp string) error {
+	for i := range r.opt.Book.Borrow {
+		rule := &r.opt.Book.Borrow[i]
+		if same(rule.From, r.opt.Input) {
+			return fmt.Errorf("%s: %w", rule.From, reference.ErrSelf)
+		}
+		lender, err := reference.Lend(rule, sheet.Options{Spool: temp}, r.kindOf)
+		if err != nil {
+			return err
+		}
+		loan := &steps.Loan{BorrowRule: rule, Lender: lender}
+		r.loans = append(r.loans, loan)
+		if !rule.Backs() {
+			continue
+		}
+		// By the exact SKU it is as good as a sheet that is named as trusted.
+		opt := sheet.Options{Spool: temp, Sheet: rule.Sheet, Fields: fieldsIn(rule.Headings)}
+		if trusted, err := reference.Load(rule.From, opt); err == nil {
+			r.trust(trusted)
+			loan.Trusted = true
+		}
+	}
+	r.fields = make(map[string]steps.Field)
+	for _, name := range slices.Sorted(maps.Keys(r.opt.Book.Field)) {
+		f := steps.Field{FieldRule: r.opt.Book.Field[name]}
+		values := f.OneOf
+		if f.OneOfFrom != "" {
+			var err error
+			if values, err = reference.ReadValues(f.OneOfFrom, f.OneOfColumn, sheet.Options{Sheet: f.OneOfSheet, Spool: temp}); err != nil {
+				return fmt.Errorf("[field.%s] one_of_from: %w", name, err)
+			}
+		}
+		if len(values) > 0 {
+			f.Known = lists.NewKnown(values)
+		}
+		r.fields[name] = f
+	}
+	for i := range r.opt.Book.Expand {
+		rule := &r.opt.Book.Expand[i]
+		pairs, err := reference.ReadPairs(rule.List, sheet.Options{Sheet: rule.Sheet, Spool: temp})
+		if err != nil {
+			return fmt.Errorf("[[expand]] list: %w", err)
+		}
+		codes, err := lists.NewCodes(pairs)
+		if err != nil {
+			return fmt.Errorf("[[expand]] list %s: %w", rule.List, err)
+		}
+		r.codeLists = append(r.codeLists, codes)
+	}
+	for i := range r.opt.Book.Derive {
+		rule := &r.opt.Book.Derive[i]
+		pairs, err := reference.ReadPairs(rule.List, sheet.Options{Sheet: rule.Sheet, Spool: temp})
+		if err != nil {
+			return fmt.Errorf("[[derive]] list: %w", err)
+		}
+		clues, err := lists.NewClues(pairs)
+		if err != nil {
+			return fmt.Errorf("[[derive]] list %s: %w", rule.List, err)
+		}
+		r.clues = append(r.clues, clues)
+	}
+	return nil
+}
+
+// same reports whether two names are of one file.
+func same(a, b string) bool {
+	x, err := os.Stat(a)
+	if err != nil {
+		return false
+	}
+	y, err := os.Stat(b)
+	return err == nil && os.SameFile(x, y)
+}
+
+func fieldsIn(headings map[string]string) map[string]catalogue.Field {
+	fields := make(map[string]catalogue.Field)
+	for h, name := range headings {
+		if f, ok := catalogue.ParseField(name); ok {
+			fields[h] = f
+		}
+	}
+	return fields
+}
+
+// kindOf returns the nature of a field or heading.
+func (r *runner) kindOf(name string) catalogue.Kind {
+	if d, ok := r.opt.Book.Declared(name); ok {
+		return d.Kind
+	}
+	if f, ok := catalogue.ParseField(name); ok {
+		return f.Kind()
+	}
+	return heading.Field(name).Kind()
+}
+
+// returnLoans lets the sheets go that were borrowed from.
+func (r *runner) returnLoans() {
+	for _, l := range r.loans {
+		l.Close()
+	}
+}
+
+// targets returns the columns that rules fill, under the names with which they are
+// added if they are not there.
+func (r *runner) targets() (names []string) {
+	for _, l := range r.loans {
+		for _, t := range l.Taken {
+			name := t.Name
+			if f, ok := catalogue.ParseField(name); ok && heading.Field(t.Heading) == f {
+				name = t.Heading
+			}
+			names = append(names, name)
+		}
+	}
+	for i := range r.opt.Book.Build {
+		names = append(names, r.opt.Book.Build[i].Into)
+	}
+	for i := range r.opt.Book.Derive {
+		names = append(names, r.opt.Book.Derive[i].Into)
+	}
+	return names
+}
+
+// needed reports whether the survey has to see a column because of what the
+// rulebook says.
+func (r *runner) needed(col int) bool {
+	is := func(name string) bool {
+		cols, _ := r.opt.Book.Columns.Find(&r.table.Columns, name)
+		return slices.Contains(cols, col)
+	}
+	for name, f := range r.fields {
+		if (f.Unique || f.Unify) && is(name) {
+			return true
+		}
+	}
+	for i := range r.opt.Book.Rows {
+		if one := r.opt.Book.Rows[i].OnePer; one != "" && is(one) {
+			return true
+		}
+	}
+	for _, loan := range r.loans {
+		keys, _ := loan.Keys()
+		if slices.ContainsFunc(keys, is) {
+			return true
+		}
+	}
+	return false
+}
+
+// orders gathers what the rulebook orders for cells.
+func (r *runner) orders(c *line.Course) (*steps.Orders, error) {
+	book := &r.opt.Book
+	o := steps.NewOrders(r.table, &book.Columns, r.tally)
+	for _, loan := range r.loans {
+		loan.NotIn = len(c.Lists)
+		c.Lists = append(c.Lists, r.listsOf(loan)...)
+		if err := o.Borrow(loan); err != nil {
+			return nil, err
+		}
+	}
+	if err := o.Columns(r.plan); err != nil {
+		return nil, err
+	}
+	if err := o.Build(book.Build); err != nil {
+		return nil, err
+	}
+	for i := range book.Derive {
+		if err := o.Derive(&book.Derive[i], r.clues[i]); err != nil {
+			return nil, err
+		}
+	}
+	for i := range book.Expand {
+		if err := o.Expand(&book.Expand[i], r.codeLists[i]); err != nil {
+			return nil, err
+		}
+	}
+	if err := o.Words(book.Replace, book.Around, book.Closing); err != nil {
+		return nil, err
+	}
+	if err := o.Values(r.fields, r.opt.Yes); err != nil {
+		return nil, err
+	}
+	return o, nil
+}
+
+// listsOf are the lists of a loan: the rows that the sheet does not have, and those
+// of the sheet that nobody asked for.
+func (r *runner) listsOf(loan *steps.Loan) []line.List {
+	name := strings.TrimSuffix(loan.Lender.Name, filepath.Ext(loan.Lender.Name))
+	for n := 2; ; n++ {
+		taken := slices.ContainsFunc(r.loans, func(l *steps.Loan) bool { return l != loan && l.File == name })
+		if !taken {
+			break
+		}
+		name = fmt.Sprintf("%s-%d", strings.TrimSuffix(loan.Lender.Name, filepath.Ext(loan.Lender.Name)), n)
+	}
+	loan.File = name
+	keys, _ := loan.Keys()
+	var known []string
+	for _, f := range steps.ListFields {
+		if col := r.table.Columns.First(f); col >= 0 {
+			known = append(known, r.table.Columns.Headings[col])
+		}
+	}
+	headings := append([]string{"Row"}, keys...)
+	for _, t := range loan.Taken {
+		headings = append(headings, t.Heading)
+	}
+	return []line.List{
+		{Name: "not-in-" + name + ".csv", Headings: known},
+		{Name: "only-in-" + name + ".csv", Headings: headings, Rest: func(enter func(...string)) error {
+			return loan.Unasked(func(row int, key, values []string) {
+				enter(slices.Concat([]string{fmt.Sprint(row)}, key, values)...)
+			})
+		}},
+	}
+}
+
+// sortBy returns the columns by which the products are sorted.
+func (r *runner) sortBy() (cols []int, err error) {
+	for _, name := range r.opt.Book.Sheet.SortBy {
+		found, _ := r.opt.Book.Columns.Find(&r.table.Columns, name)
+		if len(found) == 0 {
+			return nil, fmt.Errorf("%w: [sheet] sort_by names %q, which is not there%s; the headings are: %s", columns.ErrWrong, name,
+				lists.DidYouMean(name, r.table.Columns.Headings), strings.Join(r.table.Columns.Headings, ", "))
+		}
+		cols = append(cols, found[0])
+	}
+	return cols, nil
+}
+
+// repeats says what becomes of repeated rows.
+func repeats(rules *condition.SheetRules) line.Repeats {
+	switch rules.Repeats {
+	case "keep":
+		return line.RepeatsKept
+	case "hold":
+		return line.RepeatsHeld
+	}
+	return line.RepeatsAside
+}

@@ -1,0 +1,305 @@
+package steps
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/condition"
+	"zetanum/core/line"
+	"zetanum/core/lists"
+	"zetanum/core/sheet"
+)
+
+// A Tally numbers the rules that tell how many rows they have touched.
+type Tally struct{ Rules []Counted }
+
+// Counted is a rule that tells how many rows it has touched.
+type Counted struct {
+	Words, Did string
+	Quiet      bool // it is no rule, but something else that is counted
+	Count      int  // the number that the rulebook expects, 0 for any
+}
+
+// Add returns the number of a rule for [line.Log.Touch].
+func (t *Tally) Add(words, did string, count int) int {
+	t.Rules = append(t.Rules, Counted{Words: words, Did: did, Count: count})
+	return len(t.Rules) - 1
+}
+
+// changed is what rules about cells have done to the rows they count.
+const changed = "changed"
+
+// Orders gathers what a rulebook orders for cells, and puts it in an order in
+// which every cell is read only when all has been done to it. So doing it twice
+// is doing it once.
+type Orders struct {
+	table *sheet.Table
+	shape *columns.Rules
+	tally *Tally
+	list  []order
+
+	// Loans are the loans that were ordered; Failed is what went wrong with one
+	// while it was carried out.
+	Loans  []LoanCounts
+	Failed error
+
+	early      []order
+	earlyLoans []*borrowing
+	known      []int               // the columns by which somebody knows a product
+	words      map[int]*textColumn // by column
+	spellings  []*spelling
+}
+
+// NewOrders begins with no order. shape says which columns the rulebook renames
+// and drops.
+func NewOrders(table *sheet.Table, shape *columns.Rules, tally *Tally) *Orders {
+	o := &Orders{table: table, shape: shape, tally: tally, words: make(map[int]*textColumn)}
+	for _, f := range ListFields {
+		if col := table.Columns.First(f); col >= 0 {
+			o.known = append(o.known, col)
+		}
+	}
+	return o
+}
+
+// The phases in which the cells of one column are written.
+const (
+	phaseBorrow = iota
+	phaseFill
+	phaseBuild
+	phaseDerive
+	phaseExpand
+	phaseWords
+	phaseValues
+)
+
+// An order is something that is done to the cells of a row.
+type order struct {
+	key    string // of the rulebook: "[[build]]"
+	phase  int
+	reads  []int // columns
+	writes []int
+	where  *condition.Condition // nil: for every row
+	number int                  // in the tally, -1 for none
+	do     func(*rowAt) bool    // reports whether the row counts as touched
+	looks  bool                 // it writes nothing, but it has to come in its turn
+	idle   func() bool          // reports, after the survey, whether there is nothing to do; may be nil
+}
+
+// A rowAt is a row that orders are carried out on.
+type rowAt struct {
+	*catalogue.Row
+	index   int // in the product
+	product *catalogue.Product
+	log     *line.Log
+	own     int // columns of the sheet
+	used    []bool
+}
+
+// set writes a cell as ordered.
+func (r *rowAt) set(col int, text string, rule catalogue.Rule, ground catalogue.Ground, source string) {
+	if col >= len(r.Cells) {
+		r.Extend(max(len(r.Cells), r.own), 0)
+	}
+	r.log.Set(r.Row, col, text, rule, ground, source)
+}
+
+// touch counts the row for a rule.
+func (r *rowAt) touch(number int) {
+	if number < 0 || r.log.Judging() {
+		return
+	}
+	for len(r.used) <= number {
+		r.used = append(r.used, false)
+	}
+	r.used[number] = true
+}
+
+// where reads a condition and returns the columns it looks at, too.
+func (o *Orders) where(table map[string]any) (*condition.Condition, []int, error) {
+	if table == nil {
+		return nil, nil, nil
+	}
+	var reads []int
+	c, err := condition.Parse(table, func(name string) int {
+		col := columns.Find(&o.table.Columns, name)
+		if col >= 0 {
+			reads = append(reads, col)
+		}
+		return col
+	})
+	return c, reads, err
+}
+
+// find returns the first column of that name for a rule; ok is false if there is
+// none because the rulebook drops it.
+func (o *Orders) find(key, in, name string) (col int, ok bool, err error) {
+	found, gone := o.shape.Find(&o.table.Columns, name)
+	switch {
+	case len(found) > 0:
+		return found[0], true, nil
+	case gone:
+		return -1, false, nil
+	}
+	return -1, false, fmt.Errorf("%w: [[%s]] %s names %q, which is not there%s; the headings are: %s",
+		columns.ErrWrong, key, in, name, lists.DidYouMean(name, o.table.Columns.Headings), strings.Join(o.table.Columns.Headings, ", "))
+}
+
+func missingField(table *sheet.Table, name string) error {
+	return fmt.Errorf("%w: [field.%s] is required, and no column has it%s; the headings are: %s",
+		columns.ErrWrong, name, lists.DidYouMean(name, table.Columns.Headings), strings.Join(table.Columns.Headings, ", "))
+}
+
+// sorted returns the orders so that each comes after all that write what it
+// reads, and the orders for one column in their phases.
+func (o *Orders) sorted() ([]order, error) {
+	list := slices.Clone(o.list)
+	slices.SortStableFunc(list, func(a, b order) int { return a.phase - b.phase })
+	done := make([]bool, len(list))
+	var sorted []order
+	for len(sorted) < len(list) {
+		at := -1
+		for i := range list {
+			if !done[i] && o.waitsFor(list, done, i) < 0 {
+				at = i
+				break
+			}
+		}
+		if at < 0 {
+			return nil, o.circle(list, done)
+		}
+		done[at] = true
+		sorted = append(sorted, list[at])
+	}
+	return sorted, nil
+}
+
+// waitsFor returns an order that is not done and has to be before the one at i,
+// -1 if there is none.
+func (o *Orders) waitsFor(list []order, done []bool, i int) int {
+	for j := range list {
+		if j == i || done[j] {
+			continue
+		}
+		for _, col := range list[j].writes {
+			if slices.Contains(list[i].writes, col) {
+				if j < i {
+					return j
+				}
+			} else if slices.Contains(list[i].reads, col) {
+				return j
+			}
+		}
+	}
+	return -1
+}
+
+// circle says which orders wait for one another.
+func (o *Orders) circle(list []order, done []bool) error {
+	at := slices.Index(done, false)
+	var path []int
+	for !slices.Contains(path, at) {
+		path = append(path, at)
+		at = o.waitsFor(list, done, at)
+	}
+	path = path[slices.Index(path, at):]
+	var b strings.Builder
+	for n, i := range path {
+		next := path[(n+1)%len(path)]
+		if n > 0 {
+			b.WriteString(", and ")
+		}
+		fmt.Fprintf(&b, "[[%s]] for %s needs what [[%s]] does to %s", list[i].key, o.headings(list[i].writes), list[next].key, o.headings(list[next].writes))
+	}
+	return fmt.Errorf("%w: its rules wait for one another: %s; take one of these columns out of a rule or its condition", columns.ErrWrong, b.String())
+}
+
+func (o *Orders) headings(cols []int) string {
+	var names []string
+	for _, col := range cols {
+		names = append(names, fmt.Sprintf("%q", o.table.Columns.Headings[col]))
+	}
+	return strings.Join(names, ", ")
+}
+
+// Written returns the columns that orders write.
+func (o *Orders) Written() map[int]bool {
+	cols := make(map[int]bool)
+	for i := range o.list {
+		for _, col := range o.list[i].writes {
+			cols[col] = cols[col] || !o.list[i].looks
+		}
+	}
+	return cols
+}
+
+// Step returns the step that carries the orders out. It comes after the repairs,
+// so that what is copied is repaired.
+func (o *Orders) Step() (line.Step, error) {
+	list, err := o.sorted()
+	if err != nil {
+		return line.Step{}, err
+	}
+	step := line.Step{
+		Name: "orders",
+		Rules: []catalogue.Rule{
+			catalogue.RuleAdd, catalogue.RuleCopy, catalogue.RuleSplit, catalogue.RuleJoin, catalogue.RuleReplace, catalogue.RuleAround,
+			catalogue.RuleClosing, catalogue.RuleBuild, catalogue.RuleDerive, catalogue.RuleExpand, catalogue.RuleBorrow, catalogue.RuleListed, catalogue.RuleUnify,
+		},
+		New: func(learned line.Lore) (line.Repairer, error) {
+			if l, ok := learned.(*spellingLore); ok {
+				for i, u := range o.spellings {
+					u.judged = l.seen[i].Judge()
+				}
+			}
+			idle := func(one order) bool { return one.idle != nil && one.idle() }
+			if list = slices.DeleteFunc(list, idle); len(list) == 0 {
+				return nil, nil
+			}
+			return &carrier{list: list, columns: &o.table.Columns, extend: len(o.early) == 0}, nil
+		},
+	}
+	if len(o.spellings) > 0 {
+		step.Learn = func() line.Lore {
+			return &spellingLore{o.spellings, make([]lists.Spellings, len(o.spellings))}
+		}
+	}
+	return step, nil
+}
+
+// A carrier carries orders out.
+type carrier struct {
+	list    []order
+	columns *catalogue.Columns
+	extend  bool // it sets the added columns behind those of the sheet
+}
+
+func (c *carrier) Repair(p *catalogue.Product, log *line.Log) {
+	at := rowAt{log: log, product: p, own: c.columns.Own()}
+	for i, row := range p.Rows {
+		if log.IsAside(i) {
+			continue
+		}
+		if c.extend && c.columns.Added > 0 {
+			row.Extend(c.columns.Own(), c.columns.Added)
+		}
+		at.Row, at.index = row, i
+		clear(at.used)
+		before := len(log.Changes)
+		for n := range c.list {
+			o := &c.list[n]
+			if (o.where == nil || o.where.Holds(row)) && o.do(&at) {
+				at.touch(o.number)
+			}
+		}
+		log.Net(before)
+		for number, yes := range at.used {
+			if yes {
+				log.Touch(number, 1)
+			}
+		}
+	}
+}

@@ -1,0 +1,80 @@
+package wording
+
+import (
+	"html"
+	"regexp"
+	"strings"
+
+	"zetanum/core/catalogue"
+)
+
+// A ClosingRule puts a standard text at the end of texts, once: [[closing]].
+type ClosingRule struct {
+	// In names the fields or headings.
+	In []string `toml:"in" json:"in,omitempty"`
+	// Text is the closing text. In HTML it becomes a paragraph, unless it is
+	// HTML itself.
+	Text string `toml:"text" json:"text,omitempty"`
+	// Where is a condition: only rows that fulfil it are changed.
+	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Count, if not 0, is how many rows must be changed; with another number
+	// nothing is written.
+	Count int `toml:"count" json:"count,omitempty"`
+}
+
+// Check returns what is wrong with the rule whatever the sheet.
+func (r *ClosingRule) Check() (problems []catalogue.Problem) {
+	switch {
+	case len(r.In) == 0:
+		problems = append(problems, catalogue.Problem{Key: "in", Text: `names the fields, for example in = ["description"]`})
+	case wordsOf(r.Text) == "":
+		problems = append(problems, catalogue.Problem{Key: "text", Text: "is the closing text, with at least one word"})
+	case r.Count < 0:
+		problems = append(problems, catalogue.Problem{Key: "count", Text: "is a number of rows, 1 or more"})
+	}
+	return problems
+}
+
+// String says the rule in words.
+func (r *ClosingRule) String() string {
+	return "close with \"" + catalogue.Shorten(strings.TrimSpace(tags.ReplaceAllString(r.Text, "")), 40) + "\""
+}
+
+// Apply returns a plain text with the closing text behind it, and whether it did
+// not have it. An empty text is left empty.
+func (r *ClosingRule) Apply(text string) (after string, changed bool) {
+	if strings.TrimSpace(text) == "" || r.closes(text) {
+		return text, false
+	}
+	return strings.TrimRight(text, " \t\r\n") + " " + strings.TrimSpace(r.Text), true
+}
+
+// ApplyHTML does the same with HTML.
+func (r *ClosingRule) ApplyHTML(text string) (after string, changed bool) {
+	if strings.TrimSpace(text) == "" || r.closes(text) {
+		return text, false
+	}
+	closing := strings.TrimSpace(r.Text)
+	if !tags.MatchString(closing) {
+		closing = "<p>" + html.EscapeString(closing) + "</p>"
+	}
+	return strings.TrimRight(text, " \t\r\n") + closing, true
+}
+
+// closes reports whether a text already has the closing text in it, whatever its
+// tags, spaces and case.
+func (r *ClosingRule) closes(text string) bool {
+	return strings.Contains(wordsOf(text), wordsOf(r.Text))
+}
+
+var tags = regexp.MustCompile(`<[a-zA-Z/!][^>]*>`)
+
+// wordsOf returns the words of HTML or plain text in a form to compare.
+func wordsOf(text string) string {
+	plain := html.UnescapeString(tags.ReplaceAllString(text, " "))
+	words := strings.Fields(strings.ToLower(plain))
+	if len(words) == 0 {
+		return ""
+	}
+	return " " + strings.Join(words, " ") + " "
+}
