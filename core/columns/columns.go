@@ -107,6 +107,9 @@ func (r *Rules) For(sheet *catalogue.Columns, targets []string, own func(heading
 	b := &builder{rules: r, plan: p, all: catalogue.Columns{
 		Headings: slices.Clone(sheet.Headings), Fields: slices.Clone(sheet.Fields), Declared: slices.Clone(sheet.Declared),
 	}, own: len(sheet.Headings), declared: own}
+	if err := b.expected(targets); err != nil {
+		return nil, err
+	}
 	steps := []func() error{b.parts, b.fill, func() error { b.targets(targets); return nil }, b.choose, b.order, b.rename}
 	if r.Idle() {
 		steps = steps[2:4]

@@ -46,10 +46,11 @@ func newSorter(columns []int) *sorter {
 	return &sorter{columns: columns, collate: collate.New(language.Und, collate.Numeric)}
 }
 
-func (s *sorter) key(p *catalogue.Product, bytes int) sortKey {
+// key makes the key of a product from the first of its rows that goes out.
+func (s *sorter) key(row *catalogue.Row, bytes int) sortKey {
 	k := sortKey{bytes: bytes}
 	for _, col := range s.columns {
-		k.cells = append(k.cells, string(s.collate.KeyFromString(&s.buffer, p.Rows[0].Cell(col))))
+		k.cells = append(k.cells, string(s.collate.KeyFromString(&s.buffer, row.Cell(col))))
 		s.buffer.Reset()
 	}
 	return k

@@ -143,7 +143,7 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 		}
 	}
 	if n := len(out.bytes[ready]) - before; w.sorter != nil && n > 0 {
-		out.keys = append(out.keys, w.sorter.key(p, n))
+		out.keys = append(out.keys, w.sorter.key(p.Rows[slices.Index(w.log.aside, false)], n))
 	}
 	w.writeEntries(out)
 	if holding > 0 {

@@ -131,14 +131,14 @@ func Slip(text string, known []string) string {
 	if size > 8 {
 		most = 2
 	}
-	digits := digitsOf(fold)
+	digits := digitsOf(text)
 	best, least := "", most+1
 	for _, k := range known {
 		if d := len(k) - len(text); d > 8 || d < -8 {
 			continue
 		}
 		f := Fold(k)
-		if d := utf8.RuneCountInString(f) - size; d > most || -d > most || digitsOf(f) != digits {
+		if d := utf8.RuneCountInString(f) - size; d > most || -d > most || digitsOf(k) != digits {
 			continue
 		}
 		switch d := Edits(fold, f); {
@@ -151,11 +151,13 @@ func Slip(text string, known []string) string {
 	return best
 }
 
+// digitsOf returns the words of a text that have digits in them.
 func digitsOf(s string) string {
-	return strings.Map(func(r rune) rune {
-		if unicode.IsDigit(r) {
-			return r
+	var numbers []string
+	for _, word := range strings.Fields(strings.ToLower(s)) {
+		if strings.ContainsFunc(word, unicode.IsDigit) {
+			numbers = append(numbers, word)
 		}
-		return -1
-	}, s)
+	}
+	return strings.Join(numbers, " ")
 }

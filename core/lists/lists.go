@@ -1,6 +1,8 @@
 // Package lists compares names with lists of known ones.
 package lists
 
+import "strings"
+
 // Edits returns how many characters must be added, removed or exchanged to make
 // one text of the other.
 func Edits(a, b string) int {
@@ -28,8 +30,9 @@ func Edits(a, b string) int {
 // than a third of its length, and at least two edits.
 func Nearest(text string, known []string) string {
 	best, least := "", max(2, len(text)/3)+1
+	text = strings.ToLower(text)
 	for _, k := range known {
-		if d := Edits(text, k); d < least {
+		if d := Edits(text, strings.ToLower(k)); d < least {
 			best, least = k, d
 		}
 	}

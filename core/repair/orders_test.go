@@ -2,6 +2,7 @@ package repair
 
 import (
 	"fmt"
+	"os"
 	"strings"
 	"testing"
 
@@ -92,4 +93,78 @@ func TestOrdered(t *testing.T) {
 		assert.Equal(t, test.found, strings.Join(found, ", "), test.name)
 		assert.Equal(t, test.held, r.Counts().Held, test.name)
 	}
+}
+
+// TestOrdersThatCannotBe: a rulebook whose rules do not fit the file or one another
+// stops the run before anything is written, and says why.
+func TestOrdersThatCannotBe(t *testing.T) {
+	sheets := map[string]string{
+		"chain.csv": "Code,Means\nA,B\nB,C\n", "twice.csv": "Code,Means\nA,B\na,C\n", "one.csv": "Code\nA\n", "empty.csv": "Brand\n", "texts.csv": "SKU,Text,Text (old),Description,Description HTML\nA,x,y,z,z\n",
+	}
+	for text, want := range map[string]string{
+		"[[build]]\ninto = \"title\"\nfrom = \"{brand} x\"\n[[build]]\ninto = \"brand\"\nfrom = \"{title} y\"\n":                                                          "its rules wait for one another: [[build]] for \"Title\" needs what [[build]] does to \"Brand\", and [[build]] for \"Brand\" needs what",
+		"[[replace]]\nin = [\"title\"]\nfind = \"a\"\nwhere = { brand = \"x\" }\n[[replace]]\nin = [\"brand\"]\nfind = \"a\"\nwhere = { title = { contains = \"b\" } }\n": "take one of these columns out",
+		"[[build]]\ninto = \"title\"\nfrom = \"{title} x\"\n":                                                                                                             "built from itself",
+		"[[build]]\ninto = \"title\"\nfrom = \"{titel} x\"\n":                                                                                                             `did you mean "Title"?`,
+		"[[build]]\ninto = \"title\"\nfrom = \"{description}\"\n":                                                                                                         "that is HTML",
+		"[[expand]]\nin = [\"title\"]\nlist = \"chain.csv\"\n":                                                                                                            "in row 2 \"A\" stands for \"B\", which is itself a code",
+		"[[expand]]\nin = [\"title\"]\nlist = \"twice.csv\"\n":                                                                                                            `"a" stands for "B" in row 2 and for "C" in row 3`,
+		"[[expand]]\nin = [\"title\"]\nlist = \"one.csv\"\n":                                                                                                              "two are needed",
+		"[[expand]]\nin = [\"title\"]\nlist = \"gone.csv\"\n":                                                                                                             "[[expand]] list: gone.csv",
+		"[[expand]]\nin = [\"sku\"]\nlist = \"one.csv\"\n":                                                                                                                "two are needed",
+		"[[derive]]\ninto = \"Kind\"\nfrom = [\"titles\"]\nlist = \"twice.csv\"\n":                                                                                        "speaks for",
+		"[field.brand]\none_of_from = \"empty.csv\"\n":                                                                                                                    "no value below the heading",
+		"[field.brand]\none_of_from = \"texts.csv\"\none_of_column = \"x\"\n":                                                                                             `no column "x"`,
+		"[field.weight]\nrequired = true\n":                                                                                                                               "[field.weight] is required, and no column has it",
+		"[[borrow]]\nfrom = \"list.csv\"\nby = \"sku\"\ntake = [\"weight\"]\n":                                                                                            "a file cannot borrow from itself",
+		"[[borrow]]\nfrom = \"texts.csv\"\nby = \"sku\"\ntake = [\"weight\"]\n":                                                                                           `[[borrow]] names "weight", which texts.csv does not have`,
+		"[[borrow]]\nfrom = \"texts.csv\"\nby = \"barcode\"\ntake = [\"Text\"]\n":                                                                                         `[[borrow]] names "barcode"`,
+		"[[rows]]\none_per = \"slug\"\n":                                                                                                                                  `one_per names "slug"`,
+		"[sheet]\nsort_by = [\"prize\"]\n":                                                                                                                                `sort_by names "prize"`,
+		"[[borrow]]\nfrom = \"texts.csv\"\nby = \"brand\"\ntake = [\"Text\"]\n":                                                                                           `"brand"`,
+		"[[closing]]\nin = [\"sku\"]\ntext = \"x\"\n":                                                                                                                     "codes, in which every character counts",
+		"[field.x]\ntype = \"code\"\n[headings]\nTitle = \"x\"\n[[replace]]\nin = [\"x\"]\nfind = \"a\"\n":                                                                "which is the field x: codes",
+	} {
+		dir := t.TempDir()
+		path := write(t, dir, "list.csv", "SKU,Brand,Title,Description\nA,b,c,<p>d</p>\n")
+		opt := fixed(path, Target(path))
+		opt.Book = bookIn(t, dir, text, sheets)
+		before := len(contents(t, dir))
+		opt.Temp = t.TempDir()
+		_, err := Run(t.Context(), opt)
+		assert.ErrorContains(t, err, want, text)
+		assert.Len(t, contents(t, dir), before)
+		left, err := os.ReadDir(opt.Temp)
+		require.NoError(t, err)
+		assert.Empty(t, left, text)
+	}
+}
+
+// TestBorrowedAtScale: a sheet that does not fit in the memory that is set aside for
+// it lends the same values, with every number of workers.
+func TestBorrowedAtScale(t *testing.T) {
+	dir := t.TempDir()
+	long := strings.Repeat("long text ", 700)
+	var lent, list strings.Builder
+	lent.WriteString("SKU,Text\n")
+	list.WriteString("SKU,Title\n")
+	for i := range 12_000 {
+		fmt.Fprintf(&lent, "A%d,%d %s\n", i, i, long)
+		if i%500 == 0 {
+			fmt.Fprintf(&list, "A%d,x\n", i)
+		}
+	}
+	path := write(t, dir, "list.csv", list.String())
+	opt := fixed(path, Target(path))
+	opt.Book = bookIn(t, dir, "[[borrow]]\nfrom = \"lent.csv\"\nby = \"sku\"\ntake = [\"Text\"]\n", map[string]string{"lent.csv": lent.String()})
+	opt.PartSize, opt.Workers = 50, 3
+	r := run(t, opt)
+	lines := strings.Split(strings.TrimSpace(ready(t, r)), "\n")
+	require.Len(t, lines, 25)
+	for i, line := range lines[1:] {
+		assert.Equal(t, fmt.Sprintf("A%d,x,%d %s", i*500, i*500, strings.TrimSpace(long)), line)
+	}
+	unasked := contents(t, r.Folder)["only-in-lent.csv"]
+	assert.Equal(t, 12_000-24+1, strings.Count(unasked, "\n"))
+	assert.Equal(t, []int{24, 0, 0, 0, 24, 0, 0}, r.Report.Touched[:7])
 }

@@ -1,8 +1,10 @@
 package repair
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -73,10 +75,20 @@ func TestShaped(t *testing.T) {
 // unless the rulebook asks for columns that it has itself taken away.
 func TestShapedAgain(t *testing.T) {
 	const rules = "[headings]\nSKU = \"sku\"\n[columns]\ndrop = [\"Description\"]\nrename = { Notes = \"Remarks\" }\nadd = { Language = \"en\", Region = \"UK\" }\ncopy = { MPN = \"sku\" }\nsplit = [ { from = \"title\", at = \" \", into = [\"A\", \"B\"] } ]\njoin = [ { from = [\"sku\", \"Notes\"], with = \"+\", into = \"Both\" } ]\norder = [\"sku\", \"title\"]\n" +
-		"[[rows]]\nkeep = { not = { title = { contains = \"veil\" } } }\n[[replace]]\nin = [\"title\", \"Description\"]\nfind = \"two\"\nwith = \"one and two\"\n[[replace]]\nin = [\"Region\"]\nfind = \"uk\"\nwith = \"the UK\"\n[[around]]\nin = [\"title\"]\nbefore = \"NEW\"\nafter = \"(new)\"\n[[replace]]\nin = [\"title\"]\npattern = \"([A-Z])([a-z]+)\"\nwith = \"$1.$2\"\n[barcode]\nwrite_as = \"gtin-14\"\n"
+		"[[rows]]\nkeep = { not = { title = { contains = \"veil\" } } }\n[[replace]]\nin = [\"title\", \"Description\"]\nfind = \"two\"\nwith = \"one and two\"\n[[replace]]\nin = [\"Region\"]\nfind = \"uk\"\nwith = \"the UK\"\n[[around]]\nin = [\"title\"]\nbefore = \"NEW\"\nafter = \"(new)\"\n[[replace]]\nin = [\"title\"]\npattern = \"([A-Z])([a-z]+)\"\nwith = \"$1.$2\"\n[barcode]\nwrite_as = \"gtin-14\"\n" +
+		"[[borrow]]\nfrom = \"lend.csv\"\nby = \"sku\"\ntake = [\"weight\", \"Origin\"]\nalike = [\"case\", \"zeros\"]\n[[build]]\ninto = \"Label\"\nfrom = '{Region} {title words 2}[ ({\"Origin\"})]'\n[[derive]]\ninto = \"Kind\"\nfrom = [\"title\", \"Label\"]\nlist = \"words.csv\"\n" +
+		"[[expand]]\nin = [\"Kind\", \"Origin\"]\nlist = \"codes.csv\"\n[[columns.fill]]\ninto = \"Flag\"\nwith = \"yes\"\nwhere = { Kind = { empty = false } }\n[[closing]]\nin = [\"Label\"]\ntext = \"The end.\"\n" +
+		"[field.title]\nlongest = 80\nunify = true\n[field.origin]\ntype = \"text\"\none_of = [\"Brazil\", \"Chile\"]\n[sheet]\nsort_by = [\"title\", \"sku\"]\nrepeats = \"set-aside\"\n[[rows]]\none_per = \"title\"\nchoose = \"fullest\"\n"
+	lent := new(strings.Builder)
+	lent.WriteString("SKU,Weight,Origin\n")
+	for i := range 2000 {
+		fmt.Fprintf(lent, "s%04d,%d.5,%s\n", i, i%7, []string{"br", "chile", "BRAZIL", ""}[i%4])
+	}
 	eachNasty(t, func(t *testing.T, path string, seed uint64) {
 		opt := fixed(path, Target(path))
-		opt.Book = book(t, rules)
+		opt.Book = bookIn(t, filepath.Dir(path), rules, map[string]string{
+			"lend.csv": lent.String(), "words.csv": "Word,Kind\ntool,Tools\nbrush,Brushes\nnew,br\n", "codes.csv": "Code,Text\nbr,Brazil\n",
+		})
 		first := run(t, opt)
 		c := first.Counts()
 		require.Equal(t, c.Read, c.Ready+c.Held+c.Aside)
@@ -85,7 +97,8 @@ func TestShapedAgain(t *testing.T) {
 		rows := rowsIn(t, filepath.Join(first.Folder, "ready.csv"), first.Source.Form)
 		for _, row := range rows[1:] {
 			require.Equal(t, len(rows[0]), len(row))
-			require.Equal(t, []string{row[0], "en", "the UK"}, row[len(row)-3:], "filled to the last row")
+			col := slices.Index(rows[0], "MPN")
+			require.Equal(t, []string{row[0], "en", "the UK"}, row[col:col+3], "filled to the last row")
 		}
 		again := fixed(write(t, t.TempDir(), "again.csv", text), "")
 		again.Target, again.Book = Target(again.Input), opt.Book
