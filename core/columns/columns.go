@@ -249,6 +249,9 @@ func (b *builder) target(name string) int {
 	if cols := b.find(name); len(cols) > 0 {
 		return cols[0]
 	}
+	if f, ok := catalogue.ParseField(name); ok {
+		name = headingOf(f)
+	}
 	b.all.Headings = append(b.all.Headings, name)
 	f := heading.Field(name)
 	if f != catalogue.Barcode && b.all.First(f) >= 0 {
@@ -262,6 +265,16 @@ func (b *builder) target(name string) int {
 		}
 	}
 	return col
+}
+
+// headingOf is the heading of a column that is added for a field: "Sale price".
+func headingOf(f catalogue.Field) string {
+	switch name := strings.ReplaceAll(f.String(), "_", " "); f {
+	case catalogue.SKU, catalogue.MPN:
+		return strings.ToUpper(name)
+	default:
+		return strings.ToUpper(name[:1]) + name[1:]
+	}
 }
 
 func (b *builder) choose() error {

@@ -116,7 +116,7 @@ type Log struct {
 	aside    []bool  // by row of the product
 	claims   []claim // of the product
 	entries  []entry // in lists
-	touched  []int   // rows, by rule about rows
+	touched  []touch
 	product  *catalogue.Product
 	judging  bool
 }
@@ -127,6 +127,9 @@ type claim struct {
 	index int // of the row in the product
 	col   int
 }
+
+// A touch is what a rule about rows did to one of them, or to several.
+type touch struct{ rule, index, rows int }
 
 // An entry is a line of a list.
 type entry struct {
@@ -217,8 +220,12 @@ func (l *Log) Net(from int) {
 	l.Changes = kept[:from+len(settled)]
 }
 
-// Touch counts rows of the product for a rule about rows.
-func (l *Log) Touch(rule, rows int) { countUp(&l.touched, rule, rows) }
+// Touch counts the row at that index of the product for a rule, unless the row is
+// set aside.
+func (l *Log) Touch(rule, index int) { l.touched = append(l.touched, touch{rule, index, 1}) }
+
+// TouchAll counts rows of the product for a rule, even if they are set aside.
+func (l *Log) TouchAll(rule, rows int) { l.touched = append(l.touched, touch{rule, -1, rows}) }
 
 // Judging reports whether claims are asked for; they are not when the products
 // are written.
@@ -227,7 +234,7 @@ func (l *Log) Judging() bool { return l.judging }
 func (l *Log) begin(p *catalogue.Product) {
 	l.product = p
 	l.Changes, l.Findings, l.claims, l.entries = l.Changes[:0], l.Findings[:0], l.claims[:0], l.entries[:0]
-	clear(l.touched)
+	l.touched = l.touched[:0]
 	l.aside = l.aside[:0]
 	for range p.Rows {
 		l.aside = append(l.aside, false)

@@ -113,8 +113,10 @@ func (w *worker) each(part *sheet.Part, before int, do func(*catalogue.Product))
 
 // write gives each row of a product to the output it belongs to.
 func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
-	for rule, n := range w.log.touched {
-		countUp(&out.report.Touched, rule, n)
+	for _, t := range w.log.touched {
+		if t.index < 0 || !w.log.aside[t.index] {
+			countUp(&out.report.Touched, t.rule, t.rows)
+		}
 	}
 	out.report.Rows += len(p.Rows)
 	holding := w.count(&out.report)

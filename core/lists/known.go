@@ -17,7 +17,7 @@ type Match uint8
 const (
 	NoMatch Match = iota
 	Exact         // it is in the list
-	Folded        // it is in the list but for case, spaces and accents
+	Folded        // it is in the list but for case, spaces, accents and punctuation
 	Near          // one value of the list differs from it by a small slip
 )
 
@@ -26,6 +26,7 @@ type Known struct {
 	values []string
 	exact  map[string]bool
 	folded map[string]string // "" where several values fold to one
+	spelt  map[string]string // by what their spellings have in common, likewise
 
 	near  sync.Map // what was found for values that are not in the list
 	nears atomic.Int64
@@ -36,7 +37,7 @@ const mostNears = 1 << 14
 
 // NewKnown takes the values of a list. Empty ones count for nothing.
 func NewKnown(values []string) *Known {
-	k := &Known{exact: make(map[string]bool), folded: make(map[string]string)}
+	k := &Known{exact: make(map[string]bool), folded: make(map[string]string), spelt: make(map[string]string)}
 	for _, v := range values {
 		v = strings.TrimSpace(v)
 		if v == "" || k.exact[v] {
@@ -44,14 +45,17 @@ func NewKnown(values []string) *Known {
 		}
 		k.values = append(k.values, v)
 		k.exact[v] = true
-		f := Fold(v)
-		if _, twice := k.folded[f]; twice {
-			k.folded[f] = ""
-		} else {
-			k.folded[f] = v
-		}
+		enter(k.folded, Fold(v), v)
+		enter(k.spelt, spellingKey(v), v)
 	}
 	return k
+}
+
+func enter(values map[string]string, key, v string) {
+	if _, twice := values[key]; twice {
+		v = ""
+	}
+	values[key] = v
 }
 
 // Values returns the list.
@@ -63,7 +67,13 @@ func (k *Known) Match(value string) (string, Match) {
 	if k.exact[value] {
 		return value, Exact
 	}
-	if v := k.folded[Fold(value)]; v != "" {
+	if v, there := k.folded[Fold(value)]; there {
+		if v == "" {
+			return "", NoMatch // it may be either
+		}
+		return v, Folded
+	}
+	if v := k.spelt[spellingKey(value)]; v != "" {
 		return v, Folded
 	}
 	if found, ok := k.near.Load(value); ok {

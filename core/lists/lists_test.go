@@ -17,6 +17,7 @@ func TestKnown(t *testing.T) {
 	}{
 		{"Nørrebi", "Nørrebi", Exact}, {"nørrebi", "Nørrebi", Folded}, {"Norrebi", "Nørrebi", Folded}, {"MAISON ORMEAU", "Maison Ôrmeau", Folded},
 		{"hollow brook  joinery", "Hollowbrook Joinery", Folded}, {"xs", "XS", Folded}, {"M", "", NoMatch}, {"SX", "", NoMatch},
+		{"Hollowbrook-Joinery.", "Hollowbrook Joinery", Folded}, {"1.2 cm", "", NoMatch},
 		{"Hollowbrok Joinry", "Hollowbrook Joinery", Near}, {"Hollowbrook", "", NoMatch}, {"13 cm", "", NoMatch},
 		{"ROSE", "", NoMatch},   // two values of the list differ only in what does not count
 		{"Beeach", "", NoMatch}, // as near to Beech as to Beach

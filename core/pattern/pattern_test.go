@@ -48,19 +48,19 @@ func TestText(t *testing.T) {
 
 func TestParseErrors(t *testing.T) {
 	for text, want := range map[string]string{
-		"":                       "it names no field",
-		"only words":             "it names no field",
-		"{title":                 "a { is not closed",
-		"{ti tle}":               `there is no word "tle"`,
-		"{title first}":          "first needs a number",
-		"{title first 0}":        "first needs a number",
-		"title}":                 "a } without its {",
-		"{title}]":               "a ] without its [",
-		"{title}[ x]":            "would always be there",
-		"{title}[ {brand}":       "a [ is not closed",
-		"{}":                     "is missing here",
-		"{title|}":               "is missing here",
-		`{"title}`:               "quotation marks is not closed",
+		"":                        "it names no field",
+		"only words":              "it names no field",
+		"{title":                  "a { is not closed",
+		"{ti tle}":                `there is no word "tle"`,
+		"{title first}":           "first needs a number",
+		"{title first 0}":         "first needs a number",
+		"title}":                  "a } without its {",
+		"{title}]":                "a ] without its [",
+		"{title}[ x]":             "would always be there",
+		"{title}[ {brand}":        "a [ is not closed",
+		"{}":                      "is missing here",
+		"{title|}":                "is missing here",
+		`{"title}`:                "quotation marks is not closed",
 		strings.Repeat("[a", 2e4): "nested more than",
 	} {
 		_, err := Parse(text)

@@ -135,10 +135,10 @@ type Lender struct {
 
 // A TakenColumn is a column that values are taken from.
 type TakenColumn struct {
-	Name    string // in the rule
-	Heading string
-	Sample  string
-	Alike   []string // headings of the sheet that look like it
+	Name    string   `json:"name"` // in the rule
+	Heading string   `json:"heading"`
+	Sample  string   `json:"sample"`
+	Alike   []string `json:"look_alikes,omitempty"` // headings of the sheet that look like it
 }
 
 // twiceKey is a value of an entry that another row contradicts.

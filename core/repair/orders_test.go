@@ -3,6 +3,7 @@ package repair
 import (
 	"fmt"
 	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -54,7 +55,7 @@ func TestOrdered(t *testing.T) {
 		{"built in HTML", "[columns]\nkeep = [\"sku\", \"description\"]\n[[build]]\ninto = \"description\"\nfrom = \"<p>{title}</p>\"\nover = true\nwhere = { title = { contains = \"veil\" } }\n[[rows]]\nkeep = { sku = \"lra-3\" }\n",
 			"SKU,Description\nLRA-3,<p>Veil &amp; smoker</p>\n", `build "description" from "<p>{title}</p>" 1, keep = sku is lra-3 1`, "row.not-wanted 3", 0},
 		{"derived", "[columns]\nkeep = [\"sku\", \"category\"]\n[[derive]]\ninto = \"category\"\nfrom = [\"title\"]\nlist = \"kinds.csv\"\n",
-			"SKU,category\nLRA-1,Smokers\nLRA-2,Fuel\nLRA-3,\nLRA-4,\n", `derive "category" from title by kinds.csv 2`, "derive.none 1, derive.several 1", 0},
+			"SKU,Category\nLRA-1,Smokers\nLRA-2,Fuel\nLRA-3,\nLRA-4,\n", `derive "category" from title by kinds.csv 2`, "derive.none 1, derive.several 1", 0},
 		{"expanded", "[columns]\nkeep = [\"sku\", \"material\"]\n[[expand]]\nin = [\"material\"]\nlist = \"materials.csv\"\ncount = 2\n",
 			"SKU,Material\nLRA-1,Beech\nLRA-2,Cedar\nLRA-3,ZZ\nLRA-4,Beech\n", `expand material from materials.csv 2`, "expand.unknown 1", 0},
 		{"closed", "[columns]\nkeep = [\"sku\", \"description\"]\n[[closing]]\nin = [\"description\"]\ntext = \"Fine.\"\n",
@@ -62,7 +63,7 @@ func TestOrdered(t *testing.T) {
 		{"listed", "[columns]\nkeep = [\"sku\", \"brand\"]\n[field.brand]\none_of = [\"Hollowbrook Joinery\", \"Norrebi\"]\nrequired = true\n",
 			"SKU,Brand\nLRA-1,Hollowbrook Joinery\nLRA-2,Norrebi\nLRA-3,Norrebi\n", "", "value.missing 1", 1},
 		{"of its own", "[headings]\nMaterial = \"finish\"\n[columns]\nkeep = [\"sku\", \"finish\"]\n[field.finish]\ntype = \"text\"\nlongest = 3\n[[around]]\nin = [\"finish\"]\nafter = \"x\"\n[[rows]]\naside = { finish = { starts = \"z\" } }\n",
-			"SKU,Material\n", `put "x" after 4, aside = finish starts with z 1`, "row.not-wanted 1, value.long 3", 3},
+			"SKU,Material\n", `put "x" after 3, aside = finish starts with z 1`, "row.not-wanted 1, value.long 3", 3},
 		{"borrowed", weights + "take = [\"weight\", \"Colour\"]\n[columns]\nkeep = [\"sku\", \"weight\", \"Colour\"]\n",
 			"SKU,Weight,Colour\nLRA-1,1.5,red\nLRA-2,,\nLRA-4,,\n", `borrow weight, Colour from weights.csv by sku 2`, "borrow.unmatched 2, borrow.twice 1", 1},
 		{"borrowed by keys that are alike", weights + "take = [\"weight\"]\nalike = [\"case\", \"spaces\", \"dashes\"]\nwhere = { sku = { one_of = [\"LRA-1\", \"LRA-2\"] } }\n[columns]\nkeep = [\"sku\", \"weight\"]\n",
@@ -167,4 +168,23 @@ func TestBorrowedAtScale(t *testing.T) {
 	unasked := contents(t, r.Folder)["only-in-lent.csv"]
 	assert.Equal(t, 12_000-24+1, strings.Count(unasked, "\n"))
 	assert.Equal(t, []int{24, 0, 0, 0, 24, 0, 0}, r.Report.Touched[:7])
+}
+
+// TestOnce: a rule that may change its own result is applied when it says so, and
+// refused on our own output; there a number of rows is not asked for again.
+func TestOnce(t *testing.T) {
+	dir := t.TempDir()
+	path := write(t, dir, "list.csv", "SKU,Title\nA,\"a, b, c\"\nB,d\n")
+	opt := fixed(path, Target(path))
+	opt.Book = bookIn(t, dir, "[[replace]]\nin = [\"title\"]\nfind = \", \"\nwith = \" – \"\nfirst_only = true\nonce = true\ncount = 1\n", nil)
+	r := run(t, opt)
+	assert.Equal(t, "SKU,Title\nA,\"a – b, c\"\nB,d\n", ready(t, r))
+	again := fixed(filepath.Join(r.Folder, "ready.csv"), filepath.Join(dir, "again"))
+	again.Book = opt.Book
+	_, err := Run(t.Context(), again)
+	assert.ErrorIs(t, err, ErrOnce)
+	again.Book = bookIn(t, dir, "[[replace]]\nin = [\"title\"]\nfind = \"a, b\"\nwith = \"ab\"\ncount = 1\n", nil)
+	assert.Equal(t, ready(t, r), ready(t, run(t, again)))
+	_, err = rulebook.Load(write(t, dir, "wrong.toml", "[[replace]]\nin = [\"title\"]\nfind = \",\"\nfirst_only = true\n"))
+	assert.ErrorContains(t, err, "say once = true")
 }

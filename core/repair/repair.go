@@ -61,6 +61,9 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 	if err := r.sources(ctx, temp); err != nil {
 		return nil, err
 	}
+	if err := r.once(); err != nil {
+		return nil, err
+	}
 	if err := r.lend(temp); err != nil {
 		return nil, err
 	}
@@ -110,6 +113,7 @@ type runner struct {
 	plan    *columns.Plan
 	tally   *steps.Tally
 	order   *steps.Orders
+	asLeft  bool // the source is our own output as it was left
 
 	loans     []*steps.Loan
 	fields    map[string]steps.Field
@@ -119,9 +123,9 @@ type runner struct {
 }
 
 func (r *runner) sheetOptions(temp string) sheet.Options {
-	fields := r.opt.Book.Fields()
+	fields, hints := r.opt.Book.Fields()
 	maps.Copy(fields, r.opt.Fields)
-	return sheet.Options{Sheet: r.opt.Sheet, Fields: fields, Stdin: r.opt.Stdin, Spool: temp}
+	return sheet.Options{Sheet: r.opt.Sheet, Fields: fields, Hints: hints, Stdin: r.opt.Stdin, Spool: temp}
 }
 
 func (r *runner) open(temp string) (*sheet.Table, error) {
@@ -162,7 +166,7 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 	r.result.Source = Source{
 		Path: t.Path, Name: t.Name, Sheet: t.Sheet, Others: t.Others, Size: t.Size, Changed: t.Changed,
 		Sum: folder.FormatSum(sum), Kind: t.Kind(), Heading: t.Heading, Preamble: t.Preamble,
-		Columns: t.Columns, Form: t.Form, ByCells: t.ByCells,
+		Columns: t.Columns, Form: t.Form, ByCells: t.ByCells, Hidden: t.Hidden,
 	}
 	for _, lore := range survey.Lore {
 		if col, model, ok := steps.Model(lore); ok {
@@ -204,15 +208,35 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 // countRows takes down what the rules did, and refuses a number that the
 // rulebook does not expect.
 func (r *runner) countRows() error {
-	for i, rule := range r.tally.Rules {
-		n := 0
+	touched := func(i int) int {
 		if i < len(r.result.Report.Touched) {
-			n = r.result.Report.Touched[i]
+			return r.result.Report.Touched[i]
 		}
+		return 0
+	}
+	for _, l := range r.order.Loans {
+		b := Borrowed{
+			From: l.Lender.Name, Rows: l.Lender.Rows, Matched: touched(l.First + steps.LoanMatched), Unmatched: touched(l.First + steps.LoanUnmatched),
+			Alike: touched(l.First + steps.LoanAlike), Twice: touched(l.First + steps.LoanTwice), Filled: touched(l.First + steps.LoanFilled),
+			Same: touched(l.First + steps.LoanSame), Kept: touched(l.First + steps.LoanOther), Hidden: l.Lender.Hidden, Taken: l.Taken,
+		}
+		if r.result.Listed(r.course.Lists[l.NotIn].Name) > 0 {
+			b.NotIn = r.course.Lists[l.NotIn].Name
+		}
+		if b.Unasked = r.result.Listed(r.course.Lists[l.NotIn+1].Name); b.Unasked > 0 {
+			b.OnlyIn = r.course.Lists[l.NotIn+1].Name
+		}
+		r.result.Borrowed = append(r.result.Borrowed, b)
+	}
+	for i, rule := range r.tally.Rules {
+		n := touched(i)
 		if rule.Quiet {
 			continue
 		}
 		r.result.Rows = append(r.result.Rows, RowCount{rule.Words, n})
+		if r.asLeft && n == 0 {
+			continue // it has been done before
+		}
 		if rule.Count > 0 && n != rule.Count {
 			_, err := r.finish()
 			return errors.Join(&CountError{rule.Words, rule.Did, n, rule.Count}, err)

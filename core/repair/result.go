@@ -6,6 +6,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
+	"zetanum/core/reference"
 	"zetanum/core/rulebook"
 	"zetanum/core/sheet"
 )
@@ -48,6 +49,7 @@ type Result struct {
 	Rulebook string      // that was followed
 	Notes    []string    // about rules that found nothing to do
 	Rows     []RowCount  // how many rows each rule that counts has touched
+	Borrowed []Borrowed  // what came of each loan
 	Lists    []line.List // that were written if anything is in them
 	Own      string      // the output folder of which the source is a copy, saved again since
 	// NotRestored says why nothing could be restored although the source is a
@@ -75,7 +77,8 @@ type Source struct {
 	Preamble   []string
 	Columns    catalogue.Columns
 	Form       sheet.Form
-	ByCells    []int // columns whose meaning was seen from their cells
+	ByCells    []int    // columns whose meaning was seen from their cells
+	Hidden     []string // headings of columns that the workbook does not show
 }
 
 // Settings are what a run was asked to do, as recorded in its manifest.
@@ -98,6 +101,24 @@ type Settings struct {
 type RowCount struct {
 	Rule string `json:"rule"`
 	Rows int    `json:"rows"`
+}
+
+// Borrowed says what came of a loan.
+type Borrowed struct {
+	From      string                  `json:"from"`
+	Rows      int                     `json:"rows"`             // with a key, in the sheet that was borrowed from
+	Matched   int                     `json:"matched"`          // rows of this file that it has
+	Unmatched int                     `json:"unmatched"`        // rows of this file that it does not have
+	Alike     int                     `json:"alike"`            // matched by a key that is spelt otherwise
+	Unasked   int                     `json:"unasked"`          // rows that this file does not have
+	Twice     int                     `json:"twice"`            // cells for which it has different values
+	Filled    int                     `json:"filled"`           // cells
+	Same      int                     `json:"same"`             // cells that had the value already
+	Kept      int                     `json:"kept"`             // cells that have another value and keep it
+	NotIn     string                  `json:"not_in,omitempty"` // the lists of unmatched rows, on both sides
+	OnlyIn    string                  `json:"only_in,omitempty"`
+	Hidden    []string                `json:"hidden,omitempty"` // headings there that the workbook does not show
+	Taken     []reference.TakenColumn `json:"taken"`
 }
 
 // A TrustedSheet says what a trusted sheet had to offer.

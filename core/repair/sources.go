@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
 	"zetanum/core/folder"
 	"zetanum/core/line"
 	"zetanum/core/reference"
@@ -80,7 +81,8 @@ func (r *runner) own() (string, error) {
 	if m, err := folder.ReadManifest(dir); err == nil {
 		sum, err := folder.Sum(r.opt.Input)
 		if err == nil && name == ready && m.Files[name] == sum {
-			return "", nil // as it was left
+			r.asLeft = true
+			return "", nil
 		}
 		return dir, nil
 	}
@@ -107,6 +109,22 @@ func (r *runner) own() (string, error) {
 		found, sum = other, m.Files[ready]
 	}
 	return found, nil
+}
+
+// ErrOnce says that a rule which is applied once would be applied again.
+var ErrOnce = fmt.Errorf("%w: this is an output of ours", columns.ErrWrong)
+
+// once refuses rules on our own output that might change their own result.
+func (r *runner) once() error {
+	if !r.asLeft && r.result.Own == "" {
+		return nil
+	}
+	for i := range r.opt.Book.Replace {
+		if rule := &r.opt.Book.Replace[i]; rule.Once {
+			return fmt.Errorf("%w, and the rule %q is one that is applied once; leave it out, or repair the source again", ErrOnce, rule.String())
+		}
+	}
+	return nil
 }
 
 // earlier loads the ready rows of an output folder. If they have been edited or

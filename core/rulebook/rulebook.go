@@ -210,15 +210,25 @@ func (b *Book) check() (problems []string) {
 	return problems
 }
 
-// Fields returns the fields of [headings].
-func (b *Book) Fields() map[string]catalogue.Field {
-	fields := make(map[string]catalogue.Field, len(b.Headings))
+// Fields returns the fields of [headings]: those of headings that must be there,
+// and those of headings that the rulebook itself renames, which a file that has
+// been through it does not have any more.
+func (b *Book) Fields() (fields, renamed map[string]catalogue.Field) {
+	fields, renamed = make(map[string]catalogue.Field, len(b.Headings)), make(map[string]catalogue.Field)
 	for h, name := range b.Headings {
-		if f, ok := catalogue.ParseField(name); ok {
-			fields[h] = f
+		f, ok := catalogue.ParseField(name)
+		if !ok {
+			continue
+		}
+		fields[h] = f
+		for from := range b.Columns.Rename {
+			if columns.Same(from, h) || from == name {
+				delete(fields, h)
+				renamed[h] = f
+			}
 		}
 	}
-	return fields
+	return fields, renamed
 }
 
 // explain says where in the file an error of the decoder is, and what would be

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"maps"
 	"os"
 	"path/filepath"
 	"strings"
@@ -23,6 +24,7 @@ import (
 type Options struct {
 	Sheet  string                     // the sheet of a workbook to read
 	Fields map[string]catalogue.Field // what headings mean, where the user says so
+	Hints  map[string]catalogue.Field // the same, but the headings need not be there
 	Stdin  io.Reader                  // what the file name "-" stands for
 	Spool  string                     // the folder for what must be written down before it can be read twice
 
@@ -299,9 +301,19 @@ func (t *Table) chooseSeparator(decoded string) {
 	t.Form = chosen
 }
 
+// hints returns all that was said about headings.
+func (t *Table) hints() map[string]catalogue.Field {
+	if len(t.opt.Hints) == 0 {
+		return t.opt.Fields
+	}
+	all := maps.Clone(t.opt.Hints)
+	maps.Copy(all, t.opt.Fields)
+	return all
+}
+
 // said returns how many cells are headings that the user has named.
 func (t *Table) said(cells []string) (n int) {
-	for h := range t.opt.Fields {
+	for h := range t.hints() {
 		for _, c := range cells {
 			if heading.Key(h) == heading.Key(c) {
 				n++
@@ -339,7 +351,7 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	}
 	t.Columns.Added = 0
 	t.Columns.Headings = rows[h].Cells
-	t.Columns.Fields = heading.Fields(rows[h].Cells, t.opt.Fields)
+	t.Columns.Fields = heading.Fields(rows[h].Cells, t.hints())
 	t.Heading = h + 1
 	t.ByCells = nil
 	if t.Columns.First(catalogue.Barcode) < 0 {

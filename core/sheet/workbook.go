@@ -42,6 +42,7 @@ func (t *Table) openWorkbook() error {
 		}
 		t.Sheet = name
 		if tried = t.spoolSheet(book, name); tried == nil {
+			t.nameHidden(hiddenColumns(source, t.Size, name))
 			for _, other := range names {
 				if other != name {
 					t.Others = append(t.Others, other)

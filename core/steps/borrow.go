@@ -197,7 +197,7 @@ func (b *borrowing) report(r *rowAt, loan *reference.Loan, key string) {
 
 func (b *borrowing) count(r *rowAt, what int) {
 	if !r.log.Judging() {
-		r.log.Touch(b.first+what, 1)
+		r.log.Touch(b.first+what, r.index)
 	}
 }
 

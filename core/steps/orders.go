@@ -298,7 +298,7 @@ func (c *carrier) Repair(p *catalogue.Product, log *line.Log) {
 		log.Net(before)
 		for number, yes := range at.used {
 			if yes {
-				log.Touch(number, 1)
+				log.Touch(number, i)
 			}
 		}
 	}

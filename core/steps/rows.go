@@ -90,7 +90,7 @@ func (rules *rowRules) Repair(p *catalogue.Product, log *line.Log) {
 			}
 		}
 		if meant && !log.Judging() {
-			log.Touch(rule.count, rows)
+			log.TouchAll(rule.count, rows)
 		}
 		if meant == rule.keep {
 			continue

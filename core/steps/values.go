@@ -90,7 +90,7 @@ func (o *Orders) listed(r *rowAt, col int, known *lists.Known, taken bool) bool 
 		at = separatorOf(cell)
 		parts = strings.Split(cell, at)
 	}
-	ground := catalogue.Ordered
+	ground := catalogue.Certain
 	var unlisted, likely []string
 	for i, part := range parts {
 		value := strings.TrimSpace(part)

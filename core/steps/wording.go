@@ -22,6 +22,7 @@ type textRule struct {
 	where  map[string]any
 	words  string
 	count  int
+	once   bool // it may change its own result again
 }
 
 // Words orders that texts are changed: those that are replaced, then those that
@@ -35,15 +36,15 @@ func (o *Orders) Words(replace []wording.ReplaceRule, around []wording.AroundRul
 			return err
 		}
 		html := func(text string) (string, bool) { return wording.OutsideTags(text, r.Apply) }
-		rules = append(rules, textRule{r.Apply, html, catalogue.RuleReplace, "replace", rule.In, rule.Where, rule.String(), rule.Count})
+		rules = append(rules, textRule{r.Apply, html, catalogue.RuleReplace, "replace", rule.In, rule.Where, rule.String(), rule.Count, rule.Once})
 	}
 	for i := range around {
 		rule := &around[i]
-		rules = append(rules, textRule{rule.Apply, nil, catalogue.RuleAround, "around", rule.In, rule.Where, rule.String(), rule.Count})
+		rules = append(rules, textRule{rule.Apply, nil, catalogue.RuleAround, "around", rule.In, rule.Where, rule.String(), rule.Count, false})
 	}
 	for i := range closing {
 		rule := &closing[i]
-		rules = append(rules, textRule{rule.Apply, rule.ApplyHTML, catalogue.RuleClosing, "closing", rule.In, rule.Where, rule.String(), rule.Count})
+		rules = append(rules, textRule{rule.Apply, rule.ApplyHTML, catalogue.RuleClosing, "closing", rule.In, rule.Where, rule.String(), rule.Count, false})
 	}
 	var list []*textColumn
 	for i := range rules {
@@ -138,12 +139,13 @@ func (c *textColumn) do(r *rowAt) bool {
 }
 
 // apply applies the rules of a column one after the other and tidies what they
-// leave.
+// leave. Without used it applies them again, which those leave out that are
+// applied once.
 func (c *textColumn) apply(cell string, row *catalogue.Row, used func(*fittedRule)) string {
 	changed := false
 	for i := range c.rules {
 		rule := &c.rules[i]
-		if rule.where != nil && !rule.where.Holds(row) {
+		if rule.where != nil && !rule.where.Holds(row) || rule.once && used == nil {
 			continue
 		}
 		apply := rule.textRule.apply

@@ -28,6 +28,9 @@ type ReplaceRule struct {
 	MatchCase bool `toml:"match_case" json:"match_case,omitempty"`
 	// FirstOnly replaces only the first one in a cell.
 	FirstOnly bool `toml:"first_only" json:"first_only,omitempty"`
+	// Once says that the rule may change its own result again, as one that replaces
+	// only the first does; it is refused on a file that it has been applied to.
+	Once bool `toml:"once" json:"once,omitempty"`
 	// Where is a condition: only rows that fulfil it are changed.
 	Where map[string]any `toml:"where" json:"where,omitempty"`
 	// Count, if not 0, is how many rows must be changed; with another number
@@ -45,6 +48,8 @@ func (r *ReplaceRule) Check() (problems []catalogue.Problem) {
 		wrong("find", "each [[replace]] has either find or pattern")
 	case r.Pattern != "" && (r.MatchCase || r.InsideWords):
 		wrong("pattern", "match_case and inside_words go with find; a pattern says so itself, (?i) for any case")
+	case r.FirstOnly && !r.Once:
+		wrong("first_only", "a second run would replace the next one; say once = true, and the rule is refused on a file that it has been applied to")
 	case r.Count < 0:
 		wrong("count", "is a number of rows, 1 or more")
 	}

@@ -3,6 +3,7 @@ package main
 import (
 	"bytes"
 	"fmt"
+	"maps"
 	"math/rand/v2"
 	"strconv"
 	"strings"
@@ -30,14 +31,19 @@ func Files() (map[string][]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	return map[string][]byte{
+	files, err := autumnFiles()
+	if err != nil {
+		return nil, err
+	}
+	maps.Copy(files, map[string][]byte{
 		"hollowbrook-prices.csv": priceList,
 		"wick-and-wax.xlsx":      workbook,
 		"saltmarsh-export.csv":   export,
 		"stock-take.xlsx":        stockTake,
 		"odds-and-ends.csv":      oddsFile(),
 		"odds-last-year.csv":     oldOddsFile(),
-	}, nil
+	})
+	return files, nil
 }
 
 // roughen puts stray spaces and invisible characters into some titles.

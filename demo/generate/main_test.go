@@ -17,6 +17,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/repair"
+	"zetanum/core/rulebook"
 	"zetanum/core/sheet"
 	"zetanum/demo"
 )
@@ -123,4 +124,40 @@ func TestOddsAndEnds(t *testing.T) {
 		}
 	}
 	assert.Equal(t, " OD-013 OD-022 OD-024 OD-025 OD-026 OD-027 OD-031 OD-032", open)
+}
+
+// TestAutumnOffers: the rulebook of the demo uses every part that a rulebook can
+// have, and makes of the offers what it says; what it makes, it leaves as it is.
+func TestAutumnOffers(t *testing.T) {
+	dir := t.TempDir()
+	require.NoError(t, demo.Lay(dir))
+	for _, k := range rulebook.Keys() {
+		part := "[" + strings.Replace(k.Part, "field", "field.", 1)
+		assert.Contains(t, autumnRules, part, "the demo has no %s", k.Part)
+	}
+	book, err := rulebook.Load(filepath.Join(dir, "hollowbrook-autumn.toml"))
+	require.NoError(t, err)
+	repaired := func(name string) (*repair.Result, string) {
+		path := filepath.Join(dir, name)
+		result, err := repair.Run(context.Background(), repair.Options{Input: path, Target: repair.Target(path), Workers: 2, Book: *book})
+		require.NoError(t, err)
+		ready, err := os.ReadFile(filepath.Join(result.Folder, "ready.csv"))
+		require.NoError(t, err)
+		return result, string(ready)
+	}
+	first, ready := repaired("hollowbrook-autumn.csv")
+	assert.Equal(t, [3]int{9, 3, 3}, [3]int{first.Counts().Ready, first.Counts().Held, first.Counts().Aside})
+	for _, line := range []string{
+		"SKU;Title;Brand;Category;EAN;Wood;Price EUR;Length;Width;Height;Size;MPN;Language;Delivery;Description;Weight (kg);Image text\r\n",
+		"\r\nHB0304;Crown board with clearer;Hollowbrook Joinery;Hives;9521101020045;Pine;17,25;500;425;25;500 × 425 × 25;HB0304;en;;" +
+			"<p>For the last week before the harvest.</p><p>All our wood is untreated.</p>;11.5;Hollowbrook Joinery Crown board with clearer, 500 × 425 × 25 mm\r\n",
+		"\r\nHB0309;Honey press (oak);Brüder Zeidelmoos;Harvest;9521101020090;Oak;179,00;",
+	} {
+		assert.Contains(t, ready, line)
+	}
+	book.Columns.Expect = nil
+	book.Rows = nil
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "again.csv"), []byte(ready), 0o666))
+	_, again := repaired("again.csv")
+	assert.Equal(t, ready, again)
 }

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/reference"
 	"zetanum/core/repair"
 	"zetanum/internal/terminal"
 )
@@ -35,6 +36,9 @@ func (s *session) inspectFiles(o *options, files []string) (int, error) {
 			r, err = repair.Look(s.ctx, opt)
 			return err
 		})
+		if err != nil && wrongRules(err) {
+			return exitUsage, usagef("%v", err)
+		}
 		if err != nil {
 			return exitFailed, err
 		}
@@ -83,6 +87,24 @@ func example(cell string) string {
 	return visible(cell, 40)
 }
 
+// lookAlikes returns groups of headings that could be taken for one another.
+func lookAlikes(headings []string) (groups [][]string) {
+	seen := make(map[string]bool)
+	for _, h := range headings {
+		if seen[h] {
+			continue
+		}
+		group := append([]string{h}, reference.LookAlikes(headings, h)...)
+		if len(group) > 1 {
+			groups = append(groups, group)
+			for _, g := range group {
+				seen[g] = true
+			}
+		}
+	}
+	return groups
+}
+
 func printLook(p *terminal.Printer, r *repair.Result, next string) {
 	printSource(p, r)
 	p.Line()
@@ -100,6 +122,12 @@ func printLook(p *terminal.Printer, r *repair.Result, next string) {
 	}
 	p.Head("Columns")
 	p.Table(t)
+	if hidden := r.Source.Hidden; len(hidden) > 0 {
+		p.WrapHanging("", "  ", "The workbook does not show "+strings.Join(hidden, ", ")+"; they are read like the others.")
+	}
+	for _, alike := range lookAlikes(r.Source.Columns.Headings[:r.Source.Columns.Own()]) {
+		p.WrapHanging("", "  ", "Look alike: "+strings.Join(alike, ", ")+". Whoever takes values from here by name should look which one is meant.")
+	}
 	lost := false
 	for _, m := range r.Models {
 		p.Head("Barcodes in " + r.Source.Columns.Headings[m.Col])

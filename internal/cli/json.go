@@ -30,6 +30,7 @@ type jsonResult struct {
 	Rulebook string            `json:"rulebook,omitempty"`
 	Notes    []string          `json:"notes,omitempty"`
 	RowRules []repair.RowCount `json:"row_rules,omitempty"`
+	Borrowed []repair.Borrowed `json:"borrowed,omitempty"`
 	Codes    []jsonCodes       `json:"barcodes,omitempty"`
 	Next     string            `json:"next,omitempty"`
 }
@@ -102,7 +103,7 @@ func newJSONResult(r *repair.Result) *jsonResult {
 		j.Asked = append(j.Asked, jsonQuestion{yesTo(r, &q), proof.Heading(r, q.Col), q.Ask, q.Proposed, q.Unlocks, q.Likely()})
 	}
 	j.Lost, j.Missing, j.Own, j.Rulebook = r.Listed(repair.LostName), r.Listed(repair.MissingName), r.Own, r.Rulebook
-	j.Notes, j.RowRules = r.Notes, r.Rows
+	j.Notes, j.RowRules, j.Borrowed = r.Notes, r.Rows, r.Borrowed
 	return j
 }
 

@@ -6,10 +6,16 @@ import (
 	"fmt"
 	"os"
 	"runtime"
+	"slices"
 	"strings"
 	"time"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/condition"
+	"zetanum/core/lists"
+	"zetanum/core/pattern"
+	"zetanum/core/reference"
 	"zetanum/core/repair"
 	"zetanum/core/rulebook"
 	"zetanum/internal/terminal"
@@ -24,6 +30,10 @@ type options struct {
 	plain   bool
 	sample  int
 	out     string
+	borrow  string
+	by      string
+	take    string
+	alike   string
 	date    string
 	workers int
 	json    bool
@@ -105,6 +115,10 @@ func repairFlags(o *options, f *flag.FlagSet) {
 	f.StringVar(&o.rules, "rules", "", "follow the rulebook `FILE` (default: zetanum.toml beside the input or in the working folder)")
 	f.Var(&o.trust, "trust", "take lost barcodes from the sheet in `FILE`, where it proves them, by SKU or by title and options; or from the output folder of an earlier run; may be given several times")
 	f.Var(&o.yes, "yes", "answer the question of a `FINDING[=HEADING]` with yes, for the column or for all; may be given several times")
+	f.StringVar(&o.borrow, "borrow", "", "take values from the sheet in `FILE`, with -by and -take")
+	f.StringVar(&o.by, "by", "", "the `FIELD,…` that both sheets are matched by, with -borrow")
+	f.StringVar(&o.take, "take", "", "the `FIELD,…` to take with -borrow, into cells that are empty")
+	f.StringVar(&o.alike, "alike", "", "what need not be the same in keys with -borrow, `WHAT,…`: case, spaces, dashes, zeros")
 	f.StringVar(&o.only, "only", "", "write only the SKU and these columns, `FIELD,…` (fields or headings)")
 	f.BoolVar(&o.plain, "plain", false, "with -only, write a bare list: no SKU, no headings, no empty lines")
 	f.IntVar(&o.sample, "sample", 0, "write a small trial of `N` products, chosen to differ, and set the others aside")
@@ -135,18 +149,44 @@ func (s *session) repair(o *options, file string) (repair.Options, error) {
 	if path == "" {
 		path = rulebook.Find(file)
 	}
-	if path == "" {
-		return opt, nil
+	if path != "" {
+		book, err := rulebook.Load(path)
+		if errors.Is(err, rulebook.ErrWrong) {
+			return opt, usagef("%v", err)
+		}
+		if err != nil {
+			return opt, err
+		}
+		opt.Book = *book
 	}
-	book, err := rulebook.Load(path)
-	if errors.Is(err, rulebook.ErrWrong) {
-		return opt, usagef("%v", err)
+	return opt, o.addLoan(&opt.Book)
+}
+
+// addLoan adds what -borrow says to the rulebook.
+func (o *options) addLoan(book *rulebook.Book) error {
+	if o.borrow == "" {
+		if o.by+o.take+o.alike != "" {
+			return usagef("-by, -take and -alike go with -borrow, which names the sheet")
+		}
+		return nil
 	}
-	if err != nil {
-		return opt, err
+	rule := reference.BorrowRule{From: o.borrow, By: splitList(o.by), Take: splitList(o.take), Alike: splitList(o.alike)}
+	if problems := rule.Check(); len(problems) > 0 {
+		return usagef("-borrow %s: %s; write it so: -borrow stock-take.xlsx -by sku -take barcode,weight", o.borrow, problems[0].Text)
 	}
-	opt.Book = *book
-	return opt, nil
+	book.Borrow = append(slices.Clone(book.Borrow), rule)
+	return nil
+}
+
+// wrongRules reports whether an error says that the rulebook, or a flag that does
+// the same, does not fit the file.
+func wrongRules(err error) bool {
+	for _, wrong := range []error{repair.ErrOnly, columns.ErrWrong, condition.ErrWrong, lists.ErrList, pattern.ErrWrong} {
+		if errors.Is(err, wrong) {
+			return true
+		}
+	}
+	return false
 }
 
 // do does work on a file: it gives it a folder for what is needed for a while,

@@ -6,8 +6,6 @@ import (
 	"fmt"
 	"path/filepath"
 
-	"zetanum/core/columns"
-	"zetanum/core/condition"
 	"zetanum/core/folder"
 	"zetanum/core/repair"
 	"zetanum/internal/proof"
@@ -89,7 +87,7 @@ func (s *session) eachFile(o *options, files []string, aim func(*repair.Options)
 			return err
 		})
 		switch {
-		case errors.Is(err, repair.ErrOnly), errors.Is(err, columns.ErrWrong), errors.Is(err, condition.ErrWrong):
+		case err != nil && wrongRules(err):
 			return exitUsage, usagef("%v", err)
 		case errors.As(err, &count) && len(files) == 1:
 			return exitHeld, err

@@ -121,6 +121,9 @@ func (s summary) own() {
 	for _, note := range s.r.Notes {
 		s.Line(s.Faint(note))
 	}
+	for i := range s.r.Borrowed {
+		s.borrowed(&s.r.Borrowed[i])
+	}
 	for _, rows := range s.r.Rows {
 		s.WrapHanging("", "  ", fmt.Sprintf("%s: %s", rows.Rule, s.Bold(plural(rows.Rows, "row", "rows"))))
 	}
@@ -129,6 +132,40 @@ func (s summary) own() {
 	}
 	if s.r.NotRestored != "" {
 		s.WrapHanging("", "", s.Open("This looks like our own output, saved again since, but what it lost by that could not be restored: ")+s.r.NotRestored)
+	}
+}
+
+// borrowed says what came of a loan.
+func (s summary) borrowed(b *repair.Borrowed) {
+	var parts []string
+	say := func(n int, one, many string) {
+		if n > 0 {
+			parts = append(parts, plural(n, one, many))
+		}
+	}
+	if b.Alike > 0 {
+		parts = append(parts, thousands(b.Alike)+" of them by a key that is spelt otherwise")
+	}
+	say(b.Unmatched, "row is not in it", "rows are not in it")
+	say(b.Unasked, "of its rows is not here", "of its rows are not here")
+	say(b.Filled, "cell filled", "cells filled")
+	say(b.Same, "was the same", "were the same")
+	say(b.Kept, "differs and stays", "differ and stay")
+	say(b.Twice, "open, because it has several values", "open, because it has several values")
+	more := ""
+	if parts != nil {
+		more = "; " + strings.Join(parts, ", ")
+	}
+	s.WrapHanging("", "  ", fmt.Sprintf("borrowed from %s: %s matched%s", s.Bold(b.From), plural(b.Matched, "row", "rows"), more))
+	for _, t := range b.Taken {
+		text := fmt.Sprintf("%s from its column %q, for example %s", t.Name, t.Heading, visible(t.Sample, 40))
+		if len(t.Alike) > 0 {
+			text += s.Open(" (not from " + strings.Join(t.Alike, ", ") + ", which look like it)")
+		}
+		s.WrapHanging("  ", "    ", s.Faint(text))
+	}
+	if len(b.Hidden) > 0 {
+		s.WrapHanging("  ", "    ", s.Faint("not shown in that workbook: "+strings.Join(b.Hidden, ", ")))
 	}
 }
 
@@ -204,24 +241,37 @@ func (s summary) ask(q *repair.Question) {
 		likely = append(likely, fmt.Sprintf("%s → %s", visible(e.Cell, 40), e.After))
 	}
 	s.WrapHanging("       ? ", "         ", fmt.Sprintf("%s Then %s known (%s) and %s free.",
-		q.Ask, codesAre(q.Proposed), strings.Join(likely, ", "), rowsAre(q.Unlocks)))
+		q.Ask, codesAre(q), strings.Join(likely, ", "), rowsAre(q.Unlocks)))
 	s.Linef("         If yes: add -yes %s", yesTo(s.r, q))
 }
 
 // yesTo is what -yes takes to answer a question; the column is named where there
 // are several of barcodes.
 func yesTo(r *repair.Result, q *repair.Question) string {
-	if len(r.Models) < 2 {
+	columns := len(r.Models)
+	if q.Code == catalogue.ValueUnlisted {
+		columns = 0
+		for _, other := range r.Questions() {
+			if other.Code == q.Code {
+				columns++
+			}
+		}
+	}
+	if columns < 2 {
 		return q.Code.String()
 	}
 	return quoted(q.Code.String() + "=" + proof.Heading(r, q.Col))
 }
 
-func codesAre(n int) string {
-	if n == 1 {
-		return "1 code is"
+func codesAre(q *repair.Question) string {
+	what := "code"
+	if q.Code == catalogue.ValueUnlisted {
+		what = "value"
 	}
-	return thousands(n) + " codes are"
+	if q.Proposed == 1 {
+		return "1 " + what + " is"
+	}
+	return thousands(q.Proposed) + " " + what + "s are"
 }
 
 func rowsAre(n int) string {
@@ -293,6 +343,15 @@ func (s summary) files() {
 		{"aside.csv", plural(c.Aside, "row", "rows") + " set aside, with the reason"},
 		{"review.xlsx", "the same to look at"},
 		{"changes.jsonl", plural(c.Changed, "change", "changes") + ", for programs"},
+	}
+	for i := range s.r.Borrowed {
+		b := &s.r.Borrowed[i]
+		if b.NotIn != "" {
+			rows = append(rows, []string{b.NotIn, plural(s.r.Listed(b.NotIn), "row", "rows") + " of this file that " + b.From + " does not have"})
+		}
+		if b.OnlyIn != "" {
+			rows = append(rows, []string{b.OnlyIn, plural(b.Unasked, "row", "rows") + " of " + b.From + " that this file does not have"})
+		}
 	}
 	if n := s.r.Listed(repair.LostName); n > 0 {
 		rows = append(rows, []string{repair.LostName, plural(n, "barcode", "barcodes") + " to ask the supplier for; the answer goes into -trust"})
