@@ -67,7 +67,7 @@ func (r *Rules) gone(name string) bool {
 
 // Idle reports whether the rules order nothing.
 func (r *Rules) Idle() bool {
-	return len(r.Drop)+len(r.Keep)+len(r.Order)+len(r.Rename)+len(r.Add)+len(r.Copy)+len(r.Fill)+len(r.Split)+len(r.Join)+len(r.Expect) == 0
+	return len(r.Drop)+len(r.Keep)+len(r.Order)+len(r.Rename)+len(r.Add)+len(r.Copy)+len(r.Fill)+len(r.Split)+len(r.Join) == 0
 }
 
 // A Plan is what the rules come to for one sheet.
@@ -101,14 +101,11 @@ type Out struct {
 // are fields of the shop's own.
 func (r *Rules) For(sheet *catalogue.Columns, targets []string, own func(heading string) (catalogue.Declared, bool)) (*Plan, error) {
 	p := new(Plan)
-	if r.Idle() && len(targets) == 0 {
-		return p, nil
-	}
 	b := &builder{rules: r, plan: p, all: catalogue.Columns{
 		Headings: slices.Clone(sheet.Headings), Fields: slices.Clone(sheet.Fields), Declared: slices.Clone(sheet.Declared),
 	}, own: len(sheet.Headings), declared: own}
-	if err := b.expected(targets); err != nil {
-		return nil, err
+	if err := b.expected(targets); err != nil || r.Idle() && len(targets) == 0 {
+		return p, err
 	}
 	steps := []func() error{b.parts, b.fill, func() error { b.targets(targets); return nil }, b.choose, b.order, b.rename}
 	if r.Idle() {

@@ -48,7 +48,7 @@ func ReadValues(path, column string, opt sheet.Options) (values []string, err er
 	seen := make(map[string]bool)
 	err = each(table, func() { values = nil; clear(seen) }, func(r *catalogue.Row) {
 		v := strings.TrimSpace(r.Cell(col))
-		if v != "" && !seen[v] {
+		if v != "" && !seen[v] && v != table.Columns.Headings[col] {
 			v = strings.Clone(v)
 			seen[v] = true
 			values = append(values, v)

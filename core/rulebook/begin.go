@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/reference"
 )
 
 // Seen is what a look at a file found that a rulebook could say something about.
@@ -14,6 +15,10 @@ type Seen struct {
 	Columns []SeenColumn
 	Found   []SeenFinding
 	Trusted []string // sheets that lie beside the file and may have whole codes
+
+	// Export is a good export of the shop, or "", and Shop what it shows.
+	Export string
+	Shop   []reference.Studied
 }
 
 // A SeenColumn is a column of the file.
@@ -35,12 +40,20 @@ type SeenFinding struct {
 // it is a judgement: as it stands the rulebook changes nothing.
 func Begin(s *Seen) string {
 	b := new(beginning)
-	b.line("# How this shop wants its catalogue: a rulebook for %s.", clean(s.File))
+	if s.File == "" {
+		b.line("# How this shop wants its catalogue.")
+	} else {
+		b.line("# How this shop wants its catalogue: a rulebook for %s.", clean(s.File))
+	}
 	b.line("# Take the # off a line to give the order. “zetanum help rulebook” explains every key.")
-	b.headings(s.Columns)
-	b.columns(s.Columns)
-	b.rows(s.Columns)
-	b.replace(s.Columns)
+	if s.File != "" {
+		b.headings(s.Columns)
+		b.columns(s.Columns)
+		b.rows(s)
+		b.borrow(s)
+		b.replace(s.Columns)
+	}
+	b.fields(s)
 	b.barcode(s)
 	return b.String()
 }
@@ -119,6 +132,20 @@ func (b *beginning) columns(columns []SeenColumn) {
 		language = language || c.Field == catalogue.Language
 	}
 	b.line("\n[columns]")
+	b.line("# The headings of the file; one with others is met with what differs, before anything runs.")
+	var expect []string
+	for _, c := range columns {
+		if c.Heading != "" {
+			expect = append(expect, quoted(c.Heading)+",")
+		}
+	}
+	if expect != nil {
+		b.line("expect = [")
+		for _, line := range wrapped(expect, 76) {
+			b.line("  %s", line)
+		}
+		b.line("]")
+	}
 	if len(drop) > 0 {
 		b.line("# Columns that are empty, or whose meaning nobody has said:")
 		b.line("# drop   = [%s]", strings.Join(drop, ", "))
@@ -132,13 +159,68 @@ func (b *beginning) columns(columns []SeenColumn) {
 	b.line("# order  = [\"sku\", \"title\"]")
 }
 
-func (b *beginning) rows(columns []SeenColumn) {
-	for _, c := range columns {
+func (b *beginning) rows(s *Seen) {
+	for _, f := range s.Found {
+		if f.Code == catalogue.SKUDuplicate {
+			b.line("\n# %s with an SKU that another has, too. Only one of each goes out, if you say which:", plural(f.Cells, "row"))
+			b.line("# [[rows]]\n# one_per = \"sku\"\n# choose  = \"last\"   # first, last, fullest")
+		}
+	}
+	for _, c := range s.Columns {
 		if (c.Field == catalogue.Category || c.Field == catalogue.Brand) && c.Example != "" {
 			b.line("\n# Only some of the products, whole ones:")
 			b.line("# [[rows]]\n# keep = { %s = %s }", c.Field, quoted(c.Example))
 			return
 		}
+	}
+}
+
+// borrow proposes to take what is missing from a sheet that lies beside the file.
+func (b *beginning) borrow(s *Seen) {
+	if len(s.Trusted) == 0 {
+		return
+	}
+	for _, c := range s.Columns {
+		if c.Field == catalogue.SKU {
+			b.line("\n# Values that another sheet has, by SKU, into cells that are empty:")
+			b.line("# [[borrow]]\n# from = %s\n# by   = \"sku\"\n# take = [\"barcode\"]", quoted(s.Trusted[0]))
+			return
+		}
+	}
+}
+
+// fields says what the fields must be, to judge by what was found and by a good
+// export.
+func (b *beginning) fields(s *Seen) {
+	for _, f := range s.Found {
+		if f.Code == catalogue.ValueSpelling {
+			b.line("\n# %s in %s spelt otherwise than most:", plural(f.Cells, "cell"), clean(f.Column))
+			for _, c := range s.Columns {
+				if c.Heading == f.Column && c.Field != catalogue.Unknown {
+					b.line("# [field.%s]\n# unify = true", c.Field)
+				}
+			}
+		}
+	}
+	if s.Export == "" {
+		return
+	}
+	b.line("\n# What %s shows of the shop:", clean(s.Export))
+	for _, c := range s.Shop {
+		if c.Style != "" {
+			b.line("#   %s: %s", clean(c.Heading), clean(c.Style))
+		}
+	}
+	for _, c := range s.Shop {
+		if c.Field == catalogue.Unknown || c.Field == catalogue.Title || c.Field == catalogue.ImageAlt || c.Field.Kind() != catalogue.LineKind || c.Values == nil {
+			continue
+		}
+		var some []string
+		for _, v := range c.Values[:min(3, len(c.Values))] {
+			some = append(some, clean(v))
+		}
+		b.line("\n# %s: %s", plural(len(c.Values), "value"), strings.Join(some, ", "))
+		b.line("# [field.%s]\n# one_of_from   = %s\n# one_of_column = %s", c.Field, quoted(s.Export), quoted(c.Heading))
 	}
 }
 

@@ -19,7 +19,7 @@ func TestApply(t *testing.T) {
 		{ReplaceRule{Find: "ss", With: "steel"}, "SS brush, grass, SS", "steel brush, grass, steel"},
 		{ReplaceRule{Find: "ss", With: "steel", InsideWords: true}, "grass", "grasteel"},
 		{ReplaceRule{Find: "ss", With: "steel", MatchCase: true}, "SS and ss", "SS and steel"},
-		{ReplaceRule{Find: "ss", With: "steel", FirstOnly: true}, "ss ss", "steel ss"},
+		{ReplaceRule{Find: "ss", With: "steel", FirstOnly: true, Once: true}, "ss ss", "steel ss"},
 		{ReplaceRule{Find: "rot", With: "red"}, "Brot, rotes, rot", "Brot, rotes, red"},
 		{ReplaceRule{Find: "é", With: "e"}, "é café", "e café"},
 		{ReplaceRule{Find: "steel", With: "stainless steel"}, "steel and stainless steel", "stainless steel and stainless steel"},

@@ -9,6 +9,7 @@ import (
 	"path/filepath"
 	"slices"
 
+	"zetanum/core/reference"
 	"zetanum/core/repair"
 	"zetanum/core/rulebook"
 	"zetanum/core/sheet"
@@ -17,12 +18,14 @@ import (
 
 func beginCommand() *command {
 	return &command{
-		name: "begin", args: "FILE",
+		name: "begin", args: "[FILE]",
 		short: "write a rulebook to start from",
 		long: "Looks at a file and writes a rulebook for it, zetanum.toml beside the file: the headings that are not recognised, and the orders that make sense for what was found. " +
-			"Each of them is a comment, because it is a judgement: as it stands the rulebook changes nothing. A rulebook that is there already is not overwritten.",
+			"Each of them is a comment, because it is a judgement: as it stands the rulebook changes nothing. With -from it learns from a good export of the shop, too: which brands and categories there are and how they are spelt, and how prices, dates, tags, yes and no are written; then FILE may be left out. " +
+			"A rulebook that is there already is not overwritten.",
 		flags: func(o *options, f *flag.FlagSet) {
 			f.StringVar(&o.out, "out", "", "write the rulebook `FILE`, or to standard output with -out -")
+			f.StringVar(&o.from, "from", "", "learn how the shop writes things from a good export, `FILE`")
 			f.StringVar(&o.sheet, "sheet", "", "read the sheet `NAME` of a workbook")
 			f.Var(&o.fields, "field", "say what a heading means, as `HEADING=FIELD`; may be given several times")
 			f.IntVar(&o.workers, "workers", 2, "let `N` workers share the file")
@@ -32,35 +35,32 @@ func beginCommand() *command {
 }
 
 func (s *session) begin(o *options, files []string) (int, error) {
-	if len(files) != 1 {
-		return exitUsage, usagef("name one file to begin with")
+	if len(files) > 1 || len(files) == 0 && o.from == "" {
+		return exitUsage, usagef("name one file to begin with, or a good export of the shop with -from, or both")
 	}
-	opt, err := s.repair(o, files[0])
-	if err != nil {
-		return exitFailed, err
-	}
-	opt.Book = rulebook.Book{}
-	var look, check *repair.Result
-	err = s.do(&opt, func() (err error) {
-		if look, err = repair.Look(s.ctx, opt); err == nil && opt.Input != "-" {
-			check, err = repair.Run(s.ctx, opt)
-		}
-		return err
-	})
-	if err != nil {
-		return exitFailed, err
-	}
-	text := rulebook.Begin(seen(files[0], look, check))
 	path := o.out
-	switch path {
-	case "-":
+	if path == "" {
+		path = rulebook.Name
+		if file := append(files, o.from)[0]; file != "-" {
+			path = filepath.Join(filepath.Dir(file), rulebook.Name)
+		}
+	}
+	found := new(rulebook.Seen)
+	if len(files) == 1 {
+		var err error
+		if found, err = s.lookAt(o, files[0]); err != nil {
+			return exitFailed, err
+		}
+	}
+	if o.from != "" {
+		if err := study(found, o.from, filepath.Dir(path)); err != nil {
+			return exitFailed, err
+		}
+	}
+	text := rulebook.Begin(found)
+	if path == "-" {
 		_, err := fmt.Fprint(s.stdout, text)
 		return exitOK, err
-	case "":
-		path = rulebook.Name
-		if files[0] != "-" {
-			path = filepath.Join(filepath.Dir(files[0]), rulebook.Name)
-		}
 	}
 	f, err := os.OpenFile(path, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o666)
 	if errors.Is(err, fs.ErrExist) {
@@ -75,13 +75,61 @@ func (s *session) begin(o *options, files []string) (int, error) {
 	}
 	p := s.printer()
 	p.Linef("%s  written; every order in it is a comment until you take the # off", p.Bold(path))
-	next := "zetanum repair " + quoted(files[0])
+	next := "zetanum repair FILE"
+	if len(files) == 1 {
+		next = "zetanum repair " + quoted(files[0])
+	}
 	if o.out != "" {
 		next += " -rules " + quoted(path)
 	}
 	p.Head("Next")
 	p.Line("  ", next)
 	return exitOK, nil
+}
+
+// lookAt looks at the file that the rulebook is for.
+func (s *session) lookAt(o *options, file string) (*rulebook.Seen, error) {
+	opt, err := s.repair(o, file)
+	if err != nil {
+		return nil, err
+	}
+	opt.Book = rulebook.Book{}
+	var look, check *repair.Result
+	err = s.do(&opt, func() (err error) {
+		if look, err = repair.Look(s.ctx, opt); err == nil && opt.Input != "-" {
+			check, err = repair.Run(s.ctx, opt)
+		}
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	return seen(file, look, check), nil
+}
+
+// study learns from a good export; its name is written so that it is found from
+// the folder of the rulebook.
+func study(found *rulebook.Seen, export, folder string) error {
+	temp, err := os.MkdirTemp("", "zetanum-*")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(temp)
+	if found.Shop, _, err = reference.Study(export, sheet.Options{Spool: temp}); err != nil {
+		return err
+	}
+	found.Export = filepath.ToSlash(export)
+	whole, err := filepath.Abs(export)
+	if err != nil {
+		return err
+	}
+	if folder, err = filepath.Abs(folder); err != nil {
+		return err
+	}
+	if near, err := filepath.Rel(folder, whole); err == nil {
+		found.Export = filepath.ToSlash(near)
+	}
+	return nil
 }
 
 // seen gathers what a rulebook could say something about.

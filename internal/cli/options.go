@@ -30,6 +30,7 @@ type options struct {
 	plain   bool
 	sample  int
 	out     string
+	from    string
 	borrow  string
 	by      string
 	take    string

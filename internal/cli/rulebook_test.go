@@ -107,7 +107,7 @@ func TestBegin(t *testing.T) {
 		text, err := os.ReadFile(path)
 		require.NoError(t, err)
 		_, orders, _ := strings.Cut(string(text), "[columns]")
-		orders = regexp.MustCompile(`(?m)^# (\[\[|[a-z_]+ +=)`).ReplaceAllString(orders, "$1")
+		orders = regexp.MustCompile(`(?m)^# (\[|[a-z_]+ +=)`).ReplaceAllString(orders, "$1")
 		writeFile(t, filepath.Join(dir, "orders.toml"), "[columns]"+orders)
 		c = zetanum(t, dir, "check", list, "-rules", "orders.toml")
 		assert.NotContains(t, c.stderr, "the rulebook is wrong", orders)
@@ -119,4 +119,69 @@ func TestBegin(t *testing.T) {
 	assert.Contains(t, c.stdout, "stock-take.xlsx")
 	assert.Contains(t, c.stdout, "codes lost digits")
 	assert.NoFileExists(t, filepath.Join(dir, "d", "zetanum.toml"))
+}
+
+// TestBeginFrom: what a good export shows is put down as orders to take, with names
+// that hold from where the rulebook lies; taken, they do what they say.
+func TestBeginFrom(t *testing.T) {
+	dir := t.TempDir()
+	require.NoError(t, os.MkdirAll(filepath.Join(dir, "shop"), 0o777))
+	writeFile(t, filepath.Join(dir, "shop", "export.csv"), "SKU,Brand,Price,Tags,Published,Sale from,Title\n"+
+		strings.Repeat("A,Nørrebi,9.50,\"wax, gold\",TRUE,2026-03-01,one\nB,Hollowbrook Joinery,12.00,honey,FALSE,2026-04-01,two\n", 5))
+	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,Brand,Title\nX,NØRREBI,a\nY,Hollowbrok Joinery,b\nZ,norrebi,c\n")
+	c := zetanum(t, dir, "begin", "list.csv", "-from", filepath.Join("shop", "export.csv"))
+	require.Equal(t, exitOK, c.status, c.stderr)
+	path := filepath.Join(dir, "zetanum.toml")
+	text, err := os.ReadFile(path)
+	require.NoError(t, err)
+	for _, line := range []string{
+		"#   Price: with a decimal point, as in 12.00\n", "#   Tags: separated by “, ”, as in wax, gold\n", "#   Published: yes and no are written FALSE and TRUE\n",
+		"#   Sale from: dates are written YYYY-MM-DD, as in 2026-03-01\n", "# 2 values: Hollowbrook Joinery, Nørrebi\n# [field.brand]\n# one_of_from   = \"shop/export.csv\"\n",
+	} {
+		assert.Contains(t, string(text), line)
+	}
+	require.Equal(t, exitOK, zetanum(t, dir, "check", "list.csv").status)
+	_, brand, _ := strings.Cut(string(text), "# [field.brand]\n")
+	brand, _, _ = strings.Cut(brand, "\n\n")
+	writeFile(t, path, string(text)+"\n[field.brand]\n"+strings.ReplaceAll(brand, "# ", "")+"\n")
+	c = zetanum(t, dir, "repair", "list.csv")
+	assert.Equal(t, exitHeld, c.status, c.stderr)
+	assert.Contains(t, c.stdout, "If yes: add -yes value.unlisted")
+	c = zetanum(t, dir, "repair", "list.csv", "-yes", "value.unlisted=Brand")
+	assert.Equal(t, exitOK, c.status, c.stderr)
+	ready, err := os.ReadFile(filepath.Join(dir, "list.repaired", "ready.csv"))
+	require.NoError(t, err)
+	assert.Equal(t, "SKU,Brand,Title\nX,Nørrebi,a\nY,Hollowbrook Joinery,b\nZ,Nørrebi,c\n", string(ready))
+	assert.Equal(t, exitOK, zetanum(t, dir, "begin", "-from", filepath.Join("shop", "export.csv"), "-out", "-").status)
+	assert.Equal(t, exitUsage, zetanum(t, dir, "begin").status)
+}
+
+// TestBorrow: the flags do what [[borrow]] does, and what came of it is told, with
+// the columns that look like the one that was taken, and both lists.
+func TestBorrow(t *testing.T) {
+	dir := t.TempDir()
+	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,Title,Weight\nA,x,\nB,y,2\nC,z,9\nD,w,\n")
+	writeFile(t, filepath.Join(dir, "store.csv"), "SKU;Weight;Weight (old)\nA;1;7\nB;2;8\nC;3;9\nE;5;5\n")
+	c := zetanum(t, dir, "repair", "list.csv", "-borrow", "store.csv", "-by", "sku", "-take", "weight")
+	require.Equal(t, exitOK, c.status, c.stderr)
+	for _, line := range []string{
+		"borrowed from store.csv: 3 rows matched; 1 row is not in it, 1 of its rows is not here, 1 cell filled, 1 was the same, 1 differs and stays",
+		`weight from its column "Weight", for example 1 (not from Weight (old), which look like it)`,
+		"not-in-store.csv", "1 row of this file that store.csv does not have", "only-in-store.csv",
+	} {
+		assert.Contains(t, strings.Join(strings.Fields(c.stdout), " "), line)
+	}
+	for name, want := range map[string]string{
+		"ready.csv": "SKU,Title,Weight\nA,x,1\nB,y,2\nC,z,9\nD,w,\n", "not-in-store.csv": "SKU,Title\nD,w\n", "only-in-store.csv": "Row,sku,Weight\n5,E,5\n",
+	} {
+		got, err := os.ReadFile(filepath.Join(dir, "list.repaired", name))
+		require.NoError(t, err)
+		assert.Equal(t, want, string(got), name)
+	}
+	for _, args := range [][]string{{"-by", "sku"}, {"-borrow", "store.csv"}, {"-borrow", "store.csv", "-by", "sku", "-take", "x"}, {"-borrow", "store.csv", "-by", "sku", "-take", "weight", "-alike", "all"}} {
+		assert.Equal(t, exitUsage, zetanum(t, dir, append([]string{"check", "list.csv"}, args...)...).status, args)
+	}
+	assert.Equal(t, exitFailed, zetanum(t, dir, "check", "list.csv", "-borrow", "gone.csv", "-by", "sku", "-take", "weight").status)
+	c = zetanum(t, dir, "check", "list.csv", "-borrow", "store.csv", "-by", "sku", "-take", "weight", "-json")
+	assert.Contains(t, c.stdout, `"unasked": 1`)
 }
