@@ -110,10 +110,17 @@ func run(rows, rounds int, dir string) error {
 	if err != nil {
 		return err
 	}
+	rules, store := filepath.Join(dir, "rules.toml"), filepath.Join(dir, fmt.Sprintf("store-%d.csv", rows))
+	if err := errors.Join(os.WriteFile(rules, []byte(twentyRules), 0o666), writeStore(store, rows)); err != nil {
+		return err
+	}
+	repaired := []string{strings.TrimSuffix(file, ".csv") + ".repaired"}
 	contestants := []*contestant{
 		{name: "REF", args: []string{self, "-ref", file}, outputs: []string{file + ".copy"}},
 		{name: "inspect", args: []string{program, "inspect", file}},
-		{name: "repair", args: []string{program, "repair", file}, outputs: []string{strings.TrimSuffix(file, ".csv") + ".repaired"}},
+		{name: "repair", args: []string{program, "repair", file}, outputs: repaired},
+		{name: "20 rules", args: []string{program, "repair", file, "-rules", rules}, outputs: repaired},
+		{name: "borrow", args: []string{program, "repair", file, "-borrow", store, "-by", "sku", "-take", "weight,Shelf"}, outputs: repaired},
 	}
 	fmt.Printf("%d rows, %.0f MB, %d rounds\n", rows, float64(info.Size())/1e6, rounds)
 	for range rounds {

@@ -89,20 +89,42 @@ func (f *Finding) Sentence() string {
 
 // fill replaces the names in braces in a sentence by what they stand for.
 func fill(sentence, cell string, f *Facts) string {
-	if !strings.Contains(sentence, "{") {
-		return sentence
+	var b strings.Builder
+	for {
+		before, rest, found := strings.Cut(sentence, "{")
+		b.WriteString(before)
+		if !found {
+			return b.String()
+		}
+		name, behind, _ := strings.Cut(rest, "}")
+		b.WriteString(f.named(name, cell))
+		sentence = behind
 	}
-	return strings.NewReplacer(
-		"{cell}", Shorten(cell, 60),
-		"{low}", strconv.FormatUint(f.Low, 10),
-		"{high}", strconv.FormatUint(f.High, 10),
-		"{candidates}", Thousands(f.Candidates),
-		"{digits}", strconv.Itoa(f.Digits),
-		"{length}", strconv.Itoa(f.Length),
-		"{right}", string(rune(f.Right)),
-		"{other}", Shorten(f.Other, 120),
-		"{row}", strconv.Itoa(f.Row),
-	).Replace(sentence)
+}
+
+// named returns a fact by its name in sentences.
+func (f *Facts) named(name, cell string) string {
+	switch name {
+	case "cell":
+		return Shorten(cell, 60)
+	case "low":
+		return strconv.FormatUint(f.Low, 10)
+	case "high":
+		return strconv.FormatUint(f.High, 10)
+	case "candidates":
+		return Thousands(f.Candidates)
+	case "digits":
+		return strconv.Itoa(f.Digits)
+	case "length":
+		return strconv.Itoa(f.Length)
+	case "right":
+		return string(rune(f.Right))
+	case "other":
+		return Shorten(f.Other, 120)
+	case "row":
+		return strconv.Itoa(f.Row)
+	}
+	return "{" + name + "}"
 }
 
 // Thousands writes n with commas between groups of three digits.

@@ -37,14 +37,14 @@ func TestFor(t *testing.T) {
 		{"added", Rules{Add: map[string]string{"Language": "en"}, Order: []string{"Language"}}, "Language,Art. no.,EAN,Title,Price,Int. memo", ""},
 		{"copied", Rules{Copy: map[string]string{"MPN": "sku"}, Drop: []string{"Int. memo"}}, "Art. no.,EAN,Title,Price,MPN", ""},
 		{"copied from nowhere", Rules{Copy: map[string]string{"MPN": "Ref"}}, "", "copy names"},
-		{"as expected", Rules{Expect: heads}, "Art. no.,EAN,Title,Price,Int. memo", ""},
+		{"as expected", Rules{Expect: heads}, "", ""},
 		{"expected after our own work", Rules{Expect: []string{"SKU", "EAN", "Title", "Weight", "Price", "Memo"}, Drop: []string{"Weight"},
 			Rename: map[string]string{"SKU": "Art. no."}, Add: map[string]string{"Int. memo": "x"}, Keep: nil, Copy: nil}, "", `missing: Memo`},
 		{"expected and dropped", Rules{Expect: []string{"SKU", "EAN", "Title", "Weight", "Price"}, Drop: []string{"Weight"},
 			Rename: map[string]string{"SKU": "Art. no."}, Add: map[string]string{"Int. memo": "x"}}, "Art. no.,EAN,Title,Price,Int. memo", ""},
 		{"others expected", Rules{Expect: []string{"SKU", "Barcode", "Title", "Prize", "Weight"}}, "",
 			`missing: Weight; renamed: "SKU" is now perhaps "Art. no.", "Barcode" is now perhaps "EAN", "Prize" is now perhaps "Price"; new: Int. memo`},
-		{"in another order", Rules{Expect: []string{"EAN", "Art. no.", "Title", "Int. memo", "Price"}}, "Art. no.,EAN,Title,Price,Int. memo", ""},
+		{"in another order", Rules{Expect: []string{"EAN", "Art. no.", "Title", "Int. memo", "Price"}}, "", ""},
 		{"nothing left", Rules{Keep: []string{"sku"}, DropKey: true, Drop: nil, Order: []string{"sku"}}, "Art. no.", ""},
 	} {
 		sheet := catalogue.Columns{Headings: heads, Fields: heading.Fields(heads, nil)}

@@ -151,7 +151,7 @@ type test struct {
 }
 
 var tests = map[string]test{
-	"is":       {"is %v", texts(func(cell, want string) bool { return cell == want })},
+	"is":       {"is %v", is},
 	"is_not":   {"is not %v", texts(func(cell, want string) bool { return cell != want })},
 	"contains": {"contains %v", texts(strings.Contains)},
 	"starts":   {"starts with %v", texts(strings.HasPrefix)},
@@ -207,6 +207,38 @@ func texts(holds func(cell, want string) bool) func(any, func(string) string) (f
 		want = plain(want)
 		return func(cell string) bool { return holds(plain(cell), want) }, nil
 	}
+}
+
+// is makes the test that is used most; it has no need to make another text of each
+// cell.
+func is(value any, plain func(string) string) (func(string) bool, error) {
+	slow, err := texts(func(cell, want string) bool { return cell == want })(value, plain)
+	if err != nil {
+		return nil, err
+	}
+	want, _ := word(value)
+	if plain("A ") == "A " || !isASCII(want) {
+		return slow, nil
+	}
+	want = strings.TrimSpace(want)
+	return func(cell string) bool {
+		switch {
+		case len(cell) < len(want):
+			return false
+		case len(cell) == len(want):
+			return strings.EqualFold(cell, want) && isASCII(cell)
+		}
+		return slow(cell)
+	}, nil
+}
+
+func isASCII(s string) bool {
+	for i := range len(s) {
+		if s[i] >= utf8.RuneSelf {
+			return false
+		}
+	}
+	return true
 }
 
 // word returns a value as it would stand in a cell.

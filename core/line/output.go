@@ -50,8 +50,18 @@ func (o *Output) appendReady(dst []byte, part *sheet.Part, row *catalogue.Row) [
 		if o.Plain && !slices.ContainsFunc(o.Columns, func(out OutColumn) bool { return row.Cell(out.Col) != "" }) {
 			return dst
 		}
-		for i, out := range o.Columns {
-			dst = o.appendCell(dst, part, row, out.Col, i == 0)
+		for i := 0; i < len(o.Columns); i++ {
+			col := o.Columns[i].Col
+			dst = o.appendCell(dst, part, row, col, i == 0)
+			// What follows as it follows in the source is copied with it.
+			last := col
+			for o.raw(row, last) && i+1 < len(o.Columns) && o.Columns[i+1].Col == last+1 && o.raw(row, last+1) && row.Spans[last].To+1 == row.Spans[last+1].From {
+				last++
+				i++
+			}
+			if last > col {
+				dst = append(dst, part.Data[row.Spans[col].To:row.Spans[last].To]...)
+			}
 		}
 	}
 	return append(dst, o.form.LineEnd...)
@@ -84,6 +94,11 @@ func (o *Output) heading(n int, columns *catalogue.Columns) string {
 	return columns.Headings[n]
 }
 
+// raw reports whether a cell is written as it stands in the source.
+func (o *Output) raw(row *catalogue.Row, col int) bool {
+	return col < len(row.Cells) && !o.form.Spooled && !row.Stray && !row.Mended && row.Marks[col]&catalogue.Altered == 0
+}
+
 func (o *Output) appendCell(dst []byte, part *sheet.Part, row *catalogue.Row, col int, first bool) []byte {
 	if !first {
 		dst = append(dst, o.form.Separator)
@@ -91,11 +106,11 @@ func (o *Output) appendCell(dst []byte, part *sheet.Part, row *catalogue.Row, co
 	switch {
 	case col >= len(row.Cells):
 		return dst
-	case o.form.Spooled || row.Stray || row.Mended || row.Marks[col]&catalogue.Altered != 0:
-		return sheet.AppendCell(dst, row.Cells[col], row.Marks[col], o.form.Separator)
+	case o.raw(row, col):
+		span := row.Spans[col]
+		return append(dst, part.Data[span.From:span.To]...)
 	}
-	span := row.Spans[col]
-	return append(dst, part.Data[span.From:span.To]...)
+	return sheet.AppendCell(dst, row.Cells[col], row.Marks[col], o.form.Separator)
 }
 
 // appendLine appends a line of a list.

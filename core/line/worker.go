@@ -1,9 +1,7 @@
 package line
 
 import (
-	"bytes"
 	"encoding/binary"
-	"encoding/json"
 	"hash/crc32"
 	"slices"
 	"strconv"
@@ -60,17 +58,12 @@ type worker struct {
 	products *products
 	log      Log
 	scratch  []byte
-	json     *json.Encoder
-	jsonBuf  bytes.Buffer
-	line     changeLine
+	changes  *changeWriter
 	sorter   *sorter
 }
 
 func (r *Run) newWorker() *worker {
-	w := &worker{run: r, products: newProducts(&r.Table.Form, r.Course), sorter: newSorter(r.Output.SortBy)}
-	w.json = json.NewEncoder(&w.jsonBuf)
-	w.json.SetEscapeHTML(false)
-	return w
+	return &worker{run: r, products: newProducts(&r.Table.Form, r.Course), changes: newChangeWriter(&r.Table.Columns), sorter: newSorter(r.Output.SortBy)}
 }
 
 // judge repairs a part only for what its suspects claim and, if there is to be
@@ -91,12 +84,12 @@ func (w *worker) judge(part *sheet.Part, before int, out *result) {
 // repair turns a part into output; late is what the look at the whole sheet
 // says of its rows.
 func (w *worker) repair(part *sheet.Part, before int, late *settled, out *result) {
-	w.jsonBuf.Reset()
+	w.changes.out = w.changes.out[:0]
 	w.each(part, before, func(p *catalogue.Product) {
 		w.settle(p, late)
 		w.write(part, p, out)
 	})
-	out.bytes[changes] = append(out.bytes[changes], w.jsonBuf.Bytes()...)
+	out.bytes[changes] = append(out.bytes[changes], w.changes.out...)
 }
 
 // each gives the products of a part, repaired, to do.
@@ -157,7 +150,7 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 			continue
 		}
 		out.report.addChange(c)
-		w.writeChange(c)
+		w.changes.write(c)
 	}
 }
 
@@ -348,46 +341,4 @@ func (w *worker) appendBack(dst []byte, part *sheet.Part, row *catalogue.Row, re
 	dst = append(dst, form.Separator)
 	dst = form.AppendSource(dst, part, row)
 	return append(dst, form.LineEnd...)
-}
-
-// changeLine is a line of changes.jsonl.
-type changeLine struct {
-	Row    int    `json:"row"`
-	Column string `json:"column"`
-	Field  string `json:"field,omitempty"`
-	Before string `json:"before"`
-	After  string `json:"after"`
-	Rule   string `json:"rule"`
-	Ground string `json:"ground"`
-	Source string `json:"source,omitempty"`
-
-	// Of a long text only the beginning is written, with its length and checksum.
-	BeforeBytes int    `json:"before_bytes,omitempty"`
-	BeforeSum   string `json:"before_xxh64,omitempty"`
-	AfterBytes  int    `json:"after_bytes,omitempty"`
-	AfterSum    string `json:"after_xxh64,omitempty"`
-}
-
-func (w *worker) writeChange(c *catalogue.Change) {
-	columns := &w.run.Table.Columns
-	l := &w.line
-	*l = changeLine{Row: c.Row, Rule: c.Rule.String(), Ground: c.Ground.String(), Source: c.Source}
-	l.Before, l.BeforeBytes, l.BeforeSum = shortened(c.Before)
-	l.After, l.AfterBytes, l.AfterSum = shortened(c.After)
-	if c.Col < len(columns.Headings) {
-		l.Column, l.Field = columns.Headings[c.Col], columns.Fields[c.Col].String()
-	}
-	w.json.Encode(l) // a bytes.Buffer does not fail
-}
-
-// longText is how many bytes of a text are written in full.
-const longText = 400
-
-// shortened returns a text or, for a long one, its beginning, length and
-// checksum.
-func shortened(s string) (begins string, length int, sum string) {
-	if len(s) <= longText {
-		return s, 0, ""
-	}
-	return catalogue.Shorten(s, 100), len(s), strconv.FormatUint(xxhash.Sum64String(s), 16)
 }

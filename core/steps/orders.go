@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
@@ -274,11 +275,17 @@ func (o *Orders) Step() (line.Step, error) {
 type carrier struct {
 	list    []order
 	columns *catalogue.Columns
-	extend  bool // it sets the added columns behind those of the sheet
+	free    sync.Pool // of *rowAt
+	extend  bool      // it sets the added columns behind those of the sheet
 }
 
 func (c *carrier) Repair(p *catalogue.Product, log *line.Log) {
-	at := rowAt{log: log, product: p, own: c.columns.Own()}
+	at, _ := c.free.Get().(*rowAt)
+	if at == nil {
+		at = new(rowAt)
+	}
+	defer c.free.Put(at)
+	at.log, at.product, at.own = log, p, c.columns.Own()
 	for i, row := range p.Rows {
 		if log.IsAside(i) {
 			continue
@@ -291,7 +298,7 @@ func (c *carrier) Repair(p *catalogue.Product, log *line.Log) {
 		before := len(log.Changes)
 		for n := range c.list {
 			o := &c.list[n]
-			if (o.where == nil || o.where.Holds(row)) && o.do(&at) {
+			if (o.where == nil || o.where.Holds(row)) && o.do(at) {
 				at.touch(o.number)
 			}
 		}

@@ -283,7 +283,12 @@ func claimKey(row *catalogue.Row, col int, kind line.ClaimKind, open bool, add f
 }
 
 // claimOf returns what stands for a value that is claimed.
-func claimOf(cell string) uint64 { return xxhash.Sum64String(strings.Join(strings.Fields(cell), " ")) }
+func claimOf(cell string) uint64 {
+	if tidy, changed, _ := text.Tidy(cell, text.OneLine); changed {
+		cell = tidy
+	}
+	return xxhash.Sum64String(cell)
+}
 
 // perVariant reports whether each variant of a product has a field of its own; the
 // others stand in its lead row.

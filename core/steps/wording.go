@@ -14,6 +14,7 @@ import (
 
 // A textRule is an order about texts, whatever it does to them.
 type textRule struct {
+	finds  func(string) bool // false if the rule has nothing to do; nil if that has to be tried
 	apply  func(string) (string, bool)
 	inHTML func(string) (string, bool) // nil: HTML is refused
 	rule   catalogue.Rule
@@ -35,16 +36,15 @@ func (o *Orders) Words(replace []wording.ReplaceRule, around []wording.AroundRul
 		if err != nil {
 			return err
 		}
-		html := func(text string) (string, bool) { return wording.OutsideTags(text, r.Apply) }
-		rules = append(rules, textRule{r.Apply, html, catalogue.RuleReplace, "replace", rule.In, rule.Where, rule.String(), rule.Count, rule.Once})
+		rules = append(rules, textRule{r.Finds, r.Apply, r.ApplyHTML, catalogue.RuleReplace, "replace", rule.In, rule.Where, rule.String(), rule.Count, rule.Once})
 	}
 	for i := range around {
 		rule := &around[i]
-		rules = append(rules, textRule{rule.Apply, nil, catalogue.RuleAround, "around", rule.In, rule.Where, rule.String(), rule.Count, false})
+		rules = append(rules, textRule{nil, rule.Apply, nil, catalogue.RuleAround, "around", rule.In, rule.Where, rule.String(), rule.Count, false})
 	}
 	for i := range closing {
 		rule := &closing[i]
-		rules = append(rules, textRule{rule.Apply, rule.ApplyHTML, catalogue.RuleClosing, "closing", rule.In, rule.Where, rule.String(), rule.Count, false})
+		rules = append(rules, textRule{nil, rule.Apply, rule.ApplyHTML, catalogue.RuleClosing, "closing", rule.In, rule.Where, rule.String(), rule.Count, false})
 	}
 	var list []*textColumn
 	for i := range rules {
@@ -145,7 +145,10 @@ func (c *textColumn) apply(cell string, row *catalogue.Row, used func(*fittedRul
 	changed := false
 	for i := range c.rules {
 		rule := &c.rules[i]
-		if rule.where != nil && !rule.where.Holds(row) || rule.once && used == nil {
+		if rule.once && used == nil {
+			continue
+		}
+		if rule.finds != nil && !rule.finds(cell) || rule.where != nil && !rule.where.Holds(row) {
 			continue
 		}
 		apply := rule.textRule.apply
@@ -159,7 +162,10 @@ func (c *textColumn) apply(cell string, row *catalogue.Row, used func(*fittedRul
 			}
 		}
 	}
-	if scope, ok := scopes[c.kind]; ok && changed {
+	if !changed {
+		return cell
+	}
+	if scope, ok := scopes[c.kind]; ok {
 		cell, _, _ = text.Tidy(cell, scope)
 	}
 	return cell

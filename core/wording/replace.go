@@ -82,7 +82,8 @@ var (
 type Replacer struct {
 	rule   *ReplaceRule
 	re     *regexp.Regexp // nil for a text that is found faster without
-	first  [2]byte        // with which such a text begins, in both cases
+	rare   [2]byte        // the rarest character of such a text, in both cases
+	rareAt int            // where it stands in the text
 	within int            // where the text to find stands in what replaces it, -1 if it does not
 }
 
@@ -93,10 +94,11 @@ func NewReplacer(r *ReplaceRule) (*Replacer, error) {
 	switch {
 	case r.Find == "":
 	case r.MatchCase || isASCII(r.Find):
-		c := r.Find[0]
-		p.first = [2]byte{c, c}
+		p.rareAt = rarest(r.Find)
+		c := r.Find[p.rareAt]
+		p.rare = [2]byte{c, c}
 		if !r.MatchCase {
-			p.first = [2]byte{lower(c), upper(c)}
+			p.rare = [2]byte{lower(c), upper(c)}
 		}
 	default:
 		pattern = "(?i)" + regexp.QuoteMeta(r.Find)
@@ -144,20 +146,44 @@ func (p *Replacer) next(text string, from int) []int {
 	if p.re != nil {
 		return p.re.FindStringSubmatchIndex(text)
 	}
+	if at := p.find(text, from); at >= 0 {
+		return []int{at, at + len(p.rule.Find)}
+	}
+	return nil
+}
+
+// find returns where the text to look for stands from a place on, -1 if it does
+// not.
+func (p *Replacer) find(text string, from int) int {
 	find := p.rule.Find
 	for from+len(find) <= len(text) {
-		at := indexEither(text[from:len(text)-len(find)+1], p.first)
+		at := indexEither(text[from+p.rareAt:len(text)-len(find)+1+p.rareAt], p.rare)
 		if at < 0 {
-			return nil
+			return -1
 		}
 		from += at
 		there := text[from : from+len(find)]
 		if there == find || !p.rule.MatchCase && strings.EqualFold(there, find) {
-			return []int{from, from + len(find)}
+			return from
 		}
 		from++
 	}
-	return nil
+	return -1
+}
+
+// common are the characters that are most frequent in texts, the most frequent
+// last; others are rare.
+const common = "zqxjk0987654321vwbpygfm.,-uchldrnsioate "
+
+// rarest returns where the rarest character of a text stands.
+func rarest(text string) int {
+	best, least := 0, len(common)
+	for i := range len(text) {
+		if rank := strings.IndexByte(common, lower(text[i])); rank < least {
+			best, least = i, rank
+		}
+	}
+	return best
 }
 
 // indexEither returns where the first of two bytes stands, -1 if neither does.
@@ -248,25 +274,43 @@ func isWord(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) || u
 // OutsideTags applies do to the text between the tags of HTML.
 func OutsideTags(html string, do func(string) (string, bool)) (after string, changed bool) {
 	var b strings.Builder
-	rest := html
-	for rest != "" {
-		open := strings.IndexByte(rest, '<')
+	done := 0 // how much of the HTML is in b
+	for at := 0; at < len(html); {
+		open := strings.IndexByte(html[at:], '<')
 		if open < 0 {
-			open = len(rest)
+			open = len(html) - at
 		}
-		text, c := do(rest[:open])
-		changed = changed || c
-		b.WriteString(text)
-		rest = rest[open:]
-		shut := strings.IndexByte(rest, '>') + 1
+		if open > 0 {
+			if text, c := do(html[at : at+open]); c {
+				b.WriteString(html[done:at])
+				b.WriteString(text)
+				done, changed = at+open, true
+			}
+		}
+		at += open
+		shut := strings.IndexByte(html[at:], '>') + 1
 		if shut == 0 {
-			shut = len(rest)
+			shut = len(html) - at
 		}
-		b.WriteString(rest[:shut])
-		rest = rest[shut:]
+		at += shut
 	}
 	if !changed {
 		return html, false
 	}
+	b.WriteString(html[done:])
 	return b.String(), true
+}
+
+// Finds reports whether the text to look for is anywhere in a text, whether or not
+// it stands there in a way in which it is replaced. With a pattern it is true.
+func (p *Replacer) Finds(text string) bool {
+	if p.re != nil {
+		return p.rule.Find == "" || p.re.MatchString(text)
+	}
+	return p.find(text, 0) >= 0
+}
+
+// ApplyHTML is Apply for the text between the tags of HTML.
+func (p *Replacer) ApplyHTML(html string) (after string, changed bool) {
+	return OutsideTags(html, p.Apply)
 }
