@@ -46,6 +46,13 @@ const Name = "zetanum.toml"
 // maxSize is the most bytes of a rulebook that are read.
 const maxSize = 1 << 20
 
+// mostSaid is how many characters of a rulebook an error repeats, and
+// mostProblems how many things that are wrong it names.
+const (
+	mostSaid     = 800
+	mostProblems = 10
+)
+
 // maxRules is the most rules of a rulebook.
 const maxRules = 1000
 
@@ -104,6 +111,9 @@ func Load(path string) (*Book, error) {
 		return nil, explain(path, err)
 	}
 	if problems := book.check(); len(problems) > 0 {
+		if n := len(problems); n > mostProblems {
+			problems = append(problems[:mostProblems], fmt.Sprintf("and %d more", n-mostProblems))
+		}
 		return nil, fmt.Errorf("%s: %w: %s", path, ErrWrong, strings.Join(problems, "; "))
 	}
 	here := book.WithFiles(func(name string) string {
@@ -161,7 +171,7 @@ func (b *Book) Declared(name string) (catalogue.Declared, bool) {
 func (b *Book) check() (problems []string) {
 	say := func(part string, list []catalogue.Problem) {
 		for _, p := range list {
-			problems = append(problems, fmt.Sprintf("%s %s: %s", part, p.Key, p.Text))
+			problems = append(problems, fmt.Sprintf("%s %s: %s", part, p.Key, catalogue.Shorten(p.Text, mostSaid)))
 		}
 	}
 	for _, h := range slices.Sorted(maps.Keys(b.Headings)) {
@@ -239,7 +249,7 @@ func explain(path string, err error) error {
 		first := strict.Errors[0]
 		row, col := first.Position()
 		return fmt.Errorf("%s, line %d, column %d: %w: there is no key %q%s\n%s", path, row, col, ErrWrong,
-			strings.Join(first.Key(), "."), suggest(first.Key()), first.String())
+			catalogue.Shorten(strings.Join(first.Key(), "."), 80), suggest(first.Key()), catalogue.Shorten(first.String(), mostSaid))
 	}
 	var wrong *toml.DecodeError
 	if errors.As(err, &wrong) {
@@ -248,7 +258,7 @@ func explain(path string, err error) error {
 		if k := find(wrong.Key()); k != nil {
 			example = "; for example " + strings.ReplaceAll(k.Example, "\n", " ")
 		}
-		return fmt.Errorf("%s, line %d, column %d: %w: %s%s\n%s", path, row, col, ErrWrong, strings.TrimPrefix(wrong.Error(), "toml: "), example, wrong.String())
+		return fmt.Errorf("%s, line %d, column %d: %w: %s%s\n%s", path, row, col, ErrWrong, catalogue.Shorten(strings.TrimPrefix(wrong.Error(), "toml: "), mostSaid), example, catalogue.Shorten(wrong.String(), mostSaid))
 	}
 	return fmt.Errorf("%s: %w: %v", path, ErrWrong, err)
 }

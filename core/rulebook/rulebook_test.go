@@ -5,6 +5,7 @@ import (
 	"path/filepath"
 	"reflect"
 	"regexp"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -107,4 +108,41 @@ func TestRulebooksInDocs(t *testing.T) {
 		}
 	}
 	assert.NotZero(t, found)
+}
+
+// TestHostile: rulebooks that are huge, deep or mad are errors, not crashes.
+func TestHostile(t *testing.T) {
+	deep := func(n int) string { return strings.Repeat("{ not = ", n) + "{ sku = \"a\" }" + strings.Repeat(" }", n) }
+	for name, text := range map[string]string{
+		"huge":               "# " + strings.Repeat("x", maxSize),
+		"deep conditions":    "[[rows]]\nkeep = " + deep(60_000) + "\n",
+		"deep lists":         "[columns]\ndrop = " + strings.Repeat("[", 100_000) + strings.Repeat("]", 100_000) + "\n",
+		"deep tables":        "[" + strings.Repeat("a.", 100_000) + "a]\n",
+		"many rules":         strings.Repeat("[[replace]]\nin = [\"a\"]\nfind = \"b\"\n", 2000),
+		"a mad pattern":      "[[replace]]\nin = [\"a\"]\npattern = \"" + strings.Repeat("(", 5000) + strings.Repeat(")", 5000) + "{1000}\"\n",
+		"an endless pattern": "[[replace]]\nin = [\"a\"]\npattern = \"((((a{1000}){1000}){1000}){1000})\"\n",
+		"a build in circles": "[[build]]\ninto = \"a\"\nfrom = \"" + strings.Repeat("[", 50_000) + "\"\n",
+		"a negative count":   "[[rows]]\nkeep = { a = 1 }\ncount = -1\n",
+		"a number too large": "[field.title]\nlongest = 99999999999999999999\n",
+		"no key to borrow":   "[[borrow]]\nfrom = \"a.csv\"\nby = 5\ntake = [\"b\"]\n",
+		"keys to borrow":     "[[borrow]]\nfrom = \"a.csv\"\nby = [\"a\", 5]\ntake = [\"b\"]\n",
+		"over a barcode":     "[[borrow]]\nfrom = \"a.csv\"\nby = \"sku\"\ntake = [\"barcode\"]\nover = true\n",
+		"a field of no kind": "[field.title]\ntype = \"text\"\n",
+		"an unknown field":   "[field.titel]\nlongest = 5\n",
+		"an odd type":        "[field.x]\ntype = \"texts\"\n",
+		"two lists":          "[field.brand]\none_of = [\"a\"]\none_of_from = \"b.csv\"\n",
+		"three at once":      "[[rows]]\nkeep = { a = 1 }\none_per = \"b\"\n",
+		"no choice":          "[[rows]]\none_per = \"b\"\nchoose = \"best\"\n",
+		"no such repeats":    "[sheet]\nrepeats = \"drop\"\n",
+		"an empty closing":   "[[closing]]\nin = [\"a\"]\ntext = \"<p> </p>\"\n",
+		"fill with nothing":  "[[columns.fill]]\ninto = \"a\"\n",
+	} {
+		path := filepath.Join(t.TempDir(), Name)
+		require.NoError(t, os.WriteFile(path, []byte(text), 0o666))
+		_, err := Load(path)
+		assert.ErrorIs(t, err, ErrWrong, name)
+		if err != nil {
+			assert.Less(t, len(err.Error()), 4000, "%s: the message is as long as the rulebook", name)
+		}
+	}
 }

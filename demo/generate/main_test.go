@@ -8,6 +8,7 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
@@ -154,6 +155,14 @@ func TestAutumnOffers(t *testing.T) {
 		"\r\nHB0309;Honey press (oak);Brüder Zeidelmoos;Harvest;9521101020090;Oak;179,00;",
 	} {
 		assert.Contains(t, ready, line)
+	}
+	tour, err := os.ReadFile(filepath.Join("..", "..", "docs", "tour.md"))
+	require.NoError(t, err)
+	for _, block := range regexp.MustCompile("(?s)```toml\n(.*?)```").FindAllSubmatch(tour, -1) {
+		for line := range strings.Lines(string(block[1])) {
+			order, _, _ := strings.Cut(line, " #")
+			assert.Contains(t, autumnRules, strings.TrimSpace(order), "the tour shows what the rulebook does not have")
+		}
 	}
 	book.Columns.Expect = nil
 	book.Rows = nil
