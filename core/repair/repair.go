@@ -216,7 +216,7 @@ func (r *runner) countRows() error {
 	}
 	for _, l := range r.order.Loans {
 		b := Borrowed{
-			From: l.Lender.Name, Rows: l.Lender.Rows, Matched: touched(l.First + steps.LoanMatched), Unmatched: touched(l.First + steps.LoanUnmatched),
+			Rule: l.BorrowRule.String(), From: l.Lender.Name, Rows: l.Lender.Rows, Matched: touched(l.First + steps.LoanMatched), Unmatched: touched(l.First + steps.LoanUnmatched),
 			Alike: touched(l.First + steps.LoanAlike), Twice: touched(l.First + steps.LoanTwice), Filled: touched(l.First + steps.LoanFilled),
 			Same: touched(l.First + steps.LoanSame), Kept: touched(l.First + steps.LoanOther), Hidden: l.Lender.Hidden, Taken: l.Taken,
 		}

@@ -105,6 +105,7 @@ type RowCount struct {
 
 // Borrowed says what came of a loan.
 type Borrowed struct {
+	Rule      string                  `json:"rule"`
 	From      string                  `json:"from"`
 	Rows      int                     `json:"rows"`             // with a key, in the sheet that was borrowed from
 	Matched   int                     `json:"matched"`          // rows of this file that it has

@@ -28,6 +28,7 @@ func (s summary) print() {
 	s.own()
 	s.trusted()
 	s.stored()
+	s.rules()
 	s.repaired()
 	s.open()
 	s.noticed()
@@ -121,17 +122,27 @@ func (s summary) own() {
 	for _, note := range s.r.Notes {
 		s.Line(s.Faint(note))
 	}
-	for i := range s.r.Borrowed {
-		s.borrowed(&s.r.Borrowed[i])
-	}
-	for _, rows := range s.r.Rows {
-		s.WrapHanging("", "  ", fmt.Sprintf("%s: %s", rows.Rule, s.Bold(plural(rows.Rows, "row", "rows"))))
-	}
 	if s.r.Own != "" {
 		s.WrapHanging("", "", fmt.Sprintf("This is our own output, saved again since. What it lost by that is restored from %s.", s.r.Own))
 	}
 	if s.r.NotRestored != "" {
 		s.WrapHanging("", "", s.Open("This looks like our own output, saved again since, but what it lost by that could not be restored: ")+s.r.NotRestored)
+	}
+}
+
+// rules says how many rows each rule has touched.
+func (s summary) rules() {
+	if len(s.r.Rows) == 0 {
+		return
+	}
+	s.Head("What the rules did, in rows")
+	for _, rows := range s.r.Rows {
+		s.WrapHanging(s.Good(fmt.Sprintf("%5s", thousands(rows.Rows)))+"  ", "         ", rows.Rule)
+		for i := range s.r.Borrowed {
+			if b := &s.r.Borrowed[i]; b.Rule == rows.Rule {
+				s.borrowed(b)
+			}
+		}
 	}
 }
 
@@ -156,16 +167,16 @@ func (s summary) borrowed(b *repair.Borrowed) {
 	if parts != nil {
 		more = "; " + strings.Join(parts, ", ")
 	}
-	s.WrapHanging("", "  ", fmt.Sprintf("borrowed from %s: %s matched%s", s.Bold(b.From), plural(b.Matched, "row", "rows"), more))
+	s.WrapHanging("       ", "         ", fmt.Sprintf("%s: %s matched%s", b.From, plural(b.Matched, "row", "rows"), more))
 	for _, t := range b.Taken {
 		text := fmt.Sprintf("%s from its column %q, for example %s", t.Name, t.Heading, visible(t.Sample, 40))
 		if len(t.Alike) > 0 {
-			text += s.Open(" (not from " + strings.Join(t.Alike, ", ") + ", which look like it)")
+			text += " (not from " + strings.Join(t.Alike, " or ") + ")"
 		}
-		s.WrapHanging("  ", "    ", s.Faint(text))
+		s.WrapHanging("         ", "           ", s.Faint(text))
 	}
 	if len(b.Hidden) > 0 {
-		s.WrapHanging("  ", "    ", s.Faint("not shown in that workbook: "+strings.Join(b.Hidden, ", ")))
+		s.WrapHanging("         ", "           ", s.Faint("not shown in that workbook: "+strings.Join(b.Hidden, ", ")))
 	}
 }
 
