@@ -35,6 +35,7 @@ func TestRegistries(t *testing.T) {
 		}
 		assert.True(t, strings.HasSuffix(e.Sentence, "."), e.Name)
 		assert.True(t, strings.HasSuffix(e.Do, "."), e.Name)
+		assert.NotContains(t, e.Do, "{", "%s: only the sentence is filled with facts", e.Name)
 	}
 	for _, r := range Rules() {
 		require.NotEmpty(t, r.Entry().Name, "rule %d", r)

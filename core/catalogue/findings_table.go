@@ -286,8 +286,8 @@ var findings = [numCodes]Entry{
 	SKUScientific: {
 		Name: "sku.scientific", Severity: Error,
 		Title:    "an SKU turned into a number",
-		Sentence: "{cell} is a number in scientific notation; a spreadsheet program took an SKU or part number for a number, and its own spelling is lost.",
-		Do:       "Enter it as the supplier writes it (it may have been {other}, or another spelling of the same number), or name a sheet that has it with -trust.",
+		Sentence: "{cell} is a number in scientific notation; a spreadsheet program took an SKU or part number for a number, and its own spelling is lost. It may have been {other}, or another spelling of the same number.",
+		Do:       "Enter it as the supplier writes it, or name a sheet that has it with -trust.",
 		Example:  "1.20E+05",
 	},
 	SKUReplaced: {
@@ -479,6 +479,20 @@ var findings = [numCodes]Entry{
 		Sentence: "{cell} has {digits} parts, and there are {length} columns for them; it is left as it is.",
 		Do:       "Write the parts into their columns, or mend the cell.",
 		Example:  "honey / L / 2024 for colour and size",
+	},
+	ColumnNotInside: {
+		Name: "column.not-inside", Severity: Warning,
+		Title:    "does not go out, and is not inside what was made of it",
+		Sentence: "The column does not go out, and {cell} is not in {other}, which was to take it up.",
+		Do:       "Look whether the other column was filled already, and with what; or let this one go out.",
+		Example:  "a colour that the title was to take up, where there was a title already",
+	},
+	ColumnNameless: {
+		Name: "column.nameless", Severity: Warning,
+		Title:    "content in a column without a heading",
+		Sentence: "{cell} stands in a column that has no heading and does not go out.",
+		Do:       "Give the column a heading in the source if it is needed.",
+		Example:  "a remark beside the table",
 	},
 	ReplaceUnsettled: {
 		Name: "replace.unsettled", Severity: Error,

@@ -68,6 +68,8 @@ const (
 	RowOpenQuote
 	ColumnUnsuited
 	ColumnParts
+	ColumnNotInside
+	ColumnNameless
 	ReplaceUnsettled
 	ValueMissing
 	ValueTwice

@@ -3,6 +3,7 @@
 package columns
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"maps"
@@ -21,12 +22,14 @@ var ErrWrong = errors.New("the columns of this file are not those of the ruleboo
 // Rules are the [columns] part of a rulebook. Columns are named by heading or
 // by field; a field stands for all columns that have it.
 type Rules struct {
-	// Drop names columns that do not go out.
+	// Drop names columns that do not go out; "A .. F" is all from A to F.
 	Drop []string `toml:"drop" json:"drop,omitempty"`
 	// Keep names the only columns that go out.
 	Keep []string `toml:"keep" json:"keep,omitempty"`
 	// DropKey says that the SKU may be left out.
 	DropKey bool `toml:"drop_key" json:"drop_key,omitempty"`
+	// DropNameless drops the columns without a heading.
+	DropNameless bool `toml:"drop_nameless" json:"drop_nameless,omitempty"`
 	// Order names columns that go out first, in this order.
 	Order []string `toml:"order" json:"order,omitempty"`
 	// Rename gives columns other headings.
@@ -67,7 +70,7 @@ func (r *Rules) gone(name string) bool {
 
 // Idle reports whether the rules order nothing.
 func (r *Rules) Idle() bool {
-	return len(r.Drop)+len(r.Keep)+len(r.Order)+len(r.Rename)+len(r.Add)+len(r.Copy)+len(r.Fill)+len(r.Split)+len(r.Join) == 0
+	return !r.DropNameless && len(r.Drop)+len(r.Keep)+len(r.Order)+len(r.Rename)+len(r.Add)+len(r.Copy)+len(r.Fill)+len(r.Split)+len(r.Join) == 0
 }
 
 // A Plan is what the rules come to for one sheet.
@@ -77,6 +80,7 @@ type Plan struct {
 	Splits  []Split
 	Joins   []Join
 	Out     []Out    // what goes out; nil: all as it is
+	Gone    []int    // the columns that do not
 	Notes   []string // what the rules name and the sheet does not have, where that does no harm
 }
 
@@ -290,6 +294,11 @@ func (b *builder) choose() error {
 	}
 	for _, name := range b.rules.Drop {
 		cols := b.find(name)
+		if from, to, ok := b.stretch(name); ok && len(cols) == 0 {
+			for col := from; col <= to; col++ {
+				cols = append(cols, col)
+			}
+		}
 		if len(cols) == 0 {
 			// It may have been dropped before; but perhaps it is only misspelt.
 			if lists.Nearest(name, b.sameNumber(name)) != "" {
@@ -301,18 +310,43 @@ func (b *builder) choose() error {
 			out[col] = false
 		}
 	}
+	for col, h := range b.all.Headings {
+		if b.rules.DropNameless && strings.TrimSpace(h) == "" {
+			out[col] = false
+		}
+	}
 	if sku := b.all.First(catalogue.SKU); sku >= 0 && !out[sku] && !b.rules.DropKey {
 		return fmt.Errorf("%w: without the column %q the shop can match nothing; keep it, or say drop_key = true", ErrWrong, b.all.Headings[sku])
 	}
+	var gone []string
 	for col, goes := range out {
 		if goes {
 			b.plan.Out = append(b.plan.Out, Out{col, b.all.Headings[col]})
+			continue
 		}
+		b.plan.Gone = append(b.plan.Gone, col)
+		gone = append(gone, cmp.Or(b.all.Headings[col], "(no heading)"))
+	}
+	if gone != nil {
+		b.plan.Notes = append(b.plan.Notes, "columns that do not go out: "+strings.Join(gone, ", "))
 	}
 	if len(b.plan.Out) == 0 {
 		return fmt.Errorf("%w: no column is left", ErrWrong)
 	}
 	return nil
+}
+
+// stretch reads "A .. F" as the columns from A to F.
+func (b *builder) stretch(name string) (from, to int, ok bool) {
+	first, last, found := strings.Cut(name, "..")
+	if !found {
+		return 0, 0, false
+	}
+	x, y := b.find(strings.TrimSpace(first)), b.find(strings.TrimSpace(last))
+	if len(x) == 0 || len(y) == 0 || x[0] > y[0] || y[0] >= b.own {
+		return 0, 0, false
+	}
+	return x[0], y[0], true
 }
 
 // sameNumber returns the headings with the same digits as a name: of EAN 2 and

@@ -144,6 +144,26 @@ func join(parts []*Condition, word string) string {
 	return strings.Join(words, word)
 }
 
+// Listed is the test whether a cell is in a list that lies in a file. Whoever reads
+// the rulebook puts the values in place of the name of the file.
+const Listed = "listed"
+
+func listed(value any, plain func(string) string) (func(string) bool, error) {
+	if _, ok := value.([]any); !ok {
+		return nil, errors.New(`takes the name of a sheet with one column, for example "codes.csv"`)
+	}
+	return oneOf(value, plain)
+}
+
+// said writes a value for people; of a long list only the beginning.
+func said(value any) string {
+	list, ok := value.([]any)
+	if !ok || len(list) <= 4 {
+		return fmt.Sprint(value)
+	}
+	return strings.TrimSuffix(fmt.Sprint(list[:3]), "]") + fmt.Sprintf(" … %d values]", len(list))
+}
+
 // A test is what can be asked of a cell.
 type test struct {
 	words string // behind the name of the column; %v stands for the value
@@ -157,6 +177,7 @@ var tests = map[string]test{
 	"starts":   {"starts with %v", texts(strings.HasPrefix)},
 	"ends":     {"ends with %v", texts(strings.HasSuffix)},
 	"one_of":   {"is one of %v", oneOf},
+	Listed:     {"is in the list %v", listed},
 	"matches":  {"matches %v", matches},
 	"empty":    {"is empty: %v", empty},
 	"above":    {"is above %v", numbers(func(n, want float64) bool { return n > want })},
@@ -189,7 +210,7 @@ func parseTests(name string, col int, table map[string]any) (*Condition, error) 
 		if err != nil {
 			return nil, fmt.Errorf("%w: %s: %s %v", ErrWrong, name, key, err)
 		}
-		parts = append(parts, &Condition{name + " " + fmt.Sprintf(t.words, table[key]), func(r *catalogue.Row) bool { return holds(r.Cell(col)) }})
+		parts = append(parts, &Condition{name + " " + fmt.Sprintf(t.words, said(table[key])), func(r *catalogue.Row) bool { return holds(r.Cell(col)) }})
 	}
 	if len(parts) == 0 {
 		return nil, fmt.Errorf("%w: %s: no test is named", ErrWrong, name)

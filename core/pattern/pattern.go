@@ -283,6 +283,17 @@ func (p *Pattern) Bind(find func(name string) int, escape func(col int) bool) (c
 	return cols, missing
 }
 
+// Whole returns the columns whose cells the pattern always takes up as they are, if
+// they are not empty.
+func (p *Pattern) Whole() (cols []int) {
+	for _, s := range p.slots {
+		if len(s.cols) == 1 && len(s.words) == 0 {
+			cols = append(cols, s.cols[0].col)
+		}
+	}
+	return cols
+}
+
 // Text builds the text for a row. If a cell is empty that has no alternative and
 // stands in no optional part, there is none, and missing is its name.
 func (p *Pattern) Text(row *catalogue.Row) (text, missing string) {

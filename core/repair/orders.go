@@ -21,6 +21,14 @@ import (
 
 // lend opens the sheets to borrow from, and reads the lists of the rulebook.
 func (r *runner) lend(temp string) error {
+	r.asked = r.opt.Book
+	book, err := r.opt.Book.WithLists(func(file string) ([]string, error) {
+		return reference.ReadValues(file, "", sheet.Options{Spool: temp})
+	})
+	if err != nil {
+		return fmt.Errorf("%s in a condition: %w", condition.Listed, err)
+	}
+	r.opt.Book = book
 	for i := range r.opt.Book.Borrow {
 		rule := &r.opt.Book.Borrow[i]
 		if same(rule.From, r.opt.Input) {
@@ -183,7 +191,7 @@ func (r *runner) orders(c *line.Course) (*steps.Orders, error) {
 	if err := o.Columns(r.plan); err != nil {
 		return nil, err
 	}
-	if err := o.Build(book.Build); err != nil {
+	if err := o.Build(r.plan, book.Build); err != nil {
 		return nil, err
 	}
 	for i := range book.Derive {

@@ -30,6 +30,7 @@ var orderedSheets = map[string]string{
 	"kinds.csv":     "Word,Kind\nsmoker,Smokers\nsmoker fuel,Fuel\nveil,Protection\n",
 	"brands.csv":    "No.,Brand\n1,Hollowbrook Joinery\n2,Nørrebi\n",
 	"weights.csv":   "Artikel,Weight,Colour,Note\nLRA-1,1.5, red ,a\nlra 2,2.5,,b\nLRA-3,3.5,blue,c\nLRA-3,4.5,blue,d\nLRA-9,9,green,e\n",
+	"wanted.csv":    "Code\nLRA-1\nLRA-3\n",
 	"counted.csv":   "SKU,EAN\nLRA-1,9521234000013\nLRA-2,9521234000020\n",
 }
 
@@ -49,7 +50,7 @@ func TestOrdered(t *testing.T) {
 		{"built", "[columns]\nkeep = [\"sku\", \"Label\"]\n[[build]]\ninto = \"Label\"\nfrom = '[{brand letters upper first 3}-]{Title words 1}[ ({\"Material\"})]'\n",
 			"SKU,Label\nLRA-1,HOL-Smoker (BE)\nLRA-2,NØR-Smoker (cd)\nLRA-3,NØR-Veil (ZZ)\nLRA-4,Hat (Beech)\n", `build "Label" from "[{brand letters upper first 3}-]{Title words 1}[ ({\"Material\"})]" 4`, "", 0},
 		{"built from what is repaired first", "[columns]\nkeep = [\"sku\", \"Label\"]\n[[build]]\ninto = \"Label\"\nfrom = \"{brand}: {title}\"\n[field.brand]\none_of_from = \"brands.csv\"\none_of_column = \"Brand\"\n[[replace]]\nin = [\"title\"]\nfind = \"hat\"\nwith = \"hood\"\n",
-			"SKU,Label\nLRA-1,Hollowbrook Joinery: Smoker\nLRA-2,Nørrebi: Smoker fuel\nLRA-3,Nørrebi: Veil & smoker\nLRA-4,\n", `build "Label" from "{brand}: {title}" 3, replace "hat" with "hood" 1`, "build.missing 1", 0},
+			"SKU,Label\nLRA-1,Hollowbrook Joinery: Smoker\nLRA-2,Nørrebi: Smoker fuel\nLRA-3,Nørrebi: Veil & smoker\nLRA-4,\n", `build "Label" from "{brand}: {title}" 3, replace "hat" with "hood" 1`, "column.not-inside 1, build.missing 1", 0},
 		{"built over", "[columns]\nkeep = [\"sku\", \"title\"]\n[[build]]\ninto = \"title\"\nfrom = \"{sku} {material|brand}\"\nover = true\n",
 			"SKU,Title\nLRA-1,LRA-1 BE\nLRA-2,LRA-2 cd\nLRA-3,LRA-3 ZZ\nLRA-4,LRA-4 Beech\n", `build "title" from "{sku} {material|brand}" 4`, "", 0},
 		{"built in HTML", "[columns]\nkeep = [\"sku\", \"description\"]\n[[build]]\ninto = \"description\"\nfrom = \"<p>{title}</p>\"\nover = true\nwhere = { title = { contains = \"veil\" } }\n[[rows]]\nkeep = { sku = \"lra-3\" }\n",
@@ -72,6 +73,8 @@ func TestOrdered(t *testing.T) {
 			"SKU,Material\nLRA-1,a\nLRA-2,cd\nLRA-3,ZZ\nLRA-4,Beech\n", `borrow material from weights.csv by sku 1`, "borrow.unmatched 2", 0},
 		{"borrowed codes", "[[borrow]]\nfrom = \"counted.csv\"\nby = \"sku\"\ntake = [\"barcode\"]\n[columns]\nkeep = [\"sku\", \"EAN\"]\n",
 			"SKU,EAN\nLRA-1,9521234000013\nLRA-2,9521234000020\nLRA-3,\nLRA-4,\n", `borrow barcode from counted.csv by sku 2`, "barcode.missing 2, borrow.unmatched 2", 0},
+		{"listed in a file, and a stretch of columns dropped", "[columns]\ndrop = [\"Brand .. Description\"]\n[[rows]]\nkeep = { any = [ { sku = { listed = \"wanted.csv\" } }, { title = \"hat\" } ] }\n",
+			"SKU\nLRA-1\nLRA-3\nLRA-4\n", "keep = (sku is in the list [LRA-1 LRA-3] or title is hat) 3", "row.not-wanted 1", 0},
 		{"one per", "[columns]\nkeep = [\"brand\", \"title\"]\ndrop_key = true\n[[rows]]\none_per = \"brand\"\nchoose = \"last\"\n",
 			"Brand,Title\nHollowbrook joinery,Smoker\nNørrebi,Veil & smoker\n,Hat\n", "", "row.passed-over-differs 1", 0},
 		{"sorted", "[columns]\nkeep = [\"brand\", \"title\"]\ndrop_key = true\n[sheet]\nsort_by = [\"brand\", \"title\"]\n",
@@ -120,6 +123,7 @@ func TestOrdersThatCannotBe(t *testing.T) {
 		"[[borrow]]\nfrom = \"list.csv\"\nby = \"sku\"\ntake = [\"weight\"]\n":                                                                                            "a file cannot borrow from itself",
 		"[[borrow]]\nfrom = \"texts.csv\"\nby = \"sku\"\ntake = [\"weight\"]\n":                                                                                           `[[borrow]] names "weight", which texts.csv does not have`,
 		"[[borrow]]\nfrom = \"texts.csv\"\nby = \"barcode\"\ntake = [\"Text\"]\n":                                                                                         `[[borrow]] names "barcode"`,
+		"[[rows]]\nkeep = { sku = { listed = \"gone.csv\" } }\n":                                                                                                          "listed in a condition: gone.csv",
 		"[[rows]]\none_per = \"slug\"\n":                                                                                                                                  `one_per names "slug"`,
 		"[sheet]\nsort_by = [\"prize\"]\n":                                                                                                                                `sort_by names "prize"`,
 		"[[borrow]]\nfrom = \"texts.csv\"\nby = \"brand\"\ntake = [\"Text\"]\n":                                                                                           `"brand"`,

@@ -23,6 +23,7 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/lists"
 	"zetanum/core/reference"
+	"zetanum/core/rulebook"
 	"zetanum/core/sheet"
 	"zetanum/core/steps"
 )
@@ -113,7 +114,8 @@ type runner struct {
 	plan    *columns.Plan
 	tally   *steps.Tally
 	order   *steps.Orders
-	asLeft  bool // the source is our own output as it was left
+	asked   rulebook.Book // as it was given, with the names of its lists
+	asLeft  bool          // the source is our own output as it was left
 
 	loans     []*steps.Loan
 	fields    map[string]steps.Field
@@ -305,7 +307,7 @@ func (r *runner) only() ([]line.OutColumn, error) {
 }
 
 func (r *runner) settings() Settings {
-	s := Settings{Sheet: r.opt.Sheet, Only: r.opt.Only, Plain: r.opt.Plain, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.opt.Book.WithFiles(filepath.Base)}
+	s := Settings{Sheet: r.opt.Sheet, Only: r.opt.Only, Plain: r.opt.Plain, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.asked.WithFiles(filepath.Base)}
 	s.Book.Barcode.Trusted = nil
 	if r.result.Own != "" {
 		s.Earlier = filepath.Base(r.result.Own)

@@ -64,7 +64,8 @@ var parts = []struct{ name, line, says string }{
 var keys = []Key{
 	{Part: "headings", Name: "*", Says: "Any heading of the file, in quotation marks if it has more than letters.", Example: "\"Art. no.\" = \"sku\""},
 
-	{Part: "columns", Name: "drop", Says: "Columns that do not go out.", Example: `drop = ["Int. memo"]`},
+	{Part: "columns", Name: "drop", Says: "Columns that do not go out; two headings with .. between them are all from the one to the other.", Example: `drop = ["Int. memo", "Cost .. Shelf"]`},
+	{Part: "columns", Name: "drop_nameless", Says: "Drops the columns without a heading. What stands in them is named.", Example: `drop_nameless = true`},
 	{Part: "columns", Name: "keep", Says: "The only columns that go out.", Example: `keep = ["sku", "price"]`},
 	{Part: "columns", Name: "drop_key", Says: "Says that the SKU may be left out, by which the shop matches products.", Example: `drop_key = true`},
 	{Part: "columns", Name: "order", Says: "Columns that go out first, in this order.", Example: `order = ["sku", "title"]`},
@@ -283,7 +284,7 @@ func Reference() string {
 		"Case and spaces at the ends do not count, unless `exact = true` stands with the test.\n\n" +
 		"| test | fulfilled if the cell |\n|---|---|\n" +
 		"| `sku = \"LRA-0007\"`, `is` | is that text |\n| `is_not` | is another |\n| `one_of = [\"A\", \"B\"]` | is one of these |\n| `contains`, `starts`, `ends` | has the text in it, at its beginning, at its end |\n" +
-		"| `matches = \"^LRA-[0-9]+$\"` | fits the pattern (RE2; case counts) |\n| `empty = true` | is empty, or with false is not |\n| `above = 10`, `below = 10` | is a number above, below |\n| `longer = 70` | has more characters |\n\n" +
+		"| `listed = \"codes.csv\"` | is in the list in that file: a sheet with one column, below a heading |\n| `matches = \"^LRA-[0-9]+$\"` | fits the pattern (RE2; case counts) |\n| `empty = true` | is empty, or with false is not |\n| `above = 10`, `below = 10` | is a number above, below |\n| `longer = 70` | has more characters |\n\n" +
 		"`all = [ {…}, {…} ]`, `any = [ {…}, {…} ]` and `not = {…}` bring conditions together.\n")
 	return b.String()
 }

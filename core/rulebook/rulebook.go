@@ -125,32 +125,6 @@ func Load(path string) (*Book, error) {
 	return &here, nil
 }
 
-// WithFiles returns the rulebook with other names for the files that it names.
-func (b *Book) WithFiles(change func(name string) string) Book {
-	c := *b
-	c.Barcode.Trusted = slices.Clone(b.Barcode.Trusted)
-	for i := range c.Barcode.Trusted {
-		c.Barcode.Trusted[i] = change(c.Barcode.Trusted[i])
-	}
-	c.Borrow, c.Expand, c.Derive, c.Field = slices.Clone(b.Borrow), slices.Clone(b.Expand), slices.Clone(b.Derive), maps.Clone(b.Field)
-	for i := range c.Borrow {
-		c.Borrow[i].From = change(c.Borrow[i].From)
-	}
-	for i := range c.Expand {
-		c.Expand[i].List = change(c.Expand[i].List)
-	}
-	for i := range c.Derive {
-		c.Derive[i].List = change(c.Derive[i].List)
-	}
-	for name, f := range c.Field {
-		if f.OneOfFrom != "" {
-			f.OneOfFrom = change(f.OneOfFrom)
-			c.Field[name] = f
-		}
-	}
-	return c
-}
-
 // Declared returns the field of the shop's own that has a name or a heading.
 func (b *Book) Declared(name string) (catalogue.Declared, bool) {
 	for h, field := range b.Headings {

@@ -27,7 +27,7 @@ func TestLoad(t *testing.T) {
 		"[barcodes]\n":                                `line 1, column 2: the rulebook is wrong: there is no key "barcodes" (did you mean "barcode"?)`,
 		"[barcode]\nwriteas = \"x\"\n":                `did you mean "write_as"? For example: write_as = "ean-13")`,
 		"[barcode]\nzzz = 1\n":                        "known there: accept trusted",
-		"[columns]\ndrop = \"x\"\n":                   `for example drop = ["Int. memo"]`,
+		"[columns]\ndrop = \"x\"\n":                   `for example drop = ["Int. memo", "Cost .. Shelf"]`,
 		"[columns]\ndrop = [\"a\"]\nkeep = [\"b\"]\n": "[columns] keep: keep names all",
 		"[[rows]]\ncount = 5\n":                       "[[rows]] keep: each [[rows]] has one of keep, aside and one_per",
 		"[headings]\n\"Art. no.\" = \"skuu\"\n":       `there is no field "skuu" (did you mean "sku"?)`,

@@ -1,6 +1,10 @@
 package steps
 
 import (
+	"html"
+	"slices"
+	"strings"
+
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
@@ -33,6 +37,24 @@ func (o *Orders) Columns(plan *columns.Plan) error {
 			return err
 		}
 	}
+	for n := range plan.Joins {
+		j := &plan.Joins[n]
+		o.inside(plan, j.From, j.Into)
+	}
+	for n := range plan.Splits {
+		o.parted(plan, &plan.Splits[n])
+	}
+	if o.shape.DropNameless {
+		for _, col := range plan.Gone {
+			if strings.TrimSpace(o.table.Columns.Headings[col]) == "" {
+				o.look("columns", []int{col}, func(r *rowAt) {
+					if cell := r.Cell(col); strings.TrimSpace(cell) != "" {
+						r.log.Find(catalogue.ColumnNameless, r.Row, col, cell, catalogue.Facts{})
+					}
+				})
+			}
+		}
+	}
 	for n := range plan.Fillers {
 		f := &plan.Fillers[n]
 		fill := order{key: "columns.fill", phase: phaseFill, writes: []int{f.Col}, do: o.filler(f)}
@@ -44,6 +66,54 @@ func (o *Orders) Columns(plan *columns.Plan) error {
 		}
 	}
 	return nil
+}
+
+// look takes an order down that writes nothing.
+func (o *Orders) look(key string, reads []int, do func(*rowAt)) {
+	o.list = append(o.list, order{key: key, phase: phaseLook, reads: reads, number: -1, looks: true, do: func(r *rowAt) bool {
+		do(r)
+		return false
+	}})
+}
+
+// inside looks whether what columns that do not go out have in them is inside the
+// column that was made of them.
+func (o *Orders) inside(plan *columns.Plan, from []int, into int) {
+	for _, col := range from {
+		if !slices.Contains(plan.Gone, col) {
+			continue
+		}
+		o.look("columns", []int{col, into}, func(r *rowAt) {
+			whole := strings.ToLower(r.Cell(into))
+			for _, word := range strings.Fields(strings.ToLower(r.Cell(col))) {
+				if !strings.Contains(whole, word) && !strings.Contains(whole, html.EscapeString(word)) {
+					r.log.Find(catalogue.ColumnNotInside, r.Row, col, r.Cell(col), catalogue.Facts{Other: o.table.Columns.Headings[into]})
+					return
+				}
+			}
+		})
+	}
+}
+
+// parted looks whether the parts of a column that does not go out are in the
+// columns that they were to go into.
+func (o *Orders) parted(plan *columns.Plan, s *columns.Split) {
+	if !slices.Contains(plan.Gone, s.From) {
+		return
+	}
+	o.look("columns", append([]int{s.From}, s.Into...), func(r *rowAt) {
+		cell := r.Cell(s.From)
+		parts, ok := s.Parts(cell)
+		if cell == "" || !ok {
+			return // which is said when it is split
+		}
+		for i, col := range s.Into {
+			if !strings.Contains(strings.ToLower(r.Cell(col)), strings.ToLower(parts[i])) {
+				r.log.Find(catalogue.ColumnNotInside, r.Row, s.From, cell, catalogue.Facts{Other: o.table.Columns.Headings[col]})
+				return
+			}
+		}
+	})
 }
 
 // add takes an order down, with its condition and, if it has words, its number.

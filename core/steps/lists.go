@@ -12,7 +12,7 @@ import (
 )
 
 // Build orders that a field is built from others.
-func (o *Orders) Build(rules []pattern.BuildRule) error {
+func (o *Orders) Build(plan *columns.Plan, rules []pattern.BuildRule) error {
 	for i := range rules {
 		rule := &rules[i]
 		into, ok, err := o.find("build", "into", rule.Into)
@@ -45,6 +45,7 @@ func (o *Orders) Build(rules []pattern.BuildRule) error {
 		if gone {
 			continue // it was built before its columns were dropped
 		}
+		o.inside(plan, p.Whole(), into)
 		for _, col := range cols {
 			switch {
 			case col == into:

@@ -75,6 +75,7 @@ const (
 	phaseExpand
 	phaseWords
 	phaseValues
+	phaseLook
 )
 
 // An order is something that is done to the cells of a row.

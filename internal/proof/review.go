@@ -206,6 +206,13 @@ func writeSummary(book *excelize.File, s styles, r *repair.Result) error {
 	w.add(s.text, "Ready to import", number(counts.Ready), "", "", "in ready.csv")
 	w.add(s.text, "Held", number(counts.Held), "", "", "something is open: see the sheet Held")
 	w.add(s.text, "Set aside", number(counts.Aside), "", "", "no products: in aside.csv")
+	if len(r.Rows) > 0 {
+		w.row++
+		w.add(s.head, "", "What the rules of "+r.Rulebook+" did", "", "Rows", "")
+		for _, rule := range r.Rows {
+			w.addWrapped(s.text, 1, "", rule.Rule, "", number(rule.Rows), "")
+		}
+	}
 	w.row++
 	w.add(s.head, "Column", "Repaired", "Ground", "Cells", "Example")
 	for _, c := range r.Report.Repaired {
@@ -218,7 +225,7 @@ func writeSummary(book *excelize.File, s styles, r *repair.Result) error {
 	}
 	if questions := r.Questions(); len(questions) > 0 {
 		w.row++
-		w.add(s.head, "Column", "To decide: one answer for the column", "", "Codes", "If yes")
+		w.add(s.head, "Column", "To decide: one answer for the column", "", "Cells", "If yes")
 		for _, q := range questions {
 			var likely []string
 			for _, e := range q.Likely() {
