@@ -469,7 +469,7 @@ var findings = [numCodes]Entry{
 	ColumnUnsuited: {
 		Name: "column.unsuited", Severity: Warning,
 		Title:    "copied, but it does not suit the column",
-		Sentence: "{cell} was copied here from the column {other}, and it is no barcode.",
+		Sentence: "{cell} was copied here from the column {other}.",
 		Do:       "Look whether that column is the right one to copy from.",
 		Example:  "an SKU such as LRA-0007 copied into the barcode",
 	},

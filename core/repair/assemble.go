@@ -136,14 +136,17 @@ func (r *runner) codes() (*steps.Codes, error) {
 const (
 	listLost = iota
 	listMissing
+	listUnknown
 )
 
-// LostName is the list of the codes that somebody has to be asked for.
+// LostName is the list of the codes that somebody has to be asked for, UnknownName
+// that of the values that the lists of the rulebook do not have.
 // MissingName is that of the products without a barcode; what makes files for
 // people turns it into the workbook ScanName, so that codes can be scanned into
 // it.
 const (
 	LostName    = "lost-barcodes.csv"
+	UnknownName = "unknown-values.csv"
 	MissingName = folder.Temporary + "no-barcode.csv"
 	ScanName    = "scan-list.xlsx"
 )
@@ -158,5 +161,6 @@ func lostLists(in *catalogue.Columns) []line.List {
 	return []line.List{
 		listLost:    {Name: LostName, Headings: slices.Concat(known, []string{"Barcode", "What is known"})},
 		listMissing: {Name: MissingName, Headings: slices.Concat(known, []string{"Barcode"})},
+		listUnknown: {Name: UnknownName, Headings: slices.Concat([]string{"Row", "Column", "Value", "What is open"}, known)},
 	}
 }

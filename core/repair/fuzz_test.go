@@ -11,6 +11,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zetanum/core/columns"
+	"zetanum/core/condition"
+	"zetanum/core/pattern"
+	"zetanum/core/reference"
 	"zetanum/core/sheet"
 	"zetanum/core/wording"
 )
@@ -30,6 +33,8 @@ func FuzzRepair(f *testing.F) {
 	} {
 		f.Add([]byte(s))
 	}
+	lent := filepath.Join(f.TempDir(), "lent.csv")
+	require.NoError(f, os.WriteFile(lent, []byte("Region,Weight\nen-gb,5\n"), 0o666))
 	f.Fuzz(func(t *testing.T, content []byte) {
 		dir := t.TempDir()
 		path := filepath.Join(dir, "list.csv")
@@ -42,6 +47,13 @@ func FuzzRepair(f *testing.F) {
 		if len(content)%2 == 1 {
 			opt.Book.Columns = columns.Rules{Add: map[string]string{"Region": "en"}, Order: []string{"Region"}}
 			opt.Book.Replace = []wording.ReplaceRule{{In: []string{"Region"}, Find: "en", With: "en-gb"}}
+			opt.Book.Build = []pattern.BuildRule{{Into: "Label", From: "{Region}[ weighs {Weight}]"}}
+			opt.Book.Borrow = []reference.BorrowRule{{From: lent, By: "Region", Take: []string{"Weight"}}}
+			opt.Book.Closing = []wording.ClosingRule{{In: []string{"Label"}, Text: "The end."}}
+		}
+		if len(content)%4 == 1 {
+			opt.Book.Sheet = condition.SheetRules{Repeats: "keep", SortBy: []string{"Label"}}
+			opt.Book.Rows = []condition.RowRule{{OnePer: "Weight", Choose: "last"}}
 		}
 		r, err := Run(context.Background(), opt)
 		if err != nil {

@@ -181,6 +181,7 @@ func (r *runner) needed(col int) bool {
 func (r *runner) orders(c *line.Course) (*steps.Orders, error) {
 	book := &r.opt.Book
 	o := steps.NewOrders(r.table, &book.Columns, r.tally)
+	o.Unknown = listUnknown
 	for _, loan := range r.loans {
 		loan.NotIn = len(c.Lists)
 		c.Lists = append(c.Lists, r.listsOf(loan)...)

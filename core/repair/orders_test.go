@@ -75,6 +75,7 @@ func TestOrdered(t *testing.T) {
 			"SKU,EAN\nLRA-1,9521234000013\nLRA-2,9521234000020\nLRA-3,\nLRA-4,\n", `borrow barcode from counted.csv by sku 2`, "barcode.missing 2, borrow.unmatched 2", 0},
 		{"listed in a file, and a stretch of columns dropped", "[columns]\ndrop = [\"Brand .. Description\"]\n[[rows]]\nkeep = { any = [ { sku = { listed = \"wanted.csv\" } }, { title = \"hat\" } ] }\n",
 			"SKU\nLRA-1\nLRA-3\nLRA-4\n", "keep = (sku is in the list [LRA-1 LRA-3] or title is hat) 3", "row.not-wanted 1", 0},
+		{"repeats kept", "[sheet]\nrepeats = \"keep\"\n[columns]\nkeep = [\"Region\"]\ndrop_key = true\nadd = { Region = \"UK\" }\n", "Region\nUK\nUK\nUK\nUK\n", "", "", 0},
 		{"one per", "[columns]\nkeep = [\"brand\", \"title\"]\ndrop_key = true\n[[rows]]\none_per = \"brand\"\nchoose = \"last\"\n",
 			"Brand,Title\nHollowbrook joinery,Smoker\nNørrebi,Veil & smoker\n,Hat\n", "", "row.passed-over-differs 1", 0},
 		{"sorted", "[columns]\nkeep = [\"brand\", \"title\"]\ndrop_key = true\n[sheet]\nsort_by = [\"brand\", \"title\"]\n",
@@ -143,6 +144,17 @@ func TestOrdersThatCannotBe(t *testing.T) {
 		require.NoError(t, err)
 		assert.Empty(t, left, text)
 	}
+}
+
+// TestUnknownListed: what lists do not have is listed with its row and the product.
+func TestUnknownListed(t *testing.T) {
+	dir := t.TempDir()
+	path := write(t, dir, "list.csv", "SKU,Title,Material\nA,Veil,BE\nB,Smoker & veil,ZZ\n")
+	opt := fixed(path, Target(path))
+	opt.Book = bookIn(t, dir, "[[expand]]\nin = [\"material\"]\nlist = \"materials.csv\"\n[[derive]]\ninto = \"Kind\"\nfrom = [\"title\"]\nlist = \"kinds.csv\"\n", orderedSheets)
+	r := run(t, opt)
+	assert.Equal(t, "Row,Column,Value,What is open,SKU,Title,Material\n3,Kind,,Words of the text speak for Smokers and Protection; the cell is left empty.,B,Smoker & veil,ZZ\n"+
+		"3,Material,ZZ,ZZ is not in the list of codes; it is left as it is.,B,Smoker & veil,ZZ\n", contents(t, r.Folder)[UnknownName])
 }
 
 // TestBorrowedAtScale: a sheet that does not fit in the memory that is set aside for

@@ -18,6 +18,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
+	"zetanum/core/condition"
 	"zetanum/core/folder"
 	"zetanum/core/heading"
 	"zetanum/core/line"
@@ -261,6 +262,9 @@ func (e *CountError) Error() string {
 
 // named puts the name of the source before an error that does not have it.
 func (r *runner) named(err error) error {
+	if book := r.opt.Book.Path; book != "" && (errors.Is(err, columns.ErrWrong) || errors.Is(err, condition.ErrWrong)) {
+		return fmt.Errorf("%s, with the rulebook %s: %w", r.table.Name, filepath.Base(book), err)
+	}
 	if errors.Is(err, sheet.ErrChanged) {
 		return &sheet.Error{File: r.table.Name, Err: err, Do: "Nothing was written. Run again when nobody is saving it."}
 	}

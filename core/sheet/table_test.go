@@ -184,6 +184,8 @@ func TestWorkbook(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, book.SetCellValue("Products", "E2", 46000))
 	require.NoError(t, book.SetCellStyle("Products", "E2", "E2", date))
+	require.NoError(t, book.SetColVisible("Products", "C:D", false))
+	require.NoError(t, book.SetColVisible("Notes", "A", false))
 	path := filepath.Join(t.TempDir(), "list.xlsx")
 	require.NoError(t, book.SaveAs(path))
 
@@ -192,6 +194,7 @@ func TestWorkbook(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Products", table.Sheet)
 	assert.Equal(t, []string{"Notes"}, table.Others)
+	assert.Equal(t, []string{"Title", "Price"}, table.Hidden)
 	rows, _ := rowsOf(t, table, PartSize)
 	assert.Equal(t, [][]string{
 		{"007", "9521234000013", "Smoker", "12.95", "2025-12-09", "TRUE"},

@@ -177,12 +177,29 @@ func (o *Orders) splitter(s *columns.Split) func(*rowAt) bool {
 	}
 }
 
-// suits notes what was copied into a barcode column and is no barcode.
+// suits notes what was copied into a column whose cells it does not look like.
 func (o *Orders) suits(r *rowAt, col, from int) {
-	if o.table.Columns.Fields[col] != catalogue.Barcode {
-		return
+	cell := strings.TrimSpace(r.Cell(col))
+	what := ""
+	switch field, kind := o.table.Columns.Fields[col], o.table.Columns.Kind(col); {
+	case field == catalogue.Barcode:
+		if _, err := barcode.Parse(cell); err != nil {
+			what = "no barcode"
+		}
+	case kind == catalogue.CodeKind:
+		if _, scientific := scientificSKU(cell); scientific {
+			what = "a number in scientific notation"
+		} else if strings.ContainsAny(cell, " \t\n") {
+			what = "several words, not a code"
+		}
+	case kind == catalogue.NumberKind && !strings.ContainsAny(cell, "0123456789"):
+		what = "no number"
+	case kind == catalogue.DateKind && !strings.ContainsAny(cell, "0123456789"):
+		what = "no date"
+	case kind == catalogue.LinkKind && (!strings.ContainsAny(cell, "./") || strings.Contains(cell, " ")):
+		what = "no link"
 	}
-	if _, err := barcode.Parse(r.Cell(col)); err != nil {
-		r.log.Find(catalogue.ColumnUnsuited, r.Row, col, r.Cell(col), catalogue.Facts{Other: o.table.Columns.Headings[from]})
+	if what != "" {
+		r.log.Find(catalogue.ColumnUnsuited, r.Row, col, r.Cell(col), catalogue.Facts{Other: o.table.Columns.Headings[from] + ", and it is " + what})
 	}
 }

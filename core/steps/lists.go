@@ -62,7 +62,7 @@ func (o *Orders) Build(plan *columns.Plan, rules []pattern.BuildRule) error {
 			text, missing := p.Text(r.Row)
 			if missing != "" {
 				if old == "" && (r.index == 0 || !r.Blank()) {
-					r.log.Find(catalogue.BuildMissing, r.Row, into, old, catalogue.Facts{Other: missing})
+					o.unknown(r, catalogue.BuildMissing, into, old, catalogue.Facts{Other: missing})
 				}
 				return false
 			}
@@ -115,9 +115,9 @@ func (o *Orders) Derive(rule *lists.DeriveRule, clues *lists.Clues) error {
 			r.set(into, values[0], catalogue.RuleDerive, catalogue.Ordered, "")
 			return true
 		case len(values) > 1:
-			r.log.Find(catalogue.DeriveSeveral, r.Row, into, "", catalogue.Facts{Other: strings.Join(values, " and ")})
+			o.unknown(r, catalogue.DeriveSeveral, into, "", catalogue.Facts{Other: strings.Join(values, " and ")})
 		case any:
-			r.log.Find(catalogue.DeriveNone, r.Row, into, r.Cell(from[0]), catalogue.Facts{})
+			o.unknown(r, catalogue.DeriveNone, into, r.Cell(from[0]), catalogue.Facts{})
 		}
 		return false
 	}}, rule.Where, rule.String(), rule.Count)
@@ -178,7 +178,7 @@ func (o *Orders) expand(r *rowAt, col int, at string, codes *lists.Codes) bool {
 		}
 	}
 	if unknown != nil {
-		r.log.Find(catalogue.ExpandUnknown, r.Row, col, cell, catalogue.Facts{Other: strings.Join(unknown, ", ")})
+		o.unknown(r, catalogue.ExpandUnknown, col, cell, catalogue.Facts{Other: strings.Join(unknown, ", ")})
 	}
 	if written {
 		r.set(col, strings.Join(parts, at), catalogue.RuleExpand, catalogue.Ordered, "")

@@ -3,6 +3,7 @@ package steps
 import (
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 
@@ -46,6 +47,9 @@ type Orders struct {
 	// while it was carried out.
 	Loans  []LoanCounts
 	Failed error
+
+	// Unknown is the list of the course that takes what lists do not have.
+	Unknown int
 
 	early      []order
 	earlyLoans []*borrowing
@@ -107,6 +111,21 @@ func (r *rowAt) set(col int, text string, rule catalogue.Rule, ground catalogue.
 		r.Extend(max(len(r.Cells), r.own), 0)
 	}
 	r.log.Set(r.Row, col, text, rule, ground, source)
+}
+
+// unknown notes what a list does not have, or what no rule fits, and enters it in
+// the list of such cells.
+func (o *Orders) unknown(r *rowAt, code catalogue.Code, col int, cell string, facts catalogue.Facts) {
+	r.log.Find(code, r.Row, col, cell, facts)
+	if r.log.Judging() {
+		return
+	}
+	f := catalogue.Finding{Code: code, Cell: cell, Facts: facts}
+	cells := []string{strconv.Itoa(r.Number), o.table.Columns.Headings[col], cell, f.Sentence()}
+	for _, c := range o.known {
+		cells = append(cells, r.Cell(c))
+	}
+	r.log.Enter(o.Unknown, r.index, cells...)
 }
 
 // touch counts the row for a rule.

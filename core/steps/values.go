@@ -120,7 +120,7 @@ func (o *Orders) listed(r *rowAt, col int, known *lists.Known, taken bool) bool 
 			facts.Proposed = strings.Join(likely, ", ")
 			facts.Decides = "It is likely to be " + facts.Proposed + "."
 		}
-		r.log.Find(catalogue.ValueUnlisted, r.Row, col, strings.Join(unlisted, ", "), facts)
+		o.unknown(r, catalogue.ValueUnlisted, col, strings.Join(unlisted, ", "), facts)
 	}
 	if after == cell {
 		return false

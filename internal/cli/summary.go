@@ -364,6 +364,9 @@ func (s summary) files() {
 			rows = append(rows, []string{b.OnlyIn, plural(b.Unasked, "row", "rows") + " of " + b.From + " that this file does not have"})
 		}
 	}
+	if n := s.r.Listed(repair.UnknownName); n > 0 {
+		rows = append(rows, []string{repair.UnknownName, plural(n, "cell", "cells") + " with what the lists of the rulebook do not have"})
+	}
 	if n := s.r.Listed(repair.LostName); n > 0 {
 		rows = append(rows, []string{repair.LostName, plural(n, "barcode", "barcodes") + " to ask the supplier for; the answer goes into -trust"})
 	}
