@@ -403,6 +403,13 @@ var findings = [numCodes]Entry{
 		Do:       "unify = true under [field.NAME] in the rulebook brings them to the one that most rows have; where two have as many, one_of says which is right.",
 		Example:  "nørrebi beside Nørrebi",
 	},
+	ValueTie: {
+		Name: "value.tie", Severity: Error,
+		Title:    "two spellings, and neither is more frequent",
+		Sentence: "{cell} is as often written {other}, and the rulebook wants one spelling.",
+		Do:       "Say which is right: one_of under [field.NAME] in place of unify, or a [[replace]].",
+		Example:  "nørrebi in five rows and Nørrebi in five others",
+	},
 	ValueMisspelt: {
 		Name: "value.misspelt", Severity: Warning,
 		Title:    "perhaps misspelt",

@@ -77,6 +77,7 @@ const (
 	ValueShort
 	ValueUnlisted
 	ValueSpelling
+	ValueTie
 	ValueMisspelt
 	BuildMissing
 	DeriveNone

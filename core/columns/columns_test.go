@@ -45,6 +45,7 @@ func TestFor(t *testing.T) {
 		{"others expected", Rules{Expect: []string{"SKU", "Barcode", "Title", "Prize", "Weight"}}, "",
 			`missing: Weight; renamed: "SKU" is now perhaps "Art. no.", "Barcode" is now perhaps "EAN", "Prize" is now perhaps "Price"; new: Int. memo`},
 		{"in another order", Rules{Expect: []string{"EAN", "Art. no.", "Title", "Int. memo", "Price"}}, "", ""},
+		{"split into itself", Rules{Split: []SplitRule{{From: "Title", At: ",", Into: []string{"title", "Size"}}}}, "", "take it apart again each time"},
 		{"nothing left", Rules{Keep: []string{"sku"}, DropKey: true, Drop: nil, Order: []string{"sku"}}, "Art. no.", ""},
 	} {
 		sheet := catalogue.Columns{Headings: heads, Fields: heading.Fields(heads, nil)}

@@ -137,7 +137,11 @@ func (b *builder) parts() error {
 		}
 		split := Split{Rule: s, From: from[0], At: s.At}
 		for _, name := range s.Into {
-			split.Into = append(split.Into, b.target(name))
+			col := b.target(name)
+			if col == split.From {
+				return fmt.Errorf("%w: [[columns.split]] of %q into itself would take it apart again each time; give the part another heading, then drop %q and rename the part", ErrWrong, s.From, s.From)
+			}
+			split.Into = append(split.Into, col)
 		}
 		b.plan.Splits = append(b.plan.Splits, split)
 	}

@@ -1,10 +1,7 @@
 package reference
 
 import (
-	"bytes"
-	"encoding/binary"
 	"fmt"
-	"os"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -155,10 +152,10 @@ var ErrSelf = fmt.Errorf("%w: a file cannot borrow from itself", columns.ErrWron
 // opt.Spool. The lender must be closed.
 func Lend(rule *BorrowRule, opt sheet.Options, kind func(name string) catalogue.Kind) (*Lender, error) {
 	opt.Sheet, opt.AnyHeadings = rule.Sheet, true
-	opt.Fields = make(map[string]catalogue.Field)
+	opt.Hints = make(map[string]catalogue.Field)
 	for h, name := range rule.Headings {
 		if f, ok := catalogue.ParseField(name); ok {
-			opt.Fields[h] = f
+			opt.Hints[h] = f
 		}
 	}
 	table, err := sheet.Open(rule.From, opt)
@@ -459,194 +456,4 @@ func (l *Lender) Unasked(do func(row int, key, values []string)) error {
 		}
 	}
 	return nil
-}
-
-// slots is a hash table of records that lie in a store.
-type slots struct {
-	list []slotEntry
-	used int
-}
-
-type slotEntry struct {
-	hash   uint64
-	offset int64 // 0: free
-}
-
-// find returns the record with a key, or where it would be entered. With a rule
-// the keys of records are compared without what does not count.
-func (s *slots) find(store *store, key []byte, rule *BorrowRule) (at int, e *record, err error) {
-	if len(s.list) == 0 {
-		return 0, nil, nil
-	}
-	hash := xxhash.Sum64(key)
-	mask := uint64(len(s.list) - 1)
-	i := hash & mask
-	for ; s.list[i].offset != 0; i = (i + 1) & mask {
-		if s.list[i].hash != hash {
-			continue
-		}
-		if e, err = store.read(s.list[i].offset); err != nil {
-			return 0, nil, err
-		}
-		there := e.key
-		if rule != nil {
-			there = rule.loosen(nil, there)
-		}
-		if bytes.Equal(there, key) {
-			return int(i), e, nil
-		}
-	}
-	return int(i), nil, nil
-}
-
-func (s *slots) enter(at int, hash uint64, offset int64) {
-	s.list[at] = slotEntry{hash, offset}
-	s.used++
-}
-
-// room makes sure that another record can be entered.
-func (s *slots) room() {
-	if s.used*4 < len(s.list)*3 {
-		return
-	}
-	old := s.list
-	s.list = make([]slotEntry, max(1024, 2*len(old)))
-	mask := uint64(len(s.list) - 1)
-	for _, e := range old {
-		if e.offset == 0 {
-			continue
-		}
-		i := e.hash & mask
-		for s.list[i].offset != 0 {
-			i = (i + 1) & mask
-		}
-		s.list[i] = e
-	}
-}
-
-// A record is a row of the sheet: the number of its entry, its row number, its
-// key and its values.
-type record struct {
-	entry, row int
-	key        []byte
-	values     []string
-}
-
-// A store keeps records: the first in memory, those that follow in a file.
-type store struct {
-	dir  string
-	mem  []byte
-	wait []byte // for the file
-	file *os.File
-	size int64 // of the file, without what waits
-}
-
-// storeMemory is how many bytes of records are kept in memory.
-const storeMemory = 64 << 20
-
-func (s *store) reset() error {
-	s.mem = append(s.mem[:0], 0) // no record has the offset 0
-	s.wait, s.size = s.wait[:0], 0
-	return nil
-}
-
-// append adds a record and returns where it is.
-func (s *store) append(e *record) (int64, error) {
-	var body []byte
-	body = binary.AppendUvarint(body, uint64(e.entry))
-	body = binary.AppendUvarint(body, uint64(e.row))
-	body = binary.AppendUvarint(body, uint64(len(e.key)))
-	body = append(body, e.key...)
-	body = binary.AppendUvarint(body, uint64(len(e.values)))
-	for _, v := range e.values {
-		body = binary.AppendUvarint(body, uint64(len(v)))
-		body = append(body, v...)
-	}
-	whole := binary.LittleEndian.AppendUint32(make([]byte, 0, 4+len(body)), uint32(len(body)))
-	whole = append(whole, body...)
-	if s.size == 0 && len(s.wait) == 0 && len(s.mem)+len(whole) <= storeMemory {
-		offset := int64(len(s.mem))
-		s.mem = append(s.mem, whole...)
-		return offset, nil
-	}
-	offset := int64(len(s.mem)) + s.size + int64(len(s.wait))
-	s.wait = append(s.wait, whole...)
-	if len(s.wait) >= 1<<20 {
-		return offset, s.flush()
-	}
-	return offset, nil
-}
-
-// flush writes down what waits for the file.
-func (s *store) flush() (err error) {
-	if len(s.wait) == 0 {
-		return nil
-	}
-	if s.file == nil {
-		if s.file, err = os.CreateTemp(s.dir, ".zetanum-borrow-*"); err != nil {
-			return err
-		}
-	}
-	n, err := s.file.WriteAt(s.wait, s.size)
-	s.size += int64(n)
-	s.wait = s.wait[:0]
-	return err
-}
-
-// read returns the record at an offset.
-func (s *store) read(offset int64) (*record, error) {
-	var body []byte
-	switch at := offset - int64(len(s.mem)); {
-	case at < 0:
-		n := int64(binary.LittleEndian.Uint32(s.mem[offset:]))
-		body = s.mem[offset+4 : offset+4+n]
-	case at >= s.size:
-		at -= s.size
-		n := int64(binary.LittleEndian.Uint32(s.wait[at:]))
-		body = s.wait[at+4 : at+4+n]
-	default:
-		chunk := make([]byte, min(512, s.size-at))
-		if _, err := s.file.ReadAt(chunk, at); err != nil {
-			return nil, err
-		}
-		n := int(binary.LittleEndian.Uint32(chunk))
-		if 4+n > len(chunk) {
-			chunk = make([]byte, 4+n)
-			if _, err := s.file.ReadAt(chunk, at); err != nil {
-				return nil, err
-			}
-		}
-		body = chunk[4 : 4+n]
-	}
-	next := func() int {
-		v, n := binary.Uvarint(body)
-		body = body[n:]
-		return int(v)
-	}
-	take := func() []byte {
-		n := next()
-		b := body[:n:n]
-		body = body[n:]
-		return b
-	}
-	e := &record{entry: next(), row: next()}
-	e.key = take()
-	e.values = make([]string, next())
-	for i := range e.values {
-		e.values[i] = string(take())
-	}
-	return e, nil
-}
-
-func (s *store) close() error {
-	if s.file == nil {
-		return nil
-	}
-	name := s.file.Name()
-	err := s.file.Close()
-	s.file = nil
-	if e := os.Remove(name); err == nil {
-		err = e
-	}
-	return err
 }

@@ -78,7 +78,7 @@ func TestShapedAgain(t *testing.T) {
 		"[[rows]]\nkeep = { not = { title = { contains = \"veil\" } } }\n[[replace]]\nin = [\"title\", \"Description\"]\nfind = \"two\"\nwith = \"one and two\"\n[[replace]]\nin = [\"Region\"]\nfind = \"uk\"\nwith = \"the UK\"\n[[around]]\nin = [\"title\"]\nbefore = \"NEW\"\nafter = \"(new)\"\n[[replace]]\nin = [\"title\"]\npattern = \"([A-Z])([a-z]+)\"\nwith = \"$1.$2\"\n[barcode]\nwrite_as = \"gtin-14\"\n" +
 		"[[borrow]]\nfrom = \"lend.csv\"\nby = \"sku\"\ntake = [\"weight\", \"Origin\"]\nalike = [\"case\", \"zeros\"]\n[[build]]\ninto = \"Label\"\nfrom = '{Region} {title words 2}[ ({\"Origin\"})]'\n[[derive]]\ninto = \"Kind\"\nfrom = [\"title\", \"Label\"]\nlist = \"words.csv\"\n" +
 		"[[expand]]\nin = [\"Kind\", \"Origin\"]\nlist = \"codes.csv\"\n[[columns.fill]]\ninto = \"Flag\"\nwith = \"yes\"\nwhere = { Kind = { empty = false } }\n[[closing]]\nin = [\"Label\"]\ntext = \"The end.\"\n" +
-		"[field.title]\nlongest = 80\nunify = true\n[field.origin]\ntype = \"text\"\none_of = [\"Brazil\", \"Chile\"]\n[sheet]\nsort_by = [\"title\", \"sku\"]\nrepeats = \"set-aside\"\n[[rows]]\none_per = \"title\"\nchoose = \"fullest\"\n"
+		"[field.title]\nlongest = 80\n[field.origin]\ntype = \"text\"\none_of = [\"Brazil\", \"Chile\"]\n[sheet]\nsort_by = [\"title\", \"sku\"]\nrepeats = \"set-aside\"\n[[rows]]\none_per = \"title\"\nchoose = \"fullest\"\n"
 	lent := new(strings.Builder)
 	lent.WriteString("SKU,Weight,Origin\n")
 	for i := range 2000 {

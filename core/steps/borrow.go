@@ -142,10 +142,10 @@ func (b *borrowing) do(r *rowAt) bool {
 			b.count(r, LoanOther)
 		case loan.Twice != nil && loan.Twice[i] > 0:
 			b.count(r, LoanTwice)
-			r.log.Find(catalogue.BorrowTwice, r.Row, col, old, catalogue.Facts{
+			r.find(catalogue.BorrowTwice, col, old, catalogue.Facts{
 				Other: fmt.Sprintf("%s has different values for %s in rows %d and %d", b.Lender.Name, catalogue.Shorten(key, 40), loan.Row, loan.Twice[i])})
 		case b.early && b.o.table.Columns.Fields[col] == catalogue.Barcode && !whole(value):
-			r.log.Find(catalogue.BorrowUnsuited, r.Row, col, old, catalogue.Facts{Other: fmt.Sprintf("%s, row %d, says %s", b.Lender.Name, loan.Row, catalogue.Shorten(value, 40))})
+			r.find(catalogue.BorrowUnsuited, col, old, catalogue.Facts{Other: fmt.Sprintf("%s, row %d, says %s", b.Lender.Name, loan.Row, catalogue.Shorten(value, 40))})
 		default:
 			r.set(col, value, catalogue.RuleBorrow, catalogue.Ordered, fmt.Sprintf("%s, row %d", b.Lender.Name, loan.Row))
 			b.count(r, LoanFilled)
@@ -178,8 +178,8 @@ func (b *borrowing) report(r *rowAt, loan *reference.Loan, key string) {
 	switch {
 	case loan == nil:
 		b.count(r, LoanUnmatched)
-		r.log.Find(catalogue.BorrowUnmatched, r.Row, b.by[0], key, catalogue.Facts{Other: b.Lender.Name})
-		if !r.log.Judging() {
+		r.find(catalogue.BorrowUnmatched, b.by[0], key, catalogue.Facts{Other: b.Lender.Name})
+		if !r.log.Judging() && !r.dry {
 			cells := make([]string, 0, 4)
 			for _, col := range b.o.known {
 				cells = append(cells, r.Cell(col))
@@ -189,14 +189,14 @@ func (b *borrowing) report(r *rowAt, loan *reference.Loan, key string) {
 	case loan.Key != "":
 		b.count(r, LoanMatched)
 		b.count(r, LoanAlike)
-		r.log.Find(catalogue.BorrowAlike, r.Row, b.by[0], key, catalogue.Facts{Other: fmt.Sprintf("%s in %s, row %d", catalogue.Shorten(loan.Key, 40), b.Lender.Name, loan.Row)})
+		r.find(catalogue.BorrowAlike, b.by[0], key, catalogue.Facts{Other: fmt.Sprintf("%s in %s, row %d", catalogue.Shorten(loan.Key, 40), b.Lender.Name, loan.Row)})
 	default:
 		b.count(r, LoanMatched)
 	}
 }
 
 func (b *borrowing) count(r *rowAt, what int) {
-	if !r.log.Judging() {
+	if !r.log.Judging() && !r.dry {
 		r.log.Touch(b.first+what, r.index)
 	}
 }
@@ -217,7 +217,7 @@ func (o *Orders) Early() line.Step {
 			if len(o.early) == 0 {
 				return nil, nil
 			}
-			return &carrier{list: o.early, columns: &o.table.Columns, extend: true}, nil
+			return newCarrier(o.early, &o.table.Columns, true), nil
 		},
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
 			for _, b := range o.earlyLoans {

@@ -49,7 +49,7 @@ func (o *Orders) Columns(plan *columns.Plan) error {
 			if strings.TrimSpace(o.table.Columns.Headings[col]) == "" {
 				o.look("columns", []int{col}, func(r *rowAt) {
 					if cell := r.Cell(col); strings.TrimSpace(cell) != "" {
-						r.log.Find(catalogue.ColumnNameless, r.Row, col, cell, catalogue.Facts{})
+						r.find(catalogue.ColumnNameless, col, cell, catalogue.Facts{})
 					}
 				})
 			}
@@ -87,7 +87,7 @@ func (o *Orders) inside(plan *columns.Plan, from []int, into int) {
 			whole := strings.ToLower(r.Cell(into))
 			for _, word := range strings.Fields(strings.ToLower(r.Cell(col))) {
 				if !strings.Contains(whole, word) && !strings.Contains(whole, html.EscapeString(word)) {
-					r.log.Find(catalogue.ColumnNotInside, r.Row, col, r.Cell(col), catalogue.Facts{Other: o.table.Columns.Headings[into]})
+					r.find(catalogue.ColumnNotInside, col, r.Cell(col), catalogue.Facts{Other: o.table.Columns.Headings[into]})
 					return
 				}
 			}
@@ -109,7 +109,7 @@ func (o *Orders) parted(plan *columns.Plan, s *columns.Split) {
 		}
 		for i, col := range s.Into {
 			if !strings.Contains(strings.ToLower(r.Cell(col)), strings.ToLower(parts[i])) {
-				r.log.Find(catalogue.ColumnNotInside, r.Row, s.From, cell, catalogue.Facts{Other: o.table.Columns.Headings[col]})
+				r.find(catalogue.ColumnNotInside, s.From, cell, catalogue.Facts{Other: o.table.Columns.Headings[col]})
 				return
 			}
 		}
@@ -159,13 +159,13 @@ func (o *Orders) splitter(s *columns.Split) func(*rowAt) bool {
 			return false
 		}
 		for _, col := range s.Into {
-			if col != s.From && r.Cell(col) != "" {
+			if r.Cell(col) != "" {
 				return false
 			}
 		}
 		parts, ok := s.Parts(cell)
 		if !ok {
-			r.log.Find(catalogue.ColumnParts, r.Row, s.From, cell, catalogue.Facts{Digits: len(parts), Length: len(s.Into)})
+			r.find(catalogue.ColumnParts, s.From, cell, catalogue.Facts{Digits: len(parts), Length: len(s.Into)})
 			return false
 		}
 		for i, col := range s.Into {
@@ -200,6 +200,6 @@ func (o *Orders) suits(r *rowAt, col, from int) {
 		what = "no link"
 	}
 	if what != "" {
-		r.log.Find(catalogue.ColumnUnsuited, r.Row, col, r.Cell(col), catalogue.Facts{Other: o.table.Columns.Headings[from] + ", and it is " + what})
+		r.find(catalogue.ColumnUnsuited, col, r.Cell(col), catalogue.Facts{Other: o.table.Columns.Headings[from] + ", and it is " + what})
 	}
 }

@@ -13,6 +13,7 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/lists"
 	"zetanum/core/sheet"
+	tidytext "zetanum/core/text"
 )
 
 // A Tally numbers the rules that tell how many rows they have touched.
@@ -53,15 +54,14 @@ type Orders struct {
 
 	early      []order
 	earlyLoans []*borrowing
-	known      []int               // the columns by which somebody knows a product
-	words      map[int]*textColumn // by column
+	known      []int // the columns by which somebody knows a product
 	spellings  []*spelling
 }
 
 // NewOrders begins with no order. shape says which columns the rulebook renames
 // and drops.
 func NewOrders(table *sheet.Table, shape *columns.Rules, tally *Tally) *Orders {
-	o := &Orders{table: table, shape: shape, tally: tally, words: make(map[int]*textColumn)}
+	o := &Orders{table: table, shape: shape, tally: tally}
 	for _, f := range ListFields {
 		if col := table.Columns.First(f); col >= 0 {
 			o.known = append(o.known, col)
@@ -101,14 +101,36 @@ type rowAt struct {
 	index   int // in the product
 	product *catalogue.Product
 	log     *line.Log
-	own     int // columns of the sheet
-	used    []bool
+	columns *catalogue.Columns
+	touched []touched
+	dry     bool // it is only tried what the orders would do
+	undo    []undo
 }
 
-// set writes a cell as ordered.
+// touched is a rule that counts the row because of a column, or -1.
+type touched struct{ number, col int }
+
+// undo is a cell as it was before something was tried.
+type undo struct {
+	col  int
+	cell string
+}
+
+// set writes a cell as ordered, tidied like any other of its kind.
 func (r *rowAt) set(col int, text string, rule catalogue.Rule, ground catalogue.Ground, source string) {
 	if col >= len(r.Cells) {
-		r.Extend(max(len(r.Cells), r.own), 0)
+		r.Extend(max(len(r.Cells), r.columns.Own()), 0)
+	}
+	if scope, ok := scopes[r.columns.Kind(col)]; ok {
+		text, _, _ = tidytext.Tidy(text, scope)
+	}
+	if text == r.Cells[col] {
+		return
+	}
+	if r.dry {
+		r.undo = append(r.undo, undo{col, r.Cells[col]})
+		r.Cells[col] = text
+		return
 	}
 	r.log.Set(r.Row, col, text, rule, ground, source)
 }
@@ -116,8 +138,8 @@ func (r *rowAt) set(col int, text string, rule catalogue.Rule, ground catalogue.
 // unknown notes what a list does not have, or what no rule fits, and enters it in
 // the list of such cells.
 func (o *Orders) unknown(r *rowAt, code catalogue.Code, col int, cell string, facts catalogue.Facts) {
-	r.log.Find(code, r.Row, col, cell, facts)
-	if r.log.Judging() {
+	r.find(code, col, cell, facts)
+	if r.log.Judging() || r.dry {
 		return
 	}
 	f := catalogue.Finding{Code: code, Cell: cell, Facts: facts}
@@ -128,15 +150,19 @@ func (o *Orders) unknown(r *rowAt, code catalogue.Code, col int, cell string, fa
 	r.log.Enter(o.Unknown, r.index, cells...)
 }
 
-// touch counts the row for a rule.
-func (r *rowAt) touch(number int) {
-	if number < 0 || r.log.Judging() {
-		return
+// find notes something about a cell.
+func (r *rowAt) find(code catalogue.Code, col int, cell string, facts catalogue.Facts) {
+	if !r.dry {
+		r.log.Find(code, r.Row, col, cell, facts)
 	}
-	for len(r.used) <= number {
-		r.used = append(r.used, false)
+}
+
+// touch counts the row for a rule, because of what it did to a column; unless that
+// is taken back.
+func (r *rowAt) touch(number, col int) {
+	if number >= 0 && !r.dry && !r.log.Judging() {
+		r.touched = append(r.touched, touched{number, col})
 	}
-	r.used[number] = true
 }
 
 // where reads a condition and returns the columns it looks at, too.
@@ -280,7 +306,7 @@ func (o *Orders) Step() (line.Step, error) {
 			if list = slices.DeleteFunc(list, idle); len(list) == 0 {
 				return nil, nil
 			}
-			return &carrier{list: list, columns: &o.table.Columns, extend: len(o.early) == 0}, nil
+			return newCarrier(list, &o.table.Columns, len(o.early) == 0), nil
 		},
 	}
 	if len(o.spellings) > 0 {
@@ -295,8 +321,38 @@ func (o *Orders) Step() (line.Step, error) {
 type carrier struct {
 	list    []order
 	columns *catalogue.Columns
-	free    sync.Pool // of *rowAt
 	extend  bool      // it sets the added columns behind those of the sheet
+	free    sync.Pool // of *rowAt
+	closing [][]chain // by order: the columns to which all is done when it is
+}
+
+// A chain is what is done to one column, if some of it changes what stands there.
+type chain struct {
+	col    int
+	orders []int
+}
+
+func newCarrier(list []order, columns *catalogue.Columns, extend bool) *carrier {
+	c := &carrier{list: list, columns: columns, extend: extend, closing: make([][]chain, len(list))}
+	chains := make(map[int]*chain)
+	changes := make(map[int]bool)
+	var cols []int
+	for i := range list {
+		for _, col := range list[i].writes {
+			if chains[col] == nil {
+				chains[col] = &chain{col: col}
+				cols = append(cols, col)
+			}
+			chains[col].orders = append(chains[col].orders, i)
+			changes[col] = changes[col] || list[i].phase >= phaseExpand && !list[i].looks
+		}
+	}
+	for _, col := range cols {
+		if last := chains[col].orders[len(chains[col].orders)-1]; changes[col] {
+			c.closing[last] = append(c.closing[last], *chains[col])
+		}
+	}
+	return c
 }
 
 func (c *carrier) Repair(p *catalogue.Product, log *line.Log) {
@@ -305,7 +361,7 @@ func (c *carrier) Repair(p *catalogue.Product, log *line.Log) {
 		at = new(rowAt)
 	}
 	defer c.free.Put(at)
-	at.log, at.product, at.own = log, p, c.columns.Own()
+	at.log, at.product, at.columns = log, p, c.columns
 	for i, row := range p.Rows {
 		if log.IsAside(i) {
 			continue
@@ -313,20 +369,52 @@ func (c *carrier) Repair(p *catalogue.Product, log *line.Log) {
 		if c.extend && c.columns.Added > 0 {
 			row.Extend(c.columns.Own(), c.columns.Added)
 		}
-		at.Row, at.index = row, i
-		clear(at.used)
+		at.Row, at.index, at.touched = row, i, at.touched[:0]
 		before := len(log.Changes)
 		for n := range c.list {
 			o := &c.list[n]
 			if (o.where == nil || o.where.Holds(row)) && o.do(at) {
-				at.touch(o.number)
+				at.touch(o.number, -1)
+			}
+			for k := range c.closing[n] {
+				c.settle(at, &c.closing[n][k], before)
 			}
 		}
 		log.Net(before)
-		for number, yes := range at.used {
-			if yes {
-				log.Touch(number, i)
+		for n, t := range at.touched {
+			if !slices.ContainsFunc(at.touched[:n], func(u touched) bool { return u.number == t.number }) {
+				log.Touch(t.number, i)
 			}
 		}
 	}
+}
+
+// settle tries whether a second run would change a cell again when all is done to
+// it. If so, it is left as it was, and named.
+func (c *carrier) settle(at *rowAt, ch *chain, before int) {
+	changes := at.log.Changes[before:]
+	first := slices.IndexFunc(changes, func(k catalogue.Change) bool { return k.Row == at.Number && k.Col == ch.col })
+	if first < 0 {
+		return
+	}
+	after := at.Cell(ch.col)
+	at.dry, at.undo = true, at.undo[:0]
+	for _, n := range ch.orders {
+		if o := &c.list[n]; o.where == nil || o.where.Holds(at.Row) {
+			o.do(at)
+		}
+	}
+	again := at.Cell(ch.col)
+	for i := len(at.undo) - 1; i >= 0; i-- {
+		at.Cells[at.undo[i].col] = at.undo[i].cell
+	}
+	at.dry = false
+	if again == after {
+		return
+	}
+	was := changes[first].Before
+	at.Cells[ch.col] = was
+	at.log.Changes = at.log.Changes[:before+len(slices.DeleteFunc(changes, func(k catalogue.Change) bool { return k.Row == at.Number && k.Col == ch.col }))]
+	at.touched = slices.DeleteFunc(at.touched, func(t touched) bool { return t.col == ch.col })
+	at.log.Find(catalogue.ReplaceUnsettled, at.Row, ch.col, was, catalogue.Facts{Other: again})
 }

@@ -2,6 +2,7 @@ package steps
 
 import (
 	"encoding/binary"
+	"fmt"
 	"maps"
 	"slices"
 	"strings"
@@ -52,6 +53,12 @@ func (o *Orders) Values(fields map[string]Field, yes []catalogue.Answer) error {
 				}
 			case field.Unify && col < o.table.Columns.Own():
 				named[col] = true
+				for i := range o.list {
+					if slices.Contains(o.list[i].writes, col) {
+						return fmt.Errorf("%w: [field.%s] unify goes by how the file spells the values of %q, and [[%s]] writes other ones there; one_of says how each is written, whatever else is done",
+							columns.ErrWrong, name, o.table.Columns.Headings[col], o.list[i].key)
+					}
+				}
 				u := &spelling{col: col, write: true}
 				o.spellings = append(o.spellings, u)
 				if err := o.add(order{key: "field." + name, phase: phaseValues, writes: []int{col}, idle: u.idle, do: func(r *rowAt) bool {
@@ -125,18 +132,7 @@ func (o *Orders) listed(r *rowAt, col int, known *lists.Known, taken bool) bool 
 	if after == cell {
 		return false
 	}
-	return o.settle(r, col, after, catalogue.RuleListed, ground)
-}
-
-// settle writes a cell unless the rules about its texts would change it again.
-func (o *Orders) settle(r *rowAt, col int, after string, rule catalogue.Rule, ground catalogue.Ground) bool {
-	if words := o.words[col]; words != nil {
-		if again := words.apply(after, r.Row, nil); again != after {
-			r.log.Find(catalogue.ReplaceUnsettled, r.Row, col, r.Cell(col), catalogue.Facts{Other: again})
-			return false
-		}
-	}
-	r.set(col, after, rule, ground, "")
+	r.set(col, after, catalogue.RuleListed, ground, "")
 	return true
 }
 
@@ -168,13 +164,16 @@ func (u *spelling) do(o *Orders, r *rowAt) bool {
 	}
 	switch {
 	case s.Slip:
-		r.log.Find(catalogue.ValueMisspelt, r.Row, u.col, cell, catalogue.Facts{Other: s.Better, Proposed: s.Better})
+		r.find(catalogue.ValueMisspelt, u.col, cell, catalogue.Facts{Other: s.Better, Proposed: s.Better})
 	case u.write && s.Better != "":
-		return o.settle(r, u.col, s.Better, catalogue.RuleUnify, catalogue.Ordered)
+		r.set(u.col, s.Better, catalogue.RuleUnify, catalogue.Ordered, "")
+		return true
+	case u.write:
+		r.find(catalogue.ValueTie, u.col, cell, catalogue.Facts{Other: s.Other})
 	case s.Better != "":
-		r.log.Find(catalogue.ValueSpelling, r.Row, u.col, cell, catalogue.Facts{Other: s.Better, Digits: s.Rows, Proposed: s.Better})
+		r.find(catalogue.ValueSpelling, u.col, cell, catalogue.Facts{Other: s.Better, Digits: s.Rows, Proposed: s.Better})
 	default:
-		r.log.Find(catalogue.ValueSpelling, r.Row, u.col, cell, catalogue.Facts{Other: s.Other, Digits: s.Rows})
+		r.find(catalogue.ValueSpelling, u.col, cell, catalogue.Facts{Other: s.Other, Digits: s.Rows})
 	}
 	return false
 }

@@ -70,7 +70,6 @@ func (o *Orders) Words(replace []wording.ReplaceRule, around []wording.AroundRul
 		}
 	}
 	for _, c := range list {
-		o.words[c.col] = c
 		o.list = append(o.list, order{key: c.rules[0].key, phase: phaseWords, reads: c.reads, writes: []int{c.col}, number: -1, do: c.do})
 	}
 	return nil
@@ -120,21 +119,22 @@ func (c *textColumn) do(r *rowAt) bool {
 	if cell == "" {
 		return false
 	}
+	if r.dry {
+		if after := c.apply(cell, r.Row, nil); after != cell {
+			r.set(c.col, after, catalogue.NoRule, catalogue.NoGround, "")
+		}
+		return false
+	}
 	var some [8]*fittedRule
 	fired := some[:0]
 	after := c.apply(cell, r.Row, func(rule *fittedRule) { fired = append(fired, rule) })
 	if after == cell {
 		return false
 	}
-	if again := c.apply(after, r.Row, nil); again != after {
-		r.log.Find(catalogue.ReplaceUnsettled, r.Row, c.col, cell, catalogue.Facts{Other: again})
-		return false
-	}
-	first := fired[0].rule
 	for _, rule := range fired {
-		r.touch(rule.number)
+		r.touch(rule.number, c.col)
 	}
-	r.set(c.col, after, first, catalogue.Ordered, "")
+	r.set(c.col, after, fired[0].rule, catalogue.Ordered, "")
 	return false
 }
 

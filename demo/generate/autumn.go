@@ -12,22 +12,22 @@ import (
 // autumn is the supplier's list of autumn offers: his own columns, wood in codes,
 // sizes in one cell, brands as each of his clerks spells them, samples among the
 // goods, and one product twice.
-const autumn = `Art. no.;EAN;Designation;Maker;Wood;Size (mm);Price EUR;Int. memo
-HB0301;#01;Brood box, 11 fr.;Hollowbrook Joinery;CED;500x425x225;42,95;
-HB0302;#02;Honey super, 11 fr.;HOLLOWBROOK JOINERY;CED;500x425x150;31,50;
-HB0303;#03;Gabled roof;Hollowbrook-Joinery;PIN;520x445x180;38,00;ask Wilma
-HB0304;#04;Crown board w/ clearer;Hollowbrook Joinery;PIN;500x425x25;17,25;
-HB0305;#05;Hive floor, mesh;Hollowbrok Joinery;CED;500x425x60;24,75;
-HB0306;#06;Hive stand;Brüder Zeidelmoos;OAK;500x425x300;49,00;new crate size
-HB0307;#07;Frame jig;Bruder Zeidelmoos;OAK;480x270x120;29,00;
-HB0308;#08;Nucleus hive, 6 fr.;Hollowbrook Joinery;PLY;500x240x260;36,40;
-HB0309;#09;Honey  press;Brüder Zeidelmoos;OAK;400x400x900;189,00;
-HB0309;#09;Honey press;Brüder Zeidelmoos;OAK;400x400x900;179,00;ab März
-HB0310;#10;Frame rack & jig;brüder zeidelmoos;PIN;900x400;22,00;
-HB0311;#11;Queen cage;Hollowbrook Joinery;BCH;;3,20;
-HB0312;#12;Entrance block w/ slide;Hollowbrook Joinery;CED;420x20x20;2,95;
-MU0001;#13;Sample, cedar offcut;Hollowbrook Joinery;CED;;0,00;
-MU0002;#14;Sample, pine offcut;Hollowbrook Joinery;PIN;;0,00;
+const autumn = `Art. no.;EAN;Designation;Maker;Wood;Size (mm);Price EUR;Finish;Int. memo
+HB0301;#01;Brood box, 11 fr.;Hollowbrook Joinery;CED;500x425x225;42,95;oiled;
+HB0302;#02;Honey super, 11 fr.;HOLLOWBROOK JOINERY;CED;500x425x150;31,50;oiled;
+HB0303;#03;Gabled roof;Hollowbrook-Joinery;PIN;520x445x180;38,00;Oiled;ask Wilma
+HB0304;#04;Crown board w/ clearer;Hollowbrook Joinery;PIN;500x425x25;17,25;raw;
+HB0305;#05;Hive floor, mesh;Hollowbrok Joinery;CED;500x425x60;24,75;oiled;
+HB0306;#06;Hive stand;Brüder Zeidelmoos;OAK;500x425x300;49,00;oiled;new crate size
+HB0307;#07;Frame jig;Bruder Zeidelmoos;OAK;480x270x120;29,00;raw;
+HB0308;#08;Nucleus hive, 6 fr.;Hollowbrook Joinery;PLY;500x240x260;36,40;raw;
+HB0309;#09;Honey  press;Brüder Zeidelmoos;OAK;400x400x900;189,00;OILED;
+HB0309;#09;Honey press;Brüder Zeidelmoos;OAK;400x400x900;179,00;OILED;ab März
+HB0310;#10;Frame rack & jig;brüder zeidelmoos;PIN;900x400;22,00;raw;
+HB0311;#11;Queen cage;Hollowbrook Joinery;BCH;;3,20;;
+HB0312;#12;Entrance block w/ slide;Hollowbrook Joinery;CED;420x20x20;2,95;oiled;
+MU0001;#13;Sample, cedar offcut;Hollowbrook Joinery;CED;;0,00;;
+MU0002;#14;Sample, pine offcut;Hollowbrook Joinery;PIN;;0,00;;
 `
 
 // autumnLists are the lists that its rulebook looks things up in.
@@ -46,7 +46,7 @@ const autumnRules = `# How Linden Row Apiary Supply wants Hollowbrook's autumn o
 "Wood"  = "wood"                    # a field of the shop's own, see below
 
 [columns]
-expect = ["Art. no.", "EAN", "Designation", "Maker", "Wood", "Size (mm)", "Price EUR", "Int. memo"]
+expect = ["Art. no.", "EAN", "Designation", "Maker", "Wood", "Size (mm)", "Price EUR", "Finish", "Int. memo"]
 drop   = ["Int. memo", "Size (mm)"]
 rename = { "Art. no." = "SKU", "Designation" = "Title", "Maker" = "Brand" }
 add    = { "Language" = "en" }      # filled down to the last row
@@ -132,8 +132,9 @@ one_of_from = "shop-brands.csv"
 required = true
 longest  = 60
 
-[field.category]
-unify = true
+[field.finish]                      # oiled, Oiled, OILED
+type  = "text"
+unify = true                        # one spelling, that of most rows
 
 [barcode]
 write_as = "ean-13"

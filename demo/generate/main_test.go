@@ -149,10 +149,10 @@ func TestAutumnOffers(t *testing.T) {
 	first, ready := repaired("hollowbrook-autumn.csv")
 	assert.Equal(t, [3]int{9, 3, 3}, [3]int{first.Counts().Ready, first.Counts().Held, first.Counts().Aside})
 	for _, line := range []string{
-		"SKU;Title;Brand;Category;EAN;Wood;Price EUR;Length;Width;Height;Size;MPN;Language;Delivery;Description;Weight (kg);Image text\r\n",
-		"\r\nHB0304;Crown board with clearer;Hollowbrook Joinery;Hives;9521101020045;Pine;17,25;500;425;25;500 × 425 × 25;HB0304;en;;" +
+		"SKU;Title;Brand;Category;EAN;Wood;Price EUR;Finish;Length;Width;Height;Size;MPN;Language;Delivery;Description;Weight (kg);Image text\r\n",
+		"\r\nHB0304;Crown board with clearer;Hollowbrook Joinery;Hives;9521101020045;Pine;17,25;raw;500;425;25;500 × 425 × 25;HB0304;en;;" +
 			"<p>For the last week before the harvest.</p><p>All our wood is untreated.</p>;11.5;Hollowbrook Joinery Crown board with clearer, 500 × 425 × 25 mm\r\n",
-		"\r\nHB0309;Honey press (oak);Brüder Zeidelmoos;Harvest;9521101020090;Oak;179,00;",
+		"\r\nHB0309;Honey press (oak);Brüder Zeidelmoos;Harvest;9521101020090;Oak;179,00;oiled;",
 	} {
 		assert.Contains(t, ready, line)
 	}
