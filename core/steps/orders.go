@@ -121,7 +121,7 @@ func (r *rowAt) set(col int, text string, rule catalogue.Rule, ground catalogue.
 	if col >= len(r.Cells) {
 		r.Extend(max(len(r.Cells), r.columns.Own()), 0)
 	}
-	if scope, ok := scopes[r.columns.Kind(col)]; ok {
+	if scope, ok := scopeOf(r.columns.Kind(col)); ok {
 		text, _, _ = tidytext.Tidy(text, scope)
 	}
 	if text == r.Cells[col] {

@@ -10,17 +10,17 @@ import (
 	"zetanum/core/text"
 )
 
-// scopes says how much of a cell of each kind may be tidied. Cells of codes and
+// scopeOf says how much of a cell of a kind may be tidied. Cells of codes and
 // markup are left alone. In a column of unknown meaning only the edges are
 // touched: two spaces in it may be part of a code.
-var scopes = map[catalogue.Kind]text.Scope{
-	catalogue.AnyKind:    text.Edges,
-	catalogue.NumberKind: text.Edges,
-	catalogue.DateKind:   text.Edges,
-	catalogue.LinkKind:   text.Edges,
-	catalogue.YesNoKind:  text.Edges,
-	catalogue.LineKind:   text.OneLine,
-	catalogue.ListKind:   text.OneLine,
+func scopeOf(kind catalogue.Kind) (scope text.Scope, ok bool) {
+	switch kind {
+	case catalogue.AnyKind, catalogue.NumberKind, catalogue.DateKind, catalogue.LinkKind, catalogue.YesNoKind:
+		return text.Edges, true
+	case catalogue.LineKind, catalogue.ListKind:
+		return text.OneLine, true
+	}
+	return 0, false
 }
 
 // Text is the step that takes stray spaces and invisible characters out of
@@ -28,7 +28,7 @@ var scopes = map[catalogue.Kind]text.Scope{
 func Text(table *sheet.Table) line.Step {
 	var writes catalogue.Fields
 	for col, f := range table.Columns.Fields {
-		if _, ok := scopes[table.Columns.Kind(col)]; ok && f != catalogue.Unknown {
+		if _, ok := scopeOf(table.Columns.Kind(col)); ok && f != catalogue.Unknown {
 			writes |= catalogue.FieldsOf(f)
 		}
 	}
@@ -39,7 +39,7 @@ func Text(table *sheet.Table) line.Step {
 		New: func(line.Lore) (line.Repairer, error) {
 			t := &tidy{marked: table.Form.BOM}
 			for col := range table.Columns.Fields {
-				scope, ok := scopes[table.Columns.Kind(col)]
+				scope, ok := scopeOf(table.Columns.Kind(col))
 				t.columns = append(t.columns, tidyColumn{ok, scope})
 			}
 			return t, nil

@@ -165,7 +165,7 @@ func (c *textColumn) apply(cell string, row *catalogue.Row, used func(*fittedRul
 	if !changed {
 		return cell
 	}
-	if scope, ok := scopes[c.kind]; ok {
+	if scope, ok := scopeOf(c.kind); ok {
 		cell, _, _ = text.Tidy(cell, scope)
 	}
 	return cell

@@ -80,11 +80,12 @@ var (
 
 // A Replacer applies one rule to texts. It is safe for many goroutines.
 type Replacer struct {
-	rule   *ReplaceRule
-	re     *regexp.Regexp // nil for a text that is found faster without
-	rare   [2]byte        // the rarest character of such a text, in both cases
-	rareAt int            // where it stands in the text
-	within int            // where the text to find stands in what replaces it, -1 if it does not
+	rule    *ReplaceRule
+	re      *regexp.Regexp // nil for a text that is found faster without
+	rare    [2]byte        // the rarest character of such a text, in both cases
+	rareAt  int            // where it stands in the text
+	literal string         // that stands in everything the pattern fits, or ""
+	within  int            // where the text to find stands in what replaces it, -1 if it does not
 }
 
 // NewReplacer prepares a rule that [ReplaceRule.Check] has passed.
@@ -108,6 +109,7 @@ func NewReplacer(r *ReplaceRule) (*Replacer, error) {
 		if p.re, err = regexp.Compile(pattern); err != nil {
 			return nil, err
 		}
+		p.literal = literalIn(pattern)
 	}
 	if r.Find != "" {
 		if m := p.next(r.With, 0); m != nil {
@@ -223,6 +225,9 @@ func (p *Replacer) matches(text string, do func([]int) bool) {
 // text that already stands there with its replacement around it, such as "steel"
 // in "stainless steel", is left: adding it twice is adding it once.
 func (p *Replacer) Apply(text string) (after string, changed bool) {
+	if !p.mayFit(text) {
+		return text, false
+	}
 	var b strings.Builder
 	done := 0
 	p.matches(text, func(m []int) bool {
@@ -305,7 +310,7 @@ func OutsideTags(html string, do func(string) (string, bool)) (after string, cha
 // it stands there in a way in which it is replaced. With a pattern it is true.
 func (p *Replacer) Finds(text string) bool {
 	if p.re != nil {
-		return p.rule.Find == "" || p.re.MatchString(text)
+		return p.mayFit(text) && (p.rule.Find == "" || p.re.MatchString(text))
 	}
 	return p.find(text, 0) >= 0
 }

@@ -5,6 +5,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"unicode/utf8"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -98,4 +99,42 @@ func BenchmarkReplaceNothing(b *testing.B) {
 			b.Fatal("changed")
 		}
 	}
+}
+
+// TestLiteralIn: a text that a pattern fits has the literal in it.
+func TestLiteralIn(t *testing.T) {
+	for pattern, want := range map[string]string{
+		`([0-9]+) ?mm`: "mm", `no\. ?([0-9]+)99$`: "no.", `(?i)abc`: "", `a|b`: "", `x*`: "", `(abc)+d`: "abc", `a{2}b`: "a", `^Hollow(brook)? Joinery`: " Joinery", `[`: "",
+	} {
+		assert.Equal(t, want, literalIn(pattern), pattern)
+	}
+	p, err := NewReplacer(&ReplaceRule{In: []string{"title"}, Pattern: "([0-9]+) ?mm", With: "$1 mm"})
+	require.NoError(t, err)
+	for text, want := range map[string]string{"12mm": "12 mm", "12 MM": "12 MM", "mm": "mm", "": ""} {
+		after, _ := p.Apply(text)
+		assert.Equal(t, want, after)
+	}
+}
+
+// FuzzReplace: whatever is replaced in HTML, its tags stay, and without a match
+// nothing changes.
+func FuzzReplace(f *testing.F) {
+	f.Add("<p class=\"a\">a b &amp; a</p>", "a", "x", true)
+	f.Add("a<b", "b", "", false)
+	f.Add("<a", "a", "b", true)
+	f.Fuzz(func(t *testing.T, html, find, with string, inside bool) {
+		rule := &ReplaceRule{In: []string{"x"}, Find: find, With: with, InsideWords: inside}
+		if len(rule.Check()) > 0 || strings.ContainsAny(find+with, "<>") || !utf8.ValidString(find) || !utf8.ValidString(with) {
+			return
+		}
+		p, err := NewReplacer(rule)
+		require.NoError(t, err)
+		after, changed := p.ApplyHTML(html)
+		assert.Equal(t, changed, after != html)
+		if !p.Finds(html) {
+			assert.False(t, changed)
+		}
+		tags := regexp.MustCompile(`<[^>]*>?`)
+		assert.Equal(t, tags.FindAllString(html, -1), tags.FindAllString(after, -1))
+	})
 }
