@@ -543,6 +543,21 @@ var findings = [numCodes]Entry{
 		Do:       "Look whether the row reads as it should.",
 		Example:  `"Hive tool, 9.50`,
 	},
+	TextMisread: {
+		Name: "text.misread", Severity: Warning,
+		Title:    "perhaps decoded wrongly",
+		Sentence: "{cell} reads like a text that was decoded wrongly; it may have been {other}, but that is not certain.",
+		Do:       "Look whether that is right; -yes text.misread takes it for a whole column.",
+		Ask:      "Take what such texts are likely to have been?",
+		Example:  "voilÃ la for voilà la",
+	},
+	TextLost: {
+		Name: "text.lost", Severity: Warning,
+		Title:    "characters that are lost",
+		Sentence: "{cell} has the sign that programs put where a character could not be read (U+FFFD); what stood there is lost.",
+		Do:       "Export the file again in UTF-8, or borrow the text from a sheet that still has it.",
+		Example:  "B�rste",
+	},
 	TextControl: {
 		Name: "text.control", Severity: Warning,
 		Title:    "a control character",

@@ -87,6 +87,8 @@ const (
 	BorrowAlike
 	BorrowTwice
 	BorrowUnsuited
+	TextMisread
+	TextLost
 	TextControl
 	TextIllFormed
 	numCodes
@@ -183,6 +185,7 @@ const (
 	RuleCopy
 	RuleSplit
 	RuleJoin
+	RuleMended
 	RuleSpaces
 	RuleInvisible
 	RuleSplitNumber
@@ -266,6 +269,7 @@ var rules = [numRules]RuleEntry{
 	RuleUnify:         {"order.unify", Settling, "spellings of one value brought to one"},
 	RuleAdd:           {"order.add", Settling, "an empty column filled with a fixed value"},
 	RuleCopy:          {"order.copy", Settling, "an empty column filled from another"},
+	RuleMended:        {"repair.mended", Repair, "a text that had been decoded wrongly mended"},
 	RuleSpaces:        {"repair.spaces", Repair, "stray spaces taken out"},
 	RuleInvisible:     {"repair.invisible", Repair, "invisible characters taken out"},
 	RuleSplitNumber:   {"repair.split-number", Repair, "a number that its decimal comma had split joined again"},

@@ -1,5 +1,5 @@
-// Package charset says which encoding a text file is in and decodes it to
-// UTF-8.
+// Package charset says which encoding a text file is in, decodes it to UTF-8, and
+// mends texts that somebody else has decoded wrongly: see [Mend].
 //
 // For now a file is UTF-8, with or without a byte order mark, if every byte of
 // it fits, and Windows-1252 otherwise. UTF-16 is recognised, so that it can be

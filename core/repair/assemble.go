@@ -42,7 +42,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	for _, col := range base.All(catalogue.Barcode) {
 		barcodes = append(barcodes, steps.Barcodes(table, col, codes))
 	}
-	text := steps.Text(table)
+	text := steps.Text(table, r.opt.Yes)
 	r.add(&plan.Added)
 	for col := base.Own(); col < len(base.Headings); col++ {
 		if base.Fields[col] == catalogue.Barcode && r.borrowed(base.Headings[col]) {

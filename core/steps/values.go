@@ -11,6 +11,7 @@ import (
 	"github.com/cespare/xxhash/v2"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/charset"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/line"
@@ -190,8 +191,7 @@ func (l *spellingLore) Learn(p *catalogue.Product) {
 			if u.col >= len(row.Cells) || row.Cells[u.col] == "" {
 				continue
 			}
-			cell, _, _ := text.Tidy(row.Cells[u.col], text.OneLine)
-			if cell != "" {
+			if cell := cleaned(row.Cells[u.col], text.OneLine); cell != "" {
 				l.seen[i].Add(cell)
 			}
 		}
@@ -276,8 +276,14 @@ func claimKey(row *catalogue.Row, col int, kind line.ClaimKind, open bool, add f
 		add(scatter(uint64(kind) + 1))
 		return
 	}
-	if cell, _, _ := text.Tidy(row.Cell(col), text.OneLine); cell != "" {
-		add(claimOf(cell) ^ scatter(uint64(kind)+1))
+	cell := row.Cell(col)
+	if tidy := cleaned(cell, text.OneLine); tidy != "" {
+		add(claimOf(tidy) ^ scatter(uint64(kind)+1))
+	}
+	if text.Suspect(cell) {
+		if m, ok := charset.Mend(cell); ok && !m.Exact { // it may yet be taken
+			add(claimOf(m.Text) ^ scatter(uint64(kind)+1))
+		}
 	}
 }
 

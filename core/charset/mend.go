@@ -1,0 +1,342 @@
+package charset
+
+import (
+	"slices"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"golang.org/x/text/encoding/charmap"
+)
+
+// A misreading is an encoding in which UTF-8 is often read by mistake. Its bytes
+// without a character are taken for the control characters of the same number,
+// which is how most programs pass them on.
+type misreading struct {
+	name  string
+	runes [128]rune // by byte from 0x80
+	bytes map[rune]byte
+	plain bool // single pairs of its characters stand in honest texts, too
+}
+
+// misreadings are the encodings in the order in which they are tried.
+var misreadings = []*misreading{
+	newMisreading("Windows-1252", charmap.Windows1252, false),
+	newMisreading("ISO-8859-1", charmap.ISO8859_1, false),
+	newMisreading("Mac Roman", charmap.Macintosh, false),
+	newMisreading("code page 437", charmap.CodePage437, false),
+	newMisreading("code page 850", charmap.CodePage850, false),
+	newMisreading("Windows-1250", charmap.Windows1250, true),
+	newMisreading("Windows-1251", charmap.Windows1251, true),
+}
+
+func newMisreading(name string, c *charmap.Charmap, plain bool) *misreading {
+	m := &misreading{name: name, bytes: make(map[rune]byte, 128), plain: plain}
+	for i := range m.runes {
+		r := c.DecodeByte(byte(0x80 + i))
+		if r == utf8.RuneError {
+			r = rune(0x80 + i)
+		}
+		m.runes[i] = r
+		m.bytes[r] = byte(0x80 + i)
+	}
+	return m
+}
+
+// Mended is a text whose bytes were UTF-8 and had been read as another encoding.
+type Mended struct {
+	Text   string
+	As     string // what it had been read as, the last time
+	Layers int    // how often
+	// Exact says that the text is certain. Otherwise it is likely: a character was
+	// lost on the way, or too little of the text shows that it was misread.
+	Exact bool
+}
+
+// mostLayers is how often a text can have been misread.
+const mostLayers = 3
+
+// Mend undoes wrong decodings of a text. ok is false if there is nothing to undo,
+// as in every text that is honest: MAÇÃ, SÃO, Â and ½ stay.
+//
+// A text that was misread has, in the bytes of the encoding it was read as, the
+// form of UTF-8 throughout, and what comes of it makes sense: characters that are
+// in use, words in one script, capitals where they may stand.
+func Mend(s string) (m Mended, ok bool) {
+	if !misread(s) {
+		return m, false
+	}
+	best, ok := undo(s, misreadings, 1)
+	best.Exact = !best.weak && !best.ambiguous && !best.lost
+	return best.Mended, ok
+}
+
+// MendAs is [Mend] for a text of which it is known from others beside it what it
+// was read as.
+func MendAs(s, as string) (m Mended, ok bool) {
+	at := slices.IndexFunc(misreadings, func(m *misreading) bool { return m.name == as })
+	if at < 0 || !misread(s) {
+		return m, false
+	}
+	best, ok := undo(s, misreadings[at:at+1], 1)
+	best.Exact = !best.ambiguous && !best.lost
+	return best.Mended, ok
+}
+
+// misread reports at little cost whether a text can have been misread at all: two
+// characters that are no ASCII stand side by side.
+func misread(s string) bool {
+	for i := 0; i < len(s); i++ {
+		if s[i] < utf8.RuneSelf {
+			continue
+		}
+		_, size := utf8.DecodeRuneInString(s[i:])
+		if i += size; i < len(s) && s[i] >= utf8.RuneSelf {
+			return true
+		}
+		i--
+	}
+	return false
+}
+
+// A candidate is a text that may have been meant.
+type candidate struct {
+	Mended
+	rare      int  // characters that are in use, but seldom, and capitals where none should be
+	weak      bool // an honest text might look like it
+	ambiguous bool // another text makes as good a sense
+	lost      bool // a character had to be guessed
+}
+
+// undo returns the text that makes best sense, undoing this misreading, as one of
+// some encodings, and those below it.
+func undo(s string, as []*misreading, layer int) (best candidate, ok bool) {
+	for _, m := range as {
+		text, sequences, lost, fits := m.reread(s)
+		if !fits {
+			continue
+		}
+		one := candidate{Mended: Mended{Text: text, As: m.name, Layers: layer}, weak: m.plain && sequences == 1 && !odd(s), lost: lost}
+		if layer < mostLayers && misread(text) {
+			if below, deeper := undo(text, as, layer+1); deeper {
+				below.weak, below.lost, below.As = below.weak && one.weak, below.lost || lost, m.name
+				one = below
+			}
+		}
+		if one.rare, fits = sense(one.Text); !fits {
+			continue
+		}
+		switch {
+		case !ok || one.rare < best.rare || one.rare == best.rare && best.lost && !one.lost:
+			best, ok = one, true
+		case one.Text == best.Text:
+			best.weak = best.weak && one.weak
+			best.ambiguous = best.ambiguous && one.ambiguous
+		case one.rare == best.rare && one.lost == best.lost:
+			best.ambiguous = true
+		}
+	}
+	return best, ok
+}
+
+// reread returns the text that the bytes of s in the encoding are as UTF-8, and of
+// how many sequences it consists besides ASCII. lost says that a byte was not there
+// any more and had to be guessed: a no-break space that has become a plain one, or
+// one of those that have no character.
+func (m *misreading) reread(s string) (text string, sequences int, lost, ok bool) {
+	b := make([]byte, 0, len(s))
+	want := 0 // bytes that the sequence still needs
+	for at, r := range s {
+		c, there := byte(r), r < utf8.RuneSelf
+		if !there {
+			if c, there = m.bytes[r]; !there {
+				return "", 0, false, false
+			}
+		}
+		if want > 0 && (c < 0x80 || c >= 0xc0) {
+			guess, eats := lostByte(b, s[at:])
+			if guess == 0 {
+				return "", 0, false, false
+			}
+			b, want, lost = append(b, guess), 0, true
+			if eats {
+				continue
+			}
+		}
+		switch {
+		case c < 0x80:
+		case want > 0:
+			want--
+		case c < 0xc2 || c > 0xf4:
+			return "", 0, false, false
+		case c < 0xe0:
+			want = 1
+		case c < 0xf0:
+			want = 2
+		default:
+			want = 3
+		}
+		b = append(b, c)
+	}
+	if want > 0 {
+		guess, _ := lostByte(b, "")
+		if guess == 0 {
+			return "", 0, false, false
+		}
+		b, lost = append(b, guess), true
+	}
+	if !utf8.Valid(b) {
+		return "", 0, false, false
+	}
+	text = string(b)
+	for _, r := range text {
+		if r >= utf8.RuneSelf {
+			sequences++
+		}
+	}
+	// With nothing but what was guessed there is no sign of a misreading.
+	return text, sequences, lost, sequences > 0 && (!lost || sequences > 1)
+}
+
+// lostByte guesses the byte that is missing behind others, before the rest of a
+// text, and says whether the character there stands for it.
+func lostByte(before []byte, rest string) (guess byte, eats bool) {
+	n := len(before)
+	switch {
+	case n >= 1 && before[n-1] == 0xc3 && (rest == "" || rest[0] == ' '): // à, with a no-break space
+		return 0xa0, strings.HasPrefix(rest, "  ")
+	case n >= 1 && before[n-1] == 0xc2 && (rest == "" || rest[0] == ' '): // a no-break space
+		return 0xa0, rest != ""
+	case n >= 2 && before[n-2] == 0xe2 && before[n-1] == 0x80: // a closing quotation mark
+		return 0x9d, false
+	}
+	return 0, false
+}
+
+// sense reports whether a text makes sense, and how many seldom characters it has.
+func sense(text string) (rare int, ok bool) {
+	var word wordSense
+	var before, last rune
+	for _, r := range text {
+		if !inUse(r) || !word.add(r) {
+			return 0, false
+		}
+		if seldom(r) || r >= utf8.RuneSelf && unicode.IsUpper(r) && unicode.IsLower(last) ||
+			unicode.IsLower(r) && last >= utf8.RuneSelf && unicode.IsUpper(last) && unicode.IsUpper(before) {
+			rare++
+		}
+		before, last = last, r
+	}
+	return rare, true
+}
+
+// seldom reports whether a character is in use, but in few languages or places:
+// accents by themselves, letters of Esperanto, Sami and Livonian, signs of
+// measurement and of tables.
+func seldom(r rune) bool {
+	switch {
+	case r < 0x100:
+		return false
+	case r < 0x180:
+		return strings.ContainsRune("ĈĉĊċĔĕĜĝĠġĤĥĦħĨĩĬĭĴĵĸĿŀŉŊŋŌōŎŏŔŕŖŗŜŝŢţŤťŦŧŬŭſ", r) && r != 'ť' && r != 'Ť' && r != 'ō' && r != 'Ō' && r != 'Ţ' && r != 'ţ' && r != 'ħ' && r != 'Ħ' && r != 'ġ' && r != 'ĩ' && r != 'Ĩ' && r != 'ċ'
+	case r < 0x370:
+		return !(r >= 0x218 && r <= 0x21b || r == 'ơ' || r == 'Ơ' || r == 'ư' || r == 'Ư' || r == 0x259)
+	case r < 0x2000:
+		return false
+	case r < 0x20d0:
+		return false
+	}
+	return r >= 0x2100 && r < 0x2e80 && r != '№' && r != '™' || r >= 0xa4d0 && r < 0xac00
+}
+
+// wordSense looks whether words are of one script.
+type wordSense struct{ script *unicode.RangeTable }
+
+// scripts are those that do not stand together in one word.
+var scripts = []*unicode.RangeTable{unicode.Latin, unicode.Cyrillic, unicode.Greek, unicode.Hebrew, unicode.Arabic, unicode.Armenian, unicode.Georgian, unicode.Thai, unicode.Devanagari}
+
+// add takes the next character; false if it is of another script than the word
+// before it.
+func (w *wordSense) add(r rune) bool {
+	if !unicode.IsLetter(r) {
+		if !unicode.IsMark(r) {
+			w.script = nil
+		}
+		return true
+	}
+	if w.script != nil && unicode.Is(w.script, r) {
+		return true
+	}
+	for _, s := range scripts {
+		if unicode.Is(s, r) {
+			if w.script != nil {
+				return false
+			}
+			w.script = s
+			return true
+		}
+	}
+	return true
+}
+
+// inUse reports whether a character is one that texts have, as opposed to letters
+// of phonetics, old languages and other seldom ones, to controls and to what has no
+// character at all.
+func inUse(r rune) bool {
+	switch {
+	case r < 0x80:
+		return true
+	case r < 0xa0:
+		return false
+	case r < 0x180: // Latin
+		return true
+	case r < 0x250:
+		return r == 'ƒ' || r >= 0x1cd && r <= 0x1dc || r == 'ơ' || r == 'Ơ' || r == 'ư' || r == 'Ư' || r >= 0x218 && r <= 0x21b || r == 0x18f
+	case r < 0x370: // phonetics, accents by themselves
+		return r == 0x259 || r == 0x2bb || r == 0x2bc || r == 0x2c6 || r == 0x2c7 || r == 0x2dc || r >= 0x300 && r <= 0x304 || r >= 0x306 && r <= 0x30c || r == 0x323 || r == 0x327 || r == 0x328
+	case r < 0x400: // Greek
+		return r >= 0x384 && r <= 0x3ce
+	case r < 0x530: // Cyrillic
+		return r <= 0x45f || r >= 0x490 && r <= 0x4f9 || r == 0x462 || r == 0x463
+	}
+	return r != utf8.RuneError && !unicode.In(r, unicode.Co, unicode.Cs, unicode.Cc) && unicode.In(r, unicode.L, unicode.M, unicode.N, unicode.P, unicode.S, unicode.Zs, unicode.Cf)
+}
+
+// odd reports whether a text has a word that no language has: with a small letter
+// before a capital that is no ASCII, or one behind such a capital that is not the
+// first; with letters of two scripts; or with a sign between letters.
+func odd(s string) bool {
+	var word wordSense
+	var before, last rune
+	for _, r := range s {
+		switch {
+		case !word.add(r),
+			unicode.IsUpper(r) && unicode.IsLower(last) && r >= utf8.RuneSelf,
+			unicode.IsLower(r) && last >= utf8.RuneSelf && unicode.IsUpper(last) && unicode.IsUpper(before),
+			strings.ContainsRune("ĂÄĹ", last) && strings.ContainsRune("śšťžźłąľż", r),
+			unicode.IsLetter(r) && last >= utf8.RuneSelf && unicode.In(last, unicode.S, unicode.Cc, unicode.Cf, unicode.N) && before >= utf8.RuneSelf && unicode.IsLetter(before),
+			unicode.IsLower(r) && last >= utf8.RuneSelf && unicode.Is(unicode.P, last) && before >= utf8.RuneSelf && unicode.IsUpper(before):
+			return true
+		}
+		before, last = last, r
+	}
+	return false
+}
+
+// Misread returns the texts that a text becomes when its bytes in UTF-8 are read as
+// each of the encodings that are undone, by the name of the encoding.
+func Misread(s string) map[string]string {
+	texts := make(map[string]string, len(misreadings))
+	for _, m := range misreadings {
+		var b strings.Builder
+		for i := range len(s) {
+			if s[i] < utf8.RuneSelf {
+				b.WriteByte(s[i])
+			} else {
+				b.WriteRune(m.runes[s[i]-0x80])
+			}
+		}
+		texts[m.name] = b.String()
+	}
+	return texts
+}
