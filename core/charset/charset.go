@@ -1,16 +1,16 @@
 // Package charset says which encoding a text file is in, decodes it to UTF-8, and
 // mends texts that somebody else has decoded wrongly: see [Mend].
 //
-// For now a file is UTF-8, with or without a byte order mark, if every byte of
-// it fits, and Windows-1252 otherwise. UTF-16 is recognised, so that it can be
-// refused by name.
+// A file is UTF-8, with or without a byte order mark, if every byte of it fits.
+// Otherwise it is in the encoding of a single byte a character in which its text
+// makes best sense; see [Table]. UTF-16 is recognised, so that it can be refused by
+// name.
 package charset
 
 import (
 	"bytes"
+	"strings"
 	"unicode/utf8"
-
-	"golang.org/x/text/encoding/charmap"
 )
 
 // A Charset is a character encoding.
@@ -18,14 +18,83 @@ type Charset uint8
 
 // The encodings.
 const (
-	UTF8 Charset = iota
+	UTF8  Charset = iota
+	UTF16         // recognised only
 	Windows1252
-	UTF16 // recognised only
+	Windows1250
+	Windows1251
+	Windows1253
+	Windows1254
+	Windows1255
+	Windows1257
+	Windows1258
+	ISO8859_2
+	ISO8859_5
+	ISO8859_7
+	ISO8859_9
+	ISO8859_15
+	ISO8859_16
+	MacRoman
+	CodePage437
+	CodePage850
+	CodePage852
+	CodePage866
+	KOI8R
+	KOI8U
+	numCharsets
 )
 
+var charsetNames = [numCharsets]string{
+	"UTF-8", "UTF-16", "Windows-1252", "Windows-1250", "Windows-1251", "Windows-1253", "Windows-1254", "Windows-1255", "Windows-1257", "Windows-1258",
+	"ISO-8859-2", "ISO-8859-5", "ISO-8859-7", "ISO-8859-9", "ISO-8859-15", "ISO-8859-16", "Mac Roman",
+	"code page 437", "code page 850", "code page 852", "code page 866", "KOI8-R", "KOI8-U",
+}
+
 // String returns the usual name of the encoding.
-func (c Charset) String() string {
-	return [...]string{"UTF-8", "Windows-1252", "UTF-16"}[c]
+func (c Charset) String() string { return charsetNames[c] }
+
+// Parse returns the encoding of that name, as [Charset.String] writes it; case,
+// spaces, hyphens and underscores do not count, and the numbers of code pages stand
+// for themselves: "cp1252", "latin2", "utf-8".
+func Parse(name string) (c Charset, ok bool) {
+	key := nameKey(name)
+	if alias, there := aliases[key]; there {
+		key = nameKey(alias)
+	}
+	for c, n := range charsetNames {
+		if nameKey(n) == key && Charset(c) != UTF16 {
+			return Charset(c), true
+		}
+	}
+	return UTF8, false
+}
+
+var aliases = map[string]string{
+	"latin1": "Windows-1252", "iso88591": "Windows-1252", "ansi": "Windows-1252", "latin2": "ISO-8859-2", "latin5": "ISO-8859-9", "latin9": "ISO-8859-15", "latin10": "ISO-8859-16",
+	"mac": "Mac Roman", "macintosh": "Mac Roman", "macroman": "Mac Roman", "oem": "code page 850", "utf8": "UTF-8",
+}
+
+func nameKey(name string) string {
+	name = strings.ToLower(strings.NewReplacer(" ", "", "-", "", "_", "").Replace(name))
+	for _, prefix := range []string{"cp", "codepage", "ibm", "dos"} {
+		if number, found := strings.CutPrefix(name, prefix); found && number != "" {
+			if len(number) == 4 {
+				return "windows" + number
+			}
+			return "codepage" + number
+		}
+	}
+	return name
+}
+
+// Names returns the names of the encodings that can be read.
+func Names() (names []string) {
+	for c, n := range charsetNames {
+		if Charset(c) != UTF16 {
+			names = append(names, n)
+		}
+	}
+	return names
 }
 
 // BOM is the byte order mark of UTF-8.
@@ -71,11 +140,11 @@ func looksUTF16(head []byte) bool {
 	return half >= 8 && (nul[0]*10 >= half*8 && nul[1]*10 <= half || nul[1]*10 >= half*8 && nul[0]*10 <= half)
 }
 
-// Decode returns the text in UTF-8. UTF-8 is returned as it is; of
-// Windows-1252 the five bytes without a character become the control
-// characters of the same number, as the WHATWG Encoding standard has it.
+// Decode returns the text in UTF-8. UTF-8 is returned as it is; bytes without a
+// character become the control characters of the same number.
 func (c Charset) Decode(b []byte) []byte {
-	if c != Windows1252 {
+	s := singles[c]
+	if s == nil {
 		return b
 	}
 	out := make([]byte, 0, len(b)+len(b)/16+16)
@@ -83,20 +152,8 @@ func (c Charset) Decode(b []byte) []byte {
 		if x < utf8.RuneSelf {
 			out = append(out, x)
 		} else {
-			out = append(out, windows1252[x-0x80]...)
+			out = append(out, s.texts[x-0x80]...)
 		}
 	}
 	return out
 }
-
-// windows1252 holds the UTF-8 form of the bytes from 0x80.
-var windows1252 = func() (t [128]string) {
-	for i := range t {
-		r := charmap.Windows1252.DecodeByte(byte(0x80 + i))
-		if r == utf8.RuneError {
-			r = rune(0x80 + i)
-		}
-		t[i] = string(r)
-	}
-	return t
-}()

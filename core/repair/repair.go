@@ -128,7 +128,7 @@ type runner struct {
 func (r *runner) sheetOptions(temp string) sheet.Options {
 	fields, hints := r.opt.Book.Fields()
 	maps.Copy(fields, r.opt.Fields)
-	return sheet.Options{Sheet: r.opt.Sheet, Fields: fields, Hints: hints, Stdin: r.opt.Stdin, Spool: temp}
+	return sheet.Options{Sheet: r.opt.Sheet, Fields: fields, Hints: hints, Encoding: r.opt.Encoding, Stdin: r.opt.Stdin, Spool: temp}
 }
 
 func (r *runner) open(temp string) (*sheet.Table, error) {
@@ -169,7 +169,7 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 	r.result.Source = Source{
 		Path: t.Path, Name: t.Name, Sheet: t.Sheet, Others: t.Others, Size: t.Size, Changed: t.Changed,
 		Sum: folder.FormatSum(sum), Kind: t.Kind(), Heading: t.Heading, Preamble: t.Preamble,
-		Columns: t.Columns, Form: t.Form, ByCells: t.ByCells, Hidden: t.Hidden,
+		Columns: t.Columns, Form: t.Form, ByCells: t.ByCells, Hidden: t.Hidden, Doubt: t.Doubt,
 	}
 	for _, lore := range survey.Lore {
 		if col, model, ok := steps.Model(lore); ok {
@@ -311,7 +311,7 @@ func (r *runner) only() ([]line.OutColumn, error) {
 }
 
 func (r *runner) settings() Settings {
-	s := Settings{Sheet: r.opt.Sheet, Only: r.opt.Only, Plain: r.opt.Plain, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.asked.WithFiles(filepath.Base)}
+	s := Settings{Sheet: r.opt.Sheet, Encoding: r.opt.Encoding, Only: r.opt.Only, Plain: r.opt.Plain, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.asked.WithFiles(filepath.Base)}
 	s.Book.Barcode.Trusted = nil
 	if r.result.Own != "" {
 		s.Earlier = filepath.Base(r.result.Own)

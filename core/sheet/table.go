@@ -7,10 +7,12 @@ import (
 	"io"
 	"io/fs"
 	"maps"
+	"math"
 	"os"
 	"path/filepath"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/cespare/xxhash/v2"
 
@@ -27,6 +29,9 @@ type Options struct {
 	Hints  map[string]catalogue.Field // the same, but the headings need not be there
 	Stdin  io.Reader                  // what the file name "-" stands for
 	Spool  string                     // the folder for what must be written down before it can be read twice
+
+	// Encoding is that of a CSV file, where the user says so; "" to find it out.
+	Encoding string
 
 	// AnyHeadings takes the first row that is not blank for the headings if none
 	// of them is known, as in a list that somebody keeps for himself.
@@ -46,6 +51,7 @@ type Table struct {
 	Changed  time.Time
 	Form     Form
 	Columns  catalogue.Columns
+	Doubt    string   // what speaks for another encoding, if little speaks for the one that was found
 	Hidden   []string // the headings of columns that a workbook does not show
 	ByCells  []int    // columns whose meaning was seen from their cells
 	Heading  int      // the row number of the headings
@@ -154,6 +160,15 @@ func (t *Table) sniff() error {
 	}
 	t.Form, t.Extent = Form{}, t.Size
 	t.Form.Charset, t.Form.BOM = charset.Detect(head, more)
+	if t.opt.Encoding != "" {
+		if t.Form.Charset, _ = charset.Parse(t.opt.Encoding); t.Form.Charset != charset.UTF8 {
+			t.Form.BOM = false
+		}
+		return t.findTable(head, more)
+	}
+	if err := t.weigh(); err != nil {
+		return err
+	}
 	if t.Form.Charset == charset.UTF16 {
 		return t.fail(ErrUTF16, "", "Save it as “CSV UTF-8” and try again.")
 	}
@@ -399,6 +414,67 @@ func (t *Table) findByCells(rows []catalogue.Row) {
 	}
 }
 
+// weigh finds out in which encoding of one byte a character the whole file is, if it
+// is not UTF-8.
+func (t *Table) weigh() error {
+	if t.Form.Charset == charset.UTF8 || t.Form.Charset == charset.UTF16 || t.opt.Encoding != "" {
+		return nil
+	}
+	table := new(charset.Table)
+	buf := make([]byte, 1<<20)
+	in := io.NewSectionReader(t.file, 0, math.MaxInt64)
+	var sample []byte
+	for {
+		n, err := in.Read(buf)
+		table.Add(buf[:n])
+		if len(sample) < sampleSize {
+			sample = append(sample, highWords(buf[:n])...)
+		}
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return t.fail(err, "", "")
+		}
+	}
+	guess := table.Guess()
+	t.Form.Charset, t.Doubt = guess.Charset, ""
+	if guess.Margin < charset.Thin {
+		for _, word := range bytes.Fields(sample) {
+			one, other := string(guess.Charset.Decode(word)), string(guess.Second.Decode(word))
+			if one != other {
+				t.Doubt = fmt.Sprintf("the encoding is taken for %s, but %s is nearly as likely: it would make “%s” of “%s”; -encoding says which is right", guess.Charset, guess.Second, other, one)
+				break
+			}
+		}
+	}
+	return nil
+}
+
+// sampleSize is how many bytes of words are kept to show what an encoding makes of
+// them.
+const sampleSize = 4096
+
+// highWords returns the words of a text that are not all ASCII, a few of them.
+func highWords(data []byte) (words []byte) {
+	for i := 0; i < len(data) && len(words) < sampleSize; i++ {
+		if data[i] < utf8.RuneSelf {
+			continue
+		}
+		edge := func(b byte) bool { return b <= ' ' || strings.IndexByte(",;\t|\"", b) >= 0 }
+		from, to := i, i
+		for from > 0 && !edge(data[from-1]) && i-from < 40 {
+			from--
+		}
+		for to < len(data) && !edge(data[to]) && to-i < 40 {
+			to++
+		}
+		words = append(append(words, data[from:to]...), ' ')
+		i = to
+	}
+	return words
+}
+
 // Adopt takes the form that a surprise brought and finds the table anew.
 func (t *Table) Adopt(s *Surprise) error {
 	head := make([]byte, sniffSize+1)
@@ -406,7 +482,13 @@ func (t *Table) Adopt(s *Surprise) error {
 	if err != nil && !errors.Is(err, io.EOF) {
 		return err
 	}
-	t.Form.Charset, t.Form.BOM = s.Form.Charset, s.Form.BOM
+	if t.Form.Charset == charset.UTF8 && s.Form.Charset != charset.UTF8 {
+		t.Form.Charset = s.Form.Charset
+		if err := t.weigh(); err != nil {
+			return err
+		}
+	}
+	t.Form.BOM = s.Form.BOM
 	t.Form.Lenient, t.Form.Columns = s.Form.Lenient, 0 // not known yet
 	if err := t.findTable(head[:min(n, sniffSize)], n > sniffSize); err != nil {
 		return err

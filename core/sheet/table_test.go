@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
+	"golang.org/x/text/encoding/charmap"
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
 )
@@ -245,4 +246,44 @@ func FuzzParts(f *testing.F) {
 		}
 		require.True(t, total == int64(len(content)) || table.Form.Spooled, "bytes are left out")
 	})
+}
+
+// TestEncodings: a file is read in the encoding in which all of it makes best sense,
+// however far down that shows, or in the one that is named; where little speaks for
+// it, the next best is named with an example.
+func TestEncodings(t *testing.T) {
+	polish := "Podkurzacz ze stali nierdzewnej, średni, z osłoną; rękawice różnej długości, żółte"
+	far := "SKU;Title\n" + strings.Repeat("A;plain\n", 300_000)
+	for _, test := range []struct {
+		name, content, encoding string
+		want                    charset.Charset
+		last                    string
+		doubt                   string
+	}{
+		{"Windows-1250", "SKU|Title\nA|" + encoded(t, charmap.Windows1250, polish) + "\n", "", charset.Windows1250, polish, ""},
+		{"far down", strings.ReplaceAll(far, ";", "|") + "B|" + encoded(t, charmap.Windows1250, polish) + "\n", "", charset.Windows1250, polish, ""},
+		{"named", "SKU|Title\nA|K\xfcche\n", "cp850", charset.CodePage850, "K³che", ""},
+		{"named, and UTF-8", "SKU|Title\nA|Küche\n", "latin1", charset.Windows1252, "KÃ¼che", ""},
+		{"open", "SKU|Title\nA|\xa9 Brand\n", "", charset.Windows1252, "© Brand", "is nearly as likely: it would make"},
+		{"UTF-8 with one byte pasted in", "SKU|Title\n" + strings.Repeat("A|Küche\n", 20) + "B|B\xfcrste\n", "", charset.Windows1252, "Bürste", ""},
+	} {
+		path := filepath.Join(t.TempDir(), "list.csv")
+		require.NoError(t, os.WriteFile(path, []byte(test.content), 0o666))
+		table, err := Open(path, Options{Encoding: test.encoding})
+		require.NoError(t, err, test.name)
+		last := ""
+		require.NoError(t, table.Each(func() {}, func(r *catalogue.Row) { last = strings.Clone(r.Cell(1)) }), test.name)
+		assert.Equal(t, test.want, table.Form.Charset, test.name)
+		assert.Equal(t, test.last, last, test.name)
+		assert.Equal(t, test.doubt != "", table.Doubt != "", "%s: %s", test.name, table.Doubt)
+		assert.Contains(t, table.Doubt, test.doubt, test.name)
+		require.NoError(t, table.Close())
+	}
+}
+
+func encoded(t *testing.T, c *charmap.Charmap, s string) string {
+	t.Helper()
+	out, err := c.NewEncoder().String(s)
+	require.NoError(t, err)
+	return out
 }

@@ -449,3 +449,28 @@ func splitLine(line string) []string {
 	}
 	return words
 }
+
+// TestEncoding: the encoding is found or named, and said; a file in it comes out in
+// UTF-8, whatever else is wrong with its texts.
+func TestEncoding(t *testing.T) {
+	dir := t.TempDir()
+	writeFile(t, filepath.Join(dir, "list.csv"), "SKU;Title\nA;R\xeakawice \xbf\xf3\xb3te i kr\xf3tkie, \x9crednie\nB;Pude\xb3ko na mi\xf3d, du\xbfe\n")
+	c := zetanum(t, dir, "repair", "list.csv")
+	require.Equal(t, exitOK, c.status, c.stderr)
+	assert.Contains(t, c.stdout, "CSV, Windows-1250, separator semicolon")
+	ready, err := os.ReadFile(filepath.Join(dir, "list.repaired", "ready.csv"))
+	require.NoError(t, err)
+	assert.Equal(t, "SKU;Title\nA;Rękawice żółte i krótkie, średnie\nB;Pudełko na miód, duże\n", string(ready))
+	c = zetanum(t, dir, "check", "list.csv", "-encoding", "cp1252")
+	assert.Contains(t, c.stdout, "CSV, Windows-1252")
+	c = zetanum(t, dir, "check", "list.csv", "-encoding", "utf-7")
+	assert.Equal(t, exitUsage, c.status)
+	assert.Contains(t, c.stderr, "those that can be read are: UTF-8, Windows-1252")
+	writeFile(t, filepath.Join(dir, "wrong.csv"), "SKU,Title\nA,KÃ¼che\nB,\"Königs CafÃ© voilÃ \"\nC,BÃ¶gen voilÃ\n")
+	c = zetanum(t, dir, "repair", "wrong.csv")
+	require.Equal(t, exitOK, c.status, c.stderr)
+	assert.Contains(t, c.stdout, "a text that had been decoded wrongly mended")
+	assert.Contains(t, c.stdout, "perhaps decoded wrongly")
+	c = zetanum(t, dir, "repair", "wrong.csv", "-yes", "text.misread")
+	assert.Contains(t, c.stdout, "decided")
+}

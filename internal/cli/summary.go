@@ -46,6 +46,9 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 	}
 	p.Linef("%s  %s", p.Bold(src.Name), p.Faint(fileSize(src.Size)+changed))
 	p.Line(p.Faint(fmt.Sprintf("%s; headings in row %d", src.Kind, src.Heading)))
+	if src.Doubt != "" {
+		p.WrapHanging("", "  ", p.Open(strings.ToUpper(src.Doubt[:1])+src.Doubt[1:]+"."))
+	}
 	if len(src.Others) > 0 {
 		p.Line(p.Faint("other sheets, not read: " + strings.Join(src.Others, ", ") + " (-sheet NAME reads one)"))
 	}
@@ -260,7 +263,7 @@ func (s summary) ask(q *repair.Question) {
 // are several of barcodes.
 func yesTo(r *repair.Result, q *repair.Question) string {
 	columns := len(r.Models)
-	if q.Code == catalogue.ValueUnlisted {
+	if q.Code == catalogue.ValueUnlisted || q.Code == catalogue.TextMisread {
 		columns = 0
 		for _, other := range r.Questions() {
 			if other.Code == q.Code {
@@ -319,6 +322,16 @@ func (s summary) noticed() {
 	}
 	s.Head("Noticed, holds nothing back")
 	s.Table(&terminal.Table{Headings: []string{"times", "column", "what", "severity", "where"}, Right: []int{0}, Rows: rows})
+	for _, q := range s.r.Questions() {
+		if q.Code.Entry().Severity == catalogue.Error {
+			continue
+		}
+		var likely []string
+		for _, e := range q.Likely() {
+			likely = append(likely, fmt.Sprintf("%s → %s", visible(e.Cell, 40), visible(e.After, 40)))
+		}
+		s.WrapHanging("? ", "  ", fmt.Sprintf("%s: %s %s. If yes: add -yes %s", proof.Heading(s.r, q.Col), q.Ask, strings.Join(likely, ", "), yesTo(s.r, &q)))
+	}
 }
 
 // rowList names the rows of examples in the order of the sheet.
