@@ -43,6 +43,9 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		barcodes = append(barcodes, steps.Barcodes(table, col, codes))
 	}
 	text := steps.Text(table, r.opt.Yes)
+	if only {
+		text.Learn = nil // nothing is mended
+	}
 	r.add(&plan.Added)
 	for col := base.Own(); col < len(base.Headings); col++ {
 		if base.Fields[col] == catalogue.Barcode && r.borrowed(base.Headings[col]) {
@@ -79,7 +82,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	}
 	c.Whole = steps.NeedsAll(&table.Columns)
 	for col, f := range table.Columns.Fields[:table.Columns.Own()] {
-		if f == catalogue.Barcode || steps.Grouped.Has(f) || written[col] || steps.Spelt(f) || r.needed(col) {
+		if f == catalogue.Barcode || steps.Grouped.Has(f) || written[col] || steps.Spelt(f) && steps.Compares(table) || r.needed(col) {
 			c.Prefix = max(c.Prefix, col+2) // and the cell behind it, for a number torn in two
 		}
 	}

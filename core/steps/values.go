@@ -25,6 +25,14 @@ var spelt = []catalogue.Field{
 	catalogue.Brand, catalogue.Category, catalogue.Supplier, catalogue.Type, catalogue.Colour, catalogue.Size, catalogue.Material,
 }
 
+// mostCompared is the size of the largest sheet in which spellings are compared
+// without being asked: the survey has to read columns for it that it does not need
+// otherwise.
+const mostCompared = 64 << 20
+
+// Compares reports whether spellings are compared in a sheet without being asked.
+func Compares(table *sheet.Table) bool { return table.Extent <= mostCompared }
+
 // Spelt reports whether the spellings of a field are compared.
 func Spelt(f catalogue.Field) bool { return slices.Contains(spelt, f) }
 
@@ -37,6 +45,10 @@ type Field struct {
 // Values orders that the values of fields are written as their lists have them, or
 // in one spelling. Yes are the questions that a person has answered with yes.
 func (o *Orders) Values(fields map[string]Field, yes []catalogue.Answer) error {
+	compare := spelt
+	if !Compares(o.table) {
+		compare = nil
+	}
 	named := make(map[int]bool)
 	for _, name := range slices.Sorted(maps.Keys(fields)) {
 		field := fields[name]
@@ -70,7 +82,7 @@ func (o *Orders) Values(fields map[string]Field, yes []catalogue.Answer) error {
 			}
 		}
 	}
-	for _, f := range spelt {
+	for _, f := range compare {
 		for _, col := range o.table.Columns.All(f) {
 			if named[col] || col >= o.table.Columns.Own() {
 				continue
