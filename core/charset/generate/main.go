@@ -1,10 +1,10 @@
 // Command generate writes core/charset/letters.txt: how frequent the letters beyond
 // ASCII are in languages, and beside which letters they stand. It counts them in the
-// names of the Unicode Common Locale Data Repository: of languages, places,
-// currencies, units, months. Its files are named with -cldr; Debian has them in the
+// texts of the Unicode Common Locale Data Repository: names of languages, places,
+// currencies, units and months, and words for emoji. Its files are named with -cldr; Debian has them in the
 // package unicode-cldr-core.
 //
-//	go run ./core/charset/generate -cldr /usr/share/unicode/cldr/common/main
+//	go run ./core/charset/generate -cldr /usr/share/unicode/cldr/common
 package main
 
 import (
@@ -25,7 +25,7 @@ import (
 	"golang.org/x/text/unicode/norm"
 )
 
-var cldr = flag.String("cldr", "/usr/share/unicode/cldr/common/main", "the folder of the locale files")
+var cldr = flag.String("cldr", "/usr/share/unicode/cldr/common", "the folder of the locale files")
 
 // languages are those that the encodings of a single byte were made for.
 const languages = "de fr es pt it nl sv da nb fi is ca gl eu af pl cs sk hu ro hr sl sq bs lt lv et tr az vi el ru uk bg be sr mk he"
@@ -139,12 +139,26 @@ func tones(s string) string {
 // names returns the texts of a language, each once, the letters that it has and
 // others that it uses for foreign words.
 func names(code string) (list []string, main, other map[rune]bool, err error) {
-	file, err := os.Open(filepath.Join(*cldr, files[code]+".xml"))
+	main, other = make(map[rune]bool), make(map[rune]bool)
+	for _, folder := range []string{"main", "annotations"} {
+		more, err := read(filepath.Join(*cldr, folder, files[code]+".xml"), main, other)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		list = append(list, more...)
+	}
+	slices.Sort(list)
+	return slices.Compact(list), main, other, nil
+}
+
+// read returns the texts of a file, and enters the letters that it says a language
+// has.
+func read(path string, main, other map[rune]bool) (list []string, err error) {
+	file, err := os.Open(path)
 	if err != nil {
-		return nil, nil, nil, err
+		return nil, err
 	}
 	defer file.Close()
-	main, other = make(map[rune]bool), make(map[rune]bool)
 	var set map[rune]bool // that is being read
 	d := xml.NewDecoder(file)
 	for skip := 0; ; {
@@ -153,7 +167,7 @@ func names(code string) (list []string, main, other map[rune]bool, err error) {
 			break
 		}
 		if err != nil {
-			return nil, nil, nil, err
+			return nil, err
 		}
 		switch token := token.(type) {
 		case xml.StartElement:
@@ -166,7 +180,7 @@ func names(code string) (list []string, main, other map[rune]bool, err error) {
 				}
 			}
 			switch {
-			case skip > 0, slices.Contains([]string{"exemplarCharacters", "ellipsis", "pattern", "numbers", "eras", "generation", "identity", "annotations"}, token.Name.Local):
+			case skip > 0, slices.Contains([]string{"exemplarCharacters", "ellipsis", "pattern", "numbers", "eras", "generation", "identity"}, token.Name.Local):
 				skip++
 			}
 		case xml.EndElement:
@@ -185,8 +199,7 @@ func names(code string) (list []string, main, other map[rune]bool, err error) {
 			}
 		}
 	}
-	slices.Sort(list)
-	return slices.Compact(list), main, other, nil
+	return list, nil
 }
 
 // counted returns how many letters were counted.
