@@ -3,8 +3,7 @@
 //
 // A file is UTF-8, with or without a byte order mark, if every byte of it fits.
 // Otherwise it is in the encoding of a single byte a character in which its text
-// makes best sense; see [Table]. UTF-16 is recognised, so that it can be refused by
-// name.
+// makes best sense; see [Table]. UTF-16 is recognised by its mark or by its NULs.
 package charset
 
 import (
@@ -18,8 +17,9 @@ type Charset uint8
 
 // The encodings.
 const (
-	UTF8  Charset = iota
-	UTF16         // recognised only
+	UTF8 Charset = iota
+	UTF16
+	UTF16BE
 	Windows1252
 	Windows1250
 	Windows1251
@@ -41,13 +41,19 @@ const (
 	CodePage866
 	KOI8R
 	KOI8U
+	ShiftJIS
+	EUCJP
+	GB18030
+	Big5
+	EUCKR
 	numCharsets
 )
 
 var charsetNames = [numCharsets]string{
-	"UTF-8", "UTF-16", "Windows-1252", "Windows-1250", "Windows-1251", "Windows-1253", "Windows-1254", "Windows-1255", "Windows-1257", "Windows-1258",
+	"UTF-8", "UTF-16LE", "UTF-16BE", "Windows-1252", "Windows-1250", "Windows-1251", "Windows-1253", "Windows-1254", "Windows-1255", "Windows-1257", "Windows-1258",
 	"ISO-8859-2", "ISO-8859-5", "ISO-8859-7", "ISO-8859-9", "ISO-8859-15", "ISO-8859-16", "Mac Roman",
 	"code page 437", "code page 850", "code page 852", "code page 866", "KOI8-R", "KOI8-U",
+	"Shift_JIS", "EUC-JP", "GB18030", "Big5", "EUC-KR",
 }
 
 // String returns the usual name of the encoding.
@@ -62,7 +68,7 @@ func Parse(name string) (c Charset, ok bool) {
 		key = nameKey(alias)
 	}
 	for c, n := range charsetNames {
-		if nameKey(n) == key && Charset(c) != UTF16 {
+		if nameKey(n) == key {
 			return Charset(c), true
 		}
 	}
@@ -71,7 +77,8 @@ func Parse(name string) (c Charset, ok bool) {
 
 var aliases = map[string]string{
 	"latin1": "Windows-1252", "iso88591": "Windows-1252", "ansi": "Windows-1252", "latin2": "ISO-8859-2", "latin5": "ISO-8859-9", "latin9": "ISO-8859-15", "latin10": "ISO-8859-16",
-	"mac": "Mac Roman", "macintosh": "Mac Roman", "macroman": "Mac Roman", "oem": "code page 850", "utf8": "UTF-8",
+	"mac": "Mac Roman", "macintosh": "Mac Roman", "macroman": "Mac Roman", "oem": "code page 850", "utf8": "UTF-8", "utf16": "UTF-16LE", "unicode": "UTF-16LE",
+	"sjis": "Shift_JIS", "gbk": "GB18030", "gb2312": "GB18030",
 }
 
 func nameKey(name string) string {
@@ -89,12 +96,7 @@ func nameKey(name string) string {
 
 // Names returns the names of the encodings that can be read.
 func Names() (names []string) {
-	for c, n := range charsetNames {
-		if Charset(c) != UTF16 {
-			names = append(names, n)
-		}
-	}
-	return names
+	return append(names, charsetNames[:]...)
 }
 
 // BOM is the byte order mark of UTF-8.
@@ -108,9 +110,9 @@ func Detect(head []byte, more bool) (c Charset, bom bool) {
 	case bytes.HasPrefix(head, []byte(BOM)):
 		return UTF8, true
 	case bytes.HasPrefix(head, []byte{0xff, 0xfe}), bytes.HasPrefix(head, []byte{0xfe, 0xff}):
-		return UTF16, true
+		return utf16Of(head), true
 	case looksUTF16(head):
-		return UTF16, false
+		return utf16Of(head), false
 	}
 	if more {
 		for i := 0; i < utf8.UTFMax && len(head) > 0 && !utf8.RuneStart(head[len(head)-1]); i++ {

@@ -99,7 +99,7 @@ func (t *Table) Guess() Guess {
 	best := Guess{Charset: Windows1252, Second: Windows1252, Margin: math.Inf(1)}
 	// What is UTF-8 but for a few bytes that were pasted in is read so that the rest
 	// can be mended.
-	if t.Bytes == 0 || t.good >= 10 && t.good >= 20*t.bad {
+	if t.Bytes == 0 || t.nearlyUTF8() {
 		return best
 	}
 	scores := make([]float64, numCharsets)
@@ -122,6 +122,8 @@ func (t *Table) Guess() Guess {
 	best.Margin = scores[best.Charset] - second
 	return best
 }
+
+func (t *Table) nearlyUTF8() bool { return t.good >= 10 && t.good >= 20*t.bad }
 
 // differ reports whether two encodings read a byte of the table as different
 // characters.
@@ -152,7 +154,7 @@ var load = sync.OnceValue(func() (models []*model) {
 	var west []*model
 	for line := range strings.Lines(lettersFile) {
 		words := strings.Fields(line)
-		if len(words) < 2 || words[0] == "#" {
+		if len(words) < 2 || words[0] == "#" || words[1] == "wide" {
 			continue
 		}
 		pairs := words[1] == "pairs"

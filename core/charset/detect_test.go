@@ -104,7 +104,7 @@ func TestParse(t *testing.T) {
 		assert.True(t, ok, name)
 		assert.Equal(t, want, c, name)
 	}
-	for _, name := range []string{"", "utf", "cp", "latin99", "UTF-16"} {
+	for _, name := range []string{"", "utf", "cp", "latin99", "UTF-7"} {
 		_, ok := Parse(name)
 		assert.False(t, ok, name)
 	}

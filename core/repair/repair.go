@@ -17,6 +17,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/charset"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/folder"
@@ -163,7 +164,7 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 	t := r.table
 	r.result.Survey = survey
 	sum := survey.Sum
-	if t.Form.Spooled {
+	if t.Form.Spooled || t.Transcoded != charset.UTF8 {
 		sum = t.BookSum
 	}
 	r.result.Source = Source{

@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"bufio"
 	"bytes"
 	"errors"
 	"fmt"
@@ -41,22 +42,23 @@ type Options struct {
 // A Table is one sheet of a file, open for reading. Its rows below the
 // headings can be read as often as needed.
 type Table struct {
-	Path     string // as the user named it
-	Name     string // of the file, without its folder
-	Sheet    string // of a workbook
-	Others   []string
-	Size     int64
-	Extent   int64  // how many bytes a reading of it goes through
-	BookSum  uint64 // of a workbook: the checksum of the file
-	Changed  time.Time
-	Form     Form
-	Columns  catalogue.Columns
-	Doubt    string   // what speaks for another encoding, if little speaks for the one that was found
-	Hidden   []string // the headings of columns that a workbook does not show
-	ByCells  []int    // columns whose meaning was seen from their cells
-	Heading  int      // the row number of the headings
-	Preamble []string // the rows above the headings, as text
-	HeadLine string   // the heading row as it stands in the file, without its end
+	Path       string // as the user named it
+	Name       string // of the file, without its folder
+	Sheet      string // of a workbook
+	Others     []string
+	Size       int64
+	Extent     int64           // how many bytes a reading of it goes through
+	BookSum    uint64          // of a workbook, or of what was transcoded: the checksum of the file
+	Transcoded charset.Charset // the encoding of a file that was brought to UTF-8 first; UTF-8 if it was not
+	Changed    time.Time
+	Form       Form
+	Columns    catalogue.Columns
+	Doubt      string   // what speaks for another encoding, if little speaks for the one that was found
+	Hidden     []string // the headings of columns that a workbook does not show
+	ByCells    []int    // columns whose meaning was seen from their cells
+	Heading    int      // the row number of the headings
+	Preamble   []string // the rows above the headings, as text
+	HeadLine   string   // the heading row as it stands in the file, without its end
 
 	file   *os.File
 	remove string // a file to remove when the table is closed
@@ -161,6 +163,9 @@ func (t *Table) sniff() error {
 	t.Form, t.Extent = Form{}, t.Size
 	t.Form.Charset, t.Form.BOM = charset.Detect(head, more)
 	if t.opt.Encoding != "" {
+		if named, _ := charset.Parse(t.opt.Encoding); named.Wide() {
+			return t.transcode(named)
+		}
 		if t.Form.Charset, _ = charset.Parse(t.opt.Encoding); t.Form.Charset != charset.UTF8 {
 			t.Form.BOM = false
 		}
@@ -169,8 +174,8 @@ func (t *Table) sniff() error {
 	if err := t.weigh(); err != nil {
 		return err
 	}
-	if t.Form.Charset == charset.UTF16 {
-		return t.fail(ErrUTF16, "", "Save it as “CSV UTF-8” and try again.")
+	if t.Form.Charset.Wide() {
+		return t.transcode(t.Form.Charset)
 	}
 	return t.findTable(head, more)
 }
@@ -192,7 +197,7 @@ func (t *Table) refuse(head []byte) error {
 		}
 		return t.fail(ErrBinary, "it looks like "+kind, "Name a CSV file or an .xlsx workbook.")
 	}
-	if c, _ := charset.Detect(head, true); c == charset.UTF16 {
+	if c, _ := charset.Detect(head, true); c.Wide() {
 		return nil
 	}
 	odd := 0
@@ -414,19 +419,52 @@ func (t *Table) findByCells(rows []catalogue.Row) {
 	}
 }
 
+// transcode brings a file to UTF-8, in a file of its own, and looks for the table
+// there.
+func (t *Table) transcode(from charset.Charset) error {
+	source := t.file
+	defer source.Close()
+	if t.remove != "" {
+		defer os.Remove(t.remove)
+	}
+	t.file, t.remove = nil, ""
+	spool, err := t.newSpool()
+	if err != nil {
+		return err
+	}
+	sum := xxhash.New()
+	in := io.TeeReader(io.NewSectionReader(source, 0, math.MaxInt64), sum)
+	out := bufio.NewWriterSize(spool, 1<<20)
+	if t.Extent, err = io.Copy(out, from.Reader(in)); err == nil {
+		err = out.Flush()
+	}
+	if err != nil {
+		return t.fail(err, "while it was read as "+from.String(), "")
+	}
+	t.BookSum, t.Transcoded = sum.Sum64(), from
+	head := make([]byte, sniffSize+1)
+	n, err := t.file.ReadAt(head, 0)
+	if err != nil && !errors.Is(err, io.EOF) {
+		return t.fail(err, "", "")
+	}
+	t.Form.Charset, t.Form.BOM = charset.UTF8, false
+	return t.findTable(head[:min(n, sniffSize)], n > sniffSize)
+}
+
 // weigh finds out in which encoding of one byte a character the whole file is, if it
 // is not UTF-8.
 func (t *Table) weigh() error {
-	if t.Form.Charset == charset.UTF8 || t.Form.Charset == charset.UTF16 || t.opt.Encoding != "" {
+	if t.Form.Charset == charset.UTF8 || t.Form.Charset.Wide() || t.opt.Encoding != "" {
 		return nil
 	}
-	table := new(charset.Table)
+	table, lines := new(charset.Table), new(charset.Sample)
 	buf := make([]byte, 1<<20)
 	in := io.NewSectionReader(t.file, 0, math.MaxInt64)
 	var sample []byte
 	for {
 		n, err := in.Read(buf)
 		table.Add(buf[:n])
+		lines.Add(buf[:n])
 		if len(sample) < sampleSize {
 			sample = append(sample, highWords(buf[:n])...)
 		}
@@ -436,6 +474,10 @@ func (t *Table) weigh() error {
 		if err != nil {
 			return t.fail(err, "", "")
 		}
+	}
+	if wide, ok := lines.East(); ok {
+		t.Form.Charset, t.Doubt = wide, ""
+		return nil
 	}
 	guess := table.Guess()
 	t.Form.Charset, t.Doubt = guess.Charset, ""
@@ -488,6 +530,9 @@ func (t *Table) Adopt(s *Surprise) error {
 			return err
 		}
 	}
+	if t.Form.Charset.Wide() {
+		return t.transcode(t.Form.Charset)
+	}
 	t.Form.BOM = s.Form.BOM
 	t.Form.Lenient, t.Form.Columns = s.Form.Lenient, 0 // not known yet
 	if err := t.findTable(head[:min(n, sniffSize)], n > sniffSize); err != nil {
@@ -514,7 +559,11 @@ func (t *Table) Kind() string {
 	if t.Form.BOM {
 		mark = " with a byte order mark"
 	}
-	return fmt.Sprintf("CSV, %s%s, separator %s, rows end with %s", t.Form.Charset, mark, t.Form.SeparatorName(), ends)
+	in := t.Form.Charset
+	if t.Transcoded != charset.UTF8 {
+		in = t.Transcoded
+	}
+	return fmt.Sprintf("CSV, %s%s, separator %s, rows end with %s", in, mark, t.Form.SeparatorName(), ends)
 }
 
 // CheckUnchanged returns [ErrChanged] if the source has another size now than

@@ -35,7 +35,12 @@ func Files() (map[string][]byte, error) {
 	if err != nil {
 		return nil, err
 	}
+	garbled, err := garbledFile()
+	if err != nil {
+		return nil, err
+	}
 	maps.Copy(files, map[string][]byte{
+		"wick-garbled.csv":       garbled,
 		"hollowbrook-prices.csv": priceList,
 		"wick-and-wax.xlsx":      workbook,
 		"saltmarsh-export.csv":   export,

@@ -170,3 +170,27 @@ func TestAutumnOffers(t *testing.T) {
 	_, again := repaired("again.csv")
 	assert.Equal(t, ready, again)
 }
+
+// TestGarbled: of the list that was decoded wrongly all comes back that can, and what
+// only looks so stays.
+func TestGarbled(t *testing.T) {
+	dir := t.TempDir()
+	require.NoError(t, demo.Lay(dir))
+	path := filepath.Join(dir, "wick-garbled.csv")
+	result, err := repair.Run(context.Background(), repair.Options{Input: path, Target: repair.Target(path), Workers: 2})
+	require.NoError(t, err)
+	ready, err := os.ReadFile(filepath.Join(result.Folder, "ready.csv"))
+	require.NoError(t, err)
+	for _, title := range []string{
+		"Crème brûlée scented candle,Maison Ôrmeau", "Beeswax pillar candle – 12 × 4 cm, 35 °C", "Tea lights, “pure”, £4.50", "Überwinterungskerze für große Völker,Brüder Zeidelmoos",
+		"Überwinterungskerze für kleine Völker,Brüder Zeidelmoos", "Café au lait candle", "Rähmchenkerze, zwölf Stück", "Blütenhonigglas, 500 g", "Свеча из воска", "Łagodna świeca, żółta",
+		"VELA DE MAÇÃ, PRODUÇÃO SÃO BRÁS", "Jar, ½ litre, Â grade, 5 £", "Nến sáp ong Việt Nam,Nørrebi",
+	} {
+		assert.Contains(t, string(ready), title)
+	}
+	found := make(map[string]int)
+	for _, f := range result.Report.Found {
+		found[f.Code.String()] = f.Cells
+	}
+	assert.Equal(t, map[string]int{"text.misread": 2, "text.lost": 1}, found)
+}

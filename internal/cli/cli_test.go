@@ -327,7 +327,7 @@ func TestMessagesSayWhere(t *testing.T) {
 	c := zetanum(t, dir, "demo")
 	require.Equal(t, exitOK, c.status)
 	sums := regexp.MustCompile(`(?m)^read (\S+) = ready (\S+) \+ held (\S+) \+ set aside (\S+)$`).FindAllStringSubmatch(c.stdout, -1)
-	require.Len(t, sums, 5)
+	require.Len(t, sums, 6)
 	for _, sum := range sums {
 		var n [4]int
 		for i := range n {
@@ -465,7 +465,7 @@ func TestEncoding(t *testing.T) {
 	assert.Contains(t, c.stdout, "CSV, Windows-1252")
 	c = zetanum(t, dir, "check", "list.csv", "-encoding", "utf-7")
 	assert.Equal(t, exitUsage, c.status)
-	assert.Contains(t, c.stderr, "those that can be read are: UTF-8, Windows-1252")
+	assert.Contains(t, c.stderr, "those that can be read are: UTF-8, UTF-16LE, UTF-16BE, Windows-1252")
 	writeFile(t, filepath.Join(dir, "wrong.csv"), "SKU,Title\nA,KÃ¼che\nB,\"Königs CafÃ© voilÃ \"\nC,BÃ¶gen voilÃ\n")
 	c = zetanum(t, dir, "repair", "wrong.csv")
 	require.Equal(t, exitOK, c.status, c.stderr)

@@ -39,6 +39,8 @@ var demoSteps = []demoStep{
 		"repair {dir}/wick-and-wax.xlsx -trust {dir}/stock-take.xlsx"},
 	{"Odds and ends: each line shows something else that happens to codes and SKUs. Last year's list is trusted.",
 		"repair {dir}/odds-and-ends.csv -trust {dir}/odds-last-year.csv"},
+	{"A list whose texts were decoded wrongly on their way, some of them twice. They are mended where that is certain; what only looks broken stays.",
+		"repair {dir}/wick-garbled.csv"},
 	{"A supplier's offers, made into what the shop wants: a rulebook drops and renames columns, borrows the texts from a workbook, writes short codes out, finds the categories, and puts each brand in the shop's own spelling.",
 		"repair {dir}/hollowbrook-autumn.csv -rules {dir}/hollowbrook-autumn.toml"},
 	{"What can be said of a single code, by itself.",

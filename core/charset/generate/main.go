@@ -54,6 +54,14 @@ func main() {
 		fmt.Fprintf(&out, "%s letters %d %s\n", code, counted(letters), listed(letters, 2))
 		fmt.Fprintf(&out, "%s pairs %s\n", code, listed(pairs, 8))
 	}
+	for _, code := range []string{"ja", "zh", "zh_Hant", "ko"} {
+		files[code] = code
+		letters, err := countWide(code)
+		if err != nil {
+			log.Fatal(err)
+		}
+		fmt.Fprintf(&out, "%s wide %d %s\n", code, counted(letters), listed(letters, 1))
+	}
 	if err := os.WriteFile("core/charset/letters.txt", []byte(out.String()), 0o666); err != nil {
 		log.Fatal(err)
 	}
@@ -113,6 +121,20 @@ func count(code string) (letters, pairs map[string]int, err error) {
 		}
 	}
 	return letters, pairs, nil
+}
+
+// countWide counts the characters of a language of East Asia.
+func countWide(code string) (letters map[string]int, err error) {
+	letters = make(map[string]int)
+	list, _, _, err := names(code)
+	for _, name := range list {
+		for _, r := range name {
+			if unicode.In(r, unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Hangul) || r == 'ー' || r >= 0x3000 && r < 0x3040 {
+				letters[string(r)] += 8
+			}
+		}
+	}
+	return letters, err
 }
 
 // tones takes the marks of the tones off Vietnamese letters, and puts them behind
