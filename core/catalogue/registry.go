@@ -186,6 +186,7 @@ const (
 	RuleSplit
 	RuleJoin
 	RuleMended
+	RuleEntities
 	RuleSpaces
 	RuleInvisible
 	RuleSplitNumber
@@ -269,6 +270,7 @@ var rules = [numRules]RuleEntry{
 	RuleUnify:         {"order.unify", Settling, "spellings of one value brought to one"},
 	RuleAdd:           {"order.add", Settling, "an empty column filled with a fixed value"},
 	RuleCopy:          {"order.copy", Settling, "an empty column filled from another"},
+	RuleEntities:      {"repair.entities", Repair, "characters that were written as HTML entities written as themselves"},
 	RuleMended:        {"repair.mended", Repair, "a text that had been decoded wrongly mended"},
 	RuleSpaces:        {"repair.spaces", Repair, "stray spaces taken out"},
 	RuleInvisible:     {"repair.invisible", Repair, "invisible characters taken out"},

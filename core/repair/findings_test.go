@@ -139,7 +139,7 @@ func TestEveryFinding(t *testing.T) {
 		"row.sample":              head + "A,9521234000013,x\nB,9521234000020,y\n",
 		"text.misread":            head + "A,9521234000013,x\nB,9521234000020,KÃ¶nigs Ã\n",
 		"text.lost":               head + "A,9521234000013,B\ufffdrste\n",
-		"rules of mending":        head + "A,9521234000013,BÃ¼rste\n",
+		"rules of mending":        head + "A,9521234000013,BÃ¼rste\nB,9521234000020,Wick &amp; Wax\n",
 		"text.control":            "SKU,EAN,Description\nA,9521234000013,<p>\x00</p>\n",
 		"text.ill-formed":         "\ufeffSKU,EAN,Title\nA,9521234000013,B\xfcrste\n",
 		"rules of text":           head + "A,9521234000013,a  b\nB,9521234000020,a\u200bb\n",

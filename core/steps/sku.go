@@ -12,6 +12,7 @@ import (
 	"zetanum/core/reference"
 	"zetanum/core/rescue"
 	"zetanum/core/sheet"
+	"zetanum/core/text"
 )
 
 // SKUs is the step that looks at SKUs and part numbers: no two products may
@@ -110,6 +111,9 @@ func essence(row *catalogue.Row, columns *catalogue.Columns) uint64 {
 	for col, cell := range row.Cells {
 		if col < len(columns.Fields) && columns.Fields[col] == catalogue.Barcode {
 			continue
+		}
+		if strings.IndexByte(cell, '&') >= 0 && col < len(columns.Fields) && plainText(columns.Kind(col)) {
+			cell = text.Entities(cell)
 		}
 		for i := range len(cell) {
 			if c := cell[i]; c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'z' {

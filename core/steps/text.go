@@ -36,7 +36,7 @@ func Text(table *sheet.Table, yes []catalogue.Answer) line.Step {
 	for col, f := range table.Columns.Fields {
 		kind := table.Columns.Kind(col)
 		scope, tidied := scopeOf(kind)
-		columns = append(columns, tidyColumn{tidied, kind != catalogue.CodeKind, scope, yesFor(yes, table.Columns.Headings[col])[catalogue.TextMisread]})
+		columns = append(columns, tidyColumn{tidied, kind != catalogue.CodeKind, plainText(kind), scope, yesFor(yes, table.Columns.Headings[col])[catalogue.TextMisread]})
 		if kind != catalogue.CodeKind && f != catalogue.Unknown {
 			writes |= catalogue.FieldsOf(f)
 		}
@@ -44,7 +44,7 @@ func Text(table *sheet.Table, yes []catalogue.Answer) line.Step {
 	return line.Step{
 		Name:   "text",
 		Writes: writes,
-		Rules:  []catalogue.Rule{catalogue.RuleMended, catalogue.RuleSpaces, catalogue.RuleInvisible},
+		Rules:  []catalogue.Rule{catalogue.RuleMended, catalogue.RuleEntities, catalogue.RuleSpaces, catalogue.RuleInvisible},
 		Learn:  func() line.Lore { return &misreadLore{columns: columns, counts: make(map[string]int)} },
 		New: func(learned line.Lore) (line.Repairer, error) {
 			return &tidy{columns, table.Form.BOM, learned.(*misreadLore).as()}, nil
@@ -108,9 +108,9 @@ type tidy struct {
 }
 
 type tidyColumn struct {
-	tidied, mended bool
-	scope          text.Scope
-	yes            bool // what is likely is taken
+	tidied, mended, plain bool
+	scope                 text.Scope
+	yes                   bool // what is likely is taken
 }
 
 func (t *tidy) Repair(p *catalogue.Product, log *line.Log) {
@@ -119,11 +119,29 @@ func (t *tidy) Repair(p *catalogue.Product, log *line.Log) {
 			continue
 		}
 		for col := range min(len(row.Cells), len(t.columns)) {
-			if cell := row.Cells[col]; text.Suspect(cell) {
+			cell := row.Cells[col]
+			if t.columns[col].plain && strings.IndexByte(cell, '&') >= 0 {
+				cell = t.entities(row, col, cell, log)
+			}
+			if text.Suspect(cell) {
 				t.cell(row, col, cell, log)
 			}
 		}
 	}
+}
+
+// plainText reports whether cells of a kind are words without markup.
+func plainText(kind catalogue.Kind) bool {
+	return kind == catalogue.LineKind || kind == catalogue.ListKind
+}
+
+// entities writes what stands in a plain text as HTML entities as itself.
+func (t *tidy) entities(row *catalogue.Row, col int, cell string, log *line.Log) string {
+	if after := text.Entities(cell); after != cell && utf8.ValidString(cell) {
+		log.Set(row, col, after, catalogue.RuleEntities, catalogue.Certain, "")
+		return after
+	}
+	return cell
 }
 
 func (t *tidy) cell(row *catalogue.Row, col int, cell string, log *line.Log) {
@@ -183,6 +201,9 @@ func (t *tidy) mend(row *catalogue.Row, col int, cell string, log *line.Log) (af
 // cleaned returns a cell as the step of the texts leaves it, as far as the cell
 // itself says.
 func cleaned(cell string, scope text.Scope) string {
+	if scope == text.OneLine && strings.IndexByte(cell, '&') >= 0 && utf8.ValidString(cell) {
+		cell = text.Entities(cell)
+	}
 	if !text.Suspect(cell) {
 		return cell
 	}
