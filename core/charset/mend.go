@@ -145,7 +145,7 @@ func undo(s string, as []*misreading, layer int) (best candidate, ok bool) {
 // one of those that have no character.
 func (m *misreading) reread(s string) (text string, sequences int, lost, ok bool) {
 	b := make([]byte, 0, len(s))
-	want := 0 // bytes that the sequence still needs
+	want, honest := 0, 0 // bytes that the sequence still needs; no-break spaces that were not misread
 	for at, r := range s {
 		c, there := byte(r), r < utf8.RuneSelf
 		if !there {
@@ -165,6 +165,9 @@ func (m *misreading) reread(s string) (text string, sequences int, lost, ok bool
 		}
 		switch {
 		case c < 0x80:
+		case want == 0 && r == '\u00a0' && c == 0xa0: // put there since
+			b = append(b, 0xc2)
+			honest++
 		case want > 0:
 			want--
 		case c < 0xc2 || c > 0xf4:
@@ -195,6 +198,7 @@ func (m *misreading) reread(s string) (text string, sequences int, lost, ok bool
 		}
 	}
 	// With nothing but what was guessed there is no sign of a misreading.
+	sequences -= honest
 	return text, sequences, lost, sequences > 0 && (!lost || sequences > 1)
 }
 

@@ -7,6 +7,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"fmt"
+	"strings"
 	"zetanum/core/catalogue"
 )
 
@@ -103,5 +105,57 @@ func TestNumber(t *testing.T) {
 	for _, cell := range []string{"", "x", "12 kg", "0x10", "inf", "nan"} {
 		_, ok := number(cell)
 		assert.False(t, ok, cell)
+	}
+}
+
+// TestIs: the fast way to compare with a text says what the slow one would.
+func TestIs(t *testing.T) {
+	words := []string{"", "a", "A", " a ", "ab", "K", "\u212a", "ſ", "s", "S", "é", "É", "ß", "SS", "12.5", "a b", "A B ", "\ta", "İ", "i"}
+	for _, want := range words {
+		for _, exact := range []bool{false, true} {
+			c, err := Parse(map[string]any{"x": map[string]any{"is": want, "exact": exact}}, func(string) int { return 0 })
+			require.NoError(t, err)
+			for _, cell := range words {
+				expected := strings.ToLower(strings.TrimSpace(cell)) == strings.ToLower(strings.TrimSpace(want))
+				if exact {
+					expected = cell == want
+				}
+				assert.Equal(t, expected, c.Holds(&catalogue.Row{Cells: []string{cell}}), "%q is %q, exact %v", cell, want, exact)
+			}
+		}
+	}
+}
+
+// TestListed: a list is one of its values, and is said by its beginning.
+func TestListed(t *testing.T) {
+	column := func(string) int { return 0 }
+	var list []any
+	for i := range 100 {
+		list = append(list, fmt.Sprint("S", i))
+	}
+	c, err := Parse(map[string]any{"sku": map[string]any{Listed: list}}, column)
+	require.NoError(t, err)
+	assert.Equal(t, "sku is in the list [S0 S1 S2 … 100 values]", c.String())
+	assert.True(t, c.Holds(&catalogue.Row{Cells: []string{" s99"}}))
+	assert.False(t, c.Holds(&catalogue.Row{Cells: []string{"s100"}}))
+	_, err = Parse(map[string]any{"sku": map[string]any{Listed: "codes.csv"}}, column)
+	assert.ErrorContains(t, err, "takes the name of a sheet", "whoever reads the rulebook has to read the list")
+}
+
+// TestRowRules: each rule about rows says one thing, and all that is wrong with it.
+func TestRowRules(t *testing.T) {
+	keep := map[string]any{"a": 1}
+	for want, rule := range map[string]RowRule{
+		"": {Keep: keep}, "has one of keep, aside and one_per": {}, "one of keep": {Keep: keep, Aside: keep}, "one_per, for": {Keep: keep, OnePer: "a"},
+		"the condition is empty": {Keep: map[string]any{}}, "count is a number": {Keep: keep, Count: -1}, "goes with keep or aside": {OnePer: "a", Count: 5},
+		"goes with one_per": {Keep: keep, Choose: "last"}, "is first, last or fullest": {OnePer: "a", Choose: "best"},
+	} {
+		problems := rule.Check()
+		if want == "" {
+			assert.Empty(t, problems)
+			continue
+		}
+		require.Len(t, problems, 1, want)
+		assert.Contains(t, problems[0].Text, want)
 	}
 }
