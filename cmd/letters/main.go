@@ -1,10 +1,10 @@
-// Command generate writes core/charset/letters.txt: how frequent the letters beyond
+// Command letters writes core/charset/letters.txt: how frequent the letters beyond
 // ASCII are in languages, and beside which letters they stand. It counts them in the
 // texts of the Unicode Common Locale Data Repository: names of languages, places,
 // currencies, units and months, and words for emoji. Its files are named with -cldr; Debian has them in the
 // package unicode-cldr-core.
 //
-//	go run ./core/charset/generate -cldr /usr/share/unicode/cldr/common
+//	go run ./cmd/letters -cldr /usr/share/unicode/cldr/common
 package main
 
 import (
@@ -42,7 +42,7 @@ var files = func() map[string]string {
 
 func main() {
 	var out strings.Builder
-	out.WriteString("# Written by “go run ./core/charset/generate”; do not edit by hand.\n" +
+	out.WriteString("# Written by “go run ./cmd/letters”; do not edit by hand.\n" +
 		"# A language, how many letters beyond ASCII were counted, and these with how many of a hundred thousand they are;\n" +
 		"# then pairs of letters with such a letter in them, likewise. ^ is the edge of a word.\n")
 	flag.Parse()
