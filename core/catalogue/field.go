@@ -134,6 +134,17 @@ func ParseField(name string) (f Field, ok bool) {
 	return Unknown, false
 }
 
+// ParseFields returns the fields of headings whose names are those of fields.
+func ParseFields(headings map[string]string) map[string]Field {
+	fields := make(map[string]Field, len(headings))
+	for h, name := range headings {
+		if f, ok := ParseField(name); ok {
+			fields[h] = f
+		}
+	}
+	return fields
+}
+
 // FieldNames returns the names of all fields in their fixed order.
 func FieldNames() []string {
 	names := make([]string, 0, numFields-1)

@@ -152,12 +152,7 @@ var ErrSelf = fmt.Errorf("%w: a file cannot borrow from itself", columns.ErrWron
 // opt.Spool. The lender must be closed.
 func Lend(rule *BorrowRule, opt sheet.Options, kind func(name string) catalogue.Kind) (*Lender, error) {
 	opt.Sheet, opt.AnyHeadings = rule.Sheet, true
-	opt.Hints = make(map[string]catalogue.Field)
-	for h, name := range rule.Headings {
-		if f, ok := catalogue.ParseField(name); ok {
-			opt.Hints[h] = f
-		}
-	}
+	opt.Hints = catalogue.ParseFields(rule.Headings)
 	table, err := sheet.Open(rule.From, opt)
 	if err != nil {
 		return nil, err
@@ -274,6 +269,24 @@ func LookAlikes(headings []string, heading string) (alike []string) {
 		}
 	}
 	return alike
+}
+
+// AlikeGroups returns groups of headings that could be taken for one another.
+func AlikeGroups(headings []string) (groups [][]string) {
+	seen := make(map[string]bool)
+	for _, h := range headings {
+		if seen[h] {
+			continue
+		}
+		group := append([]string{h}, LookAlikes(headings, h)...)
+		if len(group) > 1 {
+			groups = append(groups, group)
+			for _, g := range group {
+				seen[g] = true
+			}
+		}
+	}
+	return groups
 }
 
 // keyOf appends the key of a row; nothing if a part of it is empty.

@@ -209,6 +209,7 @@ func TestLookAlikes(t *testing.T) {
 	} {
 		assert.Equal(t, want, LookAlikes(headings, heading), heading)
 	}
+	assert.Equal(t, [][]string{{"Description", "Description (old)", "description HTML"}, {"Title", "Subtitle"}}, AlikeGroups(headings))
 }
 
 func TestStudy(t *testing.T) {

@@ -15,7 +15,7 @@ import (
 // anyRulebook makes up a rulebook of some rules about a few columns, in any order,
 // with texts so short that they get into one another's way.
 func anyRulebook(r *rand.Rand) string {
-	words := []string{"a", "b", "ab", "a b", "B", "c.", "b-a", "ä"}
+	words := []string{"a", "b", "ab", "a b", "B", "c.", "b-a", "ä", "&amp;", "KÃ¼"}
 	word := func() string { return words[r.IntN(len(words))] }
 	texts := []string{"title", "Brand", "Kind", "Label", "Notes"}
 	column := func() string { return texts[r.IntN(len(texts))] }
@@ -71,10 +71,10 @@ func anyRulebook(r *rand.Rand) string {
 func TestAnyRulebookTwice(t *testing.T) {
 	sheets := map[string]string{
 		"words.csv": "Word,Value\na,b\nb,a b\nab,c.\n", "codes.csv": "Code,Means\na,alpha\nB,beta b\nc.,C\n",
-		"lent.csv": "SKU,title,Brand,Kind,Label,Notes\nS1,a,b,c.,,x\nS2,b-a,,a,ab,\nS3,A,B,b,b-a,ä\n",
+		"lent.csv": "SKU,title,Brand,Kind,Label,Notes\nS1,a &amp; b,b,BÃ¼ro,,x\nS2,b-a,,a,ab,\nS3,A,B,b,b-a,ä\n",
 	}
 	r := rand.New(rand.NewPCG(21, 22))
-	cells := []string{"", "a", "b", "ab", "a b", "B", "b-a", "x a y", "Ä", "a  b", "c. a", "A"}
+	cells := []string{"", "a", "b", "ab", "a b", "B", "b-a", "x a y", "Ä", "a  b", "c. a", "A", "a &amp; b", "fÃ¼r a"}
 	refused, changed, held := 0, 0, 0
 	for range 200 {
 		dir := t.TempDir()

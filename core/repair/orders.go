@@ -44,7 +44,7 @@ func (r *runner) lend(temp string) error {
 			continue
 		}
 		// By the exact SKU it is as good as a sheet that is named as trusted.
-		opt := sheet.Options{Spool: temp, Sheet: rule.Sheet, Fields: fieldsIn(rule.Headings)}
+		opt := sheet.Options{Spool: temp, Sheet: rule.Sheet, Fields: catalogue.ParseFields(rule.Headings)}
 		if trusted, err := reference.Load(rule.From, opt); err == nil {
 			r.trust(trusted)
 			loan.Trusted = true
@@ -100,16 +100,6 @@ func same(a, b string) bool {
 	}
 	y, err := os.Stat(b)
 	return err == nil && os.SameFile(x, y)
-}
-
-func fieldsIn(headings map[string]string) map[string]catalogue.Field {
-	fields := make(map[string]catalogue.Field)
-	for h, name := range headings {
-		if f, ok := catalogue.ParseField(name); ok {
-			fields[h] = f
-		}
-	}
-	return fields
 }
 
 // kindOf returns the nature of a field or heading.

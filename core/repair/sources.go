@@ -176,14 +176,7 @@ func again(ctx context.Context, dir, temp string) (string, error) {
 		Plain: run.Settings.Plain, Yes: run.Settings.Yes, Book: run.Settings.Book.WithFiles(func(name string) string { return filepath.Join(beside, name) }), Date: run.Date, Version: run.Version,
 		Target: filepath.Join(temp, folder.Temporary+"again"), Temp: temp,
 	}
-	for heading, field := range run.Settings.Fields {
-		if f, ok := catalogue.ParseField(field); ok {
-			if opt.Fields == nil {
-				opt.Fields = make(map[string]catalogue.Field)
-			}
-			opt.Fields[heading] = f
-		}
-	}
+	opt.Fields = catalogue.ParseFields(run.Settings.Fields)
 	opt.Book.Barcode.Trusted = nil
 	for _, name := range run.Settings.Trust {
 		if path := filepath.Join(beside, name); path != filepath.Clean(dir) {

@@ -3,7 +3,6 @@ package steps
 import (
 	"fmt"
 	"strings"
-	"sync"
 
 	"github.com/cespare/xxhash/v2"
 
@@ -45,8 +44,6 @@ type borrowing struct {
 	into  []int // -1 where nothing is to be taken
 	first int   // its first number in the tally
 	early bool  // it fills barcodes and SKUs, before these are judged
-
-	failed sync.Once
 }
 
 // LoanCounts is the number in the tally at which the counts of a loan begin, and
@@ -112,7 +109,7 @@ func (o *Orders) Borrow(loan *Loan) error {
 func (b *borrowing) do(r *rowAt) bool {
 	loan, asked, err := b.Find(r.Row, b.by)
 	if err != nil {
-		b.failed.Do(func() { b.o.Failed = fmt.Errorf("%s: %w", b.Lender.Name, err) })
+		b.o.failed.Do(func() { b.o.Failed = fmt.Errorf("%s: %w", b.Lender.Name, err) })
 		return false
 	}
 	if !asked {
@@ -133,7 +130,7 @@ func (b *borrowing) do(r *rowAt) bool {
 		if col < 0 {
 			continue
 		}
-		old, value := r.Cell(col), loan.Values[i]
+		old, value := r.Cell(col), r.clean(col, loan.Values[i])
 		switch {
 		case value == "":
 		case old == value:

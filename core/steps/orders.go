@@ -13,7 +13,6 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/lists"
 	"zetanum/core/sheet"
-	tidytext "zetanum/core/text"
 )
 
 // A Tally numbers the rules that tell how many rows they have touched.
@@ -52,6 +51,7 @@ type Orders struct {
 	// Unknown is the list of the course that takes what lists do not have.
 	Unknown int
 
+	failed     sync.Once
 	early      []order
 	earlyLoans []*borrowing
 	known      []int // the columns by which somebody knows a product
@@ -121,10 +121,7 @@ func (r *rowAt) set(col int, text string, rule catalogue.Rule, ground catalogue.
 	if col >= len(r.Cells) {
 		r.Extend(max(len(r.Cells), r.columns.Own()), 0)
 	}
-	if scope, ok := scopeOf(r.columns.Kind(col)); ok {
-		text, _, _ = tidytext.Tidy(text, scope)
-	}
-	if text == r.Cells[col] {
+	if text = r.clean(col, text); text == r.Cells[col] {
 		return
 	}
 	if r.dry {
@@ -134,6 +131,10 @@ func (r *rowAt) set(col int, text string, rule catalogue.Rule, ground catalogue.
 	}
 	r.log.Set(r.Row, col, text, rule, ground, source)
 }
+
+// clean returns a text as the step of the texts would leave it in a column, so that a
+// second run finds nothing to do.
+func (r *rowAt) clean(col int, text string) string { return cleaned(text, r.columns.Kind(col)) }
 
 // unknown notes what a list does not have, or what no rule fits, and enters it in
 // the list of such cells.

@@ -198,10 +198,13 @@ func (t *tidy) mend(row *catalogue.Row, col int, cell string, log *line.Log) (af
 	return m.Text, false
 }
 
-// cleaned returns a cell as the step of the texts leaves it, as far as the cell
-// itself says.
-func cleaned(cell string, scope text.Scope) string {
-	if scope == text.OneLine && strings.IndexByte(cell, '&') >= 0 && utf8.ValidString(cell) {
+// cleaned returns a cell of a kind as the step of the texts leaves it, as far as the
+// cell itself says.
+func cleaned(cell string, kind catalogue.Kind) string {
+	if kind == catalogue.CodeKind {
+		return cell
+	}
+	if plainText(kind) && strings.IndexByte(cell, '&') >= 0 && utf8.ValidString(cell) {
 		cell = text.Entities(cell)
 	}
 	if !text.Suspect(cell) {
@@ -213,6 +216,8 @@ func cleaned(cell string, scope text.Scope) string {
 		}
 		cell = m.Text
 	}
-	cell, _, _ = text.Tidy(cell, scope)
+	if scope, ok := scopeOf(kind); ok {
+		cell, _, _ = text.Tidy(cell, scope)
+	}
 	return cell
 }

@@ -203,7 +203,7 @@ func (l *spellingLore) Learn(p *catalogue.Product) {
 			if u.col >= len(row.Cells) || row.Cells[u.col] == "" {
 				continue
 			}
-			if cell := cleaned(row.Cells[u.col], text.OneLine); cell != "" {
+			if cell := cleaned(row.Cells[u.col], catalogue.LineKind); cell != "" {
 				l.seen[i].Add(cell)
 			}
 		}
@@ -289,7 +289,7 @@ func claimKey(row *catalogue.Row, col int, kind line.ClaimKind, open bool, add f
 		return
 	}
 	cell := row.Cell(col)
-	if tidy := cleaned(cell, text.OneLine); tidy != "" {
+	if tidy := cleaned(cell, catalogue.LineKind); tidy != "" {
 		add(claimOf(tidy) ^ scatter(uint64(kind)+1))
 	}
 	if text.Suspect(cell) {

@@ -8,7 +8,6 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
-	"zetanum/core/text"
 	"zetanum/core/wording"
 )
 
@@ -165,8 +164,5 @@ func (c *textColumn) apply(cell string, row *catalogue.Row, used func(*fittedRul
 	if !changed {
 		return cell
 	}
-	if scope, ok := scopeOf(c.kind); ok {
-		cell, _, _ = text.Tidy(cell, scope)
-	}
-	return cell
+	return cleaned(cell, c.kind)
 }

@@ -87,24 +87,6 @@ func example(cell string) string {
 	return visible(cell, 40)
 }
 
-// lookAlikes returns groups of headings that could be taken for one another.
-func lookAlikes(headings []string) (groups [][]string) {
-	seen := make(map[string]bool)
-	for _, h := range headings {
-		if seen[h] {
-			continue
-		}
-		group := append([]string{h}, reference.LookAlikes(headings, h)...)
-		if len(group) > 1 {
-			groups = append(groups, group)
-			for _, g := range group {
-				seen[g] = true
-			}
-		}
-	}
-	return groups
-}
-
 func printLook(p *terminal.Printer, r *repair.Result, next string) {
 	printSource(p, r)
 	p.Line()
@@ -129,7 +111,7 @@ func printLook(p *terminal.Printer, r *repair.Result, next string) {
 		}
 		p.WrapHanging("", "  ", "The workbook does not show "+strings.Join(hidden, ", ")+read)
 	}
-	for _, alike := range lookAlikes(r.Source.Columns.Headings[:r.Source.Columns.Own()]) {
+	for _, alike := range reference.AlikeGroups(r.Source.Columns.Headings[:r.Source.Columns.Own()]) {
 		p.WrapHanging("", "  ", "Look alike: "+strings.Join(alike, ", ")+". Whoever takes values from here by name should look which one is meant.")
 	}
 	lost := false
