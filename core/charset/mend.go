@@ -51,6 +51,7 @@ type Mended struct {
 	// Exact says that the text is certain. Otherwise it is likely: a character was
 	// lost on the way, or too little of the text shows that it was misread.
 	Exact bool
+	Part  bool // only some of its words had been misread
 }
 
 // mostLayers is how often a text can have been misread.
@@ -67,8 +68,13 @@ func Mend(s string) (m Mended, ok bool) {
 		return m, false
 	}
 	best, ok := undo(s, misreadings, 1)
+	if !ok {
+		if best, ok = undoWords(s, misreadings); !ok {
+			return m, false
+		}
+	}
 	best.Exact = !best.weak && !best.ambiguous && !best.lost
-	return best.Mended, ok
+	return best.Mended, true
 }
 
 // MendAs is [Mend] for a text of which it is known from others beside it what it
@@ -79,8 +85,13 @@ func MendAs(s, as string) (m Mended, ok bool) {
 		return m, false
 	}
 	best, ok := undo(s, misreadings[at:at+1], 1)
+	if !ok {
+		if best, ok = undoWords(s, misreadings[at:at+1]); !ok {
+			return m, false
+		}
+	}
 	best.Exact = !best.ambiguous && !best.lost
-	return best.Mended, ok
+	return best.Mended, true
 }
 
 // misread reports at little cost whether a text can have been misread at all: two
@@ -103,6 +114,7 @@ func misread(s string) bool {
 type candidate struct {
 	Mended
 	rare      int  // characters that are in use, but seldom, and capitals where none should be
+	from      int  // how many bytes of the misread text it stands for, if it is a word
 	weak      bool // an honest text might look like it
 	ambiguous bool // another text makes as good a sense
 	lost      bool // a character had to be guessed
@@ -139,6 +151,102 @@ func undo(s string, as []*misreading, layer int) (best candidate, ok bool) {
 	return best, ok
 }
 
+// undoWords returns the text in which the words are as they were meant that were
+// misread, while others beside them were not.
+func undoWords(s string, as []*misreading) (best candidate, ok bool) {
+	var b strings.Builder
+	copied := 0
+	for from := 0; from < len(s); {
+		to := from
+		for to < len(s) && (s[to] >= utf8.RuneSelf || isAlphanumeric(s[to])) {
+			to++
+		}
+		if to == from {
+			from++
+			continue
+		}
+		at, one, found := undoWord(s[from:to], as)
+		if found {
+			b.WriteString(s[copied : from+at])
+			b.WriteString(one.Text)
+			copied = from + at + one.from
+			switch {
+			case !ok:
+				best, ok = one, true
+			case one.As != best.As:
+				best.ambiguous = true
+			}
+			best.weak, best.ambiguous = best.weak || one.weak, best.ambiguous || one.ambiguous
+			best.Layers = max(best.Layers, one.Layers)
+		}
+		from = to
+	}
+	b.WriteString(s[copied:])
+	best.Text = b.String()
+	best.Part = true
+	if ok {
+		_, ok = sense(best.Text)
+	}
+	return best, ok
+}
+
+// undoWord returns what a word was that was misread, and where in it that begins:
+// quotation marks and the like around it may be as they were meant.
+func undoWord(word string, as []*misreading) (at int, one candidate, ok bool) {
+	for misread(word) {
+		if one, ok = undo(word, as, 1); ok {
+			one.from = len(word)
+			one.weak = one.weak || !odd(word) && !long(word)
+			return at, one, !one.lost && one.rare == 0 && !shouts(one.Text)
+		}
+		last, size := utf8.DecodeLastRuneInString(word)
+		if first, n := utf8.DecodeRuneInString(word); unicode.IsPunct(first) {
+			word = word[n:]
+			at += n
+		} else if unicode.IsPunct(last) {
+			word = word[:len(word)-size]
+		} else {
+			break
+		}
+	}
+	return 0, one, false
+}
+
+func isAlphanumeric(c byte) bool {
+	return c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'z'
+}
+
+// long reports whether a text has three characters side by side that are no ASCII,
+// the second of which is no letter: so begin all of the signs of UTF-8 that have
+// three bytes.
+func long(s string) bool {
+	var before, last rune
+	for _, r := range s {
+		if r >= utf8.RuneSelf && last >= utf8.RuneSelf && before >= utf8.RuneSelf && unicode.IsLetter(before) && !unicode.IsLetter(last) {
+			return true
+		}
+		before, last = last, r
+	}
+	return false
+}
+
+// shouts reports whether a word has a small letter behind two capitals: what seems
+// misread in it may be an honest capital before a sign, as in IRMÃ».
+func shouts(word string) bool {
+	capitals := 0
+	for _, r := range word {
+		switch {
+		case unicode.IsUpper(r):
+			capitals++
+		case unicode.IsLower(r) && capitals > 1:
+			return true
+		default:
+			capitals = 0
+		}
+	}
+	return false
+}
+
 // reread returns the text that the bytes of s in the encoding are as UTF-8, and of
 // how many sequences it consists besides ASCII. lost says that a byte was not there
 // any more and had to be guessed: a no-break space that has become a plain one, or
@@ -146,7 +254,11 @@ func undo(s string, as []*misreading, layer int) (best candidate, ok bool) {
 func (m *misreading) reread(s string) (text string, sequences int, lost, ok bool) {
 	b := make([]byte, 0, len(s))
 	want, honest := 0, 0 // bytes that the sequence still needs; no-break spaces that were not misread
+	next := 0            // behind what stands for a byte that was lost
 	for at, r := range s {
+		if at < next {
+			continue
+		}
 		c, there := byte(r), r < utf8.RuneSelf
 		if !there {
 			if c, there = m.bytes[r]; !there {
@@ -158,8 +270,9 @@ func (m *misreading) reread(s string) (text string, sequences int, lost, ok bool
 			if guess == 0 {
 				return "", 0, false, false
 			}
-			b, want, lost = append(b, guess), 0, true
-			if eats {
+			b, want, lost = append(b, guess), want-1, true
+			if eats > 0 {
+				next = at + eats
 				continue
 			}
 		}
@@ -203,18 +316,51 @@ func (m *misreading) reread(s string) (text string, sequences int, lost, ok bool
 }
 
 // lostByte guesses the byte that is missing behind others, before the rest of a
-// text, and says whether the character there stands for it.
-func lostByte(before []byte, rest string) (guess byte, eats bool) {
+// text, and how many bytes of that stand for it: spaces that were no-break ones,
+// quotation marks and dashes that have been made plain.
+func lostByte(before []byte, rest string) (guess byte, eats int) {
 	n := len(before)
-	switch {
-	case n >= 1 && before[n-1] == 0xc3 && (rest == "" || rest[0] == ' '): // à, with a no-break space
-		return 0xa0, strings.HasPrefix(rest, "  ")
-	case n >= 1 && before[n-1] == 0xc2 && (rest == "" || rest[0] == ' '): // a no-break space
-		return 0xa0, rest != ""
-	case n >= 2 && before[n-2] == 0xe2 && before[n-1] == 0x80: // a closing quotation mark
-		return 0x9d, false
+	last, two := byte(0), byte(0)
+	if n >= 1 {
+		last = before[n-1]
 	}
-	return 0, false
+	if n >= 2 {
+		two = before[n-2]
+	}
+	switch {
+	case last == 0xc3 && (rest == "" || rest[0] == ' '): // à, with a no-break space
+		if strings.HasPrefix(rest, "  ") {
+			return 0xa0, 1
+		}
+		return 0xa0, 0
+	case last == 0xc2 && (rest == "" || rest[0] == ' '): // a no-break space
+		return 0xa0, len(rest[:min(1, len(rest))])
+	case last == 0xc3 && strings.HasPrefix(rest, "..."): // Å
+		return 0x85, 3
+	case last == 0xc3 && strings.HasPrefix(rest, "- "): // ×
+		return 0x97, 1
+	case last == 0xc3 && strings.HasPrefix(rest, "-"): // Ö
+		return 0x96, 1
+	case last == 0xc3 && strings.HasPrefix(rest, "'"): // Ñ
+		return 0x91, 1
+	case last == 0xe2 && (strings.HasPrefix(rest, "'¬") || strings.HasPrefix(rest, ",¬")): // €
+		return 0x82, 1
+	case two == 0xe2 && last == 0x80 && n >= 3 && dashed(before[n-3], rest): // a dash
+		return 0x93, 1
+	case two == 0xe2 && last == 0x80: // a closing quotation mark
+		return 0x9d, 0
+	}
+	return 0, 0
+}
+
+// dashed reports whether a dash between spaces or digits may have stood where a text
+// goes on with a plain quotation mark.
+func dashed(before byte, rest string) bool {
+	if len(rest) < 2 || rest[0] != '"' {
+		return false
+	}
+	digit := func(c byte) bool { return c >= '0' && c <= '9' }
+	return before == ' ' && rest[1] == ' ' || digit(before) && digit(rest[1])
 }
 
 // sense reports whether a text makes sense, and how many seldom characters it has.
@@ -318,6 +464,7 @@ func odd(s string) bool {
 			unicode.IsUpper(r) && unicode.IsLower(last) && r >= utf8.RuneSelf,
 			unicode.IsLower(r) && last >= utf8.RuneSelf && unicode.IsUpper(last) && unicode.IsUpper(before),
 			strings.ContainsRune("ĂÄĹ", last) && strings.ContainsRune("śšťžźłąľż", r),
+			(last == 'Ã' || last == 'Â') && strings.ContainsRune("œƒšž", r),
 			unicode.IsLetter(r) && last >= utf8.RuneSelf && unicode.In(last, unicode.S, unicode.Cc, unicode.Cf, unicode.N) && before >= utf8.RuneSelf && unicode.IsLetter(before),
 			unicode.IsLower(r) && last >= utf8.RuneSelf && unicode.Is(unicode.P, last) && before >= utf8.RuneSelf && unicode.IsUpper(before):
 			return true

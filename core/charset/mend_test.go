@@ -61,6 +61,12 @@ func TestMend(t *testing.T) {
 		{"crÃ¨me Ã  la", "crème à la", 1, false}, {"10Â kg KÃ¤se", "10\u00a0kg Käse", 1, false},
 		{"â€œsÃ¼ÃŸâ€", "“süß”", 1, false},
 		{"FRANZĂ–SISCH", "FRANZÖSISCH", 1, false}, // honest Romanian in capitals could have Ă–
+		{"ESPAÃ'A, CATALUÃ‘A", "ESPAÑA, CATALUÑA", 1, false}, {"Ã-l fÃ¼r 10â€\"20 â'¬", "Öl für 10–20 €", 1, false}, {"CrÃ¨me â€\" SmÃ...rt", "Crème – SmÅrt", 1, false},
+		// Honest words beside those that were misread.
+		{"Königs CafÃ©", "Königs Café", 1, true}, {"für „KÃ¼che“ – 5 €", "für „Küche“ – 5 €", 1, true}, {"Größe: Ãœber 5Â°C", "Größe: Über 5°C", 1, true},
+		{"Rösti, itâ€™s good", "Rösti, it’s good", 1, true}, {"Ñandú y CafÃƒÂ©", "Ñandú y Café", 2, true}, {"Мёд РїС‡С‘Р»", "Мёд пчёл", 1, true},
+		{"Größe KГјche", "Größe Küche", 1, true}, {"Größe Â®", "Größe ®", 1, false},
+		{"«Doce de IRMÃ»", "", 0, false}, {"Größe Ã", "", 0, false}, {"OLÁ Â®ÃO", "", 0, false}, {"Äpfel Ã ", "", 0, false},
 		// Honest texts.
 		{"MAÇÃ", "", 0, false}, {"SÃO", "", 0, false}, {"Â", "", 0, false}, {"®", "", 0, false}, {"½", "", 0, false}, {"Â ®", "", 0, false},
 		{"£5 – €7", "", 0, false}, {"Việt Nam", "", 0, false}, {"Ștefan și Țară", "", 0, false}, {"Ні", "", 0, false}, {"Рівне", "", 0, false},
@@ -149,7 +155,7 @@ func FuzzMend(f *testing.F) {
 		assert.False(t, more && m.Layers < mostLayers, "%q became %q and then %q", s, m.Text, again.Text)
 		plain, yes := Mend("plain " + strings.Repeat("x", len(s)%7))
 		assert.False(t, yes, plain.Text)
-		if misread, ok := Misread(m.Text)[m.As]; ok && m.Exact && m.Layers == 1 {
+		if misread, ok := Misread(m.Text)[m.As]; ok && m.Exact && m.Layers == 1 && !m.Part {
 			assert.Equal(t, s, misread, "what is exact can be misread again to what stood there")
 		}
 	})
