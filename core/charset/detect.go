@@ -4,6 +4,7 @@ import (
 	_ "embed"
 	"encoding/binary"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -102,20 +103,21 @@ func (t *Table) Guess() Guess {
 	if t.Bytes == 0 || t.nearlyUTF8() {
 		return best
 	}
+	pairs := t.list()
 	scores := make([]float64, numCharsets)
 	for c := Windows1252; c < numCharsets; c++ {
 		if singles[c] == nil {
 			scores[c] = math.Inf(-1)
 			continue
 		}
-		scores[c] = t.score(singles[c], languages) + singles[c].prior
+		scores[c] = score(pairs, singles[c], languages) + singles[c].prior
 		if c == Windows1252 || scores[c] > scores[best.Charset] {
 			best.Charset = c
 		}
 	}
 	second := math.Inf(-1)
 	for c := Windows1252; c < numCharsets; c++ {
-		if c != best.Charset && singles[c] != nil && scores[c] > second && t.differ(best.Charset, c) {
+		if c != best.Charset && singles[c] != nil && scores[c] > second && differ(pairs, best.Charset, c) {
 			second, best.Second = scores[c], c
 		}
 	}
@@ -125,15 +127,28 @@ func (t *Table) Guess() Guess {
 
 func (t *Table) nearlyUTF8() bool { return t.good >= 10 && t.good >= 20*t.bad }
 
-// differ reports whether two encodings read a byte of the table as different
-// characters.
-func (t *Table) differ(a, b Charset) bool {
+// A pair is one of two bytes, with how often it occurs.
+type pair struct {
+	first, second byte
+	count         float64
+}
+
+// list returns the pairs that occur.
+func (t *Table) list() (pairs []pair) {
 	for i, n := range t.pairs {
-		if x := i & 0xff; n > 0 && x >= utf8.RuneSelf && singles[a].runes[x-0x80] != singles[b].runes[x-0x80] {
-			return true
+		if n > 0 {
+			pairs = append(pairs, pair{byte(i >> 8), byte(i), float64(n)})
 		}
 	}
-	return false
+	return pairs
+}
+
+// differ reports whether two encodings read a byte of some pairs as different
+// characters.
+func differ(pairs []pair, a, b Charset) bool {
+	return slices.ContainsFunc(pairs, func(p pair) bool {
+		return p.second >= utf8.RuneSelf && singles[a].runes[p.second-0x80] != singles[b].runes[p.second-0x80]
+	})
 }
 
 // A model is how frequent letters and pairs of letters are in a language, as
@@ -242,21 +257,18 @@ const (
 	boxSymbol  = 0.00001
 )
 
-// score returns how well the text of a table, read in an encoding, fits the
+// score returns how well the text of some pairs, read in an encoding, fits the
 // language that it fits best, as the logarithm of a probability.
-func (t *Table) score(s *single, languages []*model) float64 {
+func score(pairs []pair, s *single, languages []*model) float64 {
 	sums := make([]float64, len(languages))
 	fixed := 0.0
-	for i, count := range t.pairs {
-		if count == 0 {
-			continue
+	for _, p := range pairs {
+		n := p.count
+		if n > 200 { // what is frequent says no more than that
+			n = 200 + math.Sqrt(n-200)
 		}
-		n := float64(count)
-		if count > 200 { // what is frequent says no more than that
-			n = 200 + math.Sqrt(float64(count-200))
-		}
-		a, b := s.rune(byte(i>>8)), s.rune(byte(i))
-		if byte(i) >= utf8.RuneSelf {
+		a, b := s.rune(p.first), s.rune(p.second)
+		if p.second >= utf8.RuneSelf {
 			if letter(b) {
 				low := unicode.ToLower(b)
 				before := '^'
@@ -267,14 +279,14 @@ func (t *Table) score(s *single, languages []*model) float64 {
 					sums[l] += n * m.log(low, [2]rune{before, low})
 				}
 			} else {
-				p := symbol(b)
+				share := symbol(b)
 				for l, m := range languages {
-					sums[l] += n * math.Log((1-m.share)*p)
+					sums[l] += n * math.Log((1-m.share)*share)
 				}
 			}
 			fixed += n * beside(a, b)
 		}
-		if byte(i>>8) >= utf8.RuneSelf {
+		if p.first >= utf8.RuneSelf {
 			if letter(a) && b < utf8.RuneSelf {
 				pair, usual := [2]rune{unicode.ToLower(a), '^'}, 1./6
 				if letter(b) {

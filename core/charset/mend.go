@@ -133,9 +133,11 @@ func undo(s string, as []*misreading, layer int) (best candidate, ok bool) {
 			if below, deeper := undo(text, as, layer+1); deeper {
 				below.weak, below.lost, below.As = below.weak && one.weak, below.lost || lost, m.name
 				one = below
+			} else if _, sequences, _, fits := m.reread(text); fits && sequences > 1 {
+				continue // it is not undone to the end
 			}
 		}
-		if one.rare, fits = sense(one.Text); !fits {
+		if one.rare, fits = sense(one.Text, sequences); !fits || layer == 1 && one.weak && calms(s, one.Text) {
 			continue
 		}
 		switch {
@@ -155,7 +157,11 @@ func undo(s string, as []*misreading, layer int) (best candidate, ok bool) {
 // misread, while others beside them were not.
 func undoWords(s string, as []*misreading) (best candidate, ok bool) {
 	var b strings.Builder
-	copied := 0
+	copied, garbled := 0, false
+	sure := slices.ContainsFunc(strings.FieldsFunc(s, func(r rune) bool { return r < utf8.RuneSelf && !isAlphanumeric(byte(r)) }), func(word string) bool {
+		_, one, ok := undoWord(word, as, false)
+		return ok && (one.As == "Windows-1252" || one.As == "ISO-8859-1")
+	})
 	for from := 0; from < len(s); {
 		to := from
 		for to < len(s) && (s[to] >= utf8.RuneSelf || isAlphanumeric(s[to])) {
@@ -165,7 +171,7 @@ func undoWords(s string, as []*misreading) (best candidate, ok bool) {
 			from++
 			continue
 		}
-		at, one, found := undoWord(s[from:to], as)
+		at, one, found := undoWord(s[from:to], as, sure)
 		if found {
 			b.WriteString(s[copied : from+at])
 			b.WriteString(one.Text)
@@ -176,28 +182,58 @@ func undoWords(s string, as []*misreading) (best candidate, ok bool) {
 			case one.As != best.As:
 				best.ambiguous = true
 			}
-			best.weak, best.ambiguous = best.weak || one.weak, best.ambiguous || one.ambiguous
+			best.ambiguous = best.ambiguous || one.ambiguous
 			best.Layers = max(best.Layers, one.Layers)
+		} else if !garbled && misread(s[from:to]) {
+			garbled = slices.ContainsFunc(as, func(m *misreading) bool {
+				_, sequences, _, fits := m.reread(s[from:to])
+				return fits && sequences > 0
+			})
 		}
 		from = to
 	}
 	b.WriteString(s[copied:])
 	best.Text = b.String()
 	best.Part = true
-	if ok {
-		_, ok = sense(best.Text)
+	if ok = ok && !garbled; ok {
+		_, ok = sense(best.Text, 0)
 	}
-	return best, ok
+	return best, ok && oneScript(best.Text)
+}
+
+// oneScript reports whether all letters of a text are Latin or of one other script;
+// those of East Asia count as one.
+func oneScript(text string) bool {
+	var script *unicode.RangeTable
+	east := false
+	for _, r := range text {
+		if r < utf8.RuneSelf || !unicode.IsLetter(r) || unicode.Is(unicode.Latin, r) || script != nil && unicode.Is(script, r) {
+			continue
+		}
+		if script != nil || east && r < 0x2e80 {
+			return false
+		}
+		if east = east || r >= 0x2e80; east {
+			continue
+		}
+		for _, s := range unicode.Scripts {
+			if unicode.Is(s, r) {
+				script = s
+			}
+		}
+	}
+	return true
 }
 
 // undoWord returns what a word was that was misread, and where in it that begins:
-// quotation marks and the like around it may be as they were meant.
-func undoWord(word string, as []*misreading) (at int, one candidate, ok bool) {
+// quotation marks and the like around it may be as they were meant. sure says that
+// others beside it were misread, too, as Windows-1252: then signs and letters of
+// Western Europe may come of it that do not look odd.
+func undoWord(word string, as []*misreading, sure bool) (at int, one candidate, ok bool) {
 	for misread(word) {
 		if one, ok = undo(word, as, 1); ok {
 			one.from = len(word)
-			one.weak = one.weak || !odd(word) && !long(word)
-			return at, one, !one.lost && one.rare == 0 && !shouts(one.Text)
+			return at, one, !one.weak && !one.lost && one.rare == 0 && (odd(word) || long(word) || sure && isWestern(one.Text)) && fitting(one.Text)
 		}
 		last, size := utf8.DecodeLastRuneInString(word)
 		if first, n := utf8.DecodeRuneInString(word); unicode.IsPunct(first) {
@@ -211,6 +247,16 @@ func undoWord(word string, as []*misreading) (at int, one candidate, ok bool) {
 	}
 	return 0, one, false
 }
+
+// isWestern reports whether all characters of a text are among those of Windows-1252.
+func isWestern(text string) bool {
+	return !strings.ContainsFunc(text, func(r rune) bool {
+		_, ok := westernBytes[r]
+		return r >= utf8.RuneSelf && !ok
+	})
+}
+
+var westernBytes = newMisreading("", charmap.Windows1252, false).bytes
 
 func isAlphanumeric(c byte) bool {
 	return c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'z'
@@ -230,21 +276,22 @@ func long(s string) bool {
 	return false
 }
 
-// shouts reports whether a word has a small letter behind two capitals: what seems
-// misread in it may be an honest capital before a sign, as in IRMÃ».
-func shouts(word string) bool {
-	capitals := 0
+// fitting reports whether the letters of a word fit together: no small one behind two
+// capitals, as if IRMÃ» were misread, and none of another script behind ASCII.
+func fitting(word string) bool {
+	capitals, ascii := 0, false
 	for _, r := range word {
+		ascii = ascii || r < utf8.RuneSelf && unicode.IsLetter(r)
 		switch {
+		case unicode.IsLetter(r) && ascii && !unicode.Is(unicode.Latin, r), unicode.IsLower(r) && capitals > 1:
+			return false
 		case unicode.IsUpper(r):
 			capitals++
-		case unicode.IsLower(r) && capitals > 1:
-			return true
 		default:
 			capitals = 0
 		}
 	}
-	return false
+	return true
 }
 
 // reread returns the text that the bytes of s in the encoding are as UTF-8, and of
@@ -363,13 +410,42 @@ func dashed(before byte, rest string) bool {
 	return before == ' ' && rest[1] == ' ' || digit(before) && digit(rest[1])
 }
 
+// calms reports whether small letters come of a text that had capitals only: what
+// seems misread may be honest.
+func calms(s, text string) bool {
+	ascii := false
+	for _, r := range s {
+		if unicode.IsLower(r) {
+			return false
+		}
+		ascii = ascii || r >= 'A' && r <= 'Z'
+	}
+	return ascii && strings.ContainsFunc(text, unicode.IsLower)
+}
+
 // sense reports whether a text makes sense, and how many seldom characters it has.
-func sense(text string) (rare int, ok bool) {
+// Where very much speaks for it, that many sequences, a text that is not Latin may
+// have a word in which somebody has mixed Latin letters.
+func sense(text string, sequences int) (rare int, ok bool) {
 	var word wordSense
 	var before, last rune
+	mixed, latin := 0, 0
 	for _, r := range text {
-		if !inUse(r) || !word.add(r) {
+		if !inUse(r) {
 			return 0, false
+		}
+		if !word.add(r) {
+			if mixed++; sequences < 6*mixed {
+				return 0, false
+			}
+			word = wordSense{}
+		}
+		if sequences > 0 && unicode.IsLetter(r) {
+			if unicode.Is(unicode.Latin, r) {
+				latin++
+			} else {
+				latin--
+			}
 		}
 		if seldom(r) || r >= utf8.RuneSelf && unicode.IsUpper(r) && unicode.IsLower(last) ||
 			unicode.IsLower(r) && last >= utf8.RuneSelf && unicode.IsUpper(last) && unicode.IsUpper(before) {
@@ -377,7 +453,7 @@ func sense(text string) (rare int, ok bool) {
 		}
 		before, last = last, r
 	}
-	return rare, true
+	return rare + mixed, mixed == 0 || latin < 0
 }
 
 // seldom reports whether a character is in use, but in few languages or places:
@@ -400,7 +476,10 @@ func seldom(r rune) bool {
 }
 
 // wordSense looks whether words are of one script.
-type wordSense struct{ script *unicode.RangeTable }
+type wordSense struct {
+	script *unicode.RangeTable
+	joined bool // the character before is a letter, or a mark on one
+}
 
 // scripts are those that do not stand together in one word.
 var scripts = []*unicode.RangeTable{unicode.Latin, unicode.Cyrillic, unicode.Greek, unicode.Hebrew, unicode.Arabic, unicode.Armenian, unicode.Georgian, unicode.Thai, unicode.Devanagari}
@@ -409,11 +488,17 @@ var scripts = []*unicode.RangeTable{unicode.Latin, unicode.Cyrillic, unicode.Gre
 // before it.
 func (w *wordSense) add(r rune) bool {
 	if !unicode.IsLetter(r) {
-		if !unicode.IsMark(r) {
+		mark := unicode.IsMark(r)
+		if mark && r >= 0x370 && r < 0x2000 && (!w.joined || w.script == unicode.Latin || w.script == unicode.Cyrillic || w.script == unicode.Greek) {
+			return false // the vowel signs of other scripts do not stand on these letters
+		}
+		if !mark {
 			w.script = nil
 		}
+		w.joined = mark && w.joined
 		return true
 	}
+	w.joined = true
 	if w.script != nil && unicode.Is(w.script, r) {
 		return true
 	}
@@ -426,7 +511,7 @@ func (w *wordSense) add(r rune) bool {
 			return true
 		}
 	}
-	return true
+	return w.script == nil || r >= 0x2000 // letters of East Asia stand beside others
 }
 
 // inUse reports whether a character is one that texts have, as opposed to letters
@@ -445,7 +530,7 @@ func inUse(r rune) bool {
 	case r < 0x370: // phonetics, accents by themselves
 		return r == 0x259 || r == 0x2bb || r == 0x2bc || r == 0x2c6 || r == 0x2c7 || r == 0x2dc || r >= 0x300 && r <= 0x304 || r >= 0x306 && r <= 0x30c || r == 0x323 || r == 0x327 || r == 0x328
 	case r < 0x400: // Greek
-		return r >= 0x384 && r <= 0x3ce
+		return r >= 0x384 && r <= 0x3ce || r == 0x37e
 	case r < 0x530: // Cyrillic
 		return r <= 0x45f || r >= 0x490 && r <= 0x4f9 || r == 0x462 || r == 0x463
 	}
@@ -464,7 +549,9 @@ func odd(s string) bool {
 			unicode.IsUpper(r) && unicode.IsLower(last) && r >= utf8.RuneSelf,
 			unicode.IsLower(r) && last >= utf8.RuneSelf && unicode.IsUpper(last) && unicode.IsUpper(before),
 			strings.ContainsRune("ĂÄĹ", last) && strings.ContainsRune("śšťžźłąľż", r),
-			(last == 'Ã' || last == 'Â') && strings.ContainsRune("œƒšž", r),
+			(last == 'Ã' || last == 'Â') && strings.ContainsRune("œƒšžª\u00a0", r),
+			drawn(last) && r >= utf8.RuneSelf && (unicode.IsLetter(before) || drawn(r)),
+			drawn(before) && last >= utf8.RuneSelf && unicode.IsLetter(r),
 			unicode.IsLetter(r) && last >= utf8.RuneSelf && unicode.In(last, unicode.S, unicode.Cc, unicode.Cf, unicode.N) && before >= utf8.RuneSelf && unicode.IsLetter(before),
 			unicode.IsLower(r) && last >= utf8.RuneSelf && unicode.Is(unicode.P, last) && before >= utf8.RuneSelf && unicode.IsUpper(before):
 			return true
@@ -472,6 +559,12 @@ func odd(s string) bool {
 		before, last = last, r
 	}
 	return false
+}
+
+// drawn reports whether a character is one of those of tables and formulas that begin
+// letters of UTF-8 read as Mac Roman or as an encoding of DOS.
+func drawn(r rune) bool {
+	return r == '√' || r == '¬' || r == '≈' || r >= 0x2500 && r < 0x2580
 }
 
 // Misread returns the texts that a text becomes when its bytes in UTF-8 are read as

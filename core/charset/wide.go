@@ -129,14 +129,14 @@ func (s *Sample) East() (c Charset, ok bool) {
 		return UTF8, false
 	}
 	single := table.Guess().Charset
-	best := table.score(singles[single], load()) + singles[single].prior + 3
+	best := score(table.list(), singles[single], load()) + singles[single].prior + 3
 	for _, wide := range eastern {
 		text, err := wides[wide].NewDecoder().Bytes(s.lines)
 		if err != nil {
 			continue
 		}
-		if score := easternScore(string(text)); score > best {
-			best, c, ok = score, wide, true
+		if this := easternScore(string(text)); this > best {
+			best, c, ok = this, wide, true
 		}
 	}
 	return c, ok
