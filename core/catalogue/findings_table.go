@@ -568,8 +568,16 @@ var findings = [numCodes]Entry{
 	TextIllFormed: {
 		Name: "text.ill-formed", Severity: Warning,
 		Title:    "bytes that are no UTF-8",
-		Sentence: "The file says that it is UTF-8, but some bytes of this cell are not; they are left as they are.",
-		Do:       "Look at the cell in the source and export the file again.",
+		Sentence: "The file is UTF-8, but some bytes of this cell are not; read as {other}, which is likeliest, it says {cell}.",
+		Do:       "Look whether the cell reads as it should; it may have been pasted in from another file.",
 		Example:  "an ü from a Windows-1252 file pasted into a UTF-8 file",
+	},
+	TextMixed: {
+		Name: "text.look-alike", Severity: Warning,
+		Title:    "letters of another script",
+		Sentence: "In {other} stand letters of several scripts, some of which only look like those of the word: searching for it as it is typed will not find it.",
+		Do:       "Write the word anew; -yes text.look-alike does it for a whole column of texts.",
+		Ask:      "Write words in one script that have letters of another that look alike?",
+		Example:  "Bееswax with two Cyrillic е",
 	},
 }

@@ -91,6 +91,7 @@ const (
 	TextLost
 	TextControl
 	TextIllFormed
+	TextMixed
 	numCodes
 )
 
@@ -185,7 +186,12 @@ const (
 	RuleCopy
 	RuleSplit
 	RuleJoin
+	RuleDecoded
 	RuleMended
+	RuleComposed
+	RuleOneScript
+	RulePlainWidth
+	RulePlainQuotes
 	RuleEntities
 	RuleSpaces
 	RuleInvisible
@@ -272,6 +278,11 @@ var rules = [numRules]RuleEntry{
 	RuleCopy:          {"order.copy", Settling, "an empty column filled from another"},
 	RuleEntities:      {"repair.entities", Repair, "characters that were written as HTML entities written as themselves"},
 	RuleMended:        {"repair.mended", Repair, "a text that had been decoded wrongly mended"},
+	RuleDecoded:       {"repair.decoded", Repair, "bytes of another encoding decoded"},
+	RuleComposed:      {"repair.composed", Repair, "letters and the accents behind them made one character"},
+	RuleOneScript:     {"repair.one-script", Repair, "letters of another script that look like those of the word replaced by these"},
+	RulePlainWidth:    {"order.plain-width", Settling, "full-width letters, digits and signs made plain"},
+	RulePlainQuotes:   {"order.plain-quotes", Settling, "curly quotation marks made plain"},
 	RuleSpaces:        {"repair.spaces", Repair, "stray spaces taken out"},
 	RuleInvisible:     {"repair.invisible", Repair, "invisible characters taken out"},
 	RuleSplitNumber:   {"repair.split-number", Repair, "a number that its decimal comma had split joined again"},

@@ -142,6 +142,23 @@ func looksUTF16(head []byte) bool {
 	return half >= 8 && (nul[0]*10 >= half*8 && nul[1]*10 <= half || nul[1]*10 >= half*8 && nul[0]*10 <= half)
 }
 
+// DecodeRest returns a text of which only a part is UTF-8 with the other bytes decoded.
+// The encoding has one byte a character.
+func (c Charset) DecodeRest(s string) string {
+	var b strings.Builder
+	b.Grow(len(s) + 8)
+	for i := 0; i < len(s); {
+		r, size := utf8.DecodeRuneInString(s[i:])
+		if r == utf8.RuneError && size == 1 {
+			b.WriteString(singles[c].texts[s[i]-utf8.RuneSelf])
+		} else {
+			b.WriteString(s[i : i+size])
+		}
+		i += size
+	}
+	return b.String()
+}
+
 // Decode returns the text in UTF-8. UTF-8 is returned as it is; bytes without a
 // character become the control characters of the same number.
 func (c Charset) Decode(b []byte) []byte {

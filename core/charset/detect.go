@@ -98,9 +98,7 @@ const Thin = 4
 func (t *Table) Guess() Guess {
 	languages := load()
 	best := Guess{Charset: Windows1252, Second: Windows1252, Margin: math.Inf(1)}
-	// What is UTF-8 but for a few bytes that were pasted in is read so that the rest
-	// can be mended.
-	if t.Bytes == 0 || t.nearlyUTF8() {
+	if t.Bytes == 0 {
 		return best
 	}
 	pairs := t.list()
@@ -125,7 +123,9 @@ func (t *Table) Guess() Guess {
 	return best
 }
 
-func (t *Table) nearlyUTF8() bool { return t.good >= 10 && t.good >= 20*t.bad }
+// MostlyUTF8 reports whether most of what is no ASCII is UTF-8, so that the rest will
+// have been pasted in from elsewhere.
+func (t *Table) MostlyUTF8() bool { return t.good >= 3 && t.good >= 2*t.bad }
 
 // A pair is one of two bytes, with how often it occurs.
 type pair struct {

@@ -30,6 +30,14 @@ var misreadings = []*misreading{
 	newMisreading("Windows-1251", charmap.Windows1251, true),
 }
 
+// Misreadings returns the names of the encodings that are undone.
+func Misreadings() (names []string) {
+	for _, m := range misreadings {
+		names = append(names, m.name)
+	}
+	return names
+}
+
 func newMisreading(name string, c *charmap.Charmap, plain bool) *misreading {
 	m := &misreading{name: name, bytes: make(map[rune]byte, 128), plain: plain}
 	for i := range m.runes {

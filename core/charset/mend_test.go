@@ -93,6 +93,7 @@ func TestMend(t *testing.T) {
 // mended or proposed to be, and of those misread, once or twice, nearly all come
 // back, none of them wrongly.
 func TestFigures(t *testing.T) {
+	t.Parallel()
 	all := names(t)
 	clean := 0
 	for code, list := range all {

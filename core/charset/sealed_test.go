@@ -44,6 +44,7 @@ func languages(all map[string][]string) (list []string) {
 // honest texts of more than 24 languages; nor in the same in capitals, and with
 // guillemets and signs around them.
 func TestSealedHonest(t *testing.T) {
+	t.Parallel()
 	all := sealed(t)
 	texts := 0
 	for _, l := range languages(all) {
@@ -62,6 +63,7 @@ func TestSealedHonest(t *testing.T) {
 
 // TestSealedMisread: what was misread comes back, or stays; nothing wrong is written.
 func TestSealedMisread(t *testing.T) {
+	t.Parallel()
 	all := sealed(t)
 	for layers := 1; layers <= 3; layers++ {
 		total, alone, among := 0, 0, 0
@@ -100,6 +102,7 @@ func TestSealedMisread(t *testing.T) {
 // TestSealedParts: a text that was misread behind an honest one of the same language
 // comes back, or stays.
 func TestSealedParts(t *testing.T) {
+	t.Parallel()
 	all := sealed(t)
 	total, alone, among := 0, 0, 0
 	for _, l := range languages(all) {
@@ -131,6 +134,7 @@ func TestSealedParts(t *testing.T) {
 
 // TestSealedEncodings: small files in the encodings of their language are read rightly.
 func TestSealedEncodings(t *testing.T) {
+	t.Parallel()
 	in := make(map[string][]Charset)
 	for languages, list := range map[string][]Charset{
 		"de fr es pt it nl sv da nb fi ca": {Windows1252, ISO8859_15, MacRoman, CodePage850},

@@ -125,7 +125,7 @@ func (s *Sample) East() (c Charset, ok bool) {
 	}
 	var table Table
 	table.Add(s.lines)
-	if table.nearlyUTF8() {
+	if table.MostlyUTF8() {
 		return UTF8, false
 	}
 	single := table.Guess().Charset

@@ -37,12 +37,13 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		return nil, err
 	}
 	c.Lists, c.Claims, c.Repeats = lostLists(base), steps.Claims(), repeats(&r.opt.Book.Sheet)
-	skus := steps.SKUs(table, codes)
+	r.texts = &steps.Texts{Rules: r.opt.Book.Text, Foreign: table.Form.Foreign}
+	skus := steps.SKUs(table, r.texts, codes)
 	var barcodes []line.Step
 	for _, col := range base.All(catalogue.Barcode) {
 		barcodes = append(barcodes, steps.Barcodes(table, col, codes))
 	}
-	text := steps.Text(table, r.opt.Yes)
+	text := steps.Text(table, r.texts, r.opt.Yes)
 	if only {
 		text.Learn = nil // nothing is mended
 	}
@@ -65,11 +66,11 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 			written[col] = true
 		}
 	}
-	limits, err := steps.Limits(table, &r.opt.Book.Columns, r.fields, written, &c.Claims)
+	limits, err := steps.Limits(table, r.texts, &r.opt.Book.Columns, r.fields, written, &c.Claims)
 	if err != nil {
 		return nil, err
 	}
-	rows, err := steps.Rows(table, r.opt.Book.Rows, r.tally, written, &c.Claims)
+	rows, err := steps.Rows(table, r.texts, r.opt.Book.Rows, r.tally, written, &c.Claims)
 	if err != nil {
 		return nil, err
 	}

@@ -116,6 +116,7 @@ type runner struct {
 	plan    *columns.Plan
 	tally   *steps.Tally
 	order   *steps.Orders
+	texts   *steps.Texts
 	asked   rulebook.Book // as it was given, with the names of its lists
 	asLeft  bool          // the source is our own output as it was left
 

@@ -58,6 +58,7 @@ var parts = []struct{ name, line, says string }{
 	{"around", "[[around]]", "Words put before or after a text, with exactly one space; there may be several, and they come after [[replace]]. Words that are there already, whatever their case, are not put there again."},
 	{"closing", "[[closing]]", "A standard text at the end of others, once."},
 	{"field", "[field.NAME]", "What the cells of a field must be; NAME is a field, or a new one of the shop's own. Rows that are not so are held."},
+	{"text", "[text]", "What becomes of all texts: titles, brands, tags and the like, but neither codes nor HTML."},
 	{"barcode", "[barcode]", "What the shop wants of its barcodes."},
 }
 
@@ -248,6 +249,9 @@ one_of_sheet = "Makers"`, Line: "[field.brand]"},
 	{Part: "field", Name: "unify", Says: "Brings spellings that differ in case, spaces and punctuation to the one that most rows have.", Example: `unify = true`, Line: "[field.brand]"},
 	{Part: "field", Name: "where", Says: "A condition: only rows that fulfil it are looked at.", Example: `required = true
 where = { type = "honey" }`, Line: "[field.weight]"},
+
+	{Part: "text", Name: "quotes", Says: "What becomes of curly quotation marks and apostrophes: keep, or plain ones. Guillemets stay.", Example: `quotes = "plain"`},
+	{Part: "text", Name: "full_width", Says: "What becomes of letters, digits and signs in full width, as East Asian keyboards write them, in texts that are not of East Asia: keep, or plain ones.", Example: `full_width = "plain"`},
 
 	{Part: "barcode", Name: "accept", Says: "The kinds of code that the shop takes: ean-8, upc-e, upc-a, ean-13 (which includes isbn-13), isbn-13, gtin-14, isbn-10, issn, sscc-18. Without it, all that a till reads.", Example: `accept = ["ean-13", "upc-a"]`},
 	{Part: "barcode", Name: "trusted", Says: "Sheets, or output folders of earlier runs, that have whole codes; like -trust.", Example: `trusted = ["stock-take.xlsx"]`},

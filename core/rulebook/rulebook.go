@@ -37,6 +37,7 @@ import (
 	"zetanum/core/pattern"
 	"zetanum/core/reference"
 	"zetanum/core/rescue"
+	"zetanum/core/text"
 	"zetanum/core/wording"
 )
 
@@ -74,6 +75,7 @@ type Book struct {
 	Replace  []wording.ReplaceRule      `toml:"replace" json:"replace,omitempty"`
 	Around   []wording.AroundRule       `toml:"around" json:"around,omitempty"`
 	Closing  []wording.ClosingRule      `toml:"closing" json:"closing,omitempty"`
+	Text     text.Rules                 `toml:"text" json:"text,omitzero"`
 	Barcode  rescue.Rules               `toml:"barcode" json:"barcode,omitzero"`
 }
 
@@ -190,6 +192,7 @@ func (b *Book) check() (problems []string) {
 	for i := range b.Closing {
 		say("[[closing]]", b.Closing[i].Check())
 	}
+	say("[text]", b.Text.Check())
 	say("[barcode]", b.Barcode.Check())
 	return problems
 }

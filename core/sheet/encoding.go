@@ -8,6 +8,7 @@ import (
 	"io"
 	"math"
 	"os"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -48,68 +49,145 @@ func (t *Table) transcode(from charset.Charset) error {
 	return t.findTable(head[:min(n, sniffSize)], n > sniffSize)
 }
 
-// weigh finds out in which encoding of one byte a character the whole file is, if it
-// is not UTF-8.
+// weigh finds out in which encoding the whole file is, if it is not UTF-8 to its end;
+// if most of it is, in which encoding the rest.
 func (t *Table) weigh() error {
-	if t.Form.Charset == charset.UTF8 || t.Form.Charset.Wide() || t.opt.Encoding != "" {
+	if t.Form.Charset == charset.UTF8 || t.Form.Charset.Wide() {
 		return nil
 	}
+	said, named := charset.Parse(t.opt.Encoding)
 	table, lines := new(charset.Table), new(charset.Sample)
-	buf := make([]byte, 1<<20)
-	in := io.NewSectionReader(t.file, 0, math.MaxInt64)
 	var sample []byte
-	for {
-		n, err := in.Read(buf)
-		table.Add(buf[:n])
-		lines.Add(buf[:n])
+	err := t.stretches(func(b []byte) {
+		table.Add(b)
+		lines.Add(b)
 		if len(sample) < sampleSize {
-			sample = append(sample, highWords(buf[:n])...)
+			sample = append(sample, wordsWith(b, notASCII, sampleSize)...)
 		}
-		if errors.Is(err, io.EOF) {
-			break
-		}
-		if err != nil {
-			return t.fail(err, "", "")
-		}
+	})
+	if err != nil {
+		return err
+	}
+	t.Doubt = ""
+	if t.Form.BOM || named && said == charset.UTF8 || table.MostlyUTF8() {
+		t.Form.Charset = charset.UTF8
+		return t.weighRest()
 	}
 	if wide, ok := lines.East(); ok {
-		t.Form.Charset, t.Doubt = wide, ""
+		t.Form.Charset = wide
 		return nil
 	}
 	guess := table.Guess()
-	t.Form.Charset, t.Doubt = guess.Charset, ""
-	if guess.Margin < charset.Thin {
-		for _, word := range bytes.Fields(sample) {
-			one, other := string(guess.Charset.Decode(word)), string(guess.Second.Decode(word))
-			if one != other {
-				t.Doubt = fmt.Sprintf("the encoding is taken for %s, but %s is nearly as likely: it would make “%s” of “%s”; -encoding says which is right", guess.Charset, guess.Second, other, one)
-				break
-			}
-		}
-	}
+	t.Form.Charset = guess.Charset
+	t.Doubt = doubt("the encoding is", guess, sample)
 	return nil
 }
 
-// sampleSize is how many bytes of words are kept to show what an encoding makes of
-// them.
-const sampleSize = 4096
-
-// highWords returns the words of a text that are not all ASCII, a few of them.
-func highWords(data []byte) (words []byte) {
-	for i := 0; i < len(data) && len(words) < sampleSize; i++ {
-		if data[i] < utf8.RuneSelf {
-			continue
+// weighRest finds out in which encoding those words of a file are that are not UTF-8,
+// as the rest of it is.
+func (t *Table) weighRest() error {
+	table := new(charset.Table)
+	var sample []byte
+	err := t.stretches(func(b []byte) {
+		words := wordsWith(b, notUTF8, math.MaxInt)
+		table.Add(words)
+		if len(sample) < sampleSize {
+			sample = append(sample, words[:min(len(words), sampleSize)]...)
 		}
-		edge := func(b byte) bool { return b <= ' ' || strings.IndexByte(",;\t|\"", b) >= 0 }
+	})
+	if err != nil {
+		return err
+	}
+	guess := table.Guess()
+	t.Form.Foreign = guess.Charset
+	t.Doubt = doubt("what is no UTF-8 is", guess, sample)
+	return nil
+}
+
+// stretches hands out the whole file in stretches that end behind an ASCII character.
+func (t *Table) stretches(add func([]byte)) error {
+	buf := make([]byte, 1<<20)
+	in := io.NewSectionReader(t.file, 0, math.MaxInt64)
+	kept := 0
+	for {
+		n, err := in.Read(buf[kept:])
+		n += kept
+		end := n
+		for err == nil && end > 0 && n-end < maxWord && buf[end-1] >= utf8.RuneSelf {
+			end--
+		}
+		if end == 0 || n-end == maxWord {
+			end = n
+		}
+		add(buf[:end])
+		kept = copy(buf, buf[end:n])
+		if errors.Is(err, io.EOF) {
+			return nil
+		}
+		if err != nil {
+			return t.fail(err, "while its encoding was looked for", "")
+		}
+	}
+}
+
+// doubt says what speaks for another encoding, "" if little does, with a word of the
+// sample as it would be in both.
+func doubt(what string, guess charset.Guess, sample []byte) string {
+	if guess.Margin >= charset.Thin {
+		return ""
+	}
+	for _, word := range bytes.Fields(sample) {
+		one, other := guess.Charset.DecodeRest(string(word)), guess.Second.DecodeRest(string(word))
+		if one != other {
+			return fmt.Sprintf("%s taken for %s, but %s is nearly as likely: it would make “%s” of “%s”; -encoding says which is right", what, guess.Charset, guess.Second, other, one)
+		}
+	}
+	return ""
+}
+
+// sampleSize is how many bytes of words are kept to show what an encoding makes of
+// them, and maxWord how much of one is looked at on either side.
+const (
+	sampleSize = 4096
+	maxWord    = 40
+)
+
+// notASCII returns where the first byte beyond ASCII stands, or -1.
+func notASCII(data []byte) int {
+	return slices.IndexFunc(data, func(b byte) bool { return b >= utf8.RuneSelf })
+}
+
+// notUTF8 returns where the first byte stands that is no UTF-8, or -1.
+func notUTF8(data []byte) int {
+	for i := 0; i < len(data); {
+		r, size := utf8.DecodeRune(data[i:])
+		if r == utf8.RuneError && size == 1 {
+			return i
+		}
+		i += size
+	}
+	return -1
+}
+
+// wordsWith returns the words of a text in which something is found, with spaces
+// between them, until they are that many bytes.
+func wordsWith(data []byte, find func([]byte) int, most int) (words []byte) {
+	edge := func(b byte) bool { return b <= ' ' || strings.IndexByte(",;\t|\"", b) >= 0 }
+	for at := 0; len(words) < most; {
+		i := find(data[at:])
+		if i < 0 {
+			break
+		}
+		i += at
 		from, to := i, i
-		for from > 0 && !edge(data[from-1]) && i-from < 40 {
+		for from > at && !edge(data[from-1]) && i-from < maxWord {
 			from--
 		}
-		for to < len(data) && !edge(data[to]) && to-i < 40 {
+		for to < len(data) && !edge(data[to]) && to-i < maxWord {
 			to++
 		}
 		words = append(append(words, data[from:to]...), ' ')
-		i = to
+		at = to
 	}
 	return words
 }

@@ -6,6 +6,7 @@ import "zetanum/core/charset"
 type Form struct {
 	Charset   charset.Charset
 	BOM       bool
+	Foreign   charset.Charset // of bytes that are no UTF-8 in a file that is; UTF8 if there are none
 	Separator byte
 	CR        bool // rows end with a lone CR
 	Lenient   bool // a quotation mark that is never closed is a character
@@ -30,6 +31,14 @@ func (f *Form) SeparatorName() string {
 		return "pipe"
 	}
 	return ""
+}
+
+// whole returns a text in UTF-8, with what in it was of another encoding.
+func (f *Form) whole(s string) string {
+	if f.Foreign == charset.UTF8 {
+		return s
+	}
+	return f.Foreign.DecodeRest(s)
 }
 
 // lineEnd returns the byte that ends a row.

@@ -157,13 +157,13 @@ func text(b []byte) string { return unsafe.String(unsafe.SliceData(b), len(b)) }
 
 // Verify holds a part of a first reading against the form: it returns a
 // [*Surprise] if the text is not in the encoding taken for granted, or if rows
-// end otherwise. A file that says that it is UTF-8 is believed, and where a
-// quotation mark is never closed nobody can say what stands outside of them.
+// end otherwise. Where a quotation mark is never closed nobody can say what stands
+// outside of them.
 func (p *Part) Verify(form Form) error {
 	if form.Spooled {
 		return nil
 	}
-	if form.Charset == charset.UTF8 && !form.BOM && !utf8.ValidString(p.Data) {
+	if form.Charset == charset.UTF8 && form.Foreign == charset.UTF8 && !utf8.ValidString(p.Data) {
 		form.Charset = charset.Windows1252
 		return &Surprise{form, "not all of the text is UTF-8"}
 	}
@@ -353,7 +353,7 @@ func (t *Table) each(add func(*catalogue.Row)) error {
 		if err := part.Verify(t.Form); err != nil {
 			return err
 		}
-		sc := t.Form.Scanner(part.Data)
+		sc := t.Form.Scanner(t.Form.whole(part.Data))
 		for sc.Next(&row) {
 			row.Number += before
 			add(&row)

@@ -217,7 +217,7 @@ func (t *Table) findTable(head []byte, more bool) error {
 		raw = raw[len(charset.BOM):]
 	}
 	start := len(head) - len(raw)
-	decoded := text(t.Form.Charset.Decode(raw))
+	decoded := t.Form.whole(text(t.Form.Charset.Decode(raw)))
 	if more {
 		// The last row may be cut.
 		if i := strings.LastIndexAny(decoded, "\r\n"); i > 0 {

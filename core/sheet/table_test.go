@@ -267,7 +267,9 @@ func TestEncodings(t *testing.T) {
 		{"named", "SKU|Title\nA|K\xfcche\n", "cp850", charset.CodePage850, "K³che", ""},
 		{"named, and UTF-8", "SKU|Title\nA|Küche\n", "latin1", charset.Windows1252, "KÃ¼che", ""},
 		{"open", "SKU|Title\nA|\xa9 Brand\n", "", charset.Windows1252, "© Brand", "is nearly as likely: it would make"},
-		{"UTF-8 with one byte pasted in", "SKU|Title\n" + strings.Repeat("A|Küche\n", 20) + "B|B\xfcrste\n", "", charset.Windows1252, "Bürste", ""},
+		{"UTF-8 with one byte pasted in", "SKU|Title\n" + strings.Repeat("A|Küche\n", 20) + "B|B\xfcrste\n", "", charset.UTF8, "Bürste", ""},
+		{"UTF-8 that says so, with more than one", "\ufeffSKU|Title\nA|Küche\nB|\x8cwieca \xbf\xf3\xb3ta, B\xf3br, \xa3\xf3d\x9f\n", "", charset.UTF8, "Świeca żółta, Bóbr, Łódź", ""},
+		{"UTF-8, as one says", "SKU|Title\nA|B\xfcrste\n", "utf-8", charset.UTF8, "Bürste", ""},
 	} {
 		path := filepath.Join(t.TempDir(), "list.csv")
 		require.NoError(t, os.WriteFile(path, []byte(test.content), 0o666))

@@ -39,6 +39,7 @@ const changed = "changed"
 // is doing it once.
 type Orders struct {
 	table *sheet.Table
+	texts *Texts
 	shape *columns.Rules
 	tally *Tally
 	list  []order
@@ -60,8 +61,8 @@ type Orders struct {
 
 // NewOrders begins with no order. shape says which columns the rulebook renames
 // and drops.
-func NewOrders(table *sheet.Table, shape *columns.Rules, tally *Tally) *Orders {
-	o := &Orders{table: table, shape: shape, tally: tally}
+func NewOrders(table *sheet.Table, texts *Texts, shape *columns.Rules, tally *Tally) *Orders {
+	o := &Orders{table: table, texts: texts, shape: shape, tally: tally}
 	for _, f := range ListFields {
 		if col := table.Columns.First(f); col >= 0 {
 			o.known = append(o.known, col)
@@ -101,6 +102,7 @@ type rowAt struct {
 	index   int // in the product
 	product *catalogue.Product
 	log     *line.Log
+	texts   *Texts
 	columns *catalogue.Columns
 	touched []touched
 	dry     bool // it is only tried what the orders would do
@@ -134,7 +136,7 @@ func (r *rowAt) set(col int, text string, rule catalogue.Rule, ground catalogue.
 
 // clean returns a text as the step of the texts would leave it in a column, so that a
 // second run finds nothing to do.
-func (r *rowAt) clean(col int, text string) string { return cleaned(text, r.columns.Kind(col)) }
+func (r *rowAt) clean(col int, text string) string { return r.texts.cleaned(text, r.columns.Kind(col)) }
 
 // unknown notes what a list does not have, or what no rule fits, and enters it in
 // the list of such cells.
@@ -307,12 +309,12 @@ func (o *Orders) Step() (line.Step, error) {
 			if list = slices.DeleteFunc(list, idle); len(list) == 0 {
 				return nil, nil
 			}
-			return newCarrier(list, &o.table.Columns, len(o.early) == 0), nil
+			return newCarrier(list, o, len(o.early) == 0), nil
 		},
 	}
 	if len(o.spellings) > 0 {
 		step.Learn = func() line.Lore {
-			return &spellingLore{o.spellings, make([]lists.Spellings, len(o.spellings))}
+			return &spellingLore{o.texts, o.spellings, make([]lists.Spellings, len(o.spellings))}
 		}
 	}
 	return step, nil
@@ -321,6 +323,7 @@ func (o *Orders) Step() (line.Step, error) {
 // A carrier carries orders out.
 type carrier struct {
 	list    []order
+	texts   *Texts
 	columns *catalogue.Columns
 	extend  bool      // it sets the added columns behind those of the sheet
 	free    sync.Pool // of *rowAt
@@ -333,8 +336,8 @@ type chain struct {
 	orders []int
 }
 
-func newCarrier(list []order, columns *catalogue.Columns, extend bool) *carrier {
-	c := &carrier{list: list, columns: columns, extend: extend, closing: make([][]chain, len(list))}
+func newCarrier(list []order, o *Orders, extend bool) *carrier {
+	c := &carrier{list: list, texts: o.texts, columns: &o.table.Columns, extend: extend, closing: make([][]chain, len(list))}
 	chains := make(map[int]*chain)
 	changes := make(map[int]bool)
 	var cols []int
@@ -362,7 +365,7 @@ func (c *carrier) Repair(p *catalogue.Product, log *line.Log) {
 		at = new(rowAt)
 	}
 	defer c.free.Put(at)
-	at.log, at.product, at.columns = log, p, c.columns
+	at.log, at.product, at.texts, at.columns = log, p, c.texts, c.columns
 	for i, row := range p.Rows {
 		if log.IsAside(i) {
 			continue

@@ -16,7 +16,7 @@ import (
 // others aside, and leaves one row where the rulebook wants one. written are the
 // columns that orders may change; claims are those of the course, to which its own
 // are added.
-func Rows(table *sheet.Table, rules []condition.RowRule, tally *Tally, written map[int]bool, claims *[]line.Claim) (line.Step, error) {
+func Rows(table *sheet.Table, texts *Texts, rules []condition.RowRule, tally *Tally, written map[int]bool, claims *[]line.Claim) (line.Step, error) {
 	var conditions []rowRule
 	var ones []onePer
 	for i := range rules {
@@ -49,12 +49,12 @@ func Rows(table *sheet.Table, rules []condition.RowRule, tally *Tally, written m
 			if len(conditions)+len(ones) == 0 {
 				return nil, nil
 			}
-			return &rowRules{conditions, ones}, nil
+			return &rowRules{texts, conditions, ones}, nil
 		},
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
 			for i, row := range p.Rows {
 				for n := range ones {
-					claimKey(row, ones[n].col, ones[n].kind, ones[n].open, func(key uint64) { add(i, key) })
+					texts.claimKey(row, ones[n].col, ones[n].kind, ones[n].open, func(key uint64) { add(i, key) })
 				}
 			}
 		},
@@ -76,6 +76,7 @@ type onePer struct {
 }
 
 type rowRules struct {
+	texts      *Texts
 	conditions []rowRule
 	ones       []onePer
 }
@@ -104,7 +105,7 @@ func (rules *rowRules) Repair(p *catalogue.Product, log *line.Log) {
 		one := &rules.ones[n]
 		for i, row := range p.Rows {
 			if cell := row.Cell(one.col); cell != "" && !log.IsAside(i) {
-				log.Claim(one.kind, claimOf(cell), i, one.col)
+				log.Claim(one.kind, rules.texts.claimOf(cell), i, one.col)
 			}
 		}
 	}

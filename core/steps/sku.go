@@ -3,6 +3,7 @@ package steps
 import (
 	"encoding/binary"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/cespare/xxhash/v2"
 
@@ -22,8 +23,9 @@ import (
 //
 // It comes before the step of the barcodes, which are looked up by SKU, and
 // uses a barcode only where that stands whole in the source.
-func SKUs(table *sheet.Table, codes *Codes) line.Step {
+func SKUs(table *sheet.Table, texts *Texts, codes *Codes) line.Step {
 	s := newSKUs(table, codes)
+	s.texts = texts
 	return line.Step{
 		Name:   "skus",
 		Reads:  catalogue.FieldsOf(catalogue.SKU, catalogue.MPN),
@@ -47,6 +49,7 @@ func SKUs(table *sheet.Table, codes *Codes) line.Step {
 type skus struct {
 	*Codes
 	table   *sheet.Table
+	texts   *Texts
 	columns []int // of SKUs, the first of them the product's own
 	parts   []int // of part numbers
 	barcode int
@@ -80,7 +83,7 @@ func (s *skus) keys(row *catalogue.Row, add func(uint64)) {
 		}
 	}
 	if !some && !row.Blank() {
-		add(essence(row, &s.table.Columns))
+		add(s.essence(row))
 	}
 }
 
@@ -103,20 +106,25 @@ func (s *skus) original(row *catalogue.Row, i int) (sku string, where reference.
 	return sku, where
 }
 
-// essence returns a number that no rule changes: a hash of the ASCII letters
-// and digits of all cells but barcodes. Rows that are equal when they have been
-// repaired have the same.
-func essence(row *catalogue.Row, columns *catalogue.Columns) uint64 {
+// essence returns a number that no rule changes: a hash of the ASCII letters and digits
+// of all cells but barcodes, and of the digits alone where there are other letters.
+// Rows that are equal when they have been repaired have the same.
+func (s *skus) essence(row *catalogue.Row) uint64 {
+	columns := &s.table.Columns
 	var b []byte
 	for col, cell := range row.Cells {
 		if col < len(columns.Fields) && columns.Fields[col] == catalogue.Barcode {
 			continue
 		}
-		if strings.IndexByte(cell, '&') >= 0 && col < len(columns.Fields) && plainText(columns.Kind(col)) {
-			cell = text.Entities(cell)
+		if !inOrder(cell) && col < len(columns.Fields) {
+			cell, _, _ = s.texts.order(cell, columns.Kind(col), "", true)
+			if _, single, _ := text.MixedWord(cell); single != "" {
+				cell = single
+			}
 		}
+		ascii := strings.IndexFunc(cell, func(r rune) bool { return r >= utf8.RuneSelf }) < 0
 		for i := range len(cell) {
-			if c := cell[i]; c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'z' {
+			if c := cell[i]; c >= '0' && c <= '9' || ascii && c|0x20 >= 'a' && c|0x20 <= 'z' {
 				b = append(b, c)
 			}
 		}

@@ -27,42 +27,158 @@ func scopeOf(kind catalogue.Kind) (scope text.Scope, ok bool) {
 	return 0, false
 }
 
-// Text is the step that mends what was decoded wrongly, and takes stray spaces and
-// invisible characters out of cells with words. yes are the questions that a person
-// has answered with yes.
-func Text(table *sheet.Table, yes []catalogue.Answer) line.Step {
+// Texts says how the texts of a sheet are put in order.
+type Texts struct {
+	Rules   text.Rules
+	Foreign charset.Charset // of bytes that are no UTF-8 in a file that is; UTF8 if there are none
+}
+
+// A change is what was done to a text.
+type change struct {
+	after string
+	rule  catalogue.Rule
+}
+
+// order puts a text of a kind in order, as far as it says by itself what it should
+// be, and as far as as says it, what the texts beside it were misread as. likely is
+// what it may have been, if that is not certain; nothing more is done to it then, but
+// with yes what is likely is taken. did are the single changes.
+func (t *Texts) order(cell string, kind catalogue.Kind, as string, yes bool) (after, likely string, did []change) {
+	set := func(after string, rule catalogue.Rule) {
+		if after != cell {
+			cell = after
+			did = append(did, change{after, rule})
+		}
+	}
+	if !utf8.ValidString(cell) {
+		if t.Foreign == charset.UTF8 {
+			return cell, "", nil
+		}
+		set(t.Foreign.DecodeRest(cell), catalogue.RuleDecoded)
+	}
+	if kind == catalogue.CodeKind {
+		return cell, "", did
+	}
+	scope, tidied := scopeOf(kind)
+	plain := plainText(kind)
+	// What one change brings to light may be something for another.
+	for before := ""; before != cell; {
+		before = cell
+		if plain {
+			if t.Rules.Width == "plain" {
+				set(text.PlainWidth(cell), catalogue.RulePlainWidth)
+			}
+			if strings.IndexByte(cell, '&') >= 0 {
+				set(text.Entities(cell), catalogue.RuleEntities)
+			}
+			set(text.Compose(cell), catalogue.RuleComposed)
+		}
+		if m, ok := mend(cell, as); ok {
+			if !m.Exact && !yes {
+				return cell, m.Text, did
+			}
+			set(m.Text, catalogue.RuleMended)
+		}
+		if tidied {
+			switch out, spaces, invisible := text.Tidy(cell, scope); {
+			case invisible:
+				set(out, catalogue.RuleInvisible)
+			case spaces:
+				set(out, catalogue.RuleSpaces)
+			}
+		}
+		if plain && t.Rules.Quotes == "plain" {
+			set(text.PlainQuotes(cell), catalogue.RulePlainQuotes)
+		}
+	}
+	return cell, "", did
+}
+
+// mend undoes a wrong decoding of a text.
+func mend(cell, as string) (m charset.Mended, ok bool) {
+	if m, ok = charset.Mend(cell); as == "" || ok && m.Exact {
+		return m, ok
+	}
+	if known, yes := charset.MendAs(cell, as); yes && known.Exact {
+		return known, true
+	}
+	return m, ok
+}
+
+// cleaned returns a cell of a kind as the step of the texts leaves it, as far as the
+// cell itself says.
+func (t *Texts) cleaned(cell string, kind catalogue.Kind) string {
+	if inOrder(cell) {
+		return cell
+	}
+	after, _, _ := t.order(cell, kind, "", false)
+	return after
+}
+
+// mayBecome calls add with what may become of a cell of a kind, with what is known of
+// the sheet and with the answers of a person; perhaps more than once.
+func (t *Texts) mayBecome(cell string, kind catalogue.Kind, add func(string)) {
+	if inOrder(cell) {
+		add(cell)
+		return
+	}
+	add(t.cleaned(cell, kind))
+	for _, as := range charset.Misreadings() {
+		after, _, _ := t.order(cell, kind, as, true)
+		add(after)
+		if _, single, _ := text.MixedWord(after); single != "" {
+			add(single)
+		}
+	}
+}
+
+// inOrder reports whether a look at the bytes shows that nothing needs doing.
+func inOrder(cell string) bool { return !text.Suspect(cell) && strings.IndexByte(cell, '&') < 0 }
+
+// Text is the step that puts texts in order: it mends what was decoded wrongly, and
+// takes stray spaces and invisible characters out of cells with words. yes are the
+// questions that a person has answered with yes.
+func Text(table *sheet.Table, texts *Texts, yes []catalogue.Answer) line.Step {
 	var writes catalogue.Fields
-	var columns []tidyColumn
+	var columns []textColumnOf
 	for col, f := range table.Columns.Fields {
-		kind := table.Columns.Kind(col)
-		scope, tidied := scopeOf(kind)
-		columns = append(columns, tidyColumn{tidied, kind != catalogue.CodeKind, plainText(kind), scope, yesFor(yes, table.Columns.Headings[col])[catalogue.TextMisread]})
-		if kind != catalogue.CodeKind && f != catalogue.Unknown {
+		c := textColumnOf{kind: table.Columns.Kind(col), yes: yesFor(yes, table.Columns.Headings[col]), barcode: f == catalogue.Barcode}
+		columns = append(columns, c)
+		if c.kind != catalogue.CodeKind && f != catalogue.Unknown {
 			writes |= catalogue.FieldsOf(f)
 		}
 	}
 	return line.Step{
 		Name:   "text",
 		Writes: writes,
-		Rules:  []catalogue.Rule{catalogue.RuleMended, catalogue.RuleEntities, catalogue.RuleSpaces, catalogue.RuleInvisible},
-		Learn:  func() line.Lore { return &misreadLore{columns: columns, counts: make(map[string]int)} },
+		Rules: []catalogue.Rule{
+			catalogue.RuleDecoded, catalogue.RuleMended, catalogue.RuleComposed, catalogue.RuleOneScript, catalogue.RulePlainWidth,
+			catalogue.RulePlainQuotes, catalogue.RuleEntities, catalogue.RuleSpaces, catalogue.RuleInvisible,
+		},
+		Learn: func() line.Lore { return &misreadLore{columns: columns, counts: make(map[string]int)} },
 		New: func(learned line.Lore) (line.Repairer, error) {
-			return &tidy{columns, table.Form.BOM, learned.(*misreadLore).as()}, nil
+			return &textRepairer{texts, columns, learned.(*misreadLore).as()}, nil
 		},
 	}
+}
+
+type textColumnOf struct {
+	kind    catalogue.Kind
+	yes     map[catalogue.Code]bool // what is likely is taken
+	barcode bool
 }
 
 // misreadLore counts the cells of a sheet that were certainly misread, by what they
 // were read as, in the columns that the survey sees.
 type misreadLore struct {
-	columns []tidyColumn
+	columns []textColumnOf
 	counts  map[string]int
 }
 
 func (l *misreadLore) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
 		for col := range min(len(row.Cells), len(l.columns)) {
-			if !l.columns[col].mended || !text.Suspect(row.Cells[col]) {
+			if l.columns[col].kind == catalogue.CodeKind || !text.Suspect(row.Cells[col]) {
 				continue
 			}
 			if m, ok := charset.Mend(row.Cells[col]); ok && m.Exact {
@@ -101,30 +217,20 @@ func (l *misreadLore) as() string {
 	return best
 }
 
-type tidy struct {
-	columns []tidyColumn
-	marked  bool   // the file says that it is UTF-8
-	as      string // what its texts were read as
+type textRepairer struct {
+	*Texts
+	columns []textColumnOf
+	as      string // what the texts of the sheet were read as
 }
 
-type tidyColumn struct {
-	tidied, mended, plain bool
-	scope                 text.Scope
-	yes                   bool // what is likely is taken
-}
-
-func (t *tidy) Repair(p *catalogue.Product, log *line.Log) {
+func (t *textRepairer) Repair(p *catalogue.Product, log *line.Log) {
 	for i, row := range p.Rows {
 		if log.IsAside(i) {
 			continue
 		}
 		for col := range min(len(row.Cells), len(t.columns)) {
-			cell := row.Cells[col]
-			if t.columns[col].plain && strings.IndexByte(cell, '&') >= 0 {
-				cell = t.entities(row, col, cell, log)
-			}
-			if text.Suspect(cell) {
-				t.cell(row, col, cell, log)
+			if !inOrder(row.Cells[col]) {
+				t.cell(row, col, log)
 			}
 		}
 	}
@@ -135,89 +241,50 @@ func plainText(kind catalogue.Kind) bool {
 	return kind == catalogue.LineKind || kind == catalogue.ListKind
 }
 
-// entities writes what stands in a plain text as HTML entities as itself.
-func (t *tidy) entities(row *catalogue.Row, col int, cell string, log *line.Log) string {
-	if after := text.Entities(cell); after != cell && utf8.ValidString(cell) {
-		log.Set(row, col, after, catalogue.RuleEntities, catalogue.Certain, "")
-		return after
+func (t *textRepairer) cell(row *catalogue.Row, col int, log *line.Log) {
+	cell, column := row.Cells[col], &t.columns[col]
+	after, likely, did := t.order(cell, column.kind, t.as, column.yes[catalogue.TextMisread])
+	for _, change := range did {
+		ground := catalogue.Certain
+		switch change.rule {
+		case catalogue.RuleDecoded:
+			log.Find(catalogue.TextIllFormed, row, col, change.after, catalogue.Facts{Other: t.Foreign.String()})
+		case catalogue.RulePlainWidth, catalogue.RulePlainQuotes:
+			ground = catalogue.Ordered
+		case catalogue.RuleMended:
+			if m, _ := mend(cell, t.as); !m.Exact {
+				ground = catalogue.Decided
+			}
+		}
+		cell = change.after
+		log.Set(row, col, cell, change.rule, ground, "")
 	}
-	return cell
+	if likely != "" {
+		log.Find(catalogue.TextMisread, row, col, after, catalogue.Facts{Other: likely, Proposed: likely})
+	}
+	if strings.ContainsRune(after, utf8.RuneError) && utf8.ValidString(after) {
+		log.Find(catalogue.TextLost, row, col, after, catalogue.Facts{})
+	}
+	if _, tidied := scopeOf(column.kind); !tidied && strings.IndexByte(after, 0) >= 0 {
+		log.Find(catalogue.TextControl, row, col, after, catalogue.Facts{})
+	}
+	if plain := plainText(column.kind); plain || column.kind == catalogue.CodeKind && !column.barcode {
+		t.mixed(row, col, plain, log)
+	}
 }
 
-func (t *tidy) cell(row *catalogue.Row, col int, cell string, log *line.Log) {
-	column := &t.columns[col]
-	if t.marked && !utf8.ValidString(cell) {
-		log.Find(catalogue.TextIllFormed, row, col, cell, catalogue.Facts{})
-		return
-	}
-	if strings.ContainsRune(cell, utf8.RuneError) && utf8.ValidString(cell) {
-		log.Find(catalogue.TextLost, row, col, cell, catalogue.Facts{})
-	}
-	if column.mended {
-		var open bool
-		if cell, open = t.mend(row, col, cell, log); open {
-			return // its spaces may be part of what it was
-		}
-	}
-	if !column.tidied {
-		if strings.IndexByte(cell, 0) >= 0 {
-			log.Find(catalogue.TextControl, row, col, cell, catalogue.Facts{})
-		}
-		return
-	}
-	after, spaces, invisible := text.Tidy(cell, column.scope)
+// mixed looks for words with letters of another script that look like their own. In
+// codes nothing is written: every character of them counts.
+func (t *textRepairer) mixed(row *catalogue.Row, col int, plain bool, log *line.Log) {
+	cell := row.Cells[col]
+	word, single, ok := text.MixedWord(cell)
 	switch {
-	case invisible:
-		log.Set(row, col, after, catalogue.RuleInvisible, catalogue.Certain, "")
-	case spaces:
-		log.Set(row, col, after, catalogue.RuleSpaces, catalogue.Certain, "")
+	case !ok:
+	case plain && single != "" && t.columns[col].yes[catalogue.TextMixed]:
+		log.Set(row, col, single, catalogue.RuleOneScript, catalogue.Decided, "")
+	case plain:
+		log.Find(catalogue.TextMixed, row, col, cell, catalogue.Facts{Other: word, Proposed: single})
+	default:
+		log.Find(catalogue.TextMixed, row, col, cell, catalogue.Facts{Other: word})
 	}
-}
-
-// mend undoes a wrong decoding of a cell and returns its text. What is only likely
-// is proposed, and stays open.
-func (t *tidy) mend(row *catalogue.Row, col int, cell string, log *line.Log) (after string, open bool) {
-	m, ok := charset.Mend(cell)
-	if !ok {
-		return cell, false
-	}
-	if !m.Exact && t.as != "" {
-		if known, ok := charset.MendAs(cell, t.as); ok && known.Exact {
-			m = known
-		}
-	}
-	ground := catalogue.Certain
-	if !m.Exact {
-		if !t.columns[col].yes {
-			log.Find(catalogue.TextMisread, row, col, cell, catalogue.Facts{Other: m.Text, Proposed: m.Text})
-			return cell, true
-		}
-		ground = catalogue.Decided
-	}
-	log.Set(row, col, m.Text, catalogue.RuleMended, ground, "")
-	return m.Text, false
-}
-
-// cleaned returns a cell of a kind as the step of the texts leaves it, as far as the
-// cell itself says.
-func cleaned(cell string, kind catalogue.Kind) string {
-	if kind == catalogue.CodeKind {
-		return cell
-	}
-	if plainText(kind) && strings.IndexByte(cell, '&') >= 0 && utf8.ValidString(cell) {
-		cell = text.Entities(cell)
-	}
-	if !text.Suspect(cell) {
-		return cell
-	}
-	if m, ok := charset.Mend(cell); ok {
-		if !m.Exact {
-			return cell
-		}
-		cell = m.Text
-	}
-	if scope, ok := scopeOf(kind); ok {
-		cell, _, _ = text.Tidy(cell, scope)
-	}
-	return cell
 }

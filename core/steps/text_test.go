@@ -14,11 +14,12 @@ import (
 	"zetanum/core/charset"
 	"zetanum/core/line"
 	"zetanum/core/sheet"
+	"zetanum/core/text"
 )
 
-// mend runs the step of the texts alone, on titles, and returns what becomes of them
+// putInOrder runs the step of the texts alone, on titles, and returns what becomes of them
 // and what was found.
-func mend(t *testing.T, yes bool, titles ...string) (out []string, found []string) {
+func putInOrder(t *testing.T, rules text.Rules, yes bool, titles ...string) (out []string, found []string) {
 	t.Helper()
 	dir := t.TempDir()
 	path := filepath.Join(dir, "list.csv")
@@ -28,9 +29,9 @@ func mend(t *testing.T, yes bool, titles ...string) (out []string, found []strin
 	defer table.Close()
 	var answers []catalogue.Answer
 	if yes {
-		answers = []catalogue.Answer{{Finding: catalogue.TextMisread, Column: "title"}}
+		answers = []catalogue.Answer{{Finding: catalogue.TextMisread, Column: "title"}, {Finding: catalogue.TextMixed}}
 	}
-	course := &line.Course{Grouping: Grouping(&table.Columns), Steps: []line.Step{Text(table, answers)}, Claims: Claims()}
+	course := &line.Course{Grouping: Grouping(&table.Columns), Steps: []line.Step{Text(table, &Texts{rules, table.Form.Foreign}, answers)}, Claims: Claims()}
 	survey, err := line.Look(t.Context(), table, func() (*line.Course, error) { return course, nil }, line.Options{Workers: 2, PartSize: 30})
 	require.NoError(t, err)
 	run := line.Run{Options: line.Options{Workers: 2}, Table: table, Course: course, Survey: survey}
@@ -65,24 +66,64 @@ func TestText(t *testing.T) {
 		{"the others say what it is", "FRANZĂ–SISCH/KĂ¶lsch/NĂ¶rdlich/fĂĽr", "FRANZÖSISCH/Kölsch/Nördlich/für", false, ""},
 		{"the others do not agree", "FRANZĂ–SISCH/KĂ¶lsch/K├╝che/fĂĽr/fÃ¼r", "FRANZĂ–SISCH/Kölsch/Küche/für/für", false, "text.misread"},
 		{"lost", "B\ufffdrste", "B\ufffdrste", false, "text.lost"},
+		{"a part of it", "Königs CafÃ©", "Königs Café", false, ""},
+		{"accents by themselves", "Bu\u0308rste/uÌˆber", "Bürste/über", false, ""},
+		{"soft hyphens", "Bie\u00adnen", "Bienen", false, ""},
+		{"letters of another script", "Bееswax/kΩ", "Bееswax/kΩ", false, "text.look-alike"},
+		{"meant as they look", "Bееswax/Хs", "Beeswax/Хs", true, "text.look-alike"},
+		{"quotation marks and width stay", "“x” ５０", "“x” ５０", false, ""},
+		{"pasted in", "Käse/Öl/Würze/K\xfcche – B\xe4der", "Käse/Öl/Würze/Küche – Bäder", false, "text.ill-formed"},
 		{"honest", "MAÇÃ/½ Â ®/Việt", "MAÇÃ/½ Â ®/Việt", false, ""},
 	} {
-		out, found := mend(t, test.yes, strings.Split(test.in, "/")...)
+		out, found := putInOrder(t, text.Rules{}, test.yes, strings.Split(test.in, "/")...)
 		assert.Equal(t, test.out, strings.Join(out, "/"), test.name)
 		assert.Equal(t, test.found, strings.Join(found, " "), test.name)
 	}
+}
+
+// TestTextRules: what is asked for becomes plain, and nothing else.
+func TestTextRules(t *testing.T) {
+	out, found := putInOrder(t, text.Rules{Quotes: "plain", Width: "plain"}, false, "“x” ’s", "５０＆ａｍｐ；　％", "巣箱５", "itâ€™s", "« x »", "B\u0308“")
+	assert.Equal(t, []string{`"""x"" 's"`, "50& %", "巣箱５", "it's", "« x »", `"B̈"""`}, out)
+	assert.Empty(t, found)
+}
+
+// FuzzTexts: whatever stands in a cell, putting it in order twice is doing it once.
+func FuzzTexts(f *testing.F) {
+	for _, s := range []string{"KÃ¼che  x", "&amp;amp;", "e\u0301 ＆ａｍｐ；", "“Ã©”", "\xfc Ã¼", "Ã\u00ad", "BÌ\u0088x"} {
+		f.Add(s, uint8(3))
+	}
+	f.Fuzz(func(t *testing.T, s string, how uint8) {
+		texts := &Texts{Foreign: charset.Windows1252}
+		if how&1 > 0 {
+			texts.Rules.Quotes = "plain"
+		}
+		if how&2 > 0 {
+			texts.Rules.Width = "plain"
+		}
+		for _, kind := range []catalogue.Kind{catalogue.LineKind, catalogue.HTMLKind, catalogue.AnyKind, catalogue.CodeKind, catalogue.LinkKind} {
+			once, likely, _ := texts.order(s, kind, "", how&4 > 0)
+			twice, again, did := texts.order(once, kind, "", how&4 > 0)
+			assert.Equal(t, once, twice)
+			assert.Equal(t, likely, again)
+			assert.Empty(t, did)
+			may := false
+			texts.mayBecome(s, kind, func(text string) { may = may || text == once })
+			assert.True(t, may, "%q may become %q", s, once)
+		}
+	})
 }
 
 // TestMisreadLore: what the survey learns of misread texts does not depend on how the
 // rows were cut and merged.
 func TestMisreadLore(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 5))
-	columns := []tidyColumn{{mended: true}, {}}
+	columns := []textColumnOf{{kind: catalogue.LineKind}, {kind: catalogue.CodeKind}}
 	var products []*catalogue.Product
 	for range 200 {
 		var texts []string
-		for _, text := range charset.Misread([]string{"Küche", "größer", "plain", "élève"}[r.IntN(4)]) {
-			texts = append(texts, text)
+		for _, misread := range charset.Misread([]string{"Küche", "größer", "plain", "élève"}[r.IntN(4)]) {
+			texts = append(texts, misread)
 		}
 		products = append(products, &catalogue.Product{Rows: []*catalogue.Row{{Cells: []string{texts[r.IntN(len(texts))], "KÃ¼che"}}}})
 	}

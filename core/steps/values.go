@@ -11,13 +11,11 @@ import (
 	"github.com/cespare/xxhash/v2"
 
 	"zetanum/core/catalogue"
-	"zetanum/core/charset"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/line"
 	"zetanum/core/lists"
 	"zetanum/core/sheet"
-	"zetanum/core/text"
 )
 
 // spelt are the fields whose spellings are compared without being asked.
@@ -193,6 +191,7 @@ func (u *spelling) do(o *Orders, r *rowAt) bool {
 
 // spellingLore counts the spellings of columns.
 type spellingLore struct {
+	texts   *Texts
 	columns []*spelling
 	seen    []lists.Spellings
 }
@@ -203,7 +202,7 @@ func (l *spellingLore) Learn(p *catalogue.Product) {
 			if u.col >= len(row.Cells) || row.Cells[u.col] == "" {
 				continue
 			}
-			if cell := cleaned(row.Cells[u.col], catalogue.LineKind); cell != "" {
+			if cell := l.texts.cleaned(row.Cells[u.col], catalogue.LineKind); cell != "" {
 				l.seen[i].Add(cell)
 			}
 		}
@@ -231,7 +230,7 @@ func (l *spellingLore) AppendBinary(b []byte) ([]byte, error) {
 // them: required, unique, not too long, not too short. It comes when all orders
 // are carried out. written are the columns that they may change; claims are those
 // of the course, to which its own are added.
-func Limits(table *sheet.Table, shape *columns.Rules, fields map[string]Field, written map[int]bool, claims *[]line.Claim) (line.Step, error) {
+func Limits(table *sheet.Table, texts *Texts, shape *columns.Rules, fields map[string]Field, written map[int]bool, claims *[]line.Claim) (line.Step, error) {
 	var list []limit
 	for _, name := range slices.Sorted(maps.Keys(fields)) {
 		rule := fields[name]
@@ -267,13 +266,13 @@ func Limits(table *sheet.Table, shape *columns.Rules, fields map[string]Field, w
 			if len(list) == 0 {
 				return nil, nil
 			}
-			return limits(list), nil
+			return &limits{texts, list}, nil
 		},
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
 			for i, row := range p.Rows {
 				for n := range list {
 					if l := &list[n]; l.Unique {
-						claimKey(row, l.col, l.kind, l.open, func(key uint64) { add(i, key) })
+						texts.claimKey(row, l.col, l.kind, l.open, func(key uint64) { add(i, key) })
 					}
 				}
 			}
@@ -283,28 +282,21 @@ func Limits(table *sheet.Table, shape *columns.Rules, fields map[string]Field, w
 
 // claimKey gives the key under which a cell may claim its value: if rules may yet
 // change it, one that all rows share.
-func claimKey(row *catalogue.Row, col int, kind line.ClaimKind, open bool, add func(uint64)) {
+func (t *Texts) claimKey(row *catalogue.Row, col int, kind line.ClaimKind, open bool, add func(uint64)) {
 	if open {
 		add(scatter(uint64(kind) + 1))
 		return
 	}
-	cell := row.Cell(col)
-	if tidy := cleaned(cell, catalogue.LineKind); tidy != "" {
-		add(claimOf(tidy) ^ scatter(uint64(kind)+1))
-	}
-	if text.Suspect(cell) {
-		if m, ok := charset.Mend(cell); ok && !m.Exact { // it may yet be taken
-			add(claimOf(m.Text) ^ scatter(uint64(kind)+1))
+	t.mayBecome(row.Cell(col), catalogue.LineKind, func(cell string) {
+		if cell != "" {
+			add(xxhash.Sum64String(cell) ^ scatter(uint64(kind)+1))
 		}
-	}
+	})
 }
 
 // claimOf returns what stands for a value that is claimed.
-func claimOf(cell string) uint64 {
-	if tidy, changed, _ := text.Tidy(cell, text.OneLine); changed {
-		cell = tidy
-	}
-	return xxhash.Sum64String(cell)
+func (t *Texts) claimOf(cell string) uint64 {
+	return xxhash.Sum64String(t.cleaned(cell, catalogue.LineKind))
 }
 
 // perVariant reports whether each variant of a product has a field of its own; the
@@ -328,25 +320,27 @@ type limit struct {
 	open  bool // rules may change the column
 }
 
-type limits []limit
+type limits struct {
+	*Texts
+	list []limit
+}
 
-func (list limits) Repair(p *catalogue.Product, log *line.Log) {
+func (l *limits) Repair(p *catalogue.Product, log *line.Log) {
 	lead := true
 	for i, row := range p.Rows {
 		if log.IsAside(i) {
 			continue
 		}
-		for n := range list {
-			l := &list[n]
-			if l.where.Holds(row) {
-				l.look(row, i, lead, log)
+		for n := range l.list {
+			if one := &l.list[n]; one.where.Holds(row) {
+				one.look(l.Texts, row, i, lead, log)
 			}
 		}
 		lead = false
 	}
 }
 
-func (l *limit) look(row *catalogue.Row, i int, lead bool, log *line.Log) {
+func (l *limit) look(texts *Texts, row *catalogue.Row, i int, lead bool, log *line.Log) {
 	cell := row.Cell(l.col)
 	if strings.TrimSpace(cell) == "" {
 		if l.Required && (lead || l.each && row.Cell(l.sku) != "" && l.sku != l.col) {
@@ -355,7 +349,7 @@ func (l *limit) look(row *catalogue.Row, i int, lead bool, log *line.Log) {
 		return
 	}
 	if l.Unique {
-		log.Claim(l.kind, claimOf(cell), i, l.col)
+		log.Claim(l.kind, texts.claimOf(cell), i, l.col)
 	}
 	if l.Longest > 0 && len(cell) > l.Longest {
 		if n := utf8.RuneCountInString(cell); n > l.Longest {

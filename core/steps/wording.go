@@ -52,7 +52,7 @@ func (o *Orders) Words(replace []wording.ReplaceRule, around []wording.AroundRul
 		if err != nil {
 			return err
 		}
-		cols, err := o.texts(rule)
+		cols, err := o.textColumns(rule)
 		if err != nil {
 			return err
 		}
@@ -61,7 +61,7 @@ func (o *Orders) Words(replace []wording.ReplaceRule, around []wording.AroundRul
 			at := slices.IndexFunc(list, func(c *textColumn) bool { return c.col == col })
 			if at < 0 {
 				at = len(list)
-				list = append(list, &textColumn{col: col, kind: o.table.Columns.Kind(col)})
+				list = append(list, &textColumn{texts: o.texts, col: col, kind: o.table.Columns.Kind(col)})
 			}
 			c := list[at]
 			c.rules = append(c.rules, fittedRule{rule, where, number})
@@ -74,8 +74,8 @@ func (o *Orders) Words(replace []wording.ReplaceRule, around []wording.AroundRul
 	return nil
 }
 
-// texts returns the columns that a rule names.
-func (o *Orders) texts(rule *textRule) (cols []int, err error) {
+// textColumns returns the columns that a rule names.
+func (o *Orders) textColumns(rule *textRule) (cols []int, err error) {
 	for _, name := range rule.in {
 		found, gone := o.shape.Find(&o.table.Columns, name)
 		if len(found) == 0 && !gone {
@@ -101,6 +101,7 @@ func (o *Orders) texts(rule *textRule) (cols []int, err error) {
 
 // A textColumn has the rules for the texts of one column.
 type textColumn struct {
+	texts *Texts
 	col   int
 	kind  catalogue.Kind
 	reads []int
@@ -164,5 +165,5 @@ func (c *textColumn) apply(cell string, row *catalogue.Row, used func(*fittedRul
 	if !changed {
 		return cell
 	}
-	return cleaned(cell, c.kind)
+	return c.texts.cleaned(cell, c.kind)
 }

@@ -23,11 +23,12 @@ const (
 // without an allocation.
 //
 // Every kind of space becomes a plain one, a run of them a single one, except
-// the ideographic space. Zero-width spaces and joiners, directional marks and
-// control characters are taken out, but not where they may mean something:
+// the ideographic space. Zero-width spaces and joiners, soft hyphens, directional
+// marks and control characters are taken out, but not where they may mean something:
 // joiners beside letters that join (Arabic, Indic scripts, emoji), directional
-// marks in a cell with right-to-left letters, and the control characters from
-// U+0080 to U+009F, which are traces of a wrong decoding.
+// marks in a cell with right-to-left letters, and what may be a trace of a wrong
+// decoding: soft hyphens beside signs and capitals that are no ASCII, and the control
+// characters from U+0080 to U+009F.
 func Tidy(s string, scope Scope) (out string, spaces, invisible bool) {
 	if !Suspect(s) || inOrder(s, scope) || !utf8.ValidString(s) {
 		return s, false, false
@@ -50,7 +51,7 @@ func inOrder(s string, scope Scope) bool {
 		case c == ' ' && before == ' ' && scope != Edges:
 			return false
 		case c < utf8.RuneSelf:
-		case c == 0xa0 && before == 0xc2, // no-break space
+		case (c == 0xa0 || c == 0xad) && before == 0xc2, // no-break space, soft hyphen
 			c == 0x9a && before == 0xe1,                // U+1680
 			(c == 0x80 || c == 0x81) && before == 0xe2, // U+2000 to U+207F
 			c == 0xbb && before == 0xef:                // U+FEFF
@@ -142,7 +143,7 @@ func isInvisible(r rune) bool {
 	case r < 0x20 || r == 0x7f:
 		return r != '\t' && r != '\n' && r != '\r'
 	case r < 0x200b:
-		return false
+		return r == 0xad
 	}
 	return r <= 0x200f || r >= 0x202a && r <= 0x202e || r >= 0x2060 && r <= 0x2064 ||
 		r >= 0x2066 && r <= 0x2069 || r == 0xfeff
@@ -157,8 +158,18 @@ func means(s string, i int, r rune, rtl bool) bool {
 		return i > 0 && joins(before) || joins(after)
 	case r == 0x200e || r == 0x200f || r >= 0x202a && r <= 0x202e || r >= 0x2066 && r <= 0x2069:
 		return rtl
+	case r == 0xad: // soft hyphen
+		before, _ := utf8.DecodeLastRuneInString(s[:i])
+		after, _ := utf8.DecodeRuneInString(s[i+utf8.RuneLen(r):])
+		return i > 0 && !besideHyphen(before) || i+utf8.RuneLen(r) < len(s) && !besideHyphen(after)
 	}
 	return false
+}
+
+// besideHyphen reports whether a soft hyphen beside r is only a hyphen: beside ASCII,
+// small letters, and letters that no encoding of a single byte makes of UTF-8.
+func besideHyphen(r rune) bool {
+	return r < utf8.RuneSelf || isSpace(r) || isInvisible(r) || unicode.IsLower(r) || r > 0x24f && unicode.IsLetter(r)
 }
 
 // joins reports whether a joiner beside r may mean something: beside anything

@@ -31,6 +31,8 @@ func TestTidy(t *testing.T) {
 		{"zero-width space", "Hive\u200btool", OneLine, "Hivetool", false, true},
 		{"byte order mark in the text", "\ufeffHive tool", Edges, "Hive tool", false, true},
 		{"invisible between spaces", "Hive \u200b tool", OneLine, "Hive tool", true, true},
+		{"soft hyphens", "Bie\u00adnen\u00adstock, Fuß\u00adball\u00ad", Edges, "Bienenstock, Fußball", false, true},
+		{"a soft hyphen that may be half of a letter", "PÃ\u00ad €\u00ad", OneLine, "PÃ\u00ad €\u00ad", false, false},
 		{"NUL", "Hive\x00 tool", OneLine, "Hive tool", false, true},
 		{"joiner between Latin letters", "Hi\u200dve", OneLine, "Hive", false, true},
 		{"joiner in an emoji", "👩\u200d🌾 gloves", OneLine, "👩\u200d🌾 gloves", false, false},

@@ -19,7 +19,7 @@ HB0303;#03;Gabled roof;Hollowbrook-Joinery;PIN;520x445x180;38,00;Oiled;ask Wilma
 HB0304;#04;Crown board w/ clearer;Hollowbrook Joinery;PIN;500x425x25;17,25;raw;
 HB0305;#05;Hive floor, mesh;Hollowbrok Joinery;CED;500x425x60;24,75;oiled;
 HB0306;#06;Hive stand;Brüder Zeidelmoos;OAK;500x425x300;49,00;oiled;new crate size
-HB0307;#07;Frame jig;Bruder Zeidelmoos;OAK;480x270x120;29,00;raw;
+HB0307;#07;Frame jig “Rapid”;Bruder Zeidelmoos;OAK;480x270x120;29,00;raw;
 HB0308;#08;Nucleus hive, 6 fr.;Hollowbrook Joinery;PLY;500x240x260;36,40;raw;
 HB0309;#09;Honey  press;Brüder Zeidelmoos;OAK;400x400x900;189,00;OILED;
 HB0309;#09;Honey press;Brüder Zeidelmoos;OAK;400x400x900;179,00;OILED;ab März
@@ -135,6 +135,9 @@ longest  = 60
 [field.finish]                      # oiled, Oiled, OILED
 type  = "text"
 unify = true                        # one spelling, that of most rows
+
+[text]
+quotes = "plain"                    # the shop's search does not know curly ones
 
 [barcode]
 write_as = "ean-13"

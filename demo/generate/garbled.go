@@ -41,6 +41,10 @@ func garbledFile() ([]byte, error) {
 		{lost(read("Bougie à la crème", western)), read("Maison Ôrmeau", western)},
 		{lost(read("Candle “Skep” for crème", western)), "Wick & Wax Mercantile"},
 		{"Bl\ufffdtenhonigglas, 250 g", "Queen & Drone"},
+		{"Königliche " + read("Blütenkerze für Gäste", western), "Brüder Zeidelmoos"},
+		{"Pasted in: gro\xdfe R\xe4hmchenkerze", "Queen & Drone"},
+		{"Bu\u0308rste fu\u0308r Ker\u00adzen\u00adwachs", "Queen & Drone"},
+		{"Bеeswax sheets, Tom &amp; Ada", "Wick &amp; Wax Mercantile"}, // its first е is Cyrillic
 		{"VELA DE MAÇÃ, PRODUÇÃO SÃO BRÁS", "Maison Ôrmeau"},
 		{"Jar, ½ litre, Â grade, 5 £", "Wick & Wax Mercantile"},
 		{"Nến sáp ong Việt Nam", "Nørrebi"},

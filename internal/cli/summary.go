@@ -263,7 +263,7 @@ func (s summary) ask(q *repair.Question) {
 // are several of barcodes.
 func yesTo(r *repair.Result, q *repair.Question) string {
 	columns := len(r.Models)
-	if q.Code == catalogue.ValueUnlisted || q.Code == catalogue.TextMisread {
+	if q.Code == catalogue.ValueUnlisted || q.Code == catalogue.TextMisread || q.Code == catalogue.TextMixed {
 		columns = 0
 		for _, other := range r.Questions() {
 			if other.Code == q.Code {
