@@ -580,4 +580,18 @@ var findings = [numCodes]Entry{
 		Ask:      "Write words in one script that have letters of another that look alike?",
 		Example:  "Bееswax with two Cyrillic е",
 	},
+	TargetStandIn: {
+		Name: "target.stand-in", Severity: Warning,
+		Title:    "characters that the target's encoding does not have",
+		Sentence: "The encoding of the target has not all characters of {cell}; in their place stands: {other}.",
+		Do:       "Look whether that will do. Another text is named with instead under [target]; UTF-8 has every character.",
+		Example:  "Łódź in Windows-1252",
+	},
+	TargetLacks: {
+		Name: "target.lacks", Severity: Error,
+		Title:    "a character that the target's encoding does not have",
+		Sentence: "The encoding of the target has no {other}, which stands in {cell}, and nothing may take its place there.",
+		Do:       "Write the cell otherwise, name a text for the character with instead under [target], or choose an encoding that has it; UTF-8 has every character.",
+		Example:  "a 🐝 in a title in Windows-1252",
+	},
 }

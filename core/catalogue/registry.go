@@ -92,6 +92,8 @@ const (
 	TextControl
 	TextIllFormed
 	TextMixed
+	TargetStandIn
+	TargetLacks
 	numCodes
 )
 
@@ -196,6 +198,7 @@ const (
 	RuleSpaces
 	RuleInvisible
 	RuleSplitNumber
+	RuleStandIn
 	numRules
 )
 
@@ -285,5 +288,6 @@ var rules = [numRules]RuleEntry{
 	RulePlainQuotes:   {"order.plain-quotes", Settling, "curly quotation marks made plain"},
 	RuleSpaces:        {"repair.spaces", Repair, "stray spaces taken out"},
 	RuleInvisible:     {"repair.invisible", Repair, "invisible characters taken out"},
+	RuleStandIn:       {"order.stand-in", Settling, "characters that the encoding of the target does not have replaced by what stands for them"},
 	RuleSplitNumber:   {"repair.split-number", Repair, "a number that its decimal comma had split joined again"},
 }

@@ -104,16 +104,15 @@ const BOM = "\ufeff"
 
 // Detect looks at the first bytes of a file. more says that the file goes on
 // behind them, so that a character may be cut at the end. Whether a file is
-// UTF-8 to its end only reading it can tell: see [Valid].
+// UTF-8 to its end only reading it can tell.
 func Detect(head []byte, more bool) (c Charset, bom bool) {
 	switch {
-	case bytes.HasPrefix(head, []byte(BOM)):
-		return UTF8, true
 	case bytes.HasPrefix(head, []byte{0xff, 0xfe}), bytes.HasPrefix(head, []byte{0xfe, 0xff}):
 		return utf16Of(head), true
 	case looksUTF16(head):
 		return utf16Of(head), false
 	}
+	bom = bytes.HasPrefix(head, []byte(BOM))
 	if more {
 		for i := 0; i < utf8.UTFMax && len(head) > 0 && !utf8.RuneStart(head[len(head)-1]); i++ {
 			head = head[:len(head)-1]
@@ -123,9 +122,9 @@ func Detect(head []byte, more bool) (c Charset, bom bool) {
 		}
 	}
 	if utf8.Valid(head) {
-		return UTF8, false
+		return UTF8, bom
 	}
-	return Windows1252, false
+	return Windows1252, bom
 }
 
 // looksUTF16 reports whether every other byte of the head is nearly always

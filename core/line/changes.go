@@ -2,6 +2,7 @@ package line
 
 import (
 	"bytes"
+	"encoding/hex"
 	"encoding/json"
 	"strconv"
 	"strings"
@@ -58,6 +59,9 @@ func (w *changeWriter) write(c *catalogue.Change) {
 	b = append(append(append(b, `,"ground":"`...), c.Ground.String()...), '"')
 	if c.Source != "" {
 		b = w.text(append(b, `,"source":`...), c.Source)
+	}
+	if c.Rule == catalogue.RuleDecoded { // its bytes are no text
+		b = append(hex.AppendEncode(append(b, `,"before_hex":"`...), []byte(c.Before)), '"')
 	}
 	b = appendLong(b, "before", c.Before)
 	b = appendLong(b, "after", c.After)

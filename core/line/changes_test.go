@@ -1,6 +1,7 @@
 package line
 
 import (
+	"encoding/hex"
 	"encoding/json"
 	"strings"
 	"testing"
@@ -29,11 +30,17 @@ func FuzzChangeLine(f *testing.F) {
 		var line struct {
 			Row         int
 			Source      string
-			BeforeBytes int `json:"before_bytes"`
+			BeforeBytes int    `json:"before_bytes"`
+			BeforeHex   string `json:"before_hex"`
 		}
 		require.NoError(t, json.Unmarshal(w.out, &line), string(w.out))
 		assert.Equal(t, 7, line.Row)
 		assert.Equal(t, strings.ToValidUTF8(before, "\ufffd") == before, line.Source == before)
 		assert.Equal(t, len(before) > longText, line.BeforeBytes > 0)
+		w.out = w.out[:0]
+		w.write(&catalogue.Change{Before: before, After: after, Rule: catalogue.RuleDecoded, Ground: catalogue.Certain})
+		require.NoError(t, json.Unmarshal(w.out, &line), string(w.out))
+		raw, err := hex.DecodeString(line.BeforeHex)
+		assert.True(t, err == nil && string(raw) == before, "bytes that are no text can be read back")
 	})
 }

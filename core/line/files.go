@@ -66,7 +66,13 @@ func (f *files) create(i int) error {
 		return err
 	}
 	f.open[i], f.sums[i] = file, xxhash.New()
-	return f.write(i, []byte(f.run.head(i)))
+	head := []byte(f.run.head(i))
+	if encode := f.run.Output.Encode; i == ready && encode != nil {
+		if head, err = encode(nil, head); err != nil {
+			return err
+		}
+	}
+	return f.write(i, head)
 }
 
 // add writes the outputs of the next part.

@@ -27,8 +27,13 @@ type Output struct {
 	Columns []OutColumn // which columns, in which order; nil: all as they are
 	Plain   bool        // without headings, and without rows that are empty in these columns
 	SortBy  []int       // columns by which the products are sorted; nil: as they come
-	form    *sheet.Form
-	count   int // of the columns of the source
+	BOM     bool        // with a byte order mark
+
+	// Encode appends rows in the encoding in which they go out; nil for UTF-8.
+	Encode func(dst, rows []byte) ([]byte, error)
+
+	form  *sheet.Form
+	count int // of the columns of the source
 }
 
 // An OutColumn is a column that goes out under a heading.
@@ -128,7 +133,7 @@ func appendLine(dst []byte, cells []string, form *sheet.Form) []byte {
 func (r *Run) head(output int) string {
 	form := &r.Table.Form
 	var line []byte
-	if form.BOM {
+	if output == ready && r.Output.BOM || output != ready && form.BOM {
 		line = append(line, "\ufeff"...)
 	}
 	switch {

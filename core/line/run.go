@@ -123,7 +123,7 @@ func (r *Run) pass(ctx context.Context, parts []PartIndex, work func(*worker, *s
 			return nil, err
 		}
 		work(workers[worker], &part, index.Before, out)
-		return out, nil
+		return out, out.err
 	}, func(out *result) error {
 		if err := sink(out); err != nil {
 			return err

@@ -20,11 +20,12 @@ type result struct {
 	lists  [][]byte // by list of the course
 	report Report
 	marks  []mark
+	err    error
 	keys   []sortKey // of the products that go out, if they are sorted
 }
 
 func (r *result) reset() {
-	r.keys = nil
+	r.keys, r.err = nil, nil
 	for i := range r.bytes {
 		r.bytes[i] = r.bytes[i][:0]
 	}
@@ -137,6 +138,7 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 			out.bytes[ready] = w.run.Output.appendReady(out.bytes[ready], part, row)
 		}
 	}
+	w.encode(before, out)
 	if n := len(out.bytes[ready]) - before; w.sorter != nil && n > 0 {
 		out.keys = append(out.keys, w.sorter.key(p.Rows[slices.Index(w.log.aside, false)], n))
 	}
@@ -151,6 +153,21 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 		}
 		out.report.addChange(c)
 		w.changes.write(c)
+	}
+}
+
+// encode brings the rows for the importer from there on to the encoding in which they
+// go out.
+func (w *worker) encode(from int, out *result) {
+	encode := w.run.Output.Encode
+	if encode == nil || len(out.bytes[ready]) == from {
+		return
+	}
+	w.scratch = append(w.scratch[:0], out.bytes[ready][from:]...)
+	encoded, err := encode(out.bytes[ready][:from], w.scratch)
+	out.bytes[ready] = encoded
+	if err != nil && out.err == nil {
+		out.err = err
 	}
 }
 

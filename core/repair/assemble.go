@@ -12,6 +12,7 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/reference"
 	"zetanum/core/steps"
+	"zetanum/core/target"
 )
 
 // assemble makes the course for the columns that the table has; to look only,
@@ -37,7 +38,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		return nil, err
 	}
 	c.Lists, c.Claims, c.Repeats = lostLists(base), steps.Claims(), repeats(&r.opt.Book.Sheet)
-	r.texts = &steps.Texts{Rules: r.opt.Book.Text, Foreign: table.Form.Foreign}
+	r.texts = &steps.Texts{Rules: r.opt.Book.Text, Foreign: table.Form.Foreign, Fitter: target.NewFitter(&r.opt.Book.Target)}
 	skus := steps.SKUs(table, r.texts, codes)
 	var barcodes []line.Step
 	for _, col := range base.All(catalogue.Barcode) {
@@ -78,7 +79,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	c.Steps = slices.Concat([]line.Step{steps.Shape(table), text, r.order.Early(), skus}, barcodes, []line.Step{orders, limits, rows})
 	r.course = c
 	if only {
-		c.Steps = append(c.Steps, fillStep(table.Columns.Own()))
+		c.Steps = append(c.Steps, fillStep(&table.Columns, steps.Compares(table)))
 		return c, c.Check()
 	}
 	c.Whole = steps.NeedsAll(&table.Columns)

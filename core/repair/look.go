@@ -5,8 +5,10 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/charset"
 	"zetanum/core/line"
 	"zetanum/core/rescue"
+	"zetanum/core/text"
 )
 
 // A ColumnModel is what the survey saw of one barcode column.
@@ -19,18 +21,25 @@ type ColumnModel struct {
 type ColumnFill struct {
 	Filled  int
 	Example string // of the first row in which it is filled
+	Misread int    // how many cells were decoded wrongly, in sheets that are not too large to look
+	Garbled string // the first of them
+	Meant   string // what that was
 }
 
 // fillStep only looks: it counts the filled cells of each column.
-func fillStep(width int) line.Step {
+func fillStep(columns *catalogue.Columns, texts bool) line.Step {
 	return line.Step{
 		Name:  "fill",
-		Learn: func() line.Lore { return &fill{make([]ColumnFill, width)} },
+		Learn: func() line.Lore { return &fill{columns, texts, make([]ColumnFill, columns.Own())} },
 		New:   func(line.Lore) (line.Repairer, error) { return nil, nil },
 	}
 }
 
-type fill struct{ columns []ColumnFill }
+type fill struct {
+	sheet   *catalogue.Columns
+	texts   bool // it looks at them
+	columns []ColumnFill
+}
 
 func (f *fill) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
@@ -43,8 +52,31 @@ func (f *fill) Learn(p *catalogue.Product) {
 				c.Example = strings.Clone(catalogue.Shorten(row.Cells[i], 60))
 			}
 			c.Filled++
+			if f.texts && text.Suspect(row.Cells[i]) && f.sheet.Kind(i) != catalogue.CodeKind {
+				c.misread(row.Cells[i])
+			}
 		}
 	}
+}
+
+// misread counts a cell if it was decoded wrongly.
+func (c *ColumnFill) misread(cell string) {
+	m, ok := charset.Mend(cell)
+	if !ok || !m.Exact {
+		return
+	}
+	if c.Misread == 0 {
+		c.Garbled, c.Meant = strings.Clone(catalogue.Shorten(cell, 60)), catalogue.Shorten(m.Text, 60)
+	}
+	c.Misread++
+}
+
+// Garbled returns how many cells were decoded wrongly, after a look.
+func (r *Result) Garbled() (n int) {
+	for i := range r.Fill {
+		n += r.Fill[i].Misread
+	}
+	return n
 }
 
 func (f *fill) Merge(next line.Lore) {
@@ -53,6 +85,10 @@ func (f *fill) Merge(next line.Lore) {
 			f.columns[i].Example = n.Example
 		}
 		f.columns[i].Filled += n.Filled
+		if f.columns[i].Misread == 0 {
+			f.columns[i].Garbled, f.columns[i].Meant = n.Garbled, n.Meant
+		}
+		f.columns[i].Misread += n.Misread
 	}
 }
 
@@ -60,6 +96,8 @@ func (f *fill) AppendBinary(b []byte) ([]byte, error) {
 	for _, c := range f.columns {
 		b = binary.AppendUvarint(b, uint64(c.Filled))
 		b = append(append(b, c.Example...), 0)
+		b = binary.AppendUvarint(b, uint64(c.Misread))
+		b = append(append(b, c.Garbled...), 0)
 	}
 	return b, nil
 }

@@ -201,6 +201,13 @@ func (r *runner) orders(c *line.Course) (*steps.Orders, error) {
 	if err := o.Values(r.fields, r.opt.Yes); err != nil {
 		return nil, err
 	}
+	if r.texts.Fitter != nil {
+		out, err := r.outColumns()
+		if err != nil {
+			return nil, err
+		}
+		o.Target(out)
+	}
 	return o, nil
 }
 

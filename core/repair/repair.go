@@ -2,6 +2,7 @@
 package repair
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -134,7 +135,9 @@ func (r *runner) sheetOptions(temp string) sheet.Options {
 }
 
 func (r *runner) open(temp string) (*sheet.Table, error) {
-	table, err := sheet.Open(r.opt.Input, r.sheetOptions(temp))
+	opt := r.sheetOptions(temp)
+	opt.Encoding = cmp.Or(opt.Encoding, encodingOf(r.opt.Input))
+	table, err := sheet.Open(r.opt.Input, opt)
 	if err != nil {
 		return nil, err
 	}
@@ -171,7 +174,7 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 	r.result.Source = Source{
 		Path: t.Path, Name: t.Name, Sheet: t.Sheet, Others: t.Others, Size: t.Size, Changed: t.Changed,
 		Sum: folder.FormatSum(sum), Kind: t.Kind(), Heading: t.Heading, Preamble: t.Preamble,
-		Columns: t.Columns, Form: t.Form, ByCells: t.ByCells, Hidden: t.Hidden, Doubt: t.Doubt,
+		Columns: t.Columns, Form: t.Form, ByCells: t.ByCells, Hidden: t.Hidden, Doubt: t.Doubt, Evidence: t.Evidence,
 	}
 	for _, lore := range survey.Lore {
 		if col, model, ok := steps.Model(lore); ok {
@@ -182,11 +185,7 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 }
 
 func (r *runner) repair(ctx context.Context, dir string) error {
-	out, err := r.only()
-	if err != nil {
-		return err
-	}
-	sortBy, err := r.sortBy()
+	out, err := r.output()
 	if err != nil {
 		return err
 	}
@@ -197,7 +196,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 		Course:  r.course,
 		Survey:  r.result.Survey,
 		Sample:  r.opt.Sample,
-		Output:  line.Output{Columns: out, Plain: r.opt.Plain, SortBy: sortBy},
+		Output:  out,
 	}
 	r.result.Report, r.finish, err = run.Do(ctx, dir)
 	if err != nil {

@@ -80,6 +80,7 @@ type Source struct {
 	Form       sheet.Form
 	ByCells    []int    // columns whose meaning was seen from their cells
 	Doubt      string   // about the encoding
+	Evidence   string   // for the encoding
 	Hidden     []string // headings of columns that the workbook does not show
 }
 

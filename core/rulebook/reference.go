@@ -60,6 +60,7 @@ var parts = []struct{ name, line, says string }{
 	{"field", "[field.NAME]", "What the cells of a field must be; NAME is a field, or a new one of the shop's own. Rows that are not so are held."},
 	{"text", "[text]", "What becomes of all texts: titles, brands, tags and the like, but neither codes nor HTML."},
 	{"barcode", "[barcode]", "What the shop wants of its barcodes."},
+	{"target", "[target]", "What the file for the importer has to be."},
 }
 
 var keys = []Key{
@@ -259,6 +260,10 @@ where = { type = "honey" }`, Line: "[field.weight]"},
 	{Part: "barcode", Name: "add_check_digit", Says: "Appends the check digit where a column has left it off.", Example: `add_check_digit = true`},
 	{Part: "barcode", Name: "second", Says: "The heading of the column that takes the second of two codes in one cell.", Example: `second = "EAN 2"`},
 	{Part: "barcode", Name: "fill", Says: "Columns that take the code of another barcode column, where they are empty, with the form: ean-13 or gtin-14.", Example: `fill = { "GTIN" = "gtin-14" }`},
+
+	{Part: "target", Name: "encoding", Says: "The encoding of ready.csv; UTF-8, if nothing is said. Where it does not have a character, what stands for it is named in a finding: usually the letter without its accent, in HTML a reference. In codes and links nothing may; such rows are held.", Example: `encoding = "windows-1252"`},
+	{Part: "target", Name: "bom", Says: "Whether ready.csv begins with a byte order mark. If nothing is said, it does in UTF-16, and in UTF-8 if the source does.", Example: `bom = true`},
+	{Part: "target", Name: "instead", Says: "What stands for characters that the encoding does not have, where another text is wanted than the usual one.", Example: "encoding = \"windows-1252\"\ninstead  = { \"ł\" = \"w\", \"→\" = \"to\" }"},
 }
 
 // Reference writes the reference of the whole rulebook as Markdown.

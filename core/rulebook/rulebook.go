@@ -37,6 +37,7 @@ import (
 	"zetanum/core/pattern"
 	"zetanum/core/reference"
 	"zetanum/core/rescue"
+	"zetanum/core/target"
 	"zetanum/core/text"
 	"zetanum/core/wording"
 )
@@ -77,6 +78,7 @@ type Book struct {
 	Closing  []wording.ClosingRule      `toml:"closing" json:"closing,omitempty"`
 	Text     text.Rules                 `toml:"text" json:"text,omitzero"`
 	Barcode  rescue.Rules               `toml:"barcode" json:"barcode,omitzero"`
+	Target   target.Rules               `toml:"target" json:"target,omitzero"`
 }
 
 // Find returns the rulebook that belongs to an input: zetanum.toml beside it or
@@ -194,6 +196,7 @@ func (b *Book) check() (problems []string) {
 	}
 	say("[text]", b.Text.Check())
 	say("[barcode]", b.Barcode.Check())
+	say("[target]", b.Target.Check())
 	return problems
 }
 

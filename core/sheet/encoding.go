@@ -68,7 +68,7 @@ func (t *Table) weigh() error {
 	if err != nil {
 		return err
 	}
-	t.Doubt = ""
+	t.Doubt, t.Evidence = "", ""
 	if t.Form.BOM || named && said == charset.UTF8 || table.MostlyUTF8() {
 		t.Form.Charset = charset.UTF8
 		return t.weighRest()
@@ -80,6 +80,7 @@ func (t *Table) weigh() error {
 	guess := table.Guess()
 	t.Form.Charset = guess.Charset
 	t.Doubt = doubt("the encoding is", guess, sample)
+	t.Evidence = evidence("not UTF-8; in "+guess.Charset.String()+" the words beyond ASCII make sense", guess, sample)
 	return nil
 }
 
@@ -101,6 +102,7 @@ func (t *Table) weighRest() error {
 	guess := table.Guess()
 	t.Form.Foreign = guess.Charset
 	t.Doubt = doubt("what is no UTF-8 is", guess, sample)
+	t.Evidence = evidence("UTF-8 but for some bytes, which in "+guess.Charset.String()+" make sense", guess, sample)
 	return nil
 }
 
@@ -128,6 +130,33 @@ func (t *Table) stretches(add func([]byte)) error {
 			return t.fail(err, "while its encoding was looked for", "")
 		}
 	}
+}
+
+// evidence says what was found, with some words of the sample, and how far the next
+// best encoding lies behind.
+func evidence(what string, guess charset.Guess, sample []byte) string {
+	var words []string
+	for _, word := range bytes.Fields(sample) {
+		w := "“" + guess.Charset.DecodeRest(string(word)) + "”"
+		if len(words) < 3 && !slices.Contains(words, w) {
+			words = append(words, w)
+		}
+	}
+	if len(words) == 0 {
+		return ""
+	}
+	return fmt.Sprintf("%s, such as %s; %s lies %s behind", what, strings.Join(words, ", "), guess.Second, howFar(guess.Margin))
+}
+
+// howFar puts a margin in words.
+func howFar(margin float64) string {
+	switch {
+	case margin < charset.Thin:
+		return "little"
+	case margin < 3*charset.Thin:
+		return "clearly"
+	}
+	return "far"
 }
 
 // doubt says what speaks for another encoding, "" if little does, with a word of the

@@ -51,6 +51,7 @@ type Table struct {
 	Form       Form
 	Columns    catalogue.Columns
 	Doubt      string   // what speaks for another encoding, if little speaks for the one that was found
+	Evidence   string   // why the encoding was taken, if the file is not all UTF-8
 	Hidden     []string // the headings of columns that a workbook does not show
 	ByCells    []int    // columns whose meaning was seen from their cells
 	Heading    int      // the row number of the headings
@@ -163,10 +164,10 @@ func (t *Table) sniff() error {
 		if named, _ := charset.Parse(t.opt.Encoding); named.Wide() {
 			return t.transcode(named)
 		}
-		if t.Form.Charset, _ = charset.Parse(t.opt.Encoding); t.Form.Charset != charset.UTF8 {
-			t.Form.BOM = false
+		if named, _ := charset.Parse(t.opt.Encoding); named != charset.UTF8 {
+			t.Form.Charset, t.Form.BOM = named, false
+			return t.findTable(head, more)
 		}
-		return t.findTable(head, more)
 	}
 	if err := t.weigh(); err != nil {
 		return err

@@ -80,6 +80,7 @@ const (
 	phaseExpand
 	phaseWords
 	phaseValues
+	phaseTarget
 	phaseLook
 )
 
@@ -297,7 +298,7 @@ func (o *Orders) Step() (line.Step, error) {
 		Name: "orders",
 		Rules: []catalogue.Rule{
 			catalogue.RuleAdd, catalogue.RuleCopy, catalogue.RuleSplit, catalogue.RuleJoin, catalogue.RuleReplace, catalogue.RuleAround,
-			catalogue.RuleClosing, catalogue.RuleBuild, catalogue.RuleDerive, catalogue.RuleExpand, catalogue.RuleBorrow, catalogue.RuleListed, catalogue.RuleUnify,
+			catalogue.RuleClosing, catalogue.RuleBuild, catalogue.RuleDerive, catalogue.RuleExpand, catalogue.RuleBorrow, catalogue.RuleListed, catalogue.RuleUnify, catalogue.RuleStandIn,
 		},
 		New: func(learned line.Lore) (line.Repairer, error) {
 			if l, ok := learned.(*spellingLore); ok {

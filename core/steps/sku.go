@@ -122,7 +122,7 @@ func (s *skus) essence(row *catalogue.Row) uint64 {
 				cell = single
 			}
 		}
-		ascii := strings.IndexFunc(cell, func(r rune) bool { return r >= utf8.RuneSelf }) < 0
+		ascii := s.texts.Fitter == nil && strings.IndexFunc(cell, func(r rune) bool { return r >= utf8.RuneSelf }) < 0
 		for i := range len(cell) {
 			if c := cell[i]; c >= '0' && c <= '9' || ascii && c|0x20 >= 'a' && c|0x20 <= 'z' {
 				b = append(b, c)

@@ -11,6 +11,7 @@ import (
 	"zetanum/core/charset"
 	"zetanum/core/line"
 	"zetanum/core/sheet"
+	"zetanum/core/target"
 	"zetanum/core/text"
 )
 
@@ -31,6 +32,7 @@ func scopeOf(kind catalogue.Kind) (scope text.Scope, ok bool) {
 type Texts struct {
 	Rules   text.Rules
 	Foreign charset.Charset // of bytes that are no UTF-8 in a file that is; UTF8 if there are none
+	Fitter  *target.Fitter  // to the encoding of the target; nil if that has every character
 }
 
 // A change is what was done to a text.
@@ -113,6 +115,15 @@ func (t *Texts) cleaned(cell string, kind catalogue.Kind) string {
 	}
 	after, _, _ := t.order(cell, kind, "", false)
 	return after
+}
+
+// spelt returns how a value is spelt that goes out.
+func (t *Texts) spelt(cell string) string {
+	cell = t.cleaned(cell, catalogue.LineKind)
+	if t.Fitter != nil && !t.Fitter.Has(cell) {
+		cell, _, _, _ = t.Fitter.Fit(cell, false)
+	}
+	return cell
 }
 
 // mayBecome calls add with what may become of a cell of a kind, with what is known of

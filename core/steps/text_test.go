@@ -31,7 +31,7 @@ func putInOrder(t *testing.T, rules text.Rules, yes bool, titles ...string) (out
 	if yes {
 		answers = []catalogue.Answer{{Finding: catalogue.TextMisread, Column: "title"}, {Finding: catalogue.TextMixed}}
 	}
-	course := &line.Course{Grouping: Grouping(&table.Columns), Steps: []line.Step{Text(table, &Texts{rules, table.Form.Foreign}, answers)}, Claims: Claims()}
+	course := &line.Course{Grouping: Grouping(&table.Columns), Steps: []line.Step{Text(table, &Texts{Rules: rules, Foreign: table.Form.Foreign}, answers)}, Claims: Claims()}
 	survey, err := line.Look(t.Context(), table, func() (*line.Course, error) { return course, nil }, line.Options{Workers: 2, PartSize: 30})
 	require.NoError(t, err)
 	run := line.Run{Options: line.Options{Workers: 2}, Table: table, Course: course, Survey: survey}

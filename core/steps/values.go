@@ -169,7 +169,7 @@ func (u *spelling) idle() bool { return len(u.judged) == 0 }
 
 func (u *spelling) do(o *Orders, r *rowAt) bool {
 	cell := r.Cell(u.col)
-	s, ok := u.judged[cell]
+	s, ok := u.judged[r.texts.spelt(cell)]
 	if cell == "" || !ok {
 		return false
 	}
@@ -202,7 +202,7 @@ func (l *spellingLore) Learn(p *catalogue.Product) {
 			if u.col >= len(row.Cells) || row.Cells[u.col] == "" {
 				continue
 			}
-			if cell := l.texts.cleaned(row.Cells[u.col], catalogue.LineKind); cell != "" {
+			if cell := l.texts.spelt(row.Cells[u.col]); cell != "" {
 				l.seen[i].Add(cell)
 			}
 		}

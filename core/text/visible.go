@@ -3,11 +3,15 @@ package text
 import (
 	"fmt"
 	"strings"
+	"unicode/utf8"
+
+	"golang.org/x/text/unicode/norm"
 )
 
 // Visible returns a text in which one can see what cannot be seen: signs for
 // line breaks, tabs, no-break spaces and stray spaces, and the numbers of
-// invisible characters.
+// invisible characters, of accents that should be one with their letter, and of
+// bytes that are no text.
 func Visible(s string) string {
 	var b strings.Builder
 	for i, r := range s {
@@ -20,7 +24,9 @@ func Visible(s string) string {
 			b.WriteString("⍽")
 		case r == ' ' && (i == 0 || i == len(s)-1 || s[i-1] == ' ' || s[i+1] == ' '):
 			b.WriteString("␣")
-		case isInvisible(r):
+		case r == utf8.RuneError && s[i] != 0xef: // a byte that is no UTF-8
+			fmt.Fprintf(&b, "<%02X>", s[i])
+		case isInvisible(r), r >= 0x300 && r < 0x370 && !norm.NFC.IsNormalString(s):
 			fmt.Fprintf(&b, "<%04X>", r)
 		default:
 			b.WriteRune(r)

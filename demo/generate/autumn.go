@@ -141,6 +141,9 @@ quotes = "plain"                    # the shop's search does not know curly ones
 
 [barcode]
 write_as = "ean-13"
+
+[target]
+bom = true                          # the importer takes a file without it for another encoding
 `
 
 // autumnFiles returns the offers, and what their rulebook needs.

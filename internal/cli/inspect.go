@@ -80,6 +80,13 @@ func nextCommand(o *options, file string) string {
 	return strings.Join(words, " ")
 }
 
+func wereDecoded(n int) string {
+	if n == 1 {
+		return "1 cell was"
+	}
+	return thousands(n) + " cells were"
+}
+
 func example(cell string) string {
 	if cell == "" {
 		return ""
@@ -89,6 +96,9 @@ func example(cell string) string {
 
 func printLook(p *terminal.Printer, r *repair.Result, next string) {
 	printSource(p, r)
+	if e := r.Source.Evidence; e != "" && r.Source.Doubt == "" {
+		p.WrapHanging("", "  ", "The encoding: "+e+".")
+	}
 	p.Line()
 	p.Linef("%s below the headings, %s, %s",
 		p.Bold(plural(r.Survey.Rows, "row", "rows")), plural(r.Survey.Products, "product", "products"), plural(len(r.Fill), "column", "columns"))
@@ -113,6 +123,15 @@ func printLook(p *terminal.Printer, r *repair.Result, next string) {
 	}
 	for _, alike := range reference.AlikeGroups(r.Source.Columns.Headings[:r.Source.Columns.Own()]) {
 		p.WrapHanging("", "  ", "Look alike: "+strings.Join(alike, ", ")+". Whoever takes values from here by name should look which one is meant.")
+	}
+	if r.Garbled() > 0 {
+		p.Head("Texts")
+		for i, f := range r.Fill {
+			if f.Misread > 0 {
+				p.WrapHanging("  ", "    ", fmt.Sprintf("%s: %s decoded wrongly on the way, such as %s, which was %s",
+					r.Source.Columns.Headings[i], wereDecoded(f.Misread), visible(f.Garbled, 40), f.Meant))
+			}
+		}
 	}
 	lost := false
 	for _, m := range r.Models {

@@ -12,6 +12,8 @@ import (
 type jsonResult struct {
 	File     string            `json:"file"`
 	Kind     string            `json:"kind"`
+	Evidence string            `json:"encoding_because,omitempty"`
+	Doubt    string            `json:"encoding_doubt,omitempty"`
 	Sheet    string            `json:"sheet,omitempty"`
 	Bytes    int64             `json:"bytes"`
 	Heading  int               `json:"heading_row"`
@@ -40,6 +42,7 @@ type jsonColumn struct {
 	Field   string `json:"field,omitempty"`
 	Filled  *int   `json:"filled,omitempty"`
 	Example string `json:"example,omitempty"`
+	Misread int    `json:"decoded_wrongly,omitempty"` // cells
 }
 
 type jsonRepair struct {
@@ -78,13 +81,13 @@ type jsonCodes struct {
 func newJSONResult(r *repair.Result) *jsonResult {
 	src := &r.Source
 	j := &jsonResult{
-		File: src.Path, Kind: src.Kind, Sheet: src.Sheet, Bytes: src.Size, Heading: src.Heading,
+		File: src.Path, Kind: src.Kind, Evidence: src.Evidence, Doubt: src.Doubt, Sheet: src.Sheet, Bytes: src.Size, Heading: src.Heading,
 		Folder: r.Folder, Edited: r.Edited, Rows: r.Survey.Rows, Products: r.Survey.Products,
 	}
 	for i, h := range src.Columns.Headings[:src.Columns.Own()] {
 		c := jsonColumn{Heading: h, Field: src.Columns.Fields[i].String()}
 		if r.Fill != nil {
-			c.Filled, c.Example = &r.Fill[i].Filled, r.Fill[i].Example
+			c.Filled, c.Example, c.Misread = &r.Fill[i].Filled, r.Fill[i].Example, r.Fill[i].Misread
 		}
 		j.Columns = append(j.Columns, c)
 	}

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/charset"
 	"zetanum/core/line"
 	"zetanum/core/repair"
 	"zetanum/core/text"
@@ -362,7 +363,7 @@ func (s summary) files() {
 		s.WrapHanging("", "", s.Open("The output of an earlier run was kept: ")+"it is of the same file as it was before somebody saved it again, and more of its rows were ready. Name it with -trust to take the lost codes from it.")
 	}
 	rows := [][]string{
-		{"ready.csv", plural(c.Ready, "row", "rows") + " for the importer"},
+		{"ready.csv", plural(c.Ready, "row", "rows") + " for the importer" + encoded(s.r)},
 		{"held.csv", plural(c.Held, "row", "rows") + " held back, with the reason"},
 		{"aside.csv", plural(c.Aside, "row", "rows") + " set aside, with the reason"},
 		{"review.xlsx", "the same to look at"},
@@ -388,6 +389,14 @@ func (s summary) files() {
 	}
 	s.Table(&terminal.Table{Rows: rows})
 	s.WrapHanging("", "", s.Bold("Do not open ready.csv in a spreadsheet program")+": opening and saving it there is how barcodes get lost. Look at review.xlsx.")
+}
+
+// encoded says in which encoding the file for the importer is, if not in UTF-8.
+func encoded(r *repair.Result) string {
+	if c := r.Settings.Book.Target.Charset(); c != charset.UTF8 {
+		return ", in " + c.String()
+	}
+	return ""
 }
 
 // visible shortens a cell and shows what cannot be seen in it.

@@ -1,0 +1,79 @@
+package repair
+
+import (
+	"bytes"
+	"context"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zetanum/core/charset"
+	"zetanum/core/rulebook"
+)
+
+// TestTarget: what goes out is in the encoding that is asked for, nothing of it has
+// become a question mark, and as a file of ours it comes through a second run as it is.
+func TestTarget(t *testing.T) {
+	const list = "SKU,Größe,Title,Description,EAN\nA,ä,Küche – 5 €,<p>Łódź</p>,9521234000013\nB,b,Łódź? ½,x,9521234000020\nC,c,Ελιά,x,9521234000037\nD,d,Bürste,x,9521234000013\nÄ,e,x,x,\n"
+	for _, test := range []struct {
+		rules      string
+		bom, ready string
+		held       int
+		note       string
+	}{
+		{"encoding = \"windows-1252\"", "", "SKU,Größe,Title,Description,EAN\nB,b,Lódz? ½,x,9521234000020\nÄ,e,x,x,\n", 3, ""},
+		{"encoding = \"windows-1252\"\ninstead = { \"Ł\" = \"W\" }", "", "SKU,Größe,Title,Description,EAN\nB,b,Wódz? ½,x,9521234000020\nÄ,e,x,x,\n", 3, ""},
+		{"encoding = \"koi8-r\"\n[sheet]\nsort_by = [\"title\"]", "", "SKU,Grosse,Title,Description,EAN\nB,b,Lodz? 1/2,x,9521234000020\n", 4, "is written as \"Grosse\""},
+		{"encoding = \"utf-16le\"", "\xff\xfe", "SKU,Größe,Title,Description,EAN\nB,b,Łódź? ½,x,9521234000020\nC,c,Ελιά,x,9521234000037\nÄ,e,x,x,\n", 2, ""},
+		{"encoding = \"utf-16be\"\nbom = false", "", "SKU,Größe,Title,Description,EAN\nB,b,Łódź? ½,x,9521234000020\nC,c,Ελιά,x,9521234000037\nÄ,e,x,x,\n", 2, ""},
+		{"bom = true", "\ufeff", "SKU,Größe,Title,Description,EAN\nB,b,Łódź? ½,x,9521234000020\nC,c,Ελιά,x,9521234000037\nÄ,e,x,x,\n", 2, ""},
+	} {
+		dir := t.TempDir()
+		path := write(t, dir, "list.csv", list)
+		book, err := rulebook.Load(write(t, dir, rulebook.Name, "[target]\n"+test.rules))
+		require.NoError(t, err)
+		result, err := Run(context.Background(), Options{Input: path, Target: Target(path), Workers: 2, Book: *book, Review: func(string, *Result) error { return nil }})
+		require.NoError(t, err, test.rules)
+		assert.Equal(t, test.held, result.Counts().Held, test.rules)
+		ready := filepath.Join(result.Folder, "ready.csv")
+		raw, err := os.ReadFile(ready)
+		require.NoError(t, err)
+		assert.True(t, strings.HasPrefix(string(raw), test.bom) && (test.bom != "" || raw[0] == 'S' || raw[0] == 0), "%s: % x", test.rules, raw[:4])
+		assert.Equal(t, strings.TrimPrefix(test.ready, "\ufeff"), inUTF8(t, raw, book.Target.Charset()), test.rules)
+		assert.Contains(t, strings.Join(result.Notes, " "), test.note)
+
+		again, err := Run(context.Background(), Options{Input: ready, Target: filepath.Join(dir, "again"), Workers: 2, Book: *book})
+		require.NoError(t, err, test.rules)
+		twice, err := os.ReadFile(filepath.Join(again.Folder, "ready.csv"))
+		require.NoError(t, err)
+		assert.Equal(t, raw, twice, test.rules)
+		assert.Zero(t, again.Counts().Changed, test.rules)
+		trusting, err := Run(context.Background(), Options{Input: path, Workers: 2, Trust: []string{result.Folder}, Book: *book})
+		require.NoError(t, err, test.rules)
+		assert.Equal(t, result.Counts().Ready, trusting.Trusted[0].Rows, test.rules)
+	}
+	dir := t.TempDir()
+	path := write(t, dir, "list.csv", "SKU,Tëst☕,Title\nA,x,y\n")
+	book, err := rulebook.Load(write(t, dir, rulebook.Name, "[target]\nencoding = \"latin1\""))
+	require.NoError(t, err)
+	_, err = Run(context.Background(), Options{Input: path, Target: Target(path), Workers: 1, Book: *book})
+	require.ErrorIs(t, err, ErrTarget)
+	assert.Contains(t, err.Error(), "rename under [columns]")
+	assert.NoDirExists(t, Target(path))
+}
+
+// inUTF8 returns what a file says, without a mark.
+func inUTF8(t *testing.T, raw []byte, c charset.Charset) string {
+	t.Helper()
+	if c.Wide() {
+		b, err := io.ReadAll(c.Reader(bytes.NewReader(raw)))
+		require.NoError(t, err)
+		return string(b)
+	}
+	return strings.TrimPrefix(string(c.Decode(raw)), "\ufeff")
+}
