@@ -555,7 +555,7 @@ var findings = [numCodes]Entry{
 		Name: "text.lost", Severity: Warning,
 		Title:    "characters that are lost",
 		Sentence: "{cell} has the sign that programs put where a character could not be read (U+FFFD); what stood there is lost.",
-		Do:       "Export the file again in UTF-8, or borrow the text from a sheet that still has it.",
+		Do:       "Export the file again in UTF-8, or name a sheet that still has the text: -trust if it has the barcodes, too, or [[borrow]].",
 		Example:  "B�rste",
 	},
 	TextControl: {

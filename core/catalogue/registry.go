@@ -191,6 +191,7 @@ const (
 	RuleDecoded
 	RuleMended
 	RuleComposed
+	RuleTextBacked
 	RuleOneScript
 	RulePlainWidth
 	RulePlainQuotes
@@ -282,6 +283,7 @@ var rules = [numRules]RuleEntry{
 	RuleEntities:      {"repair.entities", Repair, "characters that were written as HTML entities written as themselves"},
 	RuleMended:        {"repair.mended", Repair, "a text that had been decoded wrongly mended"},
 	RuleDecoded:       {"repair.decoded", Repair, "bytes of another encoding decoded"},
+	RuleTextBacked:    {"repair.text-backed", Repair, "a text of which characters were lost taken from a trusted sheet by SKU"},
 	RuleComposed:      {"repair.composed", Repair, "letters and the accents behind them made one character"},
 	RuleOneScript:     {"repair.one-script", Repair, "letters of another script that look like those of the word replaced by these"},
 	RulePlainWidth:    {"order.plain-width", Settling, "full-width letters, digits and signs made plain"},

@@ -14,6 +14,7 @@ import (
 // which is how most programs pass them on.
 type misreading struct {
 	name  string
+	bit   uint8
 	runes [128]rune // by byte from 0x80
 	bytes map[rune]byte
 	plain bool // single pairs of its characters stand in honest texts, too
@@ -72,7 +73,7 @@ const mostLayers = 3
 // form of UTF-8 throughout, and what comes of it makes sense: characters that are
 // in use, words in one script, capitals where they may stand.
 func Mend(s string) (m Mended, ok bool) {
-	if !misread(s) {
+	if misread(s) == 0 {
 		return m, false
 	}
 	best, ok := undo(s, misreadings, 1)
@@ -89,7 +90,7 @@ func Mend(s string) (m Mended, ok bool) {
 // was read as.
 func MendAs(s, as string) (m Mended, ok bool) {
 	at := slices.IndexFunc(misreadings, func(m *misreading) bool { return m.name == as })
-	if at < 0 || !misread(s) {
+	if at < 0 || misread(s)&misreadings[at].bit == 0 {
 		return m, false
 	}
 	best, ok := undo(s, misreadings[at:at+1], 1)
@@ -102,20 +103,71 @@ func MendAs(s, as string) (m Mended, ok bool) {
 	return best.Mended, true
 }
 
-// misread reports at little cost whether a text can have been misread at all: two
-// characters that are no ASCII stand side by side.
-func misread(s string) bool {
-	for i := 0; i < len(s); i++ {
-		if s[i] < utf8.RuneSelf {
+// A part is what a character can be, in the bytes of each of the misreadings: the first
+// of a sequence of UTF-8, by its length, or one that goes on with it. They are sets of
+// misreadings, one a bit.
+type part struct{ first2, first3, first4, more uint8 }
+
+// parts are those of the characters that misreadings have, the others in rareParts.
+var (
+	parts     [0x2600]part
+	rareParts = make(map[rune]part)
+)
+
+func init() {
+	for n, m := range misreadings {
+		m.bit = 1 << n
+		for i, r := range m.runes {
+			p := rareParts[r]
+			if int(r) < len(parts) {
+				p = parts[r]
+			}
+			switch c := 0x80 + i; {
+			case c < 0xc0:
+				p.more |= m.bit
+			case c >= 0xc2 && c < 0xe0:
+				p.first2 |= m.bit
+			case c >= 0xe0 && c < 0xf0:
+				p.first3 |= m.bit
+			case c >= 0xf0 && c < 0xf5:
+				p.first4 |= m.bit
+			}
+			if int(r) < len(parts) {
+				parts[r] = p
+			} else {
+				rareParts[r] = p
+			}
+		}
+	}
+}
+
+// misread returns, at little cost, as which of the misreadings a text can have been
+// read: those in which it has a whole sequence of UTF-8.
+func misread(s string) (as uint8) {
+	var one, two, three uint8 // in which a sequence lacks so many bytes
+	for i := 0; i < len(s); {
+		c := s[i]
+		if c < utf8.RuneSelf {
+			one, two, three = 0, 0, 0
+			i++
 			continue
 		}
-		_, size := utf8.DecodeRuneInString(s[i:])
-		if i += size; i < len(s) && s[i] >= utf8.RuneSelf {
-			return true
+		if alone := i + 2; one|two|three == 0 && c < 0xe0 && alone < len(s) && s[alone] < utf8.RuneSelf {
+			i = alone // as most letters are
+			continue
 		}
-		i--
+		r, size := utf8.DecodeRuneInString(s[i:])
+		i += size
+		p := part{}
+		if int(r) < len(parts) {
+			p = parts[r]
+		} else {
+			p = rareParts[r]
+		}
+		as |= one & p.more
+		one, two, three = two&p.more|p.first2, three&p.more|p.first3, p.first4
 	}
-	return false
+	return as
 }
 
 // A candidate is a text that may have been meant.
@@ -131,13 +183,17 @@ type candidate struct {
 // undo returns the text that makes best sense, undoing this misreading, as one of
 // some encodings, and those below it.
 func undo(s string, as []*misreading, layer int) (best candidate, ok bool) {
+	can := misread(s)
 	for _, m := range as {
+		if can&m.bit == 0 {
+			continue
+		}
 		text, sequences, lost, fits := m.reread(s)
 		if !fits {
 			continue
 		}
 		one := candidate{Mended: Mended{Text: text, As: m.name, Layers: layer}, weak: m.plain && sequences == 1 && !odd(s), lost: lost}
-		if layer < mostLayers && misread(text) {
+		if layer < mostLayers && misread(text) != 0 {
 			if below, deeper := undo(text, as, layer+1); deeper {
 				below.weak, below.lost, below.As = below.weak && one.weak, below.lost || lost, m.name
 				one = below
@@ -192,7 +248,7 @@ func undoWords(s string, as []*misreading) (best candidate, ok bool) {
 			}
 			best.ambiguous = best.ambiguous || one.ambiguous
 			best.Layers = max(best.Layers, one.Layers)
-		} else if !garbled && misread(s[from:to]) {
+		} else if !garbled && misread(s[from:to]) != 0 {
 			garbled = slices.ContainsFunc(as, func(m *misreading) bool {
 				_, sequences, _, fits := m.reread(s[from:to])
 				return fits && sequences > 0
@@ -238,7 +294,7 @@ func oneScript(text string) bool {
 // others beside it were misread, too, as Windows-1252: then signs and letters of
 // Western Europe may come of it that do not look odd.
 func undoWord(word string, as []*misreading, sure bool) (at int, one candidate, ok bool) {
-	for misread(word) {
+	for misread(word) != 0 {
 		if one, ok = undo(word, as, 1); ok {
 			one.from = len(word)
 			return at, one, !one.weak && !one.lost && one.rare == 0 && (odd(word) || long(word) || sure && isWestern(one.Text)) && fitting(one.Text)

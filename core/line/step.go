@@ -172,6 +172,11 @@ func (l *Log) Find(code catalogue.Code, row *catalogue.Row, col int, cell string
 	l.Findings = append(l.Findings, catalogue.Finding{Code: code, Row: row.Number, Col: col, Cell: cell, Facts: facts})
 }
 
+// Settled takes back what was noticed about a cell, because it has been seen to since.
+func (l *Log) Settled(code catalogue.Code, row *catalogue.Row, col int) {
+	l.Findings = slices.DeleteFunc(l.Findings, func(f catalogue.Finding) bool { return f.Code == code && f.Row == row.Number && f.Col == col })
+}
+
 // Aside says that a row is no product; the finding says why.
 func (l *Log) Aside(index int, code catalogue.Code, facts catalogue.Facts) {
 	if l.aside[index] {

@@ -22,6 +22,8 @@ type Sheet struct {
 	Rows    int
 	Whole   int // rows with a key and a whole code
 	Damaged int // rows with a key and a damaged code
+	path    string
+	opt     sheet.Options
 	rows    []known
 	codes   []int32 // the rows with whole codes, in the order of their numbers
 	bySKU   map[string]place
@@ -82,7 +84,7 @@ func Load(path string, opt sheet.Options) (*Sheet, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Sheet{Name: c.Name, Rows: len(c.Cells) + c.Empty, bySKU: make(map[string]place), byWords: make(map[uint64]place), byCode: make(map[uint64]place)}
+	s := &Sheet{path: path, opt: opt, Name: c.Name, Rows: len(c.Cells) + c.Empty, bySKU: make(map[string]place), byWords: make(map[uint64]place), byCode: make(map[uint64]place)}
 	evidence := c.Model.Weigh(rescue.Rules{})
 	for i := range c.Cells {
 		s.add(&c.Cells[i], evidence)

@@ -38,7 +38,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		return nil, err
 	}
 	c.Lists, c.Claims, c.Repeats = lostLists(base), steps.Claims(), repeats(&r.opt.Book.Sheet)
-	r.texts = &steps.Texts{Rules: r.opt.Book.Text, Foreign: table.Form.Foreign, Fitter: target.NewFitter(&r.opt.Book.Target)}
+	r.texts = &steps.Texts{Rules: r.opt.Book.Text, Foreign: table.Form.Foreign, Fitter: target.NewFitter(&r.opt.Book.Target), Backed: r.backed}
 	skus := steps.SKUs(table, r.texts, codes)
 	var barcodes []line.Step
 	for _, col := range base.All(catalogue.Barcode) {

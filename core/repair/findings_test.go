@@ -18,7 +18,7 @@ import (
 // TestEveryFinding raises every kind of finding and every rule of the registry
 // from a file that has cause for it, and no other error.
 func TestEveryFinding(t *testing.T) {
-	const trusted = "SKU,EAN,Title\nT1,9521234000020,\nT2,9.52E+12,\nT3,9521234000037,\nT3,9521234000044,\nT4,9521234000051,\nT5,9529994000014,\n" +
+	const trusted = "SKU,EAN,Title\nT1,9521234000020,Bürste\nT2,9.52E+12,\nT3,9521234000037,\nT3,9521234000044,\nT4,9521234000051,\nT5,9529994000014,\n" +
 		"T6,9521234000068,\nT7,9521234000068,\nT8,9521234000075,\nT9,9521234000082,Long brush\n0012E4,9521234000099,\n"
 	const second = "SKU,EAN\nT8,9521234000105\n"
 	const head = "SKU,EAN,Title\n"
@@ -151,7 +151,7 @@ func TestEveryFinding(t *testing.T) {
 		"target.lacks":            head + "A,9521234000013,🐝\n",
 		"text.ill-formed":         "\ufeffSKU,EAN,Title\nA,9521234000013,B\xfcrste\n",
 		"rules of text":           head + "A,9521234000013,a  b\nB,9521234000020,a\u200bb\n",
-		"rules of trust":          head + "T1,9.52123E+12,x\n,9.52123E+12,\"long, brush\"\n120000,9521234000099,y\n",
+		"rules of trust":          head + "T1,9.52123E+12,B\ufffdrste\n,9.52123E+12,\"long, brush\"\n120000,9521234000099,y\n",
 		"rules of codes": head + "F,9521234000112 9521234000112,x\nA,EAN 9521234000013,x\nB,9521234000020.0,x\nC,\"9,521,234,000,037\",x\n" +
 			"D,9.521234000044E+12,x\nE,9.52123400015E+12,x\n",
 		"leading zeros": head + strippedZeros(),

@@ -65,6 +65,9 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 	if err := r.sources(ctx, temp); err != nil {
 		return nil, err
 	}
+	if err := r.lostTexts(); err != nil {
+		return nil, r.named(err)
+	}
 	if err := r.once(); err != nil {
 		return nil, err
 	}
@@ -118,8 +121,9 @@ type runner struct {
 	tally   *steps.Tally
 	order   *steps.Orders
 	texts   *steps.Texts
-	asked   rulebook.Book // as it was given, with the names of its lists
-	asLeft  bool          // the source is our own output as it was left
+	backed  map[reference.TextPlace]steps.BackedText // by the cells of which characters are lost
+	asked   rulebook.Book                            // as it was given, with the names of its lists
+	asLeft  bool                                     // the source is our own output as it was left
 
 	loans     []*steps.Loan
 	fields    map[string]steps.Field

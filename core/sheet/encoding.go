@@ -159,6 +159,20 @@ func howFar(margin float64) string {
 	return "far"
 }
 
+// Contains reports whether a text stands somewhere in a file in UTF-8.
+func (t *Table) Contains(text string) (found bool, err error) {
+	if t.Form.Charset != charset.UTF8 {
+		return false, nil
+	}
+	before := make([]byte, 0, 2*len(text))
+	err = t.stretches(func(b []byte) {
+		before = append(before, b[:min(len(b), len(text))]...)
+		found = found || bytes.Contains(before, []byte(text)) || bytes.Contains(b, []byte(text))
+		before = append(before[:0], b[max(0, len(b)-len(text)):]...)
+	})
+	return found, err
+}
+
 // doubt says what speaks for another encoding, "" if little does, with a word of the
 // sample as it would be in both.
 func doubt(what string, guess charset.Guess, sample []byte) string {

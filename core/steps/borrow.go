@@ -10,6 +10,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
 	"zetanum/core/reference"
+	"zetanum/core/text"
 )
 
 // A Loan is a rule to borrow by, with its sheet.
@@ -135,7 +136,7 @@ func (b *borrowing) do(r *rowAt) bool {
 		case value == "":
 		case old == value:
 			b.count(r, LoanSame)
-		case old != "" && !b.Over:
+		case old != "" && !b.Over && !text.Recovers(old, value):
 			b.count(r, LoanOther)
 		case loan.Twice != nil && loan.Twice[i] > 0:
 			b.count(r, LoanTwice)
@@ -146,6 +147,9 @@ func (b *borrowing) do(r *rowAt) bool {
 		default:
 			r.set(col, value, catalogue.RuleBorrow, catalogue.Ordered, fmt.Sprintf("%s, row %d", b.Lender.Name, loan.Row))
 			b.count(r, LoanFilled)
+			if old != "" && !r.dry {
+				r.log.Settled(catalogue.TextLost, r.Row, col)
+			}
 			wrote = true
 		}
 	}

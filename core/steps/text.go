@@ -10,6 +10,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
 	"zetanum/core/line"
+	"zetanum/core/reference"
 	"zetanum/core/sheet"
 	"zetanum/core/target"
 	"zetanum/core/text"
@@ -33,6 +34,16 @@ type Texts struct {
 	Rules   text.Rules
 	Foreign charset.Charset // of bytes that are no UTF-8 in a file that is; UTF8 if there are none
 	Fitter  *target.Fitter  // to the encoding of the target; nil if that has every character
+
+	// Backed are the texts that trusted sheets have for cells of which characters
+	// are lost.
+	Backed map[reference.TextPlace]BackedText
+}
+
+// A BackedText is what a trusted sheet has for a cell.
+type BackedText struct {
+	Lost, Text string // the text with characters lost, and whole; "" if the sheets do not agree
+	Source     string
 }
 
 // A change is what was done to a text.
@@ -52,10 +63,7 @@ func (t *Texts) order(cell string, kind catalogue.Kind, as string, yes bool) (af
 			did = append(did, change{after, rule})
 		}
 	}
-	if !utf8.ValidString(cell) {
-		if t.Foreign == charset.UTF8 {
-			return cell, "", nil
-		}
+	if t.Foreign != charset.UTF8 && !utf8.ValidString(cell) {
 		set(t.Foreign.DecodeRest(cell), catalogue.RuleDecoded)
 	}
 	if kind == catalogue.CodeKind {
@@ -107,6 +115,10 @@ func mend(cell, as string) (m charset.Mended, ok bool) {
 	return m, ok
 }
 
+// Clean returns a cell of a kind as the step of the texts leaves it, as far as the
+// cell itself says.
+func (t *Texts) Clean(cell string, kind catalogue.Kind) string { return t.cleaned(cell, kind) }
+
 // cleaned returns a cell of a kind as the step of the texts leaves it, as far as the
 // cell itself says.
 func (t *Texts) cleaned(cell string, kind catalogue.Kind) string {
@@ -133,7 +145,15 @@ func (t *Texts) mayBecome(cell string, kind catalogue.Kind, add func(string)) {
 		add(cell)
 		return
 	}
-	add(t.cleaned(cell, kind))
+	clean := t.cleaned(cell, kind)
+	add(clean)
+	if strings.Contains(clean, text.Lost) {
+		for _, b := range t.Backed {
+			if b.Lost == clean {
+				add(b.Text)
+			}
+		}
+	}
 	for _, as := range charset.Misreadings() {
 		after, _, _ := t.order(cell, kind, as, true)
 		add(after)
@@ -145,6 +165,17 @@ func (t *Texts) mayBecome(cell string, kind catalogue.Kind, add func(string)) {
 
 // inOrder reports whether a look at the bytes shows that nothing needs doing.
 func inOrder(cell string) bool { return !text.Suspect(cell) && strings.IndexByte(cell, '&') < 0 }
+
+// inOrderAs is inOrder for a cell of a kind, of which some need less.
+func inOrderAs(cell string, kind catalogue.Kind) bool {
+	switch kind {
+	case catalogue.LineKind, catalogue.ListKind:
+		return inOrder(cell)
+	case catalogue.HTMLKind:
+		return text.ASCII(cell) && strings.IndexByte(cell, 0) < 0
+	}
+	return !text.Suspect(cell)
+}
 
 // Text is the step that puts texts in order: it mends what was decoded wrongly, and
 // takes stray spaces and invisible characters out of cells with words. yes are the
@@ -164,11 +195,11 @@ func Text(table *sheet.Table, texts *Texts, yes []catalogue.Answer) line.Step {
 		Writes: writes,
 		Rules: []catalogue.Rule{
 			catalogue.RuleDecoded, catalogue.RuleMended, catalogue.RuleComposed, catalogue.RuleOneScript, catalogue.RulePlainWidth,
-			catalogue.RulePlainQuotes, catalogue.RuleEntities, catalogue.RuleSpaces, catalogue.RuleInvisible,
+			catalogue.RulePlainQuotes, catalogue.RuleTextBacked, catalogue.RuleEntities, catalogue.RuleSpaces, catalogue.RuleInvisible,
 		},
 		Learn: func() line.Lore { return &misreadLore{columns: columns, counts: make(map[string]int)} },
 		New: func(learned line.Lore) (line.Repairer, error) {
-			return &textRepairer{texts, columns, learned.(*misreadLore).as()}, nil
+			return &textRepairer{texts, columns, learned.(*misreadLore).as(), table.Columns.First(catalogue.SKU)}, nil
 		},
 	}
 }
@@ -189,7 +220,7 @@ type misreadLore struct {
 func (l *misreadLore) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
 		for col := range min(len(row.Cells), len(l.columns)) {
-			if l.columns[col].kind == catalogue.CodeKind || !text.Suspect(row.Cells[col]) {
+			if l.columns[col].kind == catalogue.CodeKind || text.ASCII(row.Cells[col]) {
 				continue
 			}
 			if m, ok := charset.Mend(row.Cells[col]); ok && m.Exact {
@@ -232,6 +263,7 @@ type textRepairer struct {
 	*Texts
 	columns []textColumnOf
 	as      string // what the texts of the sheet were read as
+	sku     int    // the column
 }
 
 func (t *textRepairer) Repair(p *catalogue.Product, log *line.Log) {
@@ -240,7 +272,7 @@ func (t *textRepairer) Repair(p *catalogue.Product, log *line.Log) {
 			continue
 		}
 		for col := range min(len(row.Cells), len(t.columns)) {
-			if !inOrder(row.Cells[col]) {
+			if !inOrderAs(row.Cells[col], t.columns[col].kind) {
 				t.cell(row, col, log)
 			}
 		}
@@ -273,8 +305,8 @@ func (t *textRepairer) cell(row *catalogue.Row, col int, log *line.Log) {
 	if likely != "" {
 		log.Find(catalogue.TextMisread, row, col, after, catalogue.Facts{Other: likely, Proposed: likely})
 	}
-	if strings.ContainsRune(after, utf8.RuneError) && utf8.ValidString(after) {
-		log.Find(catalogue.TextLost, row, col, after, catalogue.Facts{})
+	if strings.Contains(after, text.Lost) {
+		t.lost(row, col, log)
 	}
 	if _, tidied := scopeOf(column.kind); !tidied && strings.IndexByte(after, 0) >= 0 {
 		log.Find(catalogue.TextControl, row, col, after, catalogue.Facts{})
@@ -282,6 +314,17 @@ func (t *textRepairer) cell(row *catalogue.Row, col int, log *line.Log) {
 	if plain := plainText(column.kind); plain || column.kind == catalogue.CodeKind && !column.barcode {
 		t.mixed(row, col, plain, log)
 	}
+}
+
+// lost puts in what a trusted sheet has for a cell of which characters are lost.
+func (t *textRepairer) lost(row *catalogue.Row, col int, log *line.Log) {
+	cell := row.Cells[col]
+	b, ok := t.Backed[reference.TextPlace{SKU: row.Cell(t.sku), Col: col}]
+	if ok && b.Text != "" && text.Recovers(cell, b.Text) {
+		log.Set(row, col, b.Text, catalogue.RuleTextBacked, catalogue.Backed, b.Source)
+		return
+	}
+	log.Find(catalogue.TextLost, row, col, cell, catalogue.Facts{})
 }
 
 // mixed looks for words with letters of another script that look like their own. In

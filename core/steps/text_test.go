@@ -1,18 +1,22 @@
 package steps
 
 import (
+	"fmt"
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
 	"zetanum/core/line"
+	"zetanum/core/rescue"
 	"zetanum/core/sheet"
 	"zetanum/core/text"
 )
@@ -151,4 +155,43 @@ func TestMisreadLore(t *testing.T) {
 		assert.Equal(t, want, got)
 	}
 	assert.Empty(t, learn(products).as(), "they do not agree")
+}
+
+// BenchmarkText runs the line over a list in which nothing needs doing, without the step
+// of the texts and with it.
+func BenchmarkText(b *testing.B) {
+	for name, title := range map[string]string{"ASCII": "Beech smoker box with lid, no. %d", "German": "Räucherkasten aus Buche, größer, Nr. %d", "Russian": "Дымарь из бука с крышкой, № %d"} {
+		var list strings.Builder
+		list.WriteString("SKU,EAN,Title,Brand,Description\n")
+		for i := range 40_000 {
+			code, err := barcode.Complete(fmt.Sprintf("9521%08d", i))
+			require.NoError(b, err)
+			text := fmt.Sprintf(title, i)
+			fmt.Fprintf(&list, "LRA-%d,%s,%q,Hollowbrook Joinery,%q\n", i, code, text, strings.Repeat(text+". ", 6)+"end")
+		}
+		path := filepath.Join(b.TempDir(), "list.csv")
+		require.NoError(b, os.WriteFile(path, []byte(list.String()), 0o666))
+		for _, with := range []bool{false, true} {
+			b.Run(fmt.Sprintf("%s/with=%v", name, with), func(b *testing.B) {
+				b.SetBytes(int64(list.Len()))
+				for b.Loop() {
+					table, err := sheet.Open(path, sheet.Options{})
+					require.NoError(b, err)
+					texts, codes := new(Texts), &Codes{Rules: rescue.Rules{}.Default()}
+					course := &line.Course{Grouping: Grouping(&table.Columns), Prepare: Rejoin(table), Claims: Claims(), Lists: []line.List{{Name: "lost.csv"}},
+						Steps: []line.Step{Shape(table), SKUs(table, texts, codes), Barcodes(table, table.Columns.First(catalogue.Barcode), codes)}}
+					if with {
+						course.Steps = slices.Insert(course.Steps, 1, Text(table, texts, nil))
+					}
+					survey, err := line.Look(b.Context(), table, func() (*line.Course, error) { return course, nil }, line.Options{Workers: 1})
+					require.NoError(b, err)
+					run := line.Run{Options: line.Options{Workers: 1}, Table: table, Course: course, Survey: survey}
+					report, _, err := run.Do(b.Context(), "")
+					require.NoError(b, err)
+					require.Equal(b, 40_000, report.Ready)
+					require.NoError(b, table.Close())
+				}
+			})
+		}
+	}
 }

@@ -15,39 +15,61 @@ const (
 // an end or beside another, a control character, or a byte that is not ASCII.
 // It looks at eight bytes at once.
 func Suspect(s string) bool {
-	if s == "" {
+	n := len(s)
+	if n == 0 {
 		return false
 	}
-	if s[0] == ' ' || s[len(s)-1] == ' ' {
+	if s[0] == ' ' || s[n-1] == ' ' {
 		return true
 	}
-	data := unsafe.Slice(unsafe.StringData(s), len(s))
-	carry := uint64(0) // 0x80 if the byte before is a space
-	i := 0
-	for ; i+8 <= len(data); i += 8 {
-		w := binary.LittleEndian.Uint64(data[i:])
-		if (w|(w-0x20*ones)&^w)&highs != 0 || equal(w, 0x7f*ones) != 0 {
-			return true
+	data := unsafe.Slice(unsafe.StringData(s), n)
+	if n < 8 {
+		space := false
+		for _, c := range data {
+			if c < ' ' || c >= 0x7f || c == ' ' && space {
+				return true
+			}
+			space = c == ' '
 		}
-		spaces := equal(w, 0x20*ones)
-		if spaces&(spaces<<8|carry) != 0 {
-			return true
-		}
-		carry = spaces >> 56
+		return false
 	}
-	space := carry != 0
-	for ; i < len(data); i++ {
-		c := data[i]
-		if c < ' ' || c >= 0x7f || c == ' ' && space {
+	// Eight bytes overlap with the eight before in one, so that two spaces are
+	// always seen together.
+	for i := 0; i+8 < n; i += 7 {
+		if odd(binary.LittleEndian.Uint64(data[i:])) {
 			return true
 		}
-		space = c == ' '
 	}
-	return false
+	return odd(binary.LittleEndian.Uint64(data[n-8:]))
 }
 
-// equal returns 0x80 in every byte in which the ASCII texts w and pattern agree.
-func equal(w, pattern uint64) uint64 {
-	x := w ^ pattern
-	return ^((x&lows + lows) | x | lows)
+// odd reports whether one of eight bytes is neither a printing character of ASCII nor a
+// space, or two spaces stand side by side. Where all are ASCII no sum of theirs here
+// has a carry.
+func odd(w uint64) bool {
+	spaces := ^((w ^ 0x20*ones) + lows) & highs
+	return (w|(w+ones)|^(w+0x60*ones))&highs|spaces&(spaces<<8) != 0
+}
+
+// ASCII reports whether a text has no other characters.
+func ASCII(s string) bool {
+	data := unsafe.Slice(unsafe.StringData(s), len(s))
+	for len(data) >= 32 {
+		if (binary.LittleEndian.Uint64(data)|binary.LittleEndian.Uint64(data[8:])|binary.LittleEndian.Uint64(data[16:])|binary.LittleEndian.Uint64(data[24:]))&highs != 0 {
+			return false
+		}
+		data = data[32:]
+	}
+	for len(data) >= 8 {
+		if binary.LittleEndian.Uint64(data)&highs != 0 {
+			return false
+		}
+		data = data[8:]
+	}
+	for _, c := range data {
+		if c >= 0x80 {
+			return false
+		}
+	}
+	return true
 }

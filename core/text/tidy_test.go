@@ -92,6 +92,7 @@ func FuzzSuspect(f *testing.F) {
 			want = want || s[i] < ' ' || s[i] >= 0x7f
 		}
 		assert.Equal(t, want, Suspect(s), "%q", s)
+		assert.Equal(t, strings.IndexFunc(s, func(r rune) bool { return r >= utf8.RuneSelf }) < 0, ASCII(s), "%q", s)
 	})
 }
 
