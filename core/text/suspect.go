@@ -35,20 +35,24 @@ func Suspect(s string) bool {
 	}
 	// Eight bytes overlap with the eight before in one, so that two spaces are
 	// always seen together.
-	for i := 0; i+8 < n; i += 7 {
-		if odd(binary.LittleEndian.Uint64(data[i:])) {
+	last := odd(binary.LittleEndian.Uint64(data[n-8:]))
+	for ; len(data) >= 29; data = data[28:] {
+		if odd(binary.LittleEndian.Uint64(data))|odd(binary.LittleEndian.Uint64(data[7:]))|odd(binary.LittleEndian.Uint64(data[14:]))|odd(binary.LittleEndian.Uint64(data[21:])) != 0 {
 			return true
 		}
 	}
-	return odd(binary.LittleEndian.Uint64(data[n-8:]))
+	for ; len(data) > 8; data = data[7:] {
+		last |= odd(binary.LittleEndian.Uint64(data))
+	}
+	return last != 0
 }
 
-// odd reports whether one of eight bytes is neither a printing character of ASCII nor a
-// space, or two spaces stand side by side. Where all are ASCII no sum of theirs here
-// has a carry.
-func odd(w uint64) bool {
-	spaces := ^((w ^ 0x20*ones) + lows) & highs
-	return (w|(w+ones)|^(w+0x60*ones))&highs|spaces&(spaces<<8) != 0
+// odd returns 0 if all of eight bytes are printing characters of ASCII or spaces, and
+// no two spaces stand side by side. Where all are ASCII no sum of theirs here has a
+// carry.
+func odd(w uint64) uint64 {
+	spaces := ^((w ^ 0x20*ones) + lows)
+	return ((w | (w + ones) | ^(w + 0x60*ones)) | spaces&(spaces<<8)) & highs
 }
 
 // ASCII reports whether a text has no other characters.
