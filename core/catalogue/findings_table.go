@@ -551,6 +551,13 @@ var findings = [numCodes]Entry{
 		Ask:      "Take what such texts are likely to have been?",
 		Example:  "voilÃ la for voilà la",
 	},
+	TextGarbled: {
+		Name: "text.garbled", Severity: Warning,
+		Title:    "decoded wrongly, and not to be undone",
+		Sentence: "{cell} reads as if words of it had been decoded wrongly, but what they were cannot be told from it.",
+		Do:       "Write the text anew, or take it from a sheet that still has it.",
+		Example:  "Größe KÃ¼ che",
+	},
 	TextLost: {
 		Name: "text.lost", Severity: Warning,
 		Title:    "characters that are lost",

@@ -88,6 +88,7 @@ const (
 	BorrowTwice
 	BorrowUnsuited
 	TextMisread
+	TextGarbled
 	TextLost
 	TextControl
 	TextIllFormed

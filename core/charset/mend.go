@@ -1,10 +1,13 @@
 package charset
 
 import (
+	"encoding/binary"
+	"math/bits"
 	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
+	"unsafe"
 
 	"golang.org/x/text/encoding/charmap"
 )
@@ -145,11 +148,17 @@ func init() {
 // read: those in which it has a whole sequence of UTF-8.
 func misread(s string) (as uint8) {
 	var one, two, three uint8 // in which a sequence lacks so many bytes
+	data := unsafe.Slice(unsafe.StringData(s), len(s))
 	for i := 0; i < len(s); {
 		c := s[i]
 		if c < utf8.RuneSelf {
 			one, two, three = 0, 0, 0
-			i++
+			for i++; i+8 <= len(data); i += 8 {
+				if high := binary.LittleEndian.Uint64(data[i:]) & highs; high != 0 {
+					i += bits.TrailingZeros64(high) / 8
+					break
+				}
+			}
 			continue
 		}
 		if alone := i + 2; one|two|three == 0 && c < 0xe0 && alone < len(s) && s[alone] < utf8.RuneSelf {
@@ -647,4 +656,17 @@ func Misread(s string) map[string]string {
 		texts[m.name] = b.String()
 	}
 	return texts
+}
+
+// Garbled reports whether a text that [Mend] does not undo has words in it that seem
+// to have been misread all the same: no language has them, and they hold whole
+// sequences of UTF-8.
+func Garbled(s string) bool {
+	// In the last two, honest words of Slavic languages can look like that.
+	can := func(s string) bool { return misread(s)&(1<<(len(misreadings)-2)-1) != 0 }
+	if !can(s) {
+		return false
+	}
+	words := strings.FieldsFunc(s, func(r rune) bool { return r < utf8.RuneSelf && !isAlphanumeric(byte(r)) })
+	return slices.ContainsFunc(words, func(word string) bool { return can(word) && (odd(word) || long(word)) })
 }

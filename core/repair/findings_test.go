@@ -141,6 +141,7 @@ func TestEveryFinding(t *testing.T) {
 		"row.open-quote":          head + "A,9521234000013,\"x\nB,9521234000020,y\n",
 		"row.sample":              head + "A,9521234000013,x\nB,9521234000020,y\n",
 		"text.misread":            head + "A,9521234000013,x\nB,9521234000020,KÃ¶nigs Ã\n",
+		"text.garbled":            head + "A,9521234000013,Größe KÃ¼ che gepr├╝ \n",
 		"text.lost":               head + "A,9521234000013,B\ufffdrste\n",
 		"rules of mending":        head + "A,9521234000013,BÃ¼rste\nB,9521234000020,Wick &amp; Wax\n",
 		"text.control":            "SKU,EAN,Description\nA,9521234000013,<p>\x00</p>\n",

@@ -97,7 +97,7 @@ func (t *Texts) order(cell string, kind catalogue.Kind, as string, yes bool) (af
 				set(out, catalogue.RuleSpaces)
 			}
 		}
-		if plain && t.Rules.Quotes == "plain" {
+		if plain && t.Rules.Quotes == "plain" && !charset.Garbled(cell) { // it may yet be told what that was
 			set(text.PlainQuotes(cell), catalogue.RulePlainQuotes)
 		}
 	}
@@ -304,6 +304,9 @@ func (t *textRepairer) cell(row *catalogue.Row, col int, log *line.Log) {
 	}
 	if likely != "" {
 		log.Find(catalogue.TextMisread, row, col, after, catalogue.Facts{Other: likely, Proposed: likely})
+	}
+	if likely == "" && column.kind != catalogue.CodeKind && charset.Garbled(after) {
+		log.Find(catalogue.TextGarbled, row, col, after, catalogue.Facts{})
 	}
 	if strings.Contains(after, text.Lost) {
 		t.lost(row, col, log)
