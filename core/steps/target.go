@@ -1,6 +1,7 @@
 package steps
 
 import (
+	"fmt"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -34,7 +35,7 @@ func (r *rowAt) fit(col int, cell string, kind catalogue.Kind, fitter *target.Fi
 		ok, bad = false, stood[0].Of
 	}
 	if !ok {
-		r.find(catalogue.TargetLacks, col, cell, catalogue.Facts{Other: string(bad)})
+		r.find(catalogue.TargetLacks, col, cell, catalogue.Facts{Other: fmt.Sprintf("%c (%U)", bad, bad)})
 		return
 	}
 	var said []string

@@ -335,6 +335,9 @@ func (t *textRepairer) lost(row *catalogue.Row, col int, log *line.Log) {
 func (t *textRepairer) mixed(row *catalogue.Row, col int, plain bool, log *line.Log) {
 	cell := row.Cells[col]
 	word, single, ok := text.MixedWord(cell)
+	if marked := text.Visible(word); ok && marked != word {
+		word += " (" + marked + ")"
+	}
 	switch {
 	case !ok:
 	case plain && single != "" && t.columns[col].yes[catalogue.TextMixed]:

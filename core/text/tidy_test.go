@@ -52,6 +52,7 @@ func TestTidy(t *testing.T) {
 func TestVisible(t *testing.T) {
 	assert.Equal(t, "␣a␣␣b⍽c<200B>⏎⇥<0000>␣", Visible(" a  b\u00a0c\u200b\n\t\x00 "))
 	assert.Equal(t, "Bürste, 5 cm", Visible("Bürste, 5 cm"))
+	assert.Equal(t, "B<0435>eswax, Мёд", Visible("Bеeswax, Мёд"))
 	assert.Equal(t, "Bu<0308>rste K<FC>che �", Visible("Bu\u0308rste K\xfcche \ufffd"))
 }
 

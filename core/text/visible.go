@@ -10,12 +10,20 @@ import (
 
 // Visible returns a text in which one can see what cannot be seen: signs for
 // line breaks, tabs, no-break spaces and stray spaces, and the numbers of
-// invisible characters, of accents that should be one with their letter, and of
-// bytes that are no text.
+// invisible characters, of accents that should be one with their letter, of letters of
+// another script that look like those of their word, and of bytes that are no text.
 func Visible(s string) string {
 	var b strings.Builder
+	var single []rune
+	if _, text, _ := MixedWord(s); text != "" {
+		single = []rune(text)
+	}
+	n := -1
 	for i, r := range s {
+		n++
 		switch {
+		case single != nil && single[n] != r: // it looks like another
+			fmt.Fprintf(&b, "<%04X>", r)
 		case isBreak(r):
 			b.WriteString("⏎")
 		case r == '\t':
