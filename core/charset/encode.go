@@ -1,6 +1,7 @@
 package charset
 
 import (
+	"bytes"
 	"encoding/binary"
 	"sync"
 	"unicode/utf16"
@@ -33,8 +34,19 @@ func (c Charset) Has(r rune) bool {
 		_, ok := bytesOf()[c][r]
 		return ok
 	}
-	_, err := wides[c].NewEncoder().String(string(r))
-	return err == nil
+	_, ok := c.encodeWide([]byte(string(r)))
+	return ok
+}
+
+// encodeWide returns a text in an encoding of East Asia; ok is false if it would be
+// read as another one.
+func (c Charset) encodeWide(text []byte) (encoded []byte, ok bool) {
+	encoded, err := wides[c].NewEncoder().Bytes(text)
+	if err != nil {
+		return nil, false
+	}
+	back, err := wides[c].NewDecoder().Bytes(encoded)
+	return encoded, err == nil && bytes.Equal(back, text)
 }
 
 func (c Charset) unicode() bool { return c == UTF16 || c == UTF16BE }
@@ -75,8 +87,8 @@ func (c Charset) Append(dst []byte, text []byte) (out []byte, bad rune, ok bool)
 		}
 		return dst, 0, true
 	}
-	encoded, err := wides[c].NewEncoder().Bytes(text)
-	if err != nil {
+	encoded, ok := c.encodeWide(text)
+	if !ok {
 		for _, r := range string(text) {
 			if !c.Has(r) {
 				return dst, r, false
