@@ -8,6 +8,8 @@ package charset
 
 import (
 	"bytes"
+	"encoding/binary"
+	"math/bits"
 	"strings"
 	"unicode/utf8"
 )
@@ -166,11 +168,20 @@ func (c Charset) Decode(b []byte) []byte {
 		return b
 	}
 	out := make([]byte, 0, len(b)+len(b)/16+16)
-	for _, x := range b {
-		if x < utf8.RuneSelf {
-			out = append(out, x)
-		} else {
-			out = append(out, s.texts[x-0x80]...)
+	for len(b) > 0 {
+		plain := 0
+		for ; plain+8 <= len(b); plain += 8 {
+			if high := binary.LittleEndian.Uint64(b[plain:]) & highs; high != 0 {
+				plain += bits.TrailingZeros64(high) / 8
+				break
+			}
+		}
+		for plain < len(b) && b[plain] < utf8.RuneSelf {
+			plain++
+		}
+		out = append(out, b[:plain]...)
+		for b = b[plain:]; len(b) > 0 && b[0] >= utf8.RuneSelf; b = b[1:] {
+			out = append(out, s.texts[b[0]-utf8.RuneSelf]...)
 		}
 	}
 	return out

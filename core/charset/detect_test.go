@@ -1,9 +1,12 @@
 package charset
 
 import (
+	"bytes"
+	"io"
 	"math/rand/v2"
 	"strings"
 	"testing"
+	"unicode/utf8"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -109,6 +112,40 @@ func TestParse(t *testing.T) {
 		_, ok := Parse(name)
 		assert.False(t, ok, name)
 	}
+}
+
+// FuzzDecode: whatever bytes there are, something is made of them, and it is UTF-8; what
+// one byte becomes does not depend on the others.
+func FuzzDecode(f *testing.F) {
+	for _, s := range []string{"", "K\xfcche", "\xff\xfe\x00", "\x81\x8d\x9d plain text of more than eight bytes \xe4", "Küche \xff", "\x83\x5c\x82"} {
+		f.Add([]byte(s))
+	}
+	f.Fuzz(func(t *testing.T, raw []byte) {
+		Detect(raw, true)
+		Detect(raw, false)
+		var table Table
+		table.Add(raw)
+		guess := table.Guess()
+		assert.True(t, singles[guess.Charset] != nil && singles[guess.Second] != nil)
+		var sample Sample
+		sample.Add(raw)
+		if wide, ok := sample.East(); ok {
+			text, err := io.ReadAll(wide.Reader(bytes.NewReader(raw)))
+			assert.True(t, err == nil && utf8.Valid(text))
+		}
+		for c := UTF8; c < numCharsets; c++ {
+			if singles[c] == nil {
+				continue
+			}
+			var single []byte
+			for i := range raw {
+				single = append(single, c.Decode(raw[i:i+1])...)
+			}
+			assert.Equal(t, string(single), string(c.Decode(raw)), c.String())
+			rest := c.DecodeRest(string(raw))
+			assert.True(t, utf8.ValidString(rest) && (!utf8.Valid(raw) || rest == string(raw)))
+		}
+	})
 }
 
 func BenchmarkTable(b *testing.B) {

@@ -62,6 +62,7 @@ func TestMend(t *testing.T) {
 		{"â€œsÃ¼ÃŸâ€", "“süß”", 1, false},
 		{"FRANZĂ–SISCH", "FRANZÖSISCH", 1, false}, // honest Romanian in capitals could have Ă–
 		{"ESPAÃ'A, CATALUÃ‘A", "ESPAÑA, CATALUÑA", 1, false}, {"Ã-l fÃ¼r 10â€\"20 â'¬", "Öl für 10–20 €", 1, false}, {"CrÃ¨me â€\" SmÃ...rt", "Crème – SmÅrt", 1, false},
+		{"Ãrbol de la mejor miel de CataluÃ±a", "Árbol de la mejor miel de Cataluña", 1, false}, {"Äern\u00c3\u00a1 pastelka", "černá pastelka", 1, false}, {"ÅÃ³dÅº", "Łódź", 1, false}, {"Ãrbol", "", 0, false},
 		// Honest words beside those that were misread.
 		{"Königs CafÃ©", "Königs Café", 1, true}, {"für „KÃ¼che“ – 5 €", "für „Küche“ – 5 €", 1, true}, {"Größe: Ãœber 5Â°C", "Größe: Über 5°C", 1, true},
 		{"Rösti, itâ€™s good", "Rösti, it’s good", 1, true}, {"Ñandú y CafÃƒÂ©", "Ñandú y Café", 2, true}, {"Мёд РїС‡С‘Р»", "Мёд пчёл", 1, true},

@@ -79,7 +79,7 @@ func (t *Table) weigh() error {
 	}
 	guess := table.Guess()
 	t.Form.Charset = guess.Charset
-	t.Doubt = doubt("the encoding is", guess, sample)
+	t.Doubt = doubt("The encoding is", guess, sample)
 	t.Evidence = evidence("not UTF-8; in "+guess.Charset.String()+" the words beyond ASCII make sense", guess, sample)
 	return nil
 }
@@ -101,7 +101,7 @@ func (t *Table) weighRest() error {
 	}
 	guess := table.Guess()
 	t.Form.Foreign = guess.Charset
-	t.Doubt = doubt("what is no UTF-8 is", guess, sample)
+	t.Doubt = doubt("What is no UTF-8 is", guess, sample)
 	t.Evidence = evidence("UTF-8 but for some bytes, which in "+guess.Charset.String()+" make sense", guess, sample)
 	return nil
 }
@@ -182,7 +182,7 @@ func doubt(what string, guess charset.Guess, sample []byte) string {
 	for _, word := range bytes.Fields(sample) {
 		one, other := guess.Charset.DecodeRest(string(word)), guess.Second.DecodeRest(string(word))
 		if one != other {
-			return fmt.Sprintf("%s taken for %s, but %s is nearly as likely: it would make “%s” of “%s”; -encoding says which is right", what, guess.Charset, guess.Second, other, one)
+			return fmt.Sprintf("%s taken for %s, but %s is nearly as likely: it would make “%s” of “%s”; -encoding says which is right.", what, guess.Charset, guess.Second, other, one)
 		}
 	}
 	return ""

@@ -48,7 +48,7 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 	p.Linef("%s  %s", p.Bold(src.Name), p.Faint(fileSize(src.Size)+changed))
 	p.Line(p.Faint(fmt.Sprintf("%s; headings in row %d", src.Kind, src.Heading)))
 	if src.Doubt != "" {
-		p.WrapHanging("", "  ", p.Open(strings.ToUpper(src.Doubt[:1])+src.Doubt[1:]+"."))
+		p.WrapHanging("", "  ", p.Open(src.Doubt))
 	}
 	if len(src.Others) > 0 {
 		p.Line(p.Faint("other sheets, not read: " + strings.Join(src.Others, ", ") + " (-sheet NAME reads one)"))

@@ -202,6 +202,10 @@ func writeSummary(book *excelize.File, s styles, r *repair.Result) error {
 	counts := r.Counts()
 	number := strconv.Itoa
 	w.add(s.bold, r.Source.Name)
+	w.add(s.text, r.Source.Kind)
+	if r.Source.Doubt != "" {
+		w.add(s.text, r.Source.Doubt)
+	}
 	w.add(s.text, "Rows read", number(counts.Read))
 	w.add(s.text, "Ready to import", number(counts.Ready), "", "", "in ready.csv")
 	w.add(s.text, "Held", number(counts.Held), "", "", "something is open: see the sheet Held")
@@ -229,10 +233,14 @@ func writeSummary(book *excelize.File, s styles, r *repair.Result) error {
 		for _, q := range questions {
 			var likely []string
 			for _, e := range q.Likely() {
-				likely = append(likely, e.Cell+" → "+e.After)
+				likely = append(likely, text.Visible(e.Cell)+" → "+e.After)
+			}
+			free := ""
+			if q.Unlocks > 0 {
+				free = "rows set free: " + number(q.Unlocks) + "; "
 			}
 			w.addWrapped(s.text, 4, Heading(r, q.Col), q.Ask, "", number(q.Proposed),
-				"rows set free: "+number(q.Unlocks)+" ("+strings.Join(likely, ", ")+"); run again with -yes "+q.Code.String()+"="+Heading(r, q.Col))
+				free+strings.Join(likely, ", ")+"; run again with -yes "+q.Code.String()+"="+Heading(r, q.Col))
 		}
 	}
 	w.row++
