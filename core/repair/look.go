@@ -8,6 +8,7 @@ import (
 	"zetanum/core/charset"
 	"zetanum/core/line"
 	"zetanum/core/rescue"
+	"zetanum/core/steps"
 	"zetanum/core/text"
 )
 
@@ -69,6 +70,12 @@ func (c *ColumnFill) misread(cell string) {
 		c.Garbled, c.Meant = strings.Clone(catalogue.Shorten(cell, 60)), catalogue.Shorten(m.Text, 60)
 	}
 	c.Misread++
+}
+
+// InOrder returns the example of a column with its text put in order, after a look.
+func (r *Result) InOrder(col int) string {
+	texts := steps.Texts{Foreign: r.Source.Form.Foreign}
+	return texts.Clean(r.Fill[col].Example, r.Source.Columns.Kind(col))
 }
 
 // Garbled returns how many cells were decoded wrongly, after a look.

@@ -55,6 +55,8 @@ func Begin(s *Seen) string {
 	}
 	b.fields(s)
 	b.barcode(s)
+	b.line("\n[text]\n# quotes = \"plain\"               # “curly” ones are kept, if nothing is said")
+	b.line("\n[target]\n# ready.csv is in UTF-8; encoding = \"windows-1252\" makes it another\n# bom = true                     # with a byte order mark")
 	return b.String()
 }
 

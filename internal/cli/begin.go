@@ -137,7 +137,7 @@ func seen(file string, look, check *repair.Result) *rulebook.Seen {
 	v := &rulebook.Seen{File: look.Source.Name}
 	columns := &look.Source.Columns
 	for i, h := range columns.Headings[:columns.Own()] {
-		v.Columns = append(v.Columns, rulebook.SeenColumn{Heading: h, Field: columns.Fields[i], Filled: look.Fill[i].Filled, Example: look.Fill[i].Example})
+		v.Columns = append(v.Columns, rulebook.SeenColumn{Heading: h, Field: columns.Fields[i], Filled: look.Fill[i].Filled, Example: look.InOrder(i)})
 	}
 	if check == nil {
 		return v
