@@ -10,9 +10,12 @@ type Mark uint8
 
 // The marks of a cell.
 const (
-	Numeric Mark = 1 << iota // the workbook stores a number, not a text
-	Altered                  // a rule has written this cell
-	Quoted                   // the source put the cell in quotation marks
+	Numeric   Mark = 1 << iota // the workbook stores a number, not a text
+	Altered                    // a rule has written this cell
+	Quoted                     // the source put the cell in quotation marks
+	Formula                    // the workbook calculates the cell; what came of it last is read
+	Unsettled                  // it calculates it, and has not stored what comes of it
+	Failed                     // the workbook has an error value there, such as #REF!
 )
 
 // A Span is a stretch of a part's bytes: from From up to, not including, To.

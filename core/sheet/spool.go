@@ -10,8 +10,11 @@ import (
 )
 
 // A spooled row is the number of bytes that follow for it, then each cell as
-// its length, doubled, plus one if the workbook stores a number there, and its
-// bytes. All numbers are unsigned varints.
+// sixteen times its length, plus the number of its marks, and its bytes. All numbers are
+// unsigned varints.
+
+// spooled are the marks that cells keep, as the bits of that number.
+var spooled = [4]catalogue.Mark{catalogue.Numeric, catalogue.Formula, catalogue.Unsettled, catalogue.Failed}
 
 // spoolWriter writes rows in that form.
 type spoolWriter struct {
@@ -21,10 +24,12 @@ type spoolWriter struct {
 
 func newSpoolWriter(w io.Writer) *spoolWriter { return &spoolWriter{w: bufio.NewWriterSize(w, 1<<16)} }
 
-func (s *spoolWriter) cell(text string, numeric bool) {
-	n := uint64(len(text)) << 1
-	if numeric {
-		n |= 1
+func (s *spoolWriter) cell(text string, marks catalogue.Mark) {
+	n := uint64(len(text)) << len(spooled)
+	for i, m := range spooled {
+		if marks&m != 0 {
+			n |= 1 << i
+		}
 	}
 	s.row = binary.AppendUvarint(s.row, n)
 	s.row = append(s.row, text...)
@@ -67,11 +72,14 @@ func (s *Scanner) nextSpooled(row *catalogue.Row) {
 	row.End = uint32(s.pos)
 	for len(body) > 0 {
 		n, size := uvarint(body)
-		cell := body[size : size+int(n>>1)]
-		body = body[size+int(n>>1):]
+		end := size + int(n>>len(spooled))
+		cell := body[size:end]
+		body = body[end:]
 		mark := catalogue.Mark(0)
-		if n&1 != 0 {
-			mark = catalogue.Numeric
+		for i := range spooled {
+			if n&(1<<i) != 0 {
+				mark |= spooled[i]
+			}
 		}
 		row.Cells = append(row.Cells, cell)
 		row.Marks = append(row.Marks, mark)

@@ -53,6 +53,9 @@ type Table struct {
 	Doubt      string   // what speaks for another encoding, if little speaks for the one that was found
 	Evidence   string   // why the encoding was taken, if the file is not all UTF-8
 	Hidden     []string // the headings of columns that a workbook does not show
+	HiddenRows int      // rows that a workbook does not show
+	Filtered   bool     // a filter is set in it
+	Merged     int      // areas of merged cells below the headings: their text stands in the first cell
 	ByCells    []int    // columns whose meaning was seen from their cells
 	Heading    int      // the row number of the headings
 	Preamble   []string // the rows above the headings, as text

@@ -2,14 +2,16 @@ package sheet
 
 import (
 	"encoding/binary"
+	"errors"
 	"io"
 	"math"
 	"os"
-	"strconv"
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
-	"github.com/xuri/excelize/v2"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/xlsx"
 )
 
 // openWorkbook spools the sheet to be read of an XLSX workbook.
@@ -21,30 +23,33 @@ func (t *Table) openWorkbook() error {
 	}
 	t.file, t.remove = nil, ""
 	sum := xxhash.New()
-	if _, err := io.Copy(sum, io.NewSectionReader(source, 0, math.MaxInt64)); err != nil {
+	size, err := io.Copy(sum, io.NewSectionReader(source, 0, math.MaxInt64))
+	if err != nil {
 		return t.fail(err, "", "")
 	}
 	t.BookSum = sum.Sum64()
-	book, err := excelize.OpenReader(io.NewSectionReader(source, 0, math.MaxInt64), excelize.Options{RawCellValue: true})
+	book, err := xlsx.Open(source, size)
 	if err != nil {
-		return t.fail(ErrBinary, "it is an archive, but no workbook: "+err.Error(), "Name the file inside it, or a CSV file or an .xlsx workbook.")
+		return t.failBook(err)
 	}
-	defer book.Close()
-	names := book.GetSheetList()
+	var names []string
+	for _, s := range book.Sheets {
+		names = append(names, s.Name)
+	}
 	var tried error
-	for _, name := range names {
+	for _, s := range book.Sheets {
 		if t.opt.Sheet != "" {
-			if !strings.EqualFold(name, t.opt.Sheet) {
+			if !strings.EqualFold(s.Name, t.opt.Sheet) {
 				continue
 			}
-		} else if visible, err := book.GetSheetVisible(name); err == nil && !visible {
+		} else if s.Hidden {
 			continue
 		}
-		t.Sheet = name
-		if tried = t.spoolSheet(book, name); tried == nil {
-			t.nameHidden(hiddenColumns(source, t.Size, name))
+		t.Sheet = s.Name
+		if tried = t.spoolSheet(book, s); tried == nil {
+			t.notShown(s)
 			for _, other := range names {
-				if other != name {
+				if other != s.Name {
 					t.Others = append(t.Others, other)
 				}
 			}
@@ -54,48 +59,92 @@ func (t *Table) openWorkbook() error {
 	if t.opt.Sheet != "" && t.Sheet == "" {
 		return t.fail(ErrNoSheet, t.opt.Sheet, "The sheets are: "+strings.Join(names, ", ")+".")
 	}
-	if tried != nil && (len(names) == 1 || t.opt.Sheet != "") {
+	if tried != nil && (len(names) == 1 || t.opt.Sheet != "" || !errors.Is(tried, ErrHeadings) && !errors.Is(tried, ErrNoTable)) {
 		return tried
 	}
 	return t.fail(ErrNoTable, "none of its visible sheets has headings that are known: "+strings.Join(names, ", "), "Name the sheet with -sheet, or say what a heading means with -field.")
 }
 
-// spoolSheet writes the rows of a sheet down and finds its headings.
-func (t *Table) spoolSheet(book *excelize.File, name string) error {
-	rows, err := book.Rows(name)
-	if err != nil {
-		return t.fail(err, "sheet "+name, "")
+// failBook says what is wrong with a workbook, and what to do.
+func (t *Table) failBook(err error) error {
+	do := "Open it in a spreadsheet program, save it again as .xlsx, and try again."
+	if errors.Is(err, xlsx.ErrNotWorkbook) {
+		return t.fail(ErrBinary, err.Error(), "Name the file inside it, or a CSV file or an .xlsx workbook.")
 	}
-	defer rows.Close()
+	return t.fail(err, "", do)
+}
+
+// spoolSheet writes the rows of a sheet down and finds its headings.
+func (t *Table) spoolSheet(book *xlsx.Book, s *xlsx.Sheet) error {
 	file, err := t.newSpool()
 	if err != nil {
 		return err
 	}
 	out := newSpoolWriter(file)
-	typed := typedCells{book: book, sheet: name, dates: make(map[int]bool)}
-	for number := 1; rows.Next(); number++ {
-		cells, err := rows.Columns()
-		if err != nil {
-			return t.fail(err, "sheet "+name, "")
+	last := 0
+	err = book.Rows(s, func(row *xlsx.Row) error {
+		for ; last+1 < row.Number; last++ { // rows without cells
+			if err := out.endRow(); err != nil {
+				return err
+			}
 		}
-		for col, raw := range cells {
-			text, numeric := typed.read(raw, col+1, number)
-			out.cell(text, numeric)
+		last = row.Number
+		col := 0
+		for i := range row.Cells {
+			c := &row.Cells[i]
+			for ; col+1 < c.Col; col++ {
+				out.cell("", 0)
+			}
+			col = c.Col
+			out.cell(c.Text, marksOf(c))
 		}
-		if err := out.endRow(); err != nil {
-			return err
-		}
+		return out.endRow()
+	})
+	if err == nil {
+		err = out.flush()
 	}
-	if err := rows.Error(); err != nil {
-		return t.fail(err, "sheet "+name, "The workbook seems to be damaged.")
-	}
-	if err := out.flush(); err != nil {
-		return err
+	if err != nil {
+		return t.failBook(err)
 	}
 	if t.Extent, err = file.Seek(0, io.SeekCurrent); err != nil {
 		return err
 	}
 	return t.findSpooled()
+}
+
+func marksOf(c *xlsx.Cell) (marks catalogue.Mark) {
+	if c.Kind == xlsx.Number {
+		marks |= catalogue.Numeric
+	}
+	if c.Formula {
+		marks |= catalogue.Formula
+	}
+	if c.Unknown {
+		marks |= catalogue.Unsettled
+	}
+	if c.Kind == xlsx.Error {
+		marks |= catalogue.Failed
+	}
+	return marks
+}
+
+// notShown takes down what a sheet does not show, and where cells are merged.
+func (t *Table) notShown(s *xlsx.Sheet) {
+	t.Hidden = nil
+	for col, h := range t.Columns.Headings {
+		for _, r := range s.HiddenColumns {
+			if r.From <= col+1 && col+1 <= r.To && h != "" {
+				t.Hidden = append(t.Hidden, h)
+				break
+			}
+		}
+	}
+	t.HiddenRows, t.Filtered = s.HiddenRows, s.Filtered
+	for _, m := range s.Merged {
+		if m.ToRow > t.Heading {
+			t.Merged++
+		}
+	}
 }
 
 // findSpooled finds the headings in what was spooled.
@@ -126,92 +175,4 @@ func wholeRows(b []byte) []byte {
 		}
 		pos += size + int(n)
 	}
-}
-
-// typedCells turns stored values into text.
-type typedCells struct {
-	book  *excelize.File
-	sheet string
-	dates map[int]bool // by style: whether it shows a date
-}
-
-// read returns the text of a stored value, and whether a number is stored: a
-// whole number below 2⁵³ with all its digits, another number as short as it
-// can be, a date as ISO 8601 has it, a truth value as TRUE or FALSE.
-func (c *typedCells) read(raw string, col, row int) (text string, numeric bool) {
-	value, ok := number(raw)
-	if !ok {
-		return raw, false
-	}
-	name, err := excelize.CoordinatesToCellName(col, row)
-	if err != nil {
-		return raw, false
-	}
-	switch kind, _ := c.book.GetCellType(c.sheet, name); kind {
-	case excelize.CellTypeBool:
-		return strings.ToUpper(strconv.FormatBool(value != 0)), false
-	case excelize.CellTypeUnset, excelize.CellTypeNumber, excelize.CellTypeDate:
-	default:
-		return raw, false // a text that reads like a number
-	}
-	if c.showsDate(name) {
-		if when, err := excelize.ExcelDateToTime(value, false); err == nil {
-			layout := "2006-01-02 15:04:05"
-			if value == float64(int64(value)) {
-				layout = "2006-01-02"
-			}
-			return when.Format(layout), false
-		}
-	}
-	return strconv.FormatFloat(value, 'f', -1, 64), true
-}
-
-// number reads a stored value; ok is false where there is clearly none.
-func number(raw string) (value float64, ok bool) {
-	if raw == "" || strings.Trim(raw, "0123456789.eE+-") != "" || raw[0] == '+' {
-		return 0, false
-	}
-	value, err := strconv.ParseFloat(raw, 64)
-	return value, err == nil
-}
-
-func (c *typedCells) showsDate(name string) bool {
-	id, err := c.book.GetCellStyle(c.sheet, name)
-	if err != nil || id == 0 {
-		return false
-	}
-	is, known := c.dates[id]
-	if !known {
-		if style, err := c.book.GetStyle(id); err == nil {
-			format := ""
-			if style.CustomNumFmt != nil {
-				format = *style.CustomNumFmt
-			}
-			is = dateFormat(style.NumFmt, format)
-		}
-		c.dates[id] = is
-	}
-	return is
-}
-
-// dateFormat reports whether a number format shows a date or a time: the
-// built-in ones are 14 to 22 and 45 to 47 (ECMA-376 Part 1, 18.8.30).
-func dateFormat(id int, custom string) bool {
-	if custom == "" {
-		return id >= 14 && id <= 22 || id >= 45 && id <= 47
-	}
-	quoted, bracket := false, false
-	for _, r := range strings.ToLower(custom) {
-		switch {
-		case r == '"':
-			quoted = !quoted
-		case r == '[':
-			bracket = true
-		case r == ']':
-			bracket = false
-		case !quoted && !bracket && (r == 'y' || r == 'd' || r == 'm' || r == 'h'):
-			return true
-		}
-	}
-	return false
 }

@@ -1,0 +1,227 @@
+package xlsx
+
+import (
+	"archive/zip"
+	"errors"
+	"fmt"
+	"io"
+	"path"
+	"strconv"
+	"strings"
+
+	"github.com/klauspost/compress/flate"
+	"golang.org/x/text/encoding/unicode"
+	"golang.org/x/text/transform"
+)
+
+// A Book is a workbook, open for reading.
+type Book struct {
+	Sheets []*Sheet
+
+	archive *zip.Reader
+	files   map[string]*zip.File // by name, in small letters
+	epoch   epoch
+	shown   []shown // by style: what a number of it is
+	strings string  // the name of the part with the texts that cells share
+	shared  *shared // nil until they are needed
+}
+
+// A Sheet is a sheet of a workbook with cells.
+type Sheet struct {
+	Name   string
+	Hidden bool // it is not shown
+
+	// What is known when its rows have been read.
+	HiddenColumns []Range // not shown
+	HiddenRows    int     // rows with cells that are not shown, filtered ones included
+	Filtered      bool    // a filter is set
+	Merged        []Area
+
+	part string
+}
+
+// A Range is a stretch of columns, counted from 1, ends included.
+type Range struct{ From, To int }
+
+// An Area is a rectangle of cells, counted from 1, ends included.
+type Area struct{ Col, Row, ToCol, ToRow int }
+
+// Open reads what a workbook says of itself. The error wraps one of this package's.
+func Open(r io.ReaderAt, size int64) (*Book, error) {
+	archive, err := zip.NewReader(r, size)
+	if err != nil {
+		return nil, fmt.Errorf("%w: %v", ErrNotWorkbook, err)
+	}
+	archive.RegisterDecompressor(zip.Deflate, func(r io.Reader) io.ReadCloser { return flate.NewReader(r) })
+	b := &Book{archive: archive, files: make(map[string]*zip.File)}
+	for _, f := range archive.File {
+		b.files[strings.ToLower(strings.TrimPrefix(strings.ReplaceAll(f.Name, `\`, "/"), "/"))] = f
+	}
+	main := "xl/workbook.xml"
+	for _, rel := range b.relations("") {
+		if strings.HasSuffix(rel.kind, "/officeDocument") {
+			main = rel.target
+		}
+	}
+	if b.file(main) == nil {
+		return nil, fmt.Errorf("%w: it has no %s", ErrNotWorkbook, main)
+	}
+	return b, b.readMain(main)
+}
+
+func (b *Book) file(name string) *zip.File { return b.files[strings.ToLower(name)] }
+
+// A relation leads from one part to another.
+type relation struct{ id, kind, target string }
+
+// relations returns those of a part; of the whole, if it is called "".
+func (b *Book) relations(part string) (list []relation) {
+	dir, name := path.Split(part)
+	b.tags(path.Join(dir, "_rels", name+".rels"), func(t *token) error {
+		if !t.is("Relationship") || t.attr("TargetMode") == "External" {
+			return nil
+		}
+		target := strings.ReplaceAll(t.attr("Target"), `\`, "/")
+		if strings.HasPrefix(target, "/") {
+			target = target[1:]
+		} else {
+			target = path.Join(dir, target)
+		}
+		list = append(list, relation{t.attr("Id"), t.attr("Type"), target})
+		return nil
+	})
+	return list
+}
+
+// errEnough ends the reading of a part.
+var errEnough = errors.New("enough")
+
+// tags calls do with the tags with which elements of a part begin.
+func (b *Book) tags(part string, do func(*token) error) error {
+	r, err := b.open(part)
+	if err != nil {
+		return err
+	}
+	defer r.Close()
+	s := newScanner(r)
+	var t token
+	for {
+		if err := s.next(&t); err != nil {
+			if errors.Is(err, io.EOF) {
+				return nil
+			}
+			return fmt.Errorf("%s: %w", part, err)
+		}
+		if t.kind != startTag {
+			continue
+		}
+		if err := do(&t); err != nil {
+			if errors.Is(err, errEnough) {
+				return nil
+			}
+			return err
+		}
+	}
+}
+
+// readMain reads the names of the sheets, and how dates are counted.
+func (b *Book) readMain(main string) error {
+	targets, kinds := make(map[string]string), make(map[string]string)
+	styles := ""
+	for _, rel := range b.relations(main) {
+		targets[rel.id], kinds[rel.id] = rel.target, rel.kind
+		switch {
+		case strings.HasSuffix(rel.kind, "/styles"):
+			styles = rel.target
+		case strings.HasSuffix(rel.kind, "/sharedStrings"):
+			b.strings = rel.target
+		}
+	}
+	err := b.tags(main, func(t *token) error {
+		switch {
+		case t.is("workbookPr"):
+			if isTrue(t.attr("date1904")) {
+				b.epoch = epoch1904
+			}
+		case t.is("sheet"):
+			id := t.attr("id")
+			if kind := kinds[id]; kind != "" && !strings.HasSuffix(kind, "/worksheet") {
+				return nil // a chart
+			}
+			state := t.attr("state")
+			b.Sheets = append(b.Sheets, &Sheet{Name: t.attr("name"), Hidden: state != "" && state != "visible", part: targets[id]})
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	if len(b.Sheets) == 0 {
+		return fmt.Errorf("%w: it has no sheets", ErrNotWorkbook)
+	}
+	if styles == "" || b.file(styles) == nil {
+		return nil
+	}
+	return b.readStyles(styles)
+}
+
+func isTrue(s string) bool { return s == "1" || s == "true" || s == "on" }
+
+// readStyles finds out what the numbers of each style are.
+func (b *Book) readStyles(part string) error {
+	formats := make(map[int]string)
+	inCells := false
+	return b.tags(part, func(t *token) error {
+		switch {
+		case t.is("numFmt"):
+			id, _ := strconv.Atoi(t.attr("numFmtId"))
+			formats[id] = t.attr("formatCode")
+		case t.is("cellXfs"):
+			inCells = true
+		case t.is("cellStyles"), t.is("dxfs"):
+			inCells = false
+		case inCells && t.is("xf"):
+			id, _ := strconv.Atoi(t.attr("numFmtId"))
+			b.shown = append(b.shown, shownBy(id, formats[id]))
+		}
+		return nil
+	})
+}
+
+// open opens a part, unpacked and in UTF-8.
+func (b *Book) open(part string) (io.ReadCloser, error) {
+	f := b.file(part)
+	if f == nil {
+		return nil, fmt.Errorf("%w: it has no %s", ErrDamaged, part)
+	}
+	if f.UncompressedSize64 > MostBytes || f.UncompressedSize64 > 64<<20 && f.UncompressedSize64/MostRatio > f.CompressedSize64 {
+		return nil, fmt.Errorf("%w: %s has %d bytes, unpacked from %d", ErrTooLarge, part, f.UncompressedSize64, f.CompressedSize64)
+	}
+	r, err := f.Open()
+	if err != nil {
+		return nil, fmt.Errorf("%w: %s: %v", ErrDamaged, part, err)
+	}
+	bounded := &boundedReader{r: r, part: part, left: int64(f.UncompressedSize64)}
+	return struct {
+		io.Reader
+		io.Closer
+	}{transform.NewReader(bounded, unicode.BOMOverride(transform.Nop)), r}, nil
+}
+
+// A boundedReader reads a part that is no larger than its archive says.
+type boundedReader struct {
+	r    io.Reader
+	part string
+	left int64
+}
+
+func (b *boundedReader) Read(p []byte) (int, error) {
+	n, err := b.r.Read(p)
+	if b.left -= int64(n); b.left < 0 {
+		return 0, fmt.Errorf("%w: %s is larger than the archive says", ErrTooLarge, b.part)
+	}
+	if err != nil && !errors.Is(err, io.EOF) {
+		err = fmt.Errorf("%w: %s: %v", ErrDamaged, b.part, err)
+	}
+	return n, err
+}

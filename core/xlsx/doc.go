@@ -1,0 +1,38 @@
+// Package xlsx reads workbooks (ECMA-376, Office Open XML) row by row:
+//
+//	book, err := xlsx.Open(file, size)
+//	for _, s := range book.Sheets {
+//		err = book.Rows(s, func(row *xlsx.Row) error { … })
+//	}
+//
+// What is read is what is stored, not what is shown: a number with all its digits,
+// whatever its format. Memory does not grow with the rows, but for the texts that cells
+// share. Inflating runs in a goroutine of its own while the rows are scanned.
+//
+// A file may be hostile: sizes are bounded where bytes are read, see the errors.
+package xlsx
+
+import "errors"
+
+// What can be wrong with a workbook; the errors that wrap these say where.
+var (
+	ErrNotWorkbook = errors.New("it is an archive, but no workbook")
+	ErrDamaged     = errors.New("the workbook is damaged")
+	ErrTooLarge    = errors.New("the workbook unpacks to more than is read")
+	ErrDoctype     = errors.New("the workbook declares a document type, which no workbook has")
+)
+
+// The most that is read.
+const (
+	// MostBytes is how many bytes a part may unpack to, and MostRatio to how many
+	// times its size, if it is larger than a few megabytes.
+	MostBytes = 16 << 30
+	MostRatio = 600
+	// MostShared is how many bytes the texts that cells share may have.
+	MostShared = 1 << 30
+	// MostCell is how many bytes a cell or a tag may have.
+	MostCell = 64 << 20
+	// MostRows and MostColumns are those of the standard's programs.
+	MostRows    = 1 << 20
+	MostColumns = 1 << 14
+)
