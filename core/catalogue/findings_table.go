@@ -543,6 +543,27 @@ var findings = [numCodes]Entry{
 		Do:       "Look whether the row reads as it should.",
 		Example:  `"Hive tool, 9.50`,
 	},
+	CellFormula: {
+		Name: "cell.formula", Severity: Note,
+		Title:    "calculated by the workbook",
+		Sentence: "The workbook calculates this cell; the value that it stored last, {cell}, is taken.",
+		Do:       "If the workbook was changed by a program since, open it in a spreadsheet program and save it, so that it calculates anew.",
+		Example:  "=D2*1.19 with the stored value 11.84",
+	},
+	CellNoValue: {
+		Name: "cell.no-value", Severity: Error,
+		Title:    "a formula without a value",
+		Sentence: "The workbook calculates this cell, and has not stored what comes of it.",
+		Do:       "Open the workbook in a spreadsheet program and save it, so that it stores the values.",
+		Example:  "=D2*1.19, written by a program that does not calculate",
+	},
+	CellError: {
+		Name: "cell.error", Severity: Error,
+		Title:    "an error value of the workbook",
+		Sentence: "The workbook shows {cell} here: what it should calculate cannot be calculated.",
+		Do:       "Mend the formula, or write the value in its place.",
+		Example:  "#REF! in a price",
+	},
 	TextMisread: {
 		Name: "text.misread", Severity: Warning,
 		Title:    "perhaps decoded wrongly",

@@ -66,6 +66,9 @@ const (
 	RowSplitNumber
 	RowStrayQuote
 	RowOpenQuote
+	CellFormula
+	CellNoValue
+	CellError
 	ColumnUnsuited
 	ColumnParts
 	ColumnNotInside

@@ -67,6 +67,10 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 			written[col] = true
 		}
 	}
+	out, err := r.outColumns()
+	if err != nil {
+		return nil, err
+	}
 	limits, err := steps.Limits(table, r.texts, &r.opt.Book.Columns, r.fields, written, &c.Claims)
 	if err != nil {
 		return nil, err
@@ -76,7 +80,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		return nil, err
 	}
 	r.result.Lists = c.Lists
-	c.Steps = slices.Concat([]line.Step{steps.Shape(table), text, r.order.Early(), skus}, barcodes, []line.Step{orders, limits, rows})
+	c.Steps = slices.Concat([]line.Step{steps.Shape(table, out), text, r.order.Early(), skus}, barcodes, []line.Step{orders, limits, rows})
 	r.course = c
 	if only {
 		c.Steps = append(c.Steps, fillStep(&table.Columns, steps.Compares(table)))

@@ -1,6 +1,8 @@
 package repair
 
 import (
+	"archive/zip"
+	"bytes"
 	"context"
 	"fmt"
 	"os"
@@ -140,6 +142,9 @@ func TestEveryFinding(t *testing.T) {
 		"row.stray-quote":         head + "A,9521234000013,\"5\" x\"\n",
 		"row.open-quote":          head + "A,9521234000013,\"x\nB,9521234000020,y\n",
 		"row.sample":              head + "A,9521234000013,x\nB,9521234000020,y\n",
+		"cell.formula":            workbook(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="str"><f>A2</f><v>x</v></c>`),
+		"cell.no-value":           workbook(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c><f>A2</f></c>`),
+		"cell.error":              workbook(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="e"><v>#REF!</v></c>`),
 		"text.misread":            head + "A,9521234000013,x\nB,9521234000020,KÃ¶nigs Ã\n",
 		"text.garbled":            head + "A,9521234000013,Größe KÃ¼ che gepr├╝ \n",
 		"text.lost":               head + "A,9521234000013,B\ufffdrste\n",
@@ -209,6 +214,25 @@ func TestEveryFinding(t *testing.T) {
 	for _, r := range catalogue.Rules() {
 		assert.True(t, ruled[r] != ordered[r], "nothing applies %s", r)
 	}
+}
+
+// workbook returns one of three columns, SKU, EAN and Title, with one row of these cells.
+func workbook(t *testing.T, cells string) string {
+	t.Helper()
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	for name, part := range map[string]string{
+		"xl/workbook.xml":            `<workbook><sheets><sheet name="Products" id="s"/></sheets></workbook>`,
+		"xl/_rels/workbook.xml.rels": `<Relationships><Relationship Id="s" Type="/worksheet" Target="sheet.xml"/></Relationships>`,
+		"xl/sheet.xml":               `<worksheet><sheetData><row><c t="str"><v>SKU</v></c><c t="str"><v>EAN</v></c><c t="str"><v>Title</v></c></row><row>` + cells + `</row></sheetData></worksheet>`,
+	} {
+		w, err := z.Create(name)
+		require.NoError(t, err)
+		_, err = w.Write([]byte(part))
+		require.NoError(t, err)
+	}
+	require.NoError(t, z.Close())
+	return b.String()
 }
 
 // articleNumbers are numbers of eight digits that are no codes; one in ten

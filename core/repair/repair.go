@@ -178,7 +178,7 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 	r.result.Source = Source{
 		Path: t.Path, Name: t.Name, Sheet: t.Sheet, Others: t.Others, Size: t.Size, Changed: t.Changed,
 		Sum: folder.FormatSum(sum), Kind: t.Kind(), Heading: t.Heading, Preamble: t.Preamble,
-		Columns: t.Columns, Form: t.Form, ByCells: t.ByCells, Hidden: t.Hidden, Doubt: t.Doubt, Evidence: t.Evidence,
+		Columns: t.Columns, Form: t.Form, ByCells: t.ByCells, Hidden: t.Hidden, HiddenRows: t.HiddenRows, Filtered: t.Filtered, Merged: t.Merged, Doubt: t.Doubt, Evidence: t.Evidence,
 	}
 	for _, lore := range survey.Lore {
 		if col, model, ok := steps.Model(lore); ok {

@@ -82,6 +82,9 @@ type Source struct {
 	Doubt      string   // about the encoding
 	Evidence   string   // for the encoding
 	Hidden     []string // headings of columns that the workbook does not show
+	HiddenRows int      // rows that it does not show
+	Filtered   bool     // a filter is set in it
+	Merged     int      // areas of merged cells below the headings
 }
 
 // Settings are what a run was asked to do, as recorded in its manifest.

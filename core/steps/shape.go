@@ -1,6 +1,7 @@
 package steps
 
 import (
+	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -75,14 +76,18 @@ func isDigits(s string) bool {
 }
 
 // Shape is the step that looks at rows as a whole: it sets aside what is no
-// product and reports rows whose cells do not fit the headings.
-func Shape(table *sheet.Table) line.Step {
+// product and reports rows whose cells do not fit the headings, and cells that a
+// workbook could not calculate. out are the columns that go out.
+func Shape(table *sheet.Table, out []int) line.Step {
 	return line.Step{
 		Name:  "shape",
 		Rules: []catalogue.Rule{catalogue.RuleSplitNumber},
 		New: func(line.Lore) (line.Repairer, error) {
 			own := table.Columns.Own()
-			s := &shape{width: own, spooled: table.Form.Spooled, headings: table.Columns.Headings[:own]}
+			s := &shape{width: own, spooled: table.Form.Spooled, headings: table.Columns.Headings[:own], columns: &table.Columns, counts: make([]bool, own)}
+			for col := range s.counts {
+				s.counts[col] = table.Columns.Name(col) != "" || slices.Contains(out, col)
+			}
 			return s, nil
 		},
 	}
@@ -92,6 +97,8 @@ type shape struct {
 	width    int
 	spooled  bool
 	headings []string
+	columns  *catalogue.Columns
+	counts   []bool // columns that go out or mean something
 }
 
 func (s *shape) Repair(p *catalogue.Product, log *line.Log) {
@@ -118,12 +125,32 @@ func (s *shape) Repair(p *catalogue.Product, log *line.Log) {
 		if row.Mended {
 			log.Find(catalogue.RowOpenQuote, row, -1, "", catalogue.Facts{})
 		}
+		if s.spooled {
+			s.calculated(row, log)
+		}
 		facts := catalogue.Facts{Digits: len(row.Cells), Length: s.width}
 		switch {
 		case len(row.Cells) < s.width && !s.spooled:
 			log.Find(catalogue.RowShort, row, -1, "", facts)
 		case len(row.Cells) > s.width && !empty(row.Cells[s.width:]):
 			log.Find(catalogue.RowLong, row, -1, "", facts)
+		}
+	}
+}
+
+// calculated looks at the cells that a workbook calculates. Error values in place of codes are seen by the steps of these.
+func (s *shape) calculated(row *catalogue.Row, log *line.Log) {
+	for col, mark := range row.Marks[:min(len(row.Marks), s.width)] {
+		if mark&(catalogue.Formula|catalogue.Failed) == 0 || !s.counts[col] {
+			continue
+		}
+		switch f := s.columns.Fields[col]; {
+		case mark&catalogue.Unsettled != 0:
+			log.Find(catalogue.CellNoValue, row, col, "", catalogue.Facts{})
+		case mark&catalogue.Failed == 0:
+			log.Find(catalogue.CellFormula, row, col, row.Cells[col], catalogue.Facts{})
+		case f != catalogue.Barcode && f != catalogue.SKU && f != catalogue.MPN:
+			log.Find(catalogue.CellError, row, col, row.Cells[col], catalogue.Facts{})
 		}
 	}
 }

@@ -56,6 +56,16 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 	if len(src.Preamble) > 0 {
 		p.Line(p.Faint(plural(len(src.Preamble), "row", "rows") + " above the headings, not part of the table"))
 	}
+	if n := src.HiddenRows; n > 0 {
+		why := ""
+		if src.Filtered {
+			why = "; a filter is set"
+		}
+		p.Line(p.Faint(plural(n, "row", "rows") + " that the workbook does not show, read like the others" + why))
+	}
+	if n := src.Merged; n > 0 {
+		p.Line(p.Faint(plural(n, "area", "areas") + " of merged cells; what they say stands in the first cell only"))
+	}
 	for _, col := range src.ByCells {
 		p.Line(p.Faint(fmt.Sprintf("column %q holds barcodes, to judge by its cells", src.Columns.Headings[col])))
 	}
