@@ -2,6 +2,7 @@ package main
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"maps"
 	"math/rand/v2"
@@ -198,7 +199,13 @@ func wickAndWaxFile(list []product) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	rows := [][]any{{"Item number", "GTIN", "Item name", "Make", "Category", "RRP", "On hand"}}
+	day, err := book.NewStyle(&excelize.Style{NumFmt: 14})
+	if err != nil {
+		return nil, err
+	}
+	rows := [][]any{{"Wick & Wax Mercantile: price list for the trade"}, {"Prices in EUR without tax; this list replaces all earlier ones"}, nil,
+		{"Item number", "GTIN", "Item name", "Make", "Category", "RRP", "On hand", "Trade price", "Listed since", "RRP with tax"}}
+	const above = 3 // rows above the headings
 	for i, p := range list {
 		n, _ := barcode.Number(p.code)
 		var code any = n
@@ -206,7 +213,7 @@ func wickAndWaxFile(list []product) ([]byte, error) {
 			f, _ := strconv.ParseFloat(scientific(p.code, 3), 64)
 			code = f
 		}
-		rows = append(rows, []any{p.sku, code, p.title, p.brand, p.category, float64(p.price) / 100, p.stock})
+		rows = append(rows, []any{p.sku, code, p.title, p.brand, p.category, float64(p.price) / 100, p.stock, float64(p.price*6/10) / 100, 45300 + i*7%900, float64((p.price*119+50)/100) / 100})
 		if i == 120 {
 			rows = append(rows, nil)
 		}
@@ -214,7 +221,26 @@ func wickAndWaxFile(list []product) ([]byte, error) {
 	if err := fill(book, "Products", rows); err != nil {
 		return nil, err
 	}
-	if err := book.SetCellStyle("Products", "B2", fmt.Sprintf("B%d", len(rows)), shown); err != nil {
+	for n := above + 2; n <= len(rows); n++ {
+		if rows[n-1] == nil {
+			continue
+		}
+		if err := book.SetCellFormula("Products", fmt.Sprintf("J%d", n), fmt.Sprintf("ROUND(F%d*1.19,2)", n)); err != nil {
+			return nil, err
+		}
+	}
+	_, err = book.NewSheet("Conditions")
+	return mustSave(book, err,
+		book.SetCellStyle("Products", fmt.Sprintf("B%d", above+2), fmt.Sprintf("B%d", len(rows)), shown),
+		book.SetCellStyle("Products", fmt.Sprintf("I%d", above+2), fmt.Sprintf("I%d", len(rows)), day),
+		book.MergeCell("Products", "A1", "D1"), book.MergeCell("Products", "A2", "D2"),
+		book.SetColVisible("Products", "H", false),
+		book.SetCellValue("Conditions", "A1", "Carriage paid from 150 EUR."), book.SetCellValue("Conditions", "A2", "Candles may settle in warm weather."))
+}
+
+// mustSave saves a workbook if nothing went wrong with it.
+func mustSave(book *excelize.File, errs ...error) ([]byte, error) {
+	if err := errors.Join(errs...); err != nil {
 		return nil, err
 	}
 	return save(book)

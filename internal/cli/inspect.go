@@ -114,13 +114,6 @@ func printLook(p *terminal.Printer, r *repair.Result, next string) {
 	}
 	p.Head("Columns")
 	p.Table(t)
-	if hidden := r.Source.Hidden; len(hidden) > 0 {
-		read := "; it is read like the others."
-		if len(hidden) > 1 {
-			read = "; they are read like the others."
-		}
-		p.WrapHanging("", "  ", "The workbook does not show "+strings.Join(hidden, ", ")+read)
-	}
 	for _, alike := range reference.AlikeGroups(r.Source.Columns.Headings[:r.Source.Columns.Own()]) {
 		p.WrapHanging("", "  ", "Look alike: "+strings.Join(alike, ", ")+". Whoever takes values from here by name should look which one is meant.")
 	}

@@ -56,6 +56,9 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 	if len(src.Preamble) > 0 {
 		p.Line(p.Faint(plural(len(src.Preamble), "row", "rows") + " above the headings, not part of the table"))
 	}
+	if len(src.Hidden) > 0 {
+		p.WrapHanging("", "  ", "Not shown in the workbook, but read like the others: "+strings.Join(src.Hidden, ", ")+".")
+	}
 	if n := src.HiddenRows; n > 0 {
 		why := ""
 		if src.Filtered {
