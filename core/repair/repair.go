@@ -135,7 +135,7 @@ type runner struct {
 func (r *runner) sheetOptions(temp string) sheet.Options {
 	fields, hints := r.opt.Book.Fields()
 	maps.Copy(fields, r.opt.Fields)
-	return sheet.Options{Sheet: r.opt.Sheet, Fields: fields, Hints: hints, Encoding: r.opt.Encoding, Stdin: r.opt.Stdin, Spool: temp}
+	return sheet.Options{Sheet: r.opt.Sheet, Fields: fields, Hints: hints, Reading: r.opt.Reading, Stdin: r.opt.Stdin, Spool: temp}
 }
 
 func (r *runner) open(temp string) (*sheet.Table, error) {
@@ -316,7 +316,7 @@ func (r *runner) only() ([]line.OutColumn, error) {
 }
 
 func (r *runner) settings() Settings {
-	s := Settings{Sheet: r.opt.Sheet, Encoding: r.opt.Encoding, Only: r.opt.Only, Plain: r.opt.Plain, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.asked.WithFiles(filepath.Base)}
+	s := Settings{Sheet: r.opt.Sheet, Reading: r.opt.Reading, Only: r.opt.Only, Plain: r.opt.Plain, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.asked.WithFiles(filepath.Base)}
 	s.Book.Barcode.Trusted = nil
 	if r.result.Own != "" {
 		s.Earlier = filepath.Base(r.result.Own)

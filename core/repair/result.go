@@ -13,18 +13,18 @@ import (
 
 // Options say what to repair and how.
 type Options struct {
-	Input    string // a file, or "-" for Stdin
-	Stdin    io.Reader
-	Sheet    string
-	Fields   map[string]catalogue.Field // by heading
-	Trust    []string                   // sheets that are trusted for barcodes, and output folders of earlier runs
-	Book     rulebook.Book              // how the shop wants its catalogue
-	Yes      []catalogue.Answer         // questions that a person answers with yes
-	Only     []string                   // fields or headings to write, besides the SKU; none: all
-	Encoding string                     // of a CSV file; "" to find it out
-	Plain    bool                       // with Only: no SKU, no headings and no empty lines
-	Sample   int                        // products to write, the others set aside; 0: all
-	Workers  int
+	Input   string // a file, or "-" for Stdin
+	Stdin   io.Reader
+	Sheet   string
+	Fields  map[string]catalogue.Field // by heading
+	Trust   []string                   // sheets that are trusted for barcodes, and output folders of earlier runs
+	Book    rulebook.Book              // how the shop wants its catalogue
+	Yes     []catalogue.Answer         // questions that a person answers with yes
+	Only    []string                   // fields or headings to write, besides the SKU; none: all
+	Reading sheet.Reading              // how the file is to be read, where the user says so
+	Plain   bool                       // with Only: no SKU, no headings and no empty lines
+	Sample  int                        // products to write, the others set aside; 0: all
+	Workers int
 	// PartSize is how many bytes the workers share out at a time; 0 is as much
 	// as is good. No output depends on it.
 	PartSize int
@@ -89,8 +89,8 @@ type Source struct {
 
 // Settings are what a run was asked to do, as recorded in its manifest.
 type Settings struct {
-	Sheet    string            `json:"sheet,omitempty"`
-	Encoding string            `json:"encoding,omitempty"`
+	Sheet string `json:"sheet,omitempty"`
+	sheet.Reading
 	Fields   map[string]string `json:"fields,omitempty"`
 	Trust    []string          `json:"trust,omitempty"`
 	Only     []string          `json:"only,omitempty"`

@@ -61,7 +61,7 @@ func (r *runner) source(ctx context.Context, path, temp string) (*reference.Shee
 	if err == nil && info.IsDir() {
 		return earlier(ctx, path, temp)
 	}
-	return reference.Load(path, sheet.Options{Spool: temp, Encoding: encodingOf(path)})
+	return reference.Load(path, sheet.Options{Spool: temp, Reading: sheet.Reading{Encoding: encodingOf(path)}})
 }
 
 // own returns the output folder of which the source is a copy that has been
@@ -93,7 +93,7 @@ func (r *runner) own() (string, error) {
 		if strings.HasPrefix(other, Target(r.opt.Input)) {
 			continue // made of this very file
 		}
-		t, err := sheet.Open(filepath.Join(other, ready), sheet.Options{Encoding: encodingOf(filepath.Join(other, ready))})
+		t, err := sheet.Open(filepath.Join(other, ready), sheet.Options{Reading: sheet.Reading{Encoding: encodingOf(filepath.Join(other, ready))}})
 		if err != nil {
 			continue
 		}
@@ -147,7 +147,7 @@ func earlier(ctx context.Context, dir, temp string) (*reference.Sheet, error) {
 		}
 		name += " as it was"
 	}
-	s, err := reference.Load(path, sheet.Options{Spool: temp, Encoding: encodingOf(path)})
+	s, err := reference.Load(path, sheet.Options{Spool: temp, Reading: sheet.Reading{Encoding: encodingOf(path)}})
 	if err != nil {
 		return nil, err
 	}
@@ -172,7 +172,7 @@ func again(ctx context.Context, dir, temp string) (string, error) {
 		return "", fmt.Errorf("%s: %w, and its source %s is not there any more as it was; name another sheet that has the codes with -trust", dir, ErrSpoilt, run.Source.Name)
 	}
 	opt := Options{
-		Input: source, Sheet: run.Settings.Sheet, Encoding: run.Settings.Encoding, Workers: 1, Only: run.Settings.Only, Sample: run.Settings.Sample,
+		Input: source, Sheet: run.Settings.Sheet, Reading: run.Settings.Reading, Workers: 1, Only: run.Settings.Only, Sample: run.Settings.Sample,
 		Plain: run.Settings.Plain, Yes: run.Settings.Yes, Book: run.Settings.Book.WithFiles(func(name string) string { return filepath.Join(beside, name) }), Date: run.Date, Version: run.Version,
 		Target: filepath.Join(temp, folder.Temporary+"again"), Temp: temp,
 	}

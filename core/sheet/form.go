@@ -18,9 +18,14 @@ type Form struct {
 // separators are those that are looked for, the likeliest first.
 var separators = []byte{',', ';', '\t', '|'}
 
+// rareSeparators are taken only if the headings that come of them are known.
+var rareSeparators = []byte("^~#!:")
+
 // SeparatorName returns the separator's name in words.
-func (f *Form) SeparatorName() string {
-	switch f.Separator {
+func (f *Form) SeparatorName() string { return byteName(f.Separator) }
+
+func byteName(c byte) string {
+	switch c {
 	case ',':
 		return "comma"
 	case ';':
@@ -30,7 +35,7 @@ func (f *Form) SeparatorName() string {
 	case '|':
 		return "pipe"
 	}
-	return ""
+	return string(c)
 }
 
 // whole returns a text in UTF-8, with what in it was of another encoding.

@@ -28,8 +28,7 @@ type Options struct {
 	Stdin  io.Reader                  // what the file name "-" stands for
 	Spool  string                     // the folder for what must be written down before it can be read twice
 
-	// Encoding is that of a CSV file, where the user says so; "" to find it out.
-	Encoding string
+	Reading
 
 	// AnyHeadings takes the first row that is not blank for the headings if none
 	// of them is known, as in a list that somebody keeps for himself.
@@ -60,6 +59,9 @@ type Table struct {
 	Heading    int      // the row number of the headings
 	Preamble   []string // the rows above the headings, as text
 	HeadLine   string   // the heading row as it stands in the file, without its end
+
+	flavour flavour // of a file that was not in the usual one
+	written Form    // and how it was written else
 
 	file   *os.File
 	remove string // a file to remove when the table is closed
@@ -220,6 +222,10 @@ func (t *Table) findTable(head []byte, more bool) error {
 	if t.Form.BOM {
 		raw = raw[len(charset.BOM):]
 	}
+	if line := separatorLine(raw); line > 0 && t.opt.separator() == 0 {
+		t.opt.Separator = string(raw[4])
+		raw = raw[line:]
+	}
 	start := len(head) - len(raw)
 	decoded := t.Form.whole(text(t.Form.Charset.Decode(raw)))
 	if more {
@@ -229,6 +235,9 @@ func (t *Table) findTable(head []byte, more bool) error {
 		}
 	}
 	t.chooseSeparator(decoded)
+	if odd, ok := t.oddFlavour(decoded); ok {
+		return t.respool(odd)
+	}
 	if !more && endsOpen(decoded, &t.Form) {
 		t.Form.Lenient = true
 	}
@@ -237,18 +246,43 @@ func (t *Table) findTable(head []byte, more bool) error {
 	if err != nil {
 		return err
 	}
-	t.HeadLine = decoded[rows[h].Whole.From:rows[h].Whole.To]
-	if rows[h].Stray || rows[h].Mended {
-		t.HeadLine = encodeRow(&rows[h], &t.Form)
+	first := max(h, 0)
+	t.HeadLine = decoded[rows[first].Whole.From:rows[first].Whole.To]
+	if rows[first].Stray || rows[first].Mended {
+		t.HeadLine = encodeRow(&rows[first], &t.Form)
 	}
 	// What is written anew ends as the headings do.
-	if t.Form.LineEnd = decoded[rows[h].Whole.To:rows[h].End]; t.Form.LineEnd == "" {
+	if t.Form.LineEnd = decoded[rows[first].Whole.To:rows[first].End]; t.Form.LineEnd == "" {
 		t.Form.LineEnd = string(t.Form.lineEnd())
+	}
+	if h < 0 {
+		t.HeadLine = t.madeUp()
 	}
 	// Where the rows begin has to be counted in bytes of the file.
 	t.start = int64(start + rawOffset(raw, h+1, &t.Form))
 	t.Form.Columns = len(t.Columns.Headings)
 	return nil
+}
+
+// separatorLine returns the length of a first line that says only what the separator
+// is, sep=; as some programs write and none shows; 0 if there is none.
+func separatorLine(raw []byte) int {
+	if len(raw) < 6 || !bytes.EqualFold(raw[:4], []byte("sep=")) {
+		return 0
+	}
+	switch {
+	case raw[5] == '\n':
+		return 6
+	case raw[5] == '\r' && len(raw) > 6 && raw[6] == '\n':
+		return 7
+	}
+	return 0
+}
+
+// madeUp returns a row of the headings that a table without any is given.
+func (t *Table) madeUp() string {
+	row := catalogue.Row{Cells: t.Columns.Headings, Marks: make([]catalogue.Mark, len(t.Columns.Headings))}
+	return encodeRow(&row, &t.Form)
 }
 
 // encodeRow writes a row down anew.
@@ -294,7 +328,11 @@ func sampleOf(decoded string, form *Form, n int) []catalogue.Row {
 func (t *Table) chooseSeparator(decoded string) {
 	best := [3]int{-1}
 	var chosen Form
-	for _, sep := range separators {
+	candidates := append(separators[:len(separators):len(separators)], rareSeparators...)
+	if said := t.opt.separator(); said != 0 {
+		candidates = []byte{said}
+	}
+	for _, sep := range candidates {
 		form := t.Form
 		form.Separator = sep
 		form.CR = strings.Contains(decoded, "\r") && !hasRowEnd(decoded, &form)
@@ -313,6 +351,9 @@ func (t *Table) chooseSeparator(decoded string) {
 			if w > 1 && (n > same || n == same && w > width) {
 				same, width = n, w
 			}
+		}
+		if len(candidates) > 1 && bytes.IndexByte(rareSeparators, sep) >= 0 && (known < 2 || known <= best[0]) {
+			continue
 		}
 		score := [3]int{known, same, width}
 		if score[0] > best[0] || score[0] == best[0] && (score[1] > best[1] || score[1] == best[1] && score[2] > best[2]) {
@@ -370,6 +411,14 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	if most < 2 && h != first {
 		h = first
 	}
+	switch n := t.opt.HeadingRow; {
+	case t.opt.NoHeadings:
+		return -1, t.makeUp(rows)
+	case n > len(rows) || n > 0 && rows[n-1].Blank():
+		return 0, t.fail(ErrHeadings, fmt.Sprintf("row %d is empty", n), "Name the row that has the headings with -heading-row.")
+	case n > 0:
+		h, most = n-1, max(most, 1)
+	}
 	t.Columns.Added = 0
 	t.Columns.Headings = rows[h].Cells
 	t.Columns.Fields = heading.Fields(rows[h].Cells, t.hints())
@@ -380,7 +429,7 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	}
 	if most == 0 && len(t.ByCells) == 0 && !t.opt.AnyHeadings {
 		return 0, t.fail(ErrHeadings, "row "+fmt.Sprint(t.Heading)+" reads: "+catalogue.Shorten(strings.Join(rows[h].Cells, ", "), 80),
-			`If these are the headings, say what one means with -field "HEADING=FIELD"; the fields are: `+strings.Join(catalogue.FieldNames(), " ")+".")
+			t.ifNone(&rows[h])+`If these are the headings, say what one means with -field "HEADING=FIELD"; the fields are: `+strings.Join(catalogue.FieldNames(), " ")+".")
 	}
 	for h := range t.opt.Fields {
 		if !t.has(h) {
@@ -392,6 +441,39 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 		t.Preamble = append(t.Preamble, strings.Join(rows[i].Cells, " "))
 	}
 	return h, nil
+}
+
+// makeUp gives a table without headings some, and says what its columns mean.
+func (t *Table) makeUp(rows []catalogue.Row) error {
+	width := 0
+	for i := range rows {
+		width = max(width, len(rows[i].Cells))
+	}
+	t.Columns = catalogue.Columns{}
+	for col := range width {
+		t.Columns.Headings = append(t.Columns.Headings, fmt.Sprintf("Column %d", col+1))
+	}
+	t.Columns.Fields = heading.Fields(t.Columns.Headings, t.hints())
+	t.Heading, t.Preamble, t.ByCells = 0, nil, nil
+	if t.Columns.First(catalogue.Barcode) < 0 {
+		t.findByCells(rows)
+	}
+	for h := range t.opt.Fields {
+		if !t.has(h) {
+			return t.fail(ErrHeadings, "there is no column "+h, "Without headings the columns are called Column 1 to "+t.Columns.Headings[width-1]+".")
+		}
+	}
+	return nil
+}
+
+// ifNone says what to do if a row that was taken for the headings is none.
+func (t *Table) ifNone(row *catalogue.Row) string {
+	for _, cell := range row.Cells {
+		if strings.IndexFunc(cell, func(r rune) bool { return r >= '0' && r <= '9' }) >= 0 {
+			return `If the table has no headings, say so with -no-headings, and what its columns mean with -field "Column 1=sku". `
+		}
+	}
+	return ""
 }
 
 func (t *Table) has(h string) bool {
@@ -441,7 +523,9 @@ func (t *Table) Adopt(s *Surprise) error {
 	if err := t.findTable(head[:min(n, sniffSize)], n > sniffSize); err != nil {
 		return err
 	}
-	t.Form.CR = s.Form.CR
+	if !t.Form.Spooled {
+		t.Form.CR = s.Form.CR
+	}
 	return nil
 }
 
@@ -454,6 +538,13 @@ func (t *Table) headSum() *xxhash.Digest {
 
 // Kind says in words what kind of file this is.
 func (t *Table) Kind() string {
+	if t.flavour.quote != 0 {
+		how := "quotation marks " + string(t.flavour.quote)
+		if t.flavour.escape != 0 {
+			how += ", with a backslash before those in cells"
+		}
+		return fmt.Sprintf("CSV, %s, separator %s, %s", t.written.Charset, byteName(t.flavour.separator), how)
+	}
 	if t.Form.Spooled {
 		return fmt.Sprintf("workbook, sheet %q", t.Sheet)
 	}

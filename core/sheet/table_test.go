@@ -273,7 +273,7 @@ func TestEncodings(t *testing.T) {
 	} {
 		path := filepath.Join(t.TempDir(), "list.csv")
 		require.NoError(t, os.WriteFile(path, []byte(test.content), 0o666))
-		table, err := Open(path, Options{Encoding: test.encoding})
+		table, err := Open(path, Options{Reading: Reading{Encoding: test.encoding}})
 		require.NoError(t, err, test.name)
 		last := ""
 		require.NoError(t, table.Each(func() {}, func(r *catalogue.Row) { last = strings.Clone(r.Cell(1)) }), test.name)
@@ -317,7 +317,7 @@ func TestWide(t *testing.T) {
 		path := filepath.Join(dir, "list.csv")
 		require.NoError(t, os.WriteFile(path, []byte(test.content), 0o666))
 		spool := t.TempDir()
-		table, err := Open(path, Options{Encoding: test.encoding, Spool: spool})
+		table, err := Open(path, Options{Reading: Reading{Encoding: test.encoding}, Spool: spool})
 		require.NoError(t, err, test.name)
 		rows, _ := rowsOf(t, table, 40)
 		assert.Equal(t, test.want, rows, test.name)

@@ -161,6 +161,10 @@ func (t *Table) findSpooled() error {
 		return err
 	}
 	t.Form.Columns = len(t.Columns.Headings)
+	if h < 0 {
+		t.start, t.HeadLine = 0, t.madeUp()
+		return nil
+	}
 	t.start = int64(rows[h].End)
 	t.HeadLine = encodeRow(&rows[h], &t.Form)
 	return nil

@@ -11,7 +11,6 @@ import (
 	"time"
 
 	"zetanum/core/catalogue"
-	"zetanum/core/charset"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/lists"
@@ -19,28 +18,29 @@ import (
 	"zetanum/core/reference"
 	"zetanum/core/repair"
 	"zetanum/core/rulebook"
+	"zetanum/core/sheet"
 	"zetanum/internal/terminal"
 )
 
 // options are the flags of all commands; each command has some of them.
 type options struct {
-	sheet    string
-	encoding string
-	fields   fieldFlag
-	trust    listFlag
-	only     string
-	plain    bool
-	sample   int
-	out      string
-	from     string
-	borrow   string
-	by       string
-	take     string
-	alike    string
-	date     string
-	workers  int
-	json     bool
-	all      bool
+	sheet   string
+	reading sheet.Reading
+	fields  fieldFlag
+	trust   listFlag
+	only    string
+	plain   bool
+	sample  int
+	out     string
+	from    string
+	borrow  string
+	by      string
+	take    string
+	alike   string
+	date    string
+	workers int
+	json    bool
+	all     bool
 
 	rules    string
 	yes      yesFlag
@@ -104,7 +104,11 @@ func (f *fieldFlag) Set(v string) error {
 
 func sourceFlags(o *options, f *flag.FlagSet) {
 	f.StringVar(&o.sheet, "sheet", "", "read the sheet `NAME` of a workbook (default: the first visible one with a table)")
-	f.StringVar(&o.encoding, "encoding", "", "read a CSV file in this encoding, `NAME` (default: that in which its text makes best sense)")
+	f.StringVar(&o.reading.Encoding, "encoding", "", "read a CSV file in this encoding, `NAME` (default: that in which its text makes best sense)")
+	f.StringVar(&o.reading.Separator, "separator", "", "read a CSV file whose cells are separated by this `CHARACTER`, or comma, semicolon, tab, pipe (default: that with which the headings are known)")
+	f.StringVar(&o.reading.Quote, "quote", "", "read a CSV file that has this `CHARACTER` around its cells (default: the quotation mark, or what stands around most)")
+	f.IntVar(&o.reading.HeadingRow, "heading-row", 0, "take row `N` for the headings (default: that with most known headings)")
+	f.BoolVar(&o.reading.NoHeadings, "no-headings", false, "read a table without headings; its columns are called Column 1, Column 2, …")
 	f.Var(&o.fields, "field", "say what a heading means, as `HEADING=FIELD`; may be given several times")
 	f.IntVar(&o.workers, "workers", max(2, runtime.GOMAXPROCS(0)), "let `N` workers share the file; the result is the same for any number")
 	jsonFlag(o, f)
@@ -137,18 +141,19 @@ func (s *session) repair(o *options, file string) (repair.Options, error) {
 	} else if _, err := time.Parse(time.DateOnly, date); err != nil {
 		return repair.Options{}, usagef("-date %s: a date is written YYYY-MM-DD", o.date)
 	}
+	if problems := o.reading.Check(); len(problems) > 0 {
+		return repair.Options{}, usagef("-%s: %s", problems[0].Key, problems[0].Text)
+	}
 	switch {
 	case o.sample < 0:
 		return repair.Options{}, usagef("-sample %d: the number of products must be 1 or more", o.sample)
-	case o.encoding != "" && !known(o.encoding):
-		return repair.Options{}, usagef("-encoding %s: there is no such encoding; those that can be read are: %s", o.encoding, strings.Join(charset.Names(), ", "))
 	case o.plain && o.only == "":
 		return repair.Options{}, usagef("-plain goes with -only, which says what the list is of")
 	case o.workers < 1 || o.workers > 1024:
 		return repair.Options{}, usagef("-workers %d: a number from 1 to 1024", o.workers)
 	}
 	opt := repair.Options{
-		Input: file, Stdin: s.stdin, Sheet: o.sheet, Encoding: o.encoding, Fields: o.fields, Trust: o.trust, Only: splitList(o.only), Plain: o.plain, Sample: o.sample,
+		Input: file, Stdin: s.stdin, Sheet: o.sheet, Reading: o.reading, Fields: o.fields, Trust: o.trust, Only: splitList(o.only), Plain: o.plain, Sample: o.sample,
 		Workers: o.workers, Date: date, Version: Version, Yes: o.yes,
 	}
 	path := o.rules
@@ -166,11 +171,6 @@ func (s *session) repair(o *options, file string) (repair.Options, error) {
 		opt.Book = *book
 	}
 	return opt, o.addLoan(&opt.Book)
-}
-
-func known(encoding string) bool {
-	_, ok := charset.Parse(encoding)
-	return ok
 }
 
 // addLoan adds what -borrow says to the rulebook.

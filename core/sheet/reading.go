@@ -1,0 +1,67 @@
+package sheet
+
+import (
+	"slices"
+	"strings"
+	"unicode/utf8"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/charset"
+)
+
+// A Reading says how a file is to be read, where the user says so. The zero value
+// leaves it all to be found out.
+type Reading struct {
+	Encoding   string `json:"encoding,omitempty"`    // of a CSV file
+	Separator  string `json:"separator,omitempty"`   // of its cells: a character of ASCII, or its name
+	Quote      string `json:"quote,omitempty"`       // around its cells: a character of ASCII
+	HeadingRow int    `json:"heading_row,omitempty"` // the row that has the headings
+	NoHeadings bool   `json:"no_headings,omitempty"` // there are none
+}
+
+// Check returns what is wrong with what was said, by the name of the flag.
+func (r *Reading) Check() (problems []catalogue.Problem) {
+	wrong := func(key, text string) { problems = append(problems, catalogue.Problem{Key: key, Text: text}) }
+	if _, ok := charset.Parse(r.Encoding); r.Encoding != "" && !ok {
+		wrong("encoding", "there is no such encoding; those that can be read are: "+strings.Join(charset.Names(), ", "))
+	}
+	if r.Separator != "" && r.separator() == 0 {
+		wrong("separator", "a separator is one character of ASCII, or comma, semicolon, tab or pipe")
+	}
+	if r.Quote != "" && r.quote() == 0 {
+		wrong("quote", "a quotation mark is one character of ASCII, and another than the separator")
+	}
+	switch {
+	case r.HeadingRow < 0 || r.HeadingRow > sampleRows:
+		wrong("heading-row", "a number from 1 to 200")
+	case r.HeadingRow > 0 && r.NoHeadings:
+		wrong("no-headings", "goes without -heading-row")
+	}
+	return problems
+}
+
+// separator returns the byte, 0 if there is none.
+func (r *Reading) separator() byte {
+	if i := slices.Index([]string{"comma", "semicolon", "tab", "pipe"}, strings.ToLower(r.Separator)); i >= 0 {
+		return separators[i]
+	}
+	if r.Separator == `\t` {
+		return '\t'
+	}
+	return oneByte(r.Separator)
+}
+
+// quote returns the byte, 0 if there is none.
+func (r *Reading) quote() byte {
+	if q := oneByte(r.Quote); q != r.separator() {
+		return q
+	}
+	return 0
+}
+
+func oneByte(s string) byte {
+	if len(s) != 1 || s[0] >= utf8.RuneSelf || s[0] < ' ' && s[0] != '\t' || s[0]|0x20 >= 'a' && s[0]|0x20 <= 'z' || s[0] >= '0' && s[0] <= '9' {
+		return 0
+	}
+	return s[0]
+}
