@@ -608,6 +608,13 @@ var findings = [numCodes]Entry{
 		Ask:      "Write words in one script that have letters of another that look alike?",
 		Example:  "Bееswax with two Cyrillic е",
 	},
+	TextFormula: {
+		Name: "text.formula", Severity: Warning,
+		Title:    "a spreadsheet program would run it as a formula",
+		Sentence: "{cell} is what a spreadsheet program takes for a formula when it opens the file: it shows an error in its place, or does what the formula says.",
+		Do:       "Begin the text with something else; formulas = \"quote\" under [text] puts an apostrophe before such texts.",
+		Example:  "-with lid, or =HYPERLINK(\"http://…\")",
+	},
 	TargetStandIn: {
 		Name: "target.stand-in", Severity: Warning,
 		Title:    "characters that the target's encoding does not have",

@@ -96,6 +96,7 @@ const (
 	TextControl
 	TextIllFormed
 	TextMixed
+	TextFormula
 	TargetStandIn
 	TargetLacks
 	numCodes
@@ -199,6 +200,7 @@ const (
 	RuleOneScript
 	RulePlainWidth
 	RulePlainQuotes
+	RuleQuoteFormula
 	RuleEntities
 	RuleSpaces
 	RuleInvisible
@@ -291,6 +293,7 @@ var rules = [numRules]RuleEntry{
 	RuleComposed:      {"repair.composed", Repair, "letters and the accents behind them made one character"},
 	RuleOneScript:     {"repair.one-script", Repair, "letters of another script that look like those of the word replaced by these"},
 	RulePlainWidth:    {"order.plain-width", Settling, "full-width letters, digits and signs made plain"},
+	RuleQuoteFormula:  {"order.quote-formula", Settling, "an apostrophe put before what a spreadsheet program would run as a formula"},
 	RulePlainQuotes:   {"order.plain-quotes", Settling, "curly quotation marks made plain"},
 	RuleSpaces:        {"repair.spaces", Repair, "stray spaces taken out"},
 	RuleInvisible:     {"repair.invisible", Repair, "invisible characters taken out"},

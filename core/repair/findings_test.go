@@ -34,6 +34,7 @@ func TestEveryFinding(t *testing.T) {
 	books := map[string]string{
 		"target.stand-in":         "[target]\nencoding = \"windows-1252\"\n",
 		"target.lacks":            "[target]\nencoding = \"windows-1252\"\n",
+		"rules of formulas":       "[text]\nformulas = \"quote\"\n",
 		"rules of plain texts":    "[text]\nquotes = \"plain\"\nfull_width = \"plain\"\n",
 		"row.not-wanted":          "[[rows]]\nkeep = { sku = \"a\" }\n",
 		"row.passed-over":         "[columns]\ndrop = [\"Title\"]\n[[rows]]\none_per = \"sku\"\n",
@@ -155,6 +156,8 @@ func TestEveryFinding(t *testing.T) {
 		"rules of plain texts":    head + "A,9521234000013,Bu\u0308rste “lang”\nB,9521234000020,５０\n",
 		"target.stand-in":         head + "A,9521234000013,Łódź\n",
 		"target.lacks":            head + "A,9521234000013,🐝\n",
+		"text.formula":            head + "A,9521234000013,=1+1\n",
+		"rules of formulas":       head + "A,9521234000013,=1+1\n",
 		"text.ill-formed":         "\ufeffSKU,EAN,Title\nA,9521234000013,B\xfcrste\n",
 		"rules of text":           head + "A,9521234000013,a  b\nB,9521234000020,a\u200bb\n",
 		"rules of trust":          head + "T1,9.52123E+12,B\ufffdrste\n,9.52123E+12,\"long, brush\"\n120000,9521234000099,y\n",

@@ -252,6 +252,7 @@ one_of_sheet = "Makers"`, Line: "[field.brand]"},
 where = { type = "honey" }`, Line: "[field.weight]"},
 
 	{Part: "text", Name: "quotes", Says: "What becomes of curly quotation marks and apostrophes: keep, or plain ones. Guillemets stay.", Example: `quotes = "plain"`},
+	{Part: "text", Name: "formulas", Says: "What becomes of texts that a spreadsheet program would run as a formula, because they begin with =, +, - or @: keep, or quote, with an apostrophe before them. They are named in any case; numbers and telephone numbers are none.", Example: `formulas = "quote"`},
 	{Part: "text", Name: "full_width", Says: "What becomes of letters, digits and signs in full width, as East Asian keyboards write them, in texts that are not of East Asia: keep, or plain ones.", Example: `full_width = "plain"`},
 
 	{Part: "barcode", Name: "accept", Says: "The kinds of code that the shop takes: ean-8, upc-e, upc-a, ean-13 (which includes isbn-13), isbn-13, gtin-14, isbn-10, issn, sscc-18. Without it, all that a till reads.", Example: `accept = ["ean-13", "upc-a"]`},

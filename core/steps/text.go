@@ -100,9 +100,22 @@ func (t *Texts) order(cell string, kind catalogue.Kind, as string, yes bool) (af
 		if plain && t.Rules.Quotes == "plain" && !charset.Garbled(cell) { // it may yet be told what that was
 			set(text.PlainQuotes(cell), catalogue.RulePlainQuotes)
 		}
+		if t.quotes(cell, kind) {
+			set("'"+cell, catalogue.RuleQuoteFormula)
+		}
 	}
 	return cell, "", did
 }
+
+// quotes reports whether a cell of a kind gets an apostrophe before it, so that no
+// program runs it as a formula.
+func (t *Texts) quotes(cell string, kind catalogue.Kind) bool {
+	return t.Rules.Formulas == "quote" && mayRun(kind) && text.Formula(cell)
+}
+
+// mayRun reports whether cells of a kind are looked at for formulas; numbers, codes and
+// markup have steps of their own.
+func mayRun(kind catalogue.Kind) bool { return plainText(kind) || kind == catalogue.AnyKind }
 
 // mend undoes a wrong decoding of a text.
 func mend(cell, as string) (m charset.Mended, ok bool) {
@@ -122,7 +135,7 @@ func (t *Texts) Clean(cell string, kind catalogue.Kind) string { return t.cleane
 // cleaned returns a cell of a kind as the step of the texts leaves it, as far as the
 // cell itself says.
 func (t *Texts) cleaned(cell string, kind catalogue.Kind) string {
-	if inOrder(cell) {
+	if inOrder(cell) && !t.quotes(cell, kind) {
 		return cell
 	}
 	after, _, _ := t.order(cell, kind, "", false)
@@ -141,7 +154,7 @@ func (t *Texts) spelt(cell string) string {
 // mayBecome calls add with what may become of a cell of a kind, with what is known of
 // the sheet and with the answers of a person; perhaps more than once.
 func (t *Texts) mayBecome(cell string, kind catalogue.Kind, add func(string)) {
-	if inOrder(cell) {
+	if inOrder(cell) && !t.quotes(cell, kind) {
 		add(cell)
 		return
 	}
@@ -195,7 +208,7 @@ func Text(table *sheet.Table, texts *Texts, yes []catalogue.Answer) line.Step {
 		Writes: writes,
 		Rules: []catalogue.Rule{
 			catalogue.RuleDecoded, catalogue.RuleMended, catalogue.RuleComposed, catalogue.RuleOneScript, catalogue.RulePlainWidth,
-			catalogue.RulePlainQuotes, catalogue.RuleTextBacked, catalogue.RuleEntities, catalogue.RuleSpaces, catalogue.RuleInvisible,
+			catalogue.RulePlainQuotes, catalogue.RuleQuoteFormula, catalogue.RuleTextBacked, catalogue.RuleEntities, catalogue.RuleSpaces, catalogue.RuleInvisible,
 		},
 		Learn: func() line.Lore { return &misreadLore{columns: columns, counts: make(map[string]int)} },
 		New: func(learned line.Lore) (line.Repairer, error) {
@@ -272,8 +285,12 @@ func (t *textRepairer) Repair(p *catalogue.Product, log *line.Log) {
 			continue
 		}
 		for col := range min(len(row.Cells), len(t.columns)) {
-			if !inOrderAs(row.Cells[col], t.columns[col].kind) {
+			cell, kind := row.Cells[col], t.columns[col].kind
+			if !inOrderAs(cell, kind) || t.quotes(cell, kind) {
 				t.cell(row, col, log)
+			}
+			if cell := row.Cells[col]; cell != "" && (mayRun(kind) || cell[0] == '=' && !t.columns[col].barcode) && text.Formula(cell) {
+				log.Find(catalogue.TextFormula, row, col, cell, catalogue.Facts{})
 			}
 		}
 	}
@@ -292,7 +309,7 @@ func (t *textRepairer) cell(row *catalogue.Row, col int, log *line.Log) {
 		switch change.rule {
 		case catalogue.RuleDecoded:
 			log.Find(catalogue.TextIllFormed, row, col, change.after, catalogue.Facts{Other: t.Foreign.String()})
-		case catalogue.RulePlainWidth, catalogue.RulePlainQuotes:
+		case catalogue.RulePlainWidth, catalogue.RulePlainQuotes, catalogue.RuleQuoteFormula:
 			ground = catalogue.Ordered
 		case catalogue.RuleMended:
 			if m, _ := mend(cell, t.as); !m.Exact {

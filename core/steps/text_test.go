@@ -103,7 +103,7 @@ func FuzzTexts(f *testing.F) {
 			texts.Rules.Quotes = "plain"
 		}
 		if how&2 > 0 {
-			texts.Rules.Width = "plain"
+			texts.Rules.Width, texts.Rules.Formulas = "plain", "quote"
 		}
 		for _, kind := range []catalogue.Kind{catalogue.LineKind, catalogue.HTMLKind, catalogue.AnyKind, catalogue.CodeKind, catalogue.LinkKind} {
 			once, likely, _ := texts.order(s, kind, "", how&4 > 0)

@@ -10,14 +10,21 @@ type Rules struct {
 	// Width says what becomes of full-width letters, digits and signs in texts
 	// that are not of East Asia: keep or plain; keep if nothing is said.
 	Width string `toml:"full_width" json:"full_width,omitempty"`
+	// Formulas says what becomes of cells that a spreadsheet program would run as
+	// a formula: keep or quote, with an apostrophe before them; keep if nothing is
+	// said.
+	Formulas string `toml:"formulas" json:"formulas,omitempty"`
 }
 
 // Check returns what is wrong with the rules.
 func (r *Rules) Check() (problems []catalogue.Problem) {
-	for key, value := range map[string]string{"quotes": r.Quotes, "full_width": r.Width} {
-		if value != "" && value != "keep" && value != "plain" {
-			problems = append(problems, catalogue.Problem{Key: key, Text: "is keep or plain"})
+	check := func(key, value, other string) {
+		if value != "" && value != "keep" && value != other {
+			problems = append(problems, catalogue.Problem{Key: key, Text: "is keep or " + other})
 		}
 	}
+	check("quotes", r.Quotes, "plain")
+	check("full_width", r.Width, "plain")
+	check("formulas", r.Formulas, "quote")
 	return problems
 }

@@ -1,0 +1,33 @@
+package text
+
+import "strings"
+
+// Formula reports whether a spreadsheet program would run a cell of a CSV file as a
+// formula: one that begins with =, +, - or @, perhaps behind a tab or a carriage return.
+// Numbers, telephone numbers and dashes alone are none.
+func Formula(s string) bool {
+	if s == "" {
+		return false
+	}
+	switch s[0] {
+	case '=', '+', '-', '@', '\t', '\r':
+	default:
+		return false
+	}
+	s = strings.TrimLeft(s, "\t\r")
+	if s == "" || strings.IndexByte("=+-@", s[0]) < 0 {
+		return false
+	}
+	if s[0] == '=' || s[0] == '@' {
+		return len(s) > 1
+	}
+	rest := strings.TrimLeft(s, "+-")
+	return strings.Trim(rest, "0123456789 .,'()/-+%€$£") != "" && !isNumber(rest)
+}
+
+// isNumber reports whether a text is a number with an exponent or a unit of money.
+func isNumber(s string) bool {
+	mantissa, exponent, ok := strings.Cut(strings.ToUpper(s), "E")
+	digits := func(s string) bool { return s != "" && strings.Trim(s, "0123456789.,") == "" }
+	return ok && digits(mantissa) && digits(strings.TrimLeft(exponent, "+-"))
+}
