@@ -4,6 +4,8 @@ import (
 	"encoding/binary"
 	"strings"
 
+	"github.com/cespare/xxhash/v2"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
 	"zetanum/core/line"
@@ -20,25 +22,30 @@ type ColumnModel struct {
 
 // A ColumnFill says how far a column is filled.
 type ColumnFill struct {
-	Filled  int
-	Example string // of the first row in which it is filled
-	Misread int    // how many cells were decoded wrongly, in sheets that are not too large to look
-	Garbled string // the first of them
-	Meant   string // what that was
+	Filled   int
+	Distinct int      // different values
+	About    bool     // that is near, not exact
+	Examples []string // the first values that differ, two at most
+	Misread  int      // how many cells were decoded wrongly, in sheets that are not too large to look
+	Garbled  string   // the first of them
+	Meant    string   // what that was
 }
 
 // fillStep only looks: it counts the filled cells of each column.
 func fillStep(columns *catalogue.Columns, texts bool) line.Step {
 	return line.Step{
-		Name:  "fill",
-		Learn: func() line.Lore { return &fill{columns, texts, make([]ColumnFill, columns.Own())} },
-		New:   func(line.Lore) (line.Repairer, error) { return nil, nil },
+		Name: "fill",
+		Learn: func() line.Lore {
+			return &fill{columns, texts, make([]*distinct, columns.Own()), make([]ColumnFill, columns.Own())}
+		},
+		New: func(line.Lore) (line.Repairer, error) { return nil, nil },
 	}
 }
 
 type fill struct {
 	sheet   *catalogue.Columns
 	texts   bool // it looks at them
+	seen    []*distinct
 	columns []ColumnFill
 }
 
@@ -50,14 +57,35 @@ func (f *fill) Learn(p *catalogue.Product) {
 			}
 			c := &f.columns[i]
 			if c.Filled == 0 {
-				c.Example = strings.Clone(catalogue.Shorten(row.Cells[i], 60))
+				f.seen[i] = new(distinct)
 			}
+			c.example(row.Cells[i])
+			f.seen[i].add(xxhash.Sum64String(row.Cells[i]))
 			c.Filled++
 			if f.texts && text.Suspect(row.Cells[i]) && f.sheet.Kind(i) != catalogue.CodeKind {
 				c.misread(row.Cells[i])
 			}
 		}
 	}
+}
+
+// example keeps a value as an example if there is room and it is another than those.
+func (c *ColumnFill) example(cell string) {
+	if len(c.Examples) == 2 || len(c.Examples) == 1 && strings.HasPrefix(cell, strings.TrimSuffix(c.Examples[0], "…")) {
+		return
+	}
+	c.Examples = append(c.Examples, strings.Clone(catalogue.Shorten(cell, 60)))
+}
+
+// counted returns the columns with how many different values they have.
+func (f *fill) counted() []ColumnFill {
+	for i, d := range f.seen {
+		if d != nil {
+			n, exact := d.count()
+			f.columns[i].Distinct, f.columns[i].About = min(n, f.columns[i].Filled), !exact
+		}
+	}
+	return f.columns
 }
 
 // misread counts a cell if it was decoded wrongly.
@@ -75,7 +103,10 @@ func (c *ColumnFill) misread(cell string) {
 // InOrder returns the example of a column with its text put in order, after a look.
 func (r *Result) InOrder(col int) string {
 	texts := steps.Texts{Foreign: r.Source.Form.Foreign}
-	return texts.Clean(r.Fill[col].Example, r.Source.Columns.Kind(col))
+	if len(r.Fill[col].Examples) == 0 {
+		return ""
+	}
+	return texts.Clean(r.Fill[col].Examples[0], r.Source.Columns.Kind(col))
 }
 
 // Garbled returns how many cells were decoded wrongly, after a look.
@@ -88,8 +119,13 @@ func (r *Result) Garbled() (n int) {
 
 func (f *fill) Merge(next line.Lore) {
 	for i, n := range next.(*fill).columns {
-		if f.columns[i].Filled == 0 {
-			f.columns[i].Example = n.Example
+		for _, e := range n.Examples {
+			f.columns[i].example(e)
+		}
+		if o := next.(*fill).seen[i]; f.seen[i] == nil {
+			f.seen[i] = o
+		} else if o != nil {
+			f.seen[i].merge(o)
 		}
 		f.columns[i].Filled += n.Filled
 		if f.columns[i].Misread == 0 {
@@ -100,9 +136,14 @@ func (f *fill) Merge(next line.Lore) {
 }
 
 func (f *fill) AppendBinary(b []byte) ([]byte, error) {
-	for _, c := range f.columns {
+	for i, c := range f.columns {
+		if f.seen[i] != nil {
+			b = f.seen[i].appendBinary(b)
+		}
 		b = binary.AppendUvarint(b, uint64(c.Filled))
-		b = append(append(b, c.Example...), 0)
+		for _, e := range c.Examples {
+			b = append(append(b, e...), 0)
+		}
 		b = binary.AppendUvarint(b, uint64(c.Misread))
 		b = append(append(b, c.Garbled...), 0)
 	}

@@ -107,7 +107,7 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 	if err := r.survey(ctx, true); err != nil {
 		return nil, err
 	}
-	r.result.Fill = r.result.Survey.Lore[len(r.course.Steps)-1].(*fill).columns
+	r.result.Fill = r.result.Survey.Lore[len(r.course.Steps)-1].(*fill).counted()
 	return r.result, nil
 }
 

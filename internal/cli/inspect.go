@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"flag"
 	"fmt"
 	"strings"
 
@@ -16,8 +17,11 @@ func inspectCommand() *command {
 		short: "look at files, change nothing, and print the next command",
 		long: "Reads each file once and says what it is, what its columns mean and how far they are filled, and what state its barcodes are in. " +
 			"Nothing is written. “zetanum FILE” does the same.",
-		flags: sourceFlags,
-		run:   (*session).inspectFiles,
+		flags: func(o *options, f *flag.FlagSet) {
+			sourceFlags(o, f)
+			f.BoolVar(&o.all, "all", false, "show empty columns, too")
+		},
+		run: (*session).inspectFiles,
 	}
 }
 
@@ -57,7 +61,7 @@ func (s *session) inspectFiles(o *options, files []string) (int, error) {
 		if i > 0 {
 			p.Line()
 		}
-		printLook(p, r, next)
+		printLook(p, r, next, o.all)
 	}
 	if len(all) == 1 {
 		return exitOK, s.encode(all[0])
@@ -87,14 +91,33 @@ func wereDecoded(n int) string {
 	return thousands(n) + " cells were"
 }
 
-func example(cell string) string {
-	if cell == "" {
-		return ""
+// distinct says how many different values a column has.
+func distinct(f *repair.ColumnFill) string {
+	if f.About {
+		return "≈ " + thousands(roughly(f.Distinct))
 	}
-	return visible(cell, 40)
+	return thousands(f.Distinct)
 }
 
-func printLook(p *terminal.Printer, r *repair.Result, next string) {
+// roughly leaves two digits of a number that is only near.
+func roughly(n int) int {
+	unit := 1
+	for n/unit >= 100 {
+		unit *= 10
+	}
+	return (n + unit/2) / unit * unit
+}
+
+// examples shows the first values of a column on one line.
+func examples(cells []string) string {
+	var shown []string
+	for _, c := range cells {
+		shown = append(shown, visible(c, 44/len(cells)))
+	}
+	return strings.Join(shown, " · ")
+}
+
+func printLook(p *terminal.Printer, r *repair.Result, next string, all bool) {
 	printSource(p, r)
 	if e := r.Source.Evidence; e != "" && r.Source.Doubt == "" {
 		p.WrapHanging("", "  ", "The encoding: "+e+".")
@@ -102,18 +125,27 @@ func printLook(p *terminal.Printer, r *repair.Result, next string) {
 	p.Line()
 	p.Linef("%s below the headings, %s, %s",
 		p.Bold(plural(r.Survey.Rows, "row", "rows")), plural(r.Survey.Products, "product", "products"), plural(len(r.Fill), "column", "columns"))
-	t := &terminal.Table{Headings: []string{"column", "field", "filled", "example"}, Right: []int{2}}
+	t := &terminal.Table{Headings: []string{"column", "field", "filled", "distinct", "examples"}, Right: []int{2, 3}}
+	var blank []string
 	for i, h := range r.Source.Columns.Headings[:r.Source.Columns.Own()] {
+		f := &r.Fill[i]
+		if f.Filled == 0 && !all {
+			blank = append(blank, h)
+			continue
+		}
 		field := r.Source.Columns.Fields[i].String()
 		if field == "" {
 			field = "–"
 		}
 		t.Rows = append(t.Rows, []string{
-			catalogue.Shorten(h, 28), field, thousands(r.Fill[i].Filled), example(r.Fill[i].Example),
+			catalogue.Shorten(h, 28), field, thousands(f.Filled), distinct(f), examples(f.Examples),
 		})
 	}
 	p.Head("Columns")
 	p.Table(t)
+	if len(blank) > 0 {
+		p.WrapHanging("", "  ", p.Faint("Empty, and left out here (-all shows them): "+strings.Join(blank, ", ")+"."))
+	}
 	for _, alike := range reference.AlikeGroups(r.Source.Columns.Headings[:r.Source.Columns.Own()]) {
 		p.WrapHanging("", "  ", "Look alike: "+strings.Join(alike, ", ")+". Whoever takes values from here by name should look which one is meant.")
 	}

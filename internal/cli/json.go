@@ -38,11 +38,13 @@ type jsonResult struct {
 }
 
 type jsonColumn struct {
-	Heading string `json:"heading"`
-	Field   string `json:"field,omitempty"`
-	Filled  *int   `json:"filled,omitempty"`
-	Example string `json:"example,omitempty"`
-	Misread int    `json:"decoded_wrongly,omitempty"` // cells
+	Heading  string   `json:"heading"`
+	Field    string   `json:"field,omitempty"`
+	Filled   *int     `json:"filled,omitempty"`
+	Distinct int      `json:"distinct,omitempty"`
+	About    bool     `json:"distinct_is_near,omitempty"`
+	Examples []string `json:"examples,omitempty"`
+	Misread  int      `json:"decoded_wrongly,omitempty"` // cells
 }
 
 type jsonRepair struct {
@@ -87,7 +89,8 @@ func newJSONResult(r *repair.Result) *jsonResult {
 	for i, h := range src.Columns.Headings[:src.Columns.Own()] {
 		c := jsonColumn{Heading: h, Field: src.Columns.Fields[i].String()}
 		if r.Fill != nil {
-			c.Filled, c.Example, c.Misread = &r.Fill[i].Filled, r.Fill[i].Example, r.Fill[i].Misread
+			f := &r.Fill[i]
+			c.Filled, c.Distinct, c.About, c.Examples, c.Misread = &f.Filled, f.Distinct, f.About, f.Examples, f.Misread
 		}
 		j.Columns = append(j.Columns, c)
 	}

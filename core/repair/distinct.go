@@ -1,0 +1,131 @@
+package repair
+
+import (
+	"encoding/binary"
+	"math"
+	"math/bits"
+	"slices"
+)
+
+// A distinct counts how many different values there are: exactly, while they are few,
+// and otherwise from the most zeros with which hashes begin, in each of many registers
+// (Flajolet and others, HyperLogLog, 2007). Merged in any way it says the same.
+type distinct struct {
+	few  []uint64 // a table of the hashes, 0 for none; its length is a power of two
+	n    int      // how many are in it
+	many []uint8  // the registers, once there are more than fit
+}
+
+const (
+	fewValues = 2000
+	registers = 1 << 12
+)
+
+// add counts a value by its hash.
+func (d *distinct) add(h uint64) {
+	if d.many != nil {
+		d.register(h)
+		return
+	}
+	if 2*d.n >= len(d.few) {
+		d.grow()
+	}
+	h = max(h, 1)
+	at := d.place(h)
+	switch {
+	case d.few[at] == h:
+	case d.n == fewValues:
+		d.overflow()
+		d.register(h)
+	default:
+		d.few[at] = h
+		d.n++
+	}
+}
+
+// place returns where a hash stands in the table, or may be put.
+func (d *distinct) place(h uint64) int {
+	i := int(h) & (len(d.few) - 1)
+	for d.few[i] != 0 && d.few[i] != h {
+		i = (i + 1) & (len(d.few) - 1)
+	}
+	return i
+}
+
+func (d *distinct) grow() {
+	old := d.few
+	d.few = make([]uint64, max(32, 2*len(old)))
+	for _, h := range old {
+		if h != 0 {
+			d.few[d.place(h)] = h
+		}
+	}
+}
+
+func (d *distinct) overflow() {
+	d.many = make([]uint8, registers)
+	for _, h := range d.few {
+		if h != 0 {
+			d.register(h)
+		}
+	}
+	d.few = nil
+}
+
+func (d *distinct) register(h uint64) {
+	at := h % registers
+	d.many[at] = max(d.many[at], uint8(bits.LeadingZeros64(h|registers-1))+1)
+}
+
+// merge adds what another has counted.
+func (d *distinct) merge(o *distinct) {
+	if o.many == nil {
+		for _, h := range o.few {
+			if h != 0 {
+				d.add(h)
+			}
+		}
+		return
+	}
+	if d.many == nil {
+		d.overflow()
+	}
+	for i, r := range o.many {
+		d.many[i] = max(d.many[i], r)
+	}
+}
+
+// count returns how many values there are, and whether that is exact; otherwise it is
+// within a few hundredths.
+func (d *distinct) count() (n int, exact bool) {
+	if d.many == nil {
+		return d.n, true
+	}
+	sum, empty := 0.0, 0
+	for _, r := range d.many {
+		sum += math.Ldexp(1, -int(r))
+		if r == 0 {
+			empty++
+		}
+	}
+	const m = registers
+	estimate := 0.7213 / (1 + 1.079/m) * m * m / sum
+	if estimate < 2.5*m && empty > 0 {
+		estimate = m * math.Log(m/float64(empty))
+	}
+	return max(int(math.Round(estimate)), fewValues+1), false
+}
+
+func (d *distinct) appendBinary(b []byte) []byte {
+	if d.many != nil {
+		return append(b, d.many...)
+	}
+	few := slices.Clone(d.few)
+	slices.Sort(few)
+	for _, h := range few {
+		if h != 0 {
+			b = binary.AppendUvarint(b, h)
+		}
+	}
+	return b
+}

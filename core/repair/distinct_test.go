@@ -1,0 +1,45 @@
+package repair
+
+import (
+	"math/rand/v2"
+	"strconv"
+	"testing"
+
+	"github.com/cespare/xxhash/v2"
+	"github.com/stretchr/testify/assert"
+)
+
+// TestDistinct: few values are counted exactly, many nearly so, and it does not matter
+// how they are cut and merged.
+func TestDistinct(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 14))
+	for _, n := range []int{0, 1, 64, 2_000, 2_001, 5_000, 50_000, 400_000} {
+		values := make([]uint64, 0, n+n/3)
+		for i := range n {
+			values = append(values, xxhash.Sum64String(strconv.Itoa(i)))
+		}
+		for range n / 3 {
+			values = append(values, values[r.IntN(n)])
+		}
+		r.Shuffle(len(values), func(i, j int) { values[i], values[j] = values[j], values[i] })
+		var whole, left, right distinct
+		cut := len(values) / 3
+		for i, v := range values {
+			whole.add(v)
+			if i < cut {
+				left.add(v)
+			} else {
+				right.add(v)
+			}
+		}
+		left.merge(&right)
+		assert.Equal(t, whole.appendBinary(nil), left.appendBinary(nil))
+		got, exact := whole.count()
+		assert.Equal(t, n <= fewValues, exact)
+		if exact {
+			assert.Equal(t, n, got)
+		} else {
+			assert.InEpsilon(t, n, got, 0.05)
+		}
+	}
+}
