@@ -28,6 +28,7 @@ type Output struct {
 	Plain   bool        // without headings, and without rows that are empty in these columns
 	SortBy  []int       // columns by which the products are sorted; nil: as they come
 	BOM     bool        // with a byte order mark
+	Bare    bool        // without headings, as the source
 
 	// Encode appends rows in the encoding in which they go out; nil for UTF-8.
 	Encode func(dst, rows []byte) ([]byte, error)
@@ -137,7 +138,7 @@ func (r *Run) head(output int) string {
 		line = append(line, "\ufeff"...)
 	}
 	switch {
-	case output == changes, output == ready && r.Output.Plain:
+	case output == changes, output == ready && (r.Output.Plain || r.Output.Bare):
 		return ""
 	case output >= outputs:
 		return string(appendLine(line, r.Course.Lists[output-outputs].Headings, form))

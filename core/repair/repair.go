@@ -135,7 +135,7 @@ type runner struct {
 func (r *runner) sheetOptions(temp string) sheet.Options {
 	fields, hints := r.opt.Book.Fields()
 	maps.Copy(fields, r.opt.Fields)
-	return sheet.Options{Sheet: r.opt.Sheet, Fields: fields, Hints: hints, Reading: r.opt.Reading, Stdin: r.opt.Stdin, Spool: temp}
+	return sheet.Options{Sheet: r.opt.Sheet, Member: r.opt.Member, Fields: fields, Hints: hints, Reading: r.opt.Reading, Stdin: r.opt.Stdin, Spool: temp}
 }
 
 func (r *runner) open(temp string) (*sheet.Table, error) {
@@ -172,11 +172,11 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 	t := r.table
 	r.result.Survey = survey
 	sum := survey.Sum
-	if t.Form.Spooled || t.Transcoded != charset.UTF8 {
+	if t.Form.Spooled || t.Transcoded != charset.UTF8 || t.Member != "" {
 		sum = t.BookSum
 	}
 	r.result.Source = Source{
-		Path: t.Path, Name: t.Name, Sheet: t.Sheet, Others: t.Others, Size: t.Size, Changed: t.Changed,
+		Path: t.Path, Name: t.Name, Sheet: t.Sheet, Others: t.Others, Beside: t.Beside, Size: t.Size, Changed: t.Changed,
 		Sum: folder.FormatSum(sum), Kind: t.Kind(), Heading: t.Heading, Preamble: t.Preamble,
 		Columns: t.Columns, Form: t.Form, ByCells: t.ByCells, Hidden: t.Hidden, HiddenRows: t.HiddenRows, Filtered: t.Filtered, Merged: t.Merged, Doubt: t.Doubt, Evidence: t.Evidence,
 	}
@@ -316,7 +316,7 @@ func (r *runner) only() ([]line.OutColumn, error) {
 }
 
 func (r *runner) settings() Settings {
-	s := Settings{Sheet: r.opt.Sheet, Reading: r.opt.Reading, Only: r.opt.Only, Plain: r.opt.Plain, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.asked.WithFiles(filepath.Base)}
+	s := Settings{Sheet: r.opt.Sheet, Member: r.opt.Member, Reading: r.opt.Reading, Only: r.opt.Only, Plain: r.opt.Plain, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.asked.WithFiles(filepath.Base)}
 	s.Book.Barcode.Trusted = nil
 	if r.result.Own != "" {
 		s.Earlier = filepath.Base(r.result.Own)

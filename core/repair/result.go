@@ -21,6 +21,7 @@ type Options struct {
 	Book    rulebook.Book              // how the shop wants its catalogue
 	Yes     []catalogue.Answer         // questions that a person answers with yes
 	Only    []string                   // fields or headings to write, besides the SKU; none: all
+	Member  string                     // the file of an archive to read
 	Reading sheet.Reading              // how the file is to be read, where the user says so
 	Plain   bool                       // with Only: no SKU, no headings and no empty lines
 	Sample  int                        // products to write, the others set aside; 0: all
@@ -69,6 +70,7 @@ type Result struct {
 type Source struct {
 	Path, Name string
 	Sheet      string
+	Beside     []string // files of the archive that were not read
 	Others     []string // sheets of the workbook that were not read
 	Size       int64
 	Changed    time.Time
@@ -89,7 +91,8 @@ type Source struct {
 
 // Settings are what a run was asked to do, as recorded in its manifest.
 type Settings struct {
-	Sheet string `json:"sheet,omitempty"`
+	Sheet  string `json:"sheet,omitempty"`
+	Member string `json:"member,omitempty"`
 	sheet.Reading
 	Fields   map[string]string `json:"fields,omitempty"`
 	Trust    []string          `json:"trust,omitempty"`

@@ -45,7 +45,8 @@ func (r *runner) output() (line.Output, error) {
 		return line.Output{}, err
 	}
 	rules := &r.opt.Book.Target
-	o := line.Output{Columns: out, Plain: r.opt.Plain, SortBy: sortBy, BOM: r.table.Form.BOM}
+	bare := r.table.Heading == 0 && out == nil // with other columns its reader needs their names
+	o := line.Output{Columns: out, Plain: r.opt.Plain, SortBy: sortBy, BOM: r.table.Form.BOM, Bare: bare}
 	c := rules.Charset()
 	switch {
 	case rules.BOM != nil:

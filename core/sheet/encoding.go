@@ -39,7 +39,10 @@ func (t *Table) transcode(from charset.Charset) error {
 	if err != nil {
 		return t.fail(err, "while it was read as "+from.String(), "")
 	}
-	t.BookSum, t.Transcoded = sum.Sum64(), from
+	t.Transcoded = from
+	if t.Member == "" { // or the sum is that of the archive
+		t.BookSum = sum.Sum64()
+	}
 	head := make([]byte, sniffSize+1)
 	n, err := t.file.ReadAt(head, 0)
 	if err != nil && !errors.Is(err, io.EOF) {

@@ -11,6 +11,8 @@ var (
 	ErrNoTable     = errors.New("no table was found")
 	ErrNoSheet     = errors.New("there is no sheet of that name")
 	ErrRowTooLarge = errors.New("a single row has more than 64 megabytes")
+	ErrMembers     = errors.New("it is not clear which file of the archive is meant")
+	ErrUnpacked    = errors.New("the archive unpacks to more than is read")
 	ErrHeadings    = errors.New("none of the headings is known")
 )
 

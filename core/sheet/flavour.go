@@ -183,7 +183,7 @@ func (t *Table) respool(f flavour) error {
 	if err != nil {
 		return t.fail(err, "", "")
 	}
-	if t.Transcoded == charset.UTF8 { // or the sum is that of the file before
+	if t.Transcoded == charset.UTF8 && t.Member == "" { // or the sum is that of the file before
 		t.BookSum = sum.Sum64()
 	}
 	if t.Extent, err = spool.Seek(0, io.SeekCurrent); err != nil {

@@ -23,6 +23,7 @@ import (
 // sheet with a table and lets the headings speak for themselves.
 type Options struct {
 	Sheet  string                     // the sheet of a workbook to read
+	Member string                     // the file of an archive to read
 	Fields map[string]catalogue.Field // what headings mean, where the user says so
 	Hints  map[string]catalogue.Field // the same, but the headings need not be there
 	Stdin  io.Reader                  // what the file name "-" stands for
@@ -44,7 +45,9 @@ type Table struct {
 	Others     []string
 	Size       int64
 	Extent     int64           // how many bytes a reading of it goes through
-	BookSum    uint64          // of a workbook, or of what was transcoded: the checksum of the file
+	BookSum    uint64          // of what was written down before it was read: the checksum of the file
+	Member     string          // the file in an archive that is read
+	Beside     []string        // the other files of the archive
 	Transcoded charset.Charset // the encoding of a file that was brought to UTF-8 first; UTF-8 if it was not
 	Changed    time.Time
 	Form       Form
@@ -157,13 +160,20 @@ func (t *Table) sniff() error {
 	}
 	more := n > sniffSize
 	head = head[:min(n, sniffSize)]
-	if bytes.HasPrefix(head, []byte("PK\x03\x04")) {
+	switch {
+	case bytes.HasPrefix(head, []byte("PK\x03\x04")):
 		return t.openWorkbook()
+	case bytes.HasPrefix(head, []byte("\x1f\x8b")):
+		return t.openGzip()
 	}
 	if err := t.refuse(head); err != nil {
 		return err
 	}
-	t.Form, t.Extent = Form{}, t.Size
+	info, err := t.file.Stat()
+	if err != nil {
+		return t.fail(err, "", "")
+	}
+	t.Form, t.Extent = Form{}, info.Size()
 	t.Form.Charset, t.Form.BOM = charset.Detect(head, more)
 	if t.opt.Encoding != "" {
 		if named, _ := charset.Parse(t.opt.Encoding); named.Wide() {
@@ -190,7 +200,7 @@ func (t *Table) refuse(head []byte) error {
 	}
 	for magic, kind := range map[string]string{
 		"\xd0\xcf\x11\xe0": "", "%PDF": "a PDF document", "\x89PNG": "a picture", "\xff\xd8\xff": "a picture",
-		"GIF8": "a picture", "\x1f\x8b": "a compressed file", "7z\xbc\xaf": "a compressed archive", "{\\rtf": "a text document",
+		"GIF8": "a picture", "7z\xbc\xaf": "a compressed archive", "{\\rtf": "a text document",
 	} {
 		if !bytes.HasPrefix(head, []byte(magic)) {
 			continue
@@ -538,6 +548,13 @@ func (t *Table) headSum() *xxhash.Digest {
 
 // Kind says in words what kind of file this is.
 func (t *Table) Kind() string {
+	if t.Member != "" {
+		return t.Member + " in an archive; " + t.kind()
+	}
+	return t.kind()
+}
+
+func (t *Table) kind() string {
 	if t.flavour.quote != 0 {
 		how := "quotation marks " + string(t.flavour.quote)
 		if t.flavour.escape != 0 {

@@ -16,21 +16,29 @@ import (
 
 // openWorkbook spools the sheet to be read of an XLSX workbook.
 func (t *Table) openWorkbook() error {
+	info, err := t.file.Stat()
+	if err != nil {
+		return t.fail(err, "", "")
+	}
+	book, err := xlsx.Open(t.file, info.Size())
+	if errors.Is(err, xlsx.ErrNotWorkbook) {
+		return t.openArchive()
+	}
+	if err != nil {
+		return t.failBook(err)
+	}
 	source := t.file
 	defer source.Close()
 	if t.remove != "" {
 		defer os.Remove(t.remove)
 	}
 	t.file, t.remove = nil, ""
-	sum := xxhash.New()
-	size, err := io.Copy(sum, io.NewSectionReader(source, 0, math.MaxInt64))
-	if err != nil {
-		return t.fail(err, "", "")
-	}
-	t.BookSum = sum.Sum64()
-	book, err := xlsx.Open(source, size)
-	if err != nil {
-		return t.failBook(err)
+	if t.Member == "" { // or the sum is that of the archive
+		sum := xxhash.New()
+		if _, err := io.Copy(sum, io.NewSectionReader(source, 0, math.MaxInt64)); err != nil {
+			return t.fail(err, "", "")
+		}
+		t.BookSum = sum.Sum64()
 	}
 	var names []string
 	for _, s := range book.Sheets {
@@ -67,11 +75,7 @@ func (t *Table) openWorkbook() error {
 
 // failBook says what is wrong with a workbook, and what to do.
 func (t *Table) failBook(err error) error {
-	do := "Open it in a spreadsheet program, save it again as .xlsx, and try again."
-	if errors.Is(err, xlsx.ErrNotWorkbook) {
-		return t.fail(ErrBinary, err.Error(), "Name the file inside it, or a CSV file or an .xlsx workbook.")
-	}
-	return t.fail(err, "", do)
+	return t.fail(err, "", "Open it in a spreadsheet program, save it again as .xlsx, and try again.")
 }
 
 // spoolSheet writes the rows of a sheet down and finds its headings.

@@ -450,6 +450,36 @@ func splitLine(line string) []string {
 	return words
 }
 
+// TestReading: what is said about how a file is to be read is obeyed, also when the run is
+// done again for its codes; a table without headings goes out without any.
+func TestReading(t *testing.T) {
+	dir := t.TempDir()
+	writeFile(t, filepath.Join(dir, "list.csv"), "A%9521234000013%Smoker  x\nB%9521234000020%Tool\n")
+	c := zetanum(t, dir, "inspect", "list.csv")
+	assert.Equal(t, exitFailed, c.status)
+	assert.Contains(t, c.stderr, "-no-headings")
+	flags := []string{"-separator", "%", "-no-headings", "-field", "Column 1=sku", "-field", "Column 3=title"}
+	c = zetanum(t, dir, append([]string{"inspect", "list.csv"}, flags...)...)
+	require.Equal(t, exitOK, c.status, c.stderr)
+	assert.Contains(t, c.stdout, "zetanum repair list.csv -separator % -no-headings -field")
+	c = zetanum(t, dir, append([]string{"repair", "list.csv"}, flags...)...)
+	require.Equal(t, exitOK, c.status, c.stderr)
+	assert.Contains(t, c.stdout, "separator %, rows end with LF; no headings")
+	ready := filepath.Join(dir, "list.repaired", "ready.csv")
+	content, err := os.ReadFile(ready)
+	require.NoError(t, err)
+	assert.Equal(t, "A%9521234000013%Smoker x\nB%9521234000020%Tool\n", string(content))
+	writeFile(t, ready, "spoilt")
+	writeFile(t, filepath.Join(dir, "later.csv"), "SKU,EAN\nA,9.52E+12\n")
+	c = zetanum(t, dir, "check", "later.csv", "-trust", "list.repaired")
+	assert.Equal(t, exitFailed, c.status, "made anew, it has no headings: %s", c.stderr)
+	for flag, value := range map[string]string{"-separator": "ab", "-quote": "xy", "-heading-row": "-1"} {
+		c = zetanum(t, dir, "check", "later.csv", flag, value)
+		assert.Equal(t, exitUsage, c.status, flag)
+		assert.Contains(t, c.stderr, flag+":")
+	}
+}
+
 // TestEncoding: the encoding is found or named, and said; a file in it comes out in
 // UTF-8, whatever else is wrong with its texts.
 func TestEncoding(t *testing.T) {

@@ -3,6 +3,7 @@ package cli
 import (
 	"flag"
 	"fmt"
+	"strconv"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -77,6 +78,17 @@ func nextCommand(o *options, file string) string {
 	words := []string{"zetanum", "repair", quoted(file)}
 	if o.sheet != "" {
 		words = append(words, "-sheet", quoted(o.sheet))
+	}
+	for _, said := range [][2]string{{"member", o.member}, {"encoding", o.reading.Encoding}, {"separator", o.reading.Separator}, {"quote", o.reading.Quote}} {
+		if said[1] != "" {
+			words = append(words, "-"+said[0], quoted(said[1]))
+		}
+	}
+	if n := o.reading.HeadingRow; n > 0 {
+		words = append(words, "-heading-row", strconv.Itoa(n))
+	}
+	if o.reading.NoHeadings {
+		words = append(words, "-no-headings")
 	}
 	for h, f := range o.fields {
 		words = append(words, "-field", quoted(h+"="+f.String()))

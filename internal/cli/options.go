@@ -25,6 +25,7 @@ import (
 // options are the flags of all commands; each command has some of them.
 type options struct {
 	sheet   string
+	member  string
 	reading sheet.Reading
 	fields  fieldFlag
 	trust   listFlag
@@ -104,6 +105,7 @@ func (f *fieldFlag) Set(v string) error {
 
 func sourceFlags(o *options, f *flag.FlagSet) {
 	f.StringVar(&o.sheet, "sheet", "", "read the sheet `NAME` of a workbook (default: the first visible one with a table)")
+	f.StringVar(&o.member, "member", "", "read the file `NAME` of a zip archive (default: the only one with a table)")
 	f.StringVar(&o.reading.Encoding, "encoding", "", "read a CSV file in this encoding, `NAME` (default: that in which its text makes best sense)")
 	f.StringVar(&o.reading.Separator, "separator", "", "read a CSV file whose cells are separated by this `CHARACTER`, or comma, semicolon, tab, pipe (default: that with which the headings are known)")
 	f.StringVar(&o.reading.Quote, "quote", "", "read a CSV file that has this `CHARACTER` around its cells (default: the quotation mark, or what stands around most)")
@@ -153,7 +155,7 @@ func (s *session) repair(o *options, file string) (repair.Options, error) {
 		return repair.Options{}, usagef("-workers %d: a number from 1 to 1024", o.workers)
 	}
 	opt := repair.Options{
-		Input: file, Stdin: s.stdin, Sheet: o.sheet, Reading: o.reading, Fields: o.fields, Trust: o.trust, Only: splitList(o.only), Plain: o.plain, Sample: o.sample,
+		Input: file, Stdin: s.stdin, Sheet: o.sheet, Member: o.member, Reading: o.reading, Fields: o.fields, Trust: o.trust, Only: splitList(o.only), Plain: o.plain, Sample: o.sample,
 		Workers: o.workers, Date: date, Version: Version, Yes: o.yes,
 	}
 	path := o.rules

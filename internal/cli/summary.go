@@ -46,9 +46,16 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 		changed = ", changed " + src.Changed.Format("2006-01-02 15:04")
 	}
 	p.Linef("%s  %s", p.Bold(src.Name), p.Faint(fileSize(src.Size)+changed))
-	p.Line(p.Faint(fmt.Sprintf("%s; headings in row %d", src.Kind, src.Heading)))
+	where := fmt.Sprintf("headings in row %d", src.Heading)
+	if src.Heading == 0 {
+		where = "no headings"
+	}
+	p.Line(p.Faint(src.Kind + "; " + where))
 	if src.Doubt != "" {
 		p.WrapHanging("", "  ", p.Open(src.Doubt))
+	}
+	if len(src.Beside) > 0 {
+		p.WrapHanging("", "  ", p.Faint("other files in the archive, not read: "+strings.Join(src.Beside, ", ")+" (-member NAME reads one)"))
 	}
 	if len(src.Others) > 0 {
 		p.Line(p.Faint("other sheets, not read: " + strings.Join(src.Others, ", ") + " (-sheet NAME reads one)"))
