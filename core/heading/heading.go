@@ -1,14 +1,18 @@
 // Package heading says what the columns of a sheet mean: by the names above
 // them, and barcode columns also by what stands in them.
 //
-// The names are data, in names.txt; English for now.
+// The names are data, in names.txt: in English, German, French, Spanish, Italian, Dutch,
+// Polish and Portuguese.
 package heading
 
 import (
 	_ "embed"
+	"maps"
 	"slices"
 	"strings"
 	"unicode"
+
+	"golang.org/x/text/unicode/norm"
 
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
@@ -46,7 +50,30 @@ func parseNames(file string) (m map[string]catalogue.Field, further map[string]b
 			}
 		}
 	}
+	// Programs leave accents out, or write ae for ä.
+	for _, key := range slices.Sorted(maps.Keys(m)) {
+		for _, plain := range []string{plain(key), plain(umlauts.Replace(key))} {
+			if _, there := m[plain]; !there {
+				m[plain] = m[key]
+			}
+		}
+	}
 	return m, further
+}
+
+var umlauts = strings.NewReplacer("ä", "ae", "ö", "oe", "ü", "ue", "ß", "ss")
+
+// plain returns a key without accents.
+func plain(key string) string {
+	return strings.Map(func(r rune) rune {
+		switch {
+		case unicode.Is(unicode.Mn, r):
+			return -1
+		case r == 'ł':
+			return 'l'
+		}
+		return r
+	}, norm.NFD.String(key))
 }
 
 // Key returns the letters and digits of a heading in lower case: what two
@@ -62,7 +89,7 @@ func Key(heading string) string {
 
 // Field returns what a heading means, [catalogue.Unknown] if it is not in the
 // table.
-func Field(heading string) catalogue.Field { return names[Key(heading)] }
+func Field(heading string) catalogue.Field { return names[Key(norm.NFC.String(heading))] }
 
 // Count returns how many of the headings are in the table.
 func Count(headings []string) (n int) {

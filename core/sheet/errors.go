@@ -7,6 +7,7 @@ var (
 	ErrEmpty       = errors.New("the file is empty")
 	ErrFolder      = errors.New("this is a folder, not a file")
 	ErrBinary      = errors.New("this is not a table")
+	ErrPassword    = errors.New("this is a workbook that is protected with a password")
 	ErrOldWorkbook = errors.New("this is a workbook in the old binary format")
 	ErrNoTable     = errors.New("no table was found")
 	ErrNoSheet     = errors.New("there is no sheet of that name")

@@ -205,6 +205,9 @@ func (t *Table) refuse(head []byte) error {
 		if !bytes.HasPrefix(head, []byte(magic)) {
 			continue
 		}
+		if kind == "" && bytes.Contains(head, []byte("E\x00n\x00c\x00r\x00y\x00p\x00t\x00e\x00d\x00P\x00a\x00c\x00k\x00a\x00g\x00e\x00")) {
+			return t.fail(ErrPassword, "", "Open it in a spreadsheet program, save it without a password, and try again.")
+		}
 		if kind == "" {
 			return t.fail(ErrOldWorkbook, "", "Open it in a spreadsheet program, save it as .xlsx, and try again.")
 		}
