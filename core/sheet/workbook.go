@@ -11,7 +11,7 @@ import (
 	"github.com/cespare/xxhash/v2"
 
 	"zetanum/core/catalogue"
-	"zetanum/core/xlsx"
+	"zetanum/core/workbook"
 )
 
 // openWorkbook spools the sheet to be read of an XLSX workbook.
@@ -20,8 +20,8 @@ func (t *Table) openWorkbook() error {
 	if err != nil {
 		return t.fail(err, "", "")
 	}
-	book, err := xlsx.Open(t.file, info.Size())
-	if errors.Is(err, xlsx.ErrNotWorkbook) {
+	book, err := workbook.Open(t.file, info.Size())
+	if errors.Is(err, workbook.ErrNotWorkbook) {
 		return t.openArchive()
 	}
 	if err != nil {
@@ -75,18 +75,21 @@ func (t *Table) openWorkbook() error {
 
 // failBook says what is wrong with a workbook, and what to do.
 func (t *Table) failBook(err error) error {
-	return t.fail(err, "", "Open it in a spreadsheet program, save it again as .xlsx, and try again.")
+	if errors.Is(err, workbook.ErrPassword) {
+		return t.fail(ErrPassword, "", "Open it in a spreadsheet program, save it without a password, and try again.")
+	}
+	return t.fail(err, "", "Open it in a spreadsheet program, save it again, and try again.")
 }
 
 // spoolSheet writes the rows of a sheet down and finds its headings.
-func (t *Table) spoolSheet(book *xlsx.Book, s *xlsx.Sheet) error {
+func (t *Table) spoolSheet(book *workbook.Book, s *workbook.Sheet) error {
 	file, err := t.newSpool()
 	if err != nil {
 		return err
 	}
 	out := newSpoolWriter(file)
 	last := 0
-	err = book.Rows(s, func(row *xlsx.Row) error {
+	err = book.Rows(s, func(row *workbook.Row) error {
 		for ; last+1 < row.Number; last++ { // rows without cells
 			if err := out.endRow(); err != nil {
 				return err
@@ -116,8 +119,8 @@ func (t *Table) spoolSheet(book *xlsx.Book, s *xlsx.Sheet) error {
 	return t.findSpooled()
 }
 
-func marksOf(c *xlsx.Cell) (marks catalogue.Mark) {
-	if c.Kind == xlsx.Number {
+func marksOf(c *workbook.Cell) (marks catalogue.Mark) {
+	if c.Kind == workbook.Number {
 		marks |= catalogue.Numeric
 	}
 	if c.Formula {
@@ -126,14 +129,14 @@ func marksOf(c *xlsx.Cell) (marks catalogue.Mark) {
 	if c.Unknown {
 		marks |= catalogue.Unsettled
 	}
-	if c.Kind == xlsx.Error {
+	if c.Kind == workbook.Error {
 		marks |= catalogue.Failed
 	}
 	return marks
 }
 
 // notShown takes down what a sheet does not show, and where cells are merged.
-func (t *Table) notShown(s *xlsx.Sheet) {
+func (t *Table) notShown(s *workbook.Sheet) {
 	t.Hidden = nil
 	for col, h := range t.Columns.Headings {
 		for _, r := range s.HiddenColumns {

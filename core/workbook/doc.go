@@ -1,8 +1,9 @@
-// Package xlsx reads workbooks (ECMA-376, Office Open XML) row by row:
+// Package workbook reads workbooks row by row: Office Open XML (ECMA-376, .xlsx) and
+// OpenDocument (ISO/IEC 26300, OpenDocument 1.3, .ods):
 //
-//	book, err := xlsx.Open(file, size)
+//	book, err := workbook.Open(file, size)
 //	for _, s := range book.Sheets {
-//		err = book.Rows(s, func(row *xlsx.Row) error { … })
+//		err = book.Rows(s, func(row *workbook.Row) error { … })
 //	}
 //
 // What is read is what is stored, not what is shown: a number with all its digits,
@@ -10,7 +11,7 @@
 // share. Inflating runs in a goroutine of its own while the rows are scanned.
 //
 // A file may be hostile: sizes are bounded where bytes are read, see the errors.
-package xlsx
+package workbook
 
 import "errors"
 
@@ -20,6 +21,7 @@ var (
 	ErrDamaged     = errors.New("the workbook is damaged")
 	ErrTooLarge    = errors.New("the workbook unpacks to more than is read")
 	ErrDoctype     = errors.New("the workbook declares a document type, which no workbook has")
+	ErrPassword    = errors.New("the workbook is protected with a password")
 )
 
 // The most that is read.

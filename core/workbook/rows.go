@@ -1,4 +1,4 @@
-package xlsx
+package workbook
 
 import (
 	"bytes"
@@ -42,8 +42,10 @@ const (
 
 // Rows calls do with each row of a sheet that has cells, in order.
 func (b *Book) Rows(s *Sheet, do func(*Row) error) error {
-	if err := b.readShared(); err != nil {
-		return err
+	if !b.ods {
+		if err := b.readShared(); err != nil {
+			return err
+		}
 	}
 	part, err := b.open(s.part)
 	if err != nil {
@@ -54,7 +56,11 @@ func (b *Book) Rows(s *Sheet, do func(*Row) error) error {
 	defer a.stop()
 	s.HiddenColumns, s.HiddenRows, s.Filtered, s.Merged = nil, 0, false, nil
 	r := &rowReader{scanner: newScanner(a), book: b, sheet: s, do: do}
-	if err := r.read(); err != nil {
+	read := r.read
+	if b.ods {
+		read = (&odsReader{rowReader: r}).read
+	}
+	if err := read(); err != nil {
 		return fmt.Errorf("sheet %s: %w", s.Name, err)
 	}
 	return nil
@@ -145,17 +151,22 @@ func (r *rowReader) rows() error {
 		if len(r.row.Cells) == 0 {
 			continue
 		}
-		text := unsafe.String(unsafe.SliceData(r.buf), len(r.buf))
-		for i := range r.row.Cells {
-			if c := &r.row.Cells[i]; c.to > 0 {
-				c.Text = text[c.from:c.to]
-			}
-		}
+		r.finish()
 		if r.row.Hidden {
 			r.sheet.HiddenRows++
 		}
 		if err := r.do(&r.row); err != nil {
 			return err
+		}
+	}
+}
+
+// finish gives the cells their texts.
+func (r *rowReader) finish() {
+	text := unsafe.String(unsafe.SliceData(r.buf), len(r.buf))
+	for i := range r.row.Cells {
+		if c := &r.row.Cells[i]; c.to > 0 {
+			c.Text = text[c.from:c.to]
 		}
 	}
 }

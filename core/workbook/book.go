@@ -1,4 +1,4 @@
-package xlsx
+package workbook
 
 import (
 	"archive/zip"
@@ -19,6 +19,7 @@ type Book struct {
 	Sheets []*Sheet
 
 	archive *zip.Reader
+	ods     bool                 // it is in OpenDocument
 	files   map[string]*zip.File // by name, in small letters
 	epoch   epoch
 	shown   []shown // by style: what a number of it is
@@ -56,6 +57,9 @@ func Open(r io.ReaderAt, size int64) (*Book, error) {
 	b := &Book{archive: archive, files: make(map[string]*zip.File)}
 	for _, f := range archive.File {
 		b.files[strings.ToLower(strings.TrimPrefix(strings.ReplaceAll(f.Name, `\`, "/"), "/"))] = f
+	}
+	if b.isODS() {
+		return b, b.readContents()
 	}
 	main := "xl/workbook.xml"
 	for _, rel := range b.relations("") {

@@ -1,4 +1,4 @@
-package xlsx
+package workbook
 
 import (
 	"archive/zip"
