@@ -66,6 +66,8 @@ type Table struct {
 	flavour flavour // of a file that was not in the usual one
 	written Form    // and how it was written else
 
+	json bool
+
 	file   *os.File
 	remove string // a file to remove when the table is closed
 	start  int64  // where the first row below the headings begins
@@ -165,6 +167,9 @@ func (t *Table) sniff() error {
 		return t.openWorkbook()
 	case bytes.HasPrefix(head, []byte("\x1f\x8b")):
 		return t.openGzip()
+	}
+	if looksJSON(head) {
+		return t.openJSON()
 	}
 	if err := t.refuse(head); err != nil {
 		return err
@@ -564,6 +569,9 @@ func (t *Table) kind() string {
 			how += ", with a backslash before those in cells"
 		}
 		return fmt.Sprintf("CSV, %s, separator %s, %s", t.written.Charset, byteName(t.flavour.separator), how)
+	}
+	if t.json {
+		return "JSON"
 	}
 	if t.Form.Spooled {
 		return fmt.Sprintf("workbook, sheet %q", t.Sheet)
