@@ -30,11 +30,29 @@ type Output struct {
 	BOM     bool        // with a byte order mark
 	Bare    bool        // without headings, as the source
 
+	// Separator and LineEnd are how the rows are written; as those of the source, if
+	// nothing is said.
+	Separator byte
+	LineEnd   string
+
 	// Encode appends rows in the encoding in which they go out; nil for UTF-8.
 	Encode func(dst, rows []byte) ([]byte, error)
 
 	form  *sheet.Form
-	count int // of the columns of the source
+	count int  // of the columns of the source
+	anew  bool // its rows are separated otherwise than those of the source
+}
+
+// begin prepares the output for a source.
+func (o *Output) begin(form *sheet.Form, count int) {
+	o.form, o.count = form, count
+	if o.Separator == 0 {
+		o.Separator = form.Separator
+	}
+	if o.LineEnd == "" {
+		o.LineEnd = form.LineEnd
+	}
+	o.anew = o.Separator != form.Separator
 }
 
 // An OutColumn is a column that goes out under a heading.
@@ -45,8 +63,11 @@ type OutColumn struct {
 
 // appendReady appends a row as it goes to the importer.
 func (o *Output) appendReady(dst []byte, part *sheet.Part, row *catalogue.Row) []byte {
-	if o.Columns == nil && !row.Dirty && !row.Stray && !row.Mended && !o.form.Spooled && len(row.Cells) == o.count {
-		return append(dst, part.Data[row.Whole.From:row.End]...)
+	if o.Columns == nil && !row.Dirty && !row.Stray && !row.Mended && !o.form.Spooled && len(row.Cells) == o.count && !o.anew {
+		if o.LineEnd == o.form.LineEnd {
+			return append(dst, part.Data[row.Whole.From:row.End]...)
+		}
+		return append(append(dst, part.Data[row.Whole.From:row.Whole.To]...), o.LineEnd...)
 	}
 	if o.Columns == nil {
 		for col := range o.count {
@@ -70,7 +91,7 @@ func (o *Output) appendReady(dst []byte, part *sheet.Part, row *catalogue.Row) [
 			}
 		}
 	}
-	return append(dst, o.form.LineEnd...)
+	return append(dst, o.LineEnd...)
 }
 
 // hashes returns a hash of each cell that would go out, 0 of those that are empty.
@@ -102,12 +123,12 @@ func (o *Output) heading(n int, columns *catalogue.Columns) string {
 
 // raw reports whether a cell is written as it stands in the source.
 func (o *Output) raw(row *catalogue.Row, col int) bool {
-	return col < len(row.Cells) && !o.form.Spooled && !row.Stray && !row.Mended && row.Marks[col]&catalogue.Altered == 0
+	return col < len(row.Cells) && !o.form.Spooled && !o.anew && !row.Stray && !row.Mended && row.Marks[col]&catalogue.Altered == 0
 }
 
 func (o *Output) appendCell(dst []byte, part *sheet.Part, row *catalogue.Row, col int, first bool) []byte {
 	if !first {
-		dst = append(dst, o.form.Separator)
+		dst = append(dst, o.Separator)
 	}
 	switch {
 	case col >= len(row.Cells):
@@ -116,7 +137,7 @@ func (o *Output) appendCell(dst []byte, part *sheet.Part, row *catalogue.Row, co
 		span := row.Spans[col]
 		return append(dst, part.Data[span.From:span.To]...)
 	}
-	return sheet.AppendCell(dst, row.Cells[col], row.Marks[col], o.form.Separator)
+	return sheet.AppendCell(dst, row.Cells[col], row.Marks[col], o.Separator)
 }
 
 // appendLine appends a line of a list.
@@ -151,12 +172,22 @@ func (r *Run) head(output int) string {
 	case r.Output.Columns != nil:
 		for i, out := range r.Output.Columns {
 			if i > 0 {
-				line = append(line, form.Separator)
+				line = append(line, r.Output.Separator)
 			}
-			line = sheet.AppendText(line, out.Heading, form.Separator)
+			line = sheet.AppendText(line, out.Heading, r.Output.Separator)
+		}
+	case r.Output.anew:
+		for i, h := range r.Table.Columns.Headings[:r.Output.count] {
+			if i > 0 {
+				line = append(line, r.Output.Separator)
+			}
+			line = sheet.AppendText(line, h, r.Output.Separator)
 		}
 	default:
 		line = append(line, r.Table.HeadLine...)
+	}
+	if output == ready {
+		return string(line) + r.Output.LineEnd
 	}
 	return string(line) + form.LineEnd
 }

@@ -25,7 +25,7 @@ type Run struct {
 // called before they are moved: it waits until all of them is on the disk, closes
 // them and returns their checksums by name.
 func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func() (map[string]uint64, error), err error) {
-	r.Output.form, r.Output.count = &r.Table.Form, r.Table.Columns.Own()
+	r.Output.begin(&r.Table.Form, r.Table.Columns.Own())
 	for i := range r.Course.Steps {
 		repairer, err := r.Course.Steps[i].New(r.Survey.Lore[i])
 		if err != nil {

@@ -68,6 +68,9 @@ func contents(t *testing.T, dir string) map[string]string {
 func rowsIn(t *testing.T, path string, form sheet.Form) (rows [][]string) {
 	t.Helper()
 	form.Lenient = false
+	if filepath.Base(path) == "ready.csv" {
+		form.CR = false // hardly any importer takes a carriage return alone
+	}
 	table, err := sheet.Reopen(path, form)
 	require.NoError(t, err)
 	defer table.Close()

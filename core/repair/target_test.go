@@ -31,6 +31,8 @@ func TestTarget(t *testing.T) {
 		{"encoding = \"koi8-r\"\n[sheet]\nsort_by = [\"title\"]", "", "SKU,Grosse,Title,Description,EAN\nB,b,Lodz? 1/2,x,9521234000020\n", 4, "is written as \"Grosse\""},
 		{"encoding = \"utf-16le\"", "\xff\xfe", "SKU,Größe,Title,Description,EAN\nB,b,Łódź? ½,x,9521234000020\nC,c,Ελιά,x,9521234000037\nÄ,e,x,x,\n", 2, ""},
 		{"encoding = \"utf-16be\"\nbom = false", "", "SKU,Größe,Title,Description,EAN\nB,b,Łódź? ½,x,9521234000020\nC,c,Ελιά,x,9521234000037\nÄ,e,x,x,\n", 2, ""},
+		{"separator = \"semicolon\"\nline_ends = \"crlf\"", "", "SKU;Größe;Title;Description;EAN\r\nB;b;Łódź? ½;x;9521234000020\r\nC;c;Ελιά;x;9521234000037\r\nÄ;e;x;x;\r\n", 2, ""},
+		{"line_ends = \"crlf\"", "", "SKU,Größe,Title,Description,EAN\r\nB,b,Łódź? ½,x,9521234000020\r\nC,c,Ελιά,x,9521234000037\r\nÄ,e,x,x,\r\n", 2, ""},
 		{"bom = true", "\ufeff", "SKU,Größe,Title,Description,EAN\nB,b,Łódź? ½,x,9521234000020\nC,c,Ελιά,x,9521234000037\nÄ,e,x,x,\n", 2, ""},
 	} {
 		dir := t.TempDir()

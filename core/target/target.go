@@ -23,6 +23,12 @@ type Rules struct {
 	// BOM says whether the file begins with a byte order mark. If nothing is said,
 	// it does in UTF-16, and in UTF-8 if the source does.
 	BOM *bool `toml:"bom" json:"bom,omitempty"`
+	// Separator is what separates the cells of the file: comma, semicolon, tab or
+	// pipe; that of the source if nothing is said.
+	Separator string `toml:"separator" json:"separator,omitempty"`
+	// LineEnds are how its rows end: lf or crlf; as those of the source if nothing
+	// is said, but never with a carriage return alone.
+	LineEnds string `toml:"line_ends" json:"line_ends,omitempty"`
 	// Instead are texts for characters that the encoding does not have, where
 	// others are wanted than the usual ones.
 	Instead map[string]string `toml:"instead" json:"instead,omitempty"`
@@ -47,6 +53,12 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	case r.BOM != nil && *r.BOM && !c.Marked():
 		wrong("bom", "%s has no byte order mark; UTF-8 and UTF-16 have one", c)
 	}
+	if _, ok := separators[r.Separator]; r.Separator != "" && !ok {
+		wrong("separator", "is comma, semicolon, tab or pipe")
+	}
+	if _, ok := lineEnds[r.LineEnds]; r.LineEnds != "" && !ok {
+		wrong("line_ends", "is lf or crlf")
+	}
 	for _, of := range slices.Sorted(maps.Keys(r.Instead)) {
 		in := r.Instead[of]
 		switch {
@@ -57,6 +69,24 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 		}
 	}
 	return problems
+}
+
+var (
+	separators = map[string]byte{"comma": ',', "semicolon": ';', "tab": '\t', "pipe": '|'}
+	lineEnds   = map[string]string{"lf": "\n", "crlf": "\r\n"}
+)
+
+// Form returns how the file is written that the source has written like this.
+func (r *Rules) Form(separator byte, lineEnd string) (byte, string) {
+	if s, ok := separators[r.Separator]; ok {
+		separator = s
+	}
+	if e, ok := lineEnds[r.LineEnds]; ok {
+		lineEnd = e
+	} else if lineEnd == "\r" {
+		lineEnd = "\r\n"
+	}
+	return separator, lineEnd
 }
 
 func fits(c charset.Charset, s string) bool {
