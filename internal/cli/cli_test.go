@@ -450,6 +450,39 @@ func splitLine(line string) []string {
 	return words
 }
 
+// TestFindAndCell: a column is found by what it means, and a cell is shown in full.
+func TestFindAndCell(t *testing.T) {
+	dir := t.TempDir()
+	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,VK-Preis,Empty,Note\nA,9.50,,\"long"+strings.Repeat(" text", 40)+"\nwith  two\"\nB,8,,x\n")
+	c := zetanum(t, dir, "inspect", "list.csv")
+	require.Equal(t, exitOK, c.status, c.stderr)
+	assert.Contains(t, c.stdout, "Empty, and left out here (-all shows them): Empty.")
+	assert.NotContains(t, zetanum(t, dir, "inspect", "list.csv", "-all").stdout, "left out here")
+	for _, word := range []string{"price", "preis", "9.5"} {
+		c = zetanum(t, dir, "inspect", "list.csv", "-find", word)
+		assert.Contains(t, c.stdout, "VK-Preis  price", word)
+		assert.Contains(t, c.stdout, "column 2 (B)", word)
+		assert.NotContains(t, c.stdout, "Note", word)
+	}
+	assert.Contains(t, zetanum(t, dir, "inspect", "list.csv", "-find", "weight").stdout, "none")
+	c = zetanum(t, dir, "inspect", "list.csv", "-cell", "2,note")
+	require.Equal(t, exitOK, c.status, c.stderr)
+	assert.Contains(t, c.stdout, "Row 2, Note, 214 characters\nlong"+strings.Repeat(" text", 40)+"\nwith  two\n")
+	assert.Contains(t, c.stdout, "text⏎with␣␣two")
+	assert.Equal(t, "9.50", field(t, zetanum(t, dir, "inspect", "list.csv", "-cell", "2,price", "-json").stdout, "cell"))
+	for cell, says := range map[string]string{"9,Note": "its rows are 2 to 3", "2,Colour": "the headings are: SKU", "x": "-cell 12,Title", "x,Note": "-cell 12,Title"} {
+		c = zetanum(t, dir, "inspect", "list.csv", "-cell", cell)
+		assert.NotEqual(t, exitOK, c.status)
+		assert.Contains(t, c.stderr, says)
+	}
+}
+
+func field(t *testing.T, document, name string) any {
+	var all map[string]any
+	require.NoError(t, json.Unmarshal([]byte(document), &all))
+	return all[name]
+}
+
 // TestReading: what is said about how a file is to be read is obeyed, also when the run is
 // done again for its codes; a table without headings goes out without any.
 func TestReading(t *testing.T) {

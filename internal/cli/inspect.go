@@ -3,12 +3,16 @@ package cli
 import (
 	"flag"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/heading"
 	"zetanum/core/reference"
 	"zetanum/core/repair"
+	"zetanum/core/text"
 	"zetanum/internal/terminal"
 )
 
@@ -21,6 +25,8 @@ func inspectCommand() *command {
 		flags: func(o *options, f *flag.FlagSet) {
 			sourceFlags(o, f)
 			f.BoolVar(&o.all, "all", false, "show empty columns, too")
+			f.StringVar(&o.find, "find", "", "show only the columns that have to do with a `WORD`: in their heading, their meaning or their examples")
+			f.StringVar(&o.cell, "cell", "", "show one cell in full, `ROW,HEADING`")
 		},
 		run: (*session).inspectFiles,
 	}
@@ -29,6 +35,9 @@ func inspectCommand() *command {
 func (s *session) inspectFiles(o *options, files []string) (int, error) {
 	if len(files) == 0 {
 		return exitUsage, usagef("name a file, or - for standard input")
+	}
+	if o.cell != "" {
+		return s.showCell(o, files)
 	}
 	var all []*jsonResult
 	for i, file := range files {
@@ -62,7 +71,7 @@ func (s *session) inspectFiles(o *options, files []string) (int, error) {
 		if i > 0 {
 			p.Line()
 		}
-		printLook(p, r, next, o.all)
+		printLook(p, r, next, o)
 	}
 	if len(all) == 1 {
 		return exitOK, s.encode(all[0])
@@ -103,6 +112,56 @@ func wereDecoded(n int) string {
 	return thousands(n) + " cells were"
 }
 
+// about reports whether a column has to do with a word.
+func about(word, h string, f catalogue.Field, cells []string) bool {
+	key := heading.Key(word)
+	if meant, ok := catalogue.ParseField(word); f != catalogue.Unknown && (ok && meant == f || heading.Field(word) == f) {
+		return true
+	}
+	return key != "" && (strings.Contains(heading.Key(h), key) || strings.Contains(heading.Key(f.String()), key) ||
+		slices.ContainsFunc(cells, func(c string) bool { return strings.Contains(strings.ToLower(c), strings.ToLower(word)) }))
+}
+
+// letters names a column as spreadsheet programs do: A, B, … Z, AA.
+func letters(col int) (name string) {
+	for col++; col > 0; col = (col - 1) / 26 {
+		name = string(rune('A'+(col-1)%26)) + name
+	}
+	return name
+}
+
+// showCell shows one cell in full, and what cannot be seen in it.
+func (s *session) showCell(o *options, files []string) (int, error) {
+	number, name, ok := strings.Cut(o.cell, ",")
+	row, err := strconv.Atoi(strings.TrimSpace(number))
+	if !ok || err != nil || len(files) != 1 {
+		return exitUsage, usagef("-cell %s: write the number of the row and a heading or field, so: -cell 12,Title; and name one file", o.cell)
+	}
+	opt, err := s.repair(o, files[0])
+	if err != nil {
+		return exitFailed, err
+	}
+	var content, h string
+	err = s.do(&opt, func() (err error) {
+		content, h, err = repair.Cell(opt, row, strings.TrimSpace(name))
+		return err
+	})
+	if err != nil {
+		return exitFailed, err
+	}
+	if o.json {
+		return exitOK, s.encode(map[string]any{"row": row, "column": h, "cell": content})
+	}
+	p := s.printer()
+	p.Line(p.Bold(fmt.Sprintf("Row %d, %s", row, h)) + p.Faint(", "+plural(utf8.RuneCountInString(content), "character", "characters")))
+	p.Line(content)
+	if seen := text.Visible(content); seen != content {
+		p.Head("With what cannot be seen")
+		p.Line(seen)
+	}
+	return exitOK, nil
+}
+
 // distinct says how many different values a column has.
 func distinct(f *repair.ColumnFill) string {
 	if f.About {
@@ -129,7 +188,7 @@ func examples(cells []string) string {
 	return strings.Join(shown, " · ")
 }
 
-func printLook(p *terminal.Printer, r *repair.Result, next string, all bool) {
+func printLook(p *terminal.Printer, r *repair.Result, next string, o *options) {
 	printSource(p, r)
 	if e := r.Source.Evidence; e != "" && r.Source.Doubt == "" {
 		p.WrapHanging("", "  ", "The encoding: "+e+".")
@@ -139,9 +198,15 @@ func printLook(p *terminal.Printer, r *repair.Result, next string, all bool) {
 		p.Bold(plural(r.Survey.Rows, "row", "rows")), plural(r.Survey.Products, "product", "products"), plural(len(r.Fill), "column", "columns"))
 	t := &terminal.Table{Headings: []string{"column", "field", "filled", "distinct", "examples"}, Right: []int{2, 3}}
 	var blank []string
+	if o.find != "" {
+		t.Headings = append(t.Headings, "where")
+	}
 	for i, h := range r.Source.Columns.Headings[:r.Source.Columns.Own()] {
 		f := &r.Fill[i]
-		if f.Filled == 0 && !all {
+		if o.find != "" && !about(o.find, h, r.Source.Columns.Fields[i], f.Examples) {
+			continue
+		}
+		if f.Filled == 0 && !o.all && o.find == "" {
 			blank = append(blank, h)
 			continue
 		}
@@ -152,6 +217,18 @@ func printLook(p *terminal.Printer, r *repair.Result, next string, all bool) {
 		t.Rows = append(t.Rows, []string{
 			catalogue.Shorten(h, 28), field, thousands(f.Filled), distinct(f), examples(f.Examples),
 		})
+		if o.find != "" {
+			last := &t.Rows[len(t.Rows)-1]
+			*last = append(*last, "column "+strconv.Itoa(i+1)+" ("+letters(i)+")")
+		}
+	}
+	if o.find != "" {
+		p.Head("Columns that have to do with " + o.find)
+		if len(t.Rows) == 0 {
+			p.Line("  none")
+		}
+		p.Table(t)
+		return
 	}
 	p.Head("Columns")
 	p.Table(t)

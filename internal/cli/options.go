@@ -42,6 +42,8 @@ type options struct {
 	workers int
 	json    bool
 	all     bool
+	find    string
+	cell    string
 
 	rules    string
 	yes      yesFlag
