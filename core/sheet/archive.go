@@ -79,7 +79,7 @@ func (t *Table) openArchive() error {
 }
 
 // tables are the endings of files that may hold a table.
-var tables = []string{".csv", ".tsv", ".txt", ".tab", ".xlsx", ".xlsm", ".ods", ".json", ".jsonl"}
+var tables = []string{".csv", ".tsv", ".txt", ".tab", ".xlsx", ".xlsm", ".ods", ".xls", ".json", ".jsonl"}
 
 // openGzip unpacks a file that is compressed by itself.
 func (t *Table) openGzip() error {

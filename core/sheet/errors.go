@@ -9,7 +9,7 @@ var (
 	ErrBinary      = errors.New("this is not a table")
 	ErrJSON        = errors.New("this is no list of objects in JSON")
 	ErrPassword    = errors.New("this is a workbook that is protected with a password")
-	ErrOldWorkbook = errors.New("this is a workbook in the old binary format")
+	ErrOldWorkbook = errors.New("this is a workbook of a kind that was written until 1996")
 	ErrNoTable     = errors.New("no table was found")
 	ErrNoSheet     = errors.New("there is no sheet of that name")
 	ErrRowTooLarge = errors.New("a single row has more than 64 megabytes")

@@ -17,6 +17,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
 	"zetanum/core/heading"
+	"zetanum/core/workbook"
 )
 
 // Options say how to open a file. The zero value opens the first visible
@@ -163,7 +164,7 @@ func (t *Table) sniff() error {
 	more := n > sniffSize
 	head = head[:min(n, sniffSize)]
 	switch {
-	case bytes.HasPrefix(head, []byte("PK\x03\x04")):
+	case bytes.HasPrefix(head, []byte("PK\x03\x04")), bytes.HasPrefix(head, []byte(workbook.Binary[:4])):
 		return t.openWorkbook()
 	case bytes.HasPrefix(head, []byte("\x1f\x8b")):
 		return t.openGzip()
@@ -204,17 +205,11 @@ func (t *Table) refuse(head []byte) error {
 		return t.fail(ErrEmpty, "", "Export or save it again.")
 	}
 	for magic, kind := range map[string]string{
-		"\xd0\xcf\x11\xe0": "", "%PDF": "a PDF document", "\x89PNG": "a picture", "\xff\xd8\xff": "a picture",
+		"%PDF": "a PDF document", "\x89PNG": "a picture", "\xff\xd8\xff": "a picture",
 		"GIF8": "a picture", "7z\xbc\xaf": "a compressed archive", "{\\rtf": "a text document",
 	} {
 		if !bytes.HasPrefix(head, []byte(magic)) {
 			continue
-		}
-		if kind == "" && bytes.Contains(head, []byte("E\x00n\x00c\x00r\x00y\x00p\x00t\x00e\x00d\x00P\x00a\x00c\x00k\x00a\x00g\x00e\x00")) {
-			return t.fail(ErrPassword, "", "Open it in a spreadsheet program, save it without a password, and try again.")
-		}
-		if kind == "" {
-			return t.fail(ErrOldWorkbook, "", "Open it in a spreadsheet program, save it as .xlsx, and try again.")
 		}
 		return t.fail(ErrBinary, "it looks like "+kind, "Name a CSV file or an .xlsx workbook.")
 	}

@@ -20,6 +20,7 @@ import (
 	"golang.org/x/text/encoding/japanese"
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
+	"zetanum/core/workbook"
 )
 
 func write(t *testing.T, name, content string) string {
@@ -145,8 +146,7 @@ func TestRefused(t *testing.T) {
 		{"empty", "", ErrEmpty, "Export"},
 		{"only a byte order mark", "\ufeff", ErrEmpty, "Export"},
 		{"blank rows", "\n\n,,\n", ErrNoTable, "blank"},
-		{"protected workbook", "\xd0\xcf\x11\xe0\xa1\xb1" + strings.Repeat("\x00", 600) + "E\x00n\x00c\x00r\x00y\x00p\x00t\x00e\x00d\x00P\x00a\x00c\x00k\x00a\x00g\x00e\x00", ErrPassword, "without a password"},
-		{"old workbook", "\xd0\xcf\x11\xe0\xa1\xb1", ErrOldWorkbook, ".xlsx"},
+		{"binary, and cut", "\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", workbook.ErrDamaged, "save it again"},
 		{"PDF", "%PDF-1.7\n", ErrBinary, "PDF"},
 		{"noise", strings.Repeat("\x00\x01\x02a\n", 200), ErrBinary, "not text"},
 		{"an archive", "PK\x03\x04nothing", ErrBinary, "archive"},

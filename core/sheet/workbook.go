@@ -21,7 +21,7 @@ func (t *Table) openWorkbook() error {
 		return t.fail(err, "", "")
 	}
 	book, err := workbook.Open(t.file, info.Size())
-	if errors.Is(err, workbook.ErrNotWorkbook) {
+	if errors.Is(err, workbook.ErrNotWorkbook) && !t.compound() {
 		return t.openArchive()
 	}
 	if err != nil {
@@ -73,10 +73,23 @@ func (t *Table) openWorkbook() error {
 	return t.fail(ErrNoTable, "none of its visible sheets has headings that are known: "+strings.Join(names, ", "), "Name the sheet with -sheet, or say what a heading means with -field.")
 }
 
+// compound reports whether the file is one of those that binary workbooks are, too.
+func (t *Table) compound() bool {
+	magic := make([]byte, 4)
+	_, err := t.file.ReadAt(magic, 0)
+	return err == nil && string(magic) == workbook.Binary[:4]
+}
+
 // failBook says what is wrong with a workbook, and what to do.
 func (t *Table) failBook(err error) error {
 	if errors.Is(err, workbook.ErrPassword) {
 		return t.fail(ErrPassword, "", "Open it in a spreadsheet program, save it without a password, and try again.")
+	}
+	if errors.Is(err, workbook.ErrOlder) {
+		return t.fail(ErrOldWorkbook, "", "Open it in a spreadsheet program, save it as .xlsx, and try again.")
+	}
+	if errors.Is(err, workbook.ErrNotWorkbook) {
+		return t.fail(ErrBinary, err.Error(), "Name a CSV file or a workbook.")
 	}
 	return t.fail(err, "", "Open it in a spreadsheet program, save it again, and try again.")
 }

@@ -20,12 +20,16 @@ type Book struct {
 
 	archive *zip.Reader
 	ods     bool                 // it is in OpenDocument
+	stream  []byte               // of a binary workbook; nil if it is none
 	files   map[string]*zip.File // by name, in small letters
 	epoch   epoch
 	shown   []shown // by style: what a number of it is
 	strings string  // the name of the part with the texts that cells share
 	shared  *shared // nil until they are needed
 }
+
+// Binary is how binary workbooks begin, as other compound files do.
+const Binary = "\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"
 
 // A Sheet is a sheet of a workbook with cells.
 type Sheet struct {
@@ -39,6 +43,7 @@ type Sheet struct {
 	Merged        []Area
 
 	part string
+	at   int // in the stream
 }
 
 // A Range is a stretch of columns, counted from 1, ends included.
@@ -49,6 +54,10 @@ type Area struct{ Col, Row, ToCol, ToRow int }
 
 // Open reads what a workbook says of itself. The error wraps one of this package's.
 func Open(r io.ReaderAt, size int64) (*Book, error) {
+	magic := make([]byte, len(Binary))
+	if _, err := r.ReadAt(magic, 0); err == nil && string(magic) == Binary {
+		return openBinary(r)
+	}
 	archive, err := zip.NewReader(r, size)
 	if err != nil {
 		return nil, fmt.Errorf("%w: %v", ErrNotWorkbook, err)

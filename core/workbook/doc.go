@@ -1,5 +1,6 @@
-// Package workbook reads workbooks row by row: Office Open XML (ECMA-376, .xlsx) and
-// OpenDocument (ISO/IEC 26300, OpenDocument 1.3, .ods):
+// Package workbook reads workbooks row by row: Office Open XML (ECMA-376, .xlsx),
+// OpenDocument (ISO/IEC 26300, OpenDocument 1.3, .ods) and the binary ones before them
+// (BIFF8, MS-XLS, .xls):
 //
 //	book, err := workbook.Open(file, size)
 //	for _, s := range book.Sheets {

@@ -42,6 +42,14 @@ const (
 
 // Rows calls do with each row of a sheet that has cells, in order.
 func (b *Book) Rows(s *Sheet, do func(*Row) error) error {
+	s.HiddenColumns, s.HiddenRows, s.Filtered, s.Merged = nil, 0, false, nil
+	if b.stream != nil {
+		r := &xlsReader{rowReader: &rowReader{book: b, sheet: s, do: do}}
+		if err := r.read(); err != nil {
+			return fmt.Errorf("sheet %s: %w", s.Name, err)
+		}
+		return nil
+	}
 	if !b.ods {
 		if err := b.readShared(); err != nil {
 			return err
@@ -54,7 +62,6 @@ func (b *Book) Rows(s *Sheet, do func(*Row) error) error {
 	defer part.Close()
 	a := ahead(part)
 	defer a.stop()
-	s.HiddenColumns, s.HiddenRows, s.Filtered, s.Merged = nil, 0, false, nil
 	r := &rowReader{scanner: newScanner(a), book: b, sheet: s, do: do}
 	read := r.read
 	if b.ods {
@@ -356,6 +363,10 @@ func (r *rowReader) number(cell *Cell, style int) {
 	if err != nil {
 		return // a text
 	}
+	r.settleNumber(cell, value, date)
+}
+
+func (r *rowReader) settleNumber(cell *Cell, value float64, date bool) {
 	if date {
 		if out, ok := r.book.epoch.date(r.buf[:cell.from], value); ok {
 			r.buf, cell.Kind = out, Date
