@@ -143,9 +143,9 @@ func TestEveryFinding(t *testing.T) {
 		"row.stray-quote":         head + "A,9521234000013,\"5\" x\"\n",
 		"row.open-quote":          head + "A,9521234000013,\"x\nB,9521234000020,y\n",
 		"row.sample":              head + "A,9521234000013,x\nB,9521234000020,y\n",
-		"cell.formula":            workbook(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="str"><f>A2</f><v>x</v></c>`),
-		"cell.no-value":           workbook(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c><f>A2</f></c>`),
-		"cell.error":              workbook(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="e"><v>#REF!</v></c>`),
+		"cell.formula":            bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="str"><f>A2</f><v>x</v></c>`),
+		"cell.no-value":           bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c><f>A2</f></c>`),
+		"cell.error":              bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="e"><v>#REF!</v></c>`),
 		"text.misread":            head + "A,9521234000013,x\nB,9521234000020,KÃ¶nigs Ã\n",
 		"text.garbled":            head + "A,9521234000013,Größe KÃ¼ che gepr├╝ \n",
 		"text.lost":               head + "A,9521234000013,B\ufffdrste\n",
@@ -219,8 +219,8 @@ func TestEveryFinding(t *testing.T) {
 	}
 }
 
-// workbook returns one of three columns, SKU, EAN and Title, with one row of these cells.
-func workbook(t *testing.T, cells string) string {
+// bookOf returns a workbook of three columns, SKU, EAN and Title, with one row of these cells.
+func bookOf(t *testing.T, cells string) string {
 	t.Helper()
 	var b bytes.Buffer
 	z := zip.NewWriter(&b)

@@ -112,18 +112,19 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 }
 
 type runner struct {
-	opt     Options
-	table   *sheet.Table
-	course  *line.Course
-	result  *Result
-	trusted reference.Sheets
-	plan    *columns.Plan
-	tally   *steps.Tally
-	order   *steps.Orders
-	texts   *steps.Texts
-	backed  map[reference.TextPlace]steps.BackedText // by the cells of which characters are lost
-	asked   rulebook.Book                            // as it was given, with the names of its lists
-	asLeft  bool                                     // the source is our own output as it was left
+	opt       Options
+	table     *sheet.Table
+	course    *line.Course
+	result    *Result
+	trusted   reference.Sheets
+	plan      *columns.Plan
+	tally     *steps.Tally
+	order     *steps.Orders
+	texts     *steps.Texts
+	backed    map[reference.TextPlace]steps.BackedText // by the cells of which characters are lost
+	asked     rulebook.Book                            // as it was given, with the names of its lists
+	separator byte                                     // of ready.csv
+	asLeft    bool                                     // the source is our own output as it was left
 
 	loans     []*steps.Loan
 	fields    map[string]steps.Field
@@ -316,7 +317,7 @@ func (r *runner) only() ([]line.OutColumn, error) {
 }
 
 func (r *runner) settings() Settings {
-	s := Settings{Sheet: r.opt.Sheet, Member: r.opt.Member, Reading: r.opt.Reading, Only: r.opt.Only, Plain: r.opt.Plain, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.asked.WithFiles(filepath.Base)}
+	s := Settings{Sheet: r.opt.Sheet, Member: r.opt.Member, Reading: r.opt.Reading, Only: r.opt.Only, Plain: r.opt.Plain, As: r.opt.As, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.asked.WithFiles(filepath.Base)}
 	s.Book.Barcode.Trusted = nil
 	if r.result.Own != "" {
 		s.Earlier = filepath.Base(r.result.Own)
@@ -348,6 +349,7 @@ func (r *runner) commit(job *folder.Job) error {
 		}
 		return err
 	})
+	group.Go(func() error { return r.export(job.Dir()) })
 	if r.opt.Review != nil {
 		group.Go(func() error { return r.opt.Review(job.Dir(), r.result) })
 	}

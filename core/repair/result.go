@@ -21,6 +21,7 @@ type Options struct {
 	Book    rulebook.Book              // how the shop wants its catalogue
 	Yes     []catalogue.Answer         // questions that a person answers with yes
 	Only    []string                   // fields or headings to write, besides the SKU; none: all
+	As      string                     // one of Forms, in which what is ready is written, too; or ""
 	Member  string                     // the file of an archive to read
 	Reading sheet.Reading              // how the file is to be read, where the user says so
 	Plain   bool                       // with Only: no SKU, no headings and no empty lines
@@ -98,6 +99,7 @@ type Settings struct {
 	Trust    []string          `json:"trust,omitempty"`
 	Only     []string          `json:"only,omitempty"`
 	Plain    bool              `json:"plain,omitempty"`
+	As       string            `json:"as,omitempty"`
 	Sample   int               `json:"sample,omitempty"`
 	Rulebook string            `json:"rulebook,omitempty"`
 	// Earlier is the output folder of which the source was taken for a copy.

@@ -48,6 +48,7 @@ func (r *runner) output() (line.Output, error) {
 	bare := r.table.Heading == 0 && out == nil // with other columns its reader needs their names
 	o := line.Output{Columns: out, Plain: r.opt.Plain, SortBy: sortBy, BOM: r.table.Form.BOM, Bare: bare}
 	o.Separator, o.LineEnd = rules.Form(r.table.Form.Separator, r.table.Form.LineEnd)
+	r.separator = o.Separator
 	c := rules.Charset()
 	switch {
 	case rules.BOM != nil:

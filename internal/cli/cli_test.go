@@ -450,6 +450,33 @@ func splitLine(line string) []string {
 	return words
 }
 
+// TestAsWorkbook: what is ready is written as a workbook, too, which is read again as the
+// same, whatever the encoding and the separator of ready.csv.
+func TestAsWorkbook(t *testing.T) {
+	dir := t.TempDir()
+	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,EAN,Title,Note\n007,9.521234000013E+12,\"Küche, groß\",'x'\nB,9521234000020,\"a \"\"b\"\"\",'y'\n")
+	writeFile(t, filepath.Join(dir, "western.toml"), "[target]\nencoding = \"windows-1252\"\nseparator = \"semicolon\"\n")
+	for _, rules := range []string{"", "western.toml"} {
+		flags := []string{"repair", "list.csv", "-as", "xlsx"}
+		if rules != "" {
+			flags = append(flags, "-rules", rules)
+		}
+		c := zetanum(t, dir, flags...)
+		require.Equal(t, exitOK, c.status, c.stderr)
+		assert.Contains(t, c.stdout, "ready.xlsx")
+		c = zetanum(t, dir, "repair", filepath.Join("list.repaired", "ready.xlsx"), "-out", "-")
+		require.Equal(t, exitOK, c.status, c.stderr)
+		assert.Equal(t, "SKU,EAN,Title,Note\n007,9521234000013,\"Küche, groß\",'x'\nB,9521234000020,\"a \"\"b\"\"\",'y'\n", c.stdout)
+	}
+	writeFile(t, filepath.Join(dir, "long.csv"), "SKU,Title\nA,"+strings.Repeat("x", 40_000)+"\n")
+	c := zetanum(t, dir, "repair", "long.csv", "-as", "xlsx")
+	assert.Equal(t, exitFailed, c.status)
+	assert.Contains(t, c.stderr, "row 2 has more than 32767 characters")
+	assert.NoDirExists(t, filepath.Join(dir, "long.repaired"))
+	c = zetanum(t, dir, "repair", "list.csv", "-as", "pdf")
+	assert.Equal(t, exitUsage, c.status)
+}
+
 // TestFindAndCell: a column is found by what it means, and a cell is shown in full.
 func TestFindAndCell(t *testing.T) {
 	dir := t.TempDir()

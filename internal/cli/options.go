@@ -42,6 +42,7 @@ type options struct {
 	workers int
 	json    bool
 	all     bool
+	as      string
 	find    string
 	cell    string
 
@@ -151,13 +152,17 @@ func (s *session) repair(o *options, file string) (repair.Options, error) {
 	switch {
 	case o.sample < 0:
 		return repair.Options{}, usagef("-sample %d: the number of products must be 1 or more", o.sample)
+	case o.as != "" && !slices.Contains(repair.Forms, o.as):
+		return repair.Options{}, usagef("-as %s: what is ready can be written as %s, besides ready.csv", o.as, strings.Join(repair.Forms, ", "))
+	case o.as != "" && o.plain:
+		return repair.Options{}, usagef("-as goes without -plain")
 	case o.plain && o.only == "":
 		return repair.Options{}, usagef("-plain goes with -only, which says what the list is of")
 	case o.workers < 1 || o.workers > 1024:
 		return repair.Options{}, usagef("-workers %d: a number from 1 to 1024", o.workers)
 	}
 	opt := repair.Options{
-		Input: file, Stdin: s.stdin, Sheet: o.sheet, Member: o.member, Reading: o.reading, Fields: o.fields, Trust: o.trust, Only: splitList(o.only), Plain: o.plain, Sample: o.sample,
+		Input: file, Stdin: s.stdin, Sheet: o.sheet, Member: o.member, Reading: o.reading, Fields: o.fields, Trust: o.trust, Only: splitList(o.only), Plain: o.plain, As: o.as, Sample: o.sample,
 		Workers: o.workers, Date: date, Version: Version, Yes: o.yes,
 	}
 	path := o.rules

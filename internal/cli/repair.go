@@ -22,6 +22,7 @@ func repairCommand() *command {
 			"A folder in which a file has been edited since is never replaced. The exit status is 0 if nothing is held, 1 if something is.",
 		flags: func(o *options, f *flag.FlagSet) {
 			repairFlags(o, f)
+			f.StringVar(&o.as, "as", "", "write what is ready in another `FORM`, too: xlsx, a workbook in which all cells are text")
 			f.StringVar(&o.out, "out", "", "write the folder `DIR`, or ready.csv alone to standard output with -out -")
 		},
 		run: (*session).repairFiles,

@@ -384,11 +384,16 @@ func (s summary) files() {
 	}
 	rows := [][]string{
 		{"ready.csv", plural(c.Ready, "row", "rows") + " for the importer" + encoded(s.r)},
+	}
+	if s.r.Settings.As == "xlsx" {
+		rows = append(rows, []string{repair.WorkbookName, "the same as a workbook, all cells as text"})
+	}
+	rows = append(rows, [][]string{
 		{"held.csv", plural(c.Held, "row", "rows") + " held back, with the reason"},
 		{"aside.csv", plural(c.Aside, "row", "rows") + " set aside, with the reason"},
 		{"review.xlsx", "the same to look at"},
 		{"changes.jsonl", plural(c.Changed, "change", "changes") + ", for programs"},
-	}
+	}...)
 	for i := range s.r.Borrowed {
 		b := &s.r.Borrowed[i]
 		if b.NotIn != "" {

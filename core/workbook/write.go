@@ -1,0 +1,149 @@
+package workbook
+
+import (
+	"archive/zip"
+	"bufio"
+	"errors"
+	"fmt"
+	"io"
+	"strconv"
+	"unicode/utf8"
+
+	"github.com/klauspost/compress/flate"
+)
+
+// ErrNoRoom says that a workbook cannot hold what is to be written.
+var ErrNoRoom = errors.New("a workbook cannot hold it")
+
+// MostText is the most characters that programs keep in a cell.
+const MostText = 32767
+
+// A Writer writes a workbook of Office Open XML with one sheet, row by row. All its
+// cells are text, so that no program makes numbers of codes; the first row stays in
+// sight.
+type Writer struct {
+	archive *zip.Writer
+	out     *bufio.Writer
+	buf     []byte
+	rows    int
+}
+
+const xmlHead = `<?xml version="1.0" encoding="UTF-8" standalone="yes"?>` + "\n"
+
+// NewWriter begins a workbook with a sheet of that name.
+func NewWriter(w io.Writer, sheet string) (*Writer, error) {
+	archive := zip.NewWriter(w)
+	archive.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) { return flate.NewWriter(w, 1) })
+	const main, office, rel = "http://schemas.openxmlformats.org/spreadsheetml/2006/main", "http://schemas.openxmlformats.org/officeDocument/2006/relationships", "http://schemas.openxmlformats.org/package/2006/relationships"
+	const content = "application/vnd.openxmlformats-officedocument.spreadsheetml."
+	for _, part := range [][2]string{
+		{"[Content_Types].xml", `<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/>` +
+			`<Override PartName="/xl/workbook.xml" ContentType="` + content + `sheet.main+xml"/><Override PartName="/xl/worksheets/sheet1.xml" ContentType="` + content + `worksheet+xml"/><Override PartName="/xl/styles.xml" ContentType="` + content + `styles+xml"/></Types>`},
+		{"_rels/.rels", `<Relationships xmlns="` + rel + `"><Relationship Id="rId1" Type="` + office + `/officeDocument" Target="xl/workbook.xml"/></Relationships>`},
+		{"xl/workbook.xml", `<workbook xmlns="` + main + `" xmlns:r="` + office + `"><sheets><sheet name="` + string(appendEscaped(nil, sheet)) + `" sheetId="1" r:id="rId1"/></sheets></workbook>`},
+		{"xl/_rels/workbook.xml.rels", `<Relationships xmlns="` + rel + `"><Relationship Id="rId1" Type="` + office + `/worksheet" Target="worksheets/sheet1.xml"/><Relationship Id="rId2" Type="` + office + `/styles" Target="styles.xml"/></Relationships>`},
+		{"xl/styles.xml", `<styleSheet xmlns="` + main + `"><fonts count="2"><font><sz val="11"/></font><font><b/><sz val="11"/></font></fonts><fills count="2"><fill><patternFill patternType="none"/></fill><fill><patternFill patternType="gray125"/></fill></fills><borders count="1"><border/></borders>` +
+			`<cellStyleXfs count="1"><xf/></cellStyleXfs><cellXfs count="3"><xf/><xf numFmtId="49" applyNumberFormat="1"/><xf numFmtId="49" fontId="1" applyNumberFormat="1" applyFont="1"/></cellXfs></styleSheet>`},
+	} {
+		f, err := archive.Create(part[0])
+		if err != nil {
+			return nil, err
+		}
+		if _, err := io.WriteString(f, xmlHead+part[1]); err != nil {
+			return nil, err
+		}
+	}
+	f, err := archive.Create("xl/worksheets/sheet1.xml")
+	if err != nil {
+		return nil, err
+	}
+	out := bufio.NewWriterSize(f, 1<<18)
+	_, err = out.WriteString(xmlHead + `<worksheet xmlns="` + main + `"><sheetViews><sheetView workbookViewId="0"><pane ySplit="1" topLeftCell="A2" activePane="bottomLeft" state="frozen"/></sheetView></sheetViews><sheetFormatPr defaultRowHeight="15" defaultColWidth="18"/><sheetData>`)
+	return &Writer{archive: archive, out: out}, err
+}
+
+// Row writes the next row. The error wraps [ErrNoRoom] where no workbook can hold it.
+func (w *Writer) Row(cells []string) error {
+	w.rows++
+	switch {
+	case w.rows > MostRows:
+		return fmt.Errorf("%w: it has %d rows at most", ErrNoRoom, MostRows)
+	case len(cells) > MostColumns:
+		return fmt.Errorf("%w: it has %d columns at most", ErrNoRoom, MostColumns)
+	}
+	style := byte('1')
+	if w.rows == 1 {
+		style = '2'
+	}
+	b := append(strconv.AppendInt(append(w.buf[:0], `<row r="`...), int64(w.rows), 10), `">`...)
+	for i, cell := range cells {
+		if cell == "" {
+			continue
+		}
+		if len(cell) > MostText && utf8.RuneCountInString(cell) > MostText {
+			return fmt.Errorf("%w: the cell in column %d of row %d has more than %d characters", ErrNoRoom, i+1, w.rows, MostText)
+		}
+		b = appendColumn(append(b, `<c r="`...), i)
+		b = append(append(append(strconv.AppendInt(b, int64(w.rows), 10), `" s="`...), style), `" t="inlineStr"><is><t xml:space="preserve">`...)
+		b = append(appendEscaped(b, cell), `</t></is></c>`...)
+	}
+	w.buf = append(b, `</row>`...)
+	_, err := w.out.Write(w.buf)
+	return err
+}
+
+// Close ends the workbook.
+func (w *Writer) Close() error {
+	w.out.WriteString(`</sheetData></worksheet>`)
+	return errors.Join(w.out.Flush(), w.archive.Close())
+}
+
+// appendColumn appends the letters of a column, counted from 0.
+func appendColumn(dst []byte, col int) []byte {
+	if col >= 26 {
+		dst = appendColumn(dst, col/26-1)
+	}
+	return append(dst, byte('A'+col%26))
+}
+
+// appendEscaped appends a text as XML has it, and the characters that XML cannot have,
+// and what would be read as one of these, as ECMA-376 has them (Part 1, 22.9.2.19).
+func appendEscaped(dst []byte, s string) []byte {
+	for i, r := range s {
+		switch {
+		case r == '&':
+			dst = append(dst, "&amp;"...)
+		case r == '<':
+			dst = append(dst, "&lt;"...)
+		case r == '>':
+			dst = append(dst, "&gt;"...)
+		case r == '"':
+			dst = append(dst, "&quot;"...)
+		case notInXML(r):
+			dst = fmt.Appendf(dst, "_x%04X_", r)
+		case r == '_' && isEscape(s[i:]):
+			dst = append(dst, "_x005F_"...)
+		default:
+			dst = utf8.AppendRune(dst, r)
+		}
+	}
+	return dst
+}
+
+// notInXML reports whether XML cannot have a character, or makes another of it.
+func notInXML(r rune) bool {
+	return r < ' ' && r != '\t' && r != '\n' || r == 0xfffe || r == 0xffff
+}
+
+// isEscape reports whether a text begins like _x000D_, or will when what follows is
+// escaped.
+func isEscape(s string) bool {
+	if len(s) < 7 || s[1] != 'x' {
+		return false
+	}
+	if r, _ := utf8.DecodeRuneInString(s[6:]); r != '_' && !notInXML(r) {
+		return false
+	}
+	_, err := strconv.ParseUint(s[2:6], 16, 16)
+	return err == nil
+}

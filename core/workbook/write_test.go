@@ -1,0 +1,97 @@
+package workbook
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"strings"
+	"testing"
+	"unicode/utf8"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
+)
+
+// FuzzWriter: what is written is read again as it was, here and by the library.
+func FuzzWriter(f *testing.F) {
+	for _, s := range []string{"9521234000013", " <a> & \"b\" ", "a\r\nb\tc\x01", "_x0041_ _x000d_ __x0041_", "Küche 🐝", "\ufffe", "=1+1", "_x00"} {
+		f.Add(s, "x"+s)
+	}
+	f.Fuzz(func(t *testing.T, one, two string) {
+		if !utf8.ValidString(one) || !utf8.ValidString(two) || len(one)+len(two) > 1000 {
+			return
+		}
+		var out bytes.Buffer
+		w, err := NewWriter(&out, "Ready & <done>")
+		require.NoError(t, err)
+		rows := [][]string{{"SKU", "Title"}, {one, two}, {}, {"", one}}
+		for _, row := range rows {
+			require.NoError(t, w.Row(row))
+		}
+		require.NoError(t, w.Close())
+		b := opened(t, out.Bytes())
+		require.Equal(t, "Ready & <done>", b.Sheets[0].Name)
+		cells := make(map[string]string)
+		for r, row := range rows {
+			for c, cell := range row {
+				if cell != "" {
+					at, _ := excelize.CoordinatesToCellName(c+1, r+1)
+					cells[at] = "t " + cell
+				}
+			}
+		}
+		assert.Equal(t, cells, said(t, b, b.Sheets[0]))
+	})
+}
+
+func TestWriter(t *testing.T) {
+	var out bytes.Buffer
+	w, err := NewWriter(&out, "Ready")
+	require.NoError(t, err)
+	wide := make([]string, 800)
+	for i := range wide {
+		wide[i] = fmt.Sprint("c", i)
+	}
+	require.NoError(t, w.Row(wide))
+	assert.ErrorIs(t, w.Row([]string{strings.Repeat("ü", MostText+1)}), ErrNoRoom)
+	assert.ErrorIs(t, w.Row(make([]string, MostColumns+1)), ErrNoRoom)
+	require.NoError(t, w.Close())
+	theirs, err := excelize.OpenReader(bytes.NewReader(out.Bytes()))
+	require.NoError(t, err)
+	rows, err := theirs.GetRows("Ready")
+	require.NoError(t, err)
+	assert.Equal(t, wide, rows[0])
+}
+
+// BenchmarkWriter writes 100,000 rows of twenty cells, here and with the library.
+func BenchmarkWriter(b *testing.B) {
+	row, anyRow := make([]string, 20), make([]any, 20)
+	for i := range row {
+		row[i] = fmt.Sprintf("text %d of a row that is <not> too long", i)
+		anyRow[i] = row[i]
+	}
+	b.Run("here", func(b *testing.B) {
+		for b.Loop() {
+			w, err := NewWriter(io.Discard, "Ready")
+			require.NoError(b, err)
+			for range 100_000 {
+				require.NoError(b, w.Row(row))
+			}
+			require.NoError(b, w.Close())
+		}
+	})
+	b.Run("library", func(b *testing.B) {
+		for b.Loop() {
+			book := excelize.NewFile()
+			w, err := book.NewStreamWriter("Sheet1")
+			require.NoError(b, err)
+			for n := range 100_000 {
+				require.NoError(b, w.SetRow(fmt.Sprint("A", n+1), anyRow))
+			}
+			require.NoError(b, w.Flush())
+			require.NoError(b, book.Write(io.Discard))
+			require.NoError(b, book.Close())
+		}
+	})
+}
