@@ -1,0 +1,149 @@
+package sheet
+
+import (
+	"fmt"
+	"maps"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/heading"
+)
+
+// hints returns all that was said about headings.
+func (t *Table) hints() map[string]catalogue.Field {
+	if len(t.opt.Hints) == 0 {
+		return t.opt.Fields
+	}
+	all := maps.Clone(t.opt.Hints)
+	maps.Copy(all, t.opt.Fields)
+	return all
+}
+
+// said returns how many cells are headings that the user has named.
+func (t *Table) said(cells []string) (n int) {
+	for h := range t.hints() {
+		for _, c := range cells {
+			if heading.Key(h) == heading.Key(c) {
+				n++
+			}
+		}
+	}
+	return n
+}
+
+// headingReach is how far down the headings are looked for.
+const headingReach = 30
+
+// chooseHeading finds the heading row among the first rows of the table and
+// says what its columns mean: the first row with most known headings, if there
+// are at least two or the user named one.
+func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
+	h, most := -1, 0
+	first := -1
+	for i := range rows[:min(len(rows), headingReach)] {
+		if rows[i].Blank() {
+			continue
+		}
+		if first < 0 {
+			first = i
+		}
+		if n := heading.Count(rows[i].Cells) + 2*t.said(rows[i].Cells); n > most {
+			h, most = i, n
+		}
+	}
+	if first < 0 {
+		return 0, t.fail(ErrNoTable, "it has only blank rows", "Name another file or, in a workbook, another sheet with -sheet.")
+	}
+	if most < 2 && h != first {
+		h = first
+	}
+	switch n := t.opt.HeadingRow; {
+	case t.opt.NoHeadings:
+		return -1, t.makeUp(rows)
+	case n > len(rows) || n > 0 && rows[n-1].Blank():
+		return 0, t.fail(ErrHeadings, fmt.Sprintf("row %d is empty", n), "Name the row that has the headings with -heading-row.")
+	case n > 0:
+		h, most = n-1, max(most, 1)
+	}
+	t.Columns.Added = 0
+	t.Columns.Headings = rows[h].Cells
+	t.Columns.Fields = heading.Fields(rows[h].Cells, t.hints())
+	t.Heading = h + 1
+	t.ByCells = nil
+	if t.Columns.First(catalogue.Barcode) < 0 {
+		t.findByCells(rows[h+1:])
+	}
+	if most == 0 && len(t.ByCells) == 0 && !t.opt.AnyHeadings {
+		return 0, t.fail(ErrHeadings, "row "+fmt.Sprint(t.Heading)+" reads: "+catalogue.Shorten(strings.Join(rows[h].Cells, ", "), 80),
+			t.ifNone(&rows[h])+`If these are the headings, say what one means with -field "HEADING=FIELD"; the fields are: `+strings.Join(catalogue.FieldNames(), " ")+".")
+	}
+	for h := range t.opt.Fields {
+		if !t.has(h) {
+			return 0, t.fail(ErrHeadings, "there is no heading "+h, "The headings are: "+strings.Join(rows[t.Heading-1].Cells, ", ")+".")
+		}
+	}
+	t.Preamble = nil
+	for i := range rows[:h] {
+		t.Preamble = append(t.Preamble, strings.Join(rows[i].Cells, " "))
+	}
+	return h, nil
+}
+
+// makeUp gives a table without headings some, and says what its columns mean.
+func (t *Table) makeUp(rows []catalogue.Row) error {
+	width := 0
+	for i := range rows {
+		width = max(width, len(rows[i].Cells))
+	}
+	t.Columns = catalogue.Columns{}
+	for col := range width {
+		t.Columns.Headings = append(t.Columns.Headings, fmt.Sprintf("Column %d", col+1))
+	}
+	t.Columns.Fields = heading.Fields(t.Columns.Headings, t.hints())
+	t.Heading, t.Preamble, t.ByCells = 0, nil, nil
+	if t.Columns.First(catalogue.Barcode) < 0 {
+		t.findByCells(rows)
+	}
+	for h := range t.opt.Fields {
+		if !t.has(h) {
+			return t.fail(ErrHeadings, "there is no column "+h, "Without headings the columns are called Column 1 to "+t.Columns.Headings[width-1]+".")
+		}
+	}
+	return nil
+}
+
+// ifNone says what to do if a row that was taken for the headings is none.
+func (t *Table) ifNone(row *catalogue.Row) string {
+	for _, cell := range row.Cells {
+		if strings.IndexFunc(cell, func(r rune) bool { return r >= '0' && r <= '9' }) >= 0 {
+			return `If the table has no headings, say so with -no-headings, and what its columns mean with -field "Column 1=sku". `
+		}
+	}
+	return ""
+}
+
+func (t *Table) has(h string) bool {
+	for _, g := range t.Columns.Headings {
+		if heading.Key(g) == heading.Key(h) {
+			return true
+		}
+	}
+	return false
+}
+
+// findByCells looks for barcode columns that the headings do not name.
+func (t *Table) findByCells(rows []catalogue.Row) {
+	for c, f := range t.Columns.Fields {
+		if f != catalogue.Unknown {
+			continue
+		}
+		cells := make([]string, 0, len(rows))
+		for i := range rows {
+			cells = append(cells, rows[i].Cell(c))
+		}
+		if heading.HoldsBarcodes(cells) {
+			t.Columns.Fields[c] = catalogue.Barcode
+			t.ByCells = append(t.ByCells, c)
+		}
+	}
+}
