@@ -318,6 +318,13 @@ var findings = [numCodes]Entry{
 		Do:       "Nothing: it is set aside.",
 		Example:  "a heading row in the middle of the sheet",
 	},
+	RowTotal: {
+		Name: "row.total", Severity: Note,
+		Title:    "a line of sums",
+		Sentence: "The row has only a word for a sum and numbers: it sums up the others, and is no product.",
+		Do:       "Nothing; it is set aside.",
+		Example:  "Total,,13.50,5",
+	},
 	RowDuplicate: {
 		Name: "row.duplicate", Severity: Note,
 		Title:    "exact duplicate of another row",

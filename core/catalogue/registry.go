@@ -55,6 +55,7 @@ const (
 	SKUShort
 	RowBlank
 	RowHeading
+	RowTotal
 	RowDuplicate
 	RowSample
 	RowNotWanted
@@ -122,7 +123,7 @@ func (c Code) String() string { return findings[c].Name }
 // SetsAside reports whether the finding says that a row is no product for the
 // importer.
 func (c Code) SetsAside() bool {
-	return c == RowBlank || c == RowHeading || c == RowDuplicate || c == RowSample || c == RowNotWanted || c == RowPassedOver || c == RowPassedOverDiffers
+	return c == RowBlank || c == RowHeading || c == RowTotal || c == RowDuplicate || c == RowSample || c == RowNotWanted || c == RowPassedOver || c == RowPassedOverDiffers
 }
 
 // MarshalText writes the name of the finding.

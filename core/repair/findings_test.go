@@ -109,6 +109,7 @@ func TestEveryFinding(t *testing.T) {
 		"sku.short":               head + fiveDigitSKUs(),
 		"row.blank":               head + ",,\nA,9521234000013,x\n",
 		"row.heading":             head + "A,9521234000013,x\nsku,ean,TITLE\n",
+		"row.total":               "SKU,Title,Price\nA,x,1.50\nTotal:,,1.50\nB,Total,y\n",
 		"row.duplicate":           head + "A,9521234000013,x\nA,9521234000013,x\n",
 		"row.not-wanted":          head + "A,9521234000013,x\nB,9521234000020,y\n",
 		"row.passed-over":         head + "A,9521234000013,x\nA,9521234000013,y\n",

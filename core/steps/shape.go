@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/sheet"
 )
@@ -110,6 +111,9 @@ func (s *shape) Repair(p *catalogue.Product, log *line.Log) {
 		case s.isHeading(row):
 			log.Aside(i, catalogue.RowHeading, catalogue.Facts{})
 			continue
+		case isTotal(row):
+			log.Aside(i, catalogue.RowTotal, catalogue.Facts{})
+			continue
 		}
 		if row.Joined > 0 {
 			col := row.Joined - 1
@@ -162,6 +166,33 @@ func empty(cells []string) bool {
 		}
 	}
 	return true
+}
+
+// totals are the words of lines that sum up others.
+var totals = func() map[string]bool {
+	m := make(map[string]bool)
+	for _, word := range strings.Split("total, totals, grand total, subtotal, sum, gesamt, gesamtsumme, summe, zwischensumme, total général, somme, totale, totaal, suma, razem, łącznie, ogółem, total geral, total general", ", ") {
+		m[heading.Key(word)] = true
+	}
+	return m
+}()
+
+// isTotal reports whether a row sums up others: it has one word that says so, and
+// numbers that are no codes, and nothing else.
+func isTotal(row *catalogue.Row) bool {
+	words, numbers := 0, 0
+	for _, cell := range row.Cells {
+		switch cell = strings.TrimSpace(cell); {
+		case cell == "":
+		case strings.Trim(cell, "0123456789.,' -+%€$£") == "" && len(cell) < 12:
+			numbers++
+		case len(cell) > 24 || words > 0 || strings.ContainsAny(cell, "0123456789") || !totals[heading.Key(cell)]:
+			return false
+		default:
+			words++
+		}
+	}
+	return words == 1 && numbers > 0
 }
 
 // isHeading reports whether a row repeats the headings: every heading again,
