@@ -35,7 +35,7 @@ var demoSteps = []demoStep{
 		"repair {dir}/saltmarsh-export.csv -trust {dir}/stock-take.xlsx"},
 	{"A price list with semicolons, decimal commas and umlauts in an old encoding, whose twelve-digit codes have lost their leading zeros.",
 		"repair {dir}/hollowbrook-prices.csv"},
-	{"A workbook. It shows 9.52E+12, but stores the whole number, so nearly nothing is lost.",
+	{"A workbook with lines above its headings, a second sheet, a hidden column and formulas. It shows 9.52E+12, but stores the whole number, so nearly nothing is lost.",
 		"repair {dir}/wick-and-wax.xlsx -trust {dir}/stock-take.xlsx"},
 	{"Odds and ends: each line shows something else that happens to codes and SKUs. Last year's list is trusted.",
 		"repair {dir}/odds-and-ends.csv -trust {dir}/odds-last-year.csv"},
