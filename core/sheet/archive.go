@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"io"
 	"math"
-	"os"
 	"path"
 	"slices"
 	"strings"
@@ -100,16 +99,12 @@ func (t *Table) unpack(in io.Reader, name string, most int64) error {
 	if t.Member != "" {
 		return t.fail(ErrBinary, "it is an archive in an archive", "Unpack it first.")
 	}
-	source := t.file
-	defer source.Close()
-	if t.remove != "" {
-		defer os.Remove(t.remove)
-	}
+	source, done := t.giveUp()
+	defer done()
 	sum := xxhash.New()
 	if _, err := io.Copy(sum, io.NewSectionReader(source, 0, math.MaxInt64)); err != nil {
 		return t.fail(err, "", "")
 	}
-	t.file, t.remove = nil, ""
 	spool, err := t.newSpool()
 	if err != nil {
 		return err

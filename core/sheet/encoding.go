@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"io"
 	"math"
-	"os"
 	"slices"
 	"strings"
 	"unicode/utf8"
@@ -20,12 +19,8 @@ import (
 // transcode brings a file to UTF-8, in a file of its own, and looks for the table
 // there.
 func (t *Table) transcode(from charset.Charset) error {
-	source := t.file
-	defer source.Close()
-	if t.remove != "" {
-		defer os.Remove(t.remove)
-	}
-	t.file, t.remove = nil, ""
+	source, done := t.giveUp()
+	defer done()
 	spool, err := t.newSpool()
 	if err != nil {
 		return err

@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"io"
 	"math"
-	"os"
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
@@ -158,12 +157,9 @@ func (f flavour) read(r *bufio.Reader, cell func(cell []byte, quoted bool), endR
 // respool brings a file in an odd flavour to the form of spooled rows, and looks for
 // the table there.
 func (t *Table) respool(f flavour) error {
-	source, from := t.file, t.Form
-	defer source.Close()
-	if t.remove != "" {
-		defer os.Remove(t.remove)
-	}
-	t.file, t.remove = nil, ""
+	from := t.Form
+	source, done := t.giveUp()
+	defer done()
 	spool, err := t.newSpool()
 	if err != nil {
 		return err

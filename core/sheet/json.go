@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"io"
 	"math"
-	"os"
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
@@ -40,12 +39,8 @@ type jsonCell struct {
 // openJSON spools the objects of a file of JSON: their names are the headings, in the
 // order in which they are met.
 func (t *Table) openJSON() error {
-	source := t.file
-	defer source.Close()
-	if t.remove != "" {
-		defer os.Remove(t.remove)
-	}
-	t.file, t.remove = nil, ""
+	source, done := t.giveUp()
+	defer done()
 	sum := xxhash.New()
 	column := make(map[string]int)
 	var headings []string

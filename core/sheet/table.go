@@ -84,7 +84,11 @@ const sampleRows = 200
 // no table that can be read.
 func Open(path string, opt Options) (*Table, error) {
 	t := &Table{Path: path, Name: filepath.Base(path), opt: opt}
-	if err := t.open(); err != nil {
+	err := t.open()
+	if err == nil && opt.Member != "" && t.Member == "" {
+		err = t.fail(ErrMembers, "it is no archive", "Leave out -member.")
+	}
+	if err != nil {
 		t.Close()
 		return nil, err
 	}
@@ -121,6 +125,19 @@ func (t *Table) openStdin() error {
 		return fmt.Errorf("standard input: %w", err)
 	}
 	return t.sniff()
+}
+
+// giveUp lets the table do without its file, from which something is to be written down
+// first; done lets that go.
+func (t *Table) giveUp() (source *os.File, done func()) {
+	source, remove := t.file, t.remove
+	t.file, t.remove = nil, ""
+	return source, func() {
+		source.Close()
+		if remove != "" {
+			os.Remove(remove)
+		}
+	}
 }
 
 // newSpool makes a file to spool into; it becomes the table's own.

@@ -5,7 +5,6 @@ import (
 	"errors"
 	"io"
 	"math"
-	"os"
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
@@ -27,12 +26,8 @@ func (t *Table) openWorkbook() error {
 	if err != nil {
 		return t.failBook(err)
 	}
-	source := t.file
-	defer source.Close()
-	if t.remove != "" {
-		defer os.Remove(t.remove)
-	}
-	t.file, t.remove = nil, ""
+	source, done := t.giveUp()
+	defer done()
 	if t.Member == "" { // or the sum is that of the archive
 		sum := xxhash.New()
 		if _, err := io.Copy(sum, io.NewSectionReader(source, 0, math.MaxInt64)); err != nil {
