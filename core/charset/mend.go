@@ -30,11 +30,9 @@ func Mend(s string) (m Mended, ok bool) {
 	if misread(s) == 0 {
 		return m, false
 	}
-	best, ok := undo(s, misreadings, 1)
+	best, ok := undoAny(s, misreadings)
 	if !ok {
-		if best, ok = undoWords(s, misreadings); !ok {
-			return m, false
-		}
+		return m, false
 	}
 	best.Exact = !best.weak && !best.ambiguous && !best.lost
 	return best.Mended, true
@@ -47,14 +45,20 @@ func MendAs(s, as string) (m Mended, ok bool) {
 	if at < 0 || misread(s)&misreadings[at].bit == 0 {
 		return m, false
 	}
-	best, ok := undo(s, misreadings[at:at+1], 1)
+	best, ok := undoAny(s, misreadings[at:at+1])
 	if !ok {
-		if best, ok = undoWords(s, misreadings[at:at+1]); !ok {
-			return m, false
-		}
+		return m, false
 	}
 	best.Exact = !best.ambiguous && !best.lost
 	return best.Mended, true
+}
+
+// undoAny undoes misreadings of the whole text or, if that makes no sense, of its words.
+func undoAny(s string, as []*misreading) (candidate, bool) {
+	if best, ok := undo(s, as, 1); ok {
+		return best, true
+	}
+	return undoWords(s, as)
 }
 
 // A candidate is a text that may have been meant.

@@ -52,9 +52,10 @@ func parseNames(file string) (m map[string]catalogue.Field, further map[string]b
 	}
 	// Programs leave accents out, or write ae for ä.
 	for _, key := range slices.Sorted(maps.Keys(m)) {
-		for _, plain := range []string{plain(key), plain(umlauts.Replace(key))} {
-			if _, there := m[plain]; !there {
-				m[plain] = m[key]
+		capitals := strings.ReplaceAll(key, "ß", "ss") // GRÖSSE
+		for _, other := range []string{plain(key), capitals, plain(capitals), plain(umlauts.Replace(key))} {
+			if _, there := m[other]; !there {
+				m[other] = m[key]
 			}
 		}
 	}

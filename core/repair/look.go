@@ -2,12 +2,14 @@ package repair
 
 import (
 	"encoding/binary"
+	"slices"
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
+	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/rescue"
 	"zetanum/core/steps"
@@ -107,6 +109,17 @@ func (r *Result) InOrder(col int) string {
 		return ""
 	}
 	return texts.Clean(r.Fill[col].Examples[0], r.Source.Columns.Kind(col))
+}
+
+// About reports, after a look, whether a column has to do with a word: in its heading,
+// its meaning or its examples.
+func (r *Result) About(col int, word string) bool {
+	h, f, key := r.Source.Columns.Headings[col], r.Source.Columns.Fields[col], heading.Key(word)
+	if meant, ok := catalogue.ParseField(word); f != catalogue.Unknown && (ok && meant == f || heading.Field(word) == f) {
+		return true
+	}
+	return key != "" && (strings.Contains(heading.Key(h), key) || strings.Contains(heading.Key(f.String()), key) ||
+		slices.ContainsFunc(r.Fill[col].Examples, func(c string) bool { return strings.Contains(strings.ToLower(c), strings.ToLower(word)) }))
 }
 
 // Garbled returns how many cells were decoded wrongly, after a look.

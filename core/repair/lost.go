@@ -25,7 +25,9 @@ func (r *runner) lostTexts() error {
 	lost := make(map[reference.TextPlace]string)
 	prepare := steps.Rejoin(r.table)
 	err = r.table.Each(func() { clear(lost) }, func(row *catalogue.Row) {
-		prepare(row)
+		if prepare != nil {
+			prepare(row)
+		}
 		for col := range min(len(row.Cells), len(r.table.Columns.Headings)) {
 			cell, kind := row.Cells[col], r.table.Columns.Kind(col)
 			if kind == catalogue.CodeKind || row.Cell(sku) == "" || !strings.Contains(cell, text.Lost) {

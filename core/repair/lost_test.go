@@ -3,12 +3,15 @@ package repair
 import (
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"zetanum/core/catalogue"
+	"zetanum/core/line"
 	"zetanum/core/rulebook"
 )
 
@@ -21,6 +24,10 @@ func TestLostTexts(t *testing.T) {
 	trusted := write(t, dir, "older.csv", "SKU;EAN;Title;Finish;Description\nA;9521234000013;BÃ¼rste rot;geölt;<p>für</p>\nB;9521234000020;Borste;ä;x\nC;9521234000037;Bürste;x;x\nC;9521234000037;Börste;x;x\n")
 	lend := write(t, dir, "lend.xlsx.csv", "SKU,Title\nB,Bärste\n")
 	require.NotEmpty(t, lend)
+	semicolons := write(t, dir, "semicolons.csv", "SKU;EAN;Title\nA;9521234000013;B\ufffdrste  rot\n")
+	r, err := Run(t.Context(), Options{Input: semicolons, Workers: 1, Trust: []string{trusted}, Temp: dir})
+	require.NoError(t, err)
+	assert.True(t, slices.ContainsFunc(r.Report.Repaired, func(c line.RepairCount) bool { return c.Rule == catalogue.RuleTextBacked && c.Cells == 1 }))
 	for _, test := range []struct {
 		trust, rules string
 		want         string

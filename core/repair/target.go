@@ -10,7 +10,6 @@ import (
 	"zetanum/core/charset"
 	"zetanum/core/folder"
 	"zetanum/core/line"
-	"zetanum/core/target"
 )
 
 // ErrTarget says that something which goes out cannot be written in the encoding of the
@@ -75,7 +74,7 @@ func (r *runner) output() (line.Output, error) {
 // fitHeadings puts something else in place of what the encoding of the target does not
 // have in the headings.
 func (r *runner) fitHeadings(out []line.OutColumn) ([]line.OutColumn, error) {
-	fitter := target.NewFitter(&r.opt.Book.Target)
+	fitter := r.texts.Fitter
 	if fitter == nil {
 		return out, nil
 	}
@@ -113,7 +112,7 @@ func encodingOf(path string) string {
 		return ""
 	}
 	var run manifest
-	if json.Unmarshal(m.Run, &run) != nil {
+	if json.Unmarshal(m.Run, &run) != nil || run.Settings.Book.Target.Encoding == "" {
 		return ""
 	}
 	if sum, err := folder.Sum(path); err != nil || m.Files[name] != sum {

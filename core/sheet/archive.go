@@ -24,6 +24,9 @@ const (
 // openArchive unpacks the file of a zip archive that is to be read, and looks for the
 // table there.
 func (t *Table) openArchive() error {
+	if t.Member != "" {
+		return t.failNested()
+	}
 	archive, err := zip.NewReader(t.file, t.Size)
 	if err != nil {
 		return t.fail(ErrBinary, "it looks like an archive that is damaged: "+err.Error(), "Fetch it again, or unpack it.")
@@ -47,7 +50,7 @@ func (t *Table) openArchive() error {
 			return t.fail(ErrMembers, "it has no "+t.opt.Member, "It has: "+strings.Join(names, ", ")+".")
 		}
 	case len(members) == 0:
-		return t.fail(ErrBinary, "it is an archive without files", "Name a CSV file or an .xlsx workbook.")
+		return t.fail(ErrBinary, "it is an archive without files", "Name a CSV file or a workbook.")
 	default:
 		for i, name := range names {
 			if isTable := slices.Contains(tables, strings.ToLower(path.Ext(name))); len(members) == 1 || isTable && at < 0 {
@@ -82,6 +85,9 @@ var tables = []string{".csv", ".tsv", ".txt", ".tab", ".xlsx", ".xlsm", ".ods", 
 
 // openGzip unpacks a file that is compressed by itself.
 func (t *Table) openGzip() error {
+	if t.Member != "" {
+		return t.failNested()
+	}
 	in, err := gzip.NewReader(io.NewSectionReader(t.file, 0, math.MaxInt64))
 	if err != nil {
 		return t.fail(ErrBinary, "it looks like a compressed file that is damaged: "+err.Error(), "Fetch it again, or unpack it.")
@@ -93,12 +99,13 @@ func (t *Table) openGzip() error {
 	return t.unpack(in, path.Base(name), max(64<<20, min(mostUnpacked, mostRatio*t.Size)))
 }
 
+func (t *Table) failNested() error {
+	return t.fail(ErrBinary, "it is an archive in an archive", "Unpack it first.")
+}
+
 // unpack writes down what is read of a file in an archive, at most that many bytes, and
 // looks for the table there.
 func (t *Table) unpack(in io.Reader, name string, most int64) error {
-	if t.Member != "" {
-		return t.fail(ErrBinary, "it is an archive in an archive", "Unpack it first.")
-	}
 	source, done := t.giveUp()
 	defer done()
 	sum := xxhash.New()

@@ -21,9 +21,13 @@ type flavour struct{ separator, quote, escape byte }
 // oddQuotes are the quotation marks that are looked for.
 const oddQuotes = "'~`^|$%*"
 
+// flavourReach is how much of a file is looked at for its flavour.
+const flavourReach = 64 << 10
+
 // oddFlavour looks whether the beginning of a file is written in another flavour than
 // the usual one; ok is false if it is not.
 func (t *Table) oddFlavour(decoded string) (f flavour, ok bool) {
+	decoded = decoded[:min(len(decoded), flavourReach)]
 	separator := t.opt.separator()
 	if q := t.opt.quote(); q != 0 {
 		if separator == 0 {
@@ -45,7 +49,7 @@ func (t *Table) oddFlavour(decoded string) (f flavour, ok bool) {
 	}
 	for _, q := range []byte(oddQuotes) {
 		for _, sep := range append(separators[:len(separators):len(separators)], rareSeparators...) {
-			if sep == q || separator != 0 && sep != separator || strings.IndexByte(decoded, q) < 0 || strings.IndexByte(decoded, sep) < 0 {
+			if sep == q || separator != 0 && sep != separator || strings.Count(decoded, string([]byte{sep, q})) < 2 {
 				continue
 			}
 			f := flavour{sep, q, 0}
@@ -154,9 +158,9 @@ func (f flavour) read(r *bufio.Reader, cell func(cell []byte, quoted bool), endR
 	}
 }
 
-// respool brings a file in an odd flavour to the form of spooled rows, and looks for
-// the table there.
-func (t *Table) respool(f flavour) error {
+// respool brings a file in an odd flavour to the form of spooled rows, from that byte
+// on, and looks for the table there.
+func (t *Table) respool(f flavour, start int) error {
 	from := t.Form
 	source, done := t.giveUp()
 	defer done()
@@ -166,8 +170,8 @@ func (t *Table) respool(f flavour) error {
 	}
 	sum := xxhash.New()
 	in := bufio.NewReaderSize(io.TeeReader(io.NewSectionReader(source, 0, math.MaxInt64), sum), 1<<20)
-	if from.BOM {
-		in.Discard(len(charset.BOM))
+	if _, err := in.Discard(start); err != nil {
+		return t.fail(err, "", "")
 	}
 	out := newSpoolWriter(spool)
 	err = f.read(in, func(cell []byte, _ bool) {

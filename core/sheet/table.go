@@ -65,8 +65,7 @@ type Table struct {
 
 	flavour flavour // of a file that was not in the usual one
 	written Form    // and how it was written else
-
-	json bool
+	json    bool    // it is a list of objects
 
 	file   *os.File
 	remove string // a file to remove when the table is closed
@@ -184,8 +183,7 @@ func (t *Table) sniff() error {
 		return t.openWorkbook()
 	case bytes.HasPrefix(head, []byte("\x1f\x8b")):
 		return t.openGzip()
-	}
-	if looksJSON(head) {
+	case looksJSON(head):
 		return t.openJSON()
 	}
 	if err := t.refuse(head); err != nil {
@@ -197,14 +195,13 @@ func (t *Table) sniff() error {
 	}
 	t.Form, t.Extent = Form{}, info.Size()
 	t.Form.Charset, t.Form.BOM = charset.Detect(head, more)
-	if t.opt.Encoding != "" {
-		if named, _ := charset.Parse(t.opt.Encoding); named.Wide() {
-			return t.transcode(named)
-		}
-		if named, _ := charset.Parse(t.opt.Encoding); named != charset.UTF8 {
-			t.Form.Charset, t.Form.BOM = named, false
-			return t.findTable(head, more)
-		}
+	switch named, _ := charset.Parse(t.opt.Encoding); {
+	case t.opt.Encoding == "", named == charset.UTF8:
+	case named.Wide():
+		return t.transcode(named)
+	default:
+		t.Form.Charset, t.Form.BOM = named, false
+		return t.findTable(head, more)
 	}
 	if err := t.weigh(); err != nil {
 		return err
@@ -227,7 +224,7 @@ func (t *Table) refuse(head []byte) error {
 		if !bytes.HasPrefix(head, []byte(magic)) {
 			continue
 		}
-		return t.fail(ErrBinary, "it looks like "+kind, "Name a CSV file or an .xlsx workbook.")
+		return t.fail(ErrBinary, "it looks like "+kind, "Name a CSV file or a workbook.")
 	}
 	if c, _ := charset.Detect(head, true); c.Wide() {
 		return nil
@@ -239,7 +236,7 @@ func (t *Table) refuse(head []byte) error {
 		}
 	}
 	if odd > 8 && odd*50 > len(head) {
-		return t.fail(ErrBinary, "much of it is not text", "Name a CSV file or an .xlsx workbook.")
+		return t.fail(ErrBinary, "much of it is not text", "Name a CSV file or a workbook.")
 	}
 	return nil
 }
@@ -251,8 +248,10 @@ func (t *Table) findTable(head []byte, more bool) error {
 	if t.Form.BOM {
 		raw = raw[len(charset.BOM):]
 	}
-	if line := separatorLine(raw); line > 0 && t.opt.separator() == 0 {
-		t.opt.Separator = string(raw[4])
+	if line := separatorLine(raw); line > 0 {
+		if t.opt.Separator == "" {
+			t.opt.Separator = string(raw[4])
+		}
 		raw = raw[line:]
 	}
 	start := len(head) - len(raw)
@@ -265,7 +264,7 @@ func (t *Table) findTable(head []byte, more bool) error {
 	}
 	t.chooseSeparator(decoded)
 	if odd, ok := t.oddFlavour(decoded); ok {
-		return t.respool(odd)
+		return t.respool(odd, start)
 	}
 	if !more && endsOpen(decoded, &t.Form) {
 		t.Form.Lenient = true

@@ -137,7 +137,7 @@ func (r *rowAt) set(col int, text string, rule catalogue.Rule, ground catalogue.
 
 // clean returns a text as the step of the texts would leave it in a column, so that a
 // second run finds nothing to do.
-func (r *rowAt) clean(col int, text string) string { return r.texts.cleaned(text, r.columns.Kind(col)) }
+func (r *rowAt) clean(col int, text string) string { return r.texts.Clean(text, r.columns.Kind(col)) }
 
 // unknown notes what a list does not have, or what no rule fits, and enters it in
 // the list of such cells.

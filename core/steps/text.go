@@ -130,11 +130,7 @@ func mend(cell, as string) (m charset.Mended, ok bool) {
 
 // Clean returns a cell of a kind as the step of the texts leaves it, as far as the
 // cell itself says.
-func (t *Texts) Clean(cell string, kind catalogue.Kind) string { return t.cleaned(cell, kind) }
-
-// cleaned returns a cell of a kind as the step of the texts leaves it, as far as the
-// cell itself says.
-func (t *Texts) cleaned(cell string, kind catalogue.Kind) string {
+func (t *Texts) Clean(cell string, kind catalogue.Kind) string {
 	if inOrder(cell) && !t.quotes(cell, kind) {
 		return cell
 	}
@@ -144,7 +140,7 @@ func (t *Texts) cleaned(cell string, kind catalogue.Kind) string {
 
 // spelt returns how a value is spelt that goes out.
 func (t *Texts) spelt(cell string) string {
-	cell = t.cleaned(cell, catalogue.LineKind)
+	cell = t.Clean(cell, catalogue.LineKind)
 	if t.Fitter != nil && !t.Fitter.Has(cell) {
 		cell, _, _, _ = t.Fitter.Fit(cell, false)
 	}
@@ -158,7 +154,7 @@ func (t *Texts) mayBecome(cell string, kind catalogue.Kind, add func(string)) {
 		add(cell)
 		return
 	}
-	clean := t.cleaned(cell, kind)
+	clean := t.Clean(cell, kind)
 	add(clean)
 	if strings.Contains(clean, text.Lost) {
 		for _, b := range t.Backed {
@@ -352,11 +348,13 @@ func (t *textRepairer) lost(row *catalogue.Row, col int, log *line.Log) {
 func (t *textRepairer) mixed(row *catalogue.Row, col int, plain bool, log *line.Log) {
 	cell := row.Cells[col]
 	word, single, ok := text.MixedWord(cell)
-	if marked := text.Visible(word); ok && marked != word {
+	if !ok {
+		return
+	}
+	if marked := text.Visible(word); marked != word {
 		word += " (" + marked + ")"
 	}
 	switch {
-	case !ok:
 	case plain && single != "" && t.columns[col].yes[catalogue.TextMixed]:
 		log.Set(row, col, single, catalogue.RuleOneScript, catalogue.Decided, "")
 	case plain:

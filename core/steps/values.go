@@ -296,7 +296,7 @@ func (t *Texts) claimKey(row *catalogue.Row, col int, kind line.ClaimKind, open 
 
 // claimOf returns what stands for a value that is claimed.
 func (t *Texts) claimOf(cell string) uint64 {
-	return xxhash.Sum64String(t.cleaned(cell, catalogue.LineKind))
+	return xxhash.Sum64String(t.Clean(cell, catalogue.LineKind))
 }
 
 // perVariant reports whether each variant of a product has a field of its own; the

@@ -165,5 +165,5 @@ func (c *textColumn) apply(cell string, row *catalogue.Row, used func(*fittedRul
 	if !changed {
 		return cell
 	}
-	return c.texts.cleaned(cell, c.kind)
+	return c.texts.Clean(cell, c.kind)
 }

@@ -98,6 +98,10 @@ func (w *Writer) Close() error {
 	return errors.Join(w.out.Flush(), w.archive.Close())
 }
 
+// ColumnName returns the name of a column, counted from 0, as programs show it: A, B, and
+// AA behind Z.
+func ColumnName(col int) string { return string(appendColumn(nil, col)) }
+
 // appendColumn appends the letters of a column, counted from 0.
 func appendColumn(dst []byte, col int) []byte {
 	if col >= 26 {

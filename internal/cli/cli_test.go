@@ -473,8 +473,12 @@ func TestAsWorkbook(t *testing.T) {
 	assert.Equal(t, exitFailed, c.status)
 	assert.Contains(t, c.stderr, "row 2 has more than 32767 characters")
 	assert.NoDirExists(t, filepath.Join(dir, "long.repaired"))
-	c = zetanum(t, dir, "repair", "list.csv", "-as", "pdf")
-	assert.Equal(t, exitUsage, c.status)
+	for _, flags := range [][]string{{"-as", "pdf"}, {"-as", "xlsx", "-out", "-"}} {
+		c = zetanum(t, dir, append([]string{"repair", "list.csv"}, flags...)...)
+		assert.Equal(t, exitUsage, c.status)
+		assert.Contains(t, c.stderr, "-as "+flags[1])
+		assert.Empty(t, c.stdout)
+	}
 }
 
 // TestFindAndCell: a column is found by what it means, and a cell is shown in full.

@@ -3,16 +3,15 @@ package cli
 import (
 	"flag"
 	"fmt"
-	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf8"
 
 	"zetanum/core/catalogue"
-	"zetanum/core/heading"
 	"zetanum/core/reference"
 	"zetanum/core/repair"
 	"zetanum/core/text"
+	"zetanum/core/workbook"
 	"zetanum/internal/terminal"
 )
 
@@ -112,24 +111,6 @@ func wereDecoded(n int) string {
 	return thousands(n) + " cells were"
 }
 
-// about reports whether a column has to do with a word.
-func about(word, h string, f catalogue.Field, cells []string) bool {
-	key := heading.Key(word)
-	if meant, ok := catalogue.ParseField(word); f != catalogue.Unknown && (ok && meant == f || heading.Field(word) == f) {
-		return true
-	}
-	return key != "" && (strings.Contains(heading.Key(h), key) || strings.Contains(heading.Key(f.String()), key) ||
-		slices.ContainsFunc(cells, func(c string) bool { return strings.Contains(strings.ToLower(c), strings.ToLower(word)) }))
-}
-
-// letters names a column as spreadsheet programs do: A, B, … Z, AA.
-func letters(col int) (name string) {
-	for col++; col > 0; col = (col - 1) / 26 {
-		name = string(rune('A'+(col-1)%26)) + name
-	}
-	return name
-}
-
 // showCell shows one cell in full, and what cannot be seen in it.
 func (s *session) showCell(o *options, files []string) (int, error) {
 	number, name, ok := strings.Cut(o.cell, ",")
@@ -203,7 +184,7 @@ func printLook(p *terminal.Printer, r *repair.Result, next string, o *options) {
 	}
 	for i, h := range r.Source.Columns.Headings[:r.Source.Columns.Own()] {
 		f := &r.Fill[i]
-		if o.find != "" && !about(o.find, h, r.Source.Columns.Fields[i], f.Examples) {
+		if o.find != "" && !r.About(i, o.find) {
 			continue
 		}
 		if f.Filled == 0 && !o.all && o.find == "" {
@@ -219,7 +200,7 @@ func printLook(p *terminal.Printer, r *repair.Result, next string, o *options) {
 		})
 		if o.find != "" {
 			last := &t.Rows[len(t.Rows)-1]
-			*last = append(*last, "column "+strconv.Itoa(i+1)+" ("+letters(i)+")")
+			*last = append(*last, "column "+strconv.Itoa(i+1)+" ("+workbook.ColumnName(i)+")")
 		}
 	}
 	if o.find != "" {

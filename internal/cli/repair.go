@@ -48,6 +48,9 @@ func (s *session) repairFiles(o *options, files []string) (int, error) {
 	if o.out == "-" && o.json {
 		return exitUsage, usagef("-out - and -json both want standard output")
 	}
+	if o.out == "-" && o.as != "" {
+		return exitUsage, usagef("-as %s writes a file into the output folder, and -out - writes none; leave one of them out", o.as)
+	}
 	if o.out != "" && o.out != "-" {
 		if edited, err := folder.Edited(filepath.Clean(o.out)); err == nil && len(edited) == 1 && edited[0] == "." {
 			return exitUsage, usagef("-out %s: this is not a folder that a repair has written; name a new or an empty one", o.out)
