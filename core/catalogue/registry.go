@@ -56,6 +56,11 @@ const (
 	RowBlank
 	RowHeading
 	RowTotal
+	RowNames
+	RowUnits
+	RowExample
+	RowGuide
+	RowNote
 	RowDuplicate
 	RowSample
 	RowNotWanted
@@ -64,6 +69,7 @@ const (
 	RowRepeated
 	RowShort
 	RowLong
+	RowOutside
 	RowSplitNumber
 	RowStrayQuote
 	RowOpenQuote
@@ -123,7 +129,7 @@ func (c Code) String() string { return findings[c].Name }
 // SetsAside reports whether the finding says that a row is no product for the
 // importer.
 func (c Code) SetsAside() bool {
-	return c == RowBlank || c == RowHeading || c == RowTotal || c == RowDuplicate || c == RowSample || c == RowNotWanted || c == RowPassedOver || c == RowPassedOverDiffers
+	return c >= RowBlank && c <= RowPassedOverDiffers
 }
 
 // MarshalText writes the name of the finding.

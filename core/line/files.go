@@ -16,6 +16,7 @@ type files struct {
 	sums []*xxhash.Digest
 	run  *Run
 	dir  string
+	look *os.File // nil if nobody wants to look
 
 	// Where the products are sorted, what goes to the importer waits here.
 	unsorted *os.File
@@ -39,6 +40,13 @@ func (r *Run) newFiles(dir string) (*files, error) {
 	}
 	for i := range outputs {
 		if err := f.create(i); err != nil {
+			f.close()
+			return nil, err
+		}
+	}
+	if r.Output.Look {
+		var err error
+		if f.look, err = os.Create(filepath.Join(dir, LookName)); err != nil {
 			f.close()
 			return nil, err
 		}
@@ -72,6 +80,9 @@ func (f *files) create(i int) error {
 			return err
 		}
 	}
+	if i == ready {
+		f.run.headSize = int64(len(head))
+	}
 	return f.write(i, head)
 }
 
@@ -79,6 +90,11 @@ func (f *files) create(i int) error {
 func (f *files) add(out *result) error {
 	if f.dir == "" {
 		return nil
+	}
+	if f.look != nil {
+		if _, err := f.look.Write(out.look); err != nil {
+			return err
+		}
 	}
 	for i := range outputs {
 		if i == ready && f.unsorted != nil {
@@ -140,7 +156,7 @@ func (f *files) rest(report *Report) error {
 			b = b[:0]
 		}
 		err := list.Rest(func(cells ...string) {
-			b = appendLine(b, cells, &f.run.Table.Form)
+			b = appendLine(b, &f.run.Table.Form, cells...)
 			countUp(&report.Listed, i, 1)
 			if len(b) > restChunk {
 				write()
@@ -178,8 +194,12 @@ func (f *files) finish() (map[string]uint64, error) {
 func (f *files) close() error {
 	f.flushing.Wait()
 	var all error
+	if f.look != nil {
+		all = f.look.Close()
+		f.look = nil
+	}
 	if f.unsorted != nil {
-		all = errors.Join(f.unsorted.Close(), os.Remove(f.unsorted.Name()))
+		all = errors.Join(all, f.unsorted.Close(), os.Remove(f.unsorted.Name()))
 		f.unsorted = nil
 	}
 	for i, file := range f.open {

@@ -2,10 +2,14 @@ package line
 
 import (
 	"slices"
+	"strconv"
+	"strings"
 
 	"github.com/cespare/xxhash/v2"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/charset"
+	"zetanum/core/folder"
 	"zetanum/core/sheet"
 )
 
@@ -22,6 +26,11 @@ const (
 // back, rows that are no product, and every change.
 var FileNames = [outputs]string{"ready.csv", "held.csv", "aside.csv", "changes.jsonl"}
 
+// LookName is the file with the rows for the importer as [sheet.AppendSpooled] has them:
+// before its cells each has the number of the row, and the places of cells that were
+// changed, counted from 0, with spaces between them.
+const LookName = folder.Temporary + "look"
+
 // Output says what is written for the importer.
 type Output struct {
 	Columns []OutColumn // which columns, in which order; nil: all as they are
@@ -30,17 +39,27 @@ type Output struct {
 	BOM     bool        // with a byte order mark
 	Bare    bool        // without headings, as the source
 
-	// Separator and LineEnd are how the rows are written; as those of the source, if
-	// nothing is said.
-	Separator byte
-	LineEnd   string
+	// Style and LineEnd are how the rows are written; as those of the source, if nothing
+	// is said.
+	sheet.Style
+	LineEnd string
 
+	// FirstRows keeps the rows above the headings, and those under them that are no
+	// products but belong to the headings.
+	FirstRows bool
+
+	// Look keeps the rows in the file [LookName], too, with their numbers and what was
+	// changed in them.
+	Look bool
+
+	// Charset is the encoding in which they go out.
+	Charset charset.Charset
 	// Encode appends rows in the encoding in which they go out; nil for UTF-8.
 	Encode func(dst, rows []byte) ([]byte, error)
 
 	form  *sheet.Form
 	count int  // of the columns of the source
-	anew  bool // its rows are separated otherwise than those of the source
+	anew  bool // its rows are written otherwise than those of the source
 }
 
 // begin prepares the output for a source.
@@ -52,7 +71,10 @@ func (o *Output) begin(form *sheet.Form, count int) {
 	if o.LineEnd == "" {
 		o.LineEnd = form.LineEnd
 	}
-	o.anew = o.Separator != form.Separator
+	if o.Quote == 0 {
+		o.Quote = '"'
+	}
+	o.anew = o.Separator != form.Separator || o.Quote != '"' || o.Quotes != sheet.QuotesAsWere || o.Charset.Wide()
 }
 
 // An OutColumn is a column that goes out under a heading.
@@ -96,11 +118,7 @@ func (o *Output) appendReady(dst []byte, part *sheet.Part, row *catalogue.Row) [
 
 // hashes returns a hash of each cell that would go out, 0 of those that are empty.
 func (o *Output) hashes(row *catalogue.Row) []uint32 {
-	n := o.count
-	if o.Columns != nil {
-		n = len(o.Columns)
-	}
-	list := make([]uint32, n)
+	list := make([]uint32, o.Count())
 	for i := range list {
 		col := i
 		if o.Columns != nil {
@@ -113,8 +131,16 @@ func (o *Output) hashes(row *catalogue.Row) []uint32 {
 	return list
 }
 
-// heading returns the heading of one of the columns that go out.
-func (o *Output) heading(n int, columns *catalogue.Columns) string {
+// Count returns how many columns go out.
+func (o *Output) Count() int {
+	if o.Columns != nil {
+		return len(o.Columns)
+	}
+	return o.count
+}
+
+// Heading returns the heading of one of the columns that go out.
+func (o *Output) Heading(n int, columns *catalogue.Columns) string {
 	if o.Columns != nil {
 		return o.Columns[n].Heading
 	}
@@ -137,21 +163,15 @@ func (o *Output) appendCell(dst []byte, part *sheet.Part, row *catalogue.Row, co
 		span := row.Spans[col]
 		return append(dst, part.Data[span.From:span.To]...)
 	}
-	return sheet.AppendCell(dst, row.Cells[col], row.Marks[col], o.Separator)
+	return o.AppendCell(dst, row.Cells[col], row.Marks[col])
 }
 
-// appendLine appends a line of a list.
-func appendLine(dst []byte, cells []string, form *sheet.Form) []byte {
-	for i, cell := range cells {
-		if i > 0 {
-			dst = append(dst, form.Separator)
-		}
-		dst = sheet.AppendText(dst, cell, form.Separator)
-	}
-	return append(dst, form.LineEnd...)
+// appendLine appends a line that is no row of the source.
+func appendLine(dst []byte, form *sheet.Form, cells ...string) []byte {
+	return append(form.AppendRow(dst, cells...), form.LineEnd...)
 }
 
-// head returns the first line of an output.
+// head returns what an output begins with.
 func (r *Run) head(output int) string {
 	form := &r.Table.Form
 	var line []byte
@@ -161,33 +181,119 @@ func (r *Run) head(output int) string {
 	switch {
 	case output == changes, output == ready && (r.Output.Plain || r.Output.Bare):
 		return ""
+	case output == ready:
+		return string(r.Output.appendHead(line, r.Table))
 	case output >= outputs:
-		return string(appendLine(line, r.Course.Lists[output-outputs].Headings, form))
-	case output == held || output == aside:
-		line = append(line, "Row"...)
-		line = append(line, form.Separator)
-		line = append(line, "Reason"...)
-		line = append(line, form.Separator)
-		line = append(line, r.Table.HeadLine...)
-	case r.Output.Columns != nil:
-		for i, out := range r.Output.Columns {
-			if i > 0 {
-				line = append(line, r.Output.Separator)
-			}
-			line = sheet.AppendText(line, out.Heading, r.Output.Separator)
+		return string(appendLine(line, form, r.Course.Lists[output-outputs].Headings...))
+	}
+	line = append(form.AppendRow(line, "Row", "Reason"), form.Separator)
+	return string(line) + r.Table.HeadLine + form.LineEnd
+}
+
+// appendHead appends the headings of what goes to the importer, and what stands around
+// them if that is kept.
+func (o *Output) appendHead(dst []byte, t *sheet.Table) []byte {
+	whole := func(cells []string) {
+		dst = append(o.AppendRow(dst, cells...), o.LineEnd...)
+	}
+	if o.FirstRows {
+		for _, cells := range t.Preamble {
+			whole(o.chosen(cells))
 		}
-	case r.Output.anew:
-		for i, h := range r.Table.Columns.Headings[:r.Output.count] {
-			if i > 0 {
-				line = append(line, r.Output.Separator)
-			}
-			line = sheet.AppendText(line, h, r.Output.Separator)
+	}
+	switch {
+	case o.Columns != nil:
+		var headings []string
+		for _, out := range o.Columns {
+			headings = append(headings, out.Heading)
 		}
+		whole(headings)
+	case o.FirstRows && len(t.Heads) > 1:
+		for _, cells := range t.Heads {
+			whole(cells)
+		}
+	case o.anew:
+		whole(t.Columns.Headings[:o.count])
 	default:
-		line = append(line, r.Table.HeadLine...)
+		dst = append(append(dst, t.HeadLine...), o.LineEnd...)
 	}
-	if output == ready {
-		return string(line) + r.Output.LineEnd
+	if o.FirstRows {
+		for _, b := range t.Beneath {
+			if b.Code != catalogue.RowExample {
+				whole(o.chosen(b.Cells))
+			}
+		}
 	}
-	return string(line) + form.LineEnd
+	return dst
+}
+
+// chosen returns those cells of a row beside the headings that go out; all of them if
+// there are not several, because they then belong to no column.
+func (o *Output) chosen(cells []string) []string {
+	filled := 0
+	for _, c := range cells {
+		if c != "" {
+			filled++
+		}
+	}
+	if o.Columns == nil || filled < 2 {
+		return cells
+	}
+	var chosen []string
+	for _, out := range o.Columns {
+		cell := ""
+		if out.Col < len(cells) {
+			cell = cells[out.Col]
+		}
+		chosen = append(chosen, cell)
+	}
+	return chosen
+}
+
+// HeadRows returns how many rows there are up to the headings, and between them and the
+// first product.
+func (r *Run) HeadRows() (above, below int) {
+	o, t := &r.Output, r.Table
+	if o.Plain || o.Bare {
+		return 0, 0
+	}
+	above = 1
+	if o.FirstRows {
+		if above += len(t.Preamble); o.Columns == nil && len(t.Heads) > 1 {
+			above++
+		}
+		for _, b := range t.Beneath {
+			if b.Code != catalogue.RowExample {
+				below++
+			}
+		}
+	}
+	return above, below
+}
+
+// appendLook appends a row to look at.
+func (w *worker) appendLook(dst []byte, row *catalogue.Row) []byte {
+	o := &w.run.Output
+	return sheet.AppendSpooled(dst, func(add func(string)) {
+		add(strconv.Itoa(row.Number))
+		var changed []string
+		at := func(n int) int {
+			if o.Columns != nil {
+				return o.Columns[n].Col
+			}
+			return n
+		}
+		for n := range o.Count() {
+			for i := range w.log.Changes {
+				if c := &w.log.Changes[i]; c.Row == row.Number && c.Col == at(n) {
+					changed = append(changed, strconv.Itoa(n))
+					break
+				}
+			}
+		}
+		add(strings.Join(changed, " "))
+		for n := range o.Count() {
+			add(row.Cell(at(n)))
+		}
+	})
 }

@@ -17,6 +17,7 @@ type Report struct {
 	Found                    []FindingCount // sorted
 	Listed                   []int          // lines of each list of the course
 	Touched                  []int          // rows that each rule about rows has kept, or set aside
+	Written                  Written        // for the importer
 }
 
 // countUp adds to one of a list of counters.
@@ -135,6 +136,7 @@ func (r *Report) Merge(o *Report) {
 	r.Aside += o.Aside
 	r.Products += o.Products
 	r.HeldProducts += o.HeldProducts
+	r.Written.merge(o.Written)
 	for list, n := range o.Listed {
 		countUp(&r.Listed, list, n)
 	}

@@ -16,6 +16,7 @@ type Run struct {
 	Sample int // if not 0, how many products go out, the others being set aside
 	Output Output
 
+	headSize    int64 // of what the file for the importer begins with
 	repairers   []Repairer
 	done, total int64 // bytes, for the progress
 }

@@ -14,6 +14,10 @@ type Course struct {
 	Prepare  func(*catalogue.Row) // puts the cells of a row in their places, in every reading; may be nil
 	Steps    []Step
 
+	// Ignore says which rows teach the survey nothing, because they are no products;
+	// nil if all of them may be.
+	Ignore func(*catalogue.Row) bool
+
 	// Prefix, if not 0, is how many cells of a row the survey looks at, and
 	// Whole says of such a row whether it is needed with all its cells.
 	Prefix int

@@ -2,6 +2,7 @@ package line
 
 import (
 	"context"
+	"slices"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/sheet"
@@ -110,13 +111,16 @@ func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) 
 		add := func(i int, key uint64) {
 			result.keys = append(result.keys, rowKey{key, uint32(p.Rows[i].Number)})
 		}
+		taught := teacher{ignore: course.Ignore}
 		reader.open(part, 0)
 		for p = reader.next(); p != nil; p = reader.next() {
 			result.Rows += len(p.Rows)
-			result.products++
-			for _, l := range result.lore {
-				if l != nil {
-					l.Learn(p)
+			if p := taught.of(p); len(p.Rows) > 0 {
+				result.products++
+				for _, l := range result.lore {
+					if l != nil {
+						l.Learn(p)
+					}
 				}
 			}
 			if keyed {
@@ -148,4 +152,19 @@ func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) 
 	survey.Sum = split.Sum()
 	survey.suspects.tables = nil
 	return survey, nil
+}
+
+// A teacher leaves out the rows of products that teach nothing.
+type teacher struct {
+	ignore func(*catalogue.Row) bool
+	rest   catalogue.Product
+}
+
+func (t *teacher) of(p *catalogue.Product) *catalogue.Product {
+	if t.ignore == nil || !slices.ContainsFunc(p.Rows, t.ignore) {
+		return p
+	}
+	t.rest.Rows = append(t.rest.Rows[:0], p.Rows...)
+	t.rest.Rows = slices.DeleteFunc(t.rest.Rows, t.ignore)
+	return &t.rest
 }

@@ -18,6 +18,7 @@ type result struct {
 	size   int64 // of the part
 	bytes  [outputs][]byte
 	lists  [][]byte // by list of the course
+	look   []byte
 	report Report
 	marks  []mark
 	err    error
@@ -32,6 +33,7 @@ func (r *result) reset() {
 	for i := range r.lists {
 		r.lists[i] = r.lists[i][:0]
 	}
+	r.look = r.look[:0]
 	r.report = Report{}
 	r.marks = r.marks[:0]
 }
@@ -61,10 +63,11 @@ type worker struct {
 	scratch  []byte
 	changes  *changeWriter
 	sorter   *sorter
+	codes    codeCells
 }
 
 func (r *Run) newWorker() *worker {
-	return &worker{run: r, products: newProducts(&r.Table.Form, r.Course), changes: newChangeWriter(&r.Table.Columns), sorter: newSorter(r.Output.SortBy)}
+	return &worker{run: r, products: newProducts(&r.Table.Form, r.Course), changes: newChangeWriter(&r.Table.Columns), sorter: newSorter(r.Output.SortBy), codes: r.Output.codes(&r.Table.Columns)}
 }
 
 // judge repairs a part only for what its suspects claim and, if there is to be
@@ -135,7 +138,14 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 			out.bytes[held] = w.appendBack(out.bytes[held], part, row, reason)
 		default:
 			out.report.Ready++
+			at := len(out.bytes[ready])
 			out.bytes[ready] = w.run.Output.appendReady(out.bytes[ready], part, row)
+			if len(out.bytes[ready]) > at {
+				if w.run.Output.Look {
+					out.look = w.appendLook(out.look, row)
+				}
+				out.report.Written.add(&w.codes, func(n int) string { return row.Cell(w.codes.cols[n]) })
+			}
 		}
 	}
 	w.encode(before, out)
@@ -181,7 +191,7 @@ func (w *worker) writeEntries(out *result) {
 		for len(out.lists) <= e.list {
 			out.lists = append(out.lists, nil)
 		}
-		out.lists[e.list] = appendLine(out.lists[e.list], e.cells, form)
+		out.lists[e.list] = appendLine(out.lists[e.list], form, e.cells...)
 		countUp(&out.report.Listed, e.list, 1)
 	}
 }
@@ -211,7 +221,7 @@ func (w *worker) settle(p *catalogue.Product, late *settled) {
 			code := catalogue.RowPassedOver
 			var differ []string
 			for _, n := range by.differ {
-				differ = append(differ, w.run.Output.heading(n, &w.run.Table.Columns))
+				differ = append(differ, w.run.Output.Heading(n, &w.run.Table.Columns))
 			}
 			if differ != nil {
 				code = catalogue.RowPassedOverDiffers
@@ -354,7 +364,7 @@ func (w *worker) appendBack(dst []byte, part *sheet.Part, row *catalogue.Row, re
 	form := &w.run.Table.Form
 	dst = strconv.AppendInt(dst, int64(row.Number), 10)
 	dst = append(dst, form.Separator)
-	dst = sheet.AppendText(dst, reason, form.Separator)
+	dst = form.AppendRow(dst, reason)
 	dst = append(dst, form.Separator)
 	dst = form.AppendSource(dst, part, row)
 	return append(dst, form.LineEnd...)

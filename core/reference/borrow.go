@@ -187,7 +187,7 @@ func Lend(rule *BorrowRule, opt sheet.Options, kind func(name string) catalogue.
 	}
 	values := make([]string, len(l.take))
 	var failed error
-	err = table.Each(func() {
+	err = table.EachProduct(func() {
 		l.Rows, l.exact, l.loose, l.found = 0, slots{}, slots{}, nil
 		failed = l.store.reset()
 	}, func(r *catalogue.Row) {

@@ -80,7 +80,7 @@ func readColumn(table *sheet.Table, column string) (*Column, error) {
 		}
 	}
 	reset()
-	err := table.Each(reset, func(r *catalogue.Row) {
+	err := table.EachProduct(reset, func(r *catalogue.Row) {
 		cell := Cell{Row: r.Number, Cell: r.Cell(code), Numeric: r.Mark(code)&catalogue.Numeric != 0}
 		reading := cell.Read()
 		c.Model.Add(reading)

@@ -36,7 +36,7 @@ func Study(path string, opt sheet.Options) (list []Studied, rows int, err error)
 		values map[string]int
 	}
 	var columns []counts
-	err = table.Each(func() {
+	err = table.EachProduct(func() {
 		rows = 0
 		columns = make([]counts, len(table.Columns.Headings))
 		for i := range columns {

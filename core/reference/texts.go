@@ -32,7 +32,7 @@ func (s *Sheet) Texts(columns *catalogue.Columns, lost map[TextPlace]string, cle
 	for at := range lost {
 		here[at.Col] = sameColumn(&table.Columns, columns, at.Col)
 	}
-	return table.Each(func() {}, func(row *catalogue.Row) {
+	return table.EachProduct(func() {}, func(row *catalogue.Row) {
 		for col, own := range here {
 			at := TextPlace{row.Cell(sku), col}
 			cell, ok := lost[at]

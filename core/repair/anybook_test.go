@@ -37,6 +37,7 @@ func anyRulebook(r *rand.Rand) string {
 	}
 	if r.IntN(3) == 0 {
 		fmt.Fprintf(&b, "[target]\nencoding = %q\n", []string{"windows-1252", "koi8-r", "utf-16le"}[r.IntN(3)])
+		b.WriteString([]string{"", "quotes = \"all\"\n", "quotes = \"needed\"\nseparator = \"tab\"\n", "first_rows = \"keep\"\n"}[r.IntN(4)])
 	}
 	fields := make(map[string]bool)
 	for range 1 + r.IntN(6) {

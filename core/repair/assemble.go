@@ -20,6 +20,7 @@ import (
 func (r *runner) assemble(only bool) (*line.Course, error) {
 	table := r.table
 	c := &line.Course{Grouping: steps.Grouping(&table.Columns), Prepare: steps.Rejoin(table)}
+	c.Ignore = steps.NoProduct(table, only)
 	base := &table.Columns
 	base.Headings, base.Fields, base.Added, base.Declared = base.Headings[:base.Own()], base.Fields[:base.Own()], 0, nil
 	r.tally = new(steps.Tally)

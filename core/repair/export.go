@@ -2,41 +2,68 @@ package repair
 
 import (
 	"bufio"
+	"context"
 	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
 
 	"github.com/cespare/xxhash/v2"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/charset"
 	"zetanum/core/line"
 	"zetanum/core/sheet"
 	"zetanum/core/workbook"
 )
 
-// WorkbookName is the workbook with what ready.csv has.
-const WorkbookName = "ready.xlsx"
+// LookName is the workbook to look at what is ready.
+const LookName = "look.xlsx"
 
-// Forms are the forms besides CSV in which what is ready can be written.
-var Forms = []string{"xlsx"}
+// ReadyName returns the name of the file with what is ready in a form.
+func ReadyName(form string) string { return "ready." + form }
 
-// export writes what is ready as a workbook, too, and reads it back.
-func (r *runner) export(dir string) error {
-	if r.opt.As != "xlsx" {
-		return nil
+// forms returns the forms besides CSV in which what is ready is written.
+func (o *Options) forms() []string {
+	forms := o.As
+	if forms == nil && !o.Plain {
+		forms = o.Book.Target.As
 	}
-	path := filepath.Join(dir, WorkbookName)
-	wrote, err := r.writeWorkbook(filepath.Join(dir, line.FileNames[0]), path)
-	if err != nil {
-		return fmt.Errorf("%s: %w", WorkbookName, err)
+	forms = slices.DeleteFunc(slices.Clone(forms), func(f string) bool { return f == "csv" })
+	slices.Sort(forms)
+	return slices.Compact(forms)
+}
+
+// export reads back what was written for the importer, writes it in the other forms that
+// are wanted, and reads these back, too.
+func (r *runner) export(ctx context.Context, dir string) error {
+	if err := r.run.ReadBack(ctx, dir, r.result.Report.Written); err != nil {
+		return err
 	}
-	read, err := readBack(path)
-	if err != nil {
-		return fmt.Errorf("%s, read back: %w", WorkbookName, err)
+	for _, form := range r.opt.forms() {
+		name := ReadyName(form)
+		wrote, err := r.writeForm(filepath.Join(dir, line.FileNames[0]), filepath.Join(dir, name), form)
+		if errors.Is(err, workbook.ErrNoRoom) {
+			return fmt.Errorf("%s: %w. Leave -as %s out, or shorten what is too long", name, err, form)
+		}
+		if err != nil {
+			return fmt.Errorf("%s: %w", name, err)
+		}
+		read, err := r.readForm(filepath.Join(dir, name), form)
+		if err != nil {
+			return fmt.Errorf("%s, read back: %w", name, err)
+		}
+		if wrote != read {
+			return fmt.Errorf("%s: %w", name, line.ErrReadBack)
+		}
 	}
-	if wrote != read {
-		return fmt.Errorf("%s, read back: it does not say what was written", WorkbookName)
+	if r.opt.Look {
+		if err := r.writeLook(dir); err != nil {
+			return fmt.Errorf("%s: %w", LookName, err)
+		}
 	}
 	return nil
 }
@@ -46,80 +73,221 @@ func (r *runner) export(dir string) error {
 type tallyOf struct {
 	rows int
 	sum  uint64
+	ods  bool // line breaks are all of one kind
 }
 
 // add counts a cell that is not empty.
 func (t *tallyOf) add(row, col int, cell string) {
+	if cell == "" {
+		return
+	}
+	if t.ods && strings.Contains(cell, "\r") {
+		cell = strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace(cell)
+	}
 	t.rows = max(t.rows, row)
 	t.sum += xxhash.Sum64String(cell) * (uint64(row)<<20 | uint64(col)<<1 | 1) // of its place
 }
 
-func (r *runner) writeWorkbook(ready, path string) (t tallyOf, err error) {
-	rules := &r.opt.Book.Target
-	reading := sheet.Reading{Encoding: rules.Charset().String(), Separator: string(r.separator), Quote: `"`, HeadingRow: 1}
-	if r.table.Heading == 0 && r.plan.Out == nil {
-		reading.HeadingRow, reading.NoHeadings = 0, true
+// addAll counts the cells of a row.
+func (t *tallyOf) addAll(row int, cells []string) {
+	for col, cell := range cells {
+		t.add(row, col+1, cell)
 	}
-	table, err := sheet.Open(ready, sheet.Options{Reading: reading, AnyHeadings: true, Spool: filepath.Dir(ready)})
+}
+
+// A rowWriter writes a table row by row.
+type rowWriter interface {
+	Row(cells []string) error
+	Close() error
+}
+
+// create makes a file and what writes to it; done ends both.
+func create(path string, begin func(*bufio.Writer) error) (done func(error) error, err error) {
+	file, err := os.Create(path)
+	if err != nil {
+		return nil, err
+	}
+	out := bufio.NewWriterSize(file, 1<<18)
+	if err := begin(out); err != nil {
+		return nil, errors.Join(err, file.Close())
+	}
+	return func(err error) error { return errors.Join(err, out.Flush(), file.Sync(), file.Close()) }, nil
+}
+
+// tabs returns how the file of tab-separated values is written.
+func (r *runner) tabs() sheet.Style {
+	return sheet.Style{Separator: '\t', Quote: '"', Quotes: sheet.QuotesNeeded}
+}
+
+// openReady opens what was written for the importer, with all its rows.
+func (r *runner) openReady(path string) (*sheet.Table, error) {
+	from := int64(0)
+	if r.run.Output.BOM && !r.run.Output.Charset.Wide() {
+		from = int64(len(charset.BOM))
+	}
+	return sheet.OpenWritten(path, from, r.run.Output.Style, r.run.Output.Charset, filepath.Dir(path))
+}
+
+// writeForm writes what is ready in a form.
+func (r *runner) writeForm(ready, path, form string) (t tallyOf, err error) {
+	t.ods = form == "ods"
+	table, err := r.openReady(ready)
 	if err != nil {
 		return t, err
 	}
 	defer table.Close()
-	file, err := os.Create(path)
-	if err != nil {
-		return t, err
+	above, below := r.run.HeadRows()
+	out, lines := &r.run.Output, form == "jsonl"
+	var w rowWriter
+	var headings []string
+	if lines && above == 0 { // without headings
+		headings = r.table.Columns.Headings[:r.run.Output.Count()]
 	}
-	out := bufio.NewWriterSize(file, 1<<18)
-	defer func() { err = errors.Join(err, out.Flush(), file.Sync(), file.Close()) }()
-	w, err := workbook.NewWriter(out, "Products")
-	if err != nil {
-		return t, err
-	}
-	rows := 0
-	write := func(cells []string) error {
-		rows++
-		for col, cell := range cells {
-			if cell != "" {
-				t.add(rows, col+1, cell)
+	var begin func([]string) error
+	done, err := create(path, func(b *bufio.Writer) error {
+		begin = func(first []string) (err error) {
+			switch form {
+			case "tsv":
+				if mark := []byte(charset.BOM); out.BOM {
+					if out.Encode != nil {
+						if mark, err = out.Encode(nil, mark); err != nil {
+							return err
+						}
+					}
+					b.Write(mark)
+				}
+				w = &sheet.RowsWriter{Style: r.tabs(), W: b, LineEnd: out.LineEnd, Encode: out.Encode}
+			case "xlsx":
+				w, err = workbook.NewWriter(b, "Products", above)
+			case "ods":
+				w, err = workbook.NewODSWriter(b, "Products", max(len(first), out.Count()), above)
+			case "jsonl":
+				w = sheet.NewLinesWriter(b, headings)
 			}
+			return err
 		}
-		return w.Row(cells)
-	}
-	if !reading.NoHeadings {
-		if err := write(table.Columns.Headings); err != nil {
-			return t, err
-		}
-	}
-	var failed error
-	err = table.Each(func() {}, func(row *catalogue.Row) {
-		if failed == nil {
-			failed = write(row.Cells)
-		}
-	})
-	err = errors.Join(err, failed, w.Close())
-	return t, err
-}
-
-// readBack reads what a workbook says.
-func readBack(path string) (t tallyOf, err error) {
-	file, err := os.Open(path)
-	if err != nil {
-		return t, err
-	}
-	defer file.Close()
-	info, err := file.Stat()
-	if err != nil {
-		return t, err
-	}
-	book, err := workbook.Open(file, info.Size())
-	if err != nil {
-		return t, err
-	}
-	err = book.Rows(book.Sheets[0], func(row *workbook.Row) error {
-		for _, c := range row.Cells {
-			t.add(row.Number, c.Col, c.Text)
+		if headings != nil || !lines {
+			return begin(nil)
 		}
 		return nil
 	})
-	return t, err
+	if err != nil {
+		return t, err
+	}
+	n, rows := 0, 0
+	if lines {
+		rows = 1
+		t.addAll(1, sheet.Names(headings))
+	}
+	var failed error
+	err = table.Each(func() {}, func(row *catalogue.Row) {
+		n++
+		switch {
+		case failed != nil:
+			return
+		case lines && n == above:
+			t.addAll(1, sheet.Names(row.Cells))
+			headings = slices.Clone(row.Cells)
+			failed = begin(nil)
+			return
+		case lines && n <= above+below:
+			return
+		}
+		rows++
+		t.addAll(rows, row.Cells)
+		failed = w.Row(row.Cells)
+	})
+	err = errors.Join(err, failed)
+	if w != nil {
+		err = errors.Join(err, w.Close())
+	}
+	return t, done(err)
+}
+
+// readForm reads what a file says.
+func (r *runner) readForm(path, form string) (t tallyOf, err error) {
+	t.ods = form == "ods"
+	if form == "xlsx" || form == "ods" {
+		file, err := os.Open(path)
+		if err != nil {
+			return t, err
+		}
+		defer file.Close()
+		info, err := file.Stat()
+		if err != nil {
+			return t, err
+		}
+		book, err := workbook.Open(file, info.Size())
+		if err != nil {
+			return t, err
+		}
+		err = book.Rows(book.Sheets[0], func(row *workbook.Row) error {
+			for _, c := range row.Cells {
+				t.add(row.Number, c.Col, c.Text)
+			}
+			return nil
+		})
+		return t, err
+	}
+	var table *sheet.Table
+	if form == "tsv" {
+		from := int64(0)
+		if r.run.Output.BOM && r.run.Output.Charset == charset.UTF8 {
+			from = int64(len(charset.BOM))
+		}
+		table, err = sheet.OpenWritten(path, from, r.tabs(), r.run.Output.Charset, filepath.Dir(path))
+	} else {
+		table, err = sheet.Open(path, sheet.Options{Spool: filepath.Dir(path), AnyHeadings: true, Reading: sheet.Reading{HeadingRow: 1}})
+	}
+	if err != nil {
+		return t, err
+	}
+	defer table.Close()
+	t.addAll(1, table.Columns.Headings)
+	return t, table.Each(func() {}, func(row *catalogue.Row) { t.addAll(row.Number, row.Cells) })
+}
+
+// writeLook writes the workbook to look at what is ready, in which every cell that was
+// changed has a colour.
+func (r *runner) writeLook(dir string) (err error) {
+	table, err := sheet.OpenSpooled(filepath.Join(dir, line.LookName))
+	if err != nil {
+		return err
+	}
+	defer table.Close()
+	var w *workbook.Writer
+	done, err := create(filepath.Join(dir, LookName), func(b *bufio.Writer) (err error) {
+		if w, err = workbook.NewWriter(b, "Only to look at", 2); err != nil {
+			return err
+		}
+		headings := []string{"Row"}
+		for n := range r.run.Output.Count() {
+			headings = append(headings, r.run.Output.Heading(n, &r.table.Columns))
+		}
+		return errors.Join(w.Row([]string{"To look at only, not for import: that is what " + line.FileNames[0] + " is for. What was changed has a colour; Row is the row of " + r.table.Name + "."}), w.Row(headings))
+	})
+	if err != nil {
+		return err
+	}
+	rows := 2
+	var failed error
+	err = table.Each(func() {}, func(row *catalogue.Row) {
+		if rows++; failed != nil || rows > workbook.MostRows {
+			return
+		}
+		var marked []int
+		for _, place := range strings.Fields(row.Cells[1]) {
+			at, _ := strconv.Atoi(place)
+			marked = append(marked, at+1)
+		}
+		cells := append(row.Cells[:1], row.Cells[2:]...)
+		for i := range cells {
+			cells[i] = catalogue.Shorten(cells[i], workbook.MostText)
+		}
+		if rows == workbook.MostRows {
+			cells, marked = []string{"There are more rows than a workbook can show."}, nil
+		}
+		failed = w.RowMarked(cells, marked)
+	})
+	return done(errors.Join(err, failed, w.Close()))
 }

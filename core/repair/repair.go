@@ -84,12 +84,19 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 		return nil, err
 	}
 	if job == nil {
-		if _, err := r.finish(); err != nil || opt.Stdout == nil {
-			return r.result, err
+		if opt.Stdout != nil {
+			err = r.export(ctx, dir)
 		}
-		return r.result, r.deliver(filepath.Join(dir, line.FileNames[0]))
+		if _, closed := r.finish(); err != nil || closed != nil || opt.Stdout == nil {
+			return r.result, errors.Join(err, closed)
+		}
+		name := line.FileNames[0]
+		if forms := opt.forms(); len(opt.As) > 0 && len(forms) > 0 {
+			name = ReadyName(forms[0])
+		}
+		return r.result, r.deliver(filepath.Join(dir, name))
 	}
-	return r.result, r.commit(job)
+	return r.result, r.commit(ctx, job)
 }
 
 // Look reads a file once and says what is in it, without repairing anything.
@@ -112,25 +119,26 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 }
 
 type runner struct {
-	opt       Options
-	table     *sheet.Table
-	course    *line.Course
-	result    *Result
-	trusted   reference.Sheets
-	plan      *columns.Plan
-	tally     *steps.Tally
-	order     *steps.Orders
-	texts     *steps.Texts
-	backed    map[reference.TextPlace]steps.BackedText // by the cells of which characters are lost
-	asked     rulebook.Book                            // as it was given, with the names of its lists
-	separator byte                                     // of ready.csv
-	asLeft    bool                                     // the source is our own output as it was left
+	opt     Options
+	table   *sheet.Table
+	course  *line.Course
+	result  *Result
+	trusted reference.Sheets
+	plan    *columns.Plan
+	tally   *steps.Tally
+	order   *steps.Orders
+	texts   *steps.Texts
+	backed  map[reference.TextPlace]steps.BackedText // by the cells of which characters are lost
+	asked   rulebook.Book                            // as it was given, with the names of its lists
+	ready   sheet.Reading                            // how ready.csv is to be read
+	asLeft  bool                                     // the source is our own output as it was left
 
 	loans     []*steps.Loan
 	fields    map[string]steps.Field
 	codeLists []*lists.Codes
 	clues     []*lists.Clues
 	finish    func() (map[string]uint64, error) // closes the outputs
+	run       *line.Run                         // that wrote them
 }
 
 func (r *runner) sheetOptions(temp string) sheet.Options {
@@ -141,7 +149,7 @@ func (r *runner) sheetOptions(temp string) sheet.Options {
 
 func (r *runner) open(temp string) (*sheet.Table, error) {
 	opt := r.sheetOptions(temp)
-	opt.Encoding = cmp.Or(opt.Encoding, encodingOf(r.opt.Input))
+	opt.Reading = cmp.Or(opt.Reading, readingOf(r.opt.Input))
 	table, err := sheet.Open(r.opt.Input, opt)
 	if err != nil {
 		return nil, err
@@ -178,7 +186,7 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 	}
 	r.result.Source = Source{
 		Path: t.Path, Name: t.Name, Sheet: t.Sheet, Others: t.Others, Beside: t.Beside, Size: t.Size, Changed: t.Changed,
-		Sum: folder.FormatSum(sum), Kind: t.Kind(), Heading: t.Heading, Preamble: t.Preamble,
+		Sum: folder.FormatSum(sum), Kind: t.Kind(), Heading: t.Heading, Rows: len(t.Heads), Preamble: t.Preamble, Beneath: t.Beneath,
 		Columns: t.Columns, Form: t.Form, ByCells: t.ByCells, Hidden: t.Hidden, HiddenRows: t.HiddenRows, Filtered: t.Filtered, Merged: t.Merged, Doubt: t.Doubt, Evidence: t.Evidence,
 	}
 	for _, lore := range survey.Lore {
@@ -195,7 +203,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 		return err
 	}
 	r.result.Settings = r.settings()
-	run := line.Run{
+	run := &line.Run{
 		Options: r.lineOptions("repairing", r.table.Extent, 0),
 		Table:   r.table,
 		Course:  r.course,
@@ -203,6 +211,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 		Sample:  r.opt.Sample,
 		Output:  out,
 	}
+	r.run = run
 	r.result.Report, r.finish, err = run.Do(ctx, dir)
 	if err != nil {
 		return r.named(err)
@@ -317,7 +326,7 @@ func (r *runner) only() ([]line.OutColumn, error) {
 }
 
 func (r *runner) settings() Settings {
-	s := Settings{Sheet: r.opt.Sheet, Member: r.opt.Member, Reading: r.opt.Reading, Only: r.opt.Only, Plain: r.opt.Plain, As: r.opt.As, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.asked.WithFiles(filepath.Base)}
+	s := Settings{Sheet: r.opt.Sheet, Member: r.opt.Member, Reading: r.opt.Reading, Only: r.opt.Only, Plain: r.opt.Plain, As: r.opt.forms(), Look: r.opt.Look, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.asked.WithFiles(filepath.Base)}
 	s.Book.Barcode.Trusted = nil
 	if r.result.Own != "" {
 		s.Earlier = filepath.Base(r.result.Own)
@@ -337,7 +346,7 @@ func (r *runner) settings() Settings {
 	return s
 }
 
-func (r *runner) commit(job *folder.Job) error {
+func (r *runner) commit(ctx context.Context, job *folder.Job) error {
 	// While the file for people is made the others go to the disk.
 	var group errgroup.Group
 	group.Go(func() error {
@@ -349,7 +358,7 @@ func (r *runner) commit(job *folder.Job) error {
 		}
 		return err
 	})
-	group.Go(func() error { return r.export(job.Dir()) })
+	group.Go(func() error { return r.export(ctx, job.Dir()) })
 	if r.opt.Review != nil {
 		group.Go(func() error { return r.opt.Review(job.Dir(), r.result) })
 	}
@@ -375,7 +384,7 @@ func (r *runner) commit(job *folder.Job) error {
 	return err
 }
 
-// deliver copies ready.csv to where the user wants it.
+// deliver copies what is ready to where the user wants it.
 func (r *runner) deliver(path string) error {
 	f, err := os.Open(path)
 	if err != nil {

@@ -21,7 +21,8 @@ type Options struct {
 	Book    rulebook.Book              // how the shop wants its catalogue
 	Yes     []catalogue.Answer         // questions that a person answers with yes
 	Only    []string                   // fields or headings to write, besides the SKU; none: all
-	As      string                     // one of Forms, in which what is ready is written, too; or ""
+	As      []string                   // the forms of [target.Forms] in which what is ready is written, too; nil: as the rulebook says
+	Look    bool                       // write a workbook to look at what is ready
 	Member  string                     // the file of an archive to read
 	Reading sheet.Reading              // how the file is to be read, where the user says so
 	Plain   bool                       // with Only: no SKU, no headings and no empty lines
@@ -78,7 +79,9 @@ type Source struct {
 	Sum        string
 	Kind       string // in words
 	Heading    int    // the row number of the headings
-	Preamble   []string
+	Preamble   [][]string
+	Beneath    []sheet.Beneath
+	Rows       int // how many rows the headings take
 	Columns    catalogue.Columns
 	Form       sheet.Form
 	ByCells    []int    // columns whose meaning was seen from their cells
@@ -99,7 +102,8 @@ type Settings struct {
 	Trust    []string          `json:"trust,omitempty"`
 	Only     []string          `json:"only,omitempty"`
 	Plain    bool              `json:"plain,omitempty"`
-	As       string            `json:"as,omitempty"`
+	As       []string          `json:"as,omitempty"`
+	Look     bool              `json:"look,omitempty"`
 	Sample   int               `json:"sample,omitempty"`
 	Rulebook string            `json:"rulebook,omitempty"`
 	// Earlier is the output folder of which the source was taken for a copy.

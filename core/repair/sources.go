@@ -61,7 +61,7 @@ func (r *runner) source(ctx context.Context, path, temp string) (*reference.Shee
 	if err == nil && info.IsDir() {
 		return earlier(ctx, path, temp)
 	}
-	return reference.Load(path, sheet.Options{Spool: temp, Reading: sheet.Reading{Encoding: encodingOf(path)}})
+	return reference.Load(path, sheet.Options{Spool: temp, Reading: readingOf(path)})
 }
 
 // own returns the output folder of which the source is a copy that has been
@@ -93,7 +93,7 @@ func (r *runner) own() (string, error) {
 		if strings.HasPrefix(other, Target(r.opt.Input)) {
 			continue // made of this very file
 		}
-		t, err := sheet.Open(filepath.Join(other, ready), sheet.Options{Reading: sheet.Reading{Encoding: encodingOf(filepath.Join(other, ready))}})
+		t, err := sheet.Open(filepath.Join(other, ready), sheet.Options{Reading: readingOf(filepath.Join(other, ready))})
 		if err != nil {
 			continue
 		}
@@ -147,7 +147,7 @@ func earlier(ctx context.Context, dir, temp string) (*reference.Sheet, error) {
 		}
 		name += " as it was"
 	}
-	s, err := reference.Load(path, sheet.Options{Spool: temp, Reading: sheet.Reading{Encoding: encodingOf(path)}})
+	s, err := reference.Load(path, sheet.Options{Spool: temp, Reading: readingOf(path)})
 	if err != nil {
 		return nil, err
 	}

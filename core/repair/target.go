@@ -10,6 +10,7 @@ import (
 	"zetanum/core/charset"
 	"zetanum/core/folder"
 	"zetanum/core/line"
+	"zetanum/core/sheet"
 )
 
 // ErrTarget says that something which goes out cannot be written in the encoding of the
@@ -45,10 +46,10 @@ func (r *runner) output() (line.Output, error) {
 	}
 	rules := &r.opt.Book.Target
 	bare := r.table.Heading == 0 && out == nil // with other columns its reader needs their names
-	o := line.Output{Columns: out, Plain: r.opt.Plain, SortBy: sortBy, BOM: r.table.Form.BOM, Bare: bare}
-	o.Separator, o.LineEnd = rules.Form(r.table.Form.Separator, r.table.Form.LineEnd)
-	r.separator = o.Separator
+	o := line.Output{Columns: out, Plain: r.opt.Plain, SortBy: sortBy, BOM: r.table.Form.BOM, Bare: bare, FirstRows: rules.FirstRows == "keep", Look: r.opt.Look}
+	o.Style, o.LineEnd = rules.Style(r.table.Form.Separator, r.table.Form.LineEnd)
 	c := rules.Charset()
+	o.Charset = c
 	switch {
 	case rules.BOM != nil:
 		o.BOM = *rules.BOM
@@ -103,20 +104,24 @@ func (r *runner) fitHeadings(out []line.OutColumn) ([]line.OutColumn, error) {
 	return fitted, nil
 }
 
-// encodingOf returns the encoding of a file if it is an output of ours as the run left
-// it, and is not in UTF-8; otherwise "".
-func encodingOf(path string) string {
+// readingOf returns how a file is to be read if it is an output of ours as the run left
+// it, and was written otherwise than usual.
+func readingOf(path string) (none sheet.Reading) {
 	dir, name := filepath.Split(path)
 	m, err := folder.ReadManifest(filepath.Clean(dir))
 	if err != nil || name != line.FileNames[0] {
-		return ""
+		return none
 	}
 	var run manifest
-	if json.Unmarshal(m.Run, &run) != nil || run.Settings.Book.Target.Encoding == "" {
-		return ""
+	if json.Unmarshal(m.Run, &run) != nil {
+		return none
+	}
+	said := run.Settings.Book.Target.Reading()
+	if said == none {
+		return none
 	}
 	if sum, err := folder.Sum(path); err != nil || m.Files[name] != sum {
-		return ""
+		return none
 	}
-	return run.Settings.Book.Target.Encoding
+	return said
 }

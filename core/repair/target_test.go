@@ -33,10 +33,18 @@ func TestTarget(t *testing.T) {
 		{"encoding = \"utf-16be\"\nbom = false", "", "SKU,Größe,Title,Description,EAN\nB,b,Łódź? ½,x,9521234000020\nC,c,Ελιά,x,9521234000037\nÄ,e,x,x,\n", 2, ""},
 		{"separator = \"semicolon\"\nline_ends = \"crlf\"", "", "SKU;Größe;Title;Description;EAN\r\nB;b;Łódź? ½;x;9521234000020\r\nC;c;Ελιά;x;9521234000037\r\nÄ;e;x;x;\r\n", 2, ""},
 		{"line_ends = \"crlf\"", "", "SKU,Größe,Title,Description,EAN\r\nB,b,Łódź? ½,x,9521234000020\r\nC,c,Ελιά,x,9521234000037\r\nÄ,e,x,x,\r\n", 2, ""},
+		{"quotes = \"all\"", "", "\"SKU\",\"Größe\",\"Title\",\"Description\",\"EAN\"\n\"B\",\"b\",\"Łódź? ½\",\"x\",\"9521234000020\"\n\"C\",\"c\",\"Ελιά\",\"x\",\"9521234000037\"\n\"Ä\",\"e\",\"x\",\"x\",\"\"\n", 2, ""},
+		{"separator = \"^\"\nquote = \"?\"", "", "SKU^Größe^Title^Description^EAN\nB^b^?Łódź?? ½?^x^9521234000020\nC^c^Ελιά^x^9521234000037\nÄ^e^x^x^\n", 2, ""},
+		{"first_rows = \"keep\"", "", "Price list,,,,\n\nSKU,Größe,Title,Description,EAN\nitem_sku,size,item_name,html,bar_code\nB,b,Łódź? ½,x,9521234000020\nC,c,Ελιά,x,9521234000037\nÄ,e,x,x,\n", 2, ""},
+		{"first_rows = \"keep\"\nencoding = \"utf-16le\"\n[columns]\nkeep = [\"EAN\", \"sku\"]", "\xff\xfe", "Price list,,,,\n\nSKU,EAN\nitem_sku,bar_code\nB,9521234000020\nC,9521234000037\nÄ,\n", 2, ""},
 		{"bom = true", "\ufeff", "SKU,Größe,Title,Description,EAN\nB,b,Łódź? ½,x,9521234000020\nC,c,Ελιά,x,9521234000037\nÄ,e,x,x,\n", 2, ""},
 	} {
 		dir := t.TempDir()
-		path := write(t, dir, "list.csv", list)
+		text := list
+		if strings.Contains(test.rules, "first_rows") {
+			text = "Price list,,,,\n\n" + strings.Replace(list, "EAN\n", "EAN\nitem_sku,size,item_name,html,bar_code\nExample: A0,,x,x,9521234000044\n", 1)
+		}
+		path := write(t, dir, "list.csv", text)
 		book, err := rulebook.Load(write(t, dir, rulebook.Name, "[target]\n"+test.rules))
 		require.NoError(t, err)
 		result, err := Run(context.Background(), Options{Input: path, Target: Target(path), Workers: 2, Book: *book, Review: func(string, *Result) error { return nil }})
@@ -45,7 +53,7 @@ func TestTarget(t *testing.T) {
 		ready := filepath.Join(result.Folder, "ready.csv")
 		raw, err := os.ReadFile(ready)
 		require.NoError(t, err)
-		assert.True(t, strings.HasPrefix(string(raw), test.bom) && (test.bom != "" || raw[0] == 'S' || raw[0] == 0), "%s: % x", test.rules, raw[:4])
+		assert.True(t, strings.HasPrefix(string(raw), test.bom) && (test.bom != "" || strings.Contains("S\"P\x00", string(raw[0]))), "%s: % x", test.rules, raw[:4])
 		assert.Equal(t, strings.TrimPrefix(test.ready, "\ufeff"), inUTF8(t, raw, book.Target.Charset()), test.rules)
 		assert.Contains(t, strings.Join(result.Notes, " "), test.note)
 

@@ -264,8 +264,12 @@ where = { type = "honey" }`, Line: "[field.weight]"},
 
 	{Part: "target", Name: "encoding", Says: "The encoding of ready.csv; UTF-8, if nothing is said. Where it does not have a character, what stands for it is named in a finding: usually the letter without its accent, in HTML a reference. In codes and links nothing may; such rows are held.", Example: `encoding = "windows-1252"`},
 	{Part: "target", Name: "bom", Says: "Whether ready.csv begins with a byte order mark. If nothing is said, it does in UTF-16, and in UTF-8 if the source does.", Example: `bom = true`},
-	{Part: "target", Name: "separator", Says: "What separates the cells of ready.csv: comma, semicolon, tab or pipe; if nothing is said, what separates them in the source.", Example: `separator = "comma"`},
+	{Part: "target", Name: "separator", Says: "What separates the cells of ready.csv: comma, semicolon, tab, pipe or another character of ASCII; if nothing is said, what separates them in the source.", Example: `separator = "comma"`},
+	{Part: "target", Name: "quote", Says: "What stands around cells in place of the quotation mark.", Example: "separator = \"^\"\nquote     = \"~\""},
+	{Part: "target", Name: "quotes", Says: "Which cells have quotation marks around them: needed, those in which the separator, a quotation mark or a line break stands; or all. If nothing is said, those that need it and those that have them in the source.", Example: `quotes = "all"`},
 	{Part: "target", Name: "line_ends", Says: "How its rows end: lf or crlf; if nothing is said, as in the source, but never with a carriage return alone, which hardly any importer takes.", Example: `line_ends = "crlf"`},
+	{Part: "target", Name: "first_rows", Says: "What becomes of the rows above the headings, and of those right under them that are the headings in other words, units, demands or a guide: keep writes them back as they are, because some platforms know their own files by them; drop leaves them out, which is the usual. Examples are always left out.", Example: `first_rows = "keep"`},
+	{Part: "target", Name: "as", Says: "Forms in which what is ready is written, besides ready.csv: tsv, xlsx and ods, with all cells as text, and jsonl, an object for each row. -as overrules it.", Example: `as = ["xlsx"]`},
 	{Part: "target", Name: "instead", Says: "What stands for characters that the encoding does not have, where another text is wanted than the usual one.", Example: "encoding = \"windows-1252\"\ninstead  = { \"ł\" = \"w\", \"→\" = \"to\" }"},
 }
 

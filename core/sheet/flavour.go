@@ -28,8 +28,8 @@ const flavourReach = 64 << 10
 // the usual one; ok is false if it is not.
 func (t *Table) oddFlavour(decoded string) (f flavour, ok bool) {
 	decoded = decoded[:min(len(decoded), flavourReach)]
-	separator := t.opt.separator()
-	if q := t.opt.quote(); q != 0 {
+	separator := t.opt.SeparatorByte()
+	if q := t.opt.QuoteByte(); q != 0 {
 		if separator == 0 {
 			separator = t.Form.Separator
 		}

@@ -66,8 +66,16 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 		h, most = n-1, max(most, 1)
 	}
 	t.Columns.Added = 0
-	t.Columns.Headings = rows[h].Cells
-	t.Columns.Fields = heading.Fields(rows[h].Cells, t.hints())
+	headings, above := rows[h].Cells, h
+	if t.opt.HeadingRow == 0 {
+		headings, above, h = t.onTwoRows(rows, h)
+	}
+	t.Heads = nil
+	for i := above; i <= h; i++ {
+		t.Heads = append(t.Heads, rows[i].Cells)
+	}
+	t.Columns.Headings = headings
+	t.Columns.Fields = heading.Fields(headings, t.hints())
 	t.Heading = h + 1
 	t.ByCells = nil
 	if t.Columns.First(catalogue.Barcode) < 0 {
@@ -82,10 +90,11 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 			return 0, t.fail(ErrHeadings, "there is no heading "+h, "The headings are: "+strings.Join(rows[t.Heading-1].Cells, ", ")+".")
 		}
 	}
-	t.Preamble = nil
-	for i := range rows[:h] {
-		t.Preamble = append(t.Preamble, strings.Join(rows[i].Cells, " "))
+	t.Preamble, t.Beneath = nil, nil
+	for i := range rows[:above] {
+		t.Preamble = append(t.Preamble, rows[i].Cells)
 	}
+	t.lookBeneath(rows[h+1:])
 	return h, nil
 }
 
@@ -100,7 +109,7 @@ func (t *Table) makeUp(rows []catalogue.Row) error {
 		t.Columns.Headings = append(t.Columns.Headings, fmt.Sprintf("Column %d", col+1))
 	}
 	t.Columns.Fields = heading.Fields(t.Columns.Headings, t.hints())
-	t.Heading, t.Preamble, t.ByCells = 0, nil, nil
+	t.Heading, t.Heads, t.Preamble, t.Beneath, t.ByCells = 0, nil, nil, nil, nil
 	if t.Columns.First(catalogue.Barcode) < 0 {
 		t.findByCells(rows)
 	}

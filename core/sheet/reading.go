@@ -25,10 +25,10 @@ func (r *Reading) Check() (problems []catalogue.Problem) {
 	if _, ok := charset.Parse(r.Encoding); r.Encoding != "" && !ok {
 		wrong("encoding", "there is no such encoding; those that can be read are: "+strings.Join(charset.Names(), ", "))
 	}
-	if r.Separator != "" && r.separator() == 0 {
+	if r.Separator != "" && r.SeparatorByte() == 0 {
 		wrong("separator", "a separator is one character of ASCII, or comma, semicolon, tab or pipe")
 	}
-	if r.Quote != "" && r.quote() == 0 {
+	if r.Quote != "" && r.QuoteByte() == 0 {
 		wrong("quote", "a quotation mark is one character of ASCII, and another than the separator")
 	}
 	switch {
@@ -40,8 +40,8 @@ func (r *Reading) Check() (problems []catalogue.Problem) {
 	return problems
 }
 
-// separator returns the byte, 0 if there is none.
-func (r *Reading) separator() byte {
+// SeparatorByte returns the separator, 0 if none is said.
+func (r *Reading) SeparatorByte() byte {
 	if i := slices.Index([]string{"comma", "semicolon", "tab", "pipe"}, strings.ToLower(r.Separator)); i >= 0 {
 		return separators[i]
 	}
@@ -51,9 +51,9 @@ func (r *Reading) separator() byte {
 	return oneByte(r.Separator)
 }
 
-// quote returns the byte, 0 if there is none.
-func (r *Reading) quote() byte {
-	if q := oneByte(r.Quote); q != r.separator() {
+// QuoteByte returns the quotation mark, 0 if none is said.
+func (r *Reading) QuoteByte() byte {
+	if q := oneByte(r.Quote); q != r.SeparatorByte() {
 		return q
 	}
 	return 0

@@ -102,7 +102,7 @@ func FuzzAgainstStandardReader(f *testing.F) {
 func TestWriteReadsBack(t *testing.T) {
 	for _, cell := range []string{"", "a", `"`, `a"b`, `""`, "a,b", "a\nb", "a\r\nb", " a ", "\ta", "ü"} {
 		for _, mark := range []catalogue.Mark{0, catalogue.Quoted} {
-			line := AppendCell(nil, cell, mark, ',')
+			line := Style{Separator: ',', Quote: '"'}.AppendCell(nil, cell, mark)
 			line = append(line, ",x\n"...)
 			rows, _ := readAll(&Form{Separator: ','}, string(line))
 			require.Len(t, rows, 1, "%q", cell)

@@ -4,7 +4,6 @@ import (
 	"bufio"
 	"encoding/binary"
 	"io"
-	"strings"
 
 	"zetanum/core/catalogue"
 )
@@ -41,6 +40,15 @@ func (s *spoolWriter) endRow() error {
 	_, err := s.w.Write(s.row)
 	s.row = s.row[:0]
 	return err
+}
+
+// AppendSpooled appends a row in that form; cells calls add with each cell.
+func AppendSpooled(dst []byte, cells func(add func(text string))) []byte {
+	var row []byte
+	cells(func(text string) {
+		row = append(binary.AppendUvarint(row, uint64(len(text))<<len(spooled)), text...)
+	})
+	return append(binary.AppendUvarint(dst, uint64(len(row))), row...)
 }
 
 func (s *spoolWriter) flush() error { return s.w.Flush() }
@@ -87,31 +95,6 @@ func (s *Scanner) nextSpooled(row *catalogue.Row) {
 	}
 }
 
-// AppendCell appends a cell to dst, in quotation marks where they are needed
-// or were there before.
-func AppendCell(dst []byte, cell string, mark catalogue.Mark, separator byte) []byte {
-	if mark&catalogue.Quoted == 0 && strings.IndexByte(cell, separator) < 0 && !strings.ContainsAny(cell, "\"\r\n") {
-		return append(dst, cell...)
-	}
-	dst = append(dst, '"')
-	for {
-		i := strings.IndexByte(cell, '"')
-		if i < 0 {
-			break
-		}
-		dst = append(dst, cell[:i+1]...)
-		dst = append(dst, '"')
-		cell = cell[i+1:]
-	}
-	dst = append(dst, cell...)
-	return append(dst, '"')
-}
-
-// AppendText appends a text that is no cell of a row, such as a heading.
-func AppendText(dst []byte, text string, separator byte) []byte {
-	return AppendCell(dst, text, 0, separator)
-}
-
 // AppendSource appends a row as it stood in the source, whatever has been
 // written to it since, but without its end of line.
 func (f *Form) AppendSource(dst []byte, part *Part, row *catalogue.Row) []byte {
@@ -124,7 +107,7 @@ func (f *Form) AppendSource(dst []byte, part *Part, row *catalogue.Row) []byte {
 		if i > 0 {
 			dst = append(dst, f.Separator)
 		}
-		dst = AppendCell(dst, cell, source.Marks[i], f.Separator)
+		dst = f.style().AppendCell(dst, cell, source.Marks[i])
 	}
 	// Workbooks leave out empty cells at the end of a row.
 	for i := len(source.Cells); f.Spooled && i < f.Columns; i++ {

@@ -52,16 +52,19 @@ type Table struct {
 	Changed    time.Time
 	Form       Form
 	Columns    catalogue.Columns
-	Doubt      string   // what speaks for another encoding, if little speaks for the one that was found
-	Evidence   string   // why the encoding was taken, if the file is not all UTF-8
-	Hidden     []string // the headings of columns that a workbook does not show
-	HiddenRows int      // rows that a workbook does not show
-	Filtered   bool     // a filter is set in it
-	Merged     int      // areas of merged cells below the headings: their text stands in the first cell
-	ByCells    []int    // columns whose meaning was seen from their cells
-	Heading    int      // the row number of the headings
-	Preamble   []string // the rows above the headings, as text
-	HeadLine   string   // the heading row as it stands in the file, without its end
+	Doubt      string     // what speaks for another encoding, if little speaks for the one that was found
+	Evidence   string     // why the encoding was taken, if the file is not all UTF-8
+	Hidden     []string   // the headings of columns that a workbook does not show
+	HiddenRows int        // rows that a workbook does not show
+	Filtered   bool       // a filter is set in it
+	Merged     int        // areas of merged cells below the headings: their text stands in the first cell
+	ByCells    []int      // columns whose meaning was seen from their cells
+	Heading    int        // the row number of the headings
+	Preamble   [][]string // the cells of the rows above the headings
+
+	Heads    [][]string // the cells of the heading row, or of both rows that the headings are put together from
+	Beneath  []Beneath  // rows right under the headings that are no products
+	HeadLine string     // the heading row as it stands in the file, without its end
 
 	flavour flavour // of a file that was not in the usual one
 	written Form    // and how it was written else
@@ -283,7 +286,7 @@ func (t *Table) findTable(head []byte, more bool) error {
 	if t.Form.LineEnd = decoded[rows[first].Whole.To:rows[first].End]; t.Form.LineEnd == "" {
 		t.Form.LineEnd = string(t.Form.lineEnd())
 	}
-	if h < 0 {
+	if h < 0 || len(t.Heads) > 1 {
 		t.HeadLine = t.madeUp()
 	}
 	// Where the rows begin has to be counted in bytes of the file.
@@ -307,10 +310,9 @@ func separatorLine(raw []byte) int {
 	return 0
 }
 
-// madeUp returns a row of the headings that a table without any is given.
+// madeUp returns a row of the headings where no row of the table has them.
 func (t *Table) madeUp() string {
-	row := catalogue.Row{Cells: t.Columns.Headings, Marks: make([]catalogue.Mark, len(t.Columns.Headings))}
-	return encodeRow(&row, &t.Form)
+	return string(t.Form.AppendRow(nil, t.Columns.Headings...))
 }
 
 // encodeRow writes a row down anew.
@@ -320,7 +322,7 @@ func encodeRow(row *catalogue.Row, form *Form) string {
 		if i > 0 {
 			line = append(line, form.Separator)
 		}
-		line = AppendCell(line, cell, row.Marks[i], form.Separator)
+		line = form.style().AppendCell(line, cell, row.Marks[i])
 	}
 	return string(line)
 }
@@ -357,7 +359,7 @@ func (t *Table) chooseSeparator(decoded string) {
 	best := [3]int{-1}
 	var chosen Form
 	candidates := append(separators[:len(separators):len(separators)], rareSeparators...)
-	if said := t.opt.separator(); said != 0 {
+	if said := t.opt.SeparatorByte(); said != 0 {
 		candidates = []byte{said}
 	}
 	for _, sep := range candidates {
@@ -439,7 +441,11 @@ func (t *Table) kind() string {
 		if t.flavour.escape != 0 {
 			how += ", with a backslash before those in cells"
 		}
-		return fmt.Sprintf("CSV, %s, separator %s, %s", t.written.Charset, byteName(t.flavour.separator), how)
+		in := t.written.Charset
+		if t.Transcoded != charset.UTF8 {
+			in = t.Transcoded
+		}
+		return fmt.Sprintf("CSV, %s, separator %s, %s", in, byteName(t.flavour.separator), how)
 	}
 	if t.json {
 		return "JSON"

@@ -127,6 +127,10 @@ func (t *Table) spoolSheet(book *workbook.Book, s *workbook.Sheet) error {
 	return t.findSpooled()
 }
 
+// Placed reports whether each cell has a place of its own, as in a workbook, and cannot
+// have been pushed from it by a separator too many.
+func (t *Table) Placed() bool { return t.Sheet != "" }
+
 func marksOf(c *workbook.Cell) (marks catalogue.Mark) {
 	if c.Kind == workbook.Number {
 		marks |= catalogue.Numeric
@@ -181,7 +185,7 @@ func (t *Table) findSpooled() error {
 		return nil
 	}
 	t.start = int64(rows[h].End)
-	t.HeadLine = encodeRow(&rows[h], &t.Form)
+	t.HeadLine = t.madeUp()
 	return nil
 }
 

@@ -8,6 +8,7 @@ import (
 	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/sheet"
+	"zetanum/core/workbook"
 )
 
 // Rejoin returns what puts the cells of a row back in their places when a
@@ -76,6 +77,24 @@ func isDigits(s string) bool {
 	return s != ""
 }
 
+// NoProduct returns what says which rows are seen to be no products before anything is
+// known of the sheet; nil if none is. Where the survey looks only at the first cells of
+// rows, whole is false.
+func NoProduct(table *sheet.Table, whole bool) func(*catalogue.Row) bool {
+	if !whole && len(table.Beneath) == 0 {
+		return nil
+	}
+	s := newShape(table, nil)
+	return func(row *catalogue.Row) bool {
+		for i := range table.Beneath {
+			if cells := table.Beneath[i].Cells; slices.Equal(row.Cells, cells[:min(len(cells), len(row.Cells))]) && len(row.Cells) > 0 {
+				return true
+			}
+		}
+		return whole && (row.Blank() || s.isHeading(row) || isTotal(row) || heading.IsNote(row.Cells, s.columns.Fields))
+	}
+}
+
 // Shape is the step that looks at rows as a whole: it sets aside what is no
 // product and reports rows whose cells do not fit the headings, and cells that a
 // workbook could not calculate. out are the columns that go out.
@@ -84,22 +103,56 @@ func Shape(table *sheet.Table, out []int) line.Step {
 		Name:  "shape",
 		Rules: []catalogue.Rule{catalogue.RuleSplitNumber},
 		New: func(line.Lore) (line.Repairer, error) {
-			own := table.Columns.Own()
-			s := &shape{width: own, spooled: table.Form.Spooled, headings: table.Columns.Headings[:own], columns: &table.Columns, counts: make([]bool, own)}
-			for col := range s.counts {
-				s.counts[col] = table.Columns.Name(col) != "" || slices.Contains(out, col)
-			}
-			return s, nil
+			return newShape(table, out), nil
 		},
 	}
 }
 
+func newShape(table *sheet.Table, out []int) *shape {
+	own := table.Columns.Own()
+	s := &shape{table: table, width: own, spooled: table.Form.Spooled, headings: table.Columns.Headings[:own], columns: &table.Columns, counts: make([]bool, own)}
+	for _, b := range table.Beneath {
+		s.lastBeneath = b.Row
+	}
+	for col := range s.counts {
+		s.counts[col] = table.Columns.Name(col) != "" || slices.Contains(out, col)
+	}
+	return s
+}
+
 type shape struct {
+	table    *sheet.Table
 	width    int
 	spooled  bool
 	headings []string
 	columns  *catalogue.Columns
 	counts   []bool // columns that go out or mean something
+
+	lastBeneath int // the last row under the headings that is no product, or 0
+}
+
+// beneath says what a row right under the headings is, if it is no product.
+func (s *shape) beneath(number int) catalogue.Code {
+	for _, b := range s.table.Beneath {
+		if b.Row == number {
+			return b.Code
+		}
+	}
+	return catalogue.NoFinding
+}
+
+// outside returns the first filled cell of a row beside the table, where cells have
+// places of their own and cannot have been pushed there; -1 if they have none.
+func (s *shape) outside(row *catalogue.Row) int {
+	if !s.table.Placed() {
+		return -1
+	}
+	for col := s.width; col < len(row.Cells); col++ {
+		if row.Cells[col] != "" {
+			return col
+		}
+	}
+	return -1
 }
 
 func (s *shape) Repair(p *catalogue.Product, log *line.Log) {
@@ -113,6 +166,14 @@ func (s *shape) Repair(p *catalogue.Product, log *line.Log) {
 			continue
 		case isTotal(row):
 			log.Aside(i, catalogue.RowTotal, catalogue.Facts{})
+			continue
+		case row.Number <= s.lastBeneath:
+			if code := s.beneath(row.Number); code != catalogue.NoFinding {
+				log.Aside(i, code, catalogue.Facts{})
+				continue
+			}
+		case heading.IsNote(row.Cells, s.columns.Fields):
+			log.Aside(i, catalogue.RowNote, catalogue.Facts{})
 			continue
 		}
 		if row.Joined > 0 {
@@ -137,7 +198,11 @@ func (s *shape) Repair(p *catalogue.Product, log *line.Log) {
 		case len(row.Cells) < s.width && !s.spooled:
 			log.Find(catalogue.RowShort, row, -1, "", facts)
 		case len(row.Cells) > s.width && !empty(row.Cells[s.width:]):
-			log.Find(catalogue.RowLong, row, -1, "", facts)
+			if at := s.outside(row); at >= 0 {
+				log.Find(catalogue.RowOutside, row, -1, row.Cells[at], catalogue.Facts{Other: workbook.ColumnName(at)})
+			} else {
+				log.Find(catalogue.RowLong, row, -1, "", facts)
+			}
 		}
 	}
 }

@@ -1,5 +1,5 @@
 // Package target fits what goes out to what the shop's importer takes: for now, to its
-// encoding.
+// encoding, and to how its rows are written.
 package target
 
 import (
@@ -14,6 +14,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
+	"zetanum/core/sheet"
 )
 
 // Rules say what the file for the importer has to be: [target].
@@ -23,12 +24,22 @@ type Rules struct {
 	// BOM says whether the file begins with a byte order mark. If nothing is said,
 	// it does in UTF-16, and in UTF-8 if the source does.
 	BOM *bool `toml:"bom" json:"bom,omitempty"`
-	// Separator is what separates the cells of the file: comma, semicolon, tab or
-	// pipe; that of the source if nothing is said.
+	// Separator is what separates the cells of the file: comma, semicolon, tab, pipe
+	// or another character; that of the source if nothing is said.
 	Separator string `toml:"separator" json:"separator,omitempty"`
+	// Quote stands around cells in place of the quotation mark.
+	Quote string `toml:"quote" json:"quote,omitempty"`
+	// Quotes says which cells are in quotation marks, one of QuotesNames; those of the
+	// source, and those that need it, if nothing is said.
+	Quotes string `toml:"quotes" json:"quotes,omitempty"`
 	// LineEnds are how its rows end: lf or crlf; as those of the source if nothing
 	// is said, but never with a carriage return alone.
 	LineEnds string `toml:"line_ends" json:"line_ends,omitempty"`
+	// FirstRows says what becomes of the rows above the headings, and of those under
+	// them that are no products: "keep" or "drop"; they are dropped if nothing is said.
+	FirstRows string `toml:"first_rows" json:"first_rows,omitempty"`
+	// As names the forms in which what is ready is written, too: of [Forms].
+	As []string `toml:"as" json:"as,omitempty"`
 	// Instead are texts for characters that the encoding does not have, where
 	// others are wanted than the usual ones.
 	Instead map[string]string `toml:"instead" json:"instead,omitempty"`
@@ -53,8 +64,20 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	case r.BOM != nil && *r.BOM && !c.Marked():
 		wrong("bom", "%s has no byte order mark; UTF-8 and UTF-16 have one", c)
 	}
-	if _, ok := separators[r.Separator]; r.Separator != "" && !ok {
-		wrong("separator", "is comma, semicolon, tab or pipe")
+	reading := sheet.Reading{Separator: r.Separator, Quote: r.Quote}
+	for _, p := range reading.Check() {
+		wrong(p.Key, "%s", p.Text)
+	}
+	if _, ok := quotes[r.Quotes]; r.Quotes != "" && !ok {
+		wrong("quotes", "is needed or all")
+	}
+	if r.FirstRows != "" && r.FirstRows != "keep" && r.FirstRows != "drop" {
+		wrong("first_rows", "is keep or drop")
+	}
+	for _, form := range r.As {
+		if !slices.Contains(Forms, form) {
+			wrong("as", "what is ready can be written as %s, not as %q", strings.Join(Forms, ", "), form)
+		}
 	}
 	if _, ok := lineEnds[r.LineEnds]; r.LineEnds != "" && !ok {
 		wrong("line_ends", "is lf or crlf")
@@ -71,22 +94,36 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	return problems
 }
 
+// Forms are the forms in which what is ready can be written.
+var Forms = []string{"csv", "tsv", "xlsx", "ods", "jsonl"}
+
 var (
-	separators = map[string]byte{"comma": ',', "semicolon": ';', "tab": '\t', "pipe": '|'}
-	lineEnds   = map[string]string{"lf": "\n", "crlf": "\r\n"}
+	quotes   = map[string]sheet.Quotes{"needed": sheet.QuotesNeeded, "all": sheet.QuotesEvery}
+	lineEnds = map[string]string{"lf": "\n", "crlf": "\r\n"}
 )
 
-// Form returns how the file is written that the source has written like this.
-func (r *Rules) Form(separator byte, lineEnd string) (byte, string) {
-	if s, ok := separators[r.Separator]; ok {
-		separator = s
+// Style returns how the cells of the file are written that the source separates like
+// this, and how its rows end.
+func (r *Rules) Style(separator byte, lineEnd string) (sheet.Style, string) {
+	said := sheet.Reading{Separator: r.Separator, Quote: r.Quote}
+	s := sheet.Style{Separator: separator, Quote: '"', Quotes: quotes[r.Quotes]}
+	if b := said.SeparatorByte(); b != 0 {
+		s.Separator = b
+	}
+	if b := said.QuoteByte(); b != 0 {
+		s.Quote = b
 	}
 	if e, ok := lineEnds[r.LineEnds]; ok {
 		lineEnd = e
 	} else if lineEnd == "\r" {
 		lineEnd = "\r\n"
 	}
-	return separator, lineEnd
+	return s, lineEnd
+}
+
+// Reading returns how a file is read that was written by the rules, as far as they say.
+func (r *Rules) Reading() sheet.Reading {
+	return sheet.Reading{Encoding: r.Encoding, Separator: r.Separator, Quote: r.Quote}
 }
 
 func fits(c charset.Charset, s string) bool {

@@ -52,7 +52,8 @@ func TestCheck(t *testing.T) {
 		"Windows-1252 has no byte order mark":                {Encoding: "cp1252", BOM: &yes},
 		`"ab" is not one character`:                          {Encoding: "cp1252", Instead: map[string]string{"ab": "x"}},
 		`Windows-1252 has not all characters of "ł", either`: {Encoding: "cp1252", Instead: map[string]string{"ĺ": "ł"}},
-		"is comma, semicolon, tab or pipe":                   {Separator: ":"}, "is lf or crlf": {LineEnds: "cr"},
+		"a separator is one character":                       {Separator: "ab"}, "is lf or crlf": {LineEnds: "cr"}, "is needed or all": {Quotes: "some"},
+		"another than the separator": {Separator: "^", Quote: "^"}, "is keep or drop": {FirstRows: "hold"}, `not as "pdf"`: {As: []string{"xlsx", "pdf"}},
 	} {
 		problems := r.Check()
 		require.Len(t, problems, 1, want)

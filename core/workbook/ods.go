@@ -244,7 +244,7 @@ func clock(value string) string {
 // breaks between them, but no notes and drawings.
 func (r *odsReader) paragraphs() error {
 	from := len(r.buf)
-	depth, inside, aside := 1, 0, 0
+	depth, inside, aside, paragraphs := 1, 0, 0, 0
 	for depth > 0 {
 		if err := r.must(); err != nil {
 			return err
@@ -275,8 +275,10 @@ func (r *odsReader) paragraphs() error {
 					r.buf = append(r.buf, '\n')
 				}
 			}
-			if aside == 0 && inside == 0 && (r.t.is("p") || r.t.is("h")) && len(r.buf) > from {
-				r.buf = append(r.buf, '\n')
+			if aside == 0 && inside == 0 && (r.t.is("p") || r.t.is("h")) {
+				if paragraphs++; paragraphs > 1 {
+					r.buf = append(r.buf, '\n')
+				}
 			}
 			if r.t.empty {
 				continue

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strconv"
 	"unicode/utf8"
 
@@ -19,21 +20,29 @@ var ErrNoRoom = errors.New("a workbook cannot hold it")
 const MostText = 32767
 
 // A Writer writes a workbook of Office Open XML with one sheet, row by row. All its
-// cells are text, so that no program makes numbers of codes; the first row stays in
-// sight.
+// cells are text, so that no program makes numbers of codes; the first rows are bold and
+// stay in sight.
 type Writer struct {
 	archive *zip.Writer
 	out     *bufio.Writer
 	buf     []byte
 	rows    int
+	heads   int
+}
+
+// newArchive begins an archive that is compressed quickly.
+func newArchive(w io.Writer) *zip.Writer {
+	archive := zip.NewWriter(w)
+	archive.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) { return flate.NewWriter(w, 1) })
+	return archive
 }
 
 const xmlHead = `<?xml version="1.0" encoding="UTF-8" standalone="yes"?>` + "\n"
 
-// NewWriter begins a workbook with a sheet of that name.
-func NewWriter(w io.Writer, sheet string) (*Writer, error) {
-	archive := zip.NewWriter(w)
-	archive.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) { return flate.NewWriter(w, 1) })
+// NewWriter begins a workbook with a sheet of that name, of which so many first rows are
+// headings or stand above them.
+func NewWriter(w io.Writer, sheet string, heads int) (*Writer, error) {
+	archive := newArchive(w)
 	const main, office, rel = "http://schemas.openxmlformats.org/spreadsheetml/2006/main", "http://schemas.openxmlformats.org/officeDocument/2006/relationships", "http://schemas.openxmlformats.org/package/2006/relationships"
 	const content = "application/vnd.openxmlformats-officedocument.spreadsheetml."
 	for _, part := range [][2]string{
@@ -42,8 +51,8 @@ func NewWriter(w io.Writer, sheet string) (*Writer, error) {
 		{"_rels/.rels", `<Relationships xmlns="` + rel + `"><Relationship Id="rId1" Type="` + office + `/officeDocument" Target="xl/workbook.xml"/></Relationships>`},
 		{"xl/workbook.xml", `<workbook xmlns="` + main + `" xmlns:r="` + office + `"><sheets><sheet name="` + string(appendEscaped(nil, sheet)) + `" sheetId="1" r:id="rId1"/></sheets></workbook>`},
 		{"xl/_rels/workbook.xml.rels", `<Relationships xmlns="` + rel + `"><Relationship Id="rId1" Type="` + office + `/worksheet" Target="worksheets/sheet1.xml"/><Relationship Id="rId2" Type="` + office + `/styles" Target="styles.xml"/></Relationships>`},
-		{"xl/styles.xml", `<styleSheet xmlns="` + main + `"><fonts count="2"><font><sz val="11"/></font><font><b/><sz val="11"/></font></fonts><fills count="2"><fill><patternFill patternType="none"/></fill><fill><patternFill patternType="gray125"/></fill></fills><borders count="1"><border/></borders>` +
-			`<cellStyleXfs count="1"><xf/></cellStyleXfs><cellXfs count="3"><xf/><xf numFmtId="49" applyNumberFormat="1"/><xf numFmtId="49" fontId="1" applyNumberFormat="1" applyFont="1"/></cellXfs></styleSheet>`},
+		{"xl/styles.xml", `<styleSheet xmlns="` + main + `"><fonts count="2"><font><sz val="11"/></font><font><b/><sz val="11"/></font></fonts><fills count="3"><fill><patternFill patternType="none"/></fill><fill><patternFill patternType="gray125"/></fill><fill><patternFill patternType="solid"><fgColor rgb="FFFFF2CC"/></patternFill></fill></fills><borders count="1"><border/></borders>` +
+			`<cellStyleXfs count="1"><xf/></cellStyleXfs><cellXfs count="4"><xf/><xf numFmtId="49" applyNumberFormat="1"/><xf numFmtId="49" fontId="1" applyNumberFormat="1" applyFont="1"/><xf numFmtId="49" fillId="2" applyNumberFormat="1" applyFill="1"/></cellXfs></styleSheet>`},
 	} {
 		f, err := archive.Create(part[0])
 		if err != nil {
@@ -58,12 +67,19 @@ func NewWriter(w io.Writer, sheet string) (*Writer, error) {
 		return nil, err
 	}
 	out := bufio.NewWriterSize(f, 1<<18)
-	_, err = out.WriteString(xmlHead + `<worksheet xmlns="` + main + `"><sheetViews><sheetView workbookViewId="0"><pane ySplit="1" topLeftCell="A2" activePane="bottomLeft" state="frozen"/></sheetView></sheetViews><sheetFormatPr defaultRowHeight="15" defaultColWidth="18"/><sheetData>`)
-	return &Writer{archive: archive, out: out}, err
+	pane := ""
+	if heads > 0 {
+		pane = fmt.Sprintf(`<pane ySplit="%d" topLeftCell="A%d" activePane="bottomLeft" state="frozen"/>`, heads, heads+1)
+	}
+	_, err = out.WriteString(xmlHead + `<worksheet xmlns="` + main + `"><sheetViews><sheetView workbookViewId="0">` + pane + `</sheetView></sheetViews><sheetFormatPr defaultRowHeight="15" defaultColWidth="18"/><sheetData>`)
+	return &Writer{archive: archive, out: out, heads: heads}, err
 }
 
 // Row writes the next row. The error wraps [ErrNoRoom] where no workbook can hold it.
-func (w *Writer) Row(cells []string) error {
+func (w *Writer) Row(cells []string) error { return w.RowMarked(cells, nil) }
+
+// RowMarked writes the next row, with a colour in some columns, counted from 0.
+func (w *Writer) RowMarked(cells []string, marked []int) error {
 	w.rows++
 	switch {
 	case w.rows > MostRows:
@@ -71,9 +87,9 @@ func (w *Writer) Row(cells []string) error {
 	case len(cells) > MostColumns:
 		return fmt.Errorf("%w: it has %d columns at most", ErrNoRoom, MostColumns)
 	}
-	style := byte('1')
-	if w.rows == 1 {
-		style = '2'
+	plain := byte('1')
+	if w.rows <= w.heads {
+		plain = '2'
 	}
 	b := append(strconv.AppendInt(append(w.buf[:0], `<row r="`...), int64(w.rows), 10), `">`...)
 	for i, cell := range cells {
@@ -82,6 +98,10 @@ func (w *Writer) Row(cells []string) error {
 		}
 		if len(cell) > MostText && utf8.RuneCountInString(cell) > MostText {
 			return fmt.Errorf("%w: the cell in column %d of row %d has more than %d characters", ErrNoRoom, i+1, w.rows, MostText)
+		}
+		style := plain
+		if slices.Contains(marked, i) {
+			style = '3'
 		}
 		b = appendColumn(append(b, `<c r="`...), i)
 		b = append(append(append(strconv.AppendInt(b, int64(w.rows), 10), `" s="`...), style), `" t="inlineStr"><is><t xml:space="preserve">`...)

@@ -23,7 +23,7 @@ func FuzzWriter(f *testing.F) {
 			return
 		}
 		var out bytes.Buffer
-		w, err := NewWriter(&out, "Ready & <done>")
+		w, err := NewWriter(&out, "Ready & <done>", 1)
 		require.NoError(t, err)
 		rows := [][]string{{"SKU", "Title"}, {one, two}, {}, {"", one}}
 		for _, row := range rows {
@@ -47,7 +47,7 @@ func FuzzWriter(f *testing.F) {
 
 func TestWriter(t *testing.T) {
 	var out bytes.Buffer
-	w, err := NewWriter(&out, "Ready")
+	w, err := NewWriter(&out, "Ready", 1)
 	require.NoError(t, err)
 	wide := make([]string, 800)
 	for i := range wide {
@@ -73,7 +73,17 @@ func BenchmarkWriter(b *testing.B) {
 	}
 	b.Run("here", func(b *testing.B) {
 		for b.Loop() {
-			w, err := NewWriter(io.Discard, "Ready")
+			w, err := NewWriter(io.Discard, "Ready", 1)
+			require.NoError(b, err)
+			for range 100_000 {
+				require.NoError(b, w.Row(row))
+			}
+			require.NoError(b, w.Close())
+		}
+	})
+	b.Run("OpenDocument", func(b *testing.B) {
+		for b.Loop() {
+			w, err := NewODSWriter(io.Discard, "Ready", len(row), 1)
 			require.NoError(b, err)
 			for range 100_000 {
 				require.NoError(b, w.Row(row))

@@ -19,6 +19,7 @@ import (
 	"zetanum/core/repair"
 	"zetanum/core/rulebook"
 	"zetanum/core/sheet"
+	"zetanum/core/target"
 	"zetanum/internal/terminal"
 )
 
@@ -43,6 +44,7 @@ type options struct {
 	json    bool
 	all     bool
 	as      string
+	look    bool
 	find    string
 	cell    string
 
@@ -152,8 +154,8 @@ func (s *session) repair(o *options, file string) (repair.Options, error) {
 	switch {
 	case o.sample < 0:
 		return repair.Options{}, usagef("-sample %d: the number of products must be 1 or more", o.sample)
-	case o.as != "" && !slices.Contains(repair.Forms, o.as):
-		return repair.Options{}, usagef("-as %s: what is ready can be written as %s, besides ready.csv", o.as, strings.Join(repair.Forms, ", "))
+	case slices.ContainsFunc(splitList(o.as), func(f string) bool { return !slices.Contains(target.Forms, f) }):
+		return repair.Options{}, usagef("-as %s: what is ready can be written as %s", o.as, strings.Join(target.Forms, ", "))
 	case o.as != "" && o.plain:
 		return repair.Options{}, usagef("-as goes without -plain")
 	case o.plain && o.only == "":
@@ -162,7 +164,7 @@ func (s *session) repair(o *options, file string) (repair.Options, error) {
 		return repair.Options{}, usagef("-workers %d: a number from 1 to 1024", o.workers)
 	}
 	opt := repair.Options{
-		Input: file, Stdin: s.stdin, Sheet: o.sheet, Member: o.member, Reading: o.reading, Fields: o.fields, Trust: o.trust, Only: splitList(o.only), Plain: o.plain, As: o.as, Sample: o.sample,
+		Input: file, Stdin: s.stdin, Sheet: o.sheet, Member: o.member, Reading: o.reading, Fields: o.fields, Trust: o.trust, Only: splitList(o.only), Plain: o.plain, As: splitList(o.as), Look: o.look, Sample: o.sample,
 		Workers: o.workers, Date: date, Version: Version, Yes: o.yes,
 	}
 	path := o.rules

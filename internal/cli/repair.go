@@ -5,6 +5,7 @@ import (
 	"flag"
 	"fmt"
 	"path/filepath"
+	"strings"
 
 	"zetanum/core/folder"
 	"zetanum/core/repair"
@@ -22,7 +23,8 @@ func repairCommand() *command {
 			"A folder in which a file has been edited since is never replaced. The exit status is 0 if nothing is held, 1 if something is.",
 		flags: func(o *options, f *flag.FlagSet) {
 			repairFlags(o, f)
-			f.StringVar(&o.as, "as", "", "write what is ready in another `FORM`, too: xlsx, a workbook in which all cells are text")
+			f.StringVar(&o.as, "as", "", "write what is ready in other forms, too, `FORM,…`: tsv, xlsx or ods, in which all cells are text, or jsonl")
+			f.BoolVar(&o.look, "look", false, "write look.xlsx, too: what is ready, to look at, with a colour where something was changed")
 			f.StringVar(&o.out, "out", "", "write the folder `DIR`, or ready.csv alone to standard output with -out -")
 		},
 		run: (*session).repairFiles,
@@ -48,8 +50,8 @@ func (s *session) repairFiles(o *options, files []string) (int, error) {
 	if o.out == "-" && o.json {
 		return exitUsage, usagef("-out - and -json both want standard output")
 	}
-	if o.out == "-" && o.as != "" {
-		return exitUsage, usagef("-as %s writes a file into the output folder, and -out - writes none; leave one of them out", o.as)
+	if o.out == "-" && (strings.Contains(o.as, ",") || o.look) {
+		return exitUsage, usagef("-out - writes one file to standard output; name one form with -as, and leave -look out")
 	}
 	if o.out != "" && o.out != "-" {
 		if edited, err := folder.Edited(filepath.Clean(o.out)); err == nil && len(edited) == 1 && edited[0] == "." {

@@ -47,8 +47,11 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 	}
 	p.Linef("%s  %s", p.Bold(src.Name), p.Faint(fileSize(src.Size)+changed))
 	where := fmt.Sprintf("headings in row %d", src.Heading)
-	if src.Heading == 0 {
+	switch {
+	case src.Heading == 0:
 		where = "no headings"
+	case src.Rows > 1:
+		where = fmt.Sprintf("headings in rows %d and %d, put together", src.Heading-1, src.Heading)
 	}
 	p.Line(p.Faint(src.Kind + "; " + where))
 	if src.Doubt != "" {
@@ -60,9 +63,7 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 	if len(src.Others) > 0 {
 		p.Line(p.Faint("other sheets, not read: " + strings.Join(src.Others, ", ") + " (-sheet NAME reads one)"))
 	}
-	if len(src.Preamble) > 0 {
-		p.Line(p.Faint(plural(len(src.Preamble), "row", "rows") + " above the headings, not part of the table"))
-	}
+	printAround(p, src)
 	if len(src.Hidden) > 0 {
 		p.WrapHanging("", "  ", "Not shown in the workbook, but read like the others: "+strings.Join(src.Hidden, ", ")+".")
 	}
@@ -79,6 +80,21 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 	for _, col := range src.ByCells {
 		p.Line(p.Faint(fmt.Sprintf("column %q holds barcodes, to judge by its cells", src.Columns.Headings[col])))
 	}
+}
+
+// printAround says what stands around the headings and is no product.
+func printAround(p *terminal.Printer, src *repair.Source) {
+	if n := len(src.Preamble); n > 0 {
+		p.Line(p.Faint(plural(n, "row", "rows") + " above the headings, not part of the table"))
+	}
+	for _, b := range src.Beneath {
+		p.Line(p.Faint(fmt.Sprintf("row %d: %s (%s)", b.Row, b.Code.Entry().Title, visible(joined(b.Cells), 50))))
+	}
+}
+
+// joined returns the filled cells of a row on one line.
+func joined(cells []string) string {
+	return strings.Join(slices.DeleteFunc(slices.Clone(cells), func(c string) bool { return strings.TrimSpace(c) == "" }), ", ")
 }
 
 func (s summary) verdict() {
@@ -385,8 +401,11 @@ func (s summary) files() {
 	rows := [][]string{
 		{"ready.csv", plural(c.Ready, "row", "rows") + " for the importer" + encoded(s.r)},
 	}
-	if s.r.Settings.As == "xlsx" {
-		rows = append(rows, []string{repair.WorkbookName, "the same as a workbook, all cells as text"})
+	for _, form := range s.r.Settings.As {
+		rows = append(rows, []string{repair.ReadyName(form), formWords[form]})
+	}
+	if s.r.Settings.Look {
+		rows = append(rows, []string{repair.LookName, "the same to look at, not for import"})
 	}
 	rows = append(rows, [][]string{
 		{"held.csv", plural(c.Held, "row", "rows") + " held back, with the reason"},
@@ -414,6 +433,12 @@ func (s summary) files() {
 	}
 	s.Table(&terminal.Table{Rows: rows})
 	s.WrapHanging("", "", s.Bold("Do not open ready.csv in a spreadsheet program")+": opening and saving it there is how barcodes get lost. Look at review.xlsx.")
+}
+
+// formWords say what the forms are in which what is ready is written.
+var formWords = map[string]string{
+	"tsv": "the same with tabs between the cells", "xlsx": "the same as a workbook, all cells as text",
+	"ods": "the same as an OpenDocument spreadsheet, all cells as text", "jsonl": "the same as JSON Lines, all cells as text",
 }
 
 // encoded says in which encoding the file for the importer is, if not in UTF-8.

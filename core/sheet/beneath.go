@@ -1,0 +1,148 @@
+package sheet
+
+import (
+	"slices"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/heading"
+)
+
+// Beneath is a row right under the headings that is no product.
+type Beneath struct {
+	Row   int            // its number
+	Code  catalogue.Code // what it is
+	Cells []string
+}
+
+// beneathReach is how many rows under the headings may be no products.
+const beneathReach = 8
+
+// lookBeneath looks whether the first rows under the headings are products.
+func (t *Table) lookBeneath(rows []catalogue.Row) {
+	for i := range rows[:min(len(rows), beneathReach)] {
+		if rows[i].Blank() {
+			continue
+		}
+		code := heading.Beneath(rows[i].Cells, t.Columns.Fields)
+		if code == catalogue.NoFinding {
+			return
+		}
+		t.Beneath = append(t.Beneath, Beneath{t.Heading + i + 1, code, rows[i].Cells})
+	}
+}
+
+// EachProduct is [Table.Each] without the rows right under the headings that are no
+// products.
+func (t *Table) EachProduct(reset func(), add func(*catalogue.Row)) error {
+	return t.Each(reset, func(row *catalogue.Row) {
+		if !slices.ContainsFunc(t.Beneath, func(b Beneath) bool { return b.Row == row.Number }) {
+			add(row)
+		}
+	})
+}
+
+// onTwoRows returns the headings if they may stand on two rows, of which that at h is one,
+// and the first and the last of these.
+func (t *Table) onTwoRows(rows []catalogue.Row, h int) (headings []string, first, last int) {
+	if h > 0 {
+		if both, ok := compose(rows[h-1].Cells, rows[h].Cells); ok {
+			return both, h - 1, h
+		}
+	}
+	if h+1 < len(rows) && (heading.Count(rows[h+1].Cells) > 1 || t.continues(rows[h].Cells, rows[h+1].Cells)) {
+		if both, ok := compose(rows[h].Cells, rows[h+1].Cells); ok {
+			return both, h, h + 1
+		}
+	}
+	return rows[h].Cells, h, h
+}
+
+// continues reports whether the row under the headings has none of what a product has:
+// no code and no title.
+func (t *Table) continues(headings, cells []string) bool {
+	known := 0
+	for col, f := range heading.Fields(headings, t.hints()) {
+		if f != catalogue.SKU && f != catalogue.Barcode && f != catalogue.Title {
+			continue
+		}
+		known++
+		if col < len(cells) && strings.TrimSpace(cells[col]) != "" {
+			return false
+		}
+	}
+	return known > 0
+}
+
+// compose puts headings on two rows together: those of a group, such as Price above Net
+// and Gross, and those that reach over both rows. ok is false if the rows are not of
+// that kind: then some column would have no heading, or two the same one.
+func compose(upper, lower []string) (headings []string, ok bool) {
+	width := max(len(upper), len(lower))
+	at := func(cells []string, col int) string {
+		if col >= len(cells) {
+			return ""
+		}
+		return strings.TrimSpace(cells[col])
+	}
+	for width > 0 && at(upper, width-1) == "" && at(lower, width-1) == "" {
+		width--
+	}
+	times := make(map[string]int)
+	for col := range lower {
+		times[heading.Key(lower[col])]++
+	}
+	groups, tall, within, told := 0, 0, 0, 0
+	group := ""
+	under := make([]string, 0, width) // the group of each column
+	for col := range width {
+		up, low := at(upper, col), at(lower, col)
+		if !short(up) || !short(low) {
+			return nil, false
+		}
+		switch {
+		case low == "":
+			tall++
+			group = ""
+			headings, under = append(headings, up), append(under, "")
+			continue
+		case up != "":
+			groups++
+			group = up
+		case group != "":
+			within++
+		}
+		if group != "" && times[heading.Key(low)] > 1 {
+			told++
+			low = group + " " + low
+		}
+		headings, under = append(headings, low), append(under, group)
+	}
+	if tall > 0 {
+		// The groups end where a heading reaches over both rows, so that they can be told.
+		for col, group := range under {
+			if group != "" && heading.Field(headings[col]) == catalogue.Unknown && !strings.HasPrefix(headings[col], group) {
+				headings[col] = group + " " + headings[col]
+			}
+		}
+	}
+	if groups == 0 || within == 0 || tall+told == 0 {
+		return nil, false
+	}
+	var seen []string
+	for _, h := range headings {
+		key := heading.Key(h)
+		if key == "" || slices.Contains(seen, key) {
+			return nil, false
+		}
+		seen = append(seen, key)
+	}
+	return headings, true
+}
+
+// short reports whether a text may be a heading: not long, and without a number.
+func short(s string) bool {
+	return utf8.RuneCountInString(s) <= 40 && !strings.ContainsFunc(s, unicode.IsDigit)
+}
