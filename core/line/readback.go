@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"path/filepath"
+	"strings"
 
 	"github.com/cespare/xxhash/v2"
 
@@ -82,6 +83,7 @@ func (r *Run) ReadBack(ctx context.Context, dir string, wrote Written) error {
 	codes := make([]codeCells, r.Workers)
 	for i := range scanners {
 		scanners[i], codes[i] = t.Form.Scanner(""), r.Output.codes(&r.Table.Columns)
+		scanners[i].Doubled = true
 	}
 	var read Written
 	err = ordered(ctx, r.Workers, split.Next, func(worker int, part *sheet.Part) (sum Written, err error) {
@@ -92,7 +94,13 @@ func (r *Run) ReadBack(ctx context.Context, dir string, wrote Written) error {
 			if len(row.Cells) != c.count {
 				return sum, fmt.Errorf("%s: %w: a row has %d cells instead of %d", name, ErrReadBack, len(row.Cells), c.count)
 			}
-			sum.add(c, func(n int) string { return row.Cells[c.places[n]] })
+			sum.add(c, func(n int) string {
+				code := row.Cells[c.places[n]]
+				if row.Marks[c.places[n]]&catalogue.Quoted != 0 {
+					code = strings.ReplaceAll(code, `""`, `"`)
+				}
+				return code
+			})
 		}
 		return sum, nil
 	}, func(sum Written) error {

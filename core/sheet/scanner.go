@@ -16,6 +16,10 @@ type Scanner struct {
 	// are passed over where the form allows it; see Again.
 	Prefix int
 
+	// Doubled leaves quotation marks in cells doubled, as they stand in the text, which
+	// is faster if hardly any cell is looked at.
+	Doubled bool
+
 	form  *Form
 	stops stops
 	start int // of the row read last
@@ -217,7 +221,7 @@ func (s *Scanner) endsCell(data string, i int) bool {
 }
 
 func (s *Scanner) unquoted(body string, doubled bool) string {
-	if doubled {
+	if doubled && !s.Doubled {
 		return s.undouble(body)
 	}
 	return body

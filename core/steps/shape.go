@@ -247,9 +247,13 @@ var totals = func() map[string]bool {
 func isTotal(row *catalogue.Row) bool {
 	words, numbers := 0, 0
 	for _, cell := range row.Cells {
+		if cell == "" {
+			continue
+		}
+		letter := cell[0]|0x20 >= 'a' && cell[0]|0x20 <= 'z'
 		switch cell = strings.TrimSpace(cell); {
 		case cell == "":
-		case strings.Trim(cell, "0123456789.,' -+%€$£") == "" && len(cell) < 12:
+		case !letter && strings.Trim(cell, "0123456789.,' -+%€$£") == "" && len(cell) < 12:
 			numbers++
 		case len(cell) > 24 || words > 0 || strings.ContainsAny(cell, "0123456789") || !totals[heading.Key(cell)]:
 			return false
