@@ -1,6 +1,7 @@
 package repair
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"slices"
@@ -15,9 +16,9 @@ var ErrNoCell = errors.New("there is no such cell")
 
 // Cell returns the text of one cell as it stands in the file: in the row of that number,
 // in the column of a heading or field.
-func Cell(opt Options, row int, name string) (text, heading string, err error) {
+func Cell(ctx context.Context, opt Options, row int, name string) (text, heading string, err error) {
 	r := &runner{opt: opt, result: new(Result)}
-	table, err := r.open(opt.Temp)
+	table, err := r.open(ctx, opt.Temp)
 	if err != nil {
 		return "", "", err
 	}

@@ -21,6 +21,7 @@ import (
 	"zetanum/core/charset"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
+	"zetanum/core/fetch"
 	"zetanum/core/folder"
 	"zetanum/core/heading"
 	"zetanum/core/line"
@@ -56,7 +57,7 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 		dir = temp
 	}
 	r := &runner{opt: opt, result: &Result{Rulebook: opt.Book.Path}}
-	table, err := r.open(temp)
+	table, err := r.open(ctx, temp)
 	if err != nil {
 		return nil, err
 	}
@@ -102,7 +103,7 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 // Look reads a file once and says what is in it, without repairing anything.
 func Look(ctx context.Context, opt Options) (*Result, error) {
 	r := &runner{opt: opt, result: new(Result)}
-	table, err := r.open(opt.Temp)
+	table, err := r.open(ctx, opt.Temp)
 	if err != nil {
 		return nil, err
 	}
@@ -121,6 +122,7 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 type runner struct {
 	opt     Options
 	table   *sheet.Table
+	fetched *fetch.File // nil if the source is no address
 	course  *line.Course
 	result  *Result
 	trusted reference.Sheets
@@ -147,14 +149,25 @@ func (r *runner) sheetOptions(temp string) sheet.Options {
 	return sheet.Options{Sheet: r.opt.Sheet, Member: r.opt.Member, Fields: fields, Hints: hints, Reading: r.opt.Reading, Stdin: r.opt.Stdin, Spool: temp}
 }
 
-func (r *runner) open(temp string) (*sheet.Table, error) {
+func (r *runner) open(ctx context.Context, temp string) (*sheet.Table, error) {
 	opt := r.sheetOptions(temp)
 	opt.Reading = cmp.Or(opt.Reading, readingOf(r.opt.Input))
-	table, err := sheet.Open(r.opt.Input, opt)
+	path := r.opt.Input
+	if fetch.IsAddress(path) {
+		file, err := fetch.Get(ctx, path, temp)
+		if err != nil {
+			return nil, err
+		}
+		r.fetched, path = file, file.Path
+	}
+	table, err := sheet.Open(path, opt)
 	if err != nil {
 		return nil, err
 	}
 	r.table = table
+	if r.fetched != nil {
+		table.Name, table.Changed = r.fetched.Name, r.fetched.Changed
+	}
 	return table, nil
 }
 
@@ -188,6 +201,9 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 		Path: t.Path, Name: t.Name, Sheet: t.Sheet, Others: t.Others, Beside: t.Beside, Size: t.Size, Changed: t.Changed,
 		Sum: folder.FormatSum(sum), Kind: t.Kind(), Heading: t.Heading, Rows: len(t.Heads), Preamble: t.Preamble, Beneath: t.Beneath,
 		Columns: t.Columns, Form: t.Form, ByCells: t.ByCells, Hidden: t.Hidden, HiddenRows: t.HiddenRows, Filtered: t.Filtered, Merged: t.Merged, Doubt: t.Doubt, Evidence: t.Evidence,
+	}
+	if f := r.fetched; f != nil {
+		r.result.Source.Path, r.result.Source.Address = f.Address, f.Address
 	}
 	for _, lore := range survey.Lore {
 		if col, model, ok := steps.Model(lore); ok {
@@ -365,7 +381,7 @@ func (r *runner) commit(ctx context.Context, job *folder.Job) error {
 	if err := group.Wait(); err != nil {
 		return err
 	}
-	source := manifestSource{r.result.Source.Name, r.result.Source.Sheet, r.result.Source.Size, r.result.Source.Sum}
+	source := manifestSource{r.result.Source.Name, r.result.Source.Address, r.result.Source.Sheet, r.result.Source.Size, r.result.Source.Sum}
 	counts := r.result.Counts()
 	job.Replaces = func(run json.RawMessage) bool {
 		var older manifest
@@ -397,8 +413,11 @@ func (r *runner) deliver(path string) error {
 
 // Target returns the output folder that belongs to an input file.
 func Target(input string) string {
-	if input == "-" {
+	switch {
+	case input == "-":
 		return "standard-input.repaired"
+	case fetch.IsAddress(input):
+		input = fetch.NameOf(input)
 	}
 	return strings.TrimSuffix(input, filepath.Ext(input)) + ".repaired"
 }

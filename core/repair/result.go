@@ -13,7 +13,7 @@ import (
 
 // Options say what to repair and how.
 type Options struct {
-	Input   string // a file, or "-" for Stdin
+	Input   string // a file, an address of one on the web, or "-" for Stdin
 	Stdin   io.Reader
 	Sheet   string
 	Fields  map[string]catalogue.Field // by heading
@@ -71,6 +71,7 @@ type Result struct {
 // A Source is the file that was read.
 type Source struct {
 	Path, Name string
+	Address    string // from which it was fetched
 	Sheet      string
 	Beside     []string // files of the archive that were not read
 	Others     []string // sheets of the workbook that were not read
@@ -154,10 +155,11 @@ type manifest struct {
 }
 
 type manifestSource struct {
-	Name  string `json:"name"`
-	Sheet string `json:"sheet,omitempty"`
-	Bytes int64  `json:"bytes"`
-	Sum   string `json:"sum"`
+	Name    string `json:"name"`
+	Address string `json:"address,omitempty"`
+	Sheet   string `json:"sheet,omitempty"`
+	Bytes   int64  `json:"bytes"`
+	Sum     string `json:"sum"`
 }
 
 // Counts are the sums of a run: Read = Ready + Held + Aside.

@@ -12,6 +12,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
+	"zetanum/core/fetch"
 	"zetanum/core/folder"
 	"zetanum/core/line"
 	"zetanum/core/reference"
@@ -69,7 +70,7 @@ func (r *runner) source(ctx context.Context, path, temp string) (*reference.Shee
 // headings. Only a file that is called ready, and perhaps something more, is
 // taken for such a copy.
 func (r *runner) own() (string, error) {
-	if r.opt.Input == "-" {
+	if r.opt.Input == "-" || r.fetched != nil {
 		return "", nil
 	}
 	dir := filepath.Dir(r.opt.Input)
@@ -168,12 +169,15 @@ func again(ctx context.Context, dir, temp string) (string, error) {
 	}
 	beside := filepath.Dir(filepath.Clean(dir))
 	source := filepath.Join(beside, run.Source.Name)
+	if run.Source.Address != "" {
+		source = filepath.Join(dir, fetch.Prefix+run.Source.Name)
+	}
 	if sum, err := folder.Sum(source); err != nil || sum != run.Source.Sum {
 		return "", fmt.Errorf("%s: %w, and its source %s is not there any more as it was; name another sheet that has the codes with -trust", dir, ErrSpoilt, run.Source.Name)
 	}
 	opt := Options{
 		Input: source, Sheet: run.Settings.Sheet, Member: run.Settings.Member, Reading: run.Settings.Reading, Workers: 1, Only: run.Settings.Only, Sample: run.Settings.Sample,
-		Plain: run.Settings.Plain, Yes: run.Settings.Yes, Book: run.Settings.Book.WithFiles(func(name string) string { return filepath.Join(beside, name) }), Date: run.Date, Version: run.Version,
+		Plain: run.Settings.Plain, Yes: run.Settings.Yes, Book: run.Settings.Book.WithFiles(func(name string) string { return filepath.Join(beside, name) }), Date: run.Date, Version: run.Version, As: []string{},
 		Target: filepath.Join(temp, folder.Temporary+"again"), Temp: temp,
 	}
 	opt.Fields = catalogue.ParseFields(run.Settings.Fields)

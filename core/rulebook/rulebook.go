@@ -32,6 +32,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
+	"zetanum/core/fetch"
 	"zetanum/core/heading"
 	"zetanum/core/lists"
 	"zetanum/core/pattern"
@@ -85,7 +86,7 @@ type Book struct {
 // in the working folder; "" if there is none.
 func Find(input string) string {
 	places := []string{Name}
-	if input != "-" {
+	if input != "-" && !fetch.IsAddress(input) {
 		places = []string{filepath.Join(filepath.Dir(input), Name), Name}
 	}
 	for _, p := range places {

@@ -2,7 +2,6 @@ package cli
 
 import (
 	"bytes"
-	"encoding/csv"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -80,6 +79,13 @@ func zetanum(t *testing.T, dir string, args ...string) *call {
 func writeFile(t *testing.T, path, content string) {
 	t.Helper()
 	require.NoError(t, os.WriteFile(path, []byte(content), 0o666))
+}
+
+func readFile(t *testing.T, path string) string {
+	t.Helper()
+	content, err := os.ReadFile(path)
+	require.NoError(t, err)
+	return string(content)
 }
 
 const small = "SKU,EAN,Title\nA1,9521234000013,Smoker\nA2,9.52124E+12,Hive  tool\n"
@@ -449,51 +455,6 @@ func splitLine(line string) []string {
 		words[i] = strings.ReplaceAll(words[i], `"`, "")
 	}
 	return words
-}
-
-// TestForms: what is ready is written in other forms, too, which are read again as the
-// same, whatever the encoding and the separator of ready.csv.
-func TestForms(t *testing.T) {
-	dir := t.TempDir()
-	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,EAN,Title,Note\n007,9.521234000013E+12,\"Küche, groß\",' x'\nB,9521234000020,\"a \"\"b\"\"\",\"a\n\n<b>  c\"\n")
-	writeFile(t, filepath.Join(dir, "western.toml"), "[target]\nencoding = \"windows-1252\"\nseparator = \"semicolon\"\nquotes = \"all\"\n")
-	writeFile(t, filepath.Join(dir, "forms.toml"), "[target]\nencoding = \"utf-16\"\nbom = true\nas = [\"jsonl\", \"ods\", \"tsv\", \"xlsx\"]\n")
-	want := [][]string{{"SKU", "EAN", "Title", "Note"}, {"007", "9521234000013", "Küche, groß", "' x'"}, {"B", "9521234000020", "a \"b\"", "a\n\n<b>  c"}}
-	for _, flags := range [][]string{{"-as", "tsv,xlsx,ods,csv,jsonl"}, {"-as", "jsonl,xlsx,ods,tsv", "-rules", "western.toml"}, {"-rules", "forms.toml"}} {
-		c := zetanum(t, dir, append([]string{"repair", "list.csv", "-look"}, flags...)...)
-		require.Equal(t, exitOK, c.status, c.stderr)
-		for _, form := range []string{"tsv", "xlsx", "ods", "jsonl"} {
-			assert.Contains(t, c.stdout, "ready."+form)
-			c := zetanum(t, dir, "repair", filepath.Join("list.repaired", "ready."+form), "-out", "-", "-encoding", map[bool]string{true: "windows-1252"}[flags[1] != "forms.toml" && len(flags) > 2 && form == "tsv"])
-			require.Equal(t, exitOK, c.status, c.stderr)
-			reader := csv.NewReader(strings.NewReader(c.stdout))
-			reader.Comma = map[bool]rune{true: '\t', false: ','}[form == "tsv"]
-			got, err := reader.ReadAll()
-			require.NoError(t, err, c.stdout)
-			assert.Equal(t, want, got, form)
-		}
-		look := zetanum(t, dir, "repair", filepath.Join("list.repaired", "look.xlsx"), "-out", "-")
-		require.Equal(t, exitOK, look.status, look.stderr)
-		assert.Contains(t, look.stdout, "Row,SKU,EAN,Title,Note\n2,007,9521234000013,")
-		assert.Contains(t, look.stderr, "1 row above the headings")
-	}
-	c := zetanum(t, dir, "repair", "list.csv", "-as", "jsonl", "-out", "-")
-	require.Equal(t, exitOK, c.status, c.stderr)
-	assert.Equal(t, "{\"SKU\":\"007\",\"EAN\":\"9521234000013\",\"Title\":\"Küche, groß\",\"Note\":\"' x'\"}\n{\"SKU\":\"B\",\"EAN\":\"9521234000020\",\"Title\":\"a \\\"b\\\"\",\"Note\":\"a\\n\\n<b>  c\"}\n", c.stdout)
-	for file, want := range map[string]string{"long.csv": "SKU,Title\nA," + strings.Repeat("x", 40_000) + "\n", "control.csv": "SKU,Description\nA,\"a\x01\"\n"} {
-		writeFile(t, filepath.Join(dir, file), want)
-		c = zetanum(t, dir, "repair", file, "-as", "ods")
-		assert.Equal(t, exitFailed, c.status)
-		assert.Contains(t, c.stderr, "column 2 of row 2 has")
-		assert.Contains(t, c.stderr, "Leave -as ods out")
-		assert.NoDirExists(t, filepath.Join(dir, strings.TrimSuffix(file, ".csv")+".repaired"))
-	}
-	for want, flags := range map[string][]string{"can be written as csv, tsv": {"-as", "pdf"}, "name one form": {"-as", "xlsx,tsv", "-out", "-"}, "leave -look out": {"-look", "-out", "-"}} {
-		c = zetanum(t, dir, append([]string{"repair", "list.csv"}, flags...)...)
-		assert.Equal(t, exitUsage, c.status)
-		assert.Contains(t, c.stderr, want)
-		assert.Empty(t, c.stdout)
-	}
 }
 
 // TestFindAndCell: a column is found by what it means, and a cell is shown in full.

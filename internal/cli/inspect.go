@@ -124,7 +124,7 @@ func (s *session) showCell(o *options, files []string) (int, error) {
 	}
 	var content, h string
 	err = s.do(&opt, func() (err error) {
-		content, h, err = repair.Cell(opt, row, strings.TrimSpace(name))
+		content, h, err = repair.Cell(s.ctx, opt, row, strings.TrimSpace(name))
 		return err
 	})
 	if err != nil {

@@ -8,6 +8,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
+	"zetanum/core/fetch"
 	"zetanum/core/line"
 	"zetanum/core/repair"
 	"zetanum/core/text"
@@ -46,6 +47,9 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 		changed = ", changed " + src.Changed.Format("2006-01-02 15:04")
 	}
 	p.Linef("%s  %s", p.Bold(src.Name), p.Faint(fileSize(src.Size)+changed))
+	if src.Address != "" {
+		p.WrapHanging("", "  ", p.Faint("fetched from "+src.Address))
+	}
 	where := fmt.Sprintf("headings in row %d", src.Heading)
 	switch {
 	case src.Heading == 0:
@@ -406,6 +410,9 @@ func (s summary) files() {
 	}
 	if s.r.Settings.Look {
 		rows = append(rows, []string{repair.LookName, "the same to look at, not for import"})
+	}
+	if s.r.Source.Address != "" {
+		rows = append(rows, []string{fetch.Prefix + s.r.Source.Name, "the file as it was fetched"})
 	}
 	rows = append(rows, [][]string{
 		{"held.csv", plural(c.Held, "row", "rows") + " held back, with the reason"},
