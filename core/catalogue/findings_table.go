@@ -543,6 +543,20 @@ var findings = [numCodes]Entry{
 		Do:       "Give the column a heading in the source if it is needed.",
 		Example:  "a remark beside the table",
 	},
+	ColumnContents: {
+		Name: "column.contents", Severity: Warning,
+		Title:    "not what the heading says",
+		Sentence: "Of the first filled cells of the column, {length}, {digits} hold {other}, which is not what its heading says: {cell}.",
+		Do:       "Look whether two columns are swapped or everything stands one column too far. If only the heading is wrong, say what the column is with -field \"HEADING=FIELD\".",
+		Example:  "<p>Beech, with bellows</p> under Title",
+	},
+	ColumnSwapped: {
+		Name: "column.swapped", Severity: Warning,
+		Title:    "the values of another column",
+		Sentence: "Of the first filled cells of the column, {length}, {digits} are in the list of {other} and not in its own: {cell}.",
+		Do:       "Look whether two columns are swapped. If only the headings are, say what the columns are with -field \"HEADING=FIELD\".",
+		Example:  "Smokers under Brand",
+	},
 	ReplaceUnsettled: {
 		Name: "replace.unsettled", Severity: Error,
 		Title:    "replacing twice would change it again",

@@ -80,6 +80,8 @@ const (
 	ColumnParts
 	ColumnNotInside
 	ColumnNameless
+	ColumnContents
+	ColumnSwapped
 	ReplaceUnsettled
 	ValueMissing
 	ValueTwice

@@ -1,5 +1,5 @@
 // Package heading says what the columns of a sheet mean: by the names above
-// them, and barcode columns also by what stands in them.
+// them, and by what stands in them where the names say nothing.
 //
 // The names are data, in names.txt: in English, German, French, Spanish, Italian, Dutch,
 // Polish and Portuguese.
@@ -14,7 +14,6 @@ import (
 
 	"golang.org/x/text/unicode/norm"
 
-	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 )
 
@@ -141,34 +140,6 @@ func Fields(headings []string, said map[string]catalogue.Field) []catalogue.Fiel
 // column of it.
 func hasOwn(headings []string, f catalogue.Field) bool {
 	return slices.ContainsFunc(headings, func(h string) bool { return Field(h) == f && !further[Key(h)] })
-}
-
-// codeShare is the share of filled cells, in percent, that must be barcodes
-// before an unnamed column counts as one; codeCells is the least number of
-// them. A column of other numbers of these lengths passes the check digit one
-// time in ten, so that even five cells do so by chance once in 100,000.
-const (
-	codeShare = 80
-	codeCells = 5
-)
-
-// HoldsBarcodes reports whether the cells of a column are barcodes, whole or
-// in scientific notation. Empty cells do not count.
-func HoldsBarcodes(cells []string) bool {
-	filled, valid, scientific := 0, 0, 0
-	for _, c := range cells {
-		c = strings.TrimSpace(c)
-		if c == "" {
-			continue
-		}
-		filled++
-		if _, err := barcode.Parse(c); err == nil {
-			valid++
-		} else if isScientific(c) {
-			scientific++
-		}
-	}
-	return valid+scientific >= codeCells && 100*(valid+scientific) >= codeShare*filled
 }
 
 // isScientific reports whether a cell reads like 9.52123E+12: a number of 12

@@ -1,6 +1,8 @@
 package heading
 
 import (
+	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -38,10 +40,49 @@ func TestFields(t *testing.T) {
 	}
 }
 
-func TestHoldsBarcodes(t *testing.T) {
+// TestContents: a column is known by its cells only if nearly all of them say the same,
+// and what it holds is held against its field.
+func TestContents(t *testing.T) {
+	times := func(n int, cell string) (cells []string) {
+		for range n {
+			cells = append(cells, cell)
+		}
+		return cells
+	}
 	codes := []string{"9521234000013", "9521234000020", "9521234000037", "9.52123E+12", "", "9,52123E+12"}
-	assert.True(t, HoldsBarcodes(codes))
-	assert.False(t, HoldsBarcodes(codes[:4]), "too few")
-	assert.False(t, HoldsBarcodes(append(codes, "red", "blue")), "other things too")
-	assert.False(t, HoldsBarcodes([]string{"9521234000010", "9521234000011", "9521234000012", "9521234000014", "9521234000015"}))
+	long := strings.Repeat("Beech wood, dry and at hand. ", 8)
+	for _, test := range []struct {
+		name  string
+		cells []string
+		want  Contents
+		field catalogue.Field // it is
+		not   []catalogue.Field
+		well  []catalogue.Field
+	}{
+		{"barcodes", codes, Barcodes, catalogue.Barcode, []catalogue.Field{catalogue.Title, catalogue.Price}, []catalogue.Field{catalogue.SKU, catalogue.Barcode}},
+		{"too few barcodes", codes[:4], Mixed, 0, nil, nil},
+		{"other things, too", append(slices.Clone(codes), "red", "blue"), Mixed, 0, nil, nil},
+		{"numbers that are no barcodes", []string{"9521234000010", "9521234000011", "9521234000012", "9521234000014", "9521234000015"}, Numbers, 0, []catalogue.Field{catalogue.Description}, []catalogue.Field{catalogue.Stock, catalogue.SKU}},
+		{"images", times(5, "https://x.example/a.JPG?v=2, https://x.example/b.png"), ImageLinks, catalogue.Images, []catalogue.Field{catalogue.Title, catalogue.Description, catalogue.Stock}, []catalogue.Field{catalogue.Images}},
+		{"links", times(5, "https://x.example/a"), Links, 0, []catalogue.Field{catalogue.Brand}, []catalogue.Field{catalogue.Images, catalogue.Slug}},
+		{"a text with a link in it", times(5, "see https://x.example/a.jpg"), Mixed, 0, nil, nil},
+		{"HTML", times(5, "<p class='x'>Beech</p>"), HTML, catalogue.Description, []catalogue.Field{catalogue.Title, catalogue.Price, catalogue.SKU}, []catalogue.Field{catalogue.Description}},
+		{"no HTML", times(5, "length <5 and width> 3"), Mixed, 0, nil, nil},
+		{"money", []string{"€ 3.50", "1.200,00 €", "4 EUR", "-3,50 zł", "$12", ""}, Money, catalogue.Price, []catalogue.Field{catalogue.Title, catalogue.Images}, []catalogue.Field{catalogue.Cost}},
+		{"numbers", []string{"3.50", "12", "-4", "1,200", "5%"}, Numbers, 0, []catalogue.Field{catalogue.Title}, []catalogue.Field{catalogue.Price, catalogue.Size, catalogue.Category}},
+		{"long texts", times(6, long), Sentences, 0, []catalogue.Field{catalogue.Title, catalogue.Type, catalogue.Weight}, []catalogue.Field{catalogue.Description}},
+		{"words", times(6, "Beech wood"), Words, 0, []catalogue.Field{catalogue.Price, catalogue.SaleFrom}, []catalogue.Field{catalogue.Title, catalogue.Stock, catalogue.Published}},
+		{"nothing", times(6, " "), Mixed, 0, nil, nil},
+	} {
+		got, n, filled := ContentsOf(test.cells)
+		assert.Equal(t, test.want, got, test.name)
+		assert.Equal(t, test.field, got.Field(), test.name)
+		assert.LessOrEqual(t, n, filled)
+		for _, f := range test.not {
+			assert.True(t, got.Unlike(f), "%s under %s", test.name, f)
+		}
+		for _, f := range test.well {
+			assert.False(t, got.Unlike(f), "%s under %s", test.name, f)
+		}
+	}
 }

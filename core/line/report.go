@@ -159,3 +159,9 @@ func (r *Report) Merge(o *Report) {
 		n.Examples = mergeExamples(n.Examples, from.Examples)
 	}
 }
+
+// Add enters a finding about a whole column, of which so many cells are meant.
+func (r *Report) Add(f *catalogue.Finding, cells int) {
+	r.addFinding(f)
+	r.found(f.Code, f.Col).Cells += cells - 1
+}

@@ -25,6 +25,7 @@ type ColumnModel struct {
 // A ColumnFill says how far a column is filled.
 type ColumnFill struct {
 	Filled   int
+	Lead     int      // of these, in the first rows of products
 	Distinct int      // different values
 	About    bool     // that is near, not exact
 	Examples []string // the first values that differ, two at most
@@ -38,7 +39,7 @@ func fillStep(columns *catalogue.Columns, texts bool) line.Step {
 	return line.Step{
 		Name: "fill",
 		Learn: func() line.Lore {
-			return &fill{columns, texts, make([]*distinct, columns.Own()), make([]ColumnFill, columns.Own())}
+			return &fill{columns, texts, make([]*distinct, columns.Own()), make([]ColumnFill, columns.Own()), 0}
 		},
 		New: func(line.Lore) (line.Repairer, error) { return nil, nil },
 	}
@@ -49,10 +50,12 @@ type fill struct {
 	texts   bool // it looks at them
 	seen    []*distinct
 	columns []ColumnFill
+	further int // rows behind the first of their product
 }
 
 func (f *fill) Learn(p *catalogue.Product) {
-	for _, row := range p.Rows {
+	f.further += len(p.Rows) - 1
+	for n, row := range p.Rows {
 		for i := range min(len(row.Cells), len(f.columns)) {
 			if row.Cells[i] == "" {
 				continue
@@ -64,6 +67,9 @@ func (f *fill) Learn(p *catalogue.Product) {
 			c.example(row.Cells[i])
 			f.seen[i].add(xxhash.Sum64String(row.Cells[i]))
 			c.Filled++
+			if n == 0 {
+				c.Lead++
+			}
 			if f.texts && text.Suspect(row.Cells[i]) && f.sheet.Kind(i) != catalogue.CodeKind {
 				c.misread(row.Cells[i])
 			}
@@ -131,6 +137,7 @@ func (r *Result) Garbled() (n int) {
 }
 
 func (f *fill) Merge(next line.Lore) {
+	f.further += next.(*fill).further
 	for i, n := range next.(*fill).columns {
 		for _, e := range n.Examples {
 			f.columns[i].example(e)
@@ -141,6 +148,7 @@ func (f *fill) Merge(next line.Lore) {
 			f.seen[i].merge(o)
 		}
 		f.columns[i].Filled += n.Filled
+		f.columns[i].Lead += n.Lead
 		if f.columns[i].Misread == 0 {
 			f.columns[i].Garbled, f.columns[i].Meant = n.Garbled, n.Meant
 		}
@@ -149,11 +157,12 @@ func (f *fill) Merge(next line.Lore) {
 }
 
 func (f *fill) AppendBinary(b []byte) ([]byte, error) {
+	b = binary.AppendUvarint(b, uint64(f.further))
 	for i, c := range f.columns {
 		if f.seen[i] != nil {
 			b = f.seen[i].appendBinary(b)
 		}
-		b = binary.AppendUvarint(b, uint64(c.Filled))
+		b = binary.AppendUvarint(binary.AppendUvarint(b, uint64(c.Filled)), uint64(c.Lead))
 		for _, e := range c.Examples {
 			b = append(append(b, e...), 0)
 		}

@@ -115,7 +115,8 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 	if err := r.survey(ctx, true); err != nil {
 		return nil, err
 	}
-	r.result.Fill = r.result.Survey.Lore[len(r.course.Steps)-1].(*fill).counted()
+	seen := r.result.Survey.Lore[len(r.course.Steps)-1].(*fill)
+	r.result.Fill, r.result.Further = seen.counted(), seen.further
 	return r.result, nil
 }
 
@@ -205,6 +206,7 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 	if f := r.fetched; f != nil {
 		r.result.Source.Path, r.result.Source.Address = f.Address, f.Address
 	}
+	r.result.Unlike = r.unlike()
 	for _, lore := range survey.Lore {
 		if col, model, ok := steps.Model(lore); ok {
 			r.result.Models = append(r.result.Models, ColumnModel{Col: col, Model: model})
@@ -231,6 +233,9 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	r.result.Report, r.finish, err = run.Do(ctx, dir)
 	if err != nil {
 		return r.named(err)
+	}
+	for _, f := range r.result.Unlike {
+		r.result.Report.Add(&f.Finding, f.Cells)
 	}
 	if r.order.Failed != nil {
 		_, err := r.finish()

@@ -60,8 +60,10 @@ type Result struct {
 	// copy of our own output.
 	NotRestored string
 	Report      *line.Report
-	Models      []ColumnModel // what the survey saw of each barcode column
-	Fill        []ColumnFill  // of each column, after a look
+	Models      []ColumnModel   // what the survey saw of each barcode column
+	Fill        []ColumnFill    // of each column, after a look
+	Further     int             // after a look: rows behind the first of their product
+	Unlike      []ColumnFinding // columns that hold something else than their headings say
 	Survey      *line.Survey
 	Folder      string   // where the output is, "" if nothing was written
 	Kept        bool     // an earlier output was not replaced, because it has more ready rows of another version of the file

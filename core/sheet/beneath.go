@@ -22,6 +22,7 @@ const beneathReach = 8
 
 // lookBeneath looks whether the first rows under the headings are products.
 func (t *Table) lookBeneath(rows []catalogue.Row) {
+	t.Beneath = nil
 	for i := range rows[:min(len(rows), beneathReach)] {
 		if rows[i].Blank() {
 			continue
@@ -38,10 +39,15 @@ func (t *Table) lookBeneath(rows []catalogue.Row) {
 // products.
 func (t *Table) EachProduct(reset func(), add func(*catalogue.Row)) error {
 	return t.Each(reset, func(row *catalogue.Row) {
-		if !slices.ContainsFunc(t.Beneath, func(b Beneath) bool { return b.Row == row.Number }) {
+		if !t.beneath(row.Number) {
 			add(row)
 		}
 	})
+}
+
+// beneath reports whether the row of that number is one of those.
+func (t *Table) beneath(number int) bool {
+	return slices.ContainsFunc(t.Beneath, func(b Beneath) bool { return b.Row == number })
 }
 
 // onTwoRows returns the headings if they may stand on two rows, of which that at h is one,

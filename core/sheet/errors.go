@@ -11,6 +11,7 @@ var (
 	ErrPassword    = errors.New("this is a workbook that is protected with a password")
 	ErrOldWorkbook = errors.New("this is a workbook of a kind that was written until 1996")
 	ErrNoTable     = errors.New("no table was found")
+	ErrNoSheets    = errors.New("it is no workbook that can be read, and has no sheets")
 	ErrNoSheet     = errors.New("there is no sheet of that name")
 	ErrRowTooLarge = errors.New("a single row has more than 64 megabytes")
 	ErrMembers     = errors.New("it is not clear which file of the archive is meant")

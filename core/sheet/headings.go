@@ -3,6 +3,7 @@ package sheet
 import (
 	"fmt"
 	"maps"
+	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -78,8 +79,10 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	t.Columns.Fields = heading.Fields(headings, t.hints())
 	t.Heading = h + 1
 	t.ByCells = nil
-	if t.Columns.First(catalogue.Barcode) < 0 {
-		t.findByCells(rows[h+1:])
+	t.lookBeneath(rows[h+1:])
+	t.findByCells(rows[h+1:])
+	if most < 2 && t.opt.HeadingRow == 0 && !t.opt.AnyHeadings && heading.LooksLikeProduct(headings) {
+		most, t.ByCells = 0, nil
 	}
 	if most == 0 && len(t.ByCells) == 0 && !t.opt.AnyHeadings {
 		return 0, t.fail(ErrHeadings, "row "+fmt.Sprint(t.Heading)+" reads: "+catalogue.Shorten(strings.Join(rows[h].Cells, ", "), 80),
@@ -90,11 +93,10 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 			return 0, t.fail(ErrHeadings, "there is no heading "+h, "The headings are: "+strings.Join(rows[t.Heading-1].Cells, ", ")+".")
 		}
 	}
-	t.Preamble, t.Beneath = nil, nil
+	t.Preamble = nil
 	for i := range rows[:above] {
 		t.Preamble = append(t.Preamble, rows[i].Cells)
 	}
-	t.lookBeneath(rows[h+1:])
 	return h, nil
 }
 
@@ -110,9 +112,7 @@ func (t *Table) makeUp(rows []catalogue.Row) error {
 	}
 	t.Columns.Fields = heading.Fields(t.Columns.Headings, t.hints())
 	t.Heading, t.Heads, t.Preamble, t.Beneath, t.ByCells = 0, nil, nil, nil, nil
-	if t.Columns.First(catalogue.Barcode) < 0 {
-		t.findByCells(rows)
-	}
+	t.findByCells(rows)
 	for h := range t.opt.Fields {
 		if !t.has(h) {
 			return t.fail(ErrHeadings, "there is no column "+h, "Without headings the columns are called Column 1 to "+t.Columns.Headings[width-1]+".")
@@ -140,19 +140,55 @@ func (t *Table) has(h string) bool {
 	return false
 }
 
-// findByCells looks for barcode columns that the headings do not name.
+// findByCells looks for the meaning of columns that the headings do not name, and for
+// columns that hold something else than their headings say.
 func (t *Table) findByCells(rows []catalogue.Row) {
+	t.ByCells, t.Unlike, t.Sample = nil, nil, nil
+	for i := range rows {
+		t.Sample = append(t.Sample, rows[i].Cells)
+	}
+	found := make(map[catalogue.Field][]int)
 	for c, f := range t.Columns.Fields {
-		if f != catalogue.Unknown {
-			continue
-		}
 		cells := make([]string, 0, len(rows))
 		for i := range rows {
-			cells = append(cells, rows[i].Cell(c))
+			cell := rows[i].Cell(c)
+			if i < beneathReach && t.beneath(t.Heading+i+1) {
+				cell = ""
+			}
+			cells = append(cells, cell)
 		}
-		if heading.HoldsBarcodes(cells) {
-			t.Columns.Fields[c] = catalogue.Barcode
+		holds, n, filled := heading.ContentsOf(cells)
+		if means := holds.Field(); f == catalogue.Unknown && means != catalogue.Unknown {
+			found[means] = append(found[means], c)
+		}
+		if holds.Unlike(f) {
+			at := slices.IndexFunc(cells, func(cell string) bool { return strings.TrimSpace(cell) != "" })
+			t.Unlike = append(t.Unlike, Unlike{Col: c, Holds: holds.String(), Cells: n, Of: filled, Row: t.Heading + 1 + at, Example: cells[at]})
+		}
+	}
+	for f, cols := range found {
+		switch {
+		case t.Columns.First(f) >= 0:
+			continue
+		case f == catalogue.Images:
+			cols = cols[:1] // the product's own
+		case f != catalogue.Barcode && len(cols) > 1:
+			continue // nobody can tell which
+		}
+		for _, c := range cols {
+			t.Columns.Fields[c] = f
 			t.ByCells = append(t.ByCells, c)
 		}
 	}
+	slices.Sort(t.ByCells)
+}
+
+// Unlike is a column that holds something else than its heading says, to judge by the
+// first rows.
+type Unlike struct {
+	Col       int
+	Holds     string // what it holds
+	Cells, Of int    // how many of the filled cells that were looked at
+	Row       int    // the first of them
+	Example   string
 }

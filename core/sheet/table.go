@@ -59,6 +59,8 @@ type Table struct {
 	Filtered   bool       // a filter is set in it
 	Merged     int        // areas of merged cells below the headings: their text stands in the first cell
 	ByCells    []int      // columns whose meaning was seen from their cells
+	Sample     [][]string // the cells of the first rows below the headings
+	Unlike     []Unlike   // columns that hold something else than their headings say
 	Heading    int        // the row number of the headings
 	Preamble   [][]string // the cells of the rows above the headings
 

@@ -5,6 +5,9 @@ import (
 	"errors"
 	"io"
 	"math"
+	"os"
+	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
@@ -37,10 +40,10 @@ func (t *Table) openWorkbook() error {
 	}
 	var names []string
 	for _, s := range book.Sheets {
-		names = append(names, s.Name)
+		names = append(names, s.Name+map[bool]string{true: " (hidden)"}[s.Hidden])
 	}
 	var tried error
-	for _, s := range book.Sheets {
+	for i, s := range book.Sheets {
 		if t.opt.Sheet != "" {
 			if !strings.EqualFold(s.Name, t.opt.Sheet) {
 				continue
@@ -51,11 +54,7 @@ func (t *Table) openWorkbook() error {
 		t.Sheet = s.Name
 		if tried = t.spoolSheet(book, s); tried == nil {
 			t.notShown(s)
-			for _, other := range names {
-				if other != s.Name {
-					t.Others = append(t.Others, other)
-				}
-			}
+			t.Others = slices.Delete(names, i, i+1)
 			return nil
 		}
 	}
@@ -66,6 +65,35 @@ func (t *Table) openWorkbook() error {
 		return tried
 	}
 	return t.fail(ErrNoTable, "none of its visible sheets has headings that are known: "+strings.Join(names, ", "), "Name the sheet with -sheet, or say what a heading means with -field.")
+}
+
+// A Named is a sheet of a workbook.
+type Named struct {
+	Name   string
+	Hidden bool
+}
+
+// Sheets returns the sheets of a workbook in their order.
+func Sheets(path string) ([]Named, error) {
+	t := &Table{Path: path, Name: filepath.Base(path)}
+	file, err := os.Open(path)
+	if err != nil {
+		return nil, t.fail(err, "", "Name a workbook.")
+	}
+	defer file.Close()
+	info, err := file.Stat()
+	if err != nil {
+		return nil, t.fail(err, "", "")
+	}
+	book, err := workbook.Open(file, info.Size())
+	if err != nil {
+		return nil, t.fail(ErrNoSheets, "", "Leave out -sheet.")
+	}
+	var sheets []Named
+	for _, s := range book.Sheets {
+		sheets = append(sheets, Named{s.Name, s.Hidden})
+	}
+	return sheets, nil
 }
 
 // compound reports whether the file is one of those that binary workbooks are, too.

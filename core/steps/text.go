@@ -193,7 +193,11 @@ func Text(table *sheet.Table, texts *Texts, yes []catalogue.Answer) line.Step {
 	var writes catalogue.Fields
 	var columns []textColumnOf
 	for col, f := range table.Columns.Fields {
-		c := textColumnOf{kind: table.Columns.Kind(col), yes: yesFor(yes, table.Columns.Headings[col]), barcode: f == catalogue.Barcode}
+		kind := table.Columns.Kind(col)
+		if f != catalogue.Barcode && slices.Contains(table.ByCells, col) {
+			kind = catalogue.AnyKind // other rows might not have shown it
+		}
+		c := textColumnOf{kind: kind, yes: yesFor(yes, table.Columns.Headings[col]), barcode: f == catalogue.Barcode}
 		columns = append(columns, c)
 		if c.kind != catalogue.CodeKind && f != catalogue.Unknown {
 			writes |= catalogue.FieldsOf(f)

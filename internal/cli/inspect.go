@@ -1,8 +1,10 @@
 package cli
 
 import (
+	"errors"
 	"flag"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf8"
@@ -10,6 +12,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/reference"
 	"zetanum/core/repair"
+	"zetanum/core/sheet"
 	"zetanum/core/text"
 	"zetanum/core/workbook"
 	"zetanum/internal/terminal"
@@ -39,10 +42,18 @@ func (s *session) inspectFiles(o *options, files []string) (int, error) {
 		return s.showCell(o, files)
 	}
 	var all []*jsonResult
-	for i, file := range files {
+	each, err := s.eachSheet(o, files)
+	if err != nil {
+		return exitFailed, err
+	}
+	for i, one := range each {
+		file := one.file
 		opt, err := s.repair(o, file)
 		if err != nil {
 			return exitFailed, err
+		}
+		if one.sheet != nil {
+			opt.Sheet = one.sheet.Name
 		}
 		var r *repair.Result
 		err = s.do(&opt, func() (err error) {
@@ -52,10 +63,19 @@ func (s *session) inspectFiles(o *options, files []string) (int, error) {
 		if err != nil && wrongRules(err) {
 			return exitUsage, usagef("%v", err)
 		}
+		if err != nil && one.sheet != nil && (errors.Is(err, sheet.ErrNoTable) || errors.Is(err, sheet.ErrHeadings)) {
+			if p := s.printer(); !o.json {
+				if i > 0 {
+					p.Line()
+				}
+				p.WrapHanging("", "  ", p.Bold("sheet "+quoted(one.sheet.Name))+p.Faint(hiddenSheet(one.sheet))+": "+sheetTrouble(err))
+			}
+			continue
+		}
 		if err != nil {
 			return exitFailed, err
 		}
-		next := nextCommand(o, file)
+		next := nextCommand(o, file, opt.Sheet)
 		if o.json {
 			j := newJSONResult(r)
 			j.Next = next
@@ -81,11 +101,54 @@ func (s *session) inspectFiles(o *options, files []string) (int, error) {
 	return exitOK, nil
 }
 
+// A oneSheet is what is looked at: a file, or a sheet of it.
+type oneSheet struct {
+	file  string
+	sheet *sheet.Named // nil: the one that is read if nothing is said
+}
+
+// eachSheet returns what is looked at: with -sheet all every sheet of each file.
+func (s *session) eachSheet(o *options, files []string) (each []oneSheet, err error) {
+	for _, file := range files {
+		if !strings.EqualFold(o.sheet, "all") {
+			each = append(each, oneSheet{file: file})
+			continue
+		}
+		sheets, err := sheet.Sheets(file)
+		if err != nil {
+			return nil, err
+		}
+		for i := range sheets {
+			each = append(each, oneSheet{file, &sheets[i]})
+		}
+	}
+	return each, nil
+}
+
+func hiddenSheet(s *sheet.Named) string {
+	if s.Hidden {
+		return " (not shown in the workbook)"
+	}
+	return ""
+}
+
+// sheetTrouble says why a sheet has no table.
+func sheetTrouble(err error) string {
+	var e *sheet.Error
+	if !errors.As(err, &e) {
+		return err.Error()
+	}
+	if e.More == "" {
+		return e.Err.Error()
+	}
+	return e.Err.Error() + " (" + e.More + ")"
+}
+
 // nextCommand is the command that repairs what was looked at.
-func nextCommand(o *options, file string) string {
+func nextCommand(o *options, file, sheet string) string {
 	words := []string{"zetanum", "repair", quoted(file)}
-	if o.sheet != "" {
-		words = append(words, "-sheet", quoted(o.sheet))
+	if sheet != "" {
+		words = append(words, "-sheet", quoted(sheet))
 	}
 	for _, said := range [][2]string{{"member", o.member}, {"encoding", o.reading.Encoding}, {"separator", o.reading.Separator}, {"quote", o.reading.Quote}} {
 		if said[1] != "" {
@@ -169,6 +232,14 @@ func examples(cells []string) string {
 	return strings.Join(shown, " · ")
 }
 
+// productsHave says how many rows the products have that are not their first.
+func productsHave(r *repair.Result) string {
+	if r.Survey.Products == 1 {
+		return "the product has"
+	}
+	return "some of the " + thousands(r.Survey.Products) + " products have"
+}
+
 func printLook(p *terminal.Printer, r *repair.Result, next string, o *options) {
 	printSource(p, r)
 	if e := r.Source.Evidence; e != "" && r.Source.Doubt == "" {
@@ -178,6 +249,10 @@ func printLook(p *terminal.Printer, r *repair.Result, next string, o *options) {
 	p.Linef("%s below the headings, %s, %s",
 		p.Bold(plural(r.Survey.Rows, "row", "rows")), plural(r.Survey.Products, "product", "products"), plural(len(r.Fill), "column", "columns"))
 	t := &terminal.Table{Headings: []string{"column", "field", "filled", "distinct", "examples"}, Right: []int{2, 3}}
+	if r.Further > 0 {
+		t.Headings, t.Right = []string{"column", "field", "lead rows", "others", "distinct", "examples"}, []int{2, 3, 4}
+		p.WrapHanging("", "  ", p.Faint(fmt.Sprintf("%s more than one row; the first of a product is its lead row", productsHave(r))))
+	}
 	var blank []string
 	if o.find != "" {
 		t.Headings = append(t.Headings, "where")
@@ -195,9 +270,11 @@ func printLook(p *terminal.Printer, r *repair.Result, next string, o *options) {
 		if field == "" {
 			field = "–"
 		}
-		t.Rows = append(t.Rows, []string{
-			catalogue.Shorten(h, 28), field, thousands(f.Filled), distinct(f), examples(f.Examples),
-		})
+		counts := []string{thousands(f.Filled)}
+		if r.Further > 0 {
+			counts = []string{thousands(f.Lead), thousands(f.Filled - f.Lead)}
+		}
+		t.Rows = append(t.Rows, slices.Concat([]string{catalogue.Shorten(h, 28), field}, counts, []string{distinct(f), examples(f.Examples)}))
 		if o.find != "" {
 			last := &t.Rows[len(t.Rows)-1]
 			*last = append(*last, "column "+strconv.Itoa(i+1)+" ("+workbook.ColumnName(i)+")")
@@ -217,7 +294,16 @@ func printLook(p *terminal.Printer, r *repair.Result, next string, o *options) {
 		p.WrapHanging("", "  ", p.Faint("Empty, and left out here (-all shows them): "+strings.Join(blank, ", ")+"."))
 	}
 	for _, alike := range reference.AlikeGroups(r.Source.Columns.Headings[:r.Source.Columns.Own()]) {
+		if r.Source.Heading == 0 {
+			break // they are made up
+		}
 		p.WrapHanging("", "  ", "Look alike: "+strings.Join(alike, ", ")+". Whoever takes values from here by name should look which one is meant.")
+	}
+	if len(r.Unlike) > 0 {
+		p.Head("Not what the heading says")
+		for _, u := range r.Unlike {
+			p.WrapHanging("  ", "    ", p.Open(r.Source.Columns.Headings[u.Col])+": "+u.Sentence())
+		}
 	}
 	if r.Garbled() > 0 {
 		p.Head("Texts")

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"encoding/json"
+	"slices"
 
 	"zetanum/core/line"
 	"zetanum/core/repair"
@@ -10,37 +11,60 @@ import (
 
 // jsonResult is the form of a result for programs.
 type jsonResult struct {
-	File     string            `json:"file"`
-	Kind     string            `json:"kind"`
-	Evidence string            `json:"encoding_because,omitempty"`
-	Doubt    string            `json:"encoding_doubt,omitempty"`
-	Sheet    string            `json:"sheet,omitempty"`
-	Bytes    int64             `json:"bytes"`
-	Heading  int               `json:"heading_row"`
-	Columns  []jsonColumn      `json:"columns"`
-	Folder   string            `json:"folder,omitempty"`
-	Edited   []string          `json:"edited,omitempty"`
-	Counts   *repair.Counts    `json:"counts,omitempty"`
-	Rows     int               `json:"rows"`
-	Products int               `json:"products"`
-	Repaired []jsonRepair      `json:"repaired,omitempty"`
-	Found    []jsonFinding     `json:"findings,omitempty"`
-	Asked    []jsonQuestion    `json:"questions,omitempty"`
-	Lost     int               `json:"lost_barcodes,omitempty"`
-	Missing  int               `json:"products_without_barcode,omitempty"`
-	Own      string            `json:"copy_of,omitempty"`
-	Rulebook string            `json:"rulebook,omitempty"`
-	Notes    []string          `json:"notes,omitempty"`
-	RowRules []repair.RowCount `json:"row_rules,omitempty"`
-	Borrowed []repair.Borrowed `json:"borrowed,omitempty"`
-	Codes    []jsonCodes       `json:"barcodes,omitempty"`
-	Next     string            `json:"next,omitempty"`
+	File       string            `json:"file"`
+	Kind       string            `json:"kind"`
+	Evidence   string            `json:"encoding_because,omitempty"`
+	Doubt      string            `json:"encoding_doubt,omitempty"`
+	Sheet      string            `json:"sheet,omitempty"`
+	Bytes      int64             `json:"bytes"`
+	Heading    int               `json:"heading_row"`
+	Others     []string          `json:"other_sheets,omitempty"`
+	Beside     []string          `json:"other_files,omitempty"`
+	Above      int               `json:"rows_above_headings,omitempty"`
+	Beneath    []jsonBeneath     `json:"no_products_beneath_headings,omitempty"`
+	Hidden     []string          `json:"hidden_columns,omitempty"`
+	HiddenRows int               `json:"hidden_rows,omitempty"`
+	Filtered   bool              `json:"filtered,omitempty"`
+	Merged     int               `json:"merged_areas,omitempty"`
+	Unlike     []jsonUnlike      `json:"not_what_headings_say,omitempty"`
+	Columns    []jsonColumn      `json:"columns"`
+	Folder     string            `json:"folder,omitempty"`
+	Edited     []string          `json:"edited,omitempty"`
+	Counts     *repair.Counts    `json:"counts,omitempty"`
+	Rows       int               `json:"rows"`
+	Products   int               `json:"products"`
+	Repaired   []jsonRepair      `json:"repaired,omitempty"`
+	Found      []jsonFinding     `json:"findings,omitempty"`
+	Asked      []jsonQuestion    `json:"questions,omitempty"`
+	Lost       int               `json:"lost_barcodes,omitempty"`
+	Missing    int               `json:"products_without_barcode,omitempty"`
+	Own        string            `json:"copy_of,omitempty"`
+	Rulebook   string            `json:"rulebook,omitempty"`
+	Notes      []string          `json:"notes,omitempty"`
+	RowRules   []repair.RowCount `json:"row_rules,omitempty"`
+	Borrowed   []repair.Borrowed `json:"borrowed,omitempty"`
+	Codes      []jsonCodes       `json:"barcodes,omitempty"`
+	Next       string            `json:"next,omitempty"`
+}
+
+// A jsonBeneath is a row under the headings that is no product.
+type jsonBeneath struct {
+	Row  int    `json:"row"`
+	What string `json:"what"`
+}
+
+// A jsonUnlike is a column that holds something else than its heading says.
+type jsonUnlike struct {
+	Column string `json:"column"`
+	What   string `json:"what"`
 }
 
 type jsonColumn struct {
 	Heading  string   `json:"heading"`
 	Field    string   `json:"field,omitempty"`
+	Why      string   `json:"because,omitempty"` // heading or cells
 	Filled   *int     `json:"filled,omitempty"`
+	Lead     *int     `json:"filled_in_lead_rows,omitempty"`
 	Distinct int      `json:"distinct,omitempty"`
 	About    bool     `json:"distinct_is_near,omitempty"`
 	Examples []string `json:"examples,omitempty"`
@@ -86,10 +110,26 @@ func newJSONResult(r *repair.Result) *jsonResult {
 		File: src.Path, Kind: src.Kind, Evidence: src.Evidence, Doubt: src.Doubt, Sheet: src.Sheet, Bytes: src.Size, Heading: src.Heading,
 		Folder: r.Folder, Edited: r.Edited, Rows: r.Survey.Rows, Products: r.Survey.Products,
 	}
+	j.Others, j.Beside, j.Above, j.Hidden, j.HiddenRows, j.Filtered, j.Merged = src.Others, src.Beside, len(src.Preamble), src.Hidden, src.HiddenRows, src.Filtered, src.Merged
+	for _, b := range src.Beneath {
+		j.Beneath = append(j.Beneath, jsonBeneath{b.Row, b.Code.Entry().Title})
+	}
+	for _, u := range r.Unlike {
+		j.Unlike = append(j.Unlike, jsonUnlike{src.Columns.Headings[u.Col], u.Sentence()})
+	}
 	for i, h := range src.Columns.Headings[:src.Columns.Own()] {
 		c := jsonColumn{Heading: h, Field: src.Columns.Fields[i].String()}
+		switch {
+		case slices.Contains(src.ByCells, i):
+			c.Why = "cells"
+		case c.Field != "":
+			c.Why = "heading"
+		}
 		if r.Fill != nil {
 			f := &r.Fill[i]
+			if r.Further > 0 {
+				c.Lead = &f.Lead
+			}
 			c.Filled, c.Distinct, c.About, c.Examples, c.Misread = &f.Filled, f.Distinct, f.About, f.Examples, f.Misread
 		}
 		j.Columns = append(j.Columns, c)

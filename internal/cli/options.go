@@ -109,7 +109,7 @@ func (f *fieldFlag) Set(v string) error {
 }
 
 func sourceFlags(o *options, f *flag.FlagSet) {
-	f.StringVar(&o.sheet, "sheet", "", "read the sheet `NAME` of a workbook (default: the first visible one with a table)")
+	f.StringVar(&o.sheet, "sheet", "", "read the sheet `NAME` of a workbook (default: the first visible one with a table); inspect takes all, too")
 	f.StringVar(&o.member, "member", "", "read the file `NAME` of a zip archive (default: the only one with a table)")
 	f.StringVar(&o.reading.Encoding, "encoding", "", "read a CSV file in this encoding, `NAME` (default: that in which its text makes best sense)")
 	f.StringVar(&o.reading.Separator, "separator", "", "read a CSV file whose cells are separated by this `CHARACTER`, or comma, semicolon, tab, pipe (default: that with which the headings are known)")

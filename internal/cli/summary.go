@@ -82,7 +82,7 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 		p.Line(p.Faint(plural(n, "area", "areas") + " of merged cells; what they say stands in the first cell only"))
 	}
 	for _, col := range src.ByCells {
-		p.Line(p.Faint(fmt.Sprintf("column %q holds barcodes, to judge by its cells", src.Columns.Headings[col])))
+		p.Line(p.Faint(fmt.Sprintf("column %q is taken for %s, to judge by its cells", src.Columns.Headings[col], src.Columns.Fields[col])))
 	}
 }
 

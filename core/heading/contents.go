@@ -1,0 +1,179 @@
+package heading
+
+import (
+	"regexp"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"zetanum/core/barcode"
+	"zetanum/core/catalogue"
+)
+
+// Contents are what the cells of a column have in common.
+type Contents uint8
+
+// The contents, by which a column is known best first.
+const (
+	Mixed Contents = iota
+	Barcodes
+	ImageLinks
+	Links
+	HTML
+	Money     // amounts with their currency
+	Numbers   // nothing but numbers
+	Sentences // long texts
+	Words     // texts without a digit
+)
+
+var contentsNames = [...]string{"", "barcodes", "links to images", "links", "HTML", "amounts of money", "numbers", "long texts", "words"}
+
+// String returns the contents in words: "links to images".
+func (c Contents) String() string { return contentsNames[c] }
+
+// contentsShare is the share of filled cells, in percent, that must be of one kind
+// before the column counts as such, and contentsCells is the least number of them. A
+// column of other numbers of the lengths of barcodes passes the check digit one time in
+// ten, so that even five cells do so by chance once in 100,000.
+const (
+	contentsShare = 80
+	contentsCells = 5
+)
+
+// ContentsOf says what the cells of a column have in common, and of how many of the
+// filled ones that is true.
+func ContentsOf(cells []string) (c Contents, true, filled int) {
+	var counts [Words + 1]int
+	for _, cell := range cells {
+		if cell = strings.TrimSpace(cell); cell != "" {
+			filled++
+			count(&counts, cell)
+		}
+	}
+	for c := Barcodes; c <= Words; c++ {
+		if counts[c] >= contentsCells && 100*counts[c] >= contentsShare*filled {
+			return c, counts[c], filled
+		}
+	}
+	return Mixed, 0, filled
+}
+
+// count adds a cell to the counts of the contents that it has. A link to an image is a
+// link, too, and an amount a number.
+func count(counts *[Words + 1]int, cell string) {
+	digit := strings.ContainsAny(cell, "0123456789")
+	if !digit && !strings.ContainsAny(cell, "<:/") {
+		counts[Words]++
+	}
+	if digit {
+		if _, err := barcode.Parse(cell); err == nil || isScientific(cell) {
+			counts[Barcodes]++
+		}
+		if n := strings.TrimRight(strings.TrimLeft(cell, "+-"), "%"); strings.Trim(n, "0123456789.,' ") == "" {
+			counts[Numbers]++
+		}
+		if money.MatchString(cell) {
+			counts[Money]++
+			counts[Numbers]++
+		}
+	}
+	if links, images := linksIn(cell); links {
+		counts[Links]++
+		if images {
+			counts[ImageLinks]++
+		}
+		return
+	}
+	if strings.IndexByte(cell, '<') >= 0 && markup.MatchString(cell) {
+		counts[HTML]++
+		return
+	}
+	if utf8.RuneCountInString(cell) > longText && prose(cell) {
+		counts[Sentences]++
+	}
+}
+
+// longText is how many characters a text must have to be a description rather than a
+// name.
+const longText = 150
+
+var (
+	money  = regexp.MustCompile(`^[-+]?(?:(?:[€$£¥]|EUR|USD|GBP|CHF|PLN) ?[0-9][0-9.,' ]*|[0-9][0-9.,' ]* ?(?:[€$£¥]|zł|kr|EUR|USD|GBP|CHF|PLN|SEK|DKK|NOK|CZK))$`)
+	markup = regexp.MustCompile(`(?i)<(?:p|br|ul|ol|li|b|i|em|strong|div|span|h[1-6]|table|tr|td|a)(?:[ /][^<>]*)?>`)
+)
+
+// linksIn reports whether a cell has nothing but links, and whether these end as the
+// names of images do.
+func linksIn(cell string) (links, images bool) {
+	if !strings.Contains(cell, "://") {
+		return false, false
+	}
+	images = true
+	for _, part := range strings.FieldsFunc(cell, func(r rune) bool { return unicode.IsSpace(r) || r == ',' || r == ';' || r == '|' }) {
+		lower := strings.ToLower(part)
+		if !strings.HasPrefix(lower, "http://") && !strings.HasPrefix(lower, "https://") {
+			return false, false
+		}
+		if at := strings.IndexAny(lower, "?#"); at >= 0 {
+			lower = lower[:at]
+		}
+		ending := lower[strings.LastIndexByte(lower, '.')+1:]
+		images = images && strings.Contains(" jpg jpeg png gif webp svg bmp tif tiff avif heic ", " "+ending+" ")
+	}
+	return true, images
+}
+
+// Field returns what a column with such contents means, if it says that by itself.
+func (c Contents) Field() catalogue.Field {
+	switch c {
+	case Barcodes:
+		return catalogue.Barcode
+	case ImageLinks:
+		return catalogue.Images
+	case HTML:
+		return catalogue.Description
+	case Money:
+		return catalogue.Price
+	}
+	return catalogue.Unknown
+}
+
+// Unlike reports whether such contents are not what a column of that field has.
+func (c Contents) Unlike(f catalogue.Field) bool {
+	switch f {
+	case catalogue.Title, catalogue.Brand, catalogue.Supplier:
+		return c != Mixed && c != Words
+	case catalogue.Category, catalogue.Type, catalogue.Colour, catalogue.Size, catalogue.Material, catalogue.Tags, catalogue.ImageAlt:
+		return c == Barcodes || c == ImageLinks || c == Links || c == HTML || c == Money || c == Sentences && f != catalogue.Tags
+	case catalogue.Description, catalogue.ShortDescription:
+		return c == Barcodes || c == ImageLinks || c == Links || c == Money || c == Numbers
+	case catalogue.Price, catalogue.SalePrice, catalogue.Cost, catalogue.Weight, catalogue.Length, catalogue.Width, catalogue.Height, catalogue.ImageOrder, catalogue.SaleFrom, catalogue.SaleTo:
+		return c == Barcodes || c == ImageLinks || c == Links || c == HTML || c == Sentences || c == Words
+	case catalogue.Stock: // of which some say it in words
+		return c == Barcodes || c == ImageLinks || c == Links || c == HTML || c == Money || c == Sentences
+	case catalogue.Images:
+		return c == Barcodes || c == HTML || c == Money || c == Numbers || c == Sentences
+	case catalogue.SKU, catalogue.ParentSKU, catalogue.MPN, catalogue.Slug:
+		return c == ImageLinks || c == HTML || c == Money || c == Sentences
+	case catalogue.Barcode:
+		return c == ImageLinks || c == Links || c == HTML || c == Money || c == Sentences
+	}
+	return false
+}
+
+// LooksLikeProduct reports whether a row that should be that of the headings has what
+// headings never are: a barcode, a link, HTML or an amount.
+func LooksLikeProduct(cells []string) bool {
+	for _, cell := range cells {
+		cell = strings.TrimSpace(cell)
+		_, err := barcode.Parse(cell)
+		links, _ := linksIn(cell)
+		if err == nil || links || money.MatchString(cell) || strings.IndexByte(cell, '<') >= 0 && markup.MatchString(cell) || price.MatchString(cell) {
+			return true
+		}
+	}
+	return false
+}
+
+// price is a number with two decimals, which a heading is not.
+var price = regexp.MustCompile(`^[0-9]+[.,][0-9]{2}$`)

@@ -1,0 +1,76 @@
+package repair
+
+import (
+	"maps"
+	"slices"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/lists"
+)
+
+// Unlike returns findings about columns that hold something else than their headings
+// say, each with how many cells are meant.
+func (r *runner) unlike() (found []ColumnFinding) {
+	for _, u := range r.table.Unlike {
+		found = append(found, ColumnFinding{u.Cells, catalogue.Finding{
+			Code: catalogue.ColumnContents, Row: u.Row, Col: u.Col, Cell: u.Example, Facts: catalogue.Facts{Digits: u.Cells, Length: u.Of, Other: u.Holds},
+		}})
+	}
+	return append(found, r.swapped()...)
+}
+
+// A ColumnFinding is a finding about a column, and how many of its cells it means.
+type ColumnFinding struct {
+	Cells int
+	catalogue.Finding
+}
+
+// The share of cells, in percent, that must be in the list of another column, and how
+// many there must be at least.
+const (
+	swappedShare = 80
+	swappedCells = 3
+)
+
+// swapped looks for columns whose values are in the list that the rulebook has for
+// another one, and not in their own.
+func (r *runner) swapped() (found []ColumnFinding) {
+	names := slices.Sorted(maps.Keys(r.fields))
+	for _, own := range names {
+		for _, other := range names {
+			mine, theirs := r.fields[own].Known, r.fields[other].Known
+			if own == other || mine == nil || theirs == nil {
+				continue
+			}
+			cols, _ := r.opt.Book.Columns.Find(&r.table.Columns, own)
+			for _, col := range cols {
+				if f, ok := r.holdsOf(col, mine, theirs, other); ok {
+					found = append(found, f)
+				}
+			}
+		}
+	}
+	return found
+}
+
+func (r *runner) holdsOf(col int, mine, theirs *lists.Known, other string) (f ColumnFinding, ok bool) {
+	filled := 0
+	f.Finding = catalogue.Finding{Code: catalogue.ColumnSwapped, Col: col, Facts: catalogue.Facts{Other: other}}
+	for i, cells := range r.table.Sample {
+		if col >= len(cells) || cells[col] == "" {
+			continue
+		}
+		filled++
+		in := func(k *lists.Known) bool {
+			_, match := k.Match(cells[col])
+			return match == lists.Exact || match == lists.Folded
+		}
+		if in(theirs) && !in(mine) {
+			if f.Cells++; f.Cells == 1 {
+				f.Row, f.Cell = r.table.Heading+1+i, cells[col]
+			}
+		}
+	}
+	f.Facts.Digits, f.Facts.Length = f.Cells, filled
+	return f, f.Cells >= swappedCells && 100*f.Cells >= swappedShare*filled
+}
