@@ -10,6 +10,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 )
 
 // TestForms: what is ready is written in other forms, too, which are read again as the
@@ -94,4 +95,63 @@ func TestAddress(t *testing.T) {
 	c = zetanum(t, dir, "check", server.URL+"/lists/none.csv")
 	assert.Equal(t, exitFailed, c.status)
 	assert.Contains(t, c.stderr, "404")
+}
+
+// TestInspectSaysWhat: a look names what stands around a table, what its columns hold,
+// and how far the first rows of products and the others are filled.
+func TestInspectSaysWhat(t *testing.T) {
+	dir := t.TempDir()
+	writeFile(t, filepath.Join(dir, "list.csv"), "Price list of Wick & Wax\n\n,,,Price,\nSlug,SKU,Title,net,gross,Picture\nRequired,Required,,Number,Number,\n"+
+		"s1,A1,<p>Honey</p>,3.50,4,https://x.example/a.jpg\ns1,A2,,3.50,4,https://x.example/b.jpg\ns1,,,,,https://x.example/c.jpg\ns2,B1,<p>Wax</p>,1,2,https://x.example/d.jpg\n"+
+		"s3,C1,<p>Comb</p>,1,2,https://x.example/e.jpg\ns4,D1,<p>Veil</p>,1,2,\ns5,E1,<p>Hat</p>,1,2,\nTotal,,,11,16,\n")
+	c := zetanum(t, dir, "inspect", "list.csv")
+	require.Equal(t, exitOK, c.status, c.stderr)
+	for _, said := range []string{
+		"3 rows above the headings", "row 5: units or demands under the headings (Required, Required, Number, Number)", "some of the 5 products have more than one row",
+		"9 rows below the headings, 5 products", "Title: Of the first filled cells of the column, 5, 5 hold HTML",
+	} {
+		assert.Contains(t, c.stdout, said)
+	}
+	assert.Regexp(t, `SKU +sku +5 +1 +6 `, c.stdout)
+	assert.Regexp(t, `Picture +images +3 +2 +5 `, c.stdout)
+	c = zetanum(t, dir, "inspect", "-json", "list.csv")
+	assert.Equal(t, 3.0, field(t, c.stdout, "rows_above_headings"))
+	assert.Contains(t, c.stdout, `"row": 5`)
+	assert.Contains(t, c.stdout, `"filled_in_lead_rows": 3`)
+
+	books := excelize.NewFile()
+	for name, cell := range map[string]string{"Sheet1": "Read me first", "Items": "SKU", "Old": "SKU"} {
+		if _, err := books.NewSheet(name); err != nil {
+			require.NoError(t, err)
+		}
+		require.NoError(t, books.SetSheetRow(name, "A1", &[]string{cell, "Title"}))
+		require.NoError(t, books.SetSheetRow(name, "A2", &[]string{name + " 1", "Honey"}))
+	}
+	require.NoError(t, books.SetCellValue("Sheet1", "B1", nil))
+	require.NoError(t, books.SetSheetVisible("Old", false))
+	require.NoError(t, books.SaveAs(filepath.Join(dir, "items.xlsx")))
+	c = zetanum(t, dir, "inspect", "items.xlsx", "-sheet", "all")
+	require.Equal(t, exitOK, c.status, c.stderr)
+	for _, said := range []string{"sheet Sheet1: none of the headings is known", `workbook, sheet "Items"`, "Old (hidden)", `workbook, sheet "Old"`, "zetanum repair items.xlsx -sheet Old"} {
+		assert.Contains(t, c.stdout, said)
+	}
+	c = zetanum(t, dir, "inspect", "list.csv", "-sheet", "all")
+	assert.Equal(t, exitFailed, c.status)
+	assert.Contains(t, c.stderr, "it is no workbook")
+}
+
+// TestNoHeadings: a table without headings is asked about, not taken for one with them.
+func TestNoHeadings(t *testing.T) {
+	dir := t.TempDir()
+	rows := "A1,Honey,9521234000013,3.50\nA2,Wax,9521234000020,4.50\nA3,Comb,9521234000037,5.50\nA4,Veil,9521234000044,5.50\nA5,Hat,9521234000051,5.50\nA6,Box,9521234000068,5.50\n"
+	writeFile(t, filepath.Join(dir, "list.csv"), rows)
+	c := zetanum(t, dir, "repair", "list.csv")
+	assert.Equal(t, exitFailed, c.status)
+	assert.Contains(t, c.stderr, "say so with -no-headings")
+	c = zetanum(t, dir, "repair", "list.csv", "-no-headings", "-field", "Column 1=sku", "-out", "-")
+	require.Equal(t, exitOK, c.status, c.stderr)
+	assert.Equal(t, rows, c.stdout)
+	writeFile(t, filepath.Join(dir, "codes.csv"), "What\n"+strings.Join([]string{"9521234000013", "9521234000020", "9521234000037", "9521234000044", "9521234000051"}, "\n")+"\n")
+	c = zetanum(t, dir, "inspect", "codes.csv")
+	assert.Contains(t, c.stdout, `column "What" is taken for barcode, to judge by its cells`)
 }
