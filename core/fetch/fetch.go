@@ -3,11 +3,10 @@
 //	file, err := fetch.Get(ctx, "https://files.example/prices.csv", dir)
 //
 // It follows redirects, waits only so long, and takes only so much. What comes back is
-// taken only if the server says that all is well; a web page is no file.
+// taken only if the server says that all is well.
 package fetch
 
 import (
-	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -37,7 +36,6 @@ const (
 var (
 	ErrAddress = errors.New("this is no address of a file on the web")
 	ErrAnswer  = errors.New("the server does not give the file")
-	ErrPage    = errors.New("what came back is a web page, not a file")
 	ErrLarge   = fmt.Errorf("the file has more than %d gigabytes", MostBytes>>30)
 	ErrSilent  = errors.New("the server has stopped sending")
 )
@@ -164,13 +162,7 @@ func (f *File) save(body io.Reader, shown string, cancel context.CancelCauseFunc
 	defer func() { err = errors.Join(err, out.Close()) }()
 	timer := time.AfterFunc(Pause, func() { cancel(ErrSilent) })
 	defer timer.Stop()
-	var head []byte
-	in := io.TeeReader(io.LimitReader(body, MostBytes+1), writer(func(b []byte) {
-		timer.Reset(Pause)
-		if len(head) < 512 {
-			head = append(head, b[:min(len(b), 512)]...)
-		}
-	}))
+	in := io.TeeReader(io.LimitReader(body, MostBytes+1), writer(func([]byte) { timer.Reset(Pause) }))
 	n, err := io.Copy(out, in)
 	switch {
 	case errors.Is(err, context.Canceled) && !timer.Stop():
@@ -181,8 +173,6 @@ func (f *File) save(body io.Reader, shown string, cancel context.CancelCauseFunc
 		return fmt.Errorf("%s: it cannot be fetched: %w", shown, err)
 	case n > MostBytes:
 		return fmt.Errorf("%s: %w", shown, ErrLarge)
-	case isPage(head):
-		return fmt.Errorf("%s: %w. Perhaps it wants a login first, or the address is that of a page with the file on it; save the file by hand and name it", shown, ErrPage)
 	}
 	return nil
 }
@@ -190,9 +180,3 @@ func (f *File) save(body io.Reader, shown string, cancel context.CancelCauseFunc
 type writer func([]byte)
 
 func (w writer) Write(b []byte) (int, error) { w(b); return len(b), nil }
-
-// isPage reports whether a file begins as web pages do.
-func isPage(head []byte) bool {
-	head = bytes.ToLower(bytes.TrimLeft(bytes.TrimPrefix(head, []byte("\ufeff")), " \t\r\n"))
-	return bytes.HasPrefix(head, []byte("<!doctype html")) || bytes.HasPrefix(head, []byte("<html"))
-}

@@ -37,9 +37,6 @@ func TestGet(t *testing.T) {
 		}
 		file(w, r)
 	})
-	mux.HandleFunc("/page", func(w http.ResponseWriter, _ *http.Request) {
-		w.Write([]byte("\n<!DOCTYPE HTML><title>Log in</title>"))
-	})
 	mux.HandleFunc("/broken", func(w http.ResponseWriter, _ *http.Request) {
 		w.Header().Set("Content-Length", "1000")
 		w.Write([]byte("SKU"))
@@ -68,7 +65,7 @@ func TestGet(t *testing.T) {
 		is   error
 		says string
 	}{
-		"/private": {ErrAnswer, "wants a login"}, "/none": {ErrAnswer, "404"}, "/busy": {ErrAnswer, "503"}, "/page": {ErrPage, "save the file by hand"},
+		"/private": {ErrAnswer, "wants a login"}, "/none": {ErrAnswer, "404"}, "/busy": {ErrAnswer, "503"},
 		"/broken": {nil, "broke before the whole file"}, "/huge": {ErrLarge, ""}, "/round": {nil, "redirect"},
 	} {
 		_, err := Get(t.Context(), "http://ada:wrong@"+server.Listener.Addr().String()+at+"?key=1", t.TempDir())

@@ -7,6 +7,7 @@ var (
 	ErrEmpty       = errors.New("the file is empty")
 	ErrFolder      = errors.New("this is a folder, not a file")
 	ErrBinary      = errors.New("this is not a table")
+	ErrPage        = errors.New("this is a web page without a list of products")
 	ErrJSON        = errors.New("this is no list of objects in JSON")
 	ErrPassword    = errors.New("this is a workbook that is protected with a password")
 	ErrOldWorkbook = errors.New("this is a workbook of a kind that was written until 1996")

@@ -71,6 +71,7 @@ type Table struct {
 	flavour flavour // of a file that was not in the usual one
 	written Form    // and how it was written else
 	json    bool    // it is a list of objects
+	page    string  // which table of a web page it is
 
 	file   *os.File
 	remove string // a file to remove when the table is closed
@@ -190,6 +191,8 @@ func (t *Table) sniff() error {
 		return t.openGzip()
 	case looksJSON(head):
 		return t.openJSON()
+	case looksHTML(head):
+		return t.openHTML()
 	}
 	if err := t.refuse(head); err != nil {
 		return err
@@ -224,12 +227,12 @@ func (t *Table) refuse(head []byte) error {
 	}
 	for magic, kind := range map[string]string{
 		"%PDF": "a PDF document", "\x89PNG": "a picture", "\xff\xd8\xff": "a picture",
-		"GIF8": "a picture", "7z\xbc\xaf": "a compressed archive", "{\\rtf": "a text document",
+		"GIF8": "a picture", "<?xml": "a document in XML", "7z\xbc\xaf": "a compressed archive", "{\\rtf": "a text document",
 	} {
 		if !bytes.HasPrefix(head, []byte(magic)) {
 			continue
 		}
-		return t.fail(ErrBinary, "it looks like "+kind, "Name a CSV file or a workbook.")
+		return t.fail(ErrBinary, "it looks like "+kind, "Name a CSV file or a workbook; if a spreadsheet program opens it, save it there as .xlsx.")
 	}
 	if c, _ := charset.Detect(head, true); c.Wide() {
 		return nil
@@ -451,6 +454,9 @@ func (t *Table) kind() string {
 	}
 	if t.json {
 		return "JSON"
+	}
+	if t.page != "" {
+		return t.page
 	}
 	if t.Form.Spooled {
 		return fmt.Sprintf("workbook, sheet %q", t.Sheet)

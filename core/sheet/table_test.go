@@ -225,6 +225,7 @@ func FuzzParts(f *testing.F) {
 	for _, s := range []string{
 		"SKU,EAN\nA,1\n\"B\n\",2\n", "SKU;EAN\rA;\"x\ny\"\r", "SKU,EAN\nA,\"never\nB,2\n", "SKU\tEAN\r\n\"a\"b\"\t\r\n", "\ufeffSKU,EAN\n\"\"\"\",\n\n\n",
 		"'SKU'^'EAN'\n'A'^'1'\n", "sep=;\r\nSKU;EAN\r\nA;1\r\n", "{\"sku\":\"A\",\"ean\":[1,{\"a\":null}]}\n{}", "\"SKU\",\"EAN\"\n\"5\\\" x\",\"\\\\\"\n", "SKU~EAN\nA~1\n",
+		"<table><tr><td>SKU<td>EAN<tr><td rowspan=2>A<td colspan=3>1<tr><td>B", "SKU,Title,Price,\n,,net,gross\nA,x,1,2\n", "x,y\nSKU,EAN\nitem_sku,item_ean\nExample,1\nA,2\n",
 	} {
 		f.Add([]byte(s), 3)
 	}
