@@ -557,6 +557,20 @@ var findings = [numCodes]Entry{
 		Do:       "Look whether two columns are swapped. If only the headings are, say what the columns are with -field \"HEADING=FIELD\".",
 		Example:  "Smokers under Brand",
 	},
+	ColumnTwice: {
+		Name: "column.twice", Severity: Warning,
+		Title:    "two columns have one heading",
+		Sentence: "{other} is the heading of {digits} columns; only the first of them is taken for what it says, and an importer may take any.",
+		Do:       "Give the columns different headings in the source, or drop what is not needed with drop under [columns].",
+		Example:  "Price, Price",
+	},
+	ColumnNoHeading: {
+		Name: "column.no-heading", Severity: Warning,
+		Title:    "no heading above the cells",
+		Sentence: "Column {other} has no heading, but cells with something in them: {cell}. It goes out as it is.",
+		Do:       "Give the column a heading in the source if it is needed; drop_nameless = true under [columns] leaves such columns out.",
+		Example:  "a column of remarks",
+	},
 	ReplaceUnsettled: {
 		Name: "replace.unsettled", Severity: Error,
 		Title:    "replacing twice would change it again",

@@ -82,6 +82,8 @@ const (
 	ColumnNameless
 	ColumnContents
 	ColumnSwapped
+	ColumnTwice
+	ColumnNoHeading
 	ReplaceUnsettled
 	ValueMissing
 	ValueTwice

@@ -3,9 +3,12 @@ package repair
 import (
 	"maps"
 	"slices"
+	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
 	"zetanum/core/lists"
+	"zetanum/core/workbook"
 )
 
 // Unlike returns findings about columns that hold something else than their headings
@@ -16,7 +19,45 @@ func (r *runner) unlike() (found []ColumnFinding) {
 			Code: catalogue.ColumnContents, Row: u.Row, Col: u.Col, Cell: u.Example, Facts: catalogue.Facts{Digits: u.Cells, Length: u.Of, Other: u.Holds},
 		}})
 	}
-	return append(found, r.swapped()...)
+	return slices.Concat(found, r.swapped(), r.headings())
+}
+
+// headings looks for headings that are there twice or not at all.
+func (r *runner) headings() (found []ColumnFinding) {
+	if r.table.Heading == 0 {
+		return nil
+	}
+	own := r.table.Columns.Headings[:r.table.Columns.Own()]
+	gone := func(col int) bool { return r.plan != nil && slices.Contains(r.plan.Gone, col) }
+	for col, h := range own {
+		if gone(col) {
+			continue
+		}
+		f := catalogue.Finding{Row: r.table.Heading, Col: col}
+		if key := strings.TrimSpace(h); key != "" {
+			same := 0
+			for other, g := range own {
+				if columns.Same(g, key) && !gone(other) {
+					if same++; other < col {
+						same = -len(own) // it has been named
+					}
+				}
+			}
+			if same > 1 {
+				f.Code, f.Facts = catalogue.ColumnTwice, catalogue.Facts{Other: key, Digits: same}
+				found = append(found, ColumnFinding{1, f})
+			}
+			continue
+		}
+		for i, cells := range r.table.Sample {
+			if col < len(cells) && strings.TrimSpace(cells[col]) != "" {
+				f.Code, f.Row, f.Cell, f.Facts = catalogue.ColumnNoHeading, r.table.Heading+1+i, cells[col], catalogue.Facts{Other: workbook.ColumnName(col)}
+				found = append(found, ColumnFinding{1, f})
+				break
+			}
+		}
+	}
+	return found
 }
 
 // A ColumnFinding is a finding about a column, and how many of its cells it means.

@@ -142,6 +142,8 @@ func TestEveryFinding(t *testing.T) {
 		"borrow.unsuited":         head + "LRA-1,,x\nC,,y\n",
 		"column.not-inside":       "SKU,Title,Colour,Whole,Size,Length,Width\nA,x,red,Red x,2x3,,\nB,y,red,y,2x3,4,5\n",
 		"column.nameless":         "SKU,Title,\nA,x,note\nB,y,\n",
+		"column.twice":            "SKU,Title,Note,note \nA,x,y,z\n",
+		"column.no-heading":       "SKU,Title,\nA,x,\nB,y,z\n",
 		"column.contents":         "SKU,Title\n" + strings.Repeat("A,<p>x</p>\n", 5),
 		"column.swapped":          "SKU,Brand,Type\nA,Smoker,Nørrebi\nB,Veil,Hollowbrook\nC,Smoker,Nørrebi\n",
 		"column.unsuited":         "SKU,Title\nLRA-1,x\n",

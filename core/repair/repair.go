@@ -234,6 +234,9 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	if err != nil {
 		return r.named(err)
 	}
+	if above, below := run.HeadRows(); above > 0 {
+		r.result.KeptRows = above + below - 1
+	}
 	for _, f := range r.result.Unlike {
 		r.result.Report.Add(&f.Finding, f.Cells)
 	}

@@ -56,7 +56,7 @@ func Begin(s *Seen) string {
 	b.fields(s)
 	b.barcode(s)
 	b.line("\n[text]\n# quotes = \"plain\"               # “curly” ones are kept, if nothing is said")
-	b.line("\n[target]\n# ready.csv is in UTF-8; encoding = \"windows-1252\" makes it another\n# bom = true                     # with a byte order mark")
+	b.line("\n[target]\n# ready.csv is in UTF-8; encoding = \"windows-1252\" makes it another\n# bom = true                     # with a byte order mark\n# as = [\"xlsx\"]                  # a workbook, too; or tsv, ods, jsonl\n# first_rows = \"keep\"            # the rows around the headings, where a platform wants its form back")
 	return b.String()
 }
 

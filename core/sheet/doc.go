@@ -2,7 +2,8 @@
 //
 // A CSV file is read as RFC 4180 describes it, with what the world adds:
 //
-//   - Cells are separated by a comma, a semicolon, a tab or a pipe.
+//   - Cells are separated by a comma, a semicolon, a tab, a pipe, or a rarer character
+//     with which the headings are known.
 //   - Rows end with LF or CRLF; with a lone CR only in a file that has no LF
 //     outside quotation marks.
 //   - A cell that begins with a quotation mark goes on to the next one that
@@ -14,6 +15,9 @@
 // A file in which a quotation mark is never closed is read again with
 // [Form.Lenient] set: a row that does not come out with the right number of
 // cells is then taken line by line, the quotation mark as a character.
+//
+// Other files are brought to tables first: workbooks ([zetanum/core/workbook]), web pages,
+// JSON, archives, and CSV of unusual flavours. See [Open].
 //
 // A [Table] is read in parts of about a megabyte. The first reading cuts them
 // ([Splitter]) and notes where each lies, so that later readings can take them

@@ -432,12 +432,24 @@ func (t *Table) headSum() *xxhash.Digest {
 	return sum
 }
 
-// Kind says in words what kind of file this is.
+// Kind says in words what kind of file this is, and that it is one of this kind whatever
+// its name says.
 func (t *Table) Kind() string {
+	kind := t.kind()
+	name := t.Name
 	if t.Member != "" {
-		return t.Member + " in an archive; " + t.kind()
+		kind, name = t.Member+" in an archive; "+kind, t.Member
 	}
-	return t.kind()
+	ending := strings.ToLower(filepath.Ext(name))
+	if of, known := endings[ending]; known && !strings.HasPrefix(t.kind(), of) {
+		kind += ", to judge by its contents, although its name ends in " + ending
+	}
+	return kind
+}
+
+// endings are how the names of files end, and what their kinds begin with.
+var endings = map[string]string{
+	".csv": "CSV", ".tsv": "CSV", ".xlsx": "workbook", ".xlsm": "workbook", ".xls": "workbook", ".ods": "workbook", ".json": "JSON", ".jsonl": "JSON", ".htm": "web page", ".html": "web page",
 }
 
 func (t *Table) kind() string {

@@ -40,6 +40,11 @@ func Files() (map[string][]byte, error) {
 	if err != nil {
 		return nil, err
 	}
+	market, err := marketFiles()
+	if err != nil {
+		return nil, err
+	}
+	maps.Copy(files, market)
 	maps.Copy(files, map[string][]byte{
 		"wick-garbled.csv":       garbled,
 		"hollowbrook-prices.csv": priceList,

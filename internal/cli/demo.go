@@ -43,6 +43,8 @@ var demoSteps = []demoStep{
 		"repair {dir}/wick-garbled.csv"},
 	{"A supplier's offers, made into what the shop wants: a rulebook drops and renames columns, borrows the texts from a workbook, writes short codes out, finds the categories, and puts each brand in the shop's own spelling.",
 		"repair {dir}/hollowbrook-autumn.csv -rules {dir}/hollowbrook-autumn.toml"},
+	{"The forms of two market places in one archive, filled in: settings above the headings, their names, demands and an example under them, a sum and a remark at the end. What belongs to the form goes back with the products, and a spreadsheet for the office beside it.",
+		"repair {dir}/market-listings.zip -member north/listing.txt -rules {dir}/market-listing.toml"},
 	{"What can be said of a single code, by itself.",
 		"barcode 9521357000174 9521357000714 9.521357000174E+12 9.52136E+12"},
 }

@@ -15,6 +15,7 @@ import (
 	"zetanum/core/sheet"
 	"zetanum/core/text"
 	"zetanum/core/workbook"
+	"zetanum/internal/proof"
 	"zetanum/internal/terminal"
 )
 
@@ -274,7 +275,7 @@ func printLook(p *terminal.Printer, r *repair.Result, next string, o *options) {
 		if r.Further > 0 {
 			counts = []string{thousands(f.Lead), thousands(f.Filled - f.Lead)}
 		}
-		t.Rows = append(t.Rows, slices.Concat([]string{catalogue.Shorten(h, 28), field}, counts, []string{distinct(f), examples(f.Examples)}))
+		t.Rows = append(t.Rows, slices.Concat([]string{catalogue.Shorten(proof.Heading(r, i), 28), field}, counts, []string{distinct(f), examples(f.Examples)}))
 		if o.find != "" {
 			last := &t.Rows[len(t.Rows)-1]
 			*last = append(*last, "column "+strconv.Itoa(i+1)+" ("+workbook.ColumnName(i)+")")
@@ -300,9 +301,9 @@ func printLook(p *terminal.Printer, r *repair.Result, next string, o *options) {
 		p.WrapHanging("", "  ", "Look alike: "+strings.Join(alike, ", ")+". Whoever takes values from here by name should look which one is meant.")
 	}
 	if len(r.Unlike) > 0 {
-		p.Head("Not what the heading says")
+		p.Head("To look at")
 		for _, u := range r.Unlike {
-			p.WrapHanging("  ", "    ", p.Open(r.Source.Columns.Headings[u.Col])+": "+u.Sentence())
+			p.WrapHanging("  ", "    ", p.Open(proof.Heading(r, u.Col))+": "+u.Sentence())
 		}
 	}
 	if r.Garbled() > 0 {

@@ -67,7 +67,7 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 	if len(src.Others) > 0 {
 		p.Line(p.Faint("other sheets, not read: " + strings.Join(src.Others, ", ") + " (-sheet NAME reads one)"))
 	}
-	printAround(p, src)
+	printAround(p, src, r.Settings.Book.Target.FirstRows == "keep")
 	if len(src.Hidden) > 0 {
 		p.WrapHanging("", "  ", "Not shown in the workbook, but read like the others: "+strings.Join(src.Hidden, ", ")+".")
 	}
@@ -87,13 +87,40 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 }
 
 // printAround says what stands around the headings and is no product.
-func printAround(p *terminal.Printer, src *repair.Source) {
+func printAround(p *terminal.Printer, src *repair.Source, keeps bool) {
 	if n := len(src.Preamble); n > 0 {
 		p.Line(p.Faint(plural(n, "row", "rows") + " above the headings, not part of the table"))
 	}
 	for _, b := range src.Beneath {
 		p.Line(p.Faint(fmt.Sprintf("row %d: %s (%s)", b.Row, b.Code.Entry().Title, visible(joined(b.Cells), 50))))
 	}
+	if isForm(src) && !keeps {
+		p.WrapHanging("", "  ", "This looks like the form of a platform. If its importer wants the rows around the headings back, say first_rows = \"keep\" under [target].")
+	}
+}
+
+// kept says how many rows around the headings go to the importer, too.
+func kept(r *repair.Result) string {
+	if n := r.KeptRows; n > 0 {
+		return ", below " + plural(n, "row", "rows") + " that the form has around its headings"
+	}
+	return ""
+}
+
+// isForm reports whether a file looks like one that a platform gives out to be filled in:
+// there are settings above the headings, or these are there once more as names.
+func isForm(src *repair.Source) bool {
+	for _, b := range src.Beneath {
+		if b.Code == catalogue.RowNames {
+			return true
+		}
+	}
+	return slices.ContainsFunc(src.Preamble, func(cells []string) bool {
+		return slices.ContainsFunc(cells, func(c string) bool {
+			name, value, found := strings.Cut(c, "=")
+			return found && name != "" && value != "" && !strings.ContainsAny(c, " \t\n")
+		})
+	})
 }
 
 // joined returns the filled cells of a row on one line.
@@ -403,7 +430,7 @@ func (s summary) files() {
 		s.WrapHanging("", "", s.Open("The output of an earlier run was kept: ")+"it is of the same file as it was before somebody saved it again, and more of its rows were ready. Name it with -trust to take the lost codes from it.")
 	}
 	rows := [][]string{
-		{"ready.csv", plural(c.Ready, "row", "rows") + " for the importer" + encoded(s.r)},
+		{"ready.csv", plural(c.Ready, "row", "rows") + " for the importer" + encoded(s.r) + kept(s.r)},
 	}
 	for _, form := range s.r.Settings.As {
 		rows = append(rows, []string{repair.ReadyName(form), formWords[form]})

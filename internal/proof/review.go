@@ -17,6 +17,7 @@ import (
 	"zetanum/core/repair"
 	"zetanum/core/sheet"
 	"zetanum/core/text"
+	"zetanum/core/workbook"
 )
 
 // ReviewName is the name of the review workbook.
@@ -284,5 +285,8 @@ func Heading(r *repair.Result, col int) string {
 	if col < 0 || col >= len(r.Source.Columns.Headings) {
 		return "(row)"
 	}
-	return r.Source.Columns.Headings[col]
+	if h := r.Source.Columns.Headings[col]; strings.TrimSpace(h) != "" {
+		return h
+	}
+	return "(column " + workbook.ColumnName(col) + ", no heading)"
 }
