@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/cespare/xxhash/v2"
 
@@ -143,9 +144,9 @@ func (r *runner) writeForm(ready, path, form string) (t tallyOf, err error) {
 	if lines && above == 0 { // without headings
 		headings = r.table.Columns.Headings[:r.run.Output.Count()]
 	}
-	var begin func([]string) error
+	var begin func() error
 	done, err := create(path, func(b *bufio.Writer) error {
-		begin = func(first []string) (err error) {
+		begin = func() (err error) {
 			switch form {
 			case "tsv":
 				if mark := []byte(charset.BOM); out.BOM {
@@ -158,16 +159,16 @@ func (r *runner) writeForm(ready, path, form string) (t tallyOf, err error) {
 				}
 				w = &sheet.RowsWriter{Style: r.tabs(), W: b, LineEnd: out.LineEnd, Encode: out.Encode}
 			case "xlsx":
-				w, err = workbook.NewWriter(b, "Products", above)
+				w, err = workbook.NewWriter(b, "Products", workbook.Layout{Heads: above, Widths: r.widths()})
 			case "ods":
-				w, err = workbook.NewODSWriter(b, "Products", max(len(first), out.Count()), above)
+				w, err = workbook.NewODSWriter(b, "Products", out.Count(), workbook.Layout{Heads: above, Widths: r.widths()})
 			case "jsonl":
 				w = sheet.NewLinesWriter(b, headings)
 			}
 			return err
 		}
 		if headings != nil || !lines {
-			return begin(nil)
+			return begin()
 		}
 		return nil
 	})
@@ -188,7 +189,7 @@ func (r *runner) writeForm(ready, path, form string) (t tallyOf, err error) {
 		case lines && n == above:
 			t.addAll(1, sheet.Names(row.Cells))
 			headings = slices.Clone(row.Cells)
-			failed = begin(nil)
+			failed = begin()
 			return
 		case lines && n <= above+below:
 			return
@@ -247,6 +248,38 @@ func (r *runner) readForm(path, form string) (t tallyOf, err error) {
 	return t, table.Each(func() {}, func(row *catalogue.Row) { t.addAll(row.Number, row.Cells) })
 }
 
+// The narrowest and widest columns of a workbook, in characters.
+const (
+	narrowest = 8
+	widest    = 48
+)
+
+// widths returns how wide the columns that go out must be for most of the first cells.
+func (r *runner) widths() []int {
+	widths := make([]int, min(r.run.Output.Count(), 1000))
+	for n := range widths {
+		col := n
+		if r.run.Output.Columns != nil {
+			col = r.run.Output.Columns[n].Col
+		}
+		lengths := []int{}
+		for _, cells := range r.table.Sample {
+			if col < len(cells) && cells[col] != "" {
+				lengths = append(lengths, utf8.RuneCountInString(cells[col]))
+			}
+		}
+		slices.Sort(lengths)
+		need := utf8.RuneCountInString(r.run.Output.Heading(n, &r.table.Columns))
+		if len(lengths) > 0 {
+			need = max(need, lengths[len(lengths)*9/10])
+		}
+		widths[n] = max(narrowest, min(widest, need+2))
+	}
+	return widths
+}
+
+var lineBreaks = strings.NewReplacer("\r\n", " ⏎ ", "\n", " ⏎ ", "\r", " ⏎ ")
+
 // writeLook writes the workbook to look at what is ready, in which every cell that was
 // changed has a colour.
 func (r *runner) writeLook(dir string) (err error) {
@@ -257,7 +290,7 @@ func (r *runner) writeLook(dir string) (err error) {
 	defer table.Close()
 	var w *workbook.Writer
 	done, err := create(filepath.Join(dir, LookName), func(b *bufio.Writer) (err error) {
-		if w, err = workbook.NewWriter(b, "Only to look at", 2); err != nil {
+		if w, err = workbook.NewWriter(b, "Only to look at", workbook.Layout{Heads: 2, Widths: append([]int{7}, r.widths()...)}); err != nil {
 			return err
 		}
 		headings := []string{"Row"}
@@ -282,6 +315,9 @@ func (r *runner) writeLook(dir string) (err error) {
 		}
 		cells := append(row.Cells[:1], row.Cells[2:]...)
 		for i := range cells {
+			if strings.ContainsAny(cells[i], "\r\n") { // so that rows are not high
+				cells[i] = lineBreaks.Replace(cells[i])
+			}
 			cells[i] = catalogue.Shorten(cells[i], workbook.MostText)
 		}
 		if rows == workbook.MostRows {

@@ -30,6 +30,12 @@ type Writer struct {
 	heads   int
 }
 
+// A Layout says how a sheet is laid out.
+type Layout struct {
+	Heads  int   // how many first rows are headings or stand above them
+	Widths []int // of the columns, in characters; columns behind them are of a middling width
+}
+
 // newArchive begins an archive that is compressed quickly.
 func newArchive(w io.Writer) *zip.Writer {
 	archive := zip.NewWriter(w)
@@ -39,9 +45,9 @@ func newArchive(w io.Writer) *zip.Writer {
 
 const xmlHead = `<?xml version="1.0" encoding="UTF-8" standalone="yes"?>` + "\n"
 
-// NewWriter begins a workbook with a sheet of that name, of which so many first rows are
-// headings or stand above them.
-func NewWriter(w io.Writer, sheet string, heads int) (*Writer, error) {
+// NewWriter begins a workbook with a sheet of that name.
+func NewWriter(w io.Writer, sheet string, layout Layout) (*Writer, error) {
+	heads := layout.Heads
 	archive := newArchive(w)
 	const main, office, rel = "http://schemas.openxmlformats.org/spreadsheetml/2006/main", "http://schemas.openxmlformats.org/officeDocument/2006/relationships", "http://schemas.openxmlformats.org/package/2006/relationships"
 	const content = "application/vnd.openxmlformats-officedocument.spreadsheetml."
@@ -51,8 +57,8 @@ func NewWriter(w io.Writer, sheet string, heads int) (*Writer, error) {
 		{"_rels/.rels", `<Relationships xmlns="` + rel + `"><Relationship Id="rId1" Type="` + office + `/officeDocument" Target="xl/workbook.xml"/></Relationships>`},
 		{"xl/workbook.xml", `<workbook xmlns="` + main + `" xmlns:r="` + office + `"><sheets><sheet name="` + string(appendEscaped(nil, sheet)) + `" sheetId="1" r:id="rId1"/></sheets></workbook>`},
 		{"xl/_rels/workbook.xml.rels", `<Relationships xmlns="` + rel + `"><Relationship Id="rId1" Type="` + office + `/worksheet" Target="worksheets/sheet1.xml"/><Relationship Id="rId2" Type="` + office + `/styles" Target="styles.xml"/></Relationships>`},
-		{"xl/styles.xml", `<styleSheet xmlns="` + main + `"><fonts count="2"><font><sz val="11"/></font><font><b/><sz val="11"/></font></fonts><fills count="3"><fill><patternFill patternType="none"/></fill><fill><patternFill patternType="gray125"/></fill><fill><patternFill patternType="solid"><fgColor rgb="FFFFF2CC"/></patternFill></fill></fills><borders count="1"><border/></borders>` +
-			`<cellStyleXfs count="1"><xf/></cellStyleXfs><cellXfs count="4"><xf/><xf numFmtId="49" applyNumberFormat="1"/><xf numFmtId="49" fontId="1" applyNumberFormat="1" applyFont="1"/><xf numFmtId="49" fillId="2" applyNumberFormat="1" applyFill="1"/></cellXfs></styleSheet>`},
+		{"xl/styles.xml", `<styleSheet xmlns="` + main + `"><fonts count="2"><font><sz val="10"/><name val="Arial"/></font><font><b/><sz val="10"/><name val="Arial"/></font></fonts><fills count="3"><fill><patternFill patternType="none"/></fill><fill><patternFill patternType="gray125"/></fill><fill><patternFill patternType="solid"><fgColor rgb="FFFFF2CC"/></patternFill></fill></fills><borders count="1"><border/></borders>` +
+			`<cellStyleXfs count="1"><xf/></cellStyleXfs><cellXfs count="4"><xf/><xf numFmtId="49" applyNumberFormat="1" applyAlignment="1"><alignment vertical="top"/></xf><xf numFmtId="49" fontId="1" applyNumberFormat="1" applyFont="1"/><xf numFmtId="49" fillId="2" applyNumberFormat="1" applyFill="1" applyAlignment="1"><alignment vertical="top"/></xf></cellXfs></styleSheet>`},
 	} {
 		f, err := archive.Create(part[0])
 		if err != nil {
@@ -71,7 +77,14 @@ func NewWriter(w io.Writer, sheet string, heads int) (*Writer, error) {
 	if heads > 0 {
 		pane = fmt.Sprintf(`<pane ySplit="%d" topLeftCell="A%d" activePane="bottomLeft" state="frozen"/>`, heads, heads+1)
 	}
-	_, err = out.WriteString(xmlHead + `<worksheet xmlns="` + main + `"><sheetViews><sheetView workbookViewId="0">` + pane + `</sheetView></sheetViews><sheetFormatPr defaultRowHeight="15" defaultColWidth="18"/><sheetData>`)
+	columns := ""
+	for i, width := range layout.Widths {
+		columns += fmt.Sprintf(`<col min="%d" max="%d" width="%d" customWidth="1"/>`, i+1, i+1, width)
+	}
+	if columns != "" {
+		columns = "<cols>" + columns + "</cols>"
+	}
+	_, err = out.WriteString(xmlHead + `<worksheet xmlns="` + main + `"><sheetViews><sheetView workbookViewId="0">` + pane + `</sheetView></sheetViews><sheetFormatPr defaultRowHeight="15" defaultColWidth="18"/>` + columns + `<sheetData>`)
 	return &Writer{archive: archive, out: out, heads: heads}, err
 }
 

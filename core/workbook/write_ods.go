@@ -22,9 +22,9 @@ type ODSWriter struct {
 	heads   int
 }
 
-// NewODSWriter begins a spreadsheet with a sheet of that name and so many columns, of
-// which so many first rows are headings or stand above them.
-func NewODSWriter(w io.Writer, sheet string, columns, heads int) (*ODSWriter, error) {
+// NewODSWriter begins a spreadsheet with a sheet of that name and so many columns.
+func NewODSWriter(w io.Writer, sheet string, columns int, layout Layout) (*ODSWriter, error) {
+	heads := layout.Heads
 	if columns > MostColumns {
 		return nil, fmt.Errorf("%w: it has %d columns at most", ErrNoRoom, MostColumns)
 	}
@@ -61,11 +61,19 @@ func NewODSWriter(w io.Writer, sheet string, columns, heads int) (*ODSWriter, er
 	if err != nil {
 		return nil, err
 	}
+	widths, declared := "", ""
+	for i, width := range layout.Widths[:min(len(layout.Widths), columns)] {
+		widths += fmt.Sprintf(`<style:style style:name="c%d" style:family="table-column"><style:table-column-properties style:column-width="%.1fcm"/></style:style>`, i, 0.2*float64(width))
+		declared += fmt.Sprintf(`<table:table-column table:style-name="c%d" table:default-cell-style-name="t"/>`, i)
+	}
+	if rest := columns - len(layout.Widths); rest > 0 || columns == 0 {
+		declared += fmt.Sprintf(`<table:table-column table:style-name="c" table:default-cell-style-name="t" table:number-columns-repeated="%d"/>`, max(1, rest))
+	}
 	out := bufio.NewWriterSize(f, 1<<18)
 	_, err = out.WriteString(xmlHead + `<office:document-content xmlns:office="` + oasis + `office:1.0" xmlns:table="` + oasis + `table:1.0" xmlns:text="` + oasis + `text:1.0" xmlns:style="` + oasis + `style:1.0" xmlns:number="` + oasis + `datastyle:1.0" xmlns:fo="` + oasis + `xsl-fo-compatible:1.0" office:version="1.3"><office:automatic-styles>` +
-		`<number:text-style style:name="N1"><number:text-content/></number:text-style><style:style style:name="c" style:family="table-column"><style:table-column-properties style:column-width="3.4cm"/></style:style>` +
-		`<style:style style:name="t" style:family="table-cell" style:data-style-name="N1"/><style:style style:name="h" style:family="table-cell" style:data-style-name="N1"><style:text-properties fo:font-weight="bold"/></style:style></office:automatic-styles>` +
-		`<office:body><office:spreadsheet><table:table table:name="` + name + `"><table:table-column table:style-name="c" table:default-cell-style-name="t" table:number-columns-repeated="` + strconv.Itoa(max(1, columns)) + `"/>`)
+		`<number:text-style style:name="N1"><number:text-content/></number:text-style>` + widths + `<style:style style:name="c" style:family="table-column"><style:table-column-properties style:column-width="3.4cm"/></style:style>` +
+		`<style:style style:name="t" style:family="table-cell" style:data-style-name="N1"><style:table-cell-properties style:vertical-align="top"/></style:style><style:style style:name="h" style:family="table-cell" style:data-style-name="N1"><style:text-properties fo:font-weight="bold"/></style:style></office:automatic-styles>` +
+		`<office:body><office:spreadsheet><table:table table:name="` + name + `">` + declared)
 	return &ODSWriter{archive: archive, out: out, heads: heads}, err
 }
 

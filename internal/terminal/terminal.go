@@ -72,14 +72,35 @@ func (p *Printer) Wrap(indent, s string) { p.WrapHanging(indent, indent, s) }
 // WrapHanging writes text in lines that fit, the first behind first, the
 // others behind rest.
 func (p *Printer) WrapHanging(first, rest, s string) {
-	wrapped := text.WrapSoft(s, p.width-text.StringWidthWithoutEscSequences(rest))
-	for i, l := range strings.Split(wrapped, "\n") {
+	for i, l := range wrap(s, p.width-text.StringWidthWithoutEscSequences(rest)) {
 		indent := rest
 		if i == 0 {
 			indent = first
 		}
 		fmt.Fprintln(p.w, strings.TrimRight(indent+strings.TrimRight(l, " "), " "))
 	}
+}
+
+// wrap breaks a text between words into lines of that width. Colours go on from line to
+// line by themselves; the library's function begins them again where they have ended.
+func wrap(s string, width int) (lines []string) {
+	for paragraph := range strings.SplitSeq(s, "\n") {
+		line, used := "", 0
+		for i, word := range strings.Split(paragraph, " ") {
+			n := text.StringWidthWithoutEscSequences(word)
+			switch {
+			case i == 0:
+				line, used = word, n
+			case used+1+n > width:
+				lines = append(lines, line)
+				line, used = word, n
+			default:
+				line, used = line+" "+word, used+1+n
+			}
+		}
+		lines = append(lines, line)
+	}
+	return lines
 }
 
 // A Table is rows of cells under headings.
