@@ -106,7 +106,11 @@ func (w *ODSWriter) Row(cells []string) error {
 		}
 		b = appendEmpty(b, empty)
 		empty = 0
-		b = append(append(append(b, `<table:table-cell table:style-name="`...), style), `" office:value-type="string"><text:p>`...)
+		b = append(append(append(b, `<table:table-cell table:style-name="`...), style), `" office:value-type="string"`...)
+		if strings.IndexByte(cell, '\t') >= 0 {
+			b = appendStringValue(b, cell) // some programs leave out tabs in paragraphs
+		}
+		b = append(b, `><text:p>`...)
 		b = append(appendParagraphs(b, cell), `</text:p></table:table-cell>`...)
 	}
 	if len(cells) == empty {
@@ -172,6 +176,23 @@ func appendParagraphs(dst []byte, s string) []byte {
 	}
 	flush(true)
 	return dst
+}
+
+// appendStringValue appends a text as the attribute that says it once more.
+func appendStringValue(dst []byte, s string) []byte {
+	dst = append(dst, ` office:string-value="`...)
+	for i, r := range s {
+		switch {
+		case r == '\t':
+			dst = append(dst, "&#9;"...)
+		case r == '\r' && strings.HasPrefix(s[i+1:], "\n"):
+		case r == '\n' || r == '\r':
+			dst = append(dst, "&#10;"...)
+		default:
+			dst = appendEscaped(dst, string(r))
+		}
+	}
+	return append(dst, '"')
 }
 
 // Close ends the spreadsheet.
