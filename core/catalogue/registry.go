@@ -204,6 +204,7 @@ const (
 	RuleCopy
 	RuleSplit
 	RuleJoin
+	RuleMerged
 	RuleDecoded
 	RuleMended
 	RuleComposed
@@ -287,6 +288,7 @@ var rules = [numRules]RuleEntry{
 	RuleReplace:       {"order.replace", Settling, "a text replaced by another"},
 	RuleSplit:         {"order.split", Settling, "a cell taken apart into columns"},
 	RuleJoin:          {"order.join", Settling, "cells joined in one column"},
+	RuleMerged:        {"order.merged", Settling, "what a merged cell says filled into all of its rows"},
 	RuleAround:        {"order.around", Settling, "words put before or after a text"},
 	RuleClosing:       {"order.closing", Settling, "a closing text put at the end"},
 	RuleBuild:         {"order.build", Settling, "a cell built from others"},

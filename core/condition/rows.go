@@ -29,6 +29,9 @@ type SheetRules struct {
 	Repeats string `toml:"repeats" json:"repeats,omitempty"`
 	// SortBy names fields or headings by which the products are sorted.
 	SortBy []string `toml:"sort_by" json:"sort_by,omitempty"`
+	// FillMerged fills what a merged cell says into all rows that it reaches over;
+	// codes excepted.
+	FillMerged bool `toml:"fill_merged" json:"fill_merged,omitempty"`
 }
 
 // repeats are what repeats can say.

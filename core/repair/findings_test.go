@@ -51,6 +51,7 @@ func TestEveryFinding(t *testing.T) {
 		"value.long":              "[field.title]\nlongest = 5\n",
 		"value.short":             "[field.title]\nshortest = 6\n",
 		"value.unlisted":          "[field.brand]\none_of = [\"Hollowbrook\", \"Nørrebi\"]\n",
+		"rules of merged cells":   "[sheet]\nfill_merged = true\n",
 		"rules of lists":          "[field.brand]\none_of = [\"Hollowbrook\", \"Nørrebi\"]\n",
 		"value.tie":               "[field.brand]\nunify = true\n",
 		"rules of spellings":      "[field.brand]\nunify = true\n",
@@ -158,6 +159,7 @@ func TestEveryFinding(t *testing.T) {
 		"cell.formula":            bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="str"><f>A2</f><v>x</v></c>`),
 		"cell.no-value":           bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c><f>A2</f></c>`),
 		"cell.error":              bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="e"><v>#REF!</v></c>`),
+		"rules of merged cells":   mergedBook(t),
 		"text.misread":            head + "A,9521234000013,x\nB,9521234000020,KÃ¶nigs Ã\n",
 		"text.garbled":            head + "A,9521234000013,Größe KÃ¼ che gepr├╝ \n",
 		"text.lost":               head + "A,9521234000013,B\ufffdrste\n",
@@ -232,14 +234,14 @@ func TestEveryFinding(t *testing.T) {
 }
 
 // bookOf returns a workbook of three columns, SKU, EAN and Title, with one row of these cells.
-func bookOf(t *testing.T, cells string) string {
+func bookOf(t *testing.T, cells string, behind ...string) string {
 	t.Helper()
 	var b bytes.Buffer
 	z := zip.NewWriter(&b)
 	for name, part := range map[string]string{
 		"xl/workbook.xml":            `<workbook><sheets><sheet name="Products" id="s"/></sheets></workbook>`,
 		"xl/_rels/workbook.xml.rels": `<Relationships><Relationship Id="s" Type="/worksheet" Target="sheet.xml"/></Relationships>`,
-		"xl/sheet.xml":               `<worksheet><sheetData><row><c t="str"><v>SKU</v></c><c t="str"><v>EAN</v></c><c t="str"><v>Title</v></c></row><row>` + cells + `</row></sheetData></worksheet>`,
+		"xl/sheet.xml":               `<worksheet><sheetData><row><c t="str"><v>SKU</v></c><c t="str"><v>EAN</v></c><c t="str"><v>Title</v></c></row><row>` + cells + `</row></sheetData>` + strings.Join(behind, "") + `</worksheet>`,
 	} {
 		w, err := z.Create(name)
 		require.NoError(t, err)
@@ -248,6 +250,30 @@ func bookOf(t *testing.T, cells string) string {
 	}
 	require.NoError(t, z.Close())
 	return b.String()
+}
+
+// mergedBook is a workbook in which an SKU and a title reach over two rows each.
+func mergedBook(t *testing.T) string {
+	t.Helper()
+	return bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="str"><v>Hive  tool</v></c></row><row><c r="B3"><v>9521234000020</v></c></row><row><c t="str"><v>C</v></c><c><v>9521234000037</v></c>`,
+		`<mergeCells><mergeCell ref="C2:C3"/><mergeCell ref="A2:A3"/></mergeCells>`)
+}
+
+// TestFillMerged: what a merged cell says is filled into its rows, repaired, but not a
+// code; without the order it stands in the first row only.
+func TestFillMerged(t *testing.T) {
+	for fill, want := range map[bool]string{
+		true:  "SKU,EAN,Title\nA,9521234000013,Hive tool\n,9521234000020,Hive tool\nC,9521234000037,\n",
+		false: "SKU,EAN,Title\nA,9521234000013,Hive tool\n,9521234000020,\nC,9521234000037,\n",
+	} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.xlsx", mergedBook(t)), filepath.Join(dir, "out"))
+		opt.Book.Sheet.FillMerged = fill
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err)
+		assert.Equal(t, 2, r.Source.Merged)
+		assert.Equal(t, want, ready(t, r))
+	}
 }
 
 // articleNumbers are numbers of eight digits that are no codes; one in ten

@@ -179,6 +179,11 @@ func (r *runner) orders(c *line.Course) (*steps.Orders, error) {
 			return nil, err
 		}
 	}
+	if book.Sheet.FillMerged {
+		if err := o.Merged(); err != nil {
+			return nil, err
+		}
+	}
 	if err := o.Columns(r.plan); err != nil {
 		return nil, err
 	}

@@ -115,6 +115,7 @@ into = "Full title"
 count = 12`},
 
 	{Part: "sheet", Name: "repeats", Says: "What becomes of rows that are the same as another in every cell: set-aside, keep or hold.", Example: `repeats = "hold"`},
+	{Part: "sheet", Name: "fill_merged", Says: "Fills what a merged cell of a workbook says into all rows that it reaches over, where they are empty. Codes are not filled: no two products have the same.", Example: `fill_merged = true`},
 	{Part: "sheet", Name: "sort_by", Says: "Sorts the products that go out, whole ones, by these fields or headings. Letters are sorted as in a dictionary, and 9 comes before 10.", Example: `sort_by = ["brand", "title"]`},
 
 	{Part: "rows", Name: "keep", Says: "A condition: products of which no row fulfils it are set aside.", Example: `keep = { sku = { starts = "LRA-" } }`},

@@ -58,6 +58,7 @@ type Table struct {
 	HiddenRows int        // rows that a workbook does not show
 	Filtered   bool       // a filter is set in it
 	Merged     int        // areas of merged cells below the headings: their text stands in the first cell
+	Tall       []Tall     // those of them that reach over several rows, by row and column
 	ByCells    []int      // columns whose meaning was seen from their cells
 	Sample     [][]string // the cells of the first rows below the headings
 	Unlike     []Unlike   // columns that hold something else than their headings say

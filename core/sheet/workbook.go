@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"cmp"
 	"encoding/binary"
 	"errors"
 	"io"
@@ -54,6 +55,9 @@ func (t *Table) openWorkbook() error {
 		t.Sheet = s.Name
 		if tried = t.spoolSheet(book, s); tried == nil {
 			t.notShown(s)
+			if err := t.tall(s); err != nil {
+				return err
+			}
 			t.Others = slices.Delete(names, i, i+1)
 			return nil
 		}
@@ -192,6 +196,35 @@ func (t *Table) notShown(s *workbook.Sheet) {
 			t.Merged++
 		}
 	}
+}
+
+// A Tall is a merged cell that reaches over several rows of the table.
+type Tall struct {
+	Col      int // from 0
+	From, To int // row numbers, ends included
+	Text     string
+}
+
+// tall takes down the merged cells that reach over several rows, and what they say.
+func (t *Table) tall(s *workbook.Sheet) error {
+	t.Tall = nil
+	for _, m := range s.Merged {
+		if m.Row > t.Heading && m.ToRow > m.Row && m.Col <= len(t.Columns.Headings) {
+			t.Tall = append(t.Tall, Tall{Col: m.Col - 1, From: m.Row, To: m.ToRow})
+		}
+	}
+	if len(t.Tall) == 0 {
+		return nil
+	}
+	slices.SortFunc(t.Tall, func(a, b Tall) int { return cmp.Or(cmp.Compare(a.From, b.From), cmp.Compare(a.Col, b.Col)) })
+	next := 0
+	return t.Each(func() {}, func(row *catalogue.Row) {
+		for ; next < len(t.Tall) && t.Tall[next].From <= row.Number; next++ {
+			if t.Tall[next].From == row.Number {
+				t.Tall[next].Text = strings.Clone(row.Cell(t.Tall[next].Col))
+			}
+		}
+	})
 }
 
 // findSpooled finds the headings in what was spooled.

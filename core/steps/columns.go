@@ -1,13 +1,16 @@
 package steps
 
 import (
+	"cmp"
 	"html"
+	"maps"
 	"slices"
 	"strings"
 
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
+	"zetanum/core/sheet"
 )
 
 // Columns orders that columns are filled, taken apart and put together. A column
@@ -62,6 +65,34 @@ func (o *Orders) Columns(plan *columns.Plan) error {
 			fill.reads = []int{f.From}
 		}
 		if err := o.add(fill, f.Where, f.Words, f.Count); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Merged orders that what merged cells say is filled into all rows that they reach over.
+func (o *Orders) Merged() error {
+	byColumn := make(map[int][]sheet.Tall)
+	for _, t := range o.table.Tall {
+		if t.Text != "" && o.table.Columns.Kind(t.Col) != catalogue.CodeKind {
+			byColumn[t.Col] = append(byColumn[t.Col], t)
+		}
+	}
+	for _, col := range slices.Sorted(maps.Keys(byColumn)) {
+		areas := byColumn[col] // by their rows
+		fill := order{key: "[sheet] fill_merged", phase: phaseFill, writes: []int{col}, do: func(r *rowAt) bool {
+			at, found := slices.BinarySearchFunc(areas, r.Number, func(t sheet.Tall, row int) int { return cmp.Compare(t.From, row) })
+			if !found {
+				at--
+			}
+			if at < 0 || r.Number > areas[at].To || r.Cell(col) != "" {
+				return false
+			}
+			r.set(col, areas[at].Text, catalogue.RuleMerged, catalogue.Ordered, "")
+			return true
+		}}
+		if err := o.add(fill, nil, "fill_merged: "+o.table.Columns.Headings[col], 0); err != nil {
 			return err
 		}
 	}
