@@ -49,7 +49,7 @@ func Beneath(cells []string, fields []catalogue.Field) catalogue.Code {
 	switch {
 	case isNames(cells, fields):
 		return catalogue.RowNames
-	case isUnits(cells):
+	case isUnits(cells, fields):
 		return catalogue.RowUnits
 	case isExample(cells, fields):
 		return catalogue.RowExample
@@ -111,11 +111,11 @@ func technicalName(s string) bool {
 	return 2*letters > len(s)
 }
 
-// isUnits reports whether each filled cell of a row, at least two, has a unit or says
-// what must stand there.
-func isUnits(cells []string) bool {
-	filled := 0
-	for _, cell := range cells {
+// isUnits reports whether each filled cell of a row, at least two or one where a number
+// should be, has a unit or says what must stand there.
+func isUnits(cells []string, fields []catalogue.Field) bool {
+	filled, number := 0, false
+	for col, cell := range cells {
 		b := bare(cell)
 		if b == "" {
 			continue
@@ -124,8 +124,9 @@ func isUnits(cells []string) bool {
 			return false
 		}
 		filled++
+		number = col < len(fields) && fields[col].Kind() == catalogue.NumberKind
 	}
-	return filled >= 2
+	return filled >= 2 || filled == 1 && number
 }
 
 // isExample reports whether the first cell of a row, its SKU or its title is or begins

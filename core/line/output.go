@@ -220,7 +220,7 @@ func (o *Output) appendHead(dst []byte, t *sheet.Table) []byte {
 	if o.FirstRows {
 		for _, b := range t.Beneath {
 			if b.Code != catalogue.RowExample {
-				whole(o.chosen(b.Cells))
+				whole(o.inColumns(b.Cells))
 			}
 		}
 	}
@@ -228,15 +228,30 @@ func (o *Output) appendHead(dst []byte, t *sheet.Table) []byte {
 }
 
 // chosen returns those cells of a row beside the headings that go out; all of them if
-// there are not several, because they then belong to no column.
+// most are empty or they are settings, Version=4, because they then belong to no column.
 func (o *Output) chosen(cells []string) []string {
-	filled := 0
+	filled, settings := 0, false
 	for _, c := range cells {
 		if c != "" {
 			filled++
 		}
+		settings = settings || strings.Contains(c, "=")
 	}
-	if o.Columns == nil || filled < 2 {
+	if o.Columns == nil {
+		return cells
+	}
+	if settings || 2*filled < o.count {
+		for len(cells) > len(o.Columns) && cells[len(cells)-1] == "" {
+			cells = cells[:len(cells)-1]
+		}
+		return cells
+	}
+	return o.inColumns(cells)
+}
+
+// inColumns returns those cells of a row that stand in columns that go out.
+func (o *Output) inColumns(cells []string) []string {
+	if o.Columns == nil {
 		return cells
 	}
 	var chosen []string

@@ -176,10 +176,6 @@ func (r *runner) writeForm(ready, path, form string) (t tallyOf, err error) {
 		return t, err
 	}
 	n, rows := 0, 0
-	if lines {
-		rows = 1
-		t.addAll(1, sheet.Names(headings))
-	}
 	var failed error
 	err = table.Each(func() {}, func(row *catalogue.Row) {
 		n++
@@ -187,12 +183,14 @@ func (r *runner) writeForm(ready, path, form string) (t tallyOf, err error) {
 		case failed != nil:
 			return
 		case lines && n == above:
-			t.addAll(1, sheet.Names(row.Cells))
 			headings = slices.Clone(row.Cells)
 			failed = begin()
 			return
 		case lines && n <= above+below:
 			return
+		case lines && rows == 0:
+			rows = 1 // the names, which an empty file does not have
+			t.addAll(1, sheet.Names(headings))
 		}
 		rows++
 		t.addAll(rows, row.Cells)
@@ -208,16 +206,16 @@ func (r *runner) writeForm(ready, path, form string) (t tallyOf, err error) {
 // readForm reads what a file says.
 func (r *runner) readForm(path, form string) (t tallyOf, err error) {
 	t.ods = form == "ods"
+	file, err := os.Open(path)
+	if err != nil {
+		return t, err
+	}
+	defer file.Close()
+	info, err := file.Stat()
+	if err != nil || info.Size() == 0 {
+		return t, err
+	}
 	if form == "xlsx" || form == "ods" {
-		file, err := os.Open(path)
-		if err != nil {
-			return t, err
-		}
-		defer file.Close()
-		info, err := file.Stat()
-		if err != nil {
-			return t, err
-		}
 		book, err := workbook.Open(file, info.Size())
 		if err != nil {
 			return t, err

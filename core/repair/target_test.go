@@ -36,7 +36,7 @@ func TestTarget(t *testing.T) {
 		{"quotes = \"all\"", "", "\"SKU\",\"Größe\",\"Title\",\"Description\",\"EAN\"\n\"B\",\"b\",\"Łódź? ½\",\"x\",\"9521234000020\"\n\"C\",\"c\",\"Ελιά\",\"x\",\"9521234000037\"\n\"Ä\",\"e\",\"x\",\"x\",\"\"\n", 2, ""},
 		{"separator = \"^\"\nquote = \"?\"", "", "SKU^Größe^Title^Description^EAN\nB^b^?Łódź?? ½?^x^9521234000020\nC^c^Ελιά^x^9521234000037\nÄ^e^x^x^\n", 2, ""},
 		{"first_rows = \"keep\"", "", "Price list,,,,\n\nSKU,Größe,Title,Description,EAN\nitem_sku,size,item_name,html,bar_code\nB,b,Łódź? ½,x,9521234000020\nC,c,Ελιά,x,9521234000037\nÄ,e,x,x,\n", 2, ""},
-		{"first_rows = \"keep\"\nencoding = \"utf-16le\"\n[columns]\nkeep = [\"EAN\", \"sku\"]", "\xff\xfe", "Price list,,,,\n\nSKU,EAN\nitem_sku,bar_code\nB,9521234000020\nC,9521234000037\nÄ,\n", 2, ""},
+		{"first_rows = \"keep\"\nencoding = \"utf-16le\"\n[columns]\nkeep = [\"EAN\", \"sku\"]", "\xff\xfe", "Price list,\n\nSKU,EAN\nitem_sku,bar_code\nB,9521234000020\nC,9521234000037\nÄ,\n", 2, ""},
 		{"bom = true", "\ufeff", "SKU,Größe,Title,Description,EAN\nB,b,Łódź? ½,x,9521234000020\nC,c,Ελιά,x,9521234000037\nÄ,e,x,x,\n", 2, ""},
 	} {
 		dir := t.TempDir()

@@ -42,6 +42,11 @@ func TestForms(t *testing.T) {
 	c := zetanum(t, dir, "repair", "list.csv", "-as", "jsonl", "-out", "-")
 	require.Equal(t, exitOK, c.status, c.stderr)
 	assert.Equal(t, "{\"SKU\":\"007\",\"EAN\":\"9521234000013\",\"Title\":\"Küche, groß\",\"Note\":\"' x'\"}\n{\"SKU\":\"B\",\"EAN\":\"9521234000020\",\"Title\":\"a \\\"b\\\"\",\"Note\":\"a\\n\\n<b>  c\"}\n", c.stdout)
+	writeFile(t, filepath.Join(dir, "none.csv"), "SKU,Title\n,\n")
+	c = zetanum(t, dir, "repair", "none.csv", "-as", "jsonl,ods,xlsx,tsv", "-look")
+	require.Equal(t, exitOK, c.status, c.stderr)
+	assert.Contains(t, c.stdout, "all of them are set aside")
+	assert.Empty(t, readFile(t, filepath.Join(dir, "none.repaired", "ready.jsonl")))
 	for file, want := range map[string]string{"long.csv": "SKU,Title\nA," + strings.Repeat("x", 40_000) + "\n", "control.csv": "SKU,Description\nA,\"a\x01\"\n"} {
 		writeFile(t, filepath.Join(dir, file), want)
 		c = zetanum(t, dir, "repair", file, "-as", "ods")

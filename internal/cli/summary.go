@@ -137,8 +137,14 @@ func (s summary) verdict() {
 	case s.r.Settings.Sample > 0:
 		sentence = fmt.Sprintf("A sample of %s with %s is ready for a trial import; the other rows are set aside.",
 			s.Good(plural(s.r.Report.Products, "product", "products")), plural(c.Ready, "row", "rows"))
+	case c.Held+c.Ready == 0:
+		sentence = s.Open("No row is ready to import: all of them are set aside, with the reason.")
 	case c.Held == 0 && c.Aside > 0:
-		sentence = s.Good(fmt.Sprintf("%s of %s %s ready to import, the others are no products; %s repaired.", thousands(c.Ready), plural(c.Read, "row", "rows"), be(c.Ready), was(c.Changed, "cell")))
+		repaired := was(c.Changed, "cell") + " repaired"
+		if c.Changed == 0 {
+			repaired = "nothing had to be repaired"
+		}
+		sentence = s.Good(fmt.Sprintf("%s of %s %s ready to import, the others are set aside; %s.", thousands(c.Ready), plural(c.Read, "row", "rows"), be(c.Ready), repaired))
 	case c.Held == 0 && c.Changed == 0:
 		sentence = s.Good(fmt.Sprintf("%s ready to import, and nothing had to be repaired.", allRows(c.Ready)))
 	case c.Held == 0:
