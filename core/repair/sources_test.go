@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/line"
 	"zetanum/core/reference"
 	"zetanum/core/rescue"
 	"zetanum/core/sheet"
@@ -307,4 +308,23 @@ func TestTrustedByItself(t *testing.T) {
 	assert.ErrorIs(t, err, sheet.ErrHeadings)
 	_, err = reference.Load(write(t, dir, "b.csv", "EAN,Price\n9521234000013,1\n"), sheet.Options{})
 	assert.ErrorIs(t, err, sheet.ErrHeadings)
+}
+
+// TestShortRows: what a row lacks at its end is noticed, and comes from a trusted sheet
+// like what is empty in the middle.
+func TestShortRows(t *testing.T) {
+	for name, text := range map[string]string{
+		"list.csv": "SKU,Title,EAN\nA,x,9521234000013\nB,y\nC,z\n", "list.jsonl": "{\"SKU\":\"A\",\"Title\":\"x\",\"EAN\":\"9521234000013\"}\n{\"SKU\":\"B\",\"Title\":\"y\"}\n{\"SKU\":\"C\",\"Title\":\"z\"}\n",
+		"list.html": "<table><tr><td>SKU<td>Title<td>EAN<tr><td>A<td>x<td>9521234000013<tr><td>B<td>y<tr><td>C<td>z</table>",
+	} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, name, text), filepath.Join(dir, "out"))
+		opt.Trust = []string{write(t, dir, "trust.csv", "SKU,EAN\nB,9521234000020\n")}
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err, name)
+		assert.Equal(t, "SKU,Title,EAN\nA,x,9521234000013\nB,y,9521234000020\nC,z,\n", ready(t, r), name)
+		missing := slices.IndexFunc(r.Report.Found, func(f line.FindingCount) bool { return f.Code == catalogue.BarcodeMissing })
+		require.GreaterOrEqual(t, missing, 0, name)
+		assert.Equal(t, 1, r.Report.Found[missing].Cells, name)
+	}
 }

@@ -17,6 +17,7 @@ var (
 	ErrRowTooLarge = errors.New("a single row has more than 64 megabytes")
 	ErrMembers     = errors.New("it is not clear which file of the archive is meant")
 	ErrUnpacked    = errors.New("the archive unpacks to more than is read")
+	ErrSpread      = errors.New("it has next to nothing but empty cells")
 	ErrHeadings    = errors.New("none of the headings is known")
 )
 

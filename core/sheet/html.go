@@ -70,6 +70,7 @@ func (t *Table) openHTML() error {
 		return err
 	}
 	out := newSpoolWriter(spool)
+	out.most = max(1<<30, mostRatio*t.Size)
 	err = eachRow(io.NewSectionReader(source, 0, math.MaxInt64), func(table, row int, cells []string) error {
 		if table != best {
 			return nil

@@ -72,6 +72,7 @@ func (t *Table) openJSON() error {
 		return err
 	}
 	out := newSpoolWriter(spool)
+	out.most = max(1<<30, mostRatio*t.Size)
 	for _, h := range headings {
 		out.cell(h, 0)
 	}

@@ -10,20 +10,31 @@ import (
 
 // A spooled row is the number of bytes that follow for it, then each cell as
 // sixteen times its length, plus the number of its marks, and its bytes. All numbers are
-// unsigned varints.
+// unsigned varints. Empty cells at the end of a row are left out.
 
 // spooled are the marks that cells keep, as the bits of that number.
 var spooled = [4]catalogue.Mark{catalogue.Numeric, catalogue.Formula, catalogue.Unsettled, catalogue.Failed}
 
 // spoolWriter writes rows in that form.
 type spoolWriter struct {
-	w   *bufio.Writer
-	row []byte
+	w     *bufio.Writer
+	row   []byte
+	empty int  // cells at the end of the row that are not written yet
+	exact bool // they are written all the same
+
+	written, most int64 // bytes, and how many there may be; 0 for any number
 }
 
 func newSpoolWriter(w io.Writer) *spoolWriter { return &spoolWriter{w: bufio.NewWriterSize(w, 1<<16)} }
 
 func (s *spoolWriter) cell(text string, marks catalogue.Mark) {
+	if text == "" && marks == 0 && !s.exact {
+		s.empty++
+		return
+	}
+	for ; s.empty > 0; s.empty-- {
+		s.row = append(s.row, 0)
+	}
 	n := uint64(len(text)) << len(spooled)
 	for i, m := range spooled {
 		if marks&m != 0 {
@@ -36,6 +47,11 @@ func (s *spoolWriter) cell(text string, marks catalogue.Mark) {
 
 func (s *spoolWriter) endRow() error {
 	var head [binary.MaxVarintLen64]byte
+	s.empty = 0
+	s.written += int64(len(s.row)) + 1
+	if s.most > 0 && s.written > s.most {
+		return ErrSpread
+	}
 	s.w.Write(head[:binary.PutUvarint(head[:], uint64(len(s.row)))])
 	_, err := s.w.Write(s.row)
 	s.row = s.row[:0]
@@ -93,6 +109,10 @@ func (s *Scanner) nextSpooled(row *catalogue.Row) {
 		row.Marks = append(row.Marks, mark)
 		row.Spans = append(row.Spans, catalogue.Span{})
 	}
+	// Cells at the end that are empty were left out.
+	for len(row.Cells) < s.form.Columns {
+		row.Cells, row.Marks, row.Spans = append(row.Cells, ""), append(row.Marks, 0), append(row.Spans, catalogue.Span{})
+	}
 }
 
 // AppendSource appends a row as it stood in the source, whatever has been
@@ -108,12 +128,6 @@ func (f *Form) AppendSource(dst []byte, part *Part, row *catalogue.Row) []byte {
 			dst = append(dst, f.Separator)
 		}
 		dst = f.style().AppendCell(dst, cell, source.Marks[i])
-	}
-	// Workbooks leave out empty cells at the end of a row.
-	for i := len(source.Cells); f.Spooled && i < f.Columns; i++ {
-		if i > 0 {
-			dst = append(dst, f.Separator)
-		}
 	}
 	return dst
 }

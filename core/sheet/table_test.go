@@ -203,9 +203,9 @@ func TestWorkbook(t *testing.T) {
 	rows, _ := rowsOf(t, table, PartSize)
 	assert.Equal(t, [][]string{
 		{"007", "9521234000013", "Smoker", "12.95", "2025-12-09", "TRUE"},
-		{},
+		{"", "", "", "", "", ""},
 		{"008", "9.52123E+12", "Tool", "0.3", "", "FALSE"},
-		{"", "9521234567899"},
+		{"", "9521234567899", "", "", "", ""},
 	}, rows)
 	require.NoError(t, table.Close())
 	left, err := os.ReadDir(spool)

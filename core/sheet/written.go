@@ -47,6 +47,7 @@ func (t *Table) simplify(style Style) error {
 		decode = func(b []byte) []byte { return b }
 	}
 	out := newSpoolWriter(spool)
+	out.exact = true
 	f := flavour{style.Separator, style.Quote, 0}
 	err = f.read(bufio.NewReaderSize(in, 1<<20), func(cell []byte, _ bool) {
 		out.cell(string(decode(cell)), catalogue.Mark(0))

@@ -197,6 +197,7 @@ func (s *shape) Repair(p *catalogue.Product, log *line.Log) {
 		switch {
 		case len(row.Cells) < s.width && !s.spooled:
 			log.Find(catalogue.RowShort, row, -1, "", facts)
+			row.Extend(s.width, 0) // so that what is missing is noticed, and can be filled
 		case len(row.Cells) > s.width && !empty(row.Cells[s.width:]):
 			if at := s.outside(row); at >= 0 {
 				log.Find(catalogue.RowOutside, row, -1, row.Cells[at], catalogue.Facts{Other: workbook.ColumnName(at)})

@@ -79,7 +79,7 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 		p.Line(p.Faint(plural(n, "row", "rows") + " that the workbook does not show, read like the others" + why))
 	}
 	if n := src.Merged; n > 0 {
-		p.Line(p.Faint(plural(n, "area", "areas") + " of merged cells; what they say stands in the first cell only (fill_merged = true under [sheet] fills it down)"))
+		p.WrapHanging("", "  ", p.Faint(plural(n, "area", "areas")+" of merged cells; what they say stands in the first cell only (fill_merged = true under [sheet] fills it down)"))
 	}
 	for _, col := range src.ByCells {
 		p.Line(p.Faint(fmt.Sprintf("column %q is taken for %s, to judge by its cells", src.Columns.Headings[col], src.Columns.Fields[col])))
