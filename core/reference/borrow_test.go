@@ -261,4 +261,8 @@ func TestReadLists(t *testing.T) {
 	write("Wood\n")
 	_, err = ReadValues(path, "", sheet.Options{})
 	assert.ErrorContains(t, err, "no value below")
+	write("Code,Meaning\nkg,kilogram\npcs,pieces\n")
+	pairs, err = ReadPairs(path, sheet.Options{})
+	require.NoError(t, err)
+	assert.Len(t, pairs, 2, "a list of units is no row of units")
 }

@@ -63,7 +63,7 @@ func ReadValues(path, column string, opt sheet.Options) (values []string, err er
 // each reads the rows of a list.
 func each(table *sheet.Table, reset func(), add func(*catalogue.Row)) error {
 	rows := 0
-	err := table.EachProduct(func() { rows = 0; reset() }, func(r *catalogue.Row) {
+	err := table.Each(func() { rows = 0; reset() }, func(r *catalogue.Row) {
 		if rows++; rows <= mostListed {
 			add(r)
 		}

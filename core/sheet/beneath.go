@@ -23,6 +23,9 @@ const beneathReach = 8
 // lookBeneath looks whether the first rows under the headings are products.
 func (t *Table) lookBeneath(rows []catalogue.Row) {
 	t.Beneath = nil
+	if t.Columns.First(catalogue.SKU)+t.Columns.First(catalogue.Title)+t.Columns.First(catalogue.Barcode) == -3 {
+		return // they are no products in any case
+	}
 	for i := range rows[:min(len(rows), beneathReach)] {
 		if rows[i].Blank() {
 			continue
