@@ -104,7 +104,7 @@ func compose(upper, lower []string) (headings []string, ok bool) {
 		times[heading.Key(lower[col])]++
 	}
 	groups, tall, within, told := 0, 0, 0, 0
-	group := ""
+	group, key := "", false           // key: a group begins above a column by which products are known
 	under := make([]string, 0, width) // the group of each column
 	for col := range width {
 		up, low := at(upper, col), at(lower, col)
@@ -120,6 +120,7 @@ func compose(upper, lower []string) (headings []string, ok bool) {
 		case up != "":
 			groups++
 			group = up
+			key = key || keys.Has(heading.Field(low))
 		case group != "":
 			within++
 		}
@@ -137,8 +138,8 @@ func compose(upper, lower []string) (headings []string, ok bool) {
 			}
 		}
 	}
-	if groups == 0 || within == 0 || tall+told == 0 {
-		return nil, false
+	if groups == 0 || within == 0 || tall+told == 0 || tall == 0 && key {
+		return nil, false // or it may be a line of decoration
 	}
 	var seen []string
 	for _, h := range headings {
@@ -150,6 +151,9 @@ func compose(upper, lower []string) (headings []string, ok bool) {
 	}
 	return headings, true
 }
+
+// keys are the fields by which products are known.
+var keys = catalogue.FieldsOf(catalogue.SKU, catalogue.Barcode, catalogue.Title)
 
 // short reports whether a text may be a heading: not long, and without a number.
 func short(s string) bool {

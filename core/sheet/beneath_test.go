@@ -22,6 +22,7 @@ func TestHeadingsOnTwoRows(t *testing.T) {
 		{"a second row with numbers", "SKU,Title,Price,,Stock\n,,1,2,\n" + product, "1: SKU|Title|Price||Stock"},
 		{"one column stays without", "SKU,Title,Price,,\n,,net,gross,\n" + product[:len(product)-1] + ",x\n", "2: SKU|Title|Price net|Price gross"},
 		{"the same heading twice", "SKU,Title,Price,,Stock\n,,Stock,gross,\n" + product, "1: SKU|Title|Price||Stock"},
+		{"decoration above doubles", "Hollowbrook,,,Contact,\nSKU,Image,Title,Image,Stock\n" + product, "2: SKU|Image|Title|Image|Stock"},
 		{"decoration above a group", "Wick & Wax\n\nSKU,Title,Price,,Stock\n,,net,gross,\n" + product, "4: SKU|Title|Price net|Price gross|Stock"},
 	} {
 		table, err := Open(write(t, "list.csv", test.in), Options{})
