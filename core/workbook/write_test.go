@@ -45,6 +45,47 @@ func FuzzWriter(f *testing.F) {
 	})
 }
 
+// FuzzODSWriter: what is written is read again as it was, but for the kind of line breaks.
+func FuzzODSWriter(f *testing.F) {
+	for _, s := range []string{"9521234000013", " <a> & \"b\"  ", "a\r\nb\tc", "\n\na\n", "  ", "Küche 🐝\u00a0", "a \n b", "\t \t", "\x01", "_x0041_\t"} {
+		f.Add(s, "x"+s)
+	}
+	f.Fuzz(func(t *testing.T, one, two string) {
+		if !utf8.ValidString(one) || !utf8.ValidString(two) || len(one)+len(two) > 1000 {
+			return
+		}
+		var out bytes.Buffer
+		w, err := NewODSWriter(&out, "Ready & <done>", 2, Layout{Heads: 1, Widths: []int{12}})
+		require.NoError(t, err)
+		rows := [][]string{{"SKU", "Title"}, {one, two}, {}, {"", one}, {two, ""}}
+		for _, row := range rows {
+			if err := w.Row(row); err != nil {
+				require.ErrorIs(t, err, ErrNoRoom)
+				return
+			}
+		}
+		require.NoError(t, w.Close())
+		b := opened(t, out.Bytes())
+		require.Equal(t, "Ready & <done>", b.Sheets[0].Name)
+		got := make([][]string, len(rows))
+		for i := range got {
+			got[i] = make([]string, len(rows[i]))
+		}
+		require.NoError(t, b.Rows(b.Sheets[0], func(row *Row) error {
+			for _, c := range row.Cells {
+				got[row.Number-1][c.Col-1] = strings.Clone(c.Text)
+			}
+			return nil
+		}))
+		for i := range rows {
+			for j := range rows[i] {
+				rows[i][j] = strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace(rows[i][j])
+			}
+		}
+		assert.Equal(t, rows, got)
+	})
+}
+
 func TestWriter(t *testing.T) {
 	var out bytes.Buffer
 	w, err := NewWriter(&out, "Ready", Layout{Heads: 1})
