@@ -360,6 +360,13 @@ var findings = [numCodes]Entry{
 		Do:       "Nothing; it is set aside.",
 		Example:  "All prices without tax",
 	},
+	RowHidden: {
+		Name: "row.hidden", Severity: Note,
+		Title:    "a row that the workbook does not show",
+		Sentence: "The workbook does not show the row, and the rulebook leaves out such rows.",
+		Do:       "Nothing, if that is meant; hidden_rows = \"keep\" under [sheet] takes them like the others.",
+		Example:  "a row that a filter hides",
+	},
 	RowDuplicate: {
 		Name: "row.duplicate", Severity: Note,
 		Title:    "exact duplicate of another row",

@@ -61,6 +61,7 @@ const (
 	RowExample
 	RowGuide
 	RowNote
+	RowHidden
 	RowDuplicate
 	RowSample
 	RowNotWanted

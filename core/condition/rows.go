@@ -29,6 +29,11 @@ type SheetRules struct {
 	Repeats string `toml:"repeats" json:"repeats,omitempty"`
 	// SortBy names fields or headings by which the products are sorted.
 	SortBy []string `toml:"sort_by" json:"sort_by,omitempty"`
+	// HiddenRows says what becomes of rows that a workbook does not show: keep or
+	// set-aside; they are kept if nothing is said.
+	HiddenRows string `toml:"hidden_rows" json:"hidden_rows,omitempty"`
+	// HiddenColumns says what becomes of columns that it does not show: keep or drop.
+	HiddenColumns string `toml:"hidden_columns" json:"hidden_columns,omitempty"`
 	// FillMerged fills what a merged cell says into all rows that it reaches over;
 	// codes excepted.
 	FillMerged bool `toml:"fill_merged" json:"fill_merged,omitempty"`
@@ -41,6 +46,12 @@ var repeats = []string{"set-aside", "keep", "hold"}
 func (r *SheetRules) Check() (problems []catalogue.Problem) {
 	if r.Repeats != "" && !slices.Contains(repeats, r.Repeats) {
 		problems = append(problems, catalogue.Problem{Key: "repeats", Text: "is set-aside, keep or hold"})
+	}
+	if h := r.HiddenRows; h != "" && h != "keep" && h != "set-aside" {
+		problems = append(problems, catalogue.Problem{Key: "hidden_rows", Text: "is keep or set-aside"})
+	}
+	if h := r.HiddenColumns; h != "" && h != "keep" && h != "drop" {
+		problems = append(problems, catalogue.Problem{Key: "hidden_columns", Text: "is keep or drop"})
 	}
 	return problems
 }

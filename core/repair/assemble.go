@@ -29,6 +29,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 			base.Declare(col, d)
 		}
 	}
+	r.dropHidden()
 	plan, err := r.opt.Book.Columns.For(base, r.targets(), r.opt.Book.Declared)
 	if err != nil {
 		return nil, err
@@ -81,7 +82,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		return nil, err
 	}
 	r.result.Lists = c.Lists
-	c.Steps = slices.Concat([]line.Step{steps.Shape(table, out), text, r.order.Early(), skus}, barcodes, []line.Step{orders, limits, rows})
+	c.Steps = slices.Concat([]line.Step{steps.Shape(table, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{orders, limits, rows})
 	r.course = c
 	if only {
 		c.Steps = append(c.Steps, fillStep(&table.Columns, steps.Compares(table)))
@@ -97,6 +98,17 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		c.Prefix = max(c.Prefix, reference.NewWords(&table.Columns).Last()+2)
 	}
 	return c, c.Check()
+}
+
+// dropHidden orders that columns which the workbook does not show are dropped, if the
+// rulebook wants that.
+func (r *runner) dropHidden() {
+	rules, all := &r.opt.Book.Columns, &r.table.Columns
+	for _, h := range r.table.Hidden {
+		if r.opt.Book.Sheet.HiddenColumns == "drop" && h != all.Headings[max(0, all.First(catalogue.SKU))] && !slices.Contains(rules.Drop, h) {
+			rules.Drop = append(slices.Clone(rules.Drop), h)
+		}
+	}
 }
 
 // add sets the added columns behind those of the sheet.

@@ -51,6 +51,7 @@ func TestEveryFinding(t *testing.T) {
 		"value.long":              "[field.title]\nlongest = 5\n",
 		"value.short":             "[field.title]\nshortest = 6\n",
 		"value.unlisted":          "[field.brand]\none_of = [\"Hollowbrook\", \"Nørrebi\"]\n",
+		"row.hidden":              "[sheet]\nhidden_rows = \"set-aside\"\n",
 		"rules of merged cells":   "[sheet]\nfill_merged = true\n",
 		"rules of lists":          "[field.brand]\none_of = [\"Hollowbrook\", \"Nørrebi\"]\n",
 		"value.tie":               "[field.brand]\nunify = true\n",
@@ -159,6 +160,7 @@ func TestEveryFinding(t *testing.T) {
 		"cell.formula":            bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="str"><f>A2</f><v>x</v></c>`),
 		"cell.no-value":           bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c><f>A2</f></c>`),
 		"cell.error":              bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="e"><v>#REF!</v></c>`),
+		"row.hidden":              bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c></row><row hidden="1"><c t="str"><v>B</v></c><c><v>9521234000013</v></c>`),
 		"rules of merged cells":   mergedBook(t),
 		"text.misread":            head + "A,9521234000013,x\nB,9521234000020,KÃ¶nigs Ã\n",
 		"text.garbled":            head + "A,9521234000013,Größe KÃ¼ che gepr├╝ \n",
@@ -273,6 +275,31 @@ func TestFillMerged(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, 2, r.Source.Merged)
 		assert.Equal(t, want, ready(t, r))
+	}
+}
+
+// TestHidden: what a workbook does not show is read like the rest, or left out, as the
+// rulebook says; the SKU is never left out.
+func TestHidden(t *testing.T) {
+	const row = `<c t="str"><v>%s</v></c><c><v>%s</v></c><c t="str"><v>x</v></c></row><row%s>`
+	book := bookOf(t, fmt.Sprintf(row+row+row+row+row, "A", "9521234000013", ` hidden="1"`, "B", "9521234000020", ` hidden="1"`, "C", "9521234000037", "", "D", "9521234000044", ` hidden="1"`, "E", "9521234000051", ""),
+		`<cols><col min="1" max="1" hidden="1"/><col min="3" max="3" hidden="1"/></cols>`)
+	for rules, want := range map[string]string{
+		"": "SKU,EAN,Title\nA,9521234000013,x\nB,9521234000020,x\nC,9521234000037,x\nD,9521234000044,x\nE,9521234000051,x\n",
+		"hidden_rows = \"set-aside\"\nhidden_columns = \"drop\"": "SKU,EAN\nA,9521234000013\nD,9521234000044\n",
+	} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.xlsx", book), filepath.Join(dir, "out"))
+		b, err := rulebook.Load(write(t, dir, rulebook.Name, "[sheet]\n"+rules))
+		require.NoError(t, err)
+		opt.Book = *b
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err)
+		assert.Equal(t, want, ready(t, r))
+		assert.Equal(t, 3, r.Source.HiddenRows)
+		assert.Equal(t, []string{"SKU", "Title"}, r.Source.Hidden)
+		c := r.Counts()
+		assert.Equal(t, c.Read, c.Ready+c.Aside)
 	}
 }
 

@@ -115,6 +115,8 @@ into = "Full title"
 count = 12`},
 
 	{Part: "sheet", Name: "repeats", Says: "What becomes of rows that are the same as another in every cell: set-aside, keep or hold.", Example: `repeats = "hold"`},
+	{Part: "sheet", Name: "hidden_rows", Says: "What becomes of rows that a workbook does not show, because they are hidden or filtered out: keep, or set-aside. If nothing is said, they are kept, and counted in the summary.", Example: `hidden_rows = "set-aside"`},
+	{Part: "sheet", Name: "hidden_columns", Says: "What becomes of columns that a workbook does not show: keep, or drop. The SKU is kept in any case.", Example: `hidden_columns = "drop"`},
 	{Part: "sheet", Name: "fill_merged", Says: "Fills what a merged cell of a workbook says into all rows that it reaches over, where they are empty. Codes are not filled: no two products have the same.", Example: `fill_merged = true`},
 	{Part: "sheet", Name: "sort_by", Says: "Sorts the products that go out, whole ones, by these fields or headings. Letters are sorted as in a dictionary, and 9 comes before 10.", Example: `sort_by = ["brand", "title"]`},
 

@@ -69,6 +69,8 @@ type Table struct {
 	Beneath  []Beneath  // rows right under the headings that are no products
 	HeadLine string     // the heading row as it stands in the file, without its end
 
+	notShown []workbook.Range // rows that a workbook does not show, by number
+
 	flavour flavour // of a file that was not in the usual one
 	written Form    // and how it was written else
 	json    bool    // it is a list of objects

@@ -54,7 +54,7 @@ func (t *Table) openWorkbook() error {
 		}
 		t.Sheet = s.Name
 		if tried = t.spoolSheet(book, s); tried == nil {
-			t.notShown(s)
+			t.hidden(s)
 			if err := t.tall(s); err != nil {
 				return err
 			}
@@ -129,6 +129,7 @@ func (t *Table) spoolSheet(book *workbook.Book, s *workbook.Sheet) error {
 	}
 	out := newSpoolWriter(file)
 	last := 0
+	t.notShown = nil
 	err = book.Rows(s, func(row *workbook.Row) error {
 		for ; last+1 < row.Number; last++ { // rows without cells
 			if err := out.endRow(); err != nil {
@@ -136,6 +137,11 @@ func (t *Table) spoolSheet(book *workbook.Book, s *workbook.Sheet) error {
 			}
 		}
 		last = row.Number
+		if n := len(t.notShown); row.Hidden && n > 0 && t.notShown[n-1].To == last-1 {
+			t.notShown[n-1].To = last
+		} else if row.Hidden {
+			t.notShown = append(t.notShown, workbook.Range{From: last, To: last})
+		}
 		col := 0
 		for i := range row.Cells {
 			c := &row.Cells[i]
@@ -179,8 +185,17 @@ func marksOf(c *workbook.Cell) (marks catalogue.Mark) {
 	return marks
 }
 
-// notShown takes down what a sheet does not show, and where cells are merged.
-func (t *Table) notShown(s *workbook.Sheet) {
+// Shows reports whether the workbook shows the row of that number.
+func (t *Table) Shows(row int) bool {
+	at, found := slices.BinarySearchFunc(t.notShown, row, func(r workbook.Range, row int) int { return cmp.Compare(r.From, row) })
+	if !found {
+		at--
+	}
+	return at < 0 || row > t.notShown[at].To
+}
+
+// hidden takes down what a sheet does not show, and where cells are merged.
+func (t *Table) hidden(s *workbook.Sheet) {
 	t.Hidden = nil
 	for col, h := range t.Columns.Headings {
 		for _, r := range s.HiddenColumns {
@@ -190,7 +205,10 @@ func (t *Table) notShown(s *workbook.Sheet) {
 			}
 		}
 	}
-	t.HiddenRows, t.Filtered = s.HiddenRows, s.Filtered
+	t.HiddenRows, t.Filtered = 0, s.Filtered
+	for _, r := range t.notShown {
+		t.HiddenRows += max(0, r.To-max(r.From-1, t.Heading))
+	}
 	for _, m := range s.Merged {
 		if m.ToRow > t.Heading {
 			t.Merged++

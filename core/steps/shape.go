@@ -97,13 +97,16 @@ func NoProduct(table *sheet.Table, whole bool) func(*catalogue.Row) bool {
 
 // Shape is the step that looks at rows as a whole: it sets aside what is no
 // product and reports rows whose cells do not fit the headings, and cells that a
-// workbook could not calculate. out are the columns that go out.
-func Shape(table *sheet.Table, out []int) line.Step {
+// workbook could not calculate. out are the columns that go out; with shownOnly rows that
+// a workbook does not show are set aside.
+func Shape(table *sheet.Table, out []int, shownOnly bool) line.Step {
 	return line.Step{
 		Name:  "shape",
 		Rules: []catalogue.Rule{catalogue.RuleSplitNumber},
 		New: func(line.Lore) (line.Repairer, error) {
-			return newShape(table, out), nil
+			s := newShape(table, out)
+			s.shownOnly = shownOnly && table.HiddenRows > 0
+			return s, nil
 		},
 	}
 }
@@ -128,7 +131,8 @@ type shape struct {
 	columns  *catalogue.Columns
 	counts   []bool // columns that go out or mean something
 
-	lastBeneath int // the last row under the headings that is no product, or 0
+	shownOnly   bool // rows that the workbook does not show are set aside
+	lastBeneath int  // the last row under the headings that is no product, or 0
 }
 
 // beneath says what a row right under the headings is, if it is no product.
@@ -166,6 +170,9 @@ func (s *shape) Repair(p *catalogue.Product, log *line.Log) {
 			continue
 		case isTotal(row):
 			log.Aside(i, catalogue.RowTotal, catalogue.Facts{})
+			continue
+		case s.shownOnly && !s.table.Shows(row.Number):
+			log.Aside(i, catalogue.RowHidden, catalogue.Facts{})
 			continue
 		case row.Number <= s.lastBeneath:
 			if code := s.beneath(row.Number); code != catalogue.NoFinding {

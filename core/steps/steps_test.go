@@ -75,7 +75,7 @@ func repairWith(t *testing.T, file string, codes *Codes) (ready []string, findin
 	table, err := sheet.Open(path, sheet.Options{})
 	require.NoError(t, err)
 	defer table.Close()
-	course := line.Course{Grouping: Grouping(&table.Columns), Prepare: Rejoin(table), Steps: []line.Step{Shape(table, nil), Text(table, new(Texts), nil), SKUs(table, new(Texts), codes)},
+	course := line.Course{Grouping: Grouping(&table.Columns), Prepare: Rejoin(table), Steps: []line.Step{Shape(table, nil, false), Text(table, new(Texts), nil), SKUs(table, new(Texts), codes)},
 		Claims: Claims(), Lists: []line.List{{Name: "lost.csv"}}}
 	for _, col := range table.Columns.All(catalogue.Barcode) {
 		course.Steps = append(course.Steps, Barcodes(table, col, codes))

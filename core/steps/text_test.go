@@ -179,7 +179,7 @@ func BenchmarkText(b *testing.B) {
 					require.NoError(b, err)
 					texts, codes := new(Texts), &Codes{Rules: rescue.Rules{}.Default()}
 					course := &line.Course{Grouping: Grouping(&table.Columns), Prepare: Rejoin(table), Claims: Claims(), Lists: []line.List{{Name: "lost.csv"}},
-						Steps: []line.Step{Shape(table, nil), SKUs(table, texts, codes), Barcodes(table, table.Columns.First(catalogue.Barcode), codes)}}
+						Steps: []line.Step{Shape(table, nil, false), SKUs(table, texts, codes), Barcodes(table, table.Columns.First(catalogue.Barcode), codes)}}
 					if with {
 						course.Steps = slices.Insert(course.Steps, 1, Text(table, texts, nil))
 					}

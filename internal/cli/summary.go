@@ -69,14 +69,22 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 	}
 	printAround(p, src, r.Settings.Book.Target.FirstRows == "keep")
 	if len(src.Hidden) > 0 {
-		p.WrapHanging("", "  ", "Not shown in the workbook, but read like the others: "+strings.Join(src.Hidden, ", ")+".")
+		read := "but read like the others"
+		if r.Settings.Book.Sheet.HiddenColumns == "drop" {
+			read = "and left out"
+		}
+		p.WrapHanging("", "  ", "Not shown in the workbook, "+read+": "+strings.Join(src.Hidden, ", ")+".")
 	}
 	if n := src.HiddenRows; n > 0 {
 		why := ""
 		if src.Filtered {
 			why = "; a filter is set"
 		}
-		p.Line(p.Faint(plural(n, "row", "rows") + " that the workbook does not show, read like the others" + why))
+		read := "read like the others"
+		if r.Settings.Book.Sheet.HiddenRows == "set-aside" {
+			read = "set aside"
+		}
+		p.Line(p.Faint(plural(n, "row", "rows") + " that the workbook does not show, " + read + why))
 	}
 	if n := src.Merged; n > 0 {
 		p.WrapHanging("", "  ", p.Faint(plural(n, "area", "areas")+" of merged cells; what they say stands in the first cell only (fill_merged = true under [sheet] fills it down)"))
