@@ -133,7 +133,6 @@ type runner struct {
 	texts   *steps.Texts
 	backed  map[reference.TextPlace]steps.BackedText // by the cells of which characters are lost
 	asked   rulebook.Book                            // as it was given, with the names of its lists
-	ready   sheet.Reading                            // how ready.csv is to be read
 	asLeft  bool                                     // the source is our own output as it was left
 
 	loans     []*steps.Loan
