@@ -110,6 +110,8 @@ func (r *Run) ReadBack(ctx context.Context, dir string, wrote Written) error {
 	switch {
 	case err != nil:
 		return err
+	case !t.Form.Spooled && split.Sum() != r.readySum:
+		return fmt.Errorf("%s: %w: its bytes are others", name, ErrReadBack)
 	case read.Rows != wrote.Rows:
 		return fmt.Errorf("%s: %w: it has %d rows instead of %d", name, ErrReadBack, read.Rows, wrote.Rows)
 	case read.Codes != wrote.Codes:

@@ -16,7 +16,8 @@ type Run struct {
 	Sample int // if not 0, how many products go out, the others being set aside
 	Output Output
 
-	headSize    int64 // of what the file for the importer begins with
+	headSize    int64  // of what the file for the importer begins with
+	readySum    uint64 // of all its bytes
 	repairers   []Repairer
 	done, total int64 // bytes, for the progress
 }
@@ -68,6 +69,9 @@ func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func()
 	if err != nil {
 		files.close()
 		return nil, nil, err
+	}
+	if files.sums[ready] != nil {
+		r.readySum = files.sums[ready].Sum64()
 	}
 	return report, files.finish, nil
 }

@@ -1,0 +1,49 @@
+package line
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/sheet"
+)
+
+// TestReadBack: whatever happens to the file for the importer after it was written is
+// noticed: another byte, a row less, a cell more, another code.
+func TestReadBack(t *testing.T) {
+	dir := t.TempDir()
+	path := filepath.Join(dir, "list.csv")
+	require.NoError(t, os.WriteFile(path, []byte("SKU,Title\nA,\"x \"\"y\"\"\"\n\"B\"\"2\",z\n"), 0o666))
+	table, err := sheet.Open(path, sheet.Options{})
+	require.NoError(t, err)
+	defer table.Close()
+	course := &Course{Grouping: func() func(*catalogue.Row) bool { return func(row *catalogue.Row) bool { return row != nil } }}
+	survey, err := Look(t.Context(), table, func() (*Course, error) { return course, nil }, Options{Workers: 2})
+	require.NoError(t, err)
+	run := Run{Options: Options{Workers: 2}, Table: table, Course: course, Survey: survey}
+	report, finish, err := run.Do(t.Context(), dir)
+	require.NoError(t, err)
+	_, err = finish()
+	require.NoError(t, err)
+	require.Equal(t, 2, report.Written.Rows)
+	require.NoError(t, run.ReadBack(t.Context(), dir, report.Written))
+	ready := filepath.Join(dir, FileNames[0])
+	right, err := os.ReadFile(ready)
+	require.NoError(t, err)
+	for change, says := range map[[2]string]string{
+		{"z", "q"}: "bytes", {"A,", "Z,"}: "bytes", {"\"B\"\"2\",z\n", ""}: "bytes", {",z", ",z,"}: "3 cells instead of 2",
+	} {
+		require.NoError(t, os.WriteFile(ready, []byte(strings.Replace(string(right), change[0], change[1], 1)), 0o666))
+		err := run.ReadBack(t.Context(), dir, report.Written)
+		require.ErrorIs(t, err, ErrReadBack)
+		assert.ErrorContains(t, err, says)
+	}
+	require.NoError(t, os.WriteFile(ready, right, 0o666))
+	assert.ErrorContains(t, run.ReadBack(t.Context(), dir, Written{Rows: 3, Codes: report.Written.Codes}), "2 rows instead of 3")
+	assert.ErrorContains(t, run.ReadBack(t.Context(), dir, Written{Rows: 2}), "codes in it are others")
+}
