@@ -97,5 +97,35 @@ func (r *Row) Join(col int, sep string) {
 // together. Rows that are no product (blank ones, a repeated heading) stay
 // with the product above them until they are set aside.
 type Product struct {
-	Rows []*Row
+	Rows  []*Row
+	Roles []Role // one for each row, once they are known; nil until then
+}
+
+// Role returns the role of the row at that index; of a product whose roles are not known,
+// that of a product of one row.
+func (p *Product) Role(index int) Role {
+	if index < len(p.Roles) {
+		return p.Roles[index]
+	}
+	return Lead | Variant
+}
+
+// A Role is what a row is in its product.
+type Role uint8
+
+// The roles. A row may be the lead row and a variant at once.
+const (
+	Lead     Role = 1 << iota // the first row, which carries what belongs to the whole product
+	Variant                   // something that is sold by itself
+	ImageRow                  // a row that only carries another image
+)
+
+// rowsNamed are the roles of the rows that a rule can name.
+var rowsNamed = map[string]Role{"lead": Lead, "variants": Variant, "images": ImageRow, "all": Lead | Variant | ImageRow}
+
+// ParseRows returns the roles of the rows of that name: lead, variants, images or all; 0
+// for "", and ok is false for anything else.
+func ParseRows(name string) (roles Role, ok bool) {
+	roles, ok = rowsNamed[name]
+	return roles, ok || name == ""
 }

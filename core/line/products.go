@@ -65,6 +65,6 @@ func (p *products) next() *catalogue.Product {
 	if used == 0 {
 		return nil
 	}
-	p.product.Rows = p.rows[:used:used]
+	p.product.Rows, p.product.Roles = p.rows[:used:used], p.product.Roles[:0]
 	return &p.product
 }

@@ -10,6 +10,7 @@ import (
 	"zetanum/core/columns"
 	"zetanum/core/folder"
 	"zetanum/core/line"
+	"zetanum/core/lists"
 	"zetanum/core/reference"
 	"zetanum/core/steps"
 	"zetanum/core/target"
@@ -19,7 +20,11 @@ import (
 // with a step that counts what is filled.
 func (r *runner) assemble(only bool) (*line.Course, error) {
 	table := r.table
-	c := &line.Course{Grouping: steps.Grouping(&table.Columns), Prepare: steps.Rejoin(table)}
+	together, err := r.together()
+	if err != nil {
+		return nil, err
+	}
+	c := &line.Course{Grouping: steps.Grouping(&table.Columns, together), Prepare: steps.Rejoin(table)}
 	c.Ignore = steps.NoProduct(table, only)
 	base := &table.Columns
 	base.Headings, base.Fields, base.Added, base.Declared = base.Headings[:base.Own()], base.Fields[:base.Own()], 0, nil
@@ -56,6 +61,9 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 			barcodes = append(barcodes, steps.Barcodes(table, col, codes))
 		}
 	}
+	if r.products, err = r.opt.Book.Products.For(base, &r.opt.Book.Columns); err != nil {
+		return nil, err
+	}
 	if r.order, err = r.orders(c); err != nil {
 		return nil, err
 	}
@@ -82,7 +90,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		return nil, err
 	}
 	r.result.Lists = c.Lists
-	c.Steps = slices.Concat([]line.Step{steps.Shape(table, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{orders, limits, rows})
+	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{orders, limits, rows})
 	r.course = c
 	if only {
 		c.Steps = append(c.Steps, fillStep(&table.Columns, steps.Compares(table)))
@@ -90,7 +98,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	}
 	c.Whole = steps.NeedsAll(&table.Columns)
 	for col, f := range table.Columns.Fields[:table.Columns.Own()] {
-		if f == catalogue.Barcode || steps.Grouped.Has(f) || written[col] || steps.Spelt(f) && steps.Compares(table) || r.needed(col) {
+		if f == catalogue.Barcode || col == together || steps.Grouped.Has(f) || written[col] || steps.Spelt(f) && steps.Compares(table) || r.needed(col) {
 			c.Prefix = max(c.Prefix, col+2) // and the cell behind it, for a number torn in two
 		}
 	}
@@ -98,6 +106,26 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		c.Prefix = max(c.Prefix, reference.NewWords(&table.Columns).Last()+2)
 	}
 	return c, c.Check()
+}
+
+// together returns the column that the rulebook declares products to be together by, -1 if
+// it declares none.
+func (r *runner) together() (col int, err error) {
+	name := r.opt.Book.Products.TogetherBy
+	if name == "" {
+		return -1, nil
+	}
+	base := r.table.Columns
+	base.Headings, base.Fields = base.Headings[:base.Own()], base.Fields[:base.Own()]
+	cols, gone := r.opt.Book.Columns.Find(&base, name)
+	switch {
+	case len(cols) > 0:
+		return cols[0], nil
+	case gone:
+		return -1, nil
+	}
+	return -1, fmt.Errorf("%w: [products] together_by names %q, which is not there%s; the headings are: %s", columns.ErrWrong, name,
+		lists.DidYouMean(name, base.Headings), strings.Join(base.Headings, ", "))
 }
 
 // dropHidden orders that columns which the workbook does not show are dropped, if the

@@ -26,6 +26,7 @@ import (
 	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/lists"
+	"zetanum/core/products"
 	"zetanum/core/reference"
 	"zetanum/core/rulebook"
 	"zetanum/core/sheet"
@@ -121,19 +122,20 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 }
 
 type runner struct {
-	opt     Options
-	table   *sheet.Table
-	fetched *fetch.File // nil if the source is no address
-	course  *line.Course
-	result  *Result
-	trusted reference.Sheets
-	plan    *columns.Plan
-	tally   *steps.Tally
-	order   *steps.Orders
-	texts   *steps.Texts
-	backed  map[reference.TextPlace]steps.BackedText // by the cells of which characters are lost
-	asked   rulebook.Book                            // as it was given, with the names of its lists
-	asLeft  bool                                     // the source is our own output as it was left
+	opt      Options
+	table    *sheet.Table
+	fetched  *fetch.File // nil if the source is no address
+	course   *line.Course
+	result   *Result
+	trusted  reference.Sheets
+	plan     *columns.Plan
+	products *products.Plan // what the rows of products are
+	tally    *steps.Tally
+	order    *steps.Orders
+	texts    *steps.Texts
+	backed   map[reference.TextPlace]steps.BackedText // by the cells of which characters are lost
+	asked    rulebook.Book                            // as it was given, with the names of its lists
+	asLeft   bool                                     // the source is our own output as it was left
 
 	loans     []*steps.Loan
 	fields    map[string]steps.Field

@@ -36,6 +36,7 @@ import (
 	"zetanum/core/heading"
 	"zetanum/core/lists"
 	"zetanum/core/pattern"
+	"zetanum/core/products"
 	"zetanum/core/reference"
 	"zetanum/core/rescue"
 	"zetanum/core/target"
@@ -68,6 +69,7 @@ type Book struct {
 	Headings map[string]string          `toml:"headings" json:"headings,omitempty"` // fields, by heading
 	Columns  columns.Rules              `toml:"columns" json:"columns,omitzero"`
 	Sheet    condition.SheetRules       `toml:"sheet" json:"sheet,omitzero"`
+	Products products.Rules             `toml:"products" json:"products,omitzero"`
 	Rows     []condition.RowRule        `toml:"rows" json:"rows,omitempty"`
 	Borrow   []reference.BorrowRule     `toml:"borrow" json:"borrow,omitempty"`
 	Build    []pattern.BuildRule        `toml:"build" json:"build,omitempty"`
@@ -167,6 +169,7 @@ func (b *Book) check() (problems []string) {
 		say("[[rows]]", b.Rows[i].Check())
 	}
 	say("[sheet]", b.Sheet.Check())
+	say("[products]", b.Products.Check())
 	for i := range b.Borrow {
 		say("[[borrow]]", b.Borrow[i].Check())
 	}

@@ -13,9 +13,13 @@ var Grouped = catalogue.FieldsOf(catalogue.Slug, catalogue.ParentSKU, catalogue.
 // Grouping says which rows are one product, by comparing each with the one
 // above it: rows with the same slug; where there is no slug, rows with the same
 // parent SKU, and the row above them that has it as its SKU; and rows with
-// neither and an empty title. Blank rows interrupt nothing.
-func Grouping(columns *catalogue.Columns) line.Grouping {
+// neither and an empty title. Blank rows interrupt nothing. Where a column is declared
+// to be what products are together by, it takes the place of both; otherwise it is -1.
+func Grouping(columns *catalogue.Columns, declared int) line.Grouping {
 	slug, parent := columns.First(catalogue.Slug), columns.First(catalogue.ParentSKU)
+	if declared >= 0 {
+		slug, parent = declared, -1
+	}
 	sku, title := columns.First(catalogue.SKU), columns.First(catalogue.Title)
 	return func() func(*catalogue.Row) bool {
 		known := false

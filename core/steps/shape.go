@@ -7,6 +7,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/heading"
 	"zetanum/core/line"
+	"zetanum/core/products"
 	"zetanum/core/sheet"
 	"zetanum/core/workbook"
 )
@@ -97,14 +98,16 @@ func NoProduct(table *sheet.Table, whole bool) func(*catalogue.Row) bool {
 
 // Shape is the step that looks at rows as a whole: it sets aside what is no
 // product and reports rows whose cells do not fit the headings, and cells that a
-// workbook could not calculate. out are the columns that go out; with shownOnly rows that
-// a workbook does not show are set aside.
-func Shape(table *sheet.Table, out []int, shownOnly bool) line.Step {
+// workbook could not calculate, and finds out what each row is in its product. out are
+// the columns that go out; with shownOnly rows that a workbook does not show are set
+// aside.
+func Shape(table *sheet.Table, plan *products.Plan, out []int, shownOnly bool) line.Step {
 	return line.Step{
 		Name:  "shape",
 		Rules: []catalogue.Rule{catalogue.RuleSplitNumber},
 		New: func(line.Lore) (line.Repairer, error) {
 			s := newShape(table, out)
+			s.plan = plan
 			s.shownOnly = shownOnly && table.HiddenRows > 0
 			return s, nil
 		},
@@ -130,6 +133,7 @@ type shape struct {
 	headings []string
 	columns  *catalogue.Columns
 	counts   []bool // columns that go out or mean something
+	plan     *products.Plan
 
 	shownOnly   bool // rows that the workbook does not show are set aside
 	lastBeneath int  // the last row under the headings that is no product, or 0
@@ -160,6 +164,13 @@ func (s *shape) outside(row *catalogue.Row) int {
 }
 
 func (s *shape) Repair(p *catalogue.Product, log *line.Log) {
+	s.look(p, log)
+	if s.plan != nil {
+		p.Roles = s.plan.Roles(p.Roles[:0], p.Rows, log.IsAside)
+	}
+}
+
+func (s *shape) look(p *catalogue.Product, log *line.Log) {
 	for i, row := range p.Rows {
 		switch {
 		case row.Blank():

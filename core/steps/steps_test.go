@@ -38,7 +38,7 @@ func TestGrouping(t *testing.T) {
 			f, _ := catalogue.ParseField(strings.ReplaceAll(h, " ", "_"))
 			fields.Fields = append(fields.Fields, f)
 		}
-		begins := Grouping(&fields)()
+		begins := Grouping(&fields, -1)()
 		begins(nil)
 		got, letter := "", byte('a')
 		for i, r := range test.rows {
@@ -75,7 +75,7 @@ func repairWith(t *testing.T, file string, codes *Codes) (ready []string, findin
 	table, err := sheet.Open(path, sheet.Options{})
 	require.NoError(t, err)
 	defer table.Close()
-	course := line.Course{Grouping: Grouping(&table.Columns), Prepare: Rejoin(table), Steps: []line.Step{Shape(table, nil, false), Text(table, new(Texts), nil), SKUs(table, new(Texts), codes)},
+	course := line.Course{Grouping: Grouping(&table.Columns, -1), Prepare: Rejoin(table), Steps: []line.Step{Shape(table, nil, nil, false), Text(table, new(Texts), nil), SKUs(table, new(Texts), codes)},
 		Claims: Claims(), Lists: []line.List{{Name: "lost.csv"}}}
 	for _, col := range table.Columns.All(catalogue.Barcode) {
 		course.Steps = append(course.Steps, Barcodes(table, col, codes))

@@ -6,6 +6,7 @@ import (
 	"net/http/httptest"
 	"path/filepath"
 	"strings"
+	"sync/atomic"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -66,13 +67,15 @@ func TestForms(t *testing.T) {
 // TestAddress: a file on the web is fetched, kept beside what was made of it, and each
 // time anew.
 func TestAddress(t *testing.T) {
-	text := "SKU,EAN,Title\nA,9.521234000013E+12,Smoker\n"
+	const first = "SKU,EAN,Title\nA,9.521234000013E+12,Smoker\n"
+	var text atomic.Value
+	text.Store(first)
 	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.URL.Path != "/lists/prices.csv" {
 			w.WriteHeader(http.StatusNotFound)
 			return
 		}
-		w.Write([]byte(text))
+		w.Write([]byte(text.Load().(string)))
 	}))
 	defer server.Close()
 	dir := t.TempDir()
@@ -84,7 +87,7 @@ func TestAddress(t *testing.T) {
 	c = zetanum(t, dir, "repair", address)
 	require.Equal(t, exitOK, c.status, c.stderr)
 	out := filepath.Join(dir, "prices.repaired")
-	assert.Equal(t, text, readFile(t, filepath.Join(out, "fetched-prices.csv")))
+	assert.Equal(t, first, readFile(t, filepath.Join(out, "fetched-prices.csv")))
 	assert.NotContains(t, readFile(t, filepath.Join(out, "run.json")), "hidden")
 	ready := readFile(t, filepath.Join(out, "ready.csv"))
 	assert.Equal(t, "SKU,EAN,Title\nA,9521234000013,Smoker\n", ready)
@@ -93,7 +96,7 @@ func TestAddress(t *testing.T) {
 	writeFile(t, filepath.Join(dir, "lost.csv"), "SKU,EAN\nA,9.52E+12\n")
 	c = zetanum(t, dir, "repair", "lost.csv", "-trust", out, "-out", "-")
 	assert.Equal(t, "SKU,EAN\nA,9521234000013\n", c.stdout)
-	text += "B,9521234000020,Veil\n"
+	text.Store(first + "B,9521234000020,Veil\n")
 	c = zetanum(t, dir, "repair", address)
 	require.Equal(t, exitOK, c.status, c.stderr)
 	assert.Contains(t, c.stdout, "read 2 = ready 2")

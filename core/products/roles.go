@@ -1,0 +1,187 @@
+// Package products says what each row of a product is: the first, a variant that is sold
+// by itself, or a row that only carries another image; and which columns belong to the
+// whole product, to the variant or to the image.
+//
+//	SKU    Title   Price  Colour  Image
+//	B-1    Box     9.50   red     1.jpg     lead row, and a variant
+//	B-2            9.50   blue              variant
+//	                              2.jpg     image row
+package products
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/lists"
+)
+
+// A Level is what the cells of a column belong to.
+type Level uint8
+
+// The levels.
+const (
+	AnyRow    Level = iota // to the row; nothing more is known
+	OfProduct              // to the product: they stand in its lead row
+	OfVariant              // to what is sold
+	OfImage                // to an image
+)
+
+// levelOf are the levels of fields; what is not there belongs to the row.
+var levelOf = map[catalogue.Field]Level{
+	catalogue.Title: OfProduct, catalogue.Brand: OfProduct, catalogue.Category: OfProduct, catalogue.Type: OfProduct, catalogue.Tags: OfProduct,
+	catalogue.Description: OfProduct, catalogue.ShortDescription: OfProduct, catalogue.Supplier: OfProduct,
+	catalogue.SKU: OfVariant, catalogue.Barcode: OfVariant, catalogue.MPN: OfVariant, catalogue.Price: OfVariant, catalogue.SalePrice: OfVariant,
+	catalogue.Cost: OfVariant, catalogue.Stock: OfVariant, catalogue.Weight: OfVariant, catalogue.Length: OfVariant, catalogue.Width: OfVariant,
+	catalogue.Height: OfVariant, catalogue.Colour: OfVariant, catalogue.Size: OfVariant, catalogue.Material: OfVariant,
+	catalogue.Images: OfImage, catalogue.ImageAlt: OfImage, catalogue.ImageOrder: OfImage,
+}
+
+// Rules say what belongs together: [products].
+type Rules struct {
+	// TogetherBy is a field or heading: neighbouring rows that have the same in it
+	// are one product.
+	TogetherBy string `toml:"together_by" json:"together_by,omitempty"`
+	// ProductFields, VariantFields and ImageFields are fields or headings that belong
+	// to the whole product, to each variant, or to each image.
+	ProductFields []string `toml:"product_fields" json:"product_fields,omitempty"`
+	VariantFields []string `toml:"variant_fields" json:"variant_fields,omitempty"`
+	ImageFields   []string `toml:"image_fields" json:"image_fields,omitempty"`
+}
+
+// Check returns what is wrong with the rules.
+func (r *Rules) Check() (problems []catalogue.Problem) {
+	seen := make(map[string]bool)
+	for _, list := range [][]string{r.ProductFields, r.VariantFields, r.ImageFields} {
+		for _, name := range list {
+			if key := strings.ToLower(strings.TrimSpace(name)); seen[key] {
+				problems = append(problems, catalogue.Problem{Key: "variant_fields", Text: fmt.Sprintf("%q is named twice; a column belongs to the product, the variant or the image", name)})
+			} else {
+				seen[key] = true
+			}
+		}
+	}
+	return problems
+}
+
+// A Plan knows what the columns of a sheet belong to.
+type Plan struct {
+	levels      []Level
+	byLevel     [OfImage + 1][]int
+	sku, parent int
+}
+
+// For fits the rules to the columns of a sheet. A name that it does not have is an error
+// that wraps [columns.ErrWrong], unless a rule drops the column.
+func (r *Rules) For(sheet *catalogue.Columns, shape *columns.Rules) (*Plan, error) {
+	p := &Plan{levels: make([]Level, len(sheet.Headings)), sku: sheet.First(catalogue.SKU), parent: sheet.First(catalogue.ParentSKU)}
+	for col, f := range sheet.Fields {
+		p.levels[col] = levelOf[f]
+	}
+	for level, names := range map[Level][]string{OfProduct: r.ProductFields, OfVariant: r.VariantFields, OfImage: r.ImageFields} {
+		for _, name := range names {
+			cols, gone := shape.Find(sheet, name)
+			if len(cols) == 0 && !gone {
+				return nil, fmt.Errorf("%w: [products] names %q, which is not there%s; the headings are: %s", columns.ErrWrong, name,
+					lists.DidYouMean(name, sheet.Headings), strings.Join(sheet.Headings, ", "))
+			}
+			for _, col := range cols {
+				p.levels[col] = level
+			}
+		}
+	}
+	for col, level := range p.levels {
+		p.byLevel[level] = append(p.byLevel[level], col)
+	}
+	return p, nil
+}
+
+// Level returns what the cells of a column belong to.
+func (p *Plan) Level(col int) Level {
+	if col < 0 || col >= len(p.levels) {
+		return AnyRow
+	}
+	return p.levels[col]
+}
+
+// Columns returns the columns of a level.
+func (p *Plan) Columns(level Level) []int { return p.byLevel[level] }
+
+// Roles appends the role of each row of a product to dst. Rows that are aside are no part
+// of it: they have no role, and neither have rows with nothing of a variant or an image.
+func (p *Plan) Roles(dst []catalogue.Role, rows []*catalogue.Row, aside func(index int) bool) []catalogue.Role {
+	if len(rows) == 1 && !aside(0) {
+		return append(dst, catalogue.Lead|catalogue.Variant)
+	}
+	from, lead, count := len(dst), -1, 0
+	for i := range rows {
+		dst = append(dst, 0)
+		if !aside(i) {
+			if lead < 0 {
+				lead = i
+			}
+			count++
+		}
+	}
+	if lead < 0 {
+		return dst
+	}
+	roles := dst[from:]
+	roles[lead] = catalogue.Lead | catalogue.Variant
+	if count == 1 {
+		return dst
+	}
+	seen := make(map[string]bool, count)
+	for i, row := range rows {
+		if aside(i) {
+			continue
+		}
+		role, sku := catalogue.Role(0), row.Cell(p.sku)
+		again := sku != "" && seen[sku] // what follows is the same thing once more
+		seen[sku] = true
+		switch {
+		case !again && p.any(row, OfVariant):
+			role = catalogue.Variant
+		case i != lead && p.any(row, OfImage):
+			role = catalogue.ImageRow
+		}
+		if i == lead {
+			role |= catalogue.Lead
+			if p.isParent(row, rows[i+1:]) {
+				role = catalogue.Lead
+			}
+		}
+		roles[i] = role
+	}
+	return dst
+}
+
+// any reports whether a row has anything in the columns of a level.
+func (p *Plan) any(row *catalogue.Row, level Level) bool {
+	return slices.ContainsFunc(p.byLevel[level], func(col int) bool { return strings.TrimSpace(row.Cell(col)) != "" })
+}
+
+// isParent reports whether a row is the parent that rows below it name: it is not sold
+// itself.
+func (p *Plan) isParent(row *catalogue.Row, below []*catalogue.Row) bool {
+	sku := row.Cell(p.sku)
+	if p.parent < 0 || sku == "" || row.Cell(p.parent) == sku {
+		return false
+	}
+	return slices.ContainsFunc(below, func(child *catalogue.Row) bool { return child.Cell(p.parent) == sku && child.Cell(p.sku) != sku })
+}
+
+// Belongs reports whether a cell of a column has its place in a row of that role.
+func (p *Plan) Belongs(col int, row *catalogue.Row, role catalogue.Role) bool {
+	switch p.Level(col) {
+	case OfProduct:
+		return role&catalogue.Lead != 0
+	case OfVariant:
+		return role&catalogue.Variant != 0
+	case OfImage:
+		return role&catalogue.Lead != 0 || p.any(row, OfImage)
+	}
+	return true
+}
