@@ -1,6 +1,7 @@
 package catalogue
 
 import (
+	"errors"
 	"strings"
 	"unicode/utf8"
 )
@@ -120,12 +121,28 @@ const (
 	ImageRow                  // a row that only carries another image
 )
 
-// rowsNamed are the roles of the rows that a rule can name.
-var rowsNamed = map[string]Role{"lead": Lead, "variants": Variant, "images": ImageRow, "all": Lead | Variant | ImageRow}
+// Rows are the rows of a product that a rule means: lead, variants, images or all; none
+// where that follows from what the rule writes.
+type Rows Role
 
-// ParseRows returns the roles of the rows of that name: lead, variants, images or all; 0
-// for "", and ok is false for anything else.
-func ParseRows(name string) (roles Role, ok bool) {
-	roles, ok = rowsNamed[name]
-	return roles, ok || name == ""
+// AllRows are all rows of a product.
+const AllRows = Rows(Lead | Variant | ImageRow)
+
+var rowsNames = map[Rows]string{0: "", Rows(Lead): "lead", Rows(Variant): "variants", Rows(ImageRow): "images", AllRows: "all"}
+
+// Roles returns the roles of the rows that are meant, 0 if nothing is said.
+func (r Rows) Roles() Role { return Role(r) }
+
+// MarshalText writes the name.
+func (r Rows) MarshalText() ([]byte, error) { return []byte(rowsNames[r]), nil }
+
+// UnmarshalText reads a name; anything else is an error.
+func (r *Rows) UnmarshalText(text []byte) error {
+	for rows, name := range rowsNames {
+		if name == string(text) {
+			*r = rows
+			return nil
+		}
+	}
+	return errors.New("rows is lead, variants, images or all")
 }

@@ -90,6 +90,7 @@ type Filler struct {
 	From  int // the column to copy, -1 for a fixed value
 	Value string
 	Where map[string]any
+	Rows  catalogue.Rows
 	Count int
 	Words string // the rule, if it counts
 }
@@ -228,7 +229,7 @@ func (b *builder) fill() error {
 	}
 	for i := range b.rules.Fill {
 		rule := &b.rules.Fill[i]
-		f := Filler{From: -1, Value: rule.With, Where: rule.Where, Count: rule.Count, Words: rule.String()}
+		f := Filler{From: -1, Value: rule.With, Where: rule.Where, Rows: rule.Rows, Count: rule.Count, Words: rule.String()}
 		if rule.From != "" {
 			from := b.find(rule.From)
 			if len(from) == 0 {

@@ -18,6 +18,9 @@ type SplitRule struct {
 	Into []string `toml:"into" json:"into,omitempty"`
 	// Where is a condition: only rows that fulfil it are changed.
 	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Rows says which rows of a product are meant: lead, variants, images or all; those
+	// to which the column belongs if nothing is said.
+	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
 	// Count, if not 0, is how many rows must be changed.
 	Count int `toml:"count" json:"count,omitempty"`
 }
@@ -33,6 +36,9 @@ type JoinRule struct {
 	Into string `toml:"into" json:"into,omitempty"`
 	// Where is a condition: only rows that fulfil it are changed.
 	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Rows says which rows of a product are meant: lead, variants, images or all; those
+	// to which the column belongs if nothing is said.
+	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
 	// Count, if not 0, is how many rows must be changed.
 	Count int `toml:"count" json:"count,omitempty"`
 }
@@ -46,6 +52,9 @@ type FillRule struct {
 	From string `toml:"from" json:"from,omitempty"`
 	// Where is a condition: only rows that fulfil it are changed.
 	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Rows says which rows of a product are meant: lead, variants, images or all; those
+	// to which the column belongs if nothing is said.
+	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
 	// Count, if not 0, is how many rows must be changed.
 	Count int `toml:"count" json:"count,omitempty"`
 }

@@ -33,6 +33,9 @@ type FieldRule struct {
 	Unify bool `toml:"unify" json:"unify,omitempty"`
 	// Where is a condition: only rows that fulfil it are looked at.
 	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Rows says which rows of a product are meant: lead, variants, images or all; those
+	// to which the column belongs if nothing is said.
+	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
 }
 
 // Check returns what is wrong with the rule of the field of that name.
@@ -83,6 +86,9 @@ type ExpandRule struct {
 	At string `toml:"at" json:"at,omitempty"`
 	// Where is a condition: only rows that fulfil it are changed.
 	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Rows says which rows of a product are meant: lead, variants, images or all; those
+	// to which the column belongs if nothing is said.
+	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
 	// Count, if not 0, is how many rows must be changed; with another number
 	// nothing is written.
 	Count int `toml:"count" json:"count,omitempty"`
@@ -119,6 +125,9 @@ type DeriveRule struct {
 	Sheet string `toml:"sheet" json:"sheet,omitempty"`
 	// Where is a condition: only rows that fulfil it are changed.
 	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Rows says which rows of a product are meant: lead, variants, images or all; those
+	// to which the column belongs if nothing is said.
+	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
 	// Count, if not 0, is how many rows must be changed; with another number
 	// nothing is written.
 	Count int `toml:"count" json:"count,omitempty"`

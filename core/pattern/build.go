@@ -17,6 +17,9 @@ type BuildRule struct {
 	Over bool `toml:"over" json:"over,omitempty"`
 	// Where is a condition: only rows that fulfil it are changed.
 	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Rows says which rows of a product are meant: lead, variants, images or all; those
+	// to which the column belongs if nothing is said.
+	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
 	// Count, if not 0, is how many rows must be changed; with another number
 	// nothing is written.
 	Count int `toml:"count" json:"count,omitempty"`

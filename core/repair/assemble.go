@@ -81,7 +81,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
-	limits, err := steps.Limits(table, r.texts, &r.opt.Book.Columns, r.fields, written, &c.Claims)
+	limits, err := steps.Limits(table, r.texts, &r.opt.Book.Columns, r.products, r.fields, written, &c.Claims)
 	if err != nil {
 		return nil, err
 	}

@@ -170,7 +170,7 @@ func (r *runner) needed(col int) bool {
 // orders gathers what the rulebook orders for cells.
 func (r *runner) orders(c *line.Course) (*steps.Orders, error) {
 	book := &r.opt.Book
-	o := steps.NewOrders(r.table, r.texts, &book.Columns, r.tally)
+	o := steps.NewOrders(r.table, r.texts, &book.Columns, r.products, r.tally)
 	o.Unknown = listUnknown
 	for _, loan := range r.loans {
 		loan.NotIn = len(c.Lists)

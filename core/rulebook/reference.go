@@ -90,6 +90,9 @@ where = { category = "Hives" }`},
 	{Part: "columns.fill", Name: "count", Says: "How many rows must be changed; with another number nothing is written.", Example: `into = "Region"
 with = "UK"
 count = 12`},
+	{Part: "columns.fill", Name: "rows", Says: "Which rows of a product are meant: lead, variants, images or all. If nothing is said, what is empty is filled where it belongs: a title in the lead row, a price in each variant.", Example: `into = "Warehouse"
+with = "B"
+rows = "variants"`},
 
 	{Part: "columns.split", Name: "from", Says: "The column to take apart.", Example: "from = \"Colour / size\"\nat   = \"/\"\ninto = [\"Colour\", \"Size\"]"},
 	{Part: "columns.split", Name: "at", Says: "The text between the parts.", Example: "from = \"Dimensions\"\nat   = \"x\"\ninto = [\"Length\", \"Width\", \"Height\"]"},
@@ -106,6 +109,10 @@ where = { category = "Hives" }`},
 at   = "/"
 into = ["Colour", "Size"]
 count = 12`},
+	{Part: "columns.split", Name: "rows", Says: "Which rows of a product are meant: lead, variants, images or all. If nothing is said, what is empty is filled where it belongs: a title in the lead row, a price in each variant.", Example: `from = "Colour / size"
+at   = "/"
+into = ["Colour", "Size"]
+rows = "variants"`},
 	{Part: "columns.join", Name: "where", Says: "A condition: only rows that fulfil it are changed.", Example: `from = ["brand", "title"]
 with = " "
 into = "Full title"
@@ -114,6 +121,10 @@ where = { category = "Hives" }`},
 with = " "
 into = "Full title"
 count = 12`},
+	{Part: "columns.join", Name: "rows", Says: "Which rows of a product are meant: lead, variants, images or all. If nothing is said, what is empty is filled where it belongs: a title in the lead row, a price in each variant.", Example: `from = ["colour", "size"]
+with = " / "
+into = "Option"
+rows = "variants"`},
 
 	{Part: "sheet", Name: "repeats", Says: "What becomes of rows that are the same as another in every cell: set-aside, keep or hold.", Example: `repeats = "hold"`},
 	{Part: "sheet", Name: "hidden_rows", Says: "What becomes of rows that a workbook does not show, because they are hidden or filtered out: keep, or set-aside. If nothing is said, they are kept, and counted in the summary.", Example: `hidden_rows = "set-aside"`},
@@ -166,6 +177,10 @@ where = { category = "Hives" }`},
 by   = "sku"
 take = ["barcode", "weight"]
 count = 12`},
+	{Part: "borrow", Name: "rows", Says: "Which rows of a product are meant: lead, variants, images or all. If nothing is said, what is empty is filled where it belongs: a title in the lead row, a price in each variant.", Example: `from = "stock-take.xlsx"
+by   = "sku"
+take = ["weight"]
+rows = "variants"`},
 	{Part: "build", Name: "into", Says: "The field or heading to build, where it is empty; it is added if it is not there.", Example: `into = "title"
 from = "{brand} {type}[, {colour}][ ({size})]"`},
 	{Part: "build", Name: "from", Says: "The pattern: a cell for each name in braces; what stands in square brackets vanishes if a cell in it is empty; {short_description|title} is the first that is not empty. Words behind a name change the text: upper, lower, letters, digits, words N, first N, last N.", Example: `into = "Label"
@@ -179,6 +194,9 @@ where = { category = "Hives" }`},
 	{Part: "build", Name: "count", Says: "How many rows must be changed; with another number nothing is written.", Example: `into = "title"
 from = "{brand} {type}[, {colour}][ ({size})]"
 count = 12`},
+	{Part: "build", Name: "rows", Says: "Which rows of a product are meant: lead, variants, images or all. If nothing is said, what is empty is filled where it belongs: a title in the lead row, a price in each variant.", Example: `into = "Image text"
+from = "{title}"
+rows = "images"`},
 	{Part: "derive", Name: "into", Says: "The field or heading to fill, where it is empty; it is added if it is not there.", Example: `into = "category"
 from = ["title"]
 list = "categories.csv"`},
@@ -200,6 +218,10 @@ where = { brand = "Nørrebi" }`},
 from = ["title"]
 list = "categories.csv"
 count = 12`},
+	{Part: "derive", Name: "rows", Says: "Which rows of a product are meant: lead, variants, images or all. If nothing is said, what is empty is filled where it belongs: a title in the lead row, a price in each variant.", Example: `into = "category"
+from = ["title"]
+list = "categories.csv"
+rows = "all"`},
 	{Part: "expand", Name: "in", Says: "The fields or headings whose codes are written out.", Example: `in   = ["material"]
 list = "materials.csv"`},
 	{Part: "expand", Name: "list", Says: "A sheet with the codes in its first column and what they stand for in the second, below a heading. Case does not count.", Example: `in   = ["material"]
@@ -216,6 +238,9 @@ where = { category = "Hives" }`},
 	{Part: "expand", Name: "count", Says: "How many rows must be changed; with another number nothing is written.", Example: `in   = ["material"]
 list = "materials.csv"
 count = 12`},
+	{Part: "expand", Name: "rows", Says: "Which rows of a product are meant: lead, variants, images or all. If nothing is said, what is empty is filled where it belongs: a title in the lead row, a price in each variant.", Example: `in   = ["material"]
+list = "materials.csv"
+rows = "lead"`},
 
 	{Part: "replace", Name: "in", Says: "The fields or headings in whose cells the text is replaced. Codes are left alone.", Example: "in   = [\"title\", \"description\"]\nfind = \"st. steel\"\nwith = \"stainless steel\""},
 	{Part: "replace", Name: "find", Says: "The text to look for.", Example: "in   = [\"title\"]\nfind = \"ltd ed\"\nwith = \"limited edition\""},
@@ -227,12 +252,19 @@ count = 12`},
 	{Part: "replace", Name: "once", Says: "Says that the rule may change its own result again. It is applied, and refused on a file that is an output of ours.", Example: "in   = [\"title\"]\npattern = \"([0-9])0\"\nwith = \"$1 0\"\nonce = true"},
 	{Part: "replace", Name: "where", Says: "A condition: only rows that fulfil it are changed.", Example: "in   = [\"title\"]\nfind = \"large\"\nwith = \"L\"\nwhere = { category = \"Protection\" }"},
 	{Part: "replace", Name: "count", Says: "How many rows must be changed; with another number nothing is written.", Example: "in   = [\"title\"]\nfind = \"large\"\nwith = \"L\"\ncount = 12"},
+	{Part: "replace", Name: "rows", Says: "Which rows of a product are meant: lead, variants, images or all. If nothing is said, what is empty is filled where it belongs: a title in the lead row, a price in each variant.", Example: `in   = ["title"]
+find = "fr."
+with = "frames"
+rows = "lead"`},
 
 	{Part: "around", Name: "in", Says: "The fields or headings whose texts get the words. Codes and HTML are left alone.", Example: "in     = [\"title\"]\nbefore = \"Hollowbrook\""},
 	{Part: "around", Name: "before", Says: "The words before.", Example: "in     = [\"title\"]\nbefore = \"Beech\""},
 	{Part: "around", Name: "after", Says: "The words after.", Example: "in    = [\"title\"]\nafter = \"(pair)\""},
 	{Part: "around", Name: "where", Says: "A condition: only rows that fulfil it are changed.", Example: "in     = [\"title\"]\nbefore = \"Cedar\"\nwhere  = { category = \"Hives\" }"},
 	{Part: "around", Name: "count", Says: "How many rows must be changed; with another number nothing is written.", Example: "in     = [\"title\"]\nbefore = \"Beech\"\ncount  = 7"},
+	{Part: "around", Name: "rows", Says: "Which rows of a product are meant: lead, variants, images or all. If nothing is said, what is empty is filled where it belongs: a title in the lead row, a price in each variant.", Example: `in    = ["title"]
+after = "(oak)"
+rows  = "lead"`},
 	{Part: "closing", Name: "in", Says: "The fields or headings whose texts get it. Empty cells stay empty.", Example: `in   = ["description"]
 text = "All our wood is untreated."`},
 	{Part: "closing", Name: "text", Says: "The text. In HTML it becomes a paragraph, unless it is HTML itself. A text that has these words already is left.", Example: `in   = ["description"]
@@ -243,6 +275,9 @@ where = { category = "Hives" }`},
 	{Part: "closing", Name: "count", Says: "How many rows must be changed; with another number nothing is written.", Example: `in   = ["description"]
 text = "All our wood is untreated."
 count = 12`},
+	{Part: "closing", Name: "rows", Says: "Which rows of a product are meant: lead, variants, images or all. If nothing is said, what is empty is filled where it belongs: a title in the lead row, a price in each variant.", Example: `in   = ["description"]
+text = "All our wood is untreated."
+rows = "lead"`},
 
 	{Part: "field", Name: "type", Says: "The kind of a field of your own: text, code, number, yes/no, date, list, html or link. A heading of that name is recognised; others are named under [headings].", Example: `type = "text"
 required = true`, Line: "[field.finish]"},
@@ -259,6 +294,8 @@ one_of_sheet = "Makers"`, Line: "[field.brand]"},
 	{Part: "field", Name: "unify", Says: "Brings spellings that differ in case, spaces and punctuation to the one that most rows have.", Example: `unify = true`, Line: "[field.brand]"},
 	{Part: "field", Name: "where", Says: "A condition: only rows that fulfil it are looked at.", Example: `required = true
 where = { type = "honey" }`, Line: "[field.weight]"},
+	{Part: "field", Name: "rows", Says: "Which rows of a product are meant: lead, variants, images or all. If nothing is said, a field is required where it belongs: a title in the lead row, a price in each variant.", Example: `required = true
+rows     = "all"`, Line: "[field.language]"},
 
 	{Part: "text", Name: "quotes", Says: "What becomes of curly quotation marks and apostrophes: keep, or plain ones. Guillemets stay.", Example: `quotes = "plain"`},
 	{Part: "text", Name: "formulas", Says: "What becomes of texts that a spreadsheet program would run as a formula, because they begin with =, +, - or @: keep, or quote, with an apostrophe before them. They are named in any case; numbers and telephone numbers are none.", Example: `formulas = "quote"`},

@@ -67,7 +67,7 @@ func (b *barcodes) Repair(p *catalogue.Product, log *line.Log) {
 			continue
 		}
 		reading := b.read(row)
-		if reading.Form == rescue.Empty && !(b.first && (i == 0 || row.Cell(b.sku) != "") && b.noCode(row)) {
+		if reading.Form == rescue.Empty && !(b.first && p.Role(i)&catalogue.Variant != 0 && b.noCode(row)) {
 			continue // a second code, one that stands in another column, or an image row
 		}
 		verdict := b.evidence.Decide(reading)

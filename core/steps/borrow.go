@@ -100,10 +100,10 @@ func (o *Orders) Borrow(loan *Loan) error {
 		return err
 	}
 	if earlyWrites != nil {
-		o.early = append(o.early, order{key: "borrow", reads: append(reads, b.by...), writes: earlyWrites, where: where, number: number, do: early.do})
+		o.early = append(o.early, order{key: "borrow", reads: append(reads, b.by...), writes: earlyWrites, where: where, rows: loan.BorrowRule.Rows.Roles(), number: number, do: early.do})
 		o.earlyLoans = append(o.earlyLoans, early)
 	}
-	o.list = append(o.list, order{key: "borrow", phase: phaseBorrow, reads: append(reads, b.by...), writes: writes, where: where, number: number, do: b.do})
+	o.list = append(o.list, order{key: "borrow", phase: phaseBorrow, reads: append(reads, b.by...), writes: writes, where: where, rows: loan.BorrowRule.Rows.Roles(), number: number, do: b.do})
 	return nil
 }
 
@@ -134,6 +134,7 @@ func (b *borrowing) do(r *rowAt) bool {
 		old, value := r.Cell(col), r.clean(col, loan.Values[i])
 		switch {
 		case value == "":
+		case old == "" && !r.belongs(col):
 		case old == value:
 			b.count(r, LoanSame)
 		case old != "" && !b.Over && !text.Recovers(old, value):

@@ -20,7 +20,7 @@ func (o *Orders) Columns(plan *columns.Plan) error {
 		s := &plan.Splits[n]
 		if err := o.add(order{
 			key: "columns.split", phase: phaseFill, reads: []int{s.From}, writes: s.Into, do: o.splitter(s),
-		}, s.Rule.Where, s.Rule.String(), s.Rule.Count); err != nil {
+		}, s.Rule.Where, s.Rule.Rows, s.Rule.String(), s.Rule.Count); err != nil {
 			return err
 		}
 	}
@@ -36,7 +36,7 @@ func (o *Orders) Columns(plan *columns.Plan) error {
 				r.set(j.Into, text, catalogue.RuleJoin, catalogue.Ordered, "")
 				return true
 			},
-		}, j.Rule.Where, j.Rule.String(), j.Rule.Count); err != nil {
+		}, j.Rule.Where, j.Rule.Rows, j.Rule.String(), j.Rule.Count); err != nil {
 			return err
 		}
 	}
@@ -64,7 +64,7 @@ func (o *Orders) Columns(plan *columns.Plan) error {
 		if f.From >= 0 {
 			fill.reads = []int{f.From}
 		}
-		if err := o.add(fill, f.Where, f.Words, f.Count); err != nil {
+		if err := o.add(fill, f.Where, f.Rows, f.Words, f.Count); err != nil {
 			return err
 		}
 	}
@@ -92,7 +92,7 @@ func (o *Orders) Merged() error {
 			r.set(col, areas[at].Text, catalogue.RuleMerged, catalogue.Ordered, "")
 			return true
 		}}
-		if err := o.add(fill, nil, "fill_merged: "+o.table.Columns.Headings[col], 0); err != nil {
+		if err := o.add(fill, nil, catalogue.AllRows, "fill_merged: "+o.table.Columns.Headings[col], 0); err != nil {
 			return err
 		}
 	}
@@ -148,12 +148,13 @@ func (o *Orders) parted(plan *columns.Plan, s *columns.Split) {
 }
 
 // add takes an order down, with its condition and, if it has words, its number.
-func (o *Orders) add(one order, where map[string]any, words string, count int) (err error) {
+func (o *Orders) add(one order, where map[string]any, rows catalogue.Rows, words string, count int) (err error) {
 	var reads []int
 	if one.where, reads, err = o.where(where); err != nil {
 		return err
 	}
 	one.reads = append(reads, one.reads...)
+	one.rows = rows.Roles()
 	one.number = -1
 	if words != "" {
 		one.number = o.tally.Add(words, changed, count)
@@ -164,14 +165,14 @@ func (o *Orders) add(one order, where map[string]any, words string, count int) (
 
 func (o *Orders) filler(f *columns.Filler) func(*rowAt) bool {
 	return func(r *rowAt) bool {
-		if r.Cell(f.Col) != "" {
+		if r.Cell(f.Col) != "" || !r.belongs(f.Col) {
 			return false
 		}
 		if f.From < 0 {
 			r.set(f.Col, f.Value, catalogue.RuleAdd, catalogue.Ordered, "")
 			return true
 		}
-		value := r.Cell(f.From)
+		value := r.view().Cell(f.From)
 		if value == "" {
 			return false
 		}

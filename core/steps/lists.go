@@ -56,10 +56,10 @@ func (o *Orders) Build(plan *columns.Plan, rules []pattern.BuildRule) error {
 		}
 		err = o.add(order{key: "build", phase: phaseBuild, reads: cols, writes: []int{into}, do: func(r *rowAt) bool {
 			old := r.Cell(into)
-			if old != "" && !rule.Over {
+			if old != "" && !rule.Over || old == "" && !r.belongs(into) {
 				return false
 			}
-			text, missing := p.Text(r.Row)
+			text, missing := p.Text(r.view())
 			if missing != "" {
 				if old == "" && (r.index == 0 || !r.Blank()) {
 					o.unknown(r, catalogue.BuildMissing, into, old, catalogue.Facts{Other: missing})
@@ -71,7 +71,7 @@ func (o *Orders) Build(plan *columns.Plan, rules []pattern.BuildRule) error {
 			}
 			r.set(into, text, catalogue.RuleBuild, catalogue.Ordered, "")
 			return true
-		}}, rule.Where, rule.String(), rule.Count)
+		}}, rule.Where, rule.Rows, rule.String(), rule.Count)
 		if err != nil {
 			return err
 		}
@@ -97,14 +97,15 @@ func (o *Orders) Derive(rule *lists.DeriveRule, clues *lists.Clues) error {
 		from = append(from, col)
 	}
 	return o.add(order{key: "derive", phase: phaseDerive, reads: from, writes: []int{into}, do: func(r *rowAt) bool {
-		if r.Cell(into) != "" || r.Blank() {
+		if r.Cell(into) != "" || r.Blank() || !r.belongs(into) {
 			return false
 		}
 		var values []string
 		any := false
+		view := r.view()
 		for _, col := range from {
-			any = any || r.Cell(col) != ""
-			for _, v := range clues.Values(r.Cell(col)) {
+			any = any || view.Cell(col) != ""
+			for _, v := range clues.Values(view.Cell(col)) {
 				if !slices.Contains(values, v) {
 					values = append(values, v)
 				}
@@ -117,10 +118,10 @@ func (o *Orders) Derive(rule *lists.DeriveRule, clues *lists.Clues) error {
 		case len(values) > 1:
 			o.unknown(r, catalogue.DeriveSeveral, into, "", catalogue.Facts{Other: strings.Join(values, " and ")})
 		case any:
-			o.unknown(r, catalogue.DeriveNone, into, r.Cell(from[0]), catalogue.Facts{})
+			o.unknown(r, catalogue.DeriveNone, into, view.Cell(from[0]), catalogue.Facts{})
 		}
 		return false
-	}}, rule.Where, rule.String(), rule.Count)
+	}}, rule.Where, rule.Rows, rule.String(), rule.Count)
 }
 
 // Expand orders that short codes are written out.
@@ -142,7 +143,7 @@ func (o *Orders) Expand(rule *lists.ExpandRule, codes *lists.Codes) error {
 			}
 			err := o.add(order{key: "expand", phase: phaseExpand, writes: []int{col}, do: func(r *rowAt) bool {
 				return o.expand(r, col, rule.At, codes)
-			}}, rule.Where, words, rule.Count)
+			}}, rule.Where, rule.Rows, words, rule.Count)
 			if err != nil {
 				return err
 			}

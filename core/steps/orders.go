@@ -12,6 +12,7 @@ import (
 	"zetanum/core/condition"
 	"zetanum/core/line"
 	"zetanum/core/lists"
+	"zetanum/core/products"
 	"zetanum/core/sheet"
 )
 
@@ -38,11 +39,12 @@ const changed = "changed"
 // which every cell is read only when all has been done to it. So doing it twice
 // is doing it once.
 type Orders struct {
-	table *sheet.Table
-	texts *Texts
-	shape *columns.Rules
-	tally *Tally
-	list  []order
+	table    *sheet.Table
+	texts    *Texts
+	shape    *columns.Rules
+	products *products.Plan // what belongs where; nil: everything anywhere
+	tally    *Tally
+	list     []order
 
 	// Loans are the loans that were ordered; Failed is what went wrong with one
 	// while it was carried out.
@@ -61,8 +63,8 @@ type Orders struct {
 
 // NewOrders begins with no order. shape says which columns the rulebook renames
 // and drops.
-func NewOrders(table *sheet.Table, texts *Texts, shape *columns.Rules, tally *Tally) *Orders {
-	o := &Orders{table: table, texts: texts, shape: shape, tally: tally}
+func NewOrders(table *sheet.Table, texts *Texts, shape *columns.Rules, plan *products.Plan, tally *Tally) *Orders {
+	o := &Orders{table: table, texts: texts, shape: shape, products: plan, tally: tally}
 	for _, f := range ListFields {
 		if col := table.Columns.First(f); col >= 0 {
 			o.known = append(o.known, col)
@@ -91,6 +93,7 @@ type order struct {
 	reads  []int // columns
 	writes []int
 	where  *condition.Condition // nil: for every row
+	rows   catalogue.Role       // the rows of a product that are meant; 0: those to which what is written belongs
 	number int                  // in the tally, -1 for none
 	do     func(*rowAt) bool    // reports whether the row counts as touched
 	looks  bool                 // it writes nothing, but it has to come in its turn
@@ -108,6 +111,46 @@ type rowAt struct {
 	touched []touched
 	dry     bool // it is only tried what the orders would do
 	undo    []undo
+
+	plan  *products.Plan
+	lead  *catalogue.Row // of the product
+	named bool           // the rule that is carried out says which rows are meant
+	whole catalogue.Row  // see view
+}
+
+// belongs reports whether an empty cell of a column may be filled in this row.
+func (r *rowAt) belongs(col int) bool {
+	return r.named || r.plan == nil || r.plan.Belongs(col, r.Row, r.product.Role(r.index))
+}
+
+// view returns the row as somebody reads it: what belongs to the whole product stands in
+// the lead row, and is true of the others.
+func (r *rowAt) view() *catalogue.Row {
+	if r.plan == nil || r.lead == nil || r.lead == r.Row {
+		return r.Row
+	}
+	r.whole = *r.Row
+	r.whole.Cells = append(make([]string, 0, len(r.Row.Cells)), r.Row.Cells...)
+	for _, col := range r.plan.Columns(products.OfProduct) {
+		if col < len(r.whole.Cells) && r.whole.Cells[col] == "" {
+			r.whole.Cells[col] = r.lead.Cell(col)
+		}
+	}
+	return &r.whole
+}
+
+// holds reports whether a condition is true of the row.
+func (r *rowAt) holds(c *condition.Condition) bool { return c == nil || c.Holds(r.view()) }
+
+// means reports whether a rule means the row.
+func (r *rowAt) means(rows catalogue.Role) bool {
+	return rows == 0 || rows == catalogue.AllRows.Roles() || r.product.Role(r.index)&rows != 0
+}
+
+// carryOut carries an order out, if it is meant for the row.
+func (r *rowAt) carryOut(o *order) bool {
+	r.named = o.rows != 0
+	return r.means(o.rows) && r.holds(o.where) && o.do(r)
 }
 
 // touched is a rule that counts the row because of a column, or -1.
@@ -326,6 +369,7 @@ type carrier struct {
 	list    []order
 	texts   *Texts
 	columns *catalogue.Columns
+	plan    *products.Plan
 	extend  bool      // it sets the added columns behind those of the sheet
 	free    sync.Pool // of *rowAt
 	closing [][]chain // by order: the columns to which all is done when it is
@@ -338,7 +382,7 @@ type chain struct {
 }
 
 func newCarrier(list []order, o *Orders, extend bool) *carrier {
-	c := &carrier{list: list, texts: o.texts, columns: &o.table.Columns, extend: extend, closing: make([][]chain, len(list))}
+	c := &carrier{list: list, texts: o.texts, columns: &o.table.Columns, plan: o.products, extend: extend, closing: make([][]chain, len(list))}
 	chains := make(map[int]*chain)
 	changes := make(map[int]bool)
 	var cols []int
@@ -366,7 +410,7 @@ func (c *carrier) Repair(p *catalogue.Product, log *line.Log) {
 		at = new(rowAt)
 	}
 	defer c.free.Put(at)
-	at.log, at.product, at.texts, at.columns = log, p, c.texts, c.columns
+	at.log, at.product, at.texts, at.columns, at.plan, at.lead = log, p, c.texts, c.columns, c.plan, nil
 	for i, row := range p.Rows {
 		if log.IsAside(i) {
 			continue
@@ -374,11 +418,14 @@ func (c *carrier) Repair(p *catalogue.Product, log *line.Log) {
 		if c.extend && c.columns.Added > 0 {
 			row.Extend(c.columns.Own(), c.columns.Added)
 		}
+		if at.lead == nil {
+			at.lead = row
+		}
 		at.Row, at.index, at.touched = row, i, at.touched[:0]
 		before := len(log.Changes)
 		for n := range c.list {
 			o := &c.list[n]
-			if (o.where == nil || o.where.Holds(row)) && o.do(at) {
+			if at.carryOut(o) {
 				at.touch(o.number, -1)
 			}
 			for k := range c.closing[n] {
@@ -405,9 +452,7 @@ func (c *carrier) settle(at *rowAt, ch *chain, before int) {
 	after := at.Cell(ch.col)
 	at.dry, at.undo = true, at.undo[:0]
 	for _, n := range ch.orders {
-		if o := &c.list[n]; o.where == nil || o.where.Holds(at.Row) {
-			o.do(at)
-		}
+		at.carryOut(&c.list[n])
 	}
 	again := at.Cell(ch.col)
 	for i := len(at.undo) - 1; i >= 0; i-- {

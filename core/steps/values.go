@@ -15,6 +15,7 @@ import (
 	"zetanum/core/condition"
 	"zetanum/core/line"
 	"zetanum/core/lists"
+	"zetanum/core/products"
 	"zetanum/core/sheet"
 )
 
@@ -59,7 +60,7 @@ func (o *Orders) Values(fields map[string]Field, yes []catalogue.Answer) error {
 				one := order{key: "field." + name, phase: phaseValues, writes: []int{col}, do: func(r *rowAt) bool {
 					return o.listed(r, col, field.Known, taken)
 				}}
-				if err := o.add(one, field.Where, "", 0); err != nil {
+				if err := o.add(one, field.Where, field.Rows, "", 0); err != nil {
 					return err
 				}
 			case field.Unify && col < o.table.Columns.Own():
@@ -74,7 +75,7 @@ func (o *Orders) Values(fields map[string]Field, yes []catalogue.Answer) error {
 				o.spellings = append(o.spellings, u)
 				if err := o.add(order{key: "field." + name, phase: phaseValues, writes: []int{col}, idle: u.idle, do: func(r *rowAt) bool {
 					return u.do(o, r)
-				}}, field.Where, "", 0); err != nil {
+				}}, field.Where, field.Rows, "", 0); err != nil {
 					return err
 				}
 			}
@@ -230,7 +231,7 @@ func (l *spellingLore) AppendBinary(b []byte) ([]byte, error) {
 // them: required, unique, not too long, not too short. It comes when all orders
 // are carried out. written are the columns that they may change; claims are those
 // of the course, to which its own are added.
-func Limits(table *sheet.Table, texts *Texts, shape *columns.Rules, fields map[string]Field, written map[int]bool, claims *[]line.Claim) (line.Step, error) {
+func Limits(table *sheet.Table, texts *Texts, shape *columns.Rules, plan *products.Plan, fields map[string]Field, written map[int]bool, claims *[]line.Claim) (line.Step, error) {
 	var list []limit
 	for _, name := range slices.Sorted(maps.Keys(fields)) {
 		rule := fields[name]
@@ -249,7 +250,13 @@ func Limits(table *sheet.Table, texts *Texts, shape *columns.Rules, fields map[s
 			}
 		}
 		for n, col := range found {
-			l := limit{FieldRule: rule.FieldRule, where: where, col: col, each: perVariant(table.Columns.Fields[col]), sku: table.Columns.First(catalogue.SKU)}
+			l := limit{FieldRule: rule.FieldRule, where: where, col: col, roles: rule.Rows.Roles()}
+			if l.roles == 0 {
+				l.roles = catalogue.Lead
+				if plan.Level(col) == products.OfVariant {
+					l.roles = catalogue.Variant
+				}
+			}
 			if n > 0 {
 				l.Required = false // a second column of a field may be empty
 			}
@@ -266,7 +273,7 @@ func Limits(table *sheet.Table, texts *Texts, shape *columns.Rules, fields map[s
 			if len(list) == 0 {
 				return nil, nil
 			}
-			return &limits{texts, list}, nil
+			return &limits{texts, plan, list}, nil
 		},
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
 			for i, row := range p.Rows {
@@ -299,51 +306,43 @@ func (t *Texts) claimOf(cell string) uint64 {
 	return xxhash.Sum64String(t.Clean(cell, catalogue.LineKind))
 }
 
-// perVariant reports whether each variant of a product has a field of its own; the
-// others stand in its lead row.
-func perVariant(f catalogue.Field) bool {
-	switch f {
-	case catalogue.SKU, catalogue.Barcode, catalogue.MPN, catalogue.Price, catalogue.SalePrice, catalogue.Cost, catalogue.Stock,
-		catalogue.Weight, catalogue.Length, catalogue.Width, catalogue.Height, catalogue.Colour, catalogue.Size, catalogue.Material:
-		return true
-	}
-	return false
-}
-
 type limit struct {
 	lists.FieldRule
 	where *condition.Condition
 	col   int
-	sku   int
-	each  bool // required of every variant
+	roles catalogue.Role // of the rows of which it is required
 	kind  line.ClaimKind
 	open  bool // rules may change the column
 }
 
 type limits struct {
 	*Texts
+	plan *products.Plan
 	list []limit
 }
 
 func (l *limits) Repair(p *catalogue.Product, log *line.Log) {
-	lead := true
+	at := rowAt{plan: l.plan, product: p}
 	for i, row := range p.Rows {
 		if log.IsAside(i) {
 			continue
 		}
+		if at.lead == nil {
+			at.lead = row
+		}
+		at.Row, at.index = row, i
 		for n := range l.list {
-			if one := &l.list[n]; one.where.Holds(row) {
-				one.look(l.Texts, row, i, lead, log)
+			if one := &l.list[n]; at.holds(one.where) {
+				one.look(l.Texts, row, i, at.means(one.roles), log)
 			}
 		}
-		lead = false
 	}
 }
 
-func (l *limit) look(texts *Texts, row *catalogue.Row, i int, lead bool, log *line.Log) {
+func (l *limit) look(texts *Texts, row *catalogue.Row, i int, meant bool, log *line.Log) {
 	cell := row.Cell(l.col)
 	if strings.TrimSpace(cell) == "" {
-		if l.Required && (lead || l.each && row.Cell(l.sku) != "" && l.sku != l.col) {
+		if l.Required && meant {
 			log.Find(catalogue.ValueMissing, row, l.col, cell, catalogue.Facts{})
 		}
 		return

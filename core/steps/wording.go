@@ -20,6 +20,7 @@ type textRule struct {
 	key    string // of the rulebook: "replace"
 	in     []string
 	where  map[string]any
+	rows   catalogue.Rows
 	words  string
 	count  int
 	once   bool // it may change its own result again
@@ -35,15 +36,15 @@ func (o *Orders) Words(replace []wording.ReplaceRule, around []wording.AroundRul
 		if err != nil {
 			return err
 		}
-		rules = append(rules, textRule{r.Finds, r.Apply, r.ApplyHTML, catalogue.RuleReplace, "replace", rule.In, rule.Where, rule.String(), rule.Count, rule.Once})
+		rules = append(rules, textRule{r.Finds, r.Apply, r.ApplyHTML, catalogue.RuleReplace, "replace", rule.In, rule.Where, rule.Rows, rule.String(), rule.Count, rule.Once})
 	}
 	for i := range around {
 		rule := &around[i]
-		rules = append(rules, textRule{nil, rule.Apply, nil, catalogue.RuleAround, "around", rule.In, rule.Where, rule.String(), rule.Count, false})
+		rules = append(rules, textRule{nil, rule.Apply, nil, catalogue.RuleAround, "around", rule.In, rule.Where, rule.Rows, rule.String(), rule.Count, false})
 	}
 	for i := range closing {
 		rule := &closing[i]
-		rules = append(rules, textRule{nil, rule.Apply, rule.ApplyHTML, catalogue.RuleClosing, "closing", rule.In, rule.Where, rule.String(), rule.Count, false})
+		rules = append(rules, textRule{nil, rule.Apply, rule.ApplyHTML, catalogue.RuleClosing, "closing", rule.In, rule.Where, rule.Rows, rule.String(), rule.Count, false})
 	}
 	var list []*textColumn
 	for i := range rules {
@@ -120,14 +121,14 @@ func (c *textColumn) do(r *rowAt) bool {
 		return false
 	}
 	if r.dry {
-		if after := c.apply(cell, r.Row, nil); after != cell {
+		if after := c.apply(cell, r, nil); after != cell {
 			r.set(c.col, after, catalogue.NoRule, catalogue.NoGround, "")
 		}
 		return false
 	}
 	var some [8]*fittedRule
 	fired := some[:0]
-	after := c.apply(cell, r.Row, func(rule *fittedRule) { fired = append(fired, rule) })
+	after := c.apply(cell, r, func(rule *fittedRule) { fired = append(fired, rule) })
 	if after == cell {
 		return false
 	}
@@ -141,14 +142,14 @@ func (c *textColumn) do(r *rowAt) bool {
 // apply applies the rules of a column one after the other and tidies what they
 // leave. Without used it applies them again, which those leave out that are
 // applied once.
-func (c *textColumn) apply(cell string, row *catalogue.Row, used func(*fittedRule)) string {
+func (c *textColumn) apply(cell string, r *rowAt, used func(*fittedRule)) string {
 	changed := false
 	for i := range c.rules {
 		rule := &c.rules[i]
 		if rule.once && used == nil {
 			continue
 		}
-		if rule.finds != nil && !rule.finds(cell) || rule.where != nil && !rule.where.Holds(row) {
+		if rule.finds != nil && !rule.finds(cell) || !r.means(rule.rows.Roles()) || !r.holds(rule.where) {
 			continue
 		}
 		apply := rule.textRule.apply
