@@ -13,6 +13,7 @@ import (
 type Report struct {
 	Rows, Ready, Held, Aside int
 	Products, HeldProducts   int
+	Variants, ImageRows      int
 	Repaired                 []RepairCount  // sorted
 	Found                    []FindingCount // sorted
 	Listed                   []int          // lines of each list of the course
@@ -136,6 +137,8 @@ func (r *Report) Merge(o *Report) {
 	r.Aside += o.Aside
 	r.Products += o.Products
 	r.HeldProducts += o.HeldProducts
+	r.Variants += o.Variants
+	r.ImageRows += o.ImageRows
 	r.Written.merge(o.Written)
 	for list, n := range o.Listed {
 		countUp(&r.Listed, list, n)

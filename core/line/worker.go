@@ -125,6 +125,14 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 	}
 	before := len(out.bytes[ready])
 	for i, row := range p.Rows {
+		if role := p.Role(i); !w.log.aside[i] {
+			if role&catalogue.Variant != 0 {
+				out.report.Variants++
+			}
+			if role&catalogue.ImageRow != 0 {
+				out.report.ImageRows++
+			}
+		}
 		switch {
 		case w.log.aside[i]:
 			out.report.Aside++

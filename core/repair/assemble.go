@@ -93,7 +93,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{orders, limits, rows})
 	r.course = c
 	if only {
-		c.Steps = append(c.Steps, fillStep(&table.Columns, steps.Compares(table)))
+		c.Steps = append(c.Steps, fillStep(&table.Columns, r.products, steps.Compares(table)))
 		return c, c.Check()
 	}
 	c.Whole = steps.NeedsAll(&table.Columns)

@@ -11,6 +11,7 @@ import (
 	"zetanum/core/charset"
 	"zetanum/core/heading"
 	"zetanum/core/line"
+	"zetanum/core/products"
 	"zetanum/core/rescue"
 	"zetanum/core/steps"
 	"zetanum/core/text"
@@ -35,11 +36,11 @@ type ColumnFill struct {
 }
 
 // fillStep only looks: it counts the filled cells of each column.
-func fillStep(columns *catalogue.Columns, texts bool) line.Step {
+func fillStep(columns *catalogue.Columns, plan *products.Plan, texts bool) line.Step {
 	return line.Step{
 		Name: "fill",
 		Learn: func() line.Lore {
-			return &fill{columns, texts, make([]*distinct, columns.Own()), make([]ColumnFill, columns.Own()), 0}
+			return &fill{sheet: columns, plan: plan, texts: texts, seen: make([]*distinct, columns.Own()), columns: make([]ColumnFill, columns.Own())}
 		},
 		New: func(line.Lore) (line.Repairer, error) { return nil, nil },
 	}
@@ -50,11 +51,27 @@ type fill struct {
 	texts   bool // it looks at them
 	seen    []*distinct
 	columns []ColumnFill
-	further int // rows behind the first of their product
+	rowCounts
+	plan  *products.Plan
+	roles []catalogue.Role // of the product
 }
+
+// rowCounts say how many rows there are of each role.
+type rowCounts struct{ further, variants, images int }
+
+func (c *rowCounts) counts() [3]*int { return [3]*int{&c.further, &c.variants, &c.images} }
 
 func (f *fill) Learn(p *catalogue.Product) {
 	f.further += len(p.Rows) - 1
+	f.roles = f.plan.Roles(f.roles[:0], p.Rows, func(int) bool { return false })
+	for _, role := range f.roles {
+		if role&catalogue.Variant != 0 {
+			f.variants++
+		}
+		if role&catalogue.ImageRow != 0 {
+			f.images++
+		}
+	}
 	for n, row := range p.Rows {
 		for i := range min(len(row.Cells), len(f.columns)) {
 			if row.Cells[i] == "" {
@@ -137,7 +154,9 @@ func (r *Result) Garbled() (n int) {
 }
 
 func (f *fill) Merge(next line.Lore) {
-	f.further += next.(*fill).further
+	for i, n := range next.(*fill).counts() {
+		*f.counts()[i] += *n
+	}
 	for i, n := range next.(*fill).columns {
 		for _, e := range n.Examples {
 			f.columns[i].example(e)
@@ -157,7 +176,9 @@ func (f *fill) Merge(next line.Lore) {
 }
 
 func (f *fill) AppendBinary(b []byte) ([]byte, error) {
-	b = binary.AppendUvarint(b, uint64(f.further))
+	for _, n := range f.counts() {
+		b = binary.AppendUvarint(b, uint64(*n))
+	}
 	for i, c := range f.columns {
 		if f.seen[i] != nil {
 			b = f.seen[i].appendBinary(b)

@@ -117,7 +117,7 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 		return nil, err
 	}
 	seen := r.result.Survey.Lore[len(r.course.Steps)-1].(*fill)
-	r.result.Fill, r.result.Further = seen.counted(), seen.further
+	r.result.Fill, r.result.Further, r.result.Variants, r.result.ImageRows = seen.counted(), seen.further, seen.variants, seen.images
 	return r.result, nil
 }
 
@@ -235,6 +235,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	if err != nil {
 		return r.named(err)
 	}
+	r.result.Variants, r.result.ImageRows = r.result.Report.Variants, r.result.Report.ImageRows
 	if above, below := run.HeadRows(); above > 0 {
 		r.result.KeptRows = above + below - 1
 	}

@@ -62,6 +62,8 @@ type Result struct {
 	Report      *line.Report
 	Models      []ColumnModel   // what the survey saw of each barcode column
 	Fill        []ColumnFill    // of each column, after a look
+	Variants    int             // rows that are sold by themselves
+	ImageRows   int             // rows that only carry another image
 	Further     int             // after a look: rows behind the first of their product
 	Unlike      []ColumnFinding // columns that hold something else than their headings say
 	Survey      *line.Survey

@@ -247,8 +247,8 @@ func printLook(p *terminal.Printer, r *repair.Result, next string, o *options) {
 		p.WrapHanging("", "  ", "The encoding: "+e+".")
 	}
 	p.Line()
-	p.Linef("%s below the headings, %s, %s",
-		p.Bold(plural(r.Survey.Rows, "row", "rows")), plural(r.Survey.Products, "product", "products"), plural(len(r.Fill), "column", "columns"))
+	p.Linef("%s below the headings, %s, %s%s",
+		p.Bold(plural(r.Survey.Rows, "row", "rows")), plural(r.Survey.Products, "product", "products"), plural(len(r.Fill), "column", "columns"), rowsOf(r, r.Survey.Products))
 	t := &terminal.Table{Headings: []string{"column", "field", "filled", "distinct", "examples"}, Right: []int{2, 3}}
 	if r.Further > 0 {
 		t.Headings, t.Right = []string{"column", "field", "lead rows", "others", "distinct", "examples"}, []int{2, 3, 4}

@@ -33,6 +33,8 @@ type jsonResult struct {
 	Counts     *repair.Counts    `json:"counts,omitempty"`
 	Rows       int               `json:"rows"`
 	Products   int               `json:"products"`
+	Variants   int               `json:"variants,omitempty"`
+	ImageRows  int               `json:"image_rows,omitempty"`
 	Repaired   []jsonRepair      `json:"repaired,omitempty"`
 	Found      []jsonFinding     `json:"findings,omitempty"`
 	Asked      []jsonQuestion    `json:"questions,omitempty"`
@@ -108,7 +110,7 @@ func newJSONResult(r *repair.Result) *jsonResult {
 	src := &r.Source
 	j := &jsonResult{
 		File: src.Path, Kind: src.Kind, Evidence: src.Evidence, Doubt: src.Doubt, Sheet: src.Sheet, Bytes: src.Size, Heading: src.Heading,
-		Folder: r.Folder, Edited: r.Edited, Rows: r.Survey.Rows, Products: r.Survey.Products,
+		Folder: r.Folder, Edited: r.Edited, Rows: r.Survey.Rows, Products: r.Survey.Products, Variants: r.Variants, ImageRows: r.ImageRows,
 	}
 	j.Others, j.Beside, j.Above, j.Hidden, j.HiddenRows, j.Filtered, j.Merged = src.Others, src.Beside, len(src.Preamble), src.Hidden, src.HiddenRows, src.Filtered, src.Merged
 	for _, b := range src.Beneath {

@@ -167,8 +167,23 @@ func (s summary) verdict() {
 	s.Line(sentence)
 	s.Linef("read %s = ready %s + held %s + set aside %s", thousands(c.Read), thousands(c.Ready), thousands(c.Held), thousands(c.Aside))
 	if r := s.r.Report; r.Products > 0 {
-		s.Line(s.Faint(fmt.Sprintf("%s, %s of them held", plural(r.Products, "product", "products"), thousands(r.HeldProducts))))
+		s.Line(s.Faint(fmt.Sprintf("%s, %s of them held%s", plural(r.Products, "product", "products"), thousands(r.HeldProducts), rowsOf(s.r, r.Products))))
 	}
+}
+
+// rowsOf says what rows the products have, if not one each.
+func rowsOf(r *repair.Result, products int) string {
+	var parts []string
+	if r.Variants != products {
+		parts = append(parts, plural(r.Variants, "variant", "variants"))
+	}
+	if r.ImageRows > 0 {
+		parts = append(parts, plural(r.ImageRows, "row", "rows")+" with another image")
+	}
+	if parts == nil {
+		return ""
+	}
+	return "; " + strings.Join(parts, ", ")
 }
 
 func allRows(n int) string {
