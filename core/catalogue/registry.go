@@ -85,6 +85,17 @@ const (
 	ColumnSwapped
 	ColumnTwice
 	ColumnNoHeading
+	ProductNoLead
+	ProductDiffers
+	ProductMisplaced
+	ProductScattered
+	VariantNoPrice
+	OptionMissing
+	OptionAlike
+	OptionPerhapsMissing
+	OptionPerhapsAlike
+	OptionNames
+	OptionNoName
 	ReplaceUnsettled
 	ValueMissing
 	ValueTwice
@@ -206,6 +217,8 @@ const (
 	RuleSplit
 	RuleJoin
 	RuleMerged
+	RuleAsLead
+	RuleMoved
 	RuleDecoded
 	RuleMended
 	RuleComposed
@@ -290,6 +303,8 @@ var rules = [numRules]RuleEntry{
 	RuleSplit:         {"order.split", Settling, "a cell taken apart into columns"},
 	RuleJoin:          {"order.join", Settling, "cells joined in one column"},
 	RuleMerged:        {"order.merged", Settling, "what a merged cell says filled into all of its rows"},
+	RuleAsLead:        {"order.as-lead", Settling, "what belongs to the whole product made the same as in its lead row"},
+	RuleMoved:         {"order.moved", Settling, "what belongs to the whole product moved to its lead row"},
 	RuleAround:        {"order.around", Settling, "words put before or after a text"},
 	RuleClosing:       {"order.closing", Settling, "a closing text put at the end"},
 	RuleBuild:         {"order.build", Settling, "a cell built from others"},

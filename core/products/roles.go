@@ -49,6 +49,16 @@ type Rules struct {
 	ProductFields []string `toml:"product_fields" json:"product_fields,omitempty"`
 	VariantFields []string `toml:"variant_fields" json:"variant_fields,omitempty"`
 	ImageFields   []string `toml:"image_fields" json:"image_fields,omitempty"`
+	// ToldApartBy are fields or headings of the options of variants: no two variants of
+	// a product have the same in all of them.
+	ToldApartBy []string `toml:"told_apart_by" json:"told_apart_by,omitempty"`
+	// Differ says what becomes of rows that say something else of the whole product
+	// than its lead row: "lead" makes them say the same; if nothing is said, they are
+	// named.
+	Differ string `toml:"differ" json:"differ,omitempty"`
+	// Misplaced says what becomes of what belongs to the whole product and stands in
+	// another row only: "move" moves it to the lead row.
+	Misplaced string `toml:"misplaced" json:"misplaced,omitempty"`
 }
 
 // Check returns what is wrong with the rules.
@@ -63,33 +73,69 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 			}
 		}
 	}
+	if r.Differ != "" && r.Differ != "lead" {
+		problems = append(problems, catalogue.Problem{Key: "differ", Text: `is "lead"; without it, rows that differ are named`})
+	}
+	if r.Misplaced != "" && r.Misplaced != "move" {
+		problems = append(problems, catalogue.Problem{Key: "misplaced", Text: `is "move"; without it, what stands in the wrong row is named`})
+	}
 	return problems
 }
 
 // A Plan knows what the columns of a sheet belong to.
 type Plan struct {
-	levels      []Level
-	byLevel     [OfImage + 1][]int
-	sku, parent int
+	levels       []Level
+	byLevel      [OfImage + 1][]int
+	sku, parent  int
+	title, price int
+
+	// Options are what the variants differ in; declared says that they are known to be
+	// options, not only fields that often are.
+	Options  []Option
+	declared bool
 }
 
 // For fits the rules to the columns of a sheet. A name that it does not have is an error
 // that wraps [columns.ErrWrong], unless a rule drops the column.
 func (r *Rules) For(sheet *catalogue.Columns, shape *columns.Rules) (*Plan, error) {
-	p := &Plan{levels: make([]Level, len(sheet.Headings)), sku: sheet.First(catalogue.SKU), parent: sheet.First(catalogue.ParentSKU)}
+	p := &Plan{levels: make([]Level, len(sheet.Headings)), sku: sheet.First(catalogue.SKU), parent: sheet.First(catalogue.ParentSKU), title: sheet.First(catalogue.Title), price: sheet.First(catalogue.Price)}
+	p.Options, p.declared = findOptions(sheet)
 	for col, f := range sheet.Fields {
 		p.levels[col] = levelOf[f]
 	}
-	for level, names := range map[Level][]string{OfProduct: r.ProductFields, OfVariant: r.VariantFields, OfImage: r.ImageFields} {
+	if p.declared {
+		for _, o := range p.Options {
+			p.levels[o.Value] = OfVariant
+		}
+	}
+	find := func(names []string, do func(col int)) error {
 		for _, name := range names {
 			cols, gone := shape.Find(sheet, name)
 			if len(cols) == 0 && !gone {
-				return nil, fmt.Errorf("%w: [products] names %q, which is not there%s; the headings are: %s", columns.ErrWrong, name,
+				return fmt.Errorf("%w: [products] names %q, which is not there%s; the headings are: %s", columns.ErrWrong, name,
 					lists.DidYouMean(name, sheet.Headings), strings.Join(sheet.Headings, ", "))
 			}
 			for _, col := range cols {
-				p.levels[col] = level
+				do(col)
 			}
+		}
+		return nil
+	}
+	for _, of := range []struct {
+		names []string
+		level Level
+	}{{r.ProductFields, OfProduct}, {r.VariantFields, OfVariant}, {r.ImageFields, OfImage}} {
+		if err := find(of.names, func(col int) { p.levels[col] = of.level }); err != nil {
+			return nil, err
+		}
+	}
+	if len(r.ToldApartBy) > 0 {
+		p.Options, p.declared = nil, true
+		if err := find(r.ToldApartBy, func(col int) {
+			p.levels[col] = OfVariant
+			p.Options = append(p.Options, Option{-1, col})
+		}); err != nil {
+			return nil, err
 		}
 	}
 	for col, level := range p.levels {
@@ -142,7 +188,7 @@ func (p *Plan) Roles(dst []catalogue.Role, rows []*catalogue.Row, aside func(ind
 		again := sku != "" && seen[sku] // what follows is the same thing once more
 		seen[sku] = true
 		switch {
-		case !again && p.any(row, OfVariant):
+		case !again && p.isVariant(row, rows[lead]):
 			role = catalogue.Variant
 		case i != lead && p.any(row, OfImage):
 			role = catalogue.ImageRow
@@ -161,6 +207,15 @@ func (p *Plan) Roles(dst []catalogue.Role, rows []*catalogue.Row, aside func(ind
 // any reports whether a row has anything in the columns of a level.
 func (p *Plan) any(row *catalogue.Row, level Level) bool {
 	return slices.ContainsFunc(p.byLevel[level], func(col int) bool { return strings.TrimSpace(row.Cell(col)) != "" })
+}
+
+// isVariant reports whether a row is one that is sold: it has an SKU, or something of a
+// variant that the lead row does not have, too.
+func (p *Plan) isVariant(row, lead *catalogue.Row) bool {
+	return slices.ContainsFunc(p.byLevel[OfVariant], func(col int) bool {
+		cell := row.Cell(col)
+		return strings.TrimSpace(cell) != "" && (col == p.sku || row == lead || cell != lead.Cell(col))
+	})
 }
 
 // isParent reports whether a row is the parent that rows below it name: it is not sold

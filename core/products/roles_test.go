@@ -45,6 +45,7 @@ func TestRoles(t *testing.T) {
 		{"a parent is not sold", head, []string{"|B|Box|||1.jpg|", "B|B1||9|red||", "B|B2||9|blue||"}, -1, Rules{}, "L V V"},
 		{"a lead row without anything that is sold", head, []string{"||Box|||1.jpg|", "|B1||9|red||"}, -1, Rules{}, "L V"},
 		{"the same SKU again is another image", head, []string{"|B1|Box|9||1.jpg|", "|B1||||2.jpg|", "|B1||||3.jpg|"}, -1, Rules{}, "LV I I"},
+		{"a price that is repeated is no variant", head, []string{"|B1|Box|9|red|1.jpg|", "|||9||2.jpg|", "|||8|||"}, -1, Rules{}, "LV I V"},
 		{"the first row is aside", head, []string{"||||||", "|B1|Box|9|red||", "|||||2.jpg|"}, 0, Rules{}, "- LV I"},
 		{"nothing of either", head, []string{"|B1|Box|9|red||", "||||||a note"}, -1, Rules{}, "LV -"},
 		{"declared", head, []string{"|B1|Box|9|red||", "||||||a note"}, -1, Rules{VariantFields: []string{"Note"}}, "LV V"},

@@ -85,12 +85,13 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
+	whole := steps.Together(table, r.products, together, &c.Claims)
 	rows, err := steps.Rows(table, r.texts, r.opt.Book.Rows, r.tally, written, &c.Claims)
 	if err != nil {
 		return nil, err
 	}
 	r.result.Lists = c.Lists
-	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{orders, limits, rows})
+	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{steps.OfOneProduct(table, r.products, &r.opt.Book.Products), orders, limits, whole, rows})
 	r.course = c
 	if only {
 		c.Steps = append(c.Steps, fillStep(&table.Columns, r.products, steps.Compares(table)))

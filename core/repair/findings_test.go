@@ -26,6 +26,7 @@ func TestEveryFinding(t *testing.T) {
 	const head = "SKU,EAN,Title\n"
 	row := func(sku, ean string) string { return head + sku + "," + ean + ",Tool\n" }
 	const titles = head + "A,9521234000013,Beech smoker\nB,9521234000020,Cedar\n"
+	const options = "Slug,SKU,Title,Option 1 name,Option 1 value\n"
 	brands := "SKU,Brand\n" + strings.Repeat("A,Nørrebi\n", 20)
 	sheets := map[string]string{
 		"codes.csv": "Code,Meaning\nA,Alpha\nB,Beta\n", "words.csv": "Word,Value\nsmoker,Smokers\nbeech,Beech ware\n",
@@ -45,6 +46,7 @@ func TestEveryFinding(t *testing.T) {
 		"column.nameless":         "[columns]\ndrop_nameless = true\n",
 		"column.parts":            "[[around]]\nin = [\"title\"]\nbefore = \"T\"\n[[columns.split]]\nfrom = \"title\"\nat = \"/\"\ninto = [\"colour\", \"size\"]\n[[columns.join]]\nfrom = [\"sku\", \"title\"]\nwith = \" \"\ninto = \"whole\"\n",
 		"column.swapped":          "[field.brand]\none_of = [\"Hollowbrook\", \"Nørrebi\"]\nwhere = { sku = \"Z\" }\n[field.type]\none_of = [\"Smoker\", \"Veil\"]\nwhere = { sku = \"Z\" }\n",
+		"rules of products":       "[products]\ndiffer = \"lead\"\nmisplaced = \"move\"\n",
 		"replace.unsettled":       "[[replace]]\nin = [\"title\"]\nfind = \"b\"\nwith = \"c\"\n[[replace]]\nin = [\"title\"]\nfind = \"a\"\nwith = \"b\"\n",
 		"value.missing":           "[field.brand]\nrequired = true\n[columns]\nadd = { brand = \"\" }\n",
 		"value.twice":             "[field.title]\nunique = true\n",
@@ -144,6 +146,18 @@ func TestEveryFinding(t *testing.T) {
 		"borrow.unsuited":         head + "LRA-1,,x\nC,,y\n",
 		"column.not-inside":       "SKU,Title,Colour,Whole,Size,Length,Width\nA,x,red,Red x,2x3,,\nB,y,red,y,2x3,4,5\n",
 		"column.nameless":         "SKU,Title,\nA,x,note\nB,y,\n",
+		"product.no-lead":         "Slug,SKU,Title\ns,A,\ns,B,x\n",
+		"product.differs":         "Slug,SKU,Title,Brand\ns,A,x,b\ns,B,,c\n",
+		"product.misplaced":       "Slug,SKU,Title,Tags\ns,A,x,\ns,B,,t\n",
+		"product.scattered":       "Slug,SKU,Title\ns,A,x\nt,B,y\ns,C,z\n",
+		"variant.no-price":        "SKU,Title,Price\nA,x,1\nB,y,\n",
+		"option.missing":          options + "s,A,x,Size,S\ns,B,,,\n",
+		"option.alike":            options + "s,A,x,Size,S\ns,B,,, s\ns,C,,,M\n",
+		"option.names":            options + "s,A,x,Size,S\ns,B,,Width,M\n",
+		"option.no-name":          options + "s,A,x,,S\ns,B,,,M\n",
+		"option.perhaps-missing":  "Slug,SKU,Title,Colour\ns,A,x,red\ns,B,,\n",
+		"option.perhaps-alike":    "Slug,SKU,Title,Colour\ns,A,x,red\ns,B,,red\n",
+		"rules of products":       "Slug,SKU,Title,Brand,Tags\ns,A,x,b,\ns,B,,c,t\n",
 		"column.twice":            "SKU,Title,Note,note \nA,x,y,z\n",
 		"column.no-heading":       "SKU,Title,\nA,x,\nB,y,z\n",
 		"column.contents":         "SKU,Title\n" + strings.Repeat("A,<p>x</p>\n", 5),

@@ -137,6 +137,10 @@ rows = "variants"`},
 	{Part: "products", Name: "variant_fields", Says: "Fields or headings that belong to each variant, besides the SKU, codes, prices, stock, weight and measures, colour, size and material.", Example: `variant_fields = ["Flavour", "type"]`},
 	{Part: "products", Name: "image_fields", Says: "Fields or headings that belong to each image, besides the image itself, its text and its order.", Example: `image_fields = ["Photographer"]`},
 
+	{Part: "products", Name: "told_apart_by", Says: "Fields or headings of the options by which variants are told apart: no two variants of a product may have the same in all of them, and none may be empty. If nothing is said, pairs of columns such as Option 1 name and Option 1 value; without such, colour, size and material are looked at, which only warns.", Example: `told_apart_by = ["colour", "Flavour"]`},
+	{Part: "products", Name: "differ", Says: "What becomes of rows that say something else of the whole product than its lead row: lead makes them say the same. If nothing is said, they are named.", Example: `differ = "lead"`},
+	{Part: "products", Name: "misplaced", Says: "What becomes of what belongs to the whole product and stands in another row than the lead row, which has nothing there: move moves it up, if it is one thing. If nothing is said, it is named.", Example: `misplaced = "move"`},
+
 	{Part: "rows", Name: "keep", Says: "A condition: products of which no row fulfils it are set aside.", Example: `keep = { sku = { starts = "LRA-" } }`},
 	{Part: "rows", Name: "aside", Says: "A condition: products of which a row fulfils it are set aside.", Example: `aside = { any = [ { price = { below = 1 } }, { title = { contains = "sample" } } ] }`},
 	{Part: "rows", Name: "one_per", Says: "Of the rows that have the same in this field or heading, one is kept. The others are set aside, and what differs in them is named.", Example: `one_per = "sku"`},

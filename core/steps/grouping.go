@@ -10,7 +10,7 @@ import (
 // Grouped are the fields that Grouping looks at.
 var Grouped = catalogue.FieldsOf(catalogue.Slug, catalogue.ParentSKU, catalogue.SKU, catalogue.Title)
 
-// Grouping says which rows are one product, by comparing each with the one
+// Grouping says which rows are one product, by comparing each with those
 // above it: rows with the same slug; where there is no slug, rows with the same
 // parent SKU, and the row above them that has it as its SKU; and rows with
 // neither and an empty title. Blank rows interrupt nothing. Where a column is declared
@@ -22,11 +22,11 @@ func Grouping(columns *catalogue.Columns, declared int) line.Grouping {
 	}
 	sku, title := columns.First(catalogue.SKU), columns.First(catalogue.Title)
 	return func() func(*catalogue.Row) bool {
-		known := false
-		var key, above string // of the row above
-		return func(row *catalogue.Row) bool {
+		var key, above string // of the product, and the SKU above that is not empty
+		keyed, known := false, false
+		return func(row *catalogue.Row) (begins bool) {
 			if row == nil {
-				known = false
+				keyed, known, above = false, false, ""
 				return false
 			}
 			if row.Blank() {
@@ -36,12 +36,21 @@ func Grouping(columns *catalogue.Columns, declared int) line.Grouping {
 			if own == "" {
 				own = row.Cell(parent)
 			}
-			same := own == "" && title >= 0 && row.Cell(title) == ""
-			if own != "" {
-				same = own == key || slug < 0 && own == above
+			switch {
+			case own == "" && title >= 0 && row.Cell(title) == "":
+				// It goes with the row above, and so does what follows with its key.
+			case own == "":
+				begins = known
+				key, keyed = "", true
+			default:
+				// Where the rows above had no key nobody can say whether it is theirs.
+				begins = keyed && own != key && !(slug < 0 && own == above)
+				key, keyed = own, true
 			}
-			begins := known && !same
-			key, above, known = own, row.Cell(sku), true
+			if s := row.Cell(sku); s != "" {
+				above = s
+			}
+			known = true
 			return begins
 		}
 	}

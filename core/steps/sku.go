@@ -218,7 +218,7 @@ func (s *skuRepairer) Repair(p *catalogue.Product, log *line.Log) {
 			continue
 		}
 		for n, col := range s.columns {
-			s.sku(row, i, n, col, log)
+			s.sku(row, i, n, col, p.Role(i), log)
 		}
 		for _, col := range s.parts {
 			s.spelling(row, col, log)
@@ -226,10 +226,10 @@ func (s *skuRepairer) Repair(p *catalogue.Product, log *line.Log) {
 	}
 }
 
-func (s *skuRepairer) sku(row *catalogue.Row, i, n, col int, log *line.Log) {
+func (s *skuRepairer) sku(row *catalogue.Row, i, n, col int, role catalogue.Role, log *line.Log) {
 	sku := row.Cell(col)
 	if strings.TrimSpace(sku) == "" {
-		if i == 0 && n == 0 {
+		if role&catalogue.Variant != 0 && n == 0 {
 			log.Find(catalogue.SKUMissing, row, col, sku, catalogue.Facts{})
 		}
 		return

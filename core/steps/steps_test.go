@@ -13,7 +13,9 @@ import (
 
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
 	"zetanum/core/line"
+	"zetanum/core/products"
 	"zetanum/core/reference"
 	"zetanum/core/sheet"
 )
@@ -75,7 +77,9 @@ func repairWith(t *testing.T, file string, codes *Codes) (ready []string, findin
 	table, err := sheet.Open(path, sheet.Options{})
 	require.NoError(t, err)
 	defer table.Close()
-	course := line.Course{Grouping: Grouping(&table.Columns, -1), Prepare: Rejoin(table), Steps: []line.Step{Shape(table, nil, nil, false), Text(table, new(Texts), nil), SKUs(table, new(Texts), codes)},
+	plan, err := new(products.Rules).For(&table.Columns, new(columns.Rules))
+	require.NoError(t, err)
+	course := line.Course{Grouping: Grouping(&table.Columns, -1), Prepare: Rejoin(table), Steps: []line.Step{Shape(table, plan, nil, false), Text(table, new(Texts), nil), SKUs(table, new(Texts), codes)},
 		Claims: Claims(), Lists: []line.List{{Name: "lost.csv"}}}
 	for _, col := range table.Columns.All(catalogue.Barcode) {
 		course.Steps = append(course.Steps, Barcodes(table, col, codes))

@@ -1,0 +1,177 @@
+package products
+
+import (
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/heading"
+)
+
+// A Find takes down what is noticed about the row at that index of a product, in a
+// column or, with -1, as a whole.
+type Find func(code catalogue.Code, index, col int, facts catalogue.Facts)
+
+// Check looks whether the rows of a product belong together: whether it has a lead row,
+// what is said of the whole product is said once, and its variants can be told apart.
+// Rows without a role that are aside are no part of it.
+func (p *Plan) Check(product *catalogue.Product, aside func(index int) bool, find Find) {
+	p.checkPrices(product, aside, find)
+	if len(product.Rows) < 2 {
+		return
+	}
+	lead := -1
+	var rows []int
+	for i := range product.Rows {
+		if aside(i) {
+			continue
+		}
+		if lead < 0 {
+			lead = i
+		}
+		rows = append(rows, i)
+	}
+	if len(rows) < 2 {
+		return
+	}
+	p.checkLead(product, rows, find)
+	p.checkLevels(product, rows, find)
+	p.checkOptions(product, rows, find)
+}
+
+// checkPrices looks whether all that is sold has a price.
+func (p *Plan) checkPrices(product *catalogue.Product, aside func(int) bool, find Find) {
+	if p.price < 0 || p.Level(p.price) != OfVariant {
+		return
+	}
+	for i, row := range product.Rows {
+		if product.Role(i)&catalogue.Variant != 0 && !aside(i) && strings.TrimSpace(row.Cell(p.price)) == "" {
+			find(catalogue.VariantNoPrice, i, p.price, catalogue.Facts{})
+		}
+	}
+}
+
+// checkLead looks whether the first row is the one that carries what belongs to the whole
+// product.
+func (p *Plan) checkLead(product *catalogue.Product, rows []int, find Find) {
+	if p.title < 0 || filled(product.Rows[rows[0]], p.title) {
+		return
+	}
+	for _, i := range rows[1:] {
+		if filled(product.Rows[i], p.title) {
+			find(catalogue.ProductNoLead, rows[0], p.title, catalogue.Facts{Row: product.Rows[i].Number})
+			return
+		}
+	}
+}
+
+// checkLevels looks for what belongs to the whole product and stands in another row than
+// the first.
+func (p *Plan) checkLevels(product *catalogue.Product, rows []int, find Find) {
+	lead := product.Rows[rows[0]]
+	for _, col := range p.byLevel[OfProduct] {
+		for _, i := range rows[1:] {
+			cell := product.Rows[i].Cell(col)
+			switch {
+			case cell == "" || cell == lead.Cell(col) || strings.TrimSpace(cell) == "":
+			case filled(lead, col):
+				find(catalogue.ProductDiffers, i, col, catalogue.Facts{Row: lead.Number, Other: lead.Cell(col)})
+			case col != p.title:
+				find(catalogue.ProductMisplaced, i, col, catalogue.Facts{Row: lead.Number})
+			}
+		}
+	}
+}
+
+func filled(row *catalogue.Row, col int) bool { return strings.TrimSpace(row.Cell(col)) != "" }
+
+// checkOptions looks whether the variants have the same options, and no two the same
+// values.
+func (p *Plan) checkOptions(product *catalogue.Product, rows []int, find Find) {
+	var variants []int
+	for _, i := range rows {
+		if product.Role(i)&catalogue.Variant != 0 {
+			variants = append(variants, i)
+		}
+	}
+	if len(p.Options) == 0 || len(variants) < 2 {
+		return
+	}
+	missing, alike := catalogue.OptionMissing, catalogue.OptionAlike
+	if !p.declared {
+		missing, alike = catalogue.OptionPerhapsMissing, catalogue.OptionPerhapsAlike
+	}
+	lead := product.Rows[rows[0]]
+	var used []Option
+	for _, o := range p.Options {
+		some := o.Name >= 0 && filled(lead, o.Name)
+		for _, i := range variants {
+			some = some || filled(product.Rows[i], o.Value)
+		}
+		if some {
+			used = append(used, o)
+		}
+		if o.Name >= 0 {
+			p.checkNames(product, rows, o, find)
+		}
+	}
+	if len(used) == 0 {
+		return
+	}
+	first := make(map[string]int, len(variants))
+	for _, i := range variants {
+		row, complete := product.Rows[i], true
+		var key strings.Builder
+		for _, o := range used {
+			if !filled(row, o.Value) {
+				complete = false
+				find(missing, i, o.Value, catalogue.Facts{})
+				continue
+			}
+			key.WriteString(heading.Key(row.Cell(o.Value)))
+			key.WriteString(strings.ToLower(strings.TrimSpace(row.Cell(o.Value))))
+			key.WriteByte(0)
+		}
+		if !complete {
+			continue
+		}
+		if other, there := first[key.String()]; there {
+			find(alike, i, used[0].Value, catalogue.Facts{Row: product.Rows[other].Number, Other: p.valuesOf(row, used)})
+		} else {
+			first[key.String()] = i
+		}
+	}
+}
+
+func (p *Plan) valuesOf(row *catalogue.Row, used []Option) string {
+	var values []string
+	for _, o := range used {
+		values = append(values, strings.TrimSpace(row.Cell(o.Value)))
+	}
+	return strings.Join(values, " / ")
+}
+
+// checkNames looks whether an option has one name in all rows of the product, and has one
+// where it has a value.
+func (p *Plan) checkNames(product *catalogue.Product, rows []int, o Option, find Find) {
+	name := ""
+	at := 0
+	for _, i := range rows {
+		cell := strings.TrimSpace(product.Rows[i].Cell(o.Name))
+		switch {
+		case cell == "":
+		case name == "":
+			name, at = cell, product.Rows[i].Number
+		case !strings.EqualFold(cell, name):
+			find(catalogue.OptionNames, i, o.Name, catalogue.Facts{Row: at, Other: name})
+		}
+	}
+	if name != "" {
+		return
+	}
+	for _, i := range rows {
+		if filled(product.Rows[i], o.Value) {
+			find(catalogue.OptionNoName, i, o.Name, catalogue.Facts{Other: product.Rows[i].Cell(o.Value)})
+			return
+		}
+	}
+}

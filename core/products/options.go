@@ -1,0 +1,56 @@
+package products
+
+import (
+	"regexp"
+	"strings"
+
+	"zetanum/core/catalogue"
+)
+
+// An Option is what variants differ in: the column of its values, and that of its name,
+// or -1 where the heading is the name.
+type Option struct{ Name, Value int }
+
+// optionHeading fits headings of columns that come in pairs, one for the name of an
+// option and one for its values: Option 1 name, Attribute 2 value(s).
+var optionHeading = regexp.MustCompile(`(?i)^(?:variant |variante? |merkmal )?(option|attribute|attribut|opción|opcion|opzione|optie|opcja|opção|merkmal|variation)s?[ _-]*(\d+)[ _-]*(name|names|label|nom|nombre|nome|naam|nazwa|value|values|value\(s\)|wert|werte|valeur|valor|valore|waarde|wartość)?$`)
+
+var nameWords = " name names label nom nombre nome naam nazwa "
+
+// findOptions looks for pairs of option columns in the headings; without any, the fields
+// in which variants usually differ are taken, declared is false then.
+func findOptions(sheet *catalogue.Columns) (options []Option, declared bool) {
+	type pair struct{ name, value int }
+	pairs := make(map[string]*pair)
+	var order []string
+	for col, h := range sheet.Headings {
+		m := optionHeading.FindStringSubmatch(strings.TrimSpace(h))
+		if m == nil {
+			continue
+		}
+		key := strings.ToLower(m[1]) + m[2]
+		if pairs[key] == nil {
+			pairs[key] = &pair{-1, -1}
+			order = append(order, key)
+		}
+		if m[3] != "" && strings.Contains(nameWords, " "+strings.ToLower(m[3])+" ") {
+			pairs[key].name = col
+		} else {
+			pairs[key].value = col
+		}
+	}
+	for _, key := range order {
+		if p := pairs[key]; p.value >= 0 {
+			options = append(options, Option{p.name, p.value})
+		}
+	}
+	if options != nil {
+		return options, true
+	}
+	for _, f := range []catalogue.Field{catalogue.Colour, catalogue.Size, catalogue.Material} {
+		if col := sheet.First(f); col >= 0 {
+			options = append(options, Option{-1, col})
+		}
+	}
+	return options, false
+}

@@ -1,0 +1,146 @@
+package steps
+
+import (
+	"strings"
+
+	"github.com/cespare/xxhash/v2"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/line"
+	"zetanum/core/products"
+	"zetanum/core/sheet"
+)
+
+// OfOneProduct is the step that carries out what the rulebook orders where the rows of a
+// product say different things of it, or say them in the wrong row.
+func OfOneProduct(table *sheet.Table, plan *products.Plan, rules *products.Rules) line.Step {
+	var writes catalogue.Fields
+	for _, col := range plan.Columns(products.OfProduct) {
+		if f := table.Columns.Fields[col]; f != catalogue.Unknown {
+			writes |= catalogue.FieldsOf(f)
+		}
+	}
+	return line.Step{
+		Name:   "products",
+		Writes: writes,
+		Rules:  []catalogue.Rule{catalogue.RuleAsLead, catalogue.RuleMoved},
+		New: func(line.Lore) (line.Repairer, error) {
+			if rules.Differ != "lead" && rules.Misplaced != "move" {
+				return nil, nil
+			}
+			return &ofOneProduct{plan, rules}, nil
+		},
+	}
+}
+
+type ofOneProduct struct {
+	plan  *products.Plan
+	rules *products.Rules
+}
+
+func (o *ofOneProduct) Repair(p *catalogue.Product, log *line.Log) {
+	if len(p.Rows) < 2 {
+		return
+	}
+	lead := -1
+	for i := range p.Rows {
+		if lead < 0 && !log.IsAside(i) {
+			lead = i
+		}
+	}
+	if lead < 0 {
+		return
+	}
+	for _, col := range o.plan.Columns(products.OfProduct) {
+		o.settle(p, lead, col, log)
+	}
+}
+
+// settle makes a column of a product say one thing, in the lead row.
+func (o *ofOneProduct) settle(p *catalogue.Product, lead, col int, log *line.Log) {
+	value := p.Rows[lead].Cell(col)
+	rule, keep := catalogue.RuleAsLead, value
+	if strings.TrimSpace(value) == "" {
+		if value = o.only(p, col, log); value == "" || o.rules.Misplaced != "move" {
+			return
+		}
+		log.Set(p.Rows[lead], col, value, catalogue.RuleMoved, catalogue.Ordered, "")
+		rule, keep = catalogue.RuleMoved, ""
+	} else if o.rules.Differ != "lead" {
+		return
+	}
+	for i, row := range p.Rows {
+		if cell := row.Cell(col); i != lead && !log.IsAside(i) && strings.TrimSpace(cell) != "" && cell != keep {
+			log.Set(row, col, keep, rule, catalogue.Ordered, "")
+		}
+	}
+}
+
+// only returns the one value that the rows of a product have in a column, "" if they have
+// several or none.
+func (o *ofOneProduct) only(p *catalogue.Product, col int, log *line.Log) (value string) {
+	for i, row := range p.Rows {
+		switch cell := row.Cell(col); {
+		case log.IsAside(i) || strings.TrimSpace(cell) == "":
+		case value == "":
+			value = cell
+		case cell != value:
+			return ""
+		}
+	}
+	return value
+}
+
+// A togetherness looks at products as wholes.
+type togetherness struct {
+	plan     *products.Plan
+	table    *sheet.Table
+	key      int // the column by which products are together, -1 if there is none
+	language int
+	kind     line.ClaimKind
+}
+
+// Together is the step that looks whether the rows of a product belong together, and
+// stand together. together is the column that the rulebook declares, or -1; claims are
+// those of the course, to which its own is added.
+func Together(table *sheet.Table, plan *products.Plan, together int, claims *[]line.Claim) line.Step {
+	t := &togetherness{plan: plan, table: table, key: together, language: table.Columns.First(catalogue.Language), kind: line.ClaimKind(len(*claims))}
+	for _, f := range []catalogue.Field{catalogue.Slug, catalogue.ParentSKU} {
+		if t.key < 0 {
+			t.key = table.Columns.First(f)
+		}
+	}
+	*claims = append(*claims, line.Claim{Clash: catalogue.ProductScattered})
+	return line.Step{
+		Name: "together",
+		New:  func(line.Lore) (line.Repairer, error) { return t, nil },
+		Keys: func(p *catalogue.Product, add func(int, uint64)) {
+			if i, key := t.keyOf(p, func(int) bool { return false }); i >= 0 {
+				add(i, key^scatter(uint64(t.kind)+1))
+			}
+		},
+	}
+}
+
+// keyOf returns the first row of a product that has its key, -1 if none has, and what
+// stands for the key. Products in two languages are two.
+func (t *togetherness) keyOf(p *catalogue.Product, aside func(int) bool) (index int, key uint64) {
+	if t.key < 0 {
+		return -1, 0
+	}
+	for i, row := range p.Rows {
+		if cell := strings.TrimSpace(row.Cell(t.key)); cell != "" && !aside(i) {
+			return i, xxhash.Sum64String(cell) + 31*xxhash.Sum64String(row.Cell(t.language))
+		}
+	}
+	return -1, 0
+}
+
+func (t *togetherness) Repair(p *catalogue.Product, log *line.Log) {
+	t.plan.Check(p, log.IsAside, func(code catalogue.Code, index, col int, facts catalogue.Facts) {
+		log.Find(code, p.Rows[index], col, p.Rows[index].Cell(col), facts)
+	})
+	if i, key := t.keyOf(p, log.IsAside); i >= 0 {
+		log.Claim(t.kind, key, i, t.key)
+	}
+}
