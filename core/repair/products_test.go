@@ -1,12 +1,16 @@
 package repair
 
 import (
+	"fmt"
 	"path/filepath"
+	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"zetanum/core/line"
 	"zetanum/core/rulebook"
 )
 
@@ -61,4 +65,80 @@ func TestRowsOfProducts(t *testing.T) {
 	_, err := rulebook.Load(write(t, dir, rulebook.Name, "[[replace]]\nin = [\"title\"]\nfind = \"a\"\nwith = \"b\"\nrows = \"some\"\n"))
 	require.ErrorIs(t, err, rulebook.ErrWrong)
 	assert.ErrorContains(t, err, "lead, variants, images or all")
+}
+
+// TestWholeProducts: what is noticed about products as wholes, in which rows, and what the
+// rulebook settles.
+func TestWholeProducts(t *testing.T) {
+	const options = "Slug,SKU,Title,Option 1 name,Option 1 value,Option 2 name,Option 2 value\n"
+	for name, test := range map[string]struct{ list, rules, found, ready string }{
+		"languages are apart":       {"Slug,SKU,Title,Language\ns,A,x,en\nt,B,y,en\ns,A2,x,de\n", "", "", ""},
+		"apart":                     {"Slug,SKU,Title\ns,A,x\ns,A2,\nt,B,y\ns,C,\n", "", "product.scattered 2, product.scattered 5", "Slug,SKU,Title\nt,B,y\n"},
+		"together by a heading":     {"Set,SKU,Title\n1,A,x\n2,B,y\n1,C,z\n", "[products]\ntogether_by = \"set\"\n", "product.scattered 2, product.scattered 4", "Set,SKU,Title\n2,B,y\n"},
+		"an image between variants": {"Slug,SKU,Title,Image\ns,A,x,1\n,,,2\ns,B,,3\n", "", "", ""},
+		"a parent in between":       {"Parent SKU,SKU,Title,Image\n,P,x,1\n,,,2\nP,P1,,\nP,P2,,\n,Q,z,\n", "", "", ""},
+		"options":                   {options + "s,A,x,Size,S,Colour,red\ns,B,,,M,,red\ns,C,,,S,,\ns,D,,,s,,Red\n", "", "option.missing 4, option.alike 5", options},
+		"one option is not used":    {options + "s,A,x,Size,S,,\ns,B,,,M,,\n", "", "", ""},
+		"told apart":                {"Slug,SKU,Title,Colour,Cut\ns,A,x,red,wide\ns,B,,red,slim\n", "[products]\ntold_apart_by = [\"colour\", \"Cut\"]\n", "", ""},
+		"not told apart":            {"Slug,SKU,Title,Colour,Cut\ns,A,x,red,wide\ns,B,,red,slim\n", "", "option.perhaps-alike 3", ""},
+		"settled": {"Slug,SKU,Title,Brand,Tags\ns,A,x,b,\ns,B,X,c,t\ns,C,,,t\nr,D,y,,\nr,E,,,u\nr,F,,,v\n", "[products]\ndiffer = \"lead\"\nmisplaced = \"move\"\n",
+			"product.misplaced 6, product.misplaced 7", "Slug,SKU,Title,Brand,Tags\ns,A,x,b,t\ns,B,x,b,\ns,C,,,\nr,D,y,,\nr,E,,,u\nr,F,,,v\n"},
+		"no price": {"Slug,SKU,Title,Price,Image\ns,A,x,1,1\ns,B,,,\ns,,,,2\n", "", "variant.no-price 3", ""},
+	} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))
+		book, err := rulebook.Load(write(t, dir, rulebook.Name, test.rules))
+		require.NoError(t, err, name)
+		opt.Book = *book
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err, name)
+		var found []string
+		for _, f := range r.Report.Found {
+			if p, _, _ := strings.Cut(f.Code.String(), "."); p != "product" && p != "option" && p != "variant" {
+				continue
+			}
+			slices.SortFunc(f.Examples, func(a, b line.Example) int { return a.Row - b.Row })
+			for _, e := range f.Examples {
+				found = append(found, fmt.Sprint(f.Code, " ", e.Row))
+			}
+		}
+		assert.Equal(t, test.found, strings.Join(found, ", "), name)
+		if test.ready == "" {
+			test.ready = test.list
+		}
+		assert.Equal(t, test.ready, ready(t, r), name)
+		if test.rules != "" && r.Counts().Held == 0 {
+			again := opt
+			again.Input, again.Target = write(t, dir, "again.csv", ready(t, r)), filepath.Join(dir, "again")
+			second, err := Run(t.Context(), again)
+			require.NoError(t, err, name)
+			assert.Equal(t, test.ready, ready(t, second), name)
+		}
+	}
+}
+
+// TestLargeProduct: a product of very many rows is one product, whatever parts it lies in,
+// and is held as a whole.
+func TestLargeProduct(t *testing.T) {
+	var b strings.Builder
+	b.WriteString("Slug,SKU,Title,Price,Colour\n")
+	const rows = 20_000
+	for i := range rows {
+		fmt.Fprintf(&b, "big,S%05d,%s,1,c%d\n", i, map[bool]string{true: "Big"}[i == 0], i)
+	}
+	b.WriteString("next,N,Next,1,\n")
+	for spoilt, held := range map[bool]int{false: 0, true: rows} {
+		text := b.String()
+		if spoilt {
+			text = strings.Replace(text, "S19999", "2-Mar", 1)
+		}
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", text), filepath.Join(dir, "out"))
+		opt.PartSize = 4096
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err)
+		assert.Equal(t, 2, r.Report.Products)
+		assert.Equal(t, rows+1, r.Report.Variants)
+		assert.Equal(t, held, r.Counts().Held)
+	}
 }
