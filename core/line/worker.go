@@ -74,7 +74,7 @@ func (r *Run) newWorker() *worker {
 // a sample, for how its products look.
 func (w *worker) judge(part *sheet.Part, before int, out *result) {
 	w.log.judging = true
-	w.each(part, before, func(p *catalogue.Product) {
+	w.each(part, before, nil, func(p *catalogue.Product) {
 		w.mark(p, out)
 		if w.run.Sample == 0 || !slices.Contains(w.log.aside, false) || w.count(&out.report) > 0 {
 			return
@@ -89,18 +89,23 @@ func (w *worker) judge(part *sheet.Part, before int, out *result) {
 // says of its rows.
 func (w *worker) repair(part *sheet.Part, before int, late *settled, out *result) {
 	w.changes.out = w.changes.out[:0]
-	w.each(part, before, func(p *catalogue.Product) {
-		w.settle(p, late)
+	w.each(part, before, late, func(p *catalogue.Product) {
+		w.clash(p, late)
 		w.write(part, p, out)
 	})
 	out.bytes[changes] = append(out.bytes[changes], w.changes.out...)
 }
 
-// each gives the products of a part, repaired, to do.
-func (w *worker) each(part *sheet.Part, before int, do func(*catalogue.Product)) {
+// each gives the products of a part, repaired, to do. Rows that the look at the whole
+// sheet sets aside are so from the beginning, because what the others are in their
+// product may depend on them.
+func (w *worker) each(part *sheet.Part, before int, late *settled, do func(*catalogue.Product)) {
 	w.products.open(part, before)
 	for p := w.products.next(); p != nil; p = w.products.next() {
 		w.log.begin(p)
+		if late != nil {
+			w.setAside(p, late)
+		}
 		for _, r := range w.run.repairers {
 			r.Repair(p, &w.log)
 		}
@@ -204,24 +209,21 @@ func (w *worker) writeEntries(out *result) {
 	}
 }
 
-// settle brings in what the look at the whole sheet said of the rows.
-func (w *worker) settle(p *catalogue.Product, late *settled) {
+// setAside sets rows aside of which the look at the whole sheet says so.
+func (w *worker) setAside(p *catalogue.Product, late *settled) {
 	if late.sampled != nil && !late.sampled[p.Rows[0].Number] {
 		for i := range p.Rows {
 			w.log.Aside(i, catalogue.RowSample, catalogue.Facts{})
 		}
 		return
 	}
-	if len(late.duplicates)+len(late.clashes)+len(late.passed) == 0 {
+	if len(late.duplicates)+len(late.passed) == 0 {
 		return
 	}
 	for i, row := range p.Rows {
 		if first, ok := late.duplicates[uint32(row.Number)]; ok {
-			switch w.run.Course.Repeats {
-			case RepeatsAside:
+			if w.run.Course.Repeats == RepeatsAside {
 				w.log.Aside(i, catalogue.RowDuplicate, catalogue.Facts{Row: int(first)})
-			case RepeatsHeld:
-				w.log.Find(catalogue.RowRepeated, row, -1, "", catalogue.Facts{Row: int(first)})
 			}
 			continue
 		}
@@ -235,6 +237,24 @@ func (w *worker) settle(p *catalogue.Product, late *settled) {
 				code = catalogue.RowPassedOverDiffers
 			}
 			w.log.Aside(i, code, catalogue.Facts{Row: int(by.kept), Other: strings.Join(differ, ", ")})
+		}
+	}
+}
+
+// clash enters what the look at the whole sheet says of rows that go out all the same,
+// or are held.
+func (w *worker) clash(p *catalogue.Product, late *settled) {
+	if len(late.duplicates)+len(late.clashes) == 0 {
+		return
+	}
+	for i, row := range p.Rows {
+		if w.log.aside[i] {
+			continue
+		}
+		if first, ok := late.duplicates[uint32(row.Number)]; ok {
+			if w.run.Course.Repeats == RepeatsHeld {
+				w.log.Find(catalogue.RowRepeated, row, -1, "", catalogue.Facts{Row: int(first)})
+			}
 			continue
 		}
 		for _, c := range late.clashes[uint32(row.Number)] {

@@ -1,0 +1,182 @@
+package products
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/heading"
+)
+
+// An OptionsRule takes the options of variants that are packed in one cell apart into
+// columns: [[options]].
+type OptionsRule struct {
+	// From names the column.
+	From string `toml:"from" json:"from,omitempty"`
+	// Names are the names of the options, in their order, where the cells have only
+	// values; the columns are called so.
+	Names []string `toml:"names" json:"names,omitempty"`
+	// NamesFrom is the column with the names, written like the values.
+	NamesFrom string `toml:"names_from" json:"names_from,omitempty"`
+	// Where is a condition: only rows that fulfil it are changed.
+	Where map[string]any `toml:"where" json:"where,omitempty"`
+	// Count, if not 0, is how many rows must be changed; with another number nothing
+	// is written.
+	Count int `toml:"count" json:"count,omitempty"`
+}
+
+// Check returns what is wrong with the rule whatever the sheet.
+func (r *OptionsRule) Check() (problems []catalogue.Problem) {
+	switch {
+	case r.From == "":
+		problems = append(problems, catalogue.Problem{Key: "from", Text: `names the column with the options, for example from = "Options"`})
+	case len(r.Names) > 0 && r.NamesFrom != "":
+		problems = append(problems, catalogue.Problem{Key: "names_from", Text: "the names are in names already; use one of the two"})
+	case r.Count < 0:
+		problems = append(problems, catalogue.Problem{Key: "count", Text: "is a number of rows, 1 or more"})
+	}
+	for i, name := range r.Names {
+		if strings.TrimSpace(name) == "" || slices.Contains(r.Names[:i], name) {
+			problems = append(problems, catalogue.Problem{Key: "names", Text: "each option has a name of its own"})
+		}
+	}
+	return problems
+}
+
+// String says the rule in words.
+func (r *OptionsRule) String() string { return fmt.Sprintf("options from %q", r.From) }
+
+// A Packing is how options are written in one cell: what stands between them, and between
+// the name of one and its value, "" where there are only values.
+type Packing struct{ Between, Pair string }
+
+// betweens and pairs are looked for, the more telling first.
+var (
+	betweens = []string{";", "|", "\n", " / ", ",", "/"}
+	pairs    = []string{":", "=", ""}
+)
+
+// String says how it is written: NAME: VALUE; NAME: VALUE.
+func (p Packing) String() string {
+	one := "VALUE"
+	if p.Pair != "" {
+		one = "NAME" + p.Pair + "VALUE"
+	}
+	switch p.Between {
+	case "\n":
+		return one + " on lines"
+	case ";", ",":
+		return one + p.Between + " " + one
+	}
+	return one + p.Between + one
+}
+
+// ErrPacked is wrapped by errors about cells that cannot be taken apart.
+var ErrPacked = errors.New("it cannot be taken apart")
+
+// A Pair is an option with its value.
+type Pair struct{ Name, Value string }
+
+// Decode takes a cell apart. Where it has only values, names are those of the options, as
+// many as there are values; the error wraps [ErrPacked].
+func (p Packing) Decode(cell string, names []string) (list []Pair, err error) {
+	items := p.split(cell)
+	if p.Pair == "" {
+		if len(items) != len(names) {
+			return nil, fmt.Errorf("%w: it has %d values, and there are %d options", ErrPacked, len(items), len(names))
+		}
+		for i, item := range items {
+			list = append(list, Pair{names[i], item})
+		}
+		return list, nil
+	}
+	for _, item := range items {
+		name, value, ok := strings.Cut(item, p.Pair)
+		name, value = strings.TrimSpace(name), strings.TrimSpace(value)
+		switch {
+		case !ok || name == "" || value == "":
+			return nil, fmt.Errorf("%w: %q is no name with a value", ErrPacked, catalogue.Shorten(item, 40))
+		case slices.ContainsFunc(list, func(o Pair) bool { return SameName(o.Name, name) }):
+			return nil, fmt.Errorf("%w: it says %s twice", ErrPacked, name)
+		}
+		list = append(list, Pair{name, value})
+	}
+	return list, nil
+}
+
+// split returns what stands between the separators.
+func (p Packing) split(cell string) (items []string) {
+	for item := range strings.SplitSeq(cell, p.Between) {
+		if item = strings.TrimSpace(item); item != "" {
+			items = append(items, item)
+		}
+	}
+	return items
+}
+
+// SameName reports whether two names of options are the same but for case, spaces and
+// signs: COLOUR and Colour.
+func SameName(a, b string) bool { return heading.Key(a) == heading.Key(b) }
+
+// mostOptions is how many options there may be.
+const mostOptions = 12
+
+// packedShare is the share of filled cells, in percent, that must be written in one way.
+const packedShare = 60
+
+// FindPacking says how the options in the cells of a column are written, and what they are
+// called; names, if they are known, and namesOf the cells that have the names, if there are
+// such. ok is false if most cells are written otherwise.
+func FindPacking(cells []string, names []string, namesOf []string) (p Packing, found []string, ok bool) {
+	filled, most, best := 0, 0, 0
+	for _, cell := range cells {
+		if strings.TrimSpace(cell) != "" {
+			filled++
+		}
+	}
+	for _, pair := range pairs {
+		for _, between := range betweens {
+			try := Packing{between, pair}
+			if n, options, called := try.fits(cells, names, namesOf); n > most || n == most && options > best {
+				p, found, most, best = try, called, n, options
+			}
+		}
+	}
+	return p, found, most > 0 && 100*most >= packedShare*filled && len(found) <= mostOptions
+}
+
+// fits returns how many cells can be taken apart, into how many options, and their names.
+func (p Packing) fits(cells, names, namesOf []string) (n, options int, called []string) {
+	called = slices.Clone(names)
+	several := false
+	for i, cell := range cells {
+		if strings.TrimSpace(cell) == "" {
+			continue
+		}
+		own := names
+		if namesOf != nil {
+			own = p.split(namesOf[i])
+		}
+		if p.Pair == "" && len(own) == 0 {
+			return 0, 0, nil
+		}
+		list, err := p.Decode(cell, own)
+		if err != nil {
+			continue
+		}
+		n++
+		options += len(list)
+		several = several || len(list) > 1
+		for _, o := range list {
+			if !slices.ContainsFunc(called, func(c string) bool { return SameName(c, o.Name) }) {
+				called = append(called, o.Name)
+			}
+		}
+	}
+	if !several && len(names) == 0 && p.Pair == "" {
+		return 0, 0, nil
+	}
+	return n, options, called
+}
