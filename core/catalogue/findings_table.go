@@ -655,6 +655,13 @@ var findings = [numCodes]Entry{
 		Do:       "Enter the name in the lead row.",
 		Example:  "red, and nothing that says Colour",
 	},
+	OptionPacked: {
+		Name: "option.packed", Severity: Error,
+		Title:    "options in one cell that cannot be taken apart",
+		Sentence: "The options in {cell} cannot be taken apart: {other}.",
+		Do:       "Write them like those of the other rows, or name the options with names under [[options]].",
+		Example:  "honey L, where others say Colour: honey; Size: L",
+	},
 	ReplaceUnsettled: {
 		Name: "replace.unsettled", Severity: Error,
 		Title:    "replacing twice would change it again",

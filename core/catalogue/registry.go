@@ -96,6 +96,7 @@ const (
 	OptionPerhapsAlike
 	OptionNames
 	OptionNoName
+	OptionPacked
 	ReplaceUnsettled
 	ValueMissing
 	ValueTwice
@@ -217,6 +218,7 @@ const (
 	RuleSplit
 	RuleJoin
 	RuleMerged
+	RuleUnpack
 	RuleAsLead
 	RuleMoved
 	RuleDecoded
@@ -303,6 +305,7 @@ var rules = [numRules]RuleEntry{
 	RuleSplit:         {"order.split", Settling, "a cell taken apart into columns"},
 	RuleJoin:          {"order.join", Settling, "cells joined in one column"},
 	RuleMerged:        {"order.merged", Settling, "what a merged cell says filled into all of its rows"},
+	RuleUnpack:        {"order.unpack", Settling, "options that were packed in one cell put into columns"},
 	RuleAsLead:        {"order.as-lead", Settling, "what belongs to the whole product made the same as in its lead row"},
 	RuleMoved:         {"order.moved", Settling, "what belongs to the whole product moved to its lead row"},
 	RuleAround:        {"order.around", Settling, "words put before or after a text"},

@@ -82,7 +82,7 @@ type Pair struct{ Name, Value string }
 // Decode takes a cell apart. Where it has only values, names are those of the options, as
 // many as there are values; the error wraps [ErrPacked].
 func (p Packing) Decode(cell string, names []string) (list []Pair, err error) {
-	items := p.split(cell)
+	items := p.Items(cell)
 	if p.Pair == "" {
 		if len(items) != len(names) {
 			return nil, fmt.Errorf("%w: it has %d values, and there are %d options", ErrPacked, len(items), len(names))
@@ -106,8 +106,8 @@ func (p Packing) Decode(cell string, names []string) (list []Pair, err error) {
 	return list, nil
 }
 
-// split returns what stands between the separators.
-func (p Packing) split(cell string) (items []string) {
+// Items returns what stands between the separators.
+func (p Packing) Items(cell string) (items []string) {
 	for item := range strings.SplitSeq(cell, p.Between) {
 		if item = strings.TrimSpace(item); item != "" {
 			items = append(items, item)
@@ -157,7 +157,7 @@ func (p Packing) fits(cells, names, namesOf []string) (n, options int, called []
 		}
 		own := names
 		if namesOf != nil {
-			own = p.split(namesOf[i])
+			own = p.Items(namesOf[i])
 		}
 		if p.Pair == "" && len(own) == 0 {
 			return 0, 0, nil

@@ -40,7 +40,7 @@ func TestPacked(t *testing.T) {
 		assert.Equal(t, test.called, strings.Join(called, " "), test.name)
 		own := strings.Fields(test.names)
 		if namesOf != nil {
-			own = p.split(namesOf[0])
+			own = p.Items(namesOf[0])
 		}
 		list, err := p.Decode(cells[0], own)
 		require.NoError(t, err)

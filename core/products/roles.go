@@ -144,6 +144,22 @@ func (r *Rules) For(sheet *catalogue.Columns, shape *columns.Rules) (*Plan, erro
 	return p, nil
 }
 
+// Declare says that columns are options by which variants are told apart.
+func (p *Plan) Declare(cols []int) {
+	if !p.declared {
+		p.Options, p.declared = nil, true
+	}
+	for _, col := range cols {
+		if p.levels[col] != OfVariant {
+			p.byLevel[p.levels[col]] = slices.DeleteFunc(p.byLevel[p.levels[col]], func(c int) bool { return c == col })
+			p.byLevel[OfVariant], p.levels[col] = append(p.byLevel[OfVariant], col), OfVariant
+		}
+		if !slices.ContainsFunc(p.Options, func(o Option) bool { return o.Value == col }) {
+			p.Options = append(p.Options, Option{-1, col})
+		}
+	}
+}
+
 // Level returns what the cells of a column belong to.
 func (p *Plan) Level(col int) Level {
 	if col < 0 || col >= len(p.levels) {

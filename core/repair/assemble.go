@@ -35,11 +35,16 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		}
 	}
 	r.dropHidden()
+	notes := r.result.Notes
+	if r.options, err = r.packed(); err != nil {
+		return nil, err
+	}
+	said := r.result.Notes[len(notes):]
 	plan, err := r.opt.Book.Columns.For(base, r.targets(), r.opt.Book.Declared)
 	if err != nil {
 		return nil, err
 	}
-	r.plan, r.result.Notes = plan, plan.Notes
+	r.plan, r.result.Notes = plan, slices.Concat(plan.Notes, said)
 	codes, err := r.codes()
 	if err != nil {
 		return nil, err
@@ -63,6 +68,12 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	}
 	if r.products, err = r.opt.Book.Products.For(base, &r.opt.Book.Columns); err != nil {
 		return nil, err
+	}
+	for _, p := range r.options {
+		for _, name := range p.Names {
+			cols, _ := r.opt.Book.Columns.Find(base, name)
+			r.products.Declare(cols)
+		}
 	}
 	if r.order, err = r.orders(c); err != nil {
 		return nil, err

@@ -14,6 +14,7 @@ import (
 	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/lists"
+	"zetanum/core/products"
 	"zetanum/core/reference"
 	"zetanum/core/sheet"
 	"zetanum/core/steps"
@@ -92,6 +93,61 @@ func (r *runner) lend(temp string) error {
 	return nil
 }
 
+// packed fits the rules about options in one cell to the sheet: how they are written there
+// is seen from its first rows.
+func (r *runner) packed() (list []*steps.Packed, err error) {
+	base := &r.table.Columns
+	column := func(key, name string) (col int, err error) {
+		cols, gone := r.opt.Book.Columns.Find(base, name)
+		if len(cols) > 0 {
+			return cols[0], nil
+		}
+		if !gone {
+			err = fmt.Errorf("%w: [[options]] %s names %q, which is not there%s; the headings are: %s", columns.ErrWrong, key, name,
+				lists.DidYouMean(name, base.Headings), strings.Join(base.Headings, ", "))
+		}
+		return -1, err
+	}
+	for i := range r.opt.Book.Options {
+		rule := &r.opt.Book.Options[i]
+		p := &steps.Packed{OptionsRule: rule, NamesFrom: -1}
+		if p.From, err = column("from", rule.From); err != nil {
+			return nil, err
+		}
+		if rule.NamesFrom != "" {
+			if p.NamesFrom, err = column("names_from", rule.NamesFrom); err != nil {
+				return nil, err
+			}
+		}
+		if p.From < 0 || rule.NamesFrom != "" && p.NamesFrom < 0 {
+			continue // it was taken apart before its column was dropped
+		}
+		var cells, names []string
+		for _, row := range r.table.Sample {
+			cells = append(cells, cellOf(row, p.From))
+			names = append(names, cellOf(row, p.NamesFrom))
+		}
+		if p.NamesFrom < 0 {
+			names = nil
+		}
+		var ok bool
+		if p.Packing, p.Names, ok = products.FindPacking(cells, rule.Names, names); !ok {
+			r.result.Notes = append(r.result.Notes, fmt.Sprintf("how the options in %q are written cannot be seen from its first rows; names under [[options]] may help", rule.From))
+			continue
+		}
+		r.result.Notes = append(r.result.Notes, fmt.Sprintf("the options in %q are written %s, and go into the columns %s", rule.From, p.Packing, strings.Join(p.Names, ", ")))
+		list = append(list, p)
+	}
+	return list, nil
+}
+
+func cellOf(cells []string, col int) string {
+	if col < 0 || col >= len(cells) {
+		return ""
+	}
+	return cells[col]
+}
+
 // same reports whether two names are of one file.
 func same(a, b string) bool {
 	x, err := os.Stat(a)
@@ -131,6 +187,9 @@ func (r *runner) targets() (names []string) {
 			}
 			names = append(names, name)
 		}
+	}
+	for _, p := range r.options {
+		names = append(names, p.Names...)
 	}
 	for i := range r.opt.Book.Build {
 		names = append(names, r.opt.Book.Build[i].Into)
@@ -183,6 +242,9 @@ func (r *runner) orders(c *line.Course) (*steps.Orders, error) {
 		if err := o.Merged(); err != nil {
 			return nil, err
 		}
+	}
+	if err := o.Options(r.options); err != nil {
+		return nil, err
 	}
 	if err := o.Columns(r.plan); err != nil {
 		return nil, err

@@ -142,3 +142,34 @@ func TestLargeProduct(t *testing.T) {
 		assert.Equal(t, held, r.Counts().Held)
 	}
 }
+
+// TestOptions: options in one cell go into columns, a cell that cannot be taken apart is
+// held and stops no other, and a second run finds nothing to do.
+func TestOptions(t *testing.T) {
+	for name, test := range map[string]struct{ list, rules, ready, note string }{
+		"names and values": {"Slug,SKU,Title,Options\ns,A,x,COLOUR=honey|SIZE=L\ns,B,,SIZE=M|colour=ivory\nt,C,y,honey\nu,D,z,\nv,E,w,SIZE=S\n", "[[options]]\nfrom = \"options\"\n",
+			"Slug,SKU,Title,Options,COLOUR,SIZE\ns,A,x,COLOUR=honey|SIZE=L,honey,L\ns,B,,SIZE=M|colour=ivory,ivory,M\nu,D,z,,,\nv,E,w,SIZE=S,,S\n", "NAME=VALUE|NAME=VALUE, and go into the columns COLOUR, SIZE"},
+		"values, and the column goes": {"SKU,Title,Options,Size\nA,x,honey / L,\nB,y,ivory / M,XL\n", "[[options]]\nfrom = \"Options\"\nnames = [\"Colour\", \"Size\"]\n[columns]\ndrop = [\"Options\"]\n",
+			"SKU,Title,Size,Colour\nA,x,L,honey\nB,y,XL,ivory\n", "VALUE / VALUE"},
+		"names in another column": {"SKU,Title,Names,Values\nA,x,Colour; Size,honey; L\nB,y,Cut,wide\n", "[[options]]\nfrom = \"Values\"\nnames_from = \"Names\"\n",
+			"SKU,Title,Names,Values,Colour,Size,Cut\nA,x,Colour; Size,honey; L,honey,L,\nB,y,Cut,wide,,,wide\n", "VALUE; VALUE"},
+		"and back": {"SKU,Title,Colour,Size\nA,x,honey,L\nB,y,,M\n", "[[build]]\ninto = \"Options\"\nfrom = \"[Colour: {Colour}][; Size: {Size}]\"\n",
+			"SKU,Title,Colour,Size,Options\nA,x,honey,L,Colour: honey; Size: L\nB,y,,M,; Size: M\n", ""},
+		"nothing to see": {"SKU,Title,Options\nA,x,honey\nB,y,ivory\n", "[[options]]\nfrom = \"Options\"\n", "SKU,Title,Options\nA,x,honey\nB,y,ivory\n", "cannot be seen"},
+	} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))
+		book, err := rulebook.Load(write(t, dir, rulebook.Name, test.rules))
+		require.NoError(t, err, name)
+		opt.Book = *book
+		first, err := Run(t.Context(), opt)
+		require.NoError(t, err, name)
+		assert.Equal(t, test.ready, ready(t, first), name)
+		assert.Contains(t, strings.Join(first.Notes, "\n"), test.note, name)
+		again := opt
+		again.Input, again.Target = write(t, dir, "again.csv", ready(t, first)), filepath.Join(dir, "again")
+		second, err := Run(t.Context(), again)
+		require.NoError(t, err, name)
+		assert.Equal(t, test.ready, ready(t, second), name)
+	}
+}

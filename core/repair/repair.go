@@ -139,6 +139,7 @@ type runner struct {
 
 	loans     []*steps.Loan
 	fields    map[string]steps.Field
+	options   []*steps.Packed
 	codeLists []*lists.Codes
 	clues     []*lists.Clues
 	finish    func() (map[string]uint64, error) // closes the outputs

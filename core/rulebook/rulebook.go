@@ -70,6 +70,7 @@ type Book struct {
 	Columns  columns.Rules              `toml:"columns" json:"columns,omitzero"`
 	Sheet    condition.SheetRules       `toml:"sheet" json:"sheet,omitzero"`
 	Products products.Rules             `toml:"products" json:"products,omitzero"`
+	Options  []products.OptionsRule     `toml:"options" json:"options,omitempty"`
 	Rows     []condition.RowRule        `toml:"rows" json:"rows,omitempty"`
 	Borrow   []reference.BorrowRule     `toml:"borrow" json:"borrow,omitempty"`
 	Build    []pattern.BuildRule        `toml:"build" json:"build,omitempty"`
@@ -170,6 +171,9 @@ func (b *Book) check() (problems []string) {
 	}
 	say("[sheet]", b.Sheet.Check())
 	say("[products]", b.Products.Check())
+	for i := range b.Options {
+		say("[[options]]", b.Options[i].Check())
+	}
 	for i := range b.Borrow {
 		say("[[borrow]]", b.Borrow[i].Check())
 	}
@@ -186,7 +190,7 @@ func (b *Book) check() (problems []string) {
 		rule := b.Field[name]
 		say("[field."+name+"]", rule.Check(name))
 	}
-	if n := len(b.Rows) + len(b.Borrow) + len(b.Build) + len(b.Derive) + len(b.Expand) + len(b.Field) + len(b.Replace) + len(b.Around) + len(b.Closing); n > maxRules {
+	if n := len(b.Rows) + len(b.Options) + len(b.Borrow) + len(b.Build) + len(b.Derive) + len(b.Expand) + len(b.Field) + len(b.Replace) + len(b.Around) + len(b.Closing); n > maxRules {
 		say("", []catalogue.Problem{{Key: "rules", Text: fmt.Sprintf("there are %d of them, and more than %d are no rulebook; long lists of words belong in a sheet, for [[expand]] or [[derive]]", n, maxRules)}})
 	}
 	for i := range b.Replace {
