@@ -219,6 +219,7 @@ const (
 	RuleJoin
 	RuleMerged
 	RuleUnpack
+	RulePack
 	RuleAsLead
 	RuleMoved
 	RuleDecoded
@@ -306,6 +307,7 @@ var rules = [numRules]RuleEntry{
 	RuleJoin:          {"order.join", Settling, "cells joined in one column"},
 	RuleMerged:        {"order.merged", Settling, "what a merged cell says filled into all of its rows"},
 	RuleUnpack:        {"order.unpack", Settling, "options that were packed in one cell put into columns"},
+	RulePack:          {"order.pack", Settling, "options packed in one cell"},
 	RuleAsLead:        {"order.as-lead", Settling, "what belongs to the whole product made the same as in its lead row"},
 	RuleMoved:         {"order.moved", Settling, "what belongs to the whole product moved to its lead row"},
 	RuleAround:        {"order.around", Settling, "words put before or after a text"},

@@ -1,6 +1,7 @@
 package products
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"slices"
@@ -15,6 +16,15 @@ import (
 type OptionsRule struct {
 	// From names the column.
 	From string `toml:"from" json:"from,omitempty"`
+	// Into names a column into which options are packed the other way: from the columns
+	// that Names names.
+	Into string `toml:"into" json:"into,omitempty"`
+	// Between and Pair are what stands between the options there, and between the name
+	// and the value of one; "; " and ": " if nothing is said. With NoNames there are
+	// only values.
+	Between string `toml:"between" json:"between,omitempty"`
+	Pair    string `toml:"pair" json:"pair,omitempty"`
+	NoNames bool   `toml:"no_names" json:"no_names,omitempty"`
 	// Names are the names of the options, in their order, where the cells have only
 	// values; the columns are called so.
 	Names []string `toml:"names" json:"names,omitempty"`
@@ -30,8 +40,12 @@ type OptionsRule struct {
 // Check returns what is wrong with the rule whatever the sheet.
 func (r *OptionsRule) Check() (problems []catalogue.Problem) {
 	switch {
-	case r.From == "":
-		problems = append(problems, catalogue.Problem{Key: "from", Text: `names the column with the options, for example from = "Options"`})
+	case (r.From == "") == (r.Into == ""):
+		problems = append(problems, catalogue.Problem{Key: "from", Text: `names the column with the options, for example from = "Options"; or into names the one in which they are to be packed`})
+	case r.Into != "" && len(r.Names) == 0:
+		problems = append(problems, catalogue.Problem{Key: "names", Text: `names the columns to pack, for example names = ["Colour", "Size"]`})
+	case r.Into == "" && (r.Between+r.Pair != "" || r.NoNames):
+		problems = append(problems, catalogue.Problem{Key: "between", Text: "goes with into; how options are written in a column is seen from it"})
 	case len(r.Names) > 0 && r.NamesFrom != "":
 		problems = append(problems, catalogue.Problem{Key: "names_from", Text: "the names are in names already; use one of the two"})
 	case r.Count < 0:
@@ -46,7 +60,28 @@ func (r *OptionsRule) Check() (problems []catalogue.Problem) {
 }
 
 // String says the rule in words.
-func (r *OptionsRule) String() string { return fmt.Sprintf("options from %q", r.From) }
+func (r *OptionsRule) String() string {
+	if r.Into != "" {
+		return fmt.Sprintf("options into %q", r.Into)
+	}
+	return fmt.Sprintf("options from %q", r.From)
+}
+
+// Pack puts options in one text; those without a value are left out.
+func (r *OptionsRule) Pack(options []Pair) string {
+	between, pair := cmp.Or(r.Between, "; "), cmp.Or(r.Pair, ": ")
+	var items []string
+	for _, o := range options {
+		switch {
+		case o.Value == "":
+		case r.NoNames:
+			items = append(items, o.Value)
+		default:
+			items = append(items, o.Name+pair+o.Value)
+		}
+	}
+	return strings.Join(items, between)
+}
 
 // A Packing is how options are written in one cell: what stands between them, and between
 // the name of one and its value, "" where there are only values.

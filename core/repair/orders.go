@@ -110,7 +110,12 @@ func (r *runner) packed() (list []*steps.Packed, err error) {
 	}
 	for i := range r.opt.Book.Options {
 		rule := &r.opt.Book.Options[i]
-		p := &steps.Packed{OptionsRule: rule, NamesFrom: -1}
+		p := &steps.Packed{OptionsRule: rule, From: -1, NamesFrom: -1}
+		if rule.Into != "" {
+			p.Names = rule.Names
+			list = append(list, p)
+			continue
+		}
 		if p.From, err = column("from", rule.From); err != nil {
 			return nil, err
 		}
@@ -189,7 +194,11 @@ func (r *runner) targets() (names []string) {
 		}
 	}
 	for _, p := range r.options {
-		names = append(names, p.Names...)
+		if p.Into != "" {
+			names = append(names, p.Into)
+		} else {
+			names = append(names, p.Names...)
+		}
 	}
 	for i := range r.opt.Book.Build {
 		names = append(names, r.opt.Book.Build[i].Into)

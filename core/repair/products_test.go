@@ -153,8 +153,10 @@ func TestOptions(t *testing.T) {
 			"SKU,Title,Size,Colour\nA,x,L,honey\nB,y,XL,ivory\n", "VALUE / VALUE"},
 		"names in another column": {"SKU,Title,Names,Values\nA,x,Colour; Size,honey; L\nB,y,Cut,wide\n", "[[options]]\nfrom = \"Values\"\nnames_from = \"Names\"\n",
 			"SKU,Title,Names,Values,Colour,Size,Cut\nA,x,Colour; Size,honey; L,honey,L,\nB,y,Cut,wide,,,wide\n", "VALUE; VALUE"},
-		"and back": {"SKU,Title,Colour,Size\nA,x,honey,L\nB,y,,M\n", "[[build]]\ninto = \"Options\"\nfrom = \"[Colour: {Colour}][; Size: {Size}]\"\n",
-			"SKU,Title,Colour,Size,Options\nA,x,honey,L,Colour: honey; Size: L\nB,y,,M,; Size: M\n", ""},
+		"and back": {"SKU,Title,Colour,Size\nA,x,honey,L\nB,y,,M\nC,z,,\n", "[[options]]\ninto = \"Options\"\nnames = [\"Colour\", \"Size\"]\n",
+			"SKU,Title,Colour,Size,Options\nA,x,honey,L,Colour: honey; Size: L\nB,y,,M,Size: M\nC,z,,,\n", ""},
+		"and back, values only": {"Slug,SKU,Title,Colour,Size,Image\ns,A,x,honey,L,1\ns,B,,ivory,M,\ns,,,,,2\n", "[[options]]\ninto = \"Options\"\nnames = [\"Colour\", \"Size\"]\nbetween = \" / \"\nno_names = true\n[columns]\ndrop = [\"Colour\", \"Size\"]\n",
+			"Slug,SKU,Title,Image,Options\ns,A,x,1,honey / L\ns,B,,,ivory / M\ns,,,2,\n", ""},
 		"nothing to see": {"SKU,Title,Options\nA,x,honey\nB,y,ivory\n", "[[options]]\nfrom = \"Options\"\n", "SKU,Title,Options\nA,x,honey\nB,y,ivory\n", "cannot be seen"},
 	} {
 		dir := t.TempDir()

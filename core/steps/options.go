@@ -1,6 +1,7 @@
 package steps
 
 import (
+	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -12,8 +13,8 @@ type Packed struct {
 	*products.OptionsRule
 	products.Packing
 	Names     []string // of the options, which are those of the columns
-	From      int
-	NamesFrom int // -1 if there is no such column
+	From      int      // -1 if they are packed instead
+	NamesFrom int      // -1 if there is no such column
 }
 
 // Options orders that options in one cell go into columns of their own, where these are
@@ -30,6 +31,12 @@ func (o *Orders) Options(rules []*Packed) error {
 				col = -1
 			}
 			into[i] = col
+		}
+		if p.Into != "" {
+			if err := o.pack(p, into); err != nil {
+				return err
+			}
+			continue
 		}
 		reads := []int{p.From}
 		if p.NamesFrom >= 0 {
@@ -49,6 +56,29 @@ func (o *Orders) Options(rules []*Packed) error {
 		}
 	}
 	return nil
+}
+
+// pack orders that options are packed in one column, where that is empty.
+func (o *Orders) pack(p *Packed, from []int) error {
+	into, ok, err := o.find("options", "into", p.Into)
+	if err != nil || !ok || slices.Contains(from, -1) {
+		return err // without its columns it has been packed before
+	}
+	return o.add(order{key: "options", phase: phaseFill, reads: from, writes: []int{into}, do: func(r *rowAt) bool {
+		if r.Cell(into) != "" || !r.belongs(from[0]) {
+			return false
+		}
+		var options []products.Pair
+		for i, col := range from {
+			options = append(options, products.Pair{Name: p.Names[i], Value: strings.TrimSpace(r.Cell(col))})
+		}
+		text := p.Pack(options)
+		if text == "" {
+			return false
+		}
+		r.set(into, text, catalogue.RulePack, catalogue.Ordered, "")
+		return true
+	}}, p.Where, 0, p.OptionsRule.String(), p.Count)
 }
 
 // unpack takes the options of a row apart.

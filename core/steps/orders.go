@@ -340,7 +340,7 @@ func (o *Orders) Step() (line.Step, error) {
 	step := line.Step{
 		Name: "orders",
 		Rules: []catalogue.Rule{
-			catalogue.RuleAdd, catalogue.RuleCopy, catalogue.RuleSplit, catalogue.RuleJoin, catalogue.RuleMerged, catalogue.RuleUnpack, catalogue.RuleReplace, catalogue.RuleAround,
+			catalogue.RuleAdd, catalogue.RuleCopy, catalogue.RuleSplit, catalogue.RuleJoin, catalogue.RuleMerged, catalogue.RuleUnpack, catalogue.RulePack, catalogue.RuleReplace, catalogue.RuleAround,
 			catalogue.RuleClosing, catalogue.RuleBuild, catalogue.RuleDerive, catalogue.RuleExpand, catalogue.RuleBorrow, catalogue.RuleListed, catalogue.RuleUnify, catalogue.RuleStandIn,
 		},
 		New: func(learned line.Lore) (line.Repairer, error) {

@@ -45,6 +45,7 @@ func Files() (map[string][]byte, error) {
 		return nil, err
 	}
 	maps.Copy(files, market)
+	maps.Copy(files, variantFiles())
 	maps.Copy(files, map[string][]byte{
 		"wick-garbled.csv":       garbled,
 		"hollowbrook-prices.csv": priceList,

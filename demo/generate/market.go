@@ -35,9 +35,6 @@ func marketFiles() (map[string][]byte, error) {
 first_rows = "keep"                 # the rows around the headings, by which it knows its form
 line_ends  = "crlf"
 as         = ["ods", "jsonl"]       # and for the office, and for the price watcher
-
-[products]
-product_fields = ["weight"]         # the market place weighs products, not variants
 `),
 	}, nil
 }

@@ -1,0 +1,65 @@
+package main
+
+import (
+	"fmt"
+	"strings"
+
+	"zetanum/core/barcode"
+)
+
+// variantFiles are products of several rows as Wick & Wax sends them, and a rulebook for
+// them: options packed in one cell, tags in the row of an image, a title that differs, a
+// variant that was sorted away from its product, one without a price, and two that nobody
+// can tell apart.
+func variantFiles() map[string][]byte {
+	var b strings.Builder
+	b.WriteString("Set,Item number,GTIN,Item name,Keywords,RRP,Variant,Photo,Photo text\n")
+	n := uint64(0)
+	line := func(set, sku, name, tags, price, variant, photo string) {
+		code := ""
+		if sku != "" {
+			n++
+			data := wickAndWax.company*1e5 + 40_000 + n*3
+			code = barcode.Pad(data*10+uint64(barcode.CheckDigit(data)), 13)
+		}
+		if photo != "" {
+			photo = "https://img.wickandwax.example/" + photo + ".jpg"
+		}
+		fmt.Fprintf(&b, "%s,%s,%s,%s,%s,%s,%s,%s,\n", set, sku, code, quote(name, ','), quote(tags, ','), price, quote(variant, ','), photo)
+	}
+	line("pillar", "WW-P1", "Beeswax pillar candle", "candles, beeswax", "8.50", "Height: 10 cm; Colour: natural", "pillar-1")
+	line("pillar", "WW-P2", "", "", "11.50", "Height: 15 cm; Colour: natural", "")
+	line("pillar", "WW-P3", "", "", "", "Height: 20 cm; Colour: natural", "")
+	line("", "", "", "", "", "", "pillar-2")
+	line("", "", "", "", "", "", "pillar-3")
+	line("jar", "WW-J1", "Hexagonal jar", "", "0.65", "Content: 227 g; Lid: gold", "jar-1")
+	line("jar", "WW-J2", "Hexagonal jar with lid", "", "0.70", "Content: 340 g; Lid: gold", "")
+	line("", "", "", "jars, glass", "", "", "jar-2")
+	line("lights", "WW-L1", "Tea lights", "candles", "4.20", "Pack: 12", "lights-1")
+	line("lights", "WW-L2", "", "", "7.90", "Pack: 24", "")
+	line("lights", "WW-L3", "", "", "7.90", "Pack: 24", "")
+	line("mould", "WW-M1", "Mould “Skep”", "workshop", "24.00", "Height: 8 cm", "mould-1")
+	line("mould", "WW-M2", "", "", "29.00", "twelve centimetres high", "")
+	line("polish", "WW-W1", "Polish for hives", "wax", "9.90", "Content: 250 g", "polish-1")
+	line("brush", "WW-B1", "Polishing brush", "wax", "6.40", "", "brush-1")
+	line("polish", "WW-W2", "", "", "16.90", "Content: 500 g", "")
+	return map[string][]byte{
+		"wick-variants.csv": []byte(b.String()),
+		"wick-variants.toml": []byte(`# Products of several rows: what belongs to the product, the variant and the image.
+[products]
+together_by = "Set"
+differ      = "lead"                # another title in the row of a variant
+misplaced   = "move"                # tags in the row of an image
+
+[[options]]                         # Height: 10 cm; Colour: natural
+from = "Variant"
+
+[[build]]                           # in each row with an image, from the title in the lead row
+into = "Photo text"
+from = "{title}"
+
+[field.price]
+required = true                     # of each variant, not of images
+`),
+	}
+}
