@@ -220,6 +220,9 @@ const (
 	RuleMerged
 	RuleUnpack
 	RulePack
+	RuleImageRows
+	RuleImageCell
+	RuleImageNumber
 	RuleAsLead
 	RuleMoved
 	RuleDecoded
@@ -308,6 +311,9 @@ var rules = [numRules]RuleEntry{
 	RuleMerged:        {"order.merged", Settling, "what a merged cell says filled into all of its rows"},
 	RuleUnpack:        {"order.unpack", Settling, "options that were packed in one cell put into columns"},
 	RulePack:          {"order.pack", Settling, "options packed in one cell"},
+	RuleImageRows:     {"order.image-rows", Settling, "images in one cell put into rows of their own"},
+	RuleImageCell:     {"order.image-cell", Settling, "images of several rows put into one cell"},
+	RuleImageNumber:   {"order.image-number", Settling, "images of a product numbered from 1 on"},
 	RuleAsLead:        {"order.as-lead", Settling, "what belongs to the whole product made the same as in its lead row"},
 	RuleMoved:         {"order.moved", Settling, "what belongs to the whole product moved to its lead row"},
 	RuleAround:        {"order.around", Settling, "words put before or after a text"},

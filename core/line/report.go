@@ -18,6 +18,7 @@ type Report struct {
 	Found                    []FindingCount // sorted
 	Listed                   []int          // lines of each list of the course
 	Touched                  []int          // rows that each rule about rows has kept, or set aside
+	Added, Joined            int            // rows for the importer that were made, or put into others
 	Written                  Written        // for the importer
 }
 
@@ -139,6 +140,8 @@ func (r *Report) Merge(o *Report) {
 	r.HeldProducts += o.HeldProducts
 	r.Variants += o.Variants
 	r.ImageRows += o.ImageRows
+	r.Added += o.Added
+	r.Joined += o.Joined
 	r.Written.merge(o.Written)
 	for list, n := range o.Listed {
 		countUp(&r.Listed, list, n)

@@ -26,6 +26,9 @@ type Course struct {
 	// Claims are the kinds of claims that the steps make, at most 250.
 	Claims []Claim
 
+	// Reshape makes other rows of those of a product that go out, one after the other.
+	Reshape []Reshaper
+
 	// Repeats says what becomes of rows that repeat another in every cell.
 	Repeats Repeats
 
@@ -103,6 +106,13 @@ type Repairer interface {
 	Repair(p *catalogue.Product, log *Log)
 }
 
+// A Reshaper makes other rows of the rows of a product that go out: it may write to them,
+// add rows and leave rows out, and tells the log how many. Rows that it adds have the
+// number of the row that they come of. It is used by many goroutines at once.
+type Reshaper interface {
+	Reshape(p *catalogue.Product, rows []*catalogue.Row, log *Log) []*catalogue.Row
+}
+
 // Lore is what a step learns from a sheet: an ordered monoid. However the
 // products are cut into stretches, and however those are bracketed when they
 // are merged, the marshalled bytes are the same.
@@ -123,6 +133,8 @@ type Log struct {
 	touched  []touch
 	product  *catalogue.Product
 	judging  bool
+
+	added, joined int // rows that go out
 }
 
 type claim struct {
@@ -236,6 +248,12 @@ func (l *Log) Touch(rule, index int) { l.touched = append(l.touched, touch{rule,
 // TouchAll counts rows of the product for a rule, even if they are set aside.
 func (l *Log) TouchAll(rule, rows int) { l.touched = append(l.touched, touch{rule, -1, rows}) }
 
+// Added counts rows that are added to those that go out.
+func (l *Log) Added(n int) { l.added += n }
+
+// Joined counts rows that do not go out, because what they say is in others.
+func (l *Log) Joined(n int) { l.joined += n }
+
 // Judging reports whether claims are asked for; they are not when the products
 // are written.
 func (l *Log) Judging() bool { return l.judging }
@@ -243,7 +261,7 @@ func (l *Log) Judging() bool { return l.judging }
 func (l *Log) begin(p *catalogue.Product) {
 	l.product = p
 	l.Changes, l.Findings, l.claims, l.entries = l.Changes[:0], l.Findings[:0], l.claims[:0], l.entries[:0]
-	l.touched = l.touched[:0]
+	l.touched, l.added, l.joined = l.touched[:0], 0, 0
 	l.aside = l.aside[:0]
 	for range p.Rows {
 		l.aside = append(l.aside, false)

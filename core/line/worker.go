@@ -64,6 +64,7 @@ type worker struct {
 	changes  *changeWriter
 	sorter   *sorter
 	codes    codeCells
+	going    []*catalogue.Row // of the product, those that go out
 }
 
 func (r *Run) newWorker() *worker {
@@ -129,6 +130,7 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 		}
 	}
 	before := len(out.bytes[ready])
+	w.going = w.going[:0]
 	for i, row := range p.Rows {
 		if role := p.Role(i); !w.log.aside[i] {
 			if role&catalogue.Variant != 0 {
@@ -151,14 +153,24 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 			out.bytes[held] = w.appendBack(out.bytes[held], part, row, reason)
 		default:
 			out.report.Ready++
-			at := len(out.bytes[ready])
-			out.bytes[ready] = w.run.Output.appendReady(out.bytes[ready], part, row)
-			if len(out.bytes[ready]) > at {
-				if w.run.Output.Look {
-					out.look = w.appendLook(out.look, row)
-				}
-				out.report.Written.add(&w.codes, func(n int) string { return row.Cell(w.codes.cols[n]) })
+			w.going = append(w.going, row)
+		}
+	}
+	for _, r := range w.run.Course.Reshape {
+		if len(w.going) > 0 {
+			w.going = r.Reshape(p, w.going, &w.log)
+		}
+	}
+	out.report.Added += w.log.added
+	out.report.Joined += w.log.joined
+	for _, row := range w.going {
+		at := len(out.bytes[ready])
+		out.bytes[ready] = w.run.Output.appendReady(out.bytes[ready], part, row)
+		if len(out.bytes[ready]) > at {
+			if w.run.Output.Look {
+				out.look = w.appendLook(out.look, row)
 			}
+			out.report.Written.add(&w.codes, func(n int) string { return row.Cell(w.codes.cols[n]) })
 		}
 	}
 	w.encode(before, out)

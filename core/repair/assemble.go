@@ -101,6 +101,13 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
+	images, err := steps.Images(table, r.products, &r.opt.Book.Images, together)
+	if err != nil {
+		return nil, err
+	}
+	if images != nil {
+		c.Reshape = append(c.Reshape, images)
+	}
 	r.result.Lists = c.Lists
 	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{steps.OfOneProduct(table, r.products, &r.opt.Book.Products), orders, limits, whole, rows})
 	r.course = c

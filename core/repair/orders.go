@@ -193,6 +193,9 @@ func (r *runner) targets() (names []string) {
 			names = append(names, name)
 		}
 	}
+	if r.opt.Book.Images.Number {
+		names = append(names, catalogue.ImageOrder.String())
+	}
 	for _, p := range r.options {
 		if p.Into != "" {
 			names = append(names, p.Into)

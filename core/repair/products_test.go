@@ -175,3 +175,48 @@ func TestOptions(t *testing.T) {
 		assert.Equal(t, test.ready, ready(t, second), name)
 	}
 }
+
+// TestImages: images go from one cell into rows and from rows into one cell, in their
+// order and with their texts; what is written is what was ready and what was made of it,
+// and a second run finds nothing to do.
+func TestImages(t *testing.T) {
+	const cells = "Slug,SKU,Title,Price,Image,Alt text,Language\ns,A,Box,1,\"1.jpg,2.jpg,3.jpg\",\"front,back,side\",en\ns,B,,2,4.jpg,,en\nt,C,Veil,3,,,en\n"
+	const rows = "Slug,SKU,Title,Price,Image,Alt text,Language\ns,A,Box,1,1.jpg,front,en\ns,,,,2.jpg,back,en\ns,,,,3.jpg,side,en\ns,B,,2,4.jpg,,en\nt,C,Veil,3,,,en\n"
+	for name, test := range map[string]struct {
+		list, rules, ready string
+		added, joined      int
+	}{
+		"into rows": {cells, "as = \"rows\"", rows, 2, 0},
+		"into rows, numbered": {cells, "as = \"rows\"\nnumber = true",
+			"Slug,SKU,Title,Price,Image,Alt text,Language,Image order\ns,A,Box,1,1.jpg,front,en,1\ns,,,,2.jpg,back,en,2\ns,,,,3.jpg,side,en,3\ns,B,,2,4.jpg,,en,4\nt,C,Veil,3,,,en,\n", 2, 0},
+		"into one cell":                 {rows, "as = \"cell\"", cells, 0, 2},
+		"numbered anew":                 {"Slug,SKU,Title,Image,Image position\ns,A,x,1.jpg,1\ns,,,2.jpg,1\ns,B,,,\ns,,,3.jpg,7\n", "number = true", "Slug,SKU,Title,Image,Image position\ns,A,x,1.jpg,1\ns,,,2.jpg,2\ns,B,,,\ns,,,3.jpg,3\n", 0, 0},
+		"a row that says more stays":    {"Slug,SKU,Title,Image,Note\ns,A,x,1.jpg,\ns,,,2.jpg,\ns,,,3.jpg,blurred\n", "as = \"cell\"\nat = \" | \"", "Slug,SKU,Title,Image,Note\ns,A,x,1.jpg | 2.jpg,\ns,,,3.jpg,blurred\n", 0, 1},
+		"a held product stays as it is": {"Slug,SKU,Title,Image\ns,A,x,\"1.jpg,2.jpg\"\nt,2-Mar,y,\"3.jpg,4.jpg\"\nu,B-1,z,\nv,B-2,z,\nw,B-3,z,\n", "as = \"rows\"", "Slug,SKU,Title,Image\ns,A,x,1.jpg\ns,,,2.jpg\nu,B-1,z,\nv,B-2,z,\nw,B-3,z,\n", 1, 0},
+	} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))
+		opt.Look, opt.As = true, []string{"xlsx"}
+		book, err := rulebook.Load(write(t, dir, rulebook.Name, "[images]\n"+test.rules+"\n"))
+		require.NoError(t, err, name)
+		opt.Book = *book
+		first, err := Run(t.Context(), opt)
+		require.NoError(t, err, name)
+		assert.Equal(t, strings.ReplaceAll(test.ready, "\"", ""), strings.ReplaceAll(ready(t, first), "\"", ""), name)
+		c := first.Counts()
+		assert.Equal(t, [2]int{test.added, test.joined}, [2]int{c.Added, c.Joined}, name)
+		assert.Equal(t, first.Report.Written.Rows, c.Ready+c.Added-c.Joined, name)
+		assert.Equal(t, c.Read, c.Ready+c.Held+c.Aside, name)
+		again := opt
+		again.Input, again.Target = write(t, dir, "again.csv", ready(t, first)), filepath.Join(dir, "again")
+		second, err := Run(t.Context(), again)
+		require.NoError(t, err, name)
+		assert.Equal(t, ready(t, first), ready(t, second), name)
+		assert.Zero(t, second.Counts().Changed, name)
+	}
+	dir := t.TempDir()
+	opt := fixed(write(t, dir, "list.csv", "SKU,Price,Image\nA,1,\"1.jpg,2.jpg\"\n"), filepath.Join(dir, "out"))
+	opt.Book.Images.As = "rows"
+	_, err := Run(t.Context(), opt)
+	assert.ErrorContains(t, err, "to which product an image row belongs")
+}

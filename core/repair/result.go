@@ -173,13 +173,15 @@ type Counts struct {
 	Ready    int `json:"ready"`
 	Held     int `json:"held"`
 	Aside    int `json:"set_aside"`
+	Added    int `json:"added,omitempty"`  // rows that were made: written = ready + added − joined
+	Joined   int `json:"joined,omitempty"` // rows that were put into others
 	Products int `json:"products"`
 	Changed  int `json:"cells_changed"`
 }
 
 // Counts returns the sums.
 func (r *Result) Counts() Counts {
-	c := Counts{Read: r.Report.Rows, Ready: r.Report.Ready, Held: r.Report.Held, Aside: r.Report.Aside, Products: r.Report.Products}
+	c := Counts{Read: r.Report.Rows, Ready: r.Report.Ready, Held: r.Report.Held, Aside: r.Report.Aside, Added: r.Report.Added, Joined: r.Report.Joined, Products: r.Report.Products}
 	for i := range r.Report.Repaired {
 		c.Changed += r.Report.Repaired[i].Cells
 	}

@@ -50,6 +50,7 @@ var parts = []struct{ name, line, says string }{
 	{"columns.join", "[[columns.join]]", "Several columns put together in one, where that is empty. Empty parts vanish with their separator."},
 	{"sheet", "[sheet]", "What becomes of the rows as a whole."},
 	{"products", "[products]", "Which rows are one product, and what belongs to the whole product, to each variant and to each image. A product of several rows has a lead row, which carries what belongs to the whole product; each of its rows is a variant, which is sold, or only carries another image."},
+	{"images", "[images]", "In which rows and cells the images of a product go out. Rows that are made or put into others are counted: written = ready + added − joined."},
 	{"options", "[[options]]", "Options of variants that are packed in one cell, taken apart into columns of their own, where these are empty: Colour: honey; Size: L, or COLOUR=honey|SIZE=L, or honey / L. How they are written is seen from the column, and said. A cell that cannot be taken apart is held with its text; the others are done. With into they are packed the other way."},
 	{"rows", "[[rows]]", "Which rows go out; there may be several. Whole products are kept or set aside: one row that fulfils the condition is enough. Rows set aside are in aside.csv, with the rule."},
 	{"borrow", "[[borrow]]", "Values from another sheet, by a key that both have, into cells that are empty; -borrow does the same. Hidden columns count. A key that occurs twice there with different values gives none. Rows without a match are in not-in-NAME.csv, rows of the sheet that nobody asked for in only-in-NAME.csv. Barcodes that are taken by SKU are believed like those of a trusted sheet, so lost ones come back, too."},
@@ -141,6 +142,10 @@ rows = "variants"`},
 	{Part: "products", Name: "told_apart_by", Says: "Fields or headings of the options by which variants are told apart: no two variants of a product may have the same in all of them, and none may be empty. If nothing is said, pairs of columns such as Option 1 name and Option 1 value; without such, colour, size and material are looked at, which only warns.", Example: `told_apart_by = ["colour", "Flavour"]`},
 	{Part: "products", Name: "differ", Says: "What becomes of rows that say something else of the whole product than its lead row: lead makes them say the same. If nothing is said, they are named.", Example: `differ = "lead"`},
 	{Part: "products", Name: "misplaced", Says: "What becomes of what belongs to the whole product and stands in another row than the lead row, which has nothing there: move moves it up, if it is one thing. If nothing is said, it is named.", Example: `misplaced = "move"`},
+
+	{Part: "images", Name: "as", Says: "rows gives each image behind the first of a row a row of its own, with the text that belongs to it; cell puts the images of image rows into the lead row, in their order. An image row that says something else, too, stays.", Example: `as = "rows"`},
+	{Part: "images", Name: "at", Says: "What stands between the images in one cell; a comma if nothing is said.", Example: "as = \"cell\"\nat = \"|\""},
+	{Part: "images", Name: "number", Says: "Numbers the images of each product from 1 on, in the column for their order, without gaps.", Example: "as     = \"rows\"\nnumber = true"},
 
 	{Part: "options", Name: "from", Says: "The column with the options.", Example: `from = "Options"`},
 	{Part: "options", Name: "names", Says: "The names of the options, which are those of the columns. They are needed where the cells have only values, in the order of the names; otherwise they are seen from the first rows.", Example: "from  = \"Options\"\nnames = [\"Colour\", \"Size\"]"},

@@ -70,6 +70,7 @@ type Book struct {
 	Columns  columns.Rules              `toml:"columns" json:"columns,omitzero"`
 	Sheet    condition.SheetRules       `toml:"sheet" json:"sheet,omitzero"`
 	Products products.Rules             `toml:"products" json:"products,omitzero"`
+	Images   products.ImageRules        `toml:"images" json:"images,omitzero"`
 	Options  []products.OptionsRule     `toml:"options" json:"options,omitempty"`
 	Rows     []condition.RowRule        `toml:"rows" json:"rows,omitempty"`
 	Borrow   []reference.BorrowRule     `toml:"borrow" json:"borrow,omitempty"`
@@ -171,6 +172,7 @@ func (b *Book) check() (problems []string) {
 	}
 	say("[sheet]", b.Sheet.Check())
 	say("[products]", b.Products.Check())
+	say("[images]", b.Images.Check())
 	for i := range b.Options {
 		say("[[options]]", b.Options[i].Check())
 	}

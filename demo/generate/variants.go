@@ -54,6 +54,9 @@ misplaced   = "move"                # tags in the row of an image
 [[options]]                         # Height: 10 cm; Colour: natural
 from = "Variant"
 
+[images]
+number = true                       # 1, 2, 3 within each product
+
 [[build]]                           # in each row with an image, from the title in the lead row
 into = "Photo text"
 from = "{title}"

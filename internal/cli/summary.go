@@ -166,6 +166,9 @@ func (s summary) verdict() {
 	s.Line()
 	s.Line(sentence)
 	s.Linef("read %s = ready %s + held %s + set aside %s", thousands(c.Read), thousands(c.Ready), thousands(c.Held), thousands(c.Aside))
+	if r := s.r.Report; r.Added+r.Joined > 0 {
+		s.Linef("written %s = ready %s + added %s − joined %s", thousands(c.Ready+r.Added-r.Joined), thousands(c.Ready), thousands(r.Added), thousands(r.Joined))
+	}
 	if r := s.r.Report; r.Products > 0 {
 		s.Line(s.Faint(fmt.Sprintf("%s, %s of them held%s", plural(r.Products, "product", "products"), thousands(r.HeldProducts), rowsOf(s.r, r.Products))))
 	}
@@ -459,7 +462,7 @@ func (s summary) files() {
 		s.WrapHanging("", "", s.Open("The output of an earlier run was kept: ")+"it is of the same file as it was before somebody saved it again, and more of its rows were ready. Name it with -trust to take the lost codes from it.")
 	}
 	rows := [][]string{
-		{"ready.csv", plural(c.Ready, "row", "rows") + " for the importer" + encoded(s.r) + kept(s.r)},
+		{"ready.csv", plural(c.Ready+s.r.Report.Added-s.r.Report.Joined, "row", "rows") + " for the importer" + encoded(s.r) + kept(s.r)},
 	}
 	for _, form := range s.r.Settings.As {
 		rows = append(rows, []string{repair.ReadyName(form), formWords[form]})

@@ -1,0 +1,82 @@
+package products
+
+import (
+	"regexp"
+	"strings"
+
+	"zetanum/core/catalogue"
+)
+
+// ImageRules say in which rows and cells the images of a product go out: [images].
+type ImageRules struct {
+	// As is "rows", for an image in each row, or "cell", for all of a product in its
+	// lead row.
+	As string `toml:"as" json:"as,omitempty"`
+	// At stands between the images in one cell that is written; a comma if nothing is
+	// said.
+	At string `toml:"at" json:"at,omitempty"`
+	// Number numbers the images of each product from 1 on.
+	Number bool `toml:"number" json:"number,omitempty"`
+}
+
+// Check returns what is wrong with the rules whatever the sheet.
+func (r *ImageRules) Check() (problems []catalogue.Problem) {
+	switch {
+	case r.As != "" && r.As != "rows" && r.As != "cell":
+		problems = append(problems, catalogue.Problem{Key: "as", Text: "is rows or cell"})
+	case r.At != "" && r.As != "cell":
+		problems = append(problems, catalogue.Problem{Key: "at", Text: `goes with as = "cell"; what stands between images that are read is seen from them`})
+	case r.Number && r.As == "cell":
+		problems = append(problems, catalogue.Problem{Key: "number", Text: `images in one cell are in their order; number goes with rows`})
+	}
+	return problems
+}
+
+// imageEnding fits the end of the name of an image.
+var imageEnding = regexp.MustCompile(`(?i)\.(?:jpe?g|png|gif|webp|svg|bmp|tiff?|avif|heic)(?:[?#]\S*)?$`)
+
+// Links takes the images in one cell apart: links, or names of files. A text that is not
+// made of such is one image.
+func Links(cell string) (links []string) {
+	cell = strings.TrimSpace(cell)
+	if cell == "" {
+		return nil
+	}
+	for _, at := range []string{"|", ";", "\n", ",", " "} {
+		if parts, ok := linksAt(cell, at); ok {
+			return parts
+		}
+	}
+	return []string{cell}
+}
+
+// linksAt takes a cell apart at a separator; ok is false if not all parts are images.
+// Commas and the like within an address are no separators: what follows one begins anew.
+func linksAt(cell, at string) (links []string, ok bool) {
+	for part := range strings.SplitSeq(cell, at) {
+		if part = strings.TrimSpace(part); part == "" {
+			continue
+		}
+		address := strings.Contains(part, "://")
+		if !address && !imageEnding.MatchString(part) || strings.ContainsAny(part, " \n|;") || strings.Count(part, "://") > 1 {
+			return nil, false
+		}
+		links = append(links, part)
+	}
+	return links, len(links) > 1
+}
+
+// Items takes the texts of images in one cell apart, if there is one for each of so many
+// images; otherwise it returns nil.
+func Items(cell string, n int) []string {
+	for _, at := range []string{"|", ";", "\n", ","} {
+		parts := strings.Split(cell, at)
+		if len(parts) == n {
+			for i := range parts {
+				parts[i] = strings.TrimSpace(parts[i])
+			}
+			return parts
+		}
+	}
+	return nil
+}
