@@ -606,6 +606,13 @@ var findings = [numCodes]Entry{
 		Do:       "Sort the rows so that those of a product stand together. If they are different products, give them different keys.",
 		Example:  "a product whose variants were sorted away from it",
 	},
+	ProductNoParent: {
+		Name: "product.no-parent", Severity: Warning,
+		Title:    "the parent is not in the file",
+		Sentence: "The row names {cell} as its parent, and no row has that SKU, although other parents are there.",
+		Do:       "Look whether the code is misspelt, or the row of the parent was left out. If the shop has it already, nothing need be done.",
+		Example:  "a variant of HB-10, and no row HB-10",
+	},
 	VariantNoPrice: {
 		Name: "variant.no-price", Severity: Warning,
 		Title:    "no price",

@@ -89,6 +89,7 @@ const (
 	ProductDiffers
 	ProductMisplaced
 	ProductScattered
+	ProductNoParent
 	VariantNoPrice
 	OptionMissing
 	OptionAlike

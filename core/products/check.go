@@ -68,7 +68,11 @@ func (p *Plan) checkLead(product *catalogue.Product, rows []int, find Find) {
 // the first.
 func (p *Plan) checkLevels(product *catalogue.Product, rows []int, find Find) {
 	lead := product.Rows[rows[0]]
+	ofParent := product.Role(rows[0]) == catalogue.Lead && p.parent >= 0
 	for _, col := range p.byLevel[OfProduct] {
+		if ofParent && col == p.title {
+			continue // children of a parent have titles of their own
+		}
 		for _, i := range rows[1:] {
 			cell := product.Rows[i].Cell(col)
 			switch {

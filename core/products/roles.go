@@ -160,6 +160,11 @@ func (p *Plan) Declare(cols []int) {
 	}
 }
 
+// IsOption reports whether a column has the values of an option.
+func (p *Plan) IsOption(col int) bool {
+	return slices.ContainsFunc(p.Options, func(o Option) bool { return o.Value == col })
+}
+
 // Level returns what the cells of a column belong to.
 func (p *Plan) Level(col int) Level {
 	if col < 0 || col >= len(p.levels) {

@@ -109,7 +109,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		c.Reshape = append(c.Reshape, images)
 	}
 	r.result.Lists = c.Lists
-	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{steps.OfOneProduct(table, r.products, &r.opt.Book.Products), orders, limits, whole, rows})
+	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{steps.OfOneProduct(table, r.products, &r.opt.Book.Products), orders, limits, steps.Parents(table), whole, rows})
 	r.course = c
 	if only {
 		c.Steps = append(c.Steps, fillStep(&table.Columns, r.products, steps.Compares(table)))
@@ -117,7 +117,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	}
 	c.Whole = steps.NeedsAll(&table.Columns)
 	for col, f := range table.Columns.Fields[:table.Columns.Own()] {
-		if f == catalogue.Barcode || col == together || steps.Grouped.Has(f) || written[col] || steps.Spelt(f) && steps.Compares(table) || r.needed(col) {
+		if f == catalogue.Barcode || col == together || steps.Grouped.Has(f) || written[col] || (steps.Spelt(f) || r.products.IsOption(col)) && steps.Compares(table) || r.needed(col) {
 			c.Prefix = max(c.Prefix, col+2) // and the cell behind it, for a number torn in two
 		}
 	}

@@ -154,6 +154,7 @@ func TestEveryFinding(t *testing.T) {
 		"product.differs":         "Slug,SKU,Title,Brand\ns,A,x,b\ns,B,,c\n",
 		"product.misplaced":       "Slug,SKU,Title,Tags\ns,A,x,\ns,B,,t\n",
 		"product.scattered":       "Slug,SKU,Title\ns,A,x\nt,B,y\ns,C,z\n",
+		"product.no-parent":       "Parent SKU,SKU,Title\n,P,x\nP,P1,\nQ,Q1,y\n",
 		"variant.no-price":        "SKU,Title,Price\nA,x,1\nB,y,\n",
 		"option.missing":          options + "s,A,x,Size,S\ns,B,,,\n",
 		"option.alike":            options + "s,A,x,Size,S\ns,B,,, s\ns,C,,,M\n",

@@ -83,7 +83,9 @@ func TestWholeProducts(t *testing.T) {
 		"not told apart":            {"Slug,SKU,Title,Colour,Cut\ns,A,x,red,wide\ns,B,,red,slim\n", "", "option.perhaps-alike 3", ""},
 		"settled": {"Slug,SKU,Title,Brand,Tags\ns,A,x,b,\ns,B,X,c,t\ns,C,,,t\nr,D,y,,\nr,E,,,u\nr,F,,,v\n", "[products]\ndiffer = \"lead\"\nmisplaced = \"move\"\n",
 			"product.misplaced 6, product.misplaced 7", "Slug,SKU,Title,Brand,Tags\ns,A,x,b,t\ns,B,x,b,\ns,C,,,\nr,D,y,,\nr,E,,,u\nr,F,,,v\n"},
-		"no price": {"Slug,SKU,Title,Price,Image\ns,A,x,1,1\ns,B,,,\ns,,,,2\n", "", "variant.no-price 3", ""},
+		"parents":       {"Parent SKU,SKU,Title\n,P,x\nP,P1,a\nP,P2,b\nQ,Q1,c\nQ,Q2,\n,R,z\n", "", "product.no-parent 5", ""},
+		"only children": {"Parent SKU,SKU,Title\nP,P1,a\nQ,Q1,c\n", "", "", ""},
+		"no price":      {"Slug,SKU,Title,Price,Image\ns,A,x,1,1\ns,B,,,\ns,,,,2\n", "", "variant.no-price 3", ""},
 	} {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))

@@ -81,16 +81,25 @@ func (o *Orders) Values(fields map[string]Field, yes []catalogue.Answer) error {
 			}
 		}
 	}
+	look := func(key string, col int) {
+		if named[col] || col >= o.table.Columns.Own() {
+			return
+		}
+		named[col] = true
+		u := &spelling{col: col}
+		o.spellings = append(o.spellings, u)
+		o.list = append(o.list, order{key: key, phase: phaseValues, writes: []int{col}, number: -1, looks: true, idle: u.idle, do: func(r *rowAt) bool {
+			return u.do(o, r)
+		}})
+	}
 	for _, f := range compare {
 		for _, col := range o.table.Columns.All(f) {
-			if named[col] || col >= o.table.Columns.Own() {
-				continue
-			}
-			u := &spelling{col: col}
-			o.spellings = append(o.spellings, u)
-			o.list = append(o.list, order{key: "field." + f.String(), phase: phaseValues, writes: []int{col}, number: -1, looks: true, idle: u.idle, do: func(r *rowAt) bool {
-				return u.do(o, r)
-			}})
+			look("field."+f.String(), col)
+		}
+	}
+	if o.products != nil && compare != nil {
+		for _, option := range o.products.Options {
+			look("products", option.Value)
 		}
 	}
 	return nil
