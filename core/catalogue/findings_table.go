@@ -669,6 +669,27 @@ var findings = [numCodes]Entry{
 		Do:       "Write them like those of the other rows, or name the options with names under [[options]].",
 		Example:  "honey L, where others say Colour: honey; Size: L",
 	},
+	EachTwice: {
+		Name: "each.twice", Severity: Error,
+		Title:    "a list with one value twice",
+		Sentence: "The list {cell} says {other} twice; two rows cannot be the same.",
+		Do:       "Take one of them out, or correct it.",
+		Example:  "S, M, M, L",
+	},
+	EachBarcode: {
+		Name: "each.barcode", Severity: Error,
+		Title:    "one barcode for several rows",
+		Sentence: "The row becomes {digits} rows, and {cell} can be the code of one of them only.",
+		Do:       "Take the barcode out, or give each size a row of its own with its code.",
+		Example:  "a row with a barcode and the sizes S, M, L",
+	},
+	EachSKU: {
+		Name: "each.sku", Severity: Error,
+		Title:    "rows that would have the same SKU, or none",
+		Sentence: "The pattern for the SKU makes {other} of {cell} for more than one value, or nothing.",
+		Do:       "Use the value in the pattern under [[one_row_each]]: the SKU and the size behind it, for example.",
+		Example:  "a pattern without the size",
+	},
 	ReplaceUnsettled: {
 		Name: "replace.unsettled", Severity: Error,
 		Title:    "replacing twice would change it again",

@@ -98,6 +98,9 @@ const (
 	OptionNames
 	OptionNoName
 	OptionPacked
+	EachTwice
+	EachBarcode
+	EachSKU
 	ReplaceUnsettled
 	ValueMissing
 	ValueTwice
@@ -222,6 +225,7 @@ const (
 	RuleUnpack
 	RulePack
 	RuleImageRows
+	RuleEach
 	RuleImageCell
 	RuleImageNumber
 	RuleAsLead
@@ -313,6 +317,7 @@ var rules = [numRules]RuleEntry{
 	RuleUnpack:        {"order.unpack", Settling, "options that were packed in one cell put into columns"},
 	RulePack:          {"order.pack", Settling, "options packed in one cell"},
 	RuleImageRows:     {"order.image-rows", Settling, "images in one cell put into rows of their own"},
+	RuleEach:          {"order.each", Settling, "one row made into one for each value of a list"},
 	RuleImageCell:     {"order.image-cell", Settling, "images of several rows put into one cell"},
 	RuleImageNumber:   {"order.image-number", Settling, "images of a product numbered from 1 on"},
 	RuleAsLead:        {"order.as-lead", Settling, "what belongs to the whole product made the same as in its lead row"},

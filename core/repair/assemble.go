@@ -101,6 +101,17 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
+	var each []line.Step
+	for i := range r.opt.Book.Each {
+		e, err := steps.NewEach(table, r.products, &r.opt.Book.Columns, &r.opt.Book.Each[i], together)
+		if err != nil {
+			return nil, err
+		}
+		if e != nil {
+			each = append(each, e.Step())
+			c.Reshape = append(c.Reshape, e)
+		}
+	}
 	images, err := steps.Images(table, r.products, &r.opt.Book.Images, together)
 	if err != nil {
 		return nil, err
@@ -109,7 +120,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		c.Reshape = append(c.Reshape, images)
 	}
 	r.result.Lists = c.Lists
-	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{steps.OfOneProduct(table, r.products, &r.opt.Book.Products), orders, limits, steps.Parents(table), whole, rows})
+	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{steps.OfOneProduct(table, r.products, &r.opt.Book.Products), orders, limits, steps.Parents(table), whole}, each, []line.Step{rows})
 	r.course = c
 	if only {
 		c.Steps = append(c.Steps, fillStep(&table.Columns, r.products, steps.Compares(table)))

@@ -32,6 +32,7 @@ func TestEveryFinding(t *testing.T) {
 		"codes.csv": "Code,Meaning\nA,Alpha\nB,Beta\n", "words.csv": "Word,Value\nsmoker,Smokers\nbeech,Beech ware\n",
 		"lend.csv": "SKU,EAN,Weight,Colour\nA,9521234000013,5,red\nC,9521234000020,6,\nC,9521234000020,7,\nlra1,9.52E+12,8,blue\n",
 	}
+	const each = "[[one_row_each]]\nfrom = \"Sizes\"\ninto = \"Size\"\nset = { sku = \"{sku}-{Size}\" }\n"
 	books := map[string]string{
 		"target.stand-in":         "[target]\nencoding = \"windows-1252\"\n",
 		"target.lacks":            "[target]\nencoding = \"windows-1252\"\n",
@@ -50,6 +51,10 @@ func TestEveryFinding(t *testing.T) {
 		"rules of products":       "[products]\ndiffer = \"lead\"\nmisplaced = \"move\"\n",
 		"rules of image rows":     "[images]\nas = \"rows\"\nnumber = true\n",
 		"rules of image cells":    "[images]\nas = \"cell\"\n",
+		"each.twice":              each,
+		"each.barcode":            each,
+		"each.sku":                strings.Replace(each, "{sku}-{Size}", "{sku}", 1),
+		"rules of one row each":   each,
 		"rules of packing":        "[[options]]\ninto = \"Packed\"\nnames = [\"Colour\"]\n",
 		"replace.unsettled":       "[[replace]]\nin = [\"title\"]\nfind = \"b\"\nwith = \"c\"\n[[replace]]\nin = [\"title\"]\nfind = \"a\"\nwith = \"b\"\n",
 		"value.missing":           "[field.brand]\nrequired = true\n[columns]\nadd = { brand = \"\" }\n",
@@ -165,6 +170,10 @@ func TestEveryFinding(t *testing.T) {
 		"option.packed":           "SKU,Title,Options\nA,x,Colour: red; Size: M\nB,y,red M\nC,z,Colour: blue; Size: L\n",
 		"rules of image rows":     "Slug,SKU,Title,Image\ns,A,x,\"1.jpg,2.jpg\"\n",
 		"rules of image cells":    "Slug,SKU,Title,Image\ns,A,x,1.jpg\ns,,,2.jpg\n",
+		"each.twice":              "SKU,Title,Sizes\nA,x,\"S, M, s\"\n",
+		"each.barcode":            "SKU,EAN,Title,Sizes\nA,9521234000013,x,\"S, M\"\n",
+		"each.sku":                "SKU,Title,Sizes\nA,x,\"S, M\"\n",
+		"rules of one row each":   "SKU,Title,Sizes\nA,x,\"S, M\"\n",
 		"rules of packing":        "SKU,Title,Colour\nA,x,red\n",
 		"rules of products":       "Slug,SKU,Title,Brand,Tags\ns,A,x,b,\ns,B,,c,t\n",
 		"column.twice":            "SKU,Title,Note,note \nA,x,y,z\n",

@@ -193,6 +193,13 @@ func (r *runner) targets() (names []string) {
 			names = append(names, name)
 		}
 	}
+	for i := range r.opt.Book.Each {
+		e := &r.opt.Book.Each[i]
+		names = append(names, e.Into)
+		for _, name := range slices.Sorted(maps.Keys(e.Set)) {
+			names = append(names, name)
+		}
+	}
 	if r.opt.Book.Images.Number {
 		names = append(names, catalogue.ImageOrder.String())
 	}

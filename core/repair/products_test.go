@@ -222,3 +222,36 @@ func TestImages(t *testing.T) {
 	_, err := Run(t.Context(), opt)
 	assert.ErrorContains(t, err, "to which product an image row belongs")
 }
+
+// TestOneRowEach: a row with a list becomes a row for each value; what is made has SKUs of
+// its own, and a second run finds nothing to do.
+func TestOneRowEach(t *testing.T) {
+	for name, test := range map[string]struct {
+		list, rules, ready string
+		added, held        int
+	}{
+		"sizes": {"Slug,SKU,Title,Tags,Price,Sizes,Image,Language\nveil,V,Veil,clothes,9,\"S, M, L\",1.jpg,en\nbox,B,Box,,5,,2.jpg,en\n", "",
+			"Slug,SKU,Title,Tags,Price,Sizes,Image,Language,Size\nveil,V-S,Veil,clothes,9,S; M; L,1.jpg,en,S\nveil,V-M,,,9,,,en,M\nveil,V-L,,,9,,,en,L\nbox,B,Box,,5,,2.jpg,en,\n", 2, 0},
+		"one of several variants": {"Slug,SKU,Title,Price,Sizes,Size\ns,A,x,1,,XL\ns,B,,2,S|M,\n", "", "Slug,SKU,Title,Price,Sizes,Size\ns,A,x,1,,XL\ns,B-S,,2,S|M,S\ns,B-M,,2,,M\n", 1, 0},
+		"an SKU that is taken":    {"Slug,SKU,Title,Sizes\ns,A,x,S|M\nt,A-M,y,\nu,C,z,\n", "", "Slug,SKU,Title,Sizes,Size\nu,C,z,,\n", 0, 2},
+		"more is set":             {"Slug,SKU,Title,Sizes\ns,A,x,S|M\n", ", \"Label\" = \"{title} {Size}\", title = \"{title} ({Sizes})\"", "Slug,SKU,Title,Sizes,Size,Label\ns,A-S,x (S|M),S|M,S,x S\ns,A-M,,,M,x M\n", 1, 0},
+	} {
+		dir := t.TempDir()
+		test.list = strings.ReplaceAll(test.list, "S, M, L", "S; M; L")
+		opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))
+		book, err := rulebook.Load(write(t, dir, rulebook.Name, "[[one_row_each]]\nfrom = \"Sizes\"\ninto = \"Size\"\nset = { sku = \"{sku}-{Size}\""+test.rules+" }\n"))
+		require.NoError(t, err, name)
+		opt.Book = *book
+		first, err := Run(t.Context(), opt)
+		require.NoError(t, err, name)
+		assert.Equal(t, test.ready, strings.ReplaceAll(ready(t, first), "\"", ""), name)
+		c := first.Counts()
+		assert.Equal(t, [2]int{test.added, test.held}, [2]int{c.Added, c.Held}, name)
+		assert.Equal(t, first.Report.Written.Rows, c.Ready+c.Added-c.Joined, name)
+		again := opt
+		again.Input, again.Target = write(t, dir, "again.csv", ready(t, first)), filepath.Join(dir, "again")
+		second, err := Run(t.Context(), again)
+		require.NoError(t, err, name)
+		assert.Equal(t, ready(t, first), ready(t, second), name)
+	}
+}

@@ -13,11 +13,11 @@ import (
 // can tell apart.
 func variantFiles() map[string][]byte {
 	var b strings.Builder
-	b.WriteString("Set,Item number,GTIN,Item name,Keywords,RRP,Variant,Photo,Photo text\n")
-	n := uint64(0)
+	b.WriteString("Set,Item number,GTIN,Item name,Keywords,RRP,Variant,Photo,Photo text,Sizes\n")
+	n, sizes := uint64(0), ""
 	line := func(set, sku, name, tags, price, variant, photo string) {
 		code := ""
-		if sku != "" {
+		if sku != "" && sizes == "" {
 			n++
 			data := wickAndWax.company*1e5 + 40_000 + n*3
 			code = barcode.Pad(data*10+uint64(barcode.CheckDigit(data)), 13)
@@ -25,7 +25,7 @@ func variantFiles() map[string][]byte {
 		if photo != "" {
 			photo = "https://img.wickandwax.example/" + photo + ".jpg"
 		}
-		fmt.Fprintf(&b, "%s,%s,%s,%s,%s,%s,%s,%s,\n", set, sku, code, quote(name, ','), quote(tags, ','), price, quote(variant, ','), photo)
+		fmt.Fprintf(&b, "%s,%s,%s,%s,%s,%s,%s,%s,,%s\n", set, sku, code, quote(name, ','), quote(tags, ','), price, quote(variant, ','), photo, sizes)
 	}
 	line("pillar", "WW-P1", "Beeswax pillar candle", "candles, beeswax", "8.50", "Height: 10 cm; Colour: natural", "pillar-1")
 	line("pillar", "WW-P2", "", "", "11.50", "Height: 15 cm; Colour: natural", "")
@@ -43,6 +43,8 @@ func variantFiles() map[string][]byte {
 	line("polish", "WW-W1", "Polish for hives", "wax", "9.90", "Content: 250 g", "polish-1")
 	line("brush", "WW-B1", "Polishing brush", "wax", "6.40", "", "brush-1")
 	line("polish", "WW-W2", "", "", "16.90", "Content: 500 g", "")
+	sizes = "S | M | L"
+	line("apron", "WW-A", "Apron for candle makers", "workshop", "19.50", "", "apron-1")
 	return map[string][]byte{
 		"wick-variants.csv": []byte(b.String()),
 		"wick-variants.toml": []byte(`# Products of several rows: what belongs to the product, the variant and the image.
@@ -53,6 +55,11 @@ misplaced   = "move"                # tags in the row of an image
 
 [[options]]                         # Height: 10 cm; Colour: natural
 from = "Variant"
+
+[[one_row_each]]                    # one row entered, and a list of sizes
+from = "Sizes"
+into = "Size"
+set  = { sku = "{sku}-{Size letters upper}" }
 
 [images]
 number = true                       # 1, 2, 3 within each product

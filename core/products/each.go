@@ -1,0 +1,55 @@
+package products
+
+import (
+	"fmt"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/pattern"
+)
+
+// An EachRule makes a row of each value that one cell lists: [[one_row_each]].
+type EachRule struct {
+	// From names the column with the lists: S, M, L.
+	From string `toml:"from" json:"from,omitempty"`
+	// Into names the column of the value; a row that has something in it is left as it
+	// is. It is added if it is not there.
+	Into string `toml:"into" json:"into,omitempty"`
+	// Set are patterns for what is different in each row, by field or heading; the SKU
+	// must be among them.
+	Set map[string]string `toml:"set" json:"set,omitempty"`
+	// Where is a condition: only rows that fulfil it become several.
+	Where map[string]any `toml:"where" json:"where,omitempty"`
+}
+
+// Check returns what is wrong with the rule whatever the sheet.
+func (r *EachRule) Check() (problems []catalogue.Problem) {
+	wrong := func(key, text string) { problems = append(problems, catalogue.Problem{Key: key, Text: text}) }
+	switch {
+	case r.From == "" || r.Into == "":
+		wrong("from", `each [[one_row_each]] has from and into, for example from = "Sizes", into = "Size"`)
+	case r.Set["sku"] == "":
+		wrong("set", `says how the SKU of each row is made, for example set = { sku = "{sku}-{Size}" }`)
+	}
+	for name, text := range r.Set {
+		if _, err := pattern.Parse(text); err != nil {
+			wrong("set", fmt.Sprintf("%s: %v", name, err))
+		}
+	}
+	return problems
+}
+
+// String says the rule in words.
+func (r *EachRule) String() string { return fmt.Sprintf("one row for each of %q", r.From) }
+
+// Values takes a list in one cell apart; a cell without separators is one value.
+func Values(cell string) (values []string) {
+	at := "\n"
+	for _, sep := range []string{"|", ";", "\n", ",", " / "} {
+		if strings.Contains(cell, sep) {
+			at = sep
+			break
+		}
+	}
+	return Packing{Between: at}.Items(cell)
+}
