@@ -603,7 +603,7 @@ var findings = [numCodes]Entry{
 		Name: "product.scattered", Severity: Error,
 		Title:    "rows of one product stand apart",
 		Sentence: "{cell} says that this product is the same as that of row {row}, but other products stand between them: an importer takes them for two, and the later ones overwrite the first.",
-		Do:       "Sort the rows so that those of a product stand together. If they are different products, give them different keys.",
+		Do:       "regroup = true under [products] brings them together. If they are different products, give them different keys.",
 		Example:  "a product whose variants were sorted away from it",
 	},
 	ProductNoParent: {

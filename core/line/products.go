@@ -15,6 +15,8 @@ type products struct {
 	product catalogue.Product
 	ahead   int // where in rows the first row of the next product is, or -1
 	base    int // the number of the row above the part
+
+	numbered bool
 }
 
 // A Grouping says whether a row begins a product, given the one above it, which
@@ -24,13 +26,15 @@ type products struct {
 type Grouping func() func(*catalogue.Row) bool
 
 func newProducts(form *sheet.Form, course *Course) *products {
-	return &products{begins: course.Grouping(), prepare: course.Prepare, scanner: form.Scanner("")}
+	return &products{begins: course.Grouping(), prepare: course.Prepare, scanner: form.Scanner(""), numbered: form.Numbered}
 }
 
 func (p *products) open(part *sheet.Part, rowsBefore int) {
 	p.scanner.Reset(part.Data)
 	p.begins(nil)
-	p.base = rowsBefore
+	if p.base = rowsBefore; p.numbered {
+		p.base = 0 // its rows have their numbers
+	}
 	p.ahead = -1
 }
 

@@ -138,7 +138,11 @@ func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) 
 		if survey.suspects.tables == nil {
 			survey.suspects.expect(expectedKeys(table, &l.Part, len(l.keys)))
 		}
-		survey.suspects.enter(l.keys, l.Before)
+		if survey.suspects.anywhere = table.Form.Numbered; table.Form.Numbered {
+			survey.suspects.enter(l.keys, 0)
+		} else {
+			survey.suspects.enter(l.keys, l.Before)
+		}
 		survey.Parts = append(survey.Parts, l.PartIndex)
 		survey.Rows += l.Rows
 		survey.Products += l.products

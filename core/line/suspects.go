@@ -17,6 +17,8 @@ type suspects struct {
 	used    int         // of the last table
 	rows    []uint64    // a bit for each row, by its number
 	touched uint32      // keeps touching from being optimised away
+
+	anywhere bool // rows do not lie in the order of their numbers
 }
 
 type suspect struct {
@@ -100,6 +102,9 @@ func (s *suspects) has(row int) bool {
 
 // any reports whether a part has suspects.
 func (s *suspects) any(part *PartIndex) bool {
+	if s.anywhere {
+		return true
+	}
 	for row := part.Before + 1; row <= part.Before+part.Rows; row++ {
 		if row&63 == 0 && row>>6 < len(s.rows) && s.rows[row>>6] == 0 {
 			row += 63

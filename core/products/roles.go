@@ -44,6 +44,8 @@ type Rules struct {
 	// TogetherBy is a field or heading: neighbouring rows that have the same in it
 	// are one product.
 	TogetherBy string `toml:"together_by" json:"together_by,omitempty"`
+	// Regroup brings rows of a product that stand apart to the first of them.
+	Regroup bool `toml:"regroup" json:"regroup,omitempty"`
 	// ProductFields, VariantFields and ImageFields are fields or headings that belong
 	// to the whole product, to each variant, or to each image.
 	ProductFields []string `toml:"product_fields" json:"product_fields,omitempty"`

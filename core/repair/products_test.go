@@ -2,6 +2,7 @@ package repair
 
 import (
 	"fmt"
+	"os"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -10,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"zetanum/core/folder"
 	"zetanum/core/line"
 	"zetanum/core/rulebook"
 )
@@ -254,4 +256,50 @@ func TestOneRowEach(t *testing.T) {
 		require.NoError(t, err, name)
 		assert.Equal(t, ready(t, first), ready(t, second), name)
 	}
+}
+
+// TestRegroup: rows of a product that stand apart are brought together, the lead row first,
+// and keep their numbers; what stands together already stays as it is, byte for byte.
+func TestRegroup(t *testing.T) {
+	for name, test := range map[string]struct {
+		list, want string
+		moved      int
+	}{
+		"together already":    {"Slug,SKU,Title\n\"s\",A,x\ns,B,\n\nt,C,y\n", "Slug,SKU,Title\n\"s\",A,x\ns,B,\nt,C,y\n", 0},
+		"apart":               {"Slug,SKU,Title,Image\ns,A,x,1\nt,C,\"y, z\",\n,,,3\ns,B,,\n,,,2\n", "Slug,SKU,Title,Image\ns,A,x,1\ns,B,,\n,,,2\nt,C,\"y, z\",\n,,,3\n", 4},
+		"the lead row below":  {"Slug,SKU,Title\ns,B,\nt,C,y\ns,A,x\n", "Slug,SKU,Title\ns,A,x\ns,B,\nt,C,y\n", 3},
+		"parents":             {"Parent SKU,SKU,Title\nP,P1,a\n,Q,z\n,P,x\nP,P2,b\n", "Parent SKU,SKU,Title\n,P,x\nP,P1,a\nP,P2,b\n,Q,z\n", 4},
+		"languages":           {"Slug,SKU,Title,Language\ns,A,x,en\ns,A2,x,de\ns,B,,en\n", "Slug,SKU,Title,Language\ns,A,x,en\ns,B,,en\ns,A2,x,de\n", 2},
+		"in another encoding": {"Slug,SKU,Title\ns,A,K\xfcche\nt,C,Gr\xf6\xdfe\ns,B,\n", "Slug,SKU,Title\ns,A,Küche\ns,B,\nt,C,Größe\n", 2},
+		"never closed":        {"Slug,SKU,Title\ns,A,\"x\nt,C,y\ns,B,\n", "Slug,SKU,Title\ns,A,\"\"\"x\"\ns,B,\nt,C,y\n", 2},
+	} {
+		for workers := 1; workers <= 3; workers += 2 {
+			dir := t.TempDir()
+			opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))
+			opt.Book.Products.Regroup, opt.Workers, opt.PartSize = true, workers, 10
+			first, err := Run(t.Context(), opt)
+			require.NoError(t, err, name)
+			assert.Equal(t, test.want, ready(t, first), name)
+			assert.Equal(t, test.moved, first.Moved, name)
+			assert.Zero(t, first.Counts().Held, name)
+			again := opt
+			again.Input, again.Target = write(t, dir, "again.csv", ready(t, first)), filepath.Join(dir, "again")
+			second, err := Run(t.Context(), again)
+			require.NoError(t, err, name)
+			assert.Equal(t, test.want, ready(t, second), name)
+			assert.Zero(t, second.Moved, name)
+			sum, err := folder.Sum(opt.Input)
+			require.NoError(t, err)
+			assert.Equal(t, sum, first.Source.Sum, name)
+		}
+	}
+	dir := t.TempDir()
+	opt := fixed(write(t, dir, "list.csv", "Slug,SKU,Title,EAN\ns,A,x,\nt,C,y,9521234000012\ns,B,,\n"), filepath.Join(dir, "out"))
+	opt.Book.Products.Regroup = true
+	r, err := Run(t.Context(), opt)
+	require.NoError(t, err)
+	held, err := os.ReadFile(filepath.Join(r.Folder, "held.csv"))
+	require.NoError(t, err)
+	assert.Contains(t, string(held), "\n3,\"EAN: The last digit")
+	assert.True(t, r.Source.Kind == "CSV, UTF-8, separator comma, rows end with LF", r.Source.Kind)
 }

@@ -76,6 +76,9 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 	if err := r.lend(temp); err != nil {
 		return nil, err
 	}
+	if err := r.regroup(); err != nil {
+		return nil, r.named(err)
+	}
 	if err := r.survey(ctx, false); err != nil {
 		return nil, err
 	}
@@ -144,6 +147,19 @@ type runner struct {
 	clues     []*lists.Clues
 	finish    func() (map[string]uint64, error) // closes the outputs
 	run       *line.Run                         // that wrote them
+}
+
+// regroup brings rows of products together that stand apart, if the rulebook wants that.
+func (r *runner) regroup() error {
+	if !r.opt.Book.Products.Regroup {
+		return nil
+	}
+	together, err := r.together()
+	if err != nil {
+		return err
+	}
+	r.result.Moved, err = r.table.Regroup(steps.Members(&r.table.Columns, together))
+	return err
 }
 
 func (r *runner) sheetOptions(temp string) sheet.Options {

@@ -67,6 +67,7 @@ type Result struct {
 	Further     int             // after a look: rows behind the first of their product
 	Unlike      []ColumnFinding // columns that hold something else than their headings say
 	Survey      *line.Survey
+	Moved       int      // rows that stand in another place, because they were brought to their product
 	KeptRows    int      // rows around the headings that go to the importer, too
 	Folder      string   // where the output is, "" if nothing was written
 	Kept        bool     // an earlier output was not replaced, because it has more ready rows of another version of the file

@@ -12,6 +12,7 @@ type Form struct {
 	Lenient   bool // a quotation mark that is never closed is a character
 	Columns   int  // how many headings there are; only Lenient needs it
 	Spooled   bool // rows of cells with their lengths before them
+	Numbered  bool // and each with its number before it
 	LineEnd   string
 }
 

@@ -11,6 +11,9 @@ import (
 // Kind says in words what kind of file this is, and that it is one of this kind whatever
 // its name says.
 func (t *Table) Kind() string {
+	if t.was != "" {
+		return t.was
+	}
 	kind := t.kind()
 	name := t.Name
 	if t.Member != "" {

@@ -324,7 +324,7 @@ func (t *Table) Load(p *Part) error {
 func (t *Table) Each(reset func(), add func(*catalogue.Row)) error {
 	for {
 		reset()
-		err := t.each(add)
+		err := t.each(t.Form.whole, add)
 		surprise, ok := err.(*Surprise)
 		if !ok {
 			return err
@@ -335,7 +335,8 @@ func (t *Table) Each(reset func(), add func(*catalogue.Row)) error {
 	}
 }
 
-func (t *Table) each(add func(*catalogue.Row)) error {
+// each reads the rows; decode is what becomes of the text of a part before.
+func (t *Table) each(decode func(string) string, add func(*catalogue.Row)) error {
 	split, err := t.Split(func(row *catalogue.Row) bool { return row != nil }, PartSize)
 	if err != nil {
 		return err
@@ -353,9 +354,11 @@ func (t *Table) each(add func(*catalogue.Row)) error {
 		if err := part.Verify(t.Form); err != nil {
 			return err
 		}
-		sc := t.Form.Scanner(t.Form.whole(part.Data))
+		sc := t.Form.Scanner(decode(part.Data))
 		for sc.Next(&row) {
-			row.Number += before
+			if !t.Form.Numbered {
+				row.Number += before
+			}
 			add(&row)
 		}
 		before += sc.Row

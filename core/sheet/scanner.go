@@ -93,7 +93,9 @@ func (s *Scanner) read(row *catalogue.Row, prefix int) {
 	default:
 		s.next(row, len(s.data), prefix)
 	}
-	row.Number = s.Row
+	if !s.form.Numbered {
+		row.Number = s.Row
+	}
 }
 
 func clearRow(row *catalogue.Row) {

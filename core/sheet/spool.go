@@ -94,6 +94,10 @@ func (s *Scanner) nextSpooled(row *catalogue.Row) {
 	body := s.data[s.pos+size : s.pos+size+int(n)]
 	s.pos += size + int(n)
 	row.End = uint32(s.pos)
+	if s.form.Numbered {
+		n, size := uvarint(body)
+		row.Number, body = int(n), body[size:]
+	}
 	for len(body) > 0 {
 		n, size := uvarint(body)
 		end := size + int(n>>len(spooled))

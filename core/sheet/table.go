@@ -75,6 +75,7 @@ type Table struct {
 	written Form    // and how it was written else
 	json    bool    // it is a list of objects
 	page    string  // which table of a web page it is
+	was     string  // its kind before its rows were written down in another order
 
 	file   *os.File
 	remove string // a file to remove when the table is closed

@@ -3,8 +3,13 @@
 package steps
 
 import (
+	"strings"
+
+	"github.com/cespare/xxhash/v2"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
+	"zetanum/core/sheet"
 )
 
 // Grouped are the fields that Grouping looks at.
@@ -53,5 +58,34 @@ func Grouping(columns *catalogue.Columns, declared int) line.Grouping {
 			known = true
 			return begins
 		}
+	}
+}
+
+// Members returns what says to which product a row belongs, wherever it stands; declared
+// is as for Grouping. Products in two languages are two.
+func Members(columns *catalogue.Columns, declared int) func(*catalogue.Row) sheet.Member {
+	slug, parent := columns.First(catalogue.Slug), columns.First(catalogue.ParentSKU)
+	if declared >= 0 {
+		slug, parent = declared, -1
+	}
+	sku, title, language := columns.First(catalogue.SKU), columns.First(catalogue.Title), columns.First(catalogue.Language)
+	return func(row *catalogue.Row) (m sheet.Member) {
+		m.Lead = title >= 0 && strings.TrimSpace(row.Cell(title)) != ""
+		own := row.Cell(slug)
+		if own == "" && parent >= 0 {
+			if own = row.Cell(parent); own != "" && slug < 0 {
+				m.Lead = false // of a parent
+			}
+			if own == "" && slug < 0 && m.Lead {
+				own = row.Cell(sku) // it may be a parent itself
+			}
+		}
+		switch {
+		case own != "":
+			m.Key = max(1, xxhash.Sum64String(own)+31*xxhash.Sum64String(row.Cell(language)))
+		case m.Lead || title < 0:
+			m.Alone = true
+		}
+		return m
 	}
 }

@@ -50,6 +50,7 @@ func variantFiles() map[string][]byte {
 		"wick-variants.toml": []byte(`# Products of several rows: what belongs to the product, the variant and the image.
 [products]
 together_by = "Set"
+regroup     = true                  # a variant that was sorted away from its product
 differ      = "lead"                # another title in the row of a variant
 misplaced   = "move"                # tags in the row of an image
 

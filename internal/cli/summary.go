@@ -225,6 +225,9 @@ func (s summary) own() {
 	for _, note := range s.r.Notes {
 		s.Line(s.Faint(note))
 	}
+	if n := s.r.Moved; n > 0 {
+		s.Line(s.Faint("rows of products stood apart; to bring them together " + plural(n, "row was", "rows were") + " moved, the numbers are those of the file"))
+	}
 	if s.r.Own != "" {
 		s.WrapHanging("", "", fmt.Sprintf("This is our own output, saved again since. What it lost by that is restored from %s.", s.r.Own))
 	}
