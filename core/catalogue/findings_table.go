@@ -599,6 +599,13 @@ var findings = [numCodes]Entry{
 		Do:       "Move it to the lead row; misplaced = \"move\" under [products] does that.",
 		Example:  "tags in the row of an image",
 	},
+	ProductUnlike: {
+		Name: "product.unlike", Severity: Error,
+		Title:    "titles of one product that share nothing",
+		Sentence: "The rows are one product, but their titles, such as {cell} and in row {row} {other}, do not share a beginning or an end and differ in the rest.",
+		Do:       "Give the product a title and the rows their option by hand, or look whether they are one product.",
+		Example:  "Smoker, and Hive tool, under one key",
+	},
 	ProductScattered: {
 		Name: "product.scattered", Severity: Error,
 		Title:    "rows of one product stand apart",

@@ -88,6 +88,7 @@ const (
 	ProductNoLead
 	ProductDiffers
 	ProductMisplaced
+	ProductUnlike
 	ProductScattered
 	ProductNoParent
 	VariantNoPrice
@@ -230,6 +231,7 @@ const (
 	RuleImageNumber
 	RuleAsLead
 	RuleMoved
+	RuleTitles
 	RuleDecoded
 	RuleMended
 	RuleComposed
@@ -321,6 +323,7 @@ var rules = [numRules]RuleEntry{
 	RuleImageCell:     {"order.image-cell", Settling, "images of several rows put into one cell"},
 	RuleImageNumber:   {"order.image-number", Settling, "images of a product numbered from 1 on"},
 	RuleAsLead:        {"order.as-lead", Settling, "what belongs to the whole product made the same as in its lead row"},
+	RuleTitles:        {"order.titles", Settling, "one title made of several, and an option of what differed"},
 	RuleMoved:         {"order.moved", Settling, "what belongs to the whole product moved to its lead row"},
 	RuleAround:        {"order.around", Settling, "words put before or after a text"},
 	RuleClosing:       {"order.closing", Settling, "a closing text put at the end"},

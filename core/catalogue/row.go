@@ -35,6 +35,7 @@ type Row struct {
 	Mended bool     // a quotation mark that was never closed was taken as a character
 	Joined int      // one more than the column that has taken in the cell behind it, or 0
 	Dirty  bool     // a cell has been written, or cells were joined
+	Wide   bool     // it has the columns that the sheet itself does not have
 }
 
 // Cell returns the text of a column, "" where the row is too short or col is
@@ -78,6 +79,7 @@ func (r *Row) Set(col int, text string) {
 // empty ones behind them.
 func (r *Row) Extend(own, added int) {
 	r.Cells, r.Marks, r.Spans = r.Cells[:min(len(r.Cells), own)], r.Marks[:min(len(r.Marks), own)], r.Spans[:min(len(r.Spans), own)]
+	r.Wide = added > 0
 	for len(r.Cells) < own+added {
 		r.Cells, r.Marks, r.Spans = append(r.Cells, ""), append(r.Marks, Altered), append(r.Spans, Span{})
 	}

@@ -177,6 +177,9 @@ func isGuide(cells []string, fields []catalogue.Field) bool {
 	return sentences >= 2 && code && long
 }
 
+// IsUnit reports whether a word is one of a unit: kg, pcs.
+func IsUnit(word string) bool { return lineWords["unit"][bare(word)] }
+
 // prose reports whether a text is made of words: at least two, and hardly anything in it
 // but letters.
 func prose(s string) bool {

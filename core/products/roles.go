@@ -58,6 +58,11 @@ type Rules struct {
 	// than its lead row: "lead" makes them say the same; if nothing is said, they are
 	// named.
 	Differ string `toml:"differ" json:"differ,omitempty"`
+	// OptionOfTitles names the column of an option that takes what differs in the titles
+	// of the rows; what they share becomes the title of the product.
+	OptionOfTitles string `toml:"option_of_titles" json:"option_of_titles,omitempty"`
+	// SameAsLead are fields or headings in which all rows get what the lead row has.
+	SameAsLead []string `toml:"same_as_lead" json:"same_as_lead,omitempty"`
 	// Misplaced says what becomes of what belongs to the whole product and stands in
 	// another row only: "move" moves it to the lead row.
 	Misplaced string `toml:"misplaced" json:"misplaced,omitempty"`

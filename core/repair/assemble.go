@@ -75,6 +75,10 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 			r.products.Declare(cols)
 		}
 	}
+	if name := r.opt.Book.Products.OptionOfTitles; name != "" {
+		cols, _ := r.opt.Book.Columns.Find(base, name)
+		r.products.Declare(cols)
+	}
 	if r.order, err = r.orders(c); err != nil {
 		return nil, err
 	}
@@ -101,9 +105,13 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
+	one, err := steps.OfOneProduct(table, r.products, &r.opt.Book.Columns, r.texts, &r.opt.Book.Products)
+	if err != nil {
+		return nil, err
+	}
 	var each []line.Step
 	for i := range r.opt.Book.Each {
-		e, err := steps.NewEach(table, r.products, &r.opt.Book.Columns, &r.opt.Book.Each[i], together)
+		e, err := steps.NewEach(table, r.texts, r.products, &r.opt.Book.Columns, &r.opt.Book.Each[i], together)
 		if err != nil {
 			return nil, err
 		}
@@ -120,7 +128,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		c.Reshape = append(c.Reshape, images)
 	}
 	r.result.Lists = c.Lists
-	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{steps.OfOneProduct(table, r.products, &r.opt.Book.Products), orders, limits, steps.Parents(table), whole}, each, []line.Step{rows})
+	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{one, orders, limits, steps.Parents(table), whole}, each, []line.Step{rows})
 	r.course = c
 	if only {
 		c.Steps = append(c.Steps, fillStep(&table.Columns, r.products, steps.Compares(table)))

@@ -200,6 +200,9 @@ func (r *runner) targets() (names []string) {
 			names = append(names, name)
 		}
 	}
+	if name := r.opt.Book.Products.OptionOfTitles; name != "" {
+		names = append(names, name)
+	}
 	if r.opt.Book.Images.Number {
 		names = append(names, catalogue.ImageOrder.String())
 	}

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"zetanum/core/catalogue"
 	"zetanum/core/folder"
 	"zetanum/core/line"
 	"zetanum/core/rulebook"
@@ -302,4 +303,27 @@ func TestRegroup(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, string(held), "\n3,\"EAN: The last digit")
 	assert.True(t, r.Source.Kind == "CSV, UTF-8, separator comma, rows end with LF", r.Source.Kind)
+}
+
+// TestCombine: separate products become one: a common key, one title, an option of what
+// differed in the titles, the images numbered on; what disagrees is shown.
+func TestCombine(t *testing.T) {
+	const list = "Family,Slug,SKU,Title,Brand,Price,Image,Image position\nveil,veil-s,V1,\"Round veil, S\",Nørrebi,9,s.jpg,1\n,box,B,Hive box,Nørrebi,5,b.jpg,1\n" +
+		"veil,veil-m,V2,\"Round veil, M\",Norrebi,9,m.jpg,1\n,,,,,,m2.jpg,2\n"
+	dir := t.TempDir()
+	opt := fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out"))
+	book, err := rulebook.Load(write(t, dir, rulebook.Name, "[products]\ntogether_by = \"Family\"\nregroup = true\noption_of_titles = \"Size\"\nsame_as_lead = [\"slug\"]\n[images]\nnumber = true\n"))
+	require.NoError(t, err)
+	opt.Book = *book
+	const want = "Family,Slug,SKU,Title,Brand,Price,Image,Image position,Size\nveil,veil-s,V1,Round veil,Nørrebi,9,s.jpg,1,S\nveil,veil-s,V2,,Norrebi,9,m.jpg,2,M\n,veil-s,,,,,m2.jpg,3,\n,box,B,Hive box,Nørrebi,5,b.jpg,1,\n"
+	for range 2 {
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err)
+		assert.Equal(t, want, ready(t, r))
+		assert.Equal(t, 2, r.Report.Products)
+		differs := slices.IndexFunc(r.Report.Found, func(f line.FindingCount) bool { return f.Code == catalogue.ProductDiffers })
+		require.GreaterOrEqual(t, differs, 0)
+		assert.Contains(t, r.Report.Found[differs].Examples[0].Text, "Norrebi stands here, and in row 2")
+		opt.Input, opt.Target = write(t, dir, "again.csv", ready(t, r)), filepath.Join(dir, "again")
+	}
 }

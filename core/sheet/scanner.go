@@ -100,7 +100,7 @@ func (s *Scanner) read(row *catalogue.Row, prefix int) {
 
 func clearRow(row *catalogue.Row) {
 	row.Cells, row.Marks, row.Spans = row.Cells[:0], row.Marks[:0], row.Spans[:0]
-	row.Stray, row.Mended, row.Dirty, row.Joined = false, false, false, 0
+	row.Stray, row.Mended, row.Dirty, row.Wide, row.Joined = false, false, false, false, 0
 }
 
 // next reads the row at s.pos as far as limit; with a prefix only so many of

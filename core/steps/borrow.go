@@ -219,7 +219,7 @@ func (o *Orders) Early() line.Step {
 			if len(o.early) == 0 {
 				return nil, nil
 			}
-			return newCarrier(o.early, o, true), nil
+			return newCarrier(o.early, o), nil
 		},
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
 			for _, b := range o.earlyLoans {

@@ -20,6 +20,7 @@ import (
 
 // An Each makes several rows of one, as a rule says.
 type Each struct {
+	texts      *Texts
 	plan       *products.Plan
 	columns    *catalogue.Columns
 	where      *condition.Condition
@@ -37,7 +38,7 @@ type setCell struct {
 
 // NewEach fits a rule to a sheet; it is nil if its columns are dropped. together is the
 // column that the rulebook declares products to be together by, or -1.
-func NewEach(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rule *products.EachRule, together int) (*Each, error) {
+func NewEach(table *sheet.Table, texts *Texts, plan *products.Plan, shape *columns.Rules, rule *products.EachRule, together int) (*Each, error) {
 	c := &table.Columns
 	find := func(key, name string) (int, error) {
 		cols, gone := shape.Find(c, name)
@@ -50,7 +51,7 @@ func NewEach(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rule
 		return -1, fmt.Errorf("%w: [[one_row_each]] %s names %q, which is not there%s; the headings are: %s", columns.ErrWrong, key, name,
 			lists.DidYouMean(name, c.Headings), strings.Join(c.Headings, ", "))
 	}
-	e := &Each{plan: plan, columns: c, sku: c.First(catalogue.SKU), barcodes: c.All(catalogue.Barcode)}
+	e := &Each{texts: texts, plan: plan, columns: c, sku: c.First(catalogue.SKU), barcodes: c.All(catalogue.Barcode)}
 	var err error
 	if e.from, err = find("from", rule.From); err != nil {
 		return nil, err
@@ -102,7 +103,11 @@ func (e *Each) values(row *catalogue.Row) []string {
 	if strings.TrimSpace(row.Cell(e.into)) != "" || e.where != nil && !e.where.Holds(row) {
 		return nil
 	}
-	return products.Values(row.Cell(e.from))
+	values := products.Values(row.Cell(e.from))
+	for i, v := range values {
+		values[i] = e.texts.Clean(v, e.columns.Kind(e.into))
+	}
+	return values
 }
 
 // made returns what a pattern makes of a row with a value.
@@ -114,7 +119,7 @@ func (e *Each) made(row *catalogue.Row, value string, set *setCell) string {
 	}
 	with.Cells[e.into] = value
 	text, _ := set.Text(&with)
-	return text
+	return e.texts.Clean(text, e.columns.Kind(set.col))
 }
 
 // Step returns the step that looks whether rows can become several: no value is there

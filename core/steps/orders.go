@@ -353,7 +353,7 @@ func (o *Orders) Step() (line.Step, error) {
 			if list = slices.DeleteFunc(list, idle); len(list) == 0 {
 				return nil, nil
 			}
-			return newCarrier(list, o, len(o.early) == 0), nil
+			return newCarrier(list, o), nil
 		},
 	}
 	if len(o.spellings) > 0 {
@@ -370,7 +370,6 @@ type carrier struct {
 	texts   *Texts
 	columns *catalogue.Columns
 	plan    *products.Plan
-	extend  bool      // it sets the added columns behind those of the sheet
 	free    sync.Pool // of *rowAt
 	closing [][]chain // by order: the columns to which all is done when it is
 }
@@ -381,8 +380,8 @@ type chain struct {
 	orders []int
 }
 
-func newCarrier(list []order, o *Orders, extend bool) *carrier {
-	c := &carrier{list: list, texts: o.texts, columns: &o.table.Columns, plan: o.products, extend: extend, closing: make([][]chain, len(list))}
+func newCarrier(list []order, o *Orders) *carrier {
+	c := &carrier{list: list, texts: o.texts, columns: &o.table.Columns, plan: o.products, closing: make([][]chain, len(list))}
 	chains := make(map[int]*chain)
 	changes := make(map[int]bool)
 	var cols []int
@@ -415,7 +414,7 @@ func (c *carrier) Repair(p *catalogue.Product, log *line.Log) {
 		if log.IsAside(i) {
 			continue
 		}
-		if c.extend && c.columns.Added > 0 {
+		if c.columns.Added > 0 && !row.Wide {
 			row.Extend(c.columns.Own(), c.columns.Added)
 		}
 		if at.lead == nil {

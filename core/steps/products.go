@@ -1,20 +1,37 @@
 package steps
 
 import (
+	"fmt"
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
 	"zetanum/core/line"
+	"zetanum/core/lists"
 	"zetanum/core/products"
 	"zetanum/core/sheet"
 )
 
 // OfOneProduct is the step that carries out what the rulebook orders where the rows of a
 // product say different things of it, or say them in the wrong row.
-func OfOneProduct(table *sheet.Table, plan *products.Plan, rules *products.Rules) line.Step {
+func OfOneProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules, texts *Texts, rules *products.Rules) (line.Step, error) {
 	var writes catalogue.Fields
+	o := &ofOneProduct{texts: texts, plan: plan, rules: rules, columns: &table.Columns, title: table.Columns.First(catalogue.Title), option: -1}
+	if name := rules.OptionOfTitles; name != "" {
+		if cols, _ := shape.Find(&table.Columns, name); len(cols) > 0 {
+			o.option = cols[0]
+		}
+	}
+	for _, name := range rules.SameAsLead {
+		cols, gone := shape.Find(&table.Columns, name)
+		if len(cols) == 0 && !gone {
+			return line.Step{}, fmt.Errorf("%w: [products] same_as_lead names %q, which is not there%s; the headings are: %s", columns.ErrWrong, name,
+				lists.DidYouMean(name, table.Columns.Headings), strings.Join(table.Columns.Headings, ", "))
+		}
+		o.same = append(o.same, cols...)
+	}
 	for _, col := range plan.Columns(products.OfProduct) {
 		if f := table.Columns.Fields[col]; f != catalogue.Unknown {
 			writes |= catalogue.FieldsOf(f)
@@ -23,19 +40,24 @@ func OfOneProduct(table *sheet.Table, plan *products.Plan, rules *products.Rules
 	return line.Step{
 		Name:   "products",
 		Writes: writes,
-		Rules:  []catalogue.Rule{catalogue.RuleAsLead, catalogue.RuleMoved},
+		Rules:  []catalogue.Rule{catalogue.RuleAsLead, catalogue.RuleMoved, catalogue.RuleTitles},
 		New: func(line.Lore) (line.Repairer, error) {
-			if rules.Differ != "lead" && rules.Misplaced != "move" {
+			if rules.Differ != "lead" && rules.Misplaced != "move" && o.option < 0 && o.same == nil {
 				return nil, nil
 			}
-			return &ofOneProduct{plan, rules}, nil
+			return o, nil
 		},
-	}
+	}, nil
 }
 
 type ofOneProduct struct {
-	plan  *products.Plan
-	rules *products.Rules
+	texts   *Texts
+	plan    *products.Plan
+	rules   *products.Rules
+	title   int
+	option  int // that takes what differs in the titles, or -1
+	columns *catalogue.Columns
+	same    []int // columns in which all rows get what the lead row has
 }
 
 func (o *ofOneProduct) Repair(p *catalogue.Product, log *line.Log) {
@@ -51,8 +73,52 @@ func (o *ofOneProduct) Repair(p *catalogue.Product, log *line.Log) {
 	if lead < 0 {
 		return
 	}
+	if o.option >= 0 && o.title >= 0 {
+		o.titles(p, lead, log)
+	}
 	for _, col := range o.plan.Columns(products.OfProduct) {
 		o.settle(p, lead, col, log)
+	}
+	for _, col := range o.same {
+		for i, row := range p.Rows {
+			if value := p.Rows[lead].Cell(col); i != lead && !log.IsAside(i) && value != "" && row.Cell(col) != value && col < len(row.Cells) {
+				log.Set(row, col, value, catalogue.RuleAsLead, catalogue.Ordered, "")
+			}
+		}
+	}
+}
+
+// titles makes one title of those of the rows, and an option of what differs in them.
+func (o *ofOneProduct) titles(p *catalogue.Product, lead int, log *line.Log) {
+	var rows []*catalogue.Row
+	var titles []string
+	differ := false
+	for i, row := range p.Rows {
+		if title := row.Cell(o.title); strings.TrimSpace(title) != "" && !log.IsAside(i) {
+			rows, titles = append(rows, row), append(titles, title)
+			differ = differ || title != titles[0]
+		}
+	}
+	if !differ || rows[0] != p.Rows[lead] {
+		return
+	}
+	common, rest, ok := products.Shared(titles)
+	if !ok {
+		log.Find(catalogue.ProductUnlike, rows[0], o.title, titles[0], catalogue.Facts{Row: rows[1].Number, Other: titles[1]})
+		return
+	}
+	for i, row := range rows {
+		title := common
+		if i > 0 {
+			title = ""
+		}
+		log.Set(row, o.title, o.texts.Clean(title, o.columns.Kind(o.title)), catalogue.RuleTitles, catalogue.Ordered, "")
+		if !row.Wide && o.columns.Added > 0 {
+			row.Extend(o.columns.Own(), o.columns.Added)
+		}
+		if row.Cell(o.option) == "" {
+			log.Set(row, o.option, o.texts.Clean(rest[i], o.columns.Kind(o.option)), catalogue.RuleTitles, catalogue.Ordered, "")
+		}
 	}
 }
 
