@@ -9,9 +9,12 @@ import (
 
 // ImageRules say in which rows and cells the images of a product go out: [images].
 type ImageRules struct {
-	// As is "rows", for an image in each row, or "cell", for all of a product in its
-	// lead row.
+	// As is "rows", for an image in each row, "cell", for all of a product in its lead
+	// row, or "columns", for one in each of Columns there.
 	As string `toml:"as" json:"as,omitempty"`
+	// Columns name columns of further images, besides the first: those that are filled,
+	// or from which images are taken.
+	Columns []string `toml:"columns" json:"columns,omitempty"`
 	// At stands between the images in one cell that is written; a comma if nothing is
 	// said.
 	At string `toml:"at" json:"at,omitempty"`
@@ -22,12 +25,16 @@ type ImageRules struct {
 // Check returns what is wrong with the rules whatever the sheet.
 func (r *ImageRules) Check() (problems []catalogue.Problem) {
 	switch {
-	case r.As != "" && r.As != "rows" && r.As != "cell":
-		problems = append(problems, catalogue.Problem{Key: "as", Text: "is rows or cell"})
+	case r.As != "" && r.As != "rows" && r.As != "cell" && r.As != "columns":
+		problems = append(problems, catalogue.Problem{Key: "as", Text: "is rows, cell or columns"})
+	case (r.As == "columns") && len(r.Columns) == 0:
+		problems = append(problems, catalogue.Problem{Key: "columns", Text: `names the columns of further images, for example columns = ["Image 2", "Image 3"]`})
+	case r.As == "" && len(r.Columns) > 0:
+		problems = append(problems, catalogue.Problem{Key: "as", Text: `says where the images of the columns go: rows, cell or columns`})
 	case r.At != "" && r.As != "cell":
 		problems = append(problems, catalogue.Problem{Key: "at", Text: `goes with as = "cell"; what stands between images that are read is seen from them`})
-	case r.Number && r.As == "cell":
-		problems = append(problems, catalogue.Problem{Key: "number", Text: `images in one cell are in their order; number goes with rows`})
+	case r.Number && r.As != "rows" && r.As != "":
+		problems = append(problems, catalogue.Problem{Key: "number", Text: `images in one row are in their order; number goes with rows`})
 	}
 	return problems
 }

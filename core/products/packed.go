@@ -158,19 +158,12 @@ func SameName(a, b string) bool { return heading.Key(a) == heading.Key(b) }
 // mostOptions is how many options there may be.
 const mostOptions = 12
 
-// packedShare is the share of filled cells, in percent, that must be written in one way.
-const packedShare = 60
-
-// FindPacking says how the options in the cells of a column are written, and what they are
-// called; names, if they are known, and namesOf the cells that have the names, if there are
-// such. ok is false if most cells are written otherwise.
+// FindPacking says how the options in most cells of a column are written, and what they
+// are called; names, if they are known, and namesOf the cells that have the names, if there
+// are such. ok is false if none can be taken apart: one that can is enough, so that what
+// it says does not depend on other rows.
 func FindPacking(cells []string, names []string, namesOf []string) (p Packing, found []string, ok bool) {
-	filled, most, best := 0, 0, 0
-	for _, cell := range cells {
-		if strings.TrimSpace(cell) != "" {
-			filled++
-		}
-	}
+	most, best := 0, 0
 	for _, pair := range pairs {
 		for _, between := range betweens {
 			try := Packing{between, pair}
@@ -179,7 +172,7 @@ func FindPacking(cells []string, names []string, namesOf []string) (p Packing, f
 			}
 		}
 	}
-	return p, found, most > 0 && 100*most >= packedShare*filled && len(found) <= mostOptions
+	return p, found, most > 0 && len(found) <= mostOptions
 }
 
 // fits returns how many cells can be taken apart, into how many options, and their names.

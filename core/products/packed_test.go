@@ -24,7 +24,7 @@ func TestPacked(t *testing.T) {
 		{"one option", "Size: L#Size: M", "", "", "NAME:VALUE; NAME:VALUE", "Size", "Size=L"},
 		{"a comma in a value", "Colour: red, dark; Size: L#Colour: blue, light; Size: M", "", "", "NAME:VALUE; NAME:VALUE", "Colour Size", "Colour=red, dark Size=L"},
 		{"nothing packed", "honey#ivory", "", "", "", "", ""},
-		{"mostly something else", "Colour: honey#a#b#c#d", "", "", "", "", ""},
+		{"mostly something else", "Colour: honey#a#b#c#d", "", "", "NAME:VALUE; NAME:VALUE", "Colour", "Colour=honey"},
 	} {
 		cells := strings.Split(test.cells, "#")
 		var namesOf []string

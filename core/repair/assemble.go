@@ -120,7 +120,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 			c.Reshape = append(c.Reshape, e)
 		}
 	}
-	images, err := steps.Images(table, r.products, &r.opt.Book.Images, together)
+	images, err := steps.Images(table, r.products, &r.opt.Book.Columns, &r.opt.Book.Images, together)
 	if err != nil {
 		return nil, err
 	}

@@ -203,6 +203,9 @@ func (r *runner) targets() (names []string) {
 	if name := r.opt.Book.Products.OptionOfTitles; name != "" {
 		names = append(names, name)
 	}
+	if r.opt.Book.Images.As == "columns" {
+		names = append(names, r.opt.Book.Images.Columns...)
+	}
 	if r.opt.Book.Images.Number {
 		names = append(names, catalogue.ImageOrder.String())
 	}

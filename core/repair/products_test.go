@@ -197,6 +197,10 @@ func TestImages(t *testing.T) {
 		"into one cell":                 {rows, "as = \"cell\"", cells, 0, 2},
 		"numbered anew":                 {"Slug,SKU,Title,Image,Image position\ns,A,x,1.jpg,1\ns,,,2.jpg,1\ns,B,,,\ns,,,3.jpg,7\n", "number = true", "Slug,SKU,Title,Image,Image position\ns,A,x,1.jpg,1\ns,,,2.jpg,2\ns,B,,,\ns,,,3.jpg,3\n", 0, 0},
 		"a row that says more stays":    {"Slug,SKU,Title,Image,Note\ns,A,x,1.jpg,\ns,,,2.jpg,\ns,,,3.jpg,blurred\n", "as = \"cell\"\nat = \" | \"", "Slug,SKU,Title,Image,Note\ns,A,x,1.jpg | 2.jpg,\ns,,,3.jpg,blurred\n", 0, 1},
+		"columns into rows":             {"SKU,Title,Image,Image 2,Image 3\nA,x,1.jpg,2.jpg,3.jpg\nB,y,4.jpg,,\n", "as = \"rows\"\ncolumns = [\"Image 2\", \"Image 3\"]", "SKU,Title,Image,Image 2,Image 3\nA,x,1.jpg,,\n,,2.jpg,,\n,,3.jpg,,\nB,y,4.jpg,,\n", 2, 0},
+		"rows into columns":             {"SKU,Title,Image\nA,x,1.jpg\n,,2.jpg\n,,3.jpg\n,,4.jpg\nB,y,5.jpg\n", "as = \"columns\"\ncolumns = [\"Image\", \"Image 2\", \"Image 3\"]", "SKU,Title,Image,Image 2,Image 3\nA,x,1.jpg,2.jpg,3.jpg,4.jpg\nB,y,5.jpg,,\n", 0, 3},
+		"one cell into columns":         {"SKU,Title,Image\nA,x,\"1.jpg,2.jpg\"\n", "as = \"columns\"\ncolumns = [\"Image 2\"]", "SKU,Title,Image,Image 2\nA,x,1.jpg,2.jpg\n", 0, 0},
+		"columns into one cell":         {"SKU,Title,Image,Image 2\nA,x,1.jpg,2.jpg\nB,y,,3.jpg\n", "as = \"cell\"\nat = \";\"\ncolumns = [\"Image 2\"]", "SKU,Title,Image,Image 2\nA,x,1.jpg;2.jpg,\nB,y,3.jpg,\n", 0, 0},
 		"a held product stays as it is": {"Slug,SKU,Title,Image\ns,A,x,\"1.jpg,2.jpg\"\nt,2-Mar,y,\"3.jpg,4.jpg\"\nu,B-1,z,\nv,B-2,z,\nw,B-3,z,\n", "as = \"rows\"", "Slug,SKU,Title,Image\ns,A,x,1.jpg\ns,,,2.jpg\nu,B-1,z,\nv,B-2,z,\nw,B-3,z,\n", 1, 0},
 	} {
 		dir := t.TempDir()

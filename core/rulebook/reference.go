@@ -147,7 +147,8 @@ rows = "variants"`},
 	{Part: "products", Name: "same_as_lead", Says: "Fields or headings in which all rows of a product get what its lead row has: the key, where separate products are made one.", Example: `same_as_lead = ["slug"]`},
 	{Part: "products", Name: "misplaced", Says: "What becomes of what belongs to the whole product and stands in another row than the lead row, which has nothing there: move moves it up, if it is one thing. If nothing is said, it is named.", Example: `misplaced = "move"`},
 
-	{Part: "images", Name: "as", Says: "rows gives each image behind the first of a row a row of its own, with the text that belongs to it; cell puts the images of image rows into the lead row, in their order. An image row that says something else, too, stays.", Example: `as = "rows"`},
+	{Part: "images", Name: "as", Says: "rows gives each image behind the first of a row a row of its own, with the text that belongs to it; cell puts the images of image rows into the lead row, in their order; columns puts them there one into each of columns. An image row that says something else, too, stays.", Example: `as = "rows"`},
+	{Part: "images", Name: "columns", Says: "Columns of further images, besides that of the first: those that columns fills, or from which rows and cell take them. Images for which there is no column stand with the last.", Example: "as      = \"columns\"\ncolumns = [\"Image 2\", \"Image 3\"]"},
 	{Part: "images", Name: "at", Says: "What stands between the images in one cell; a comma if nothing is said.", Example: "as = \"cell\"\nat = \"|\""},
 	{Part: "images", Name: "number", Says: "Numbers the images of each product from 1 on, in the column for their order, without gaps.", Example: "as     = \"rows\"\nnumber = true"},
 

@@ -3,12 +3,14 @@ package steps
 import (
 	"cmp"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/line"
+	"zetanum/core/lists"
 	"zetanum/core/products"
 	"zetanum/core/sheet"
 )
@@ -16,7 +18,7 @@ import (
 // Images returns what brings the images of products that go out into rows of their own,
 // or into the lead row, and numbers them; nil if the rules order nothing. together is the
 // column that the rulebook declares products to be together by, or -1.
-func Images(table *sheet.Table, plan *products.Plan, rules *products.ImageRules, together int) (line.Reshaper, error) {
+func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules *products.ImageRules, together int) (line.Reshaper, error) {
 	if rules.As == "" && !rules.Number {
 		return nil, nil
 	}
@@ -24,6 +26,16 @@ func Images(table *sheet.Table, plan *products.Plan, rules *products.ImageRules,
 	m := &imageShaper{plan: plan, rules: rules, image: c.First(catalogue.Images), alt: c.First(catalogue.ImageAlt), order: c.First(catalogue.ImageOrder), width: len(c.Headings)}
 	if m.image < 0 {
 		return nil, fmt.Errorf("%w: [images] orders what becomes of images, and no column has any; the headings are: %s", columns.ErrWrong, strings.Join(c.Headings, ", "))
+	}
+	for _, name := range rules.Columns {
+		cols, gone := shape.Find(c, name)
+		if len(cols) == 0 && !gone {
+			return nil, fmt.Errorf("%w: [images] columns names %q, which is not there%s; the headings are: %s", columns.ErrWrong, name,
+				lists.DidYouMean(name, c.Headings), strings.Join(c.Headings, ", "))
+		}
+		if len(cols) > 0 && cols[0] != m.image {
+			m.further = append(m.further, cols[0])
+		}
 	}
 	// What an image row must have so that it stays with its product.
 	for _, col := range []int{together, c.First(catalogue.Slug), c.First(catalogue.ParentSKU), c.First(catalogue.Language)} {
@@ -38,13 +50,14 @@ func Images(table *sheet.Table, plan *products.Plan, rules *products.ImageRules,
 }
 
 type imageShaper struct {
-	plan  *products.Plan
-	rules *products.ImageRules
-	image int
-	alt   int
-	order int
-	same  []int // columns that a further row of a product has like the first
-	width int
+	plan    *products.Plan
+	rules   *products.ImageRules
+	image   int
+	alt     int
+	order   int
+	further []int // columns of further images
+	same    []int // columns that a further row of a product has like the first
+	width   int
 }
 
 // Reshape brings the images of a product where the rules want them.
@@ -52,7 +65,7 @@ func (m *imageShaper) Reshape(p *catalogue.Product, rows []*catalogue.Row, log *
 	switch m.rules.As {
 	case "rows":
 		rows = m.apart(rows, log)
-	case "cell":
+	case "cell", "columns":
 		rows = m.together(p, rows, log)
 	}
 	if m.rules.Number && m.order >= 0 {
@@ -84,9 +97,12 @@ func (m *imageShaper) apart(rows []*catalogue.Row, log *line.Log) []*catalogue.R
 	var out []*catalogue.Row
 	for _, row := range rows {
 		out = append(out, row)
-		links := products.Links(row.Cell(m.image))
+		links := m.links(row)
 		if len(links) < 2 {
 			continue
+		}
+		for _, col := range m.further {
+			m.set(row, col, "", catalogue.RuleImageRows, log)
 		}
 		alts := products.Items(row.Cell(m.alt), len(links))
 		m.set(row, m.image, links[0], catalogue.RuleImageRows, log)
@@ -110,15 +126,45 @@ func (m *imageShaper) apart(rows []*catalogue.Row, log *line.Log) []*catalogue.R
 	return out
 }
 
+// links returns the images of a row: those of its cell, and of further columns.
+func (m *imageShaper) links(row *catalogue.Row) []string {
+	links := products.Links(row.Cell(m.image))
+	for _, col := range m.further {
+		links = append(links, products.Links(row.Cell(col))...)
+	}
+	return links
+}
+
+// put writes images into a row: into one cell, or each into a column. Those for which
+// there is no column stand with the last.
+func (m *imageShaper) put(row *catalogue.Row, links []string, log *line.Log) {
+	at := cmp.Or(m.rules.At, ",")
+	cols := []int{m.image}
+	if m.rules.As == "columns" {
+		cols = append(cols, m.further...)
+	} else {
+		for _, col := range m.further {
+			m.set(row, col, "", catalogue.RuleImageCell, log)
+		}
+	}
+	for i, col := range cols {
+		cell := ""
+		switch {
+		case i == len(cols)-1 && i < len(links):
+			cell = strings.Join(links[i:], at)
+		case i < len(links):
+			cell = links[i]
+		}
+		m.set(row, col, cell, catalogue.RuleImageCell, log)
+	}
+}
+
 // together brings the images of image rows into the lead row. An image row that says
 // something else, too, stays.
 func (m *imageShaper) together(p *catalogue.Product, rows []*catalogue.Row, log *line.Log) []*catalogue.Row {
-	if len(rows) < 2 {
-		return rows
-	}
 	at := cmp.Or(m.rules.At, ",")
 	lead := rows[0]
-	links, alts := products.Links(lead.Cell(m.image)), []string{}
+	links, alts := m.links(lead), []string{}
 	if alt := strings.TrimSpace(lead.Cell(m.alt)); alt != "" {
 		alts = append(alts, alt)
 	}
@@ -128,8 +174,11 @@ func (m *imageShaper) together(p *catalogue.Product, rows []*catalogue.Row, log 
 		for index < len(p.Rows) && p.Rows[index] != row {
 			index++
 		}
-		own := products.Links(row.Cell(m.image))
+		own := m.links(row)
 		if index == len(p.Rows) || p.Role(index)&catalogue.ImageRow == 0 || len(own) == 0 || m.more(row, lead) {
+			if len(own) > 1 || len(m.further) > 0 && len(own) > 0 {
+				m.put(row, own, log) // a variant's own
+			}
 			out = append(out, row)
 			continue
 		}
@@ -139,11 +188,13 @@ func (m *imageShaper) together(p *catalogue.Product, rows []*catalogue.Row, log 
 		}
 		joined++
 	}
+	if len(links) > 1 || len(m.further) > 0 && len(links) > 0 {
+		m.put(lead, links, log)
+	}
 	if joined == 0 {
 		return rows
 	}
 	log.Joined(joined)
-	m.set(lead, m.image, strings.Join(links, at), catalogue.RuleImageCell, log)
 	if m.alt >= 0 && len(alts) > 0 {
 		m.set(lead, m.alt, strings.Join(alts, at), catalogue.RuleImageCell, log)
 	}
@@ -153,7 +204,7 @@ func (m *imageShaper) together(p *catalogue.Product, rows []*catalogue.Row, log 
 // more reports whether an image row has anything that would be lost without it.
 func (m *imageShaper) more(row, lead *catalogue.Row) bool {
 	for col, cell := range row.Cells {
-		if cell != "" && m.plan.Level(col) != products.OfImage && cell != lead.Cell(col) {
+		if cell != "" && m.plan.Level(col) != products.OfImage && cell != lead.Cell(col) && !slices.Contains(m.further, col) {
 			return true
 		}
 	}
