@@ -44,6 +44,9 @@ type Rules struct {
 	// TogetherBy is a field or heading: neighbouring rows that have the same in it
 	// are one product.
 	TogetherBy string `toml:"together_by" json:"together_by,omitempty"`
+	// TogetherFrom is a sheet with SKUs in its first column and what they have in common
+	// in its second one: those with the same there are one product, too.
+	TogetherFrom string `toml:"together_from" json:"together_from,omitempty"`
 	// Regroup brings rows of a product that stand apart to the first of them.
 	Regroup bool `toml:"regroup" json:"regroup,omitempty"`
 	// ProductFields, VariantFields and ImageFields are fields or headings that belong

@@ -24,7 +24,8 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
-	c := &line.Course{Grouping: steps.Grouping(&table.Columns, together), Prepare: steps.Rejoin(table)}
+	key := steps.NewKey(&table.Columns, together, r.family)
+	c := &line.Course{Grouping: steps.Grouping(key), Prepare: steps.Rejoin(table)}
 	c.Ignore = steps.NoProduct(table, only)
 	base := &table.Columns
 	base.Headings, base.Fields, base.Added, base.Declared = base.Headings[:base.Own()], base.Fields[:base.Own()], 0, nil
@@ -100,7 +101,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
-	whole := steps.Together(table, r.products, together, &c.Claims)
+	whole := steps.Together(r.products, key, &c.Claims)
 	rows, err := steps.Rows(table, r.texts, r.opt.Book.Rows, r.tally, written, &c.Claims)
 	if err != nil {
 		return nil, err

@@ -331,3 +331,23 @@ func TestCombine(t *testing.T) {
 		opt.Input, opt.Target = write(t, dir, "again.csv", ready(t, r)), filepath.Join(dir, "again")
 	}
 }
+
+// TestTogetherFrom: a list says which SKUs are one product.
+func TestTogetherFrom(t *testing.T) {
+	dir := t.TempDir()
+	write(t, dir, "families.csv", "SKU,Family\nV1,veil\nV2,veil\nX,\n")
+	opt := fixed(write(t, dir, "list.csv", "Slug,SKU,Title,Price\na,V1,\"Veil, S\",9\nb,B,Box,5\nc,V2,\"Veil, M\",9\n"), filepath.Join(dir, "out"))
+	book, err := rulebook.Load(write(t, dir, rulebook.Name, "[products]\ntogether_from = \"families.csv\"\nregroup = true\noption_of_titles = \"Size\"\nsame_as_lead = [\"slug\"]\n"))
+	require.NoError(t, err)
+	opt.Book = *book
+	for range 2 {
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err)
+		assert.Equal(t, "Slug,SKU,Title,Price,Size\na,V1,Veil,9,S\na,V2,,9,M\nb,B,Box,5,\n", ready(t, r))
+		assert.Equal(t, 2, r.Report.Products)
+		opt.Input, opt.Target = write(t, dir, "again.csv", ready(t, r)), filepath.Join(dir, "again")
+	}
+	opt.Book.Products.TogetherFrom = filepath.Join(dir, "none.csv")
+	_, err = Run(t.Context(), opt)
+	assert.ErrorContains(t, err, "together_from")
+}

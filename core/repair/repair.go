@@ -143,6 +143,7 @@ type runner struct {
 	loans     []*steps.Loan
 	fields    map[string]steps.Field
 	options   []*steps.Packed
+	family    map[string]string // of SKUs that are made one product
 	codeLists []*lists.Codes
 	clues     []*lists.Clues
 	finish    func() (map[string]uint64, error) // closes the outputs
@@ -158,7 +159,7 @@ func (r *runner) regroup() error {
 	if err != nil {
 		return err
 	}
-	r.result.Moved, err = r.table.Regroup(steps.Members(&r.table.Columns, together))
+	r.result.Moved, err = r.table.Regroup(steps.Members(steps.NewKey(&r.table.Columns, together, r.family)))
 	return err
 }
 

@@ -136,6 +136,7 @@ rows = "variants"`},
 	{Part: "sheet", Name: "sort_by", Says: "Sorts the products that go out, whole ones, by these fields or headings. Letters are sorted as in a dictionary, and 9 comes before 10.", Example: `sort_by = ["brand", "title"]`},
 
 	{Part: "products", Name: "together_by", Says: "The field or heading by which rows belong together: neighbouring rows with the same in it are one product. If nothing is said, the slug; without one, the parent SKU; and rows with an empty title go with the row above.", Example: `together_by = "Group no."`},
+	{Part: "products", Name: "together_from", Says: "A sheet of two columns, SKUs and what they have in common: rows whose SKUs have the same there are one product, too, as if one column said so.", Example: "together_from = \"families.csv\"\nregroup       = true"},
 	{Part: "products", Name: "regroup", Says: "Brings rows of a product that stand apart to the first of them, the lead row before the others. If nothing is said, such products are held.", Example: `regroup = true`},
 	{Part: "products", Name: "product_fields", Says: "Fields or headings that belong to the whole product and stand in its lead row, besides title, brand, category, type, tags, descriptions and supplier.", Example: `product_fields = ["Season"]`},
 	{Part: "products", Name: "variant_fields", Says: "Fields or headings that belong to each variant, besides the SKU, codes, prices, stock, weight and measures, colour, size and material.", Example: `variant_fields = ["Flavour", "type"]`},

@@ -15,17 +15,58 @@ import (
 // Grouped are the fields that Grouping looks at.
 var Grouped = catalogue.FieldsOf(catalogue.Slug, catalogue.ParentSKU, catalogue.SKU, catalogue.Title)
 
+// A Key says to which product a row belongs.
+type Key struct {
+	slug, parent, sku, title, language int
+
+	family map[string]string // of SKUs that are made one product
+}
+
+// NewKey returns the key of a sheet: the slug; without one, the parent SKU; or the column
+// that is declared to be what products are together by, -1 if none is. family is what
+// SKUs of different products have in common that are to be one, or nil.
+func NewKey(columns *catalogue.Columns, declared int, family map[string]string) *Key {
+	k := &Key{columns.First(catalogue.Slug), columns.First(catalogue.ParentSKU), columns.First(catalogue.SKU), columns.First(catalogue.Title), columns.First(catalogue.Language), family}
+	if declared >= 0 {
+		k.slug, k.parent = declared, -1
+	}
+	return k
+}
+
+// of returns what a row has in common with others of its product, "" if it does not say.
+func (k *Key) of(row *catalogue.Row) string {
+	if k.family != nil {
+		if family := k.family[row.Cell(k.sku)]; family != "" {
+			return "\x00" + family
+		}
+	}
+	if own := row.Cell(k.slug); own != "" {
+		return own
+	}
+	return row.Cell(k.parent)
+}
+
+// number returns what stands for a key; products in two languages are two.
+func (k *Key) number(own string, row *catalogue.Row) uint64 {
+	return max(1, xxhash.Sum64String(own)+31*xxhash.Sum64String(row.Cell(k.language)))
+}
+
+// column returns the column that has the key, -1 if there is none.
+func (k *Key) column() int {
+	switch {
+	case k.family != nil:
+		return k.sku
+	case k.slug >= 0:
+		return k.slug
+	}
+	return k.parent
+}
+
 // Grouping says which rows are one product, by comparing each with those
 // above it: rows with the same slug; where there is no slug, rows with the same
 // parent SKU, and the row above them that has it as its SKU; and rows with
-// neither and an empty title. Blank rows interrupt nothing. Where a column is declared
-// to be what products are together by, it takes the place of both; otherwise it is -1.
-func Grouping(columns *catalogue.Columns, declared int) line.Grouping {
-	slug, parent := columns.First(catalogue.Slug), columns.First(catalogue.ParentSKU)
-	if declared >= 0 {
-		slug, parent = declared, -1
-	}
-	sku, title := columns.First(catalogue.SKU), columns.First(catalogue.Title)
+// neither and an empty title. Blank rows interrupt nothing.
+func Grouping(k *Key) line.Grouping {
 	return func() func(*catalogue.Row) bool {
 		var key, above string // of the product, and the SKU above that is not empty
 		keyed, known := false, false
@@ -37,22 +78,18 @@ func Grouping(columns *catalogue.Columns, declared int) line.Grouping {
 			if row.Blank() {
 				return false
 			}
-			own := row.Cell(slug)
-			if own == "" {
-				own = row.Cell(parent)
-			}
-			switch {
-			case own == "" && title >= 0 && row.Cell(title) == "":
+			switch own := k.of(row); {
+			case own == "" && k.title >= 0 && row.Cell(k.title) == "":
 				// It goes with the row above, and so does what follows with its key.
 			case own == "":
 				begins = known
 				key, keyed = "", true
 			default:
 				// Where the rows above had no key nobody can say whether it is theirs.
-				begins = keyed && own != key && !(slug < 0 && own == above)
+				begins = keyed && own != key && !(k.slug < 0 && own == above)
 				key, keyed = own, true
 			}
-			if s := row.Cell(sku); s != "" {
+			if s := row.Cell(k.sku); s != "" {
 				above = s
 			}
 			known = true
@@ -61,29 +98,22 @@ func Grouping(columns *catalogue.Columns, declared int) line.Grouping {
 	}
 }
 
-// Members returns what says to which product a row belongs, wherever it stands; declared
-// is as for Grouping. Products in two languages are two.
-func Members(columns *catalogue.Columns, declared int) func(*catalogue.Row) sheet.Member {
-	slug, parent := columns.First(catalogue.Slug), columns.First(catalogue.ParentSKU)
-	if declared >= 0 {
-		slug, parent = declared, -1
-	}
-	sku, title, language := columns.First(catalogue.SKU), columns.First(catalogue.Title), columns.First(catalogue.Language)
+// Members returns what says to which product a row belongs, wherever it stands.
+func Members(k *Key) func(*catalogue.Row) sheet.Member {
 	return func(row *catalogue.Row) (m sheet.Member) {
-		m.Lead = title >= 0 && strings.TrimSpace(row.Cell(title)) != ""
-		own := row.Cell(slug)
-		if own == "" && parent >= 0 {
-			if own = row.Cell(parent); own != "" && slug < 0 {
+		m.Lead = k.title >= 0 && strings.TrimSpace(row.Cell(k.title)) != ""
+		own := k.of(row)
+		if k.slug < 0 && k.parent >= 0 {
+			if row.Cell(k.parent) != "" {
 				m.Lead = false // of a parent
-			}
-			if own == "" && slug < 0 && m.Lead {
-				own = row.Cell(sku) // it may be a parent itself
+			} else if own == "" && m.Lead {
+				own = row.Cell(k.sku) // it may be a parent itself
 			}
 		}
 		switch {
 		case own != "":
-			m.Key = max(1, xxhash.Sum64String(own)+31*xxhash.Sum64String(row.Cell(language)))
-		case m.Lead || title < 0:
+			m.Key = k.number(own, row)
+		case m.Lead || k.title < 0:
 			m.Alone = true
 		}
 		return m

@@ -4,8 +4,6 @@ import (
 	"fmt"
 	"strings"
 
-	"github.com/cespare/xxhash/v2"
-
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/line"
@@ -159,23 +157,15 @@ func (o *ofOneProduct) only(p *catalogue.Product, col int, log *line.Log) (value
 
 // A togetherness looks at products as wholes.
 type togetherness struct {
-	plan     *products.Plan
-	table    *sheet.Table
-	key      int // the column by which products are together, -1 if there is none
-	language int
-	kind     line.ClaimKind
+	plan *products.Plan
+	key  *Key
+	kind line.ClaimKind
 }
 
 // Together is the step that looks whether the rows of a product belong together, and
-// stand together. together is the column that the rulebook declares, or -1; claims are
-// those of the course, to which its own is added.
-func Together(table *sheet.Table, plan *products.Plan, together int, claims *[]line.Claim) line.Step {
-	t := &togetherness{plan: plan, table: table, key: together, language: table.Columns.First(catalogue.Language), kind: line.ClaimKind(len(*claims))}
-	for _, f := range []catalogue.Field{catalogue.Slug, catalogue.ParentSKU} {
-		if t.key < 0 {
-			t.key = table.Columns.First(f)
-		}
-	}
+// stand together. claims are those of the course, to which its own is added.
+func Together(plan *products.Plan, key *Key, claims *[]line.Claim) line.Step {
+	t := &togetherness{plan: plan, key: key, kind: line.ClaimKind(len(*claims))}
 	*claims = append(*claims, line.Claim{Clash: catalogue.ProductScattered})
 	return line.Step{
 		Name: "together",
@@ -189,14 +179,14 @@ func Together(table *sheet.Table, plan *products.Plan, together int, claims *[]l
 }
 
 // keyOf returns the first row of a product that has its key, -1 if none has, and what
-// stands for the key. Products in two languages are two.
+// stands for the key.
 func (t *togetherness) keyOf(p *catalogue.Product, aside func(int) bool) (index int, key uint64) {
-	if t.key < 0 {
+	if t.key.column() < 0 {
 		return -1, 0
 	}
 	for i, row := range p.Rows {
-		if cell := strings.TrimSpace(row.Cell(t.key)); cell != "" && !aside(i) {
-			return i, xxhash.Sum64String(cell) + 31*xxhash.Sum64String(row.Cell(t.language))
+		if own := strings.TrimSpace(t.key.of(row)); own != "" && !aside(i) {
+			return i, t.key.number(own, row)
 		}
 	}
 	return -1, 0
@@ -207,6 +197,6 @@ func (t *togetherness) Repair(p *catalogue.Product, log *line.Log) {
 		log.Find(code, p.Rows[index], col, p.Rows[index].Cell(col), facts)
 	})
 	if i, key := t.keyOf(p, log.IsAside); i >= 0 {
-		log.Claim(t.kind, key, i, t.key)
+		log.Claim(t.kind, key, i, t.key.column())
 	}
 }

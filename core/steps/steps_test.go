@@ -40,7 +40,7 @@ func TestGrouping(t *testing.T) {
 			f, _ := catalogue.ParseField(strings.ReplaceAll(h, " ", "_"))
 			fields.Fields = append(fields.Fields, f)
 		}
-		begins := Grouping(&fields, -1)()
+		begins := Grouping(NewKey(&fields, -1, nil))()
 		begins(nil)
 		got, letter := "", byte('a')
 		for i, r := range test.rows {
@@ -79,7 +79,7 @@ func repairWith(t *testing.T, file string, codes *Codes) (ready []string, findin
 	defer table.Close()
 	plan, err := new(products.Rules).For(&table.Columns, new(columns.Rules))
 	require.NoError(t, err)
-	course := line.Course{Grouping: Grouping(&table.Columns, -1), Prepare: Rejoin(table), Steps: []line.Step{Shape(table, plan, nil, false), Text(table, new(Texts), nil), SKUs(table, new(Texts), codes)},
+	course := line.Course{Grouping: Grouping(NewKey(&table.Columns, -1, nil)), Prepare: Rejoin(table), Steps: []line.Step{Shape(table, plan, nil, false), Text(table, new(Texts), nil), SKUs(table, new(Texts), codes)},
 		Claims: Claims(), Lists: []line.List{{Name: "lost.csv"}}}
 	for _, col := range table.Columns.All(catalogue.Barcode) {
 		course.Steps = append(course.Steps, Barcodes(table, col, codes))

@@ -35,7 +35,7 @@ func putInOrder(t *testing.T, rules text.Rules, yes bool, titles ...string) (out
 	if yes {
 		answers = []catalogue.Answer{{Finding: catalogue.TextMisread, Column: "title"}, {Finding: catalogue.TextMixed}}
 	}
-	course := &line.Course{Grouping: Grouping(&table.Columns, -1), Steps: []line.Step{Text(table, &Texts{Rules: rules, Foreign: table.Form.Foreign}, answers)}, Claims: Claims()}
+	course := &line.Course{Grouping: Grouping(NewKey(&table.Columns, -1, nil)), Steps: []line.Step{Text(table, &Texts{Rules: rules, Foreign: table.Form.Foreign}, answers)}, Claims: Claims()}
 	survey, err := line.Look(t.Context(), table, func() (*line.Course, error) { return course, nil }, line.Options{Workers: 2, PartSize: 30})
 	require.NoError(t, err)
 	run := line.Run{Options: line.Options{Workers: 2}, Table: table, Course: course, Survey: survey}
@@ -178,7 +178,7 @@ func BenchmarkText(b *testing.B) {
 					table, err := sheet.Open(path, sheet.Options{})
 					require.NoError(b, err)
 					texts, codes := new(Texts), &Codes{Rules: rescue.Rules{}.Default()}
-					course := &line.Course{Grouping: Grouping(&table.Columns, -1), Prepare: Rejoin(table), Claims: Claims(), Lists: []line.List{{Name: "lost.csv"}},
+					course := &line.Course{Grouping: Grouping(NewKey(&table.Columns, -1, nil)), Prepare: Rejoin(table), Claims: Claims(), Lists: []line.List{{Name: "lost.csv"}},
 						Steps: []line.Step{Shape(table, nil, nil, false), SKUs(table, texts, codes), Barcodes(table, table.Columns.First(catalogue.Barcode), codes)}}
 					if with {
 						course.Steps = slices.Insert(course.Steps, 1, Text(table, texts, nil))
