@@ -171,3 +171,16 @@ func (r *Report) Add(f *catalogue.Finding, cells int) {
 	r.addFinding(f)
 	r.found(f.Code, f.Col).Cells += cells - 1
 }
+
+// countRole counts a row by its role, unless it is none of the source's.
+func (r *Report) countRole(role catalogue.Role, none bool) {
+	if none {
+		return
+	}
+	if role&catalogue.Variant != 0 {
+		r.Variants++
+	}
+	if role&catalogue.ImageRow != 0 {
+		r.ImageRows++
+	}
+}

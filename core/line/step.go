@@ -26,9 +26,6 @@ type Course struct {
 	// Claims are the kinds of claims that the steps make, at most 250.
 	Claims []Claim
 
-	// Reshape makes other rows of those of a product that go out, one after the other.
-	Reshape []Reshaper
-
 	// Repeats says what becomes of rows that repeat another in every cell.
 	Repeats Repeats
 
@@ -62,7 +59,7 @@ func (c *Course) cutter() func(*catalogue.Row) bool {
 		return begins
 	}
 	return func(row *catalogue.Row) bool {
-		if row != nil {
+		if row != nil && row != Start {
 			c.Prepare(row)
 		}
 		return begins(row)
@@ -106,13 +103,6 @@ type Repairer interface {
 	Repair(p *catalogue.Product, log *Log)
 }
 
-// A Reshaper makes other rows of the rows of a product that go out: it may write to them,
-// add rows and leave rows out, and tells the log how many. Rows that it adds have the
-// number of the row that they come of. It is used by many goroutines at once.
-type Reshaper interface {
-	Reshape(p *catalogue.Product, rows []*catalogue.Row, log *Log) []*catalogue.Row
-}
-
 // Lore is what a step learns from a sheet: an ordered monoid. However the
 // products are cut into stretches, and however those are bracketed when they
 // are merged, the marshalled bytes are the same.
@@ -134,7 +124,8 @@ type Log struct {
 	product  *catalogue.Product
 	judging  bool
 
-	added, joined int // rows that go out
+	made   []bool // rows that are not in the source
+	joined []bool // rows of which all is said in others
 }
 
 type claim struct {
@@ -248,11 +239,35 @@ func (l *Log) Touch(rule, index int) { l.touched = append(l.touched, touch{rule,
 // TouchAll counts rows of the product for a rule, even if they are set aside.
 func (l *Log) TouchAll(rule, rows int) { l.touched = append(l.touched, touch{rule, -1, rows}) }
 
-// Added counts rows that are added to those that go out.
-func (l *Log) Added(n int) { l.added += n }
+// Insert adds a row to the product behind that at the index, which goes out like the
+// others, and with the number of the row that it comes of. Steps that follow see it.
+func (l *Log) Insert(index int, row *catalogue.Row, role catalogue.Role) {
+	p, at := l.product, index+1
+	p.Rows = slices.Insert(p.Rows, at, row)
+	if p.Roles != nil {
+		p.Roles = slices.Insert(p.Roles, at, role)
+	}
+	l.aside, l.made, l.joined = slices.Insert(l.aside, at, false), slices.Insert(l.made, at, true), slices.Insert(l.joined, at, false)
+	for i := range l.claims {
+		if l.claims[i].index >= at {
+			l.claims[i].index++
+		}
+	}
+	for i := range l.entries {
+		if l.entries[i].index >= at {
+			l.entries[i].index++
+		}
+	}
+	for i := range l.touched {
+		if l.touched[i].index >= at {
+			l.touched[i].index++
+		}
+	}
+}
 
-// Joined counts rows that do not go out, because what they say is in others.
-func (l *Log) Joined(n int) { l.joined += n }
+// Join says that a row does not go out, because all that it says is in others. Steps that
+// follow leave it out, as if it were aside.
+func (l *Log) Join(index int) { l.aside[index], l.joined[index] = true, true }
 
 // Judging reports whether claims are asked for; they are not when the products
 // are written.
@@ -261,9 +276,9 @@ func (l *Log) Judging() bool { return l.judging }
 func (l *Log) begin(p *catalogue.Product) {
 	l.product = p
 	l.Changes, l.Findings, l.claims, l.entries = l.Changes[:0], l.Findings[:0], l.claims[:0], l.entries[:0]
-	l.touched, l.added, l.joined = l.touched[:0], 0, 0
-	l.aside = l.aside[:0]
+	l.touched = l.touched[:0]
+	l.aside, l.made, l.joined = l.aside[:0], l.made[:0], l.joined[:0]
 	for range p.Rows {
-		l.aside = append(l.aside, false)
+		l.aside, l.made, l.joined = append(l.aside, false), append(l.made, false), append(l.joined, false)
 	}
 }

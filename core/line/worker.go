@@ -121,7 +121,6 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 			countUp(&out.report.Touched, t.rule, t.rows)
 		}
 	}
-	out.report.Rows += len(p.Rows)
 	holding := w.count(&out.report)
 	if slices.Contains(w.log.aside, false) {
 		out.report.Products++
@@ -132,16 +131,15 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 	before := len(out.bytes[ready])
 	w.going = w.going[:0]
 	for i, row := range p.Rows {
-		if role := p.Role(i); !w.log.aside[i] {
-			if role&catalogue.Variant != 0 {
-				out.report.Variants++
-			}
-			if role&catalogue.ImageRow != 0 {
-				out.report.ImageRows++
-			}
-		}
+		out.report.countRole(p.Role(i), w.log.made[i] || w.log.aside[i] && !w.log.joined[i])
 		switch {
-		case w.log.aside[i]:
+		case w.log.made[i]:
+			if holding == 0 && !w.log.aside[i] {
+				out.report.Added++
+				w.going = append(w.going, row)
+			}
+			continue
+		case w.log.aside[i] && !w.log.joined[i]:
 			out.report.Aside++
 			out.bytes[aside] = w.appendBack(out.bytes[aside], part, row, w.reason(row, catalogue.Note))
 		case holding > 0:
@@ -151,18 +149,15 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 				reason = "Held with row " + strconv.Itoa(holding) + ", which is the same product."
 			}
 			out.bytes[held] = w.appendBack(out.bytes[held], part, row, reason)
+		case w.log.joined[i]:
+			out.report.Ready++
+			out.report.Joined++
 		default:
 			out.report.Ready++
 			w.going = append(w.going, row)
 		}
+		out.report.Rows++
 	}
-	for _, r := range w.run.Course.Reshape {
-		if len(w.going) > 0 {
-			w.going = r.Reshape(p, w.going, &w.log)
-		}
-	}
-	out.report.Added += w.log.added
-	out.report.Joined += w.log.joined
 	for _, row := range w.going {
 		at := len(out.bytes[ready])
 		out.bytes[ready] = w.run.Output.appendReady(out.bytes[ready], part, row)
@@ -283,7 +278,7 @@ func (w *worker) count(report *Report) (holding int) {
 	distinct := codes[:0]
 	for i := range w.log.Findings {
 		f := &w.log.Findings[i]
-		if w.isAside(f.Row) {
+		if w.isAway(f.Row) {
 			if f.Code.SetsAside() {
 				report.addFinding(f)
 			}
@@ -308,14 +303,14 @@ func (w *worker) count(report *Report) (holding int) {
 		return 0
 	}
 	rows := 0
-	for _, a := range w.log.aside {
-		if !a {
+	for i, a := range w.log.aside {
+		if (!a || w.log.joined[i]) && !w.log.made[i] {
 			rows++
 		}
 	}
 	for _, code := range distinct {
 		for i := range w.log.Findings {
-			if f := &w.log.Findings[i]; f.Code == code && !w.isAside(f.Row) {
+			if f := &w.log.Findings[i]; f.Code == code && !w.isAway(f.Row) {
 				n := report.found(code, f.Col)
 				n.Holds += rows
 				if len(distinct) == 1 {
@@ -328,13 +323,21 @@ func (w *worker) count(report *Report) (holding int) {
 	return holding
 }
 
+// isAside reports whether a row does not go out, itself.
 func (w *worker) isAside(row int) bool {
-	for i, r := range w.log.product.Rows {
-		if r.Number == row {
-			return w.log.aside[i]
-		}
-	}
-	return false
+	i := w.index(row)
+	return i >= 0 && w.log.aside[i]
+}
+
+// isAway reports whether nothing of a row goes out, not in another one either.
+func (w *worker) isAway(row int) bool {
+	i := w.index(row)
+	return i >= 0 && w.log.aside[i] && !w.log.joined[i]
+}
+
+// index returns where in the product a row of the source is, -1 if it is not there.
+func (w *worker) index(row int) int {
+	return slices.IndexFunc(w.log.product.Rows, func(r *catalogue.Row) bool { return r.Number == row })
 }
 
 // reason says in words why a row does not go out: with least [catalogue.Error]
@@ -347,14 +350,17 @@ func (w *worker) reason(row *catalogue.Row, least catalogue.Severity) string {
 		if f.Row != row.Number || f.Severity() < least || least == catalogue.Note && !f.Code.SetsAside() {
 			continue
 		}
+		sentence := f.Sentence()
+		if f.Col >= 0 && f.Col < len(w.run.Table.Columns.Headings) {
+			sentence = w.run.Table.Columns.Headings[f.Col] + ": " + sentence
+		}
+		if strings.Contains(b.String(), sentence) {
+			continue // of a row that was made of this one, too
+		}
 		if b.Len() > 0 {
 			b.WriteByte(' ')
 		}
-		if f.Col >= 0 && f.Col < len(w.run.Table.Columns.Headings) {
-			b.WriteString(w.run.Table.Columns.Headings[f.Col])
-			b.WriteString(": ")
-		}
-		b.WriteString(f.Sentence())
+		b.WriteString(sentence)
 	}
 	return b.String()
 }
@@ -366,6 +372,9 @@ func (w *worker) mark(p *catalogue.Product, out *result) {
 			continue
 		}
 		product := p.Rows[0].Number
+		if w.log.made[i] {
+			continue // what it claims the row claims that it comes of
+		}
 		out.marks = append(out.marks, mark{kind: markRow, key: w.fingerprint(row), row: row.Number, product: product})
 		for _, c := range w.log.claims {
 			if c.index == i {

@@ -159,13 +159,20 @@ func (p *Plan) Declare(cols []int) {
 	if !p.declared {
 		p.Options, p.declared = nil, true
 	}
+	p.ToVariant(cols)
+	for _, col := range cols {
+		if !slices.ContainsFunc(p.Options, func(o Option) bool { return o.Value == col }) {
+			p.Options = append(p.Options, Option{-1, col})
+		}
+	}
+}
+
+// ToVariant says that columns belong to each variant.
+func (p *Plan) ToVariant(cols []int) {
 	for _, col := range cols {
 		if p.levels[col] != OfVariant {
 			p.byLevel[p.levels[col]] = slices.DeleteFunc(p.byLevel[p.levels[col]], func(c int) bool { return c == col })
 			p.byLevel[OfVariant], p.levels[col] = append(p.byLevel[OfVariant], col), OfVariant
-		}
-		if !slices.ContainsFunc(p.Options, func(o Option) bool { return o.Value == col }) {
-			p.Options = append(p.Options, Option{-1, col})
 		}
 	}
 }

@@ -71,6 +71,9 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		return nil, err
 	}
 	for _, p := range r.options {
+		if p.From >= 0 {
+			r.products.ToVariant([]int{p.From}) // what has options is a variant
+		}
 		for _, name := range p.Names {
 			cols, _ := r.opt.Book.Columns.Find(base, name)
 			r.products.Declare(cols)
@@ -106,7 +109,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
-	one, err := steps.OfOneProduct(table, r.products, &r.opt.Book.Columns, r.texts, &r.opt.Book.Products)
+	settle, err := steps.OfOneProduct(table, r.products, &r.opt.Book.Columns, r.texts, &r.opt.Book.Products)
 	if err != nil {
 		return nil, err
 	}
@@ -118,18 +121,14 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		}
 		if e != nil {
 			each = append(each, e.Step())
-			c.Reshape = append(c.Reshape, e)
 		}
 	}
-	images, err := steps.Images(table, r.products, &r.opt.Book.Columns, &r.opt.Book.Images, together)
+	places, numbers, err := steps.Images(table, r.products, &r.opt.Book.Columns, &r.opt.Book.Images, together)
 	if err != nil {
 		return nil, err
 	}
-	if images != nil {
-		c.Reshape = append(c.Reshape, images)
-	}
 	r.result.Lists = c.Lists
-	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{one, orders, limits, steps.Parents(table), whole}, each, []line.Step{rows})
+	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{settle}, each, places, []line.Step{settle, orders, settle, limits, steps.Parents(table), whole}, numbers, []line.Step{rows})
 	r.course = c
 	if only {
 		c.Steps = append(c.Steps, fillStep(&table.Columns, r.products, steps.Compares(table)))

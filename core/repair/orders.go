@@ -206,9 +206,7 @@ func (r *runner) targets() (names []string) {
 	for i := range r.opt.Book.Each {
 		e := &r.opt.Book.Each[i]
 		names = append(names, e.Into)
-		for _, name := range slices.Sorted(maps.Keys(e.Set)) {
-			names = append(names, name)
-		}
+		names = append(names, slices.Sorted(maps.Keys(e.Set))...)
 	}
 	if name := r.opt.Book.Products.OptionOfTitles; name != "" {
 		names = append(names, name)

@@ -110,8 +110,8 @@ func (e *Each) values(row *catalogue.Row) []string {
 	return values
 }
 
-// made returns what a pattern makes of a row with a value.
-func (e *Each) made(row *catalogue.Row, value string, set *setCell) string {
+// text returns what a pattern makes of a row with a value.
+func (e *Each) text(row *catalogue.Row, value string, set *setCell) string {
 	with := *row
 	with.Cells = slices.Clone(row.Cells)
 	for len(with.Cells) <= e.into {
@@ -122,8 +122,8 @@ func (e *Each) made(row *catalogue.Row, value string, set *setCell) string {
 	return e.texts.Clean(text, e.columns.Kind(set.col))
 }
 
-// Step returns the step that looks whether rows can become several: no value is there
-// twice, no barcode would be that of several, and no SKU is taken.
+// Step returns the step that makes several rows of one, if it can become several: no value
+// is there twice, no barcode would be that of several, and no SKU is taken.
 func (e *Each) Step() line.Step {
 	return line.Step{
 		Name:  "one row each",
@@ -142,18 +142,20 @@ func (e *Each) skus(row *catalogue.Row, add func(string)) {
 	for _, value := range e.values(row) {
 		for i := range e.set {
 			if e.set[i].col == e.sku {
-				add(e.made(row, value, &e.set[i]))
+				add(e.text(row, value, &e.set[i]))
 			}
 		}
 	}
 }
 
 func (e *Each) Repair(p *catalogue.Product, log *line.Log) {
-	for i, row := range p.Rows {
+	for i := len(p.Rows) - 1; i >= 0; i-- {
+		row := p.Rows[i]
 		values := e.values(row)
 		if len(values) == 0 || log.IsAside(i) {
 			continue
 		}
+		wrong := len(log.Findings)
 		for n, value := range values {
 			if slices.ContainsFunc(values[:n], func(v string) bool { return strings.EqualFold(v, value) }) {
 				log.Find(catalogue.EachTwice, row, e.from, row.Cell(e.from), catalogue.Facts{Other: value})
@@ -173,36 +175,28 @@ func (e *Each) Repair(p *catalogue.Product, log *line.Log) {
 			seen[sku] = true
 			log.Claim(ClaimSKU, xxhash.Sum64String(sku), i, e.sku)
 		})
+		if len(log.Findings) == wrong {
+			e.make(p, i, values, log)
+		}
 	}
 }
 
-// Reshape makes the rows.
-func (e *Each) Reshape(p *catalogue.Product, rows []*catalogue.Row, log *line.Log) []*catalogue.Row {
-	var out []*catalogue.Row
-	for _, row := range rows {
-		values := e.values(row)
-		out = append(out, row)
-		if len(values) == 0 {
-			continue
-		}
-		cells := slices.Clone(row.Cells)
-		for n, value := range values {
-			made := row
-			if n > 0 {
-				made = &catalogue.Row{Number: row.Number}
-				made.Extend(0, len(e.columns.Headings))
-				for col, cell := range cells {
-					if level := e.plan.Level(col); slices.Contains(e.same, col) || col != e.from && (level == products.OfVariant || level == products.AnyRow) {
-						made.Set(col, cell)
-					}
-				}
-				out = append(out, made)
-				log.Added(1)
+// make makes a row for each value of the one at that index.
+func (e *Each) make(p *catalogue.Product, i int, values []string, log *line.Log) {
+	row := p.Rows[i]
+	widen(row, e.columns)
+	source := &catalogue.Row{Number: row.Number, Cells: slices.Clone(row.Cells)}
+	for n := len(values) - 1; n > 0; n-- {
+		further := made(row, e.columns)
+		for col, cell := range source.Cells {
+			if level := e.plan.Level(col); slices.Contains(e.same, col) || col != e.from && (level == products.OfVariant || level == products.AnyRow) {
+				further.Set(col, cell)
 			}
-			e.write(made, &catalogue.Row{Number: row.Number, Cells: cells}, value, n == 0, log)
 		}
+		e.write(further, source, values[n], false, log)
+		log.Insert(i, further, catalogue.Variant)
 	}
-	return out
+	e.write(row, source, values[0], true, log)
 }
 
 // write puts a value and what is made of it into a row.
@@ -211,9 +205,6 @@ func (e *Each) write(row, source *catalogue.Row, value string, first bool, log *
 		switch {
 		case row.Cell(col) == text && col < len(row.Cells):
 		case first:
-			if col >= len(row.Cells) {
-				row.Extend(len(row.Cells), len(e.columns.Headings)-len(row.Cells))
-			}
 			log.Set(row, col, text, catalogue.RuleEach, catalogue.Ordered, "")
 		default:
 			row.Set(col, text)
@@ -221,7 +212,7 @@ func (e *Each) write(row, source *catalogue.Row, value string, first bool, log *
 	}
 	for i := range e.set {
 		if level := e.plan.Level(e.set[i].col); first || level != products.OfProduct {
-			put(e.set[i].col, e.made(source, value, &e.set[i]))
+			put(e.set[i].col, e.text(source, value, &e.set[i]))
 		}
 	}
 	put(e.into, value)

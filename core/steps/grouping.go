@@ -71,8 +71,8 @@ func Grouping(k *Key) line.Grouping {
 		var key, above string // of the product, and the SKU above that is not empty
 		keyed, known := false, false
 		return func(row *catalogue.Row) (begins bool) {
-			if row == nil {
-				keyed, known, above = false, false, ""
+			if row == nil || row == line.Start {
+				key, keyed, known, above = "", row != nil, row != nil, ""
 				return false
 			}
 			if row.Blank() {

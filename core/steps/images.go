@@ -15,22 +15,22 @@ import (
 	"zetanum/core/sheet"
 )
 
-// Images returns what brings the images of products that go out into rows of their own,
-// or into the lead row, and numbers them; nil if the rules order nothing. together is the
-// column that the rulebook declares products to be together by, or -1.
-func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules *products.ImageRules, together int) (line.Reshaper, error) {
+// Images are the steps that bring the images of products into rows of their own, or into
+// the lead row, and number them when all else is done. together is the column that the
+// rulebook declares products to be together by, or -1.
+func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules *products.ImageRules, together int) (places, numbers []line.Step, err error) {
 	if rules.As == "" && !rules.Number {
-		return nil, nil
+		return nil, nil, nil
 	}
 	c := &table.Columns
-	m := &imageShaper{plan: plan, rules: rules, image: c.First(catalogue.Images), alt: c.First(catalogue.ImageAlt), order: c.First(catalogue.ImageOrder), width: len(c.Headings)}
+	m := &imageShaper{columns: c, plan: plan, rules: rules, image: c.First(catalogue.Images), alt: c.First(catalogue.ImageAlt), order: c.First(catalogue.ImageOrder)}
 	if m.image < 0 {
-		return nil, fmt.Errorf("%w: [images] orders what becomes of images, and no column has any; the headings are: %s", columns.ErrWrong, strings.Join(c.Headings, ", "))
+		return nil, nil, fmt.Errorf("%w: [images] orders what becomes of images, and no column has any; the headings are: %s", columns.ErrWrong, strings.Join(c.Headings, ", "))
 	}
 	for _, name := range rules.Columns {
 		cols, gone := shape.Find(c, name)
 		if len(cols) == 0 && !gone {
-			return nil, fmt.Errorf("%w: [images] columns names %q, which is not there%s; the headings are: %s", columns.ErrWrong, name,
+			return nil, nil, fmt.Errorf("%w: [images] columns names %q, which is not there%s; the headings are: %s", columns.ErrWrong, name,
 				lists.DidYouMean(name, c.Headings), strings.Join(c.Headings, ", "))
 		}
 		if len(cols) > 0 && cols[0] != m.image {
@@ -44,12 +44,30 @@ func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules
 		}
 	}
 	if rules.As == "rows" && c.First(catalogue.Title) < 0 && together < 0 && c.First(catalogue.Slug) < 0 {
-		return nil, fmt.Errorf("%w: [images] as = \"rows\": without a title and a slug nothing would say to which product an image row belongs; name a column with together_by under [products]", columns.ErrWrong)
+		return nil, nil, fmt.Errorf("%w: [images] as = \"rows\": without a title and a slug nothing would say to which product an image row belongs; name a column with together_by under [products]", columns.ErrWrong)
 	}
-	return m, nil
+	step := func(name string, do func(p *catalogue.Product, log *line.Log), rules ...catalogue.Rule) []line.Step {
+		return []line.Step{{Name: name, Rules: rules, New: func(line.Lore) (line.Repairer, error) { return repairFunc(do), nil }}}
+	}
+	switch rules.As {
+	case "rows":
+		places = step("image rows", m.apart, catalogue.RuleImageRows)
+	case "cell", "columns":
+		places = step("image cells", m.together, catalogue.RuleImageCell)
+	}
+	if rules.Number && m.order >= 0 {
+		numbers = step("image numbers", m.number, catalogue.RuleImageNumber)
+	}
+	return places, numbers, nil
 }
 
+// A repairFunc is a repairer that is a function.
+type repairFunc func(p *catalogue.Product, log *line.Log)
+
+func (f repairFunc) Repair(p *catalogue.Product, log *line.Log) { f(p, log) }
+
 type imageShaper struct {
+	columns *catalogue.Columns
 	plan    *products.Plan
 	rules   *products.ImageRules
 	image   int
@@ -57,28 +75,17 @@ type imageShaper struct {
 	order   int
 	further []int // columns of further images
 	same    []int // columns that a further row of a product has like the first
-	width   int
 }
 
-// Reshape brings the images of a product where the rules want them.
-func (m *imageShaper) Reshape(p *catalogue.Product, rows []*catalogue.Row, log *line.Log) []*catalogue.Row {
-	switch m.rules.As {
-	case "rows":
-		rows = m.apart(rows, log)
-	case "cell", "columns":
-		rows = m.together(p, rows, log)
-	}
-	if m.rules.Number && m.order >= 0 {
-		n := 0
-		for _, row := range rows {
-			if strings.TrimSpace(row.Cell(m.image)) == "" {
-				continue
-			}
+// number numbers the images of a product.
+func (m *imageShaper) number(p *catalogue.Product, log *line.Log) {
+	n := 0
+	for i, row := range p.Rows {
+		if !log.IsAside(i) && strings.TrimSpace(row.Cell(m.image)) != "" {
 			n++
 			m.set(row, m.order, strconv.Itoa(n), catalogue.RuleImageNumber, log)
 		}
 	}
-	return rows
 }
 
 // set writes a cell, if it is not so already.
@@ -86,17 +93,26 @@ func (m *imageShaper) set(row *catalogue.Row, col int, text string, rule catalog
 	if row.Cell(col) == text {
 		return
 	}
-	if col >= len(row.Cells) {
-		row.Extend(len(row.Cells), m.width-len(row.Cells))
-	}
+	widen(row, m.columns)
 	log.Set(row, col, text, rule, catalogue.Ordered, "")
 }
 
+// widen gives a row the columns that the sheet itself does not have.
+func widen(row *catalogue.Row, c *catalogue.Columns) {
+	if c.Added > 0 && !row.Wide {
+		row.Extend(c.Own(), c.Added)
+	} else if len(row.Cells) < c.Own() {
+		row.Extend(c.Own(), 0)
+	}
+}
+
 // apart gives each image behind the first of a row a row of its own.
-func (m *imageShaper) apart(rows []*catalogue.Row, log *line.Log) []*catalogue.Row {
-	var out []*catalogue.Row
-	for _, row := range rows {
-		out = append(out, row)
+func (m *imageShaper) apart(p *catalogue.Product, log *line.Log) {
+	for i := len(p.Rows) - 1; i >= 0; i-- {
+		row := p.Rows[i]
+		if log.IsAside(i) {
+			continue
+		}
 		links := m.links(row)
 		if len(links) < 2 {
 			continue
@@ -109,21 +125,26 @@ func (m *imageShaper) apart(rows []*catalogue.Row, log *line.Log) []*catalogue.R
 		if alts != nil {
 			m.set(row, m.alt, alts[0], catalogue.RuleImageRows, log)
 		}
-		for i, link := range links[1:] {
-			further := &catalogue.Row{Number: row.Number}
-			further.Extend(0, m.width)
+		for n := len(links) - 1; n > 0; n-- {
+			further := made(row, m.columns)
 			for _, col := range m.same {
 				further.Set(col, row.Cell(col))
 			}
-			further.Set(m.image, link)
+			further.Set(m.image, links[n])
 			if alts != nil {
-				further.Set(m.alt, alts[i+1])
+				further.Set(m.alt, alts[n])
 			}
-			out = append(out, further)
-			log.Added(1)
+			log.Insert(i, further, catalogue.ImageRow)
 		}
 	}
-	return out
+}
+
+// made returns an empty row that comes of another.
+func made(of *catalogue.Row, c *catalogue.Columns) *catalogue.Row {
+	row := &catalogue.Row{Number: of.Number}
+	row.Extend(c.Own(), c.Added)
+	row.Wide = true
+	return row
 }
 
 // links returns the images of a row: those of its cell, and of further columns.
@@ -159,46 +180,46 @@ func (m *imageShaper) put(row *catalogue.Row, links []string, log *line.Log) {
 	}
 }
 
-// together brings the images of image rows into the lead row. An image row that says
-// something else, too, stays.
-func (m *imageShaper) together(p *catalogue.Product, rows []*catalogue.Row, log *line.Log) []*catalogue.Row {
+// together brings the images of image rows into the lead row, and their texts in the same
+// order: what has none is an empty place between separators. An image row that says
+// something else, too, stays, and so does one whose text cannot be told from its neighbours
+// in a cell.
+func (m *imageShaper) together(p *catalogue.Product, log *line.Log) {
 	at := cmp.Or(m.rules.At, ",")
-	lead := rows[0]
-	links, alts := m.links(lead), []string{}
-	if alt := strings.TrimSpace(lead.Cell(m.alt)); alt != "" {
-		alts = append(alts, alt)
-	}
-	out := rows[:1:1]
-	joined, index := 0, 0
-	for _, row := range rows[1:] {
-		for index < len(p.Rows) && p.Rows[index] != row {
-			index++
+	var lead *catalogue.Row
+	var links, alts []string
+	joined := 0
+	for i, row := range p.Rows {
+		if log.IsAside(i) {
+			continue
 		}
-		own := m.links(row)
-		if index == len(p.Rows) || p.Role(index)&catalogue.ImageRow == 0 || len(own) == 0 || m.more(row, lead) {
+		own, alt := m.links(row), strings.TrimSpace(row.Cell(m.alt))
+		switch {
+		case lead == nil:
+			lead = row
+		case p.Role(i)&catalogue.ImageRow == 0 || len(own) == 0 || m.more(row, lead) || alt != "" && strings.Contains(alt+lead.Cell(m.alt), at):
 			if len(own) > 1 || len(m.further) > 0 && len(own) > 0 {
 				m.put(row, own, log) // a variant's own
 			}
-			out = append(out, row)
 			continue
+		default:
+			log.Join(i)
+			joined++
 		}
-		links = append(links, own...)
-		if alt := strings.TrimSpace(row.Cell(m.alt)); alt != "" {
+		if alt != "" {
+			for len(alts) < len(links) {
+				alts = append(alts, "")
+			}
 			alts = append(alts, alt)
 		}
-		joined++
+		links = append(links, own...)
 	}
-	if len(links) > 1 || len(m.further) > 0 && len(links) > 0 {
+	if len(links) > 1 || len(links) > 0 && (joined > 0 || len(m.further) > 0) {
 		m.put(lead, links, log)
 	}
-	if joined == 0 {
-		return rows
-	}
-	log.Joined(joined)
-	if m.alt >= 0 && len(alts) > 0 {
+	if joined > 0 && m.alt >= 0 && len(alts) > 0 {
 		m.set(lead, m.alt, strings.Join(alts, at), catalogue.RuleImageCell, log)
 	}
-	return out
 }
 
 // more reports whether an image row has anything that would be lost without it.

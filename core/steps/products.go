@@ -13,7 +13,8 @@ import (
 )
 
 // OfOneProduct is the step that carries out what the rulebook orders where the rows of a
-// product say different things of it, or say them in the wrong row.
+// product say different things of it, or say them in the wrong row. Behind steps that write
+// into rows, or make some, it is taken again: what it has ordered holds of those, too.
 func OfOneProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules, texts *Texts, rules *products.Rules) (line.Step, error) {
 	var writes catalogue.Fields
 	o := &ofOneProduct{texts: texts, plan: plan, rules: rules, columns: &table.Columns, title: table.Columns.First(catalogue.Title), option: -1}
@@ -78,10 +79,18 @@ func (o *ofOneProduct) Repair(p *catalogue.Product, log *line.Log) {
 		o.settle(p, lead, col, log)
 	}
 	for _, col := range o.same {
-		for i, row := range p.Rows {
-			if value := p.Rows[lead].Cell(col); i != lead && !log.IsAside(i) && value != "" && row.Cell(col) != value && col < len(row.Cells) {
-				log.Set(row, col, value, catalogue.RuleAsLead, catalogue.Ordered, "")
-			}
+		o.likeLead(p, lead, col, log)
+	}
+	p.Roles = o.plan.Roles(p.Roles[:0], p.Rows, log.IsAside) // of rows that have changed
+}
+
+// likeLead makes a column the same as in the lead row.
+func (o *ofOneProduct) likeLead(p *catalogue.Product, lead, col int, log *line.Log) {
+	value := p.Rows[lead].Cell(col)
+	for i, row := range p.Rows {
+		if i != lead && !log.IsAside(i) && value != "" && row.Cell(col) != value {
+			widen(row, o.columns)
+			log.Set(row, col, value, catalogue.RuleAsLead, catalogue.Ordered, "")
 		}
 	}
 }
@@ -102,6 +111,11 @@ func (o *ofOneProduct) titles(p *catalogue.Product, lead int, log *line.Log) {
 	}
 	common, rest, ok := products.Shared(titles)
 	if !ok {
+		for i := range log.Findings {
+			if f := &log.Findings[i]; f.Code == catalogue.ProductUnlike && f.Row == rows[0].Number {
+				return // said before
+			}
+		}
 		log.Find(catalogue.ProductUnlike, rows[0], o.title, titles[0], catalogue.Facts{Row: rows[1].Number, Other: titles[1]})
 		return
 	}
