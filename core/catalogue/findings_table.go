@@ -627,6 +627,20 @@ var findings = [numCodes]Entry{
 		Do:       "Enter the price, or take it from another sheet with -borrow. If no product may be without one: required = true under [field.price].",
 		Example:  "a variant without a price, below one that has it",
 	},
+	VariantSameSKU: {
+		Name: "variant.same-sku", Severity: Error,
+		Title:    "two variants with the same SKU",
+		Sentence: "The SKU {cell} is also that of row {row}, and the options of the two differ. Perhaps the row was copied and the SKU not changed; a shop would overwrite one with the other.",
+		Do:       "Find out which of the two has the SKU, and give the other its own.",
+		Example:  "LRA-0007-M at the sizes M and L",
+	},
+	VariantCopied: {
+		Name: "variant.copied", Severity: Warning,
+		Title:    "perhaps a number of the row from which this one was copied",
+		Sentence: "{cell} is also that of row {row}, although the variants differ: perhaps the row was copied, and this not changed.",
+		Do:       "Compare the two rows, and enter the number of this one.",
+		Example:  "the manufacturer's number of the size M at the size L, where other sizes have their own",
+	},
 	OptionMissing: {
 		Name: "option.missing", Severity: Error,
 		Title:    "a variant without a value of an option",

@@ -92,6 +92,8 @@ const (
 	ProductScattered
 	ProductNoParent
 	VariantNoPrice
+	VariantSameSKU
+	VariantCopied
 	OptionMissing
 	OptionAlike
 	OptionPerhapsMissing

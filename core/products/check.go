@@ -1,6 +1,7 @@
 package products
 
 import (
+	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -36,6 +37,7 @@ func (p *Plan) Check(product *catalogue.Product, aside func(index int) bool, fin
 	p.checkLead(product, rows, find)
 	p.checkLevels(product, rows, find)
 	p.checkOptions(product, rows, find)
+	p.checkCopies(product, rows, find)
 }
 
 // checkPrices looks whether all that is sold has a price.
@@ -176,6 +178,59 @@ func (p *Plan) checkNames(product *catalogue.Product, rows []int, o Option, find
 		if filled(product.Rows[i], o.Value) {
 			find(catalogue.OptionNoName, i, o.Name, catalogue.Facts{Other: product.Rows[i].Cell(o.Value)})
 			return
+		}
+	}
+}
+
+// optionsDiffer reports whether two rows have different values of an option.
+func (p *Plan) optionsDiffer(a, b *catalogue.Row) bool {
+	return slices.ContainsFunc(p.Options, func(o Option) bool {
+		x, y := strings.TrimSpace(a.Cell(o.Value)), strings.TrimSpace(b.Cell(o.Value))
+		return x != "" && y != "" && !strings.EqualFold(x, y)
+	})
+}
+
+// checkCopies looks for variants that still have a number of the one from which their row
+// was copied: an SKU, although the options differ, or a manufacturer's number where most
+// of the others have their own. Where all have one SKU, and nobody has said that they are
+// variants, it may be that of the product. The same of barcodes is a matter of theirs.
+func (p *Plan) checkCopies(product *catalogue.Product, rows []int, find Find) {
+	variants := slices.DeleteFunc(slices.Clone(rows), func(i int) bool { return product.Role(i)&catalogue.Variant == 0 })
+	if len(variants) < 2 {
+		return
+	}
+	first := make(map[string]*catalogue.Row, len(variants))
+	again := make([]int, 0, len(variants))
+	for _, i := range variants {
+		row := product.Rows[i]
+		of, there := first[row.Cell(p.sku)]
+		if !there {
+			first[row.Cell(p.sku)] = row
+		} else if row.Cell(p.sku) != "" && p.optionsDiffer(of, row) {
+			again = append(again, i)
+		}
+	}
+	code := catalogue.VariantSameSKU
+	if !p.declared && len(first) == 1 {
+		code = catalogue.VariantCopied
+	}
+	for _, i := range again {
+		find(code, i, p.sku, catalogue.Facts{Row: first[product.Rows[i].Cell(p.sku)].Number})
+	}
+	if p.mpn < 0 || len(variants) < 3 {
+		return
+	}
+	own := make(map[string]bool, len(variants))
+	for _, i := range variants {
+		own[product.Rows[i].Cell(p.mpn)] = true
+	}
+	if 2*len(own) <= len(variants) {
+		return
+	}
+	for n, i := range variants[1:] {
+		above := product.Rows[variants[n]]
+		if cell := product.Rows[i].Cell(p.mpn); cell != "" && cell == above.Cell(p.mpn) {
+			find(catalogue.VariantCopied, i, p.mpn, catalogue.Facts{Row: above.Number})
 		}
 	}
 }

@@ -98,6 +98,7 @@ type Plan struct {
 	byLevel      [OfImage + 1][]int
 	sku, parent  int
 	title, price int
+	mpn          int
 
 	// Options are what the variants differ in; declared says that they are known to be
 	// options, not only fields that often are.
@@ -108,7 +109,7 @@ type Plan struct {
 // For fits the rules to the columns of a sheet. A name that it does not have is an error
 // that wraps [columns.ErrWrong], unless a rule drops the column.
 func (r *Rules) For(sheet *catalogue.Columns, shape *columns.Rules) (*Plan, error) {
-	p := &Plan{levels: make([]Level, len(sheet.Headings)), sku: sheet.First(catalogue.SKU), parent: sheet.First(catalogue.ParentSKU), title: sheet.First(catalogue.Title), price: sheet.First(catalogue.Price)}
+	p := &Plan{levels: make([]Level, len(sheet.Headings)), sku: sheet.First(catalogue.SKU), parent: sheet.First(catalogue.ParentSKU), title: sheet.First(catalogue.Title), price: sheet.First(catalogue.Price), mpn: sheet.First(catalogue.MPN)}
 	p.Options, p.declared = findOptions(sheet)
 	for col, f := range sheet.Fields {
 		p.levels[col] = levelOf[f]
@@ -217,14 +218,18 @@ func (p *Plan) Roles(dst []catalogue.Role, rows []*catalogue.Row, aside func(ind
 	if count == 1 {
 		return dst
 	}
-	seen := make(map[string]bool, count)
+	seen := make(map[string]*catalogue.Row, count)
 	for i, row := range rows {
 		if aside(i) {
 			continue
 		}
 		role, sku := catalogue.Role(0), row.Cell(p.sku)
-		again := sku != "" && seen[sku] // what follows is the same thing once more
-		seen[sku] = true
+		again := false // what follows is the same thing once more
+		if first := seen[sku]; sku != "" && first != nil {
+			again = !p.optionsDiffer(first, row)
+		} else {
+			seen[sku] = row
+		}
 		switch {
 		case !again && p.isVariant(row, rows[lead]):
 			role = catalogue.Variant

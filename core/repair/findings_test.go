@@ -163,6 +163,8 @@ func TestEveryFinding(t *testing.T) {
 		"product.scattered":       "Slug,SKU,Title\ns,A,x\nt,B,y\ns,C,z\n",
 		"product.no-parent":       "Parent SKU,SKU,Title\n,P,x\nP,P1,\nQ,Q1,y\n",
 		"variant.no-price":        "SKU,Title,Price\nA,x,1\nB,y,\n",
+		"variant.same-sku":        options + "s,A,x,Size,S\ns,A,,,M\n",
+		"variant.copied":          "Slug,SKU,Title,Colour\ns,A,x,red\ns,A,,blue\n",
 		"option.missing":          options + "s,A,x,Size,S\ns,B,,,\n",
 		"option.alike":            options + "s,A,x,Size,S\ns,B,,, s\ns,C,,,M\n",
 		"option.names":            options + "s,A,x,Size,S\ns,B,,Width,M\n",

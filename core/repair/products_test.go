@@ -88,7 +88,12 @@ func TestWholeProducts(t *testing.T) {
 			"product.misplaced 6, product.misplaced 7", "Slug,SKU,Title,Brand,Tags\ns,A,x,b,t\ns,B,x,b,\ns,C,,,\nr,D,y,,\nr,E,,,u\nr,F,,,v\n"},
 		"parents":       {"Parent SKU,SKU,Title\n,P,x\nP,P1,a\nP,P2,b\nQ,Q1,c\nQ,Q2,\n,R,z\n", "", "product.no-parent 5", ""},
 		"only children": {"Parent SKU,SKU,Title\nP,P1,a\nQ,Q1,c\n", "", "", ""},
-		"no price":      {"Slug,SKU,Title,Price,Image\ns,A,x,1,1\ns,B,,,\ns,,,,2\n", "", "variant.no-price 3", ""},
+		"copied rows": {"Slug,SKU,MPN,Title,Colour,Price,Image\ns,A,m1,x,red,1,1\ns,A,,,,,2\ns,B,m2,,blue,1,3\ns,C,m2,,green,1,\ns,C,m4,,grey,1,4\n", "",
+			"variant.same-sku 6, variant.copied 5", "Slug,SKU,MPN,Title,Colour,Price,Image\n"},
+		"one SKU of all": {"Slug,SKU,Title,Colour\ns,A,x,red\ns,A,,blue\n", "", "variant.copied 3", ""},
+		"a copied SKU":   {"Slug,SKU,Title,Cut\ns,A,x,wide\ns,A,,slim\n", "[products]\ntold_apart_by = [\"Cut\"]\n", "variant.same-sku 3", "Slug,SKU,Title,Cut\n"},
+		"one number":     {"Slug,SKU,MPN,Title,Colour\ns,A,m,x,red\ns,B,m,,blue\ns,C,m,,green\n", "", "", ""},
+		"no price":       {"Slug,SKU,Title,Price,Image\ns,A,x,1,1\ns,B,,,\ns,,,,2\n", "", "variant.no-price 3", ""},
 	} {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))
