@@ -711,6 +711,13 @@ var findings = [numCodes]Entry{
 		Do:       "Use the value in the pattern under [[one_row_each]]: the SKU and the size behind it, for example.",
 		Example:  "a pattern without the size",
 	},
+	EachUnlike: {
+		Name: "each.unlike", Severity: Warning,
+		Title:    "a row that could not be put into the list of another",
+		Sentence: "The row is not made one with row {row}: here stands {cell}, and there {other}.",
+		Do:       "Make the two the same, or name the column with unlike under [[one_row_for_all]]: what the first row has in it stays then.",
+		Example:  "the size XL costs more than S and M",
+	},
 	ReplaceUnsettled: {
 		Name: "replace.unsettled", Severity: Error,
 		Title:    "replacing twice would change it again",

@@ -104,6 +104,7 @@ const (
 	EachTwice
 	EachBarcode
 	EachSKU
+	EachUnlike
 	ReplaceUnsettled
 	ValueMissing
 	ValueTwice
@@ -229,6 +230,7 @@ const (
 	RulePack
 	RuleImageRows
 	RuleEach
+	RuleForAll
 	RuleImageCell
 	RuleImageNumber
 	RuleAsLead
@@ -322,6 +324,7 @@ var rules = [numRules]RuleEntry{
 	RulePack:          {"order.pack", Settling, "options packed in one cell"},
 	RuleImageRows:     {"order.image-rows", Settling, "images in one cell put into rows of their own"},
 	RuleEach:          {"order.each", Settling, "one row made into one for each value of a list"},
+	RuleForAll:        {"order.for-all", Settling, "rows of several values made into one with a list"},
 	RuleImageCell:     {"order.image-cell", Settling, "images of several rows put into one cell"},
 	RuleImageNumber:   {"order.image-number", Settling, "images of a product numbered from 1 on"},
 	RuleAsLead:        {"order.as-lead", Settling, "what belongs to the whole product made the same as in its lead row"},

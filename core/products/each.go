@@ -53,3 +53,28 @@ func Values(cell string) (values []string) {
 	}
 	return Packing{Between: at}.Items(cell)
 }
+
+// An AllRule makes one row of variants that differ in nothing but one value, with a list of
+// the values in its place: [[one_row_for_all]].
+type AllRule struct {
+	// From names the column with the values: S, in the next row M.
+	From string `toml:"from" json:"from,omitempty"`
+	// At is what stands between the values; ", " if it is not said.
+	At string `toml:"at" json:"at,omitempty"`
+	// Unlike are fields or headings in which the rows may differ, too: the first row
+	// keeps what it has, and that of the others does not go out.
+	Unlike []string `toml:"unlike" json:"unlike,omitempty"`
+	// Where is a condition: only rows that fulfil it are put together.
+	Where map[string]any `toml:"where" json:"where,omitempty"`
+}
+
+// Check returns what is wrong with the rule whatever the sheet.
+func (r *AllRule) Check() (problems []catalogue.Problem) {
+	if r.From == "" {
+		problems = append(problems, catalogue.Problem{Key: "from", Text: `names the column with the values, for example from = "Size"`})
+	}
+	if r.At != "" && (strings.TrimSpace(r.At) == "" || strings.Contains(r.At, "  ") || strings.ContainsAny(r.At, "\r\n\t")) {
+		problems = append(problems, catalogue.Problem{Key: "at", Text: `is a sign that is in none of the values, with single spaces if you like, for example at = " | "`})
+	}
+	return problems
+}

@@ -148,6 +148,7 @@ func anyProducts(r *rand.Rand) string {
 		b.WriteString("[images]\nas = \"columns\"\ncolumns = [\"Image 2\", \"Image 3\"]\n")
 	}
 	maybe("[[one_row_each]]\nfrom = \"Sizes\"\ninto = \"Size\"\nset = { sku = \"{sku}-{Size}\" }")
+	maybe("[[one_row_for_all]]\nfrom = \"Cut\"\nunlike = [\"sku\", \"Colour\", \"price\"]\n" + []string{"", "at = \"|\"", "where = { price = \"1\" }"}[r.IntN(3)])
 	maybe("[[options]]\nfrom = \"Packed\"\nnames = [\"Colour\", \"Cut\"]")
 	maybe("[[options]]\ninto = \"Options\"\nnames = [\"Colour\", \"Cut\"]")
 	maybe("[[build]]\ninto = \"Alt text\"\nfrom = \"{title}[, {Colour}]\"\n" + []string{"", "rows = \"images\"", "rows = \"all\""}[r.IntN(3)])

@@ -123,12 +123,22 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 			each = append(each, e.Step())
 		}
 	}
+	var all []line.Step // of one row, with values that rules may have written
+	for i := range r.opt.Book.ForAll {
+		step, ok, err := steps.ForAll(table, r.texts, r.products, &r.opt.Book.Columns, &r.opt.Book.ForAll[i])
+		if err != nil {
+			return nil, err
+		}
+		if ok {
+			all = append(all, step)
+		}
+	}
 	places, numbers, err := steps.Images(table, r.products, &r.opt.Book.Columns, &r.opt.Book.Images, together)
 	if err != nil {
 		return nil, err
 	}
 	r.result.Lists = c.Lists
-	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{settle}, each, places, []line.Step{settle, orders, settle, limits, steps.Parents(table), whole}, numbers, []line.Step{rows})
+	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{settle}, each, places, []line.Step{settle, orders, settle}, all, []line.Step{limits, steps.Parents(table), whole}, numbers, []line.Step{rows})
 	r.course = c
 	if only {
 		c.Steps = append(c.Steps, fillStep(&table.Columns, r.products, steps.Compares(table)))

@@ -60,6 +60,10 @@ func FuzzRepair(f *testing.F) {
 			opt.Book.Products = products.Rules{Regroup: true, Differ: "lead", Misplaced: "move"}
 			opt.Book.Images = products.ImageRules{As: []string{"rows", "cell"}[len(content)/8%2], Number: len(content)/8%2 == 0}
 		}
+		if len(content)%8 == 7 {
+			opt.Book.Products = products.Rules{TogetherBy: "Region", OptionOfTitles: "Size", SameAsLead: []string{"sku"}}
+			opt.Book.ForAll = []products.AllRule{{From: "Region", At: "|", Unlike: []string{"sku"}}}
+		}
 		if len(content)%8 == 6 {
 			opt.Book.Each = []products.EachRule{{From: "Notes", Into: "Size", Set: map[string]string{"sku": "{sku}-{Size}"}}}
 			opt.Book.Options = []products.OptionsRule{{From: "Description", Names: []string{"One", "Two"}}}

@@ -356,3 +356,47 @@ func TestTogetherFrom(t *testing.T) {
 	_, err = Run(t.Context(), opt)
 	assert.ErrorContains(t, err, "together_from")
 }
+
+// TestOneRowForAll: variants that differ in one value become one row with a list; what would
+// be lost in it keeps a row of its own, and nothing is made of it a second time.
+func TestOneRowForAll(t *testing.T) {
+	const head = "Slug,SKU,Title,Colour,Size,Price,Image\n"
+	for name, test := range map[string]struct {
+		rules, list, ready, found string
+		joined                    int
+	}{
+		"all":              {"", "s,A-S,x,red,S,2,1.jpg\ns,A-M,,red,M,2,\ns,B-S,,blue,S,2,\ns,,,,,,2.jpg\ns,A-L,x,red,\"3,5\",2,1.jpg\n", "s,A-S,x,red,\"S, M, 3,5\",2,1.jpg\ns,B-S,,blue,S,2,\ns,,,,,,2.jpg\n", "", 2},
+		"a price differs":  {"", "s,A-S,x,red,S,2,\ns,A-M,,red,M,3,\ns,A-L,,red,L,3,\n", "s,A-S,x,red,S,2,\ns,A-M,,red,\"M, L\",3,\n", "each.unlike 3 3", 1},
+		"an image":         {"", "s,A-S,x,red,S,2,1.jpg\ns,A-M,,red,M,2,2.jpg\n", "s,A-S,x,red,S,2,1.jpg\ns,A-M,,red,M,2,2.jpg\n", "each.unlike 3 2.jpg", 0},
+		"the same twice":   {"", "s,A-S,x,red,S,2,\ns,A-s,,red,s,2,\n", "s,A-S,x,red,S,2,\ns,A-s,,red,s,2,\n", "each.unlike 3 s", 0},
+		"a list, and more": {"at = \"|\"", "s,A-S,x,red,S|M,2,\ns,A-L,,red,L,2,\ns,A-X,,red,X,2,\n", "s,A-S,x,red,S|M,2,\ns,A-L,,red,L|X,2,\n", "", 1},
+		"where":            {"where = { colour = \"red\" }", "s,A-S,x,red,S,2,\ns,A-M,,red,M,2,\ns,B-S,,blue,S,2,\ns,B-M,,blue,M,2,\n", "s,A-S,x,red,\"S, M\",2,\ns,B-S,,blue,S,2,\ns,B-M,,blue,M,2,\n", "", 1},
+	} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", head+test.list), filepath.Join(dir, "out"))
+		book, err := rulebook.Load(write(t, dir, rulebook.Name, "[[one_row_for_all]]\nfrom = \"size\"\nunlike = [\"sku\"]\n"+test.rules))
+		require.NoError(t, err, name)
+		opt.Book = *book
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err, name)
+		assert.Equal(t, head+test.ready, ready(t, r), name)
+		assert.Equal(t, test.joined, r.Report.Joined, name)
+		var found []string
+		for _, f := range r.Report.Found {
+			for _, e := range f.Examples {
+				if f.Code == catalogue.EachUnlike {
+					found = append(found, fmt.Sprint(f.Code, " ", e.Row, " ", e.Cell))
+				}
+			}
+		}
+		assert.Equal(t, test.found, strings.Join(found, ", "), name)
+		opt.Input, opt.Target = filepath.Join(r.Folder, "ready.csv"), filepath.Join(dir, "again")
+		second, err := Run(t.Context(), opt)
+		require.NoError(t, err, name)
+		assert.Equal(t, ready(t, r), ready(t, second), name)
+	}
+	for _, wrong := range []string{"at = \"|\"\n", "from = \"Size\"\nat = \"  \"\n"} {
+		_, err := rulebook.Load(write(t, t.TempDir(), rulebook.Name, "[[one_row_for_all]]\n"+wrong))
+		assert.ErrorContains(t, err, "values")
+	}
+}

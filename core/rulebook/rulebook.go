@@ -72,6 +72,7 @@ type Book struct {
 	Products products.Rules             `toml:"products" json:"products,omitzero"`
 	Images   products.ImageRules        `toml:"images" json:"images,omitzero"`
 	Each     []products.EachRule        `toml:"one_row_each" json:"one_row_each,omitempty"`
+	ForAll   []products.AllRule         `toml:"one_row_for_all" json:"one_row_for_all,omitempty"`
 	Options  []products.OptionsRule     `toml:"options" json:"options,omitempty"`
 	Rows     []condition.RowRule        `toml:"rows" json:"rows,omitempty"`
 	Borrow   []reference.BorrowRule     `toml:"borrow" json:"borrow,omitempty"`
@@ -177,6 +178,9 @@ func (b *Book) check() (problems []string) {
 	for i := range b.Each {
 		say("[[one_row_each]]", b.Each[i].Check())
 	}
+	for i := range b.ForAll {
+		say("[[one_row_for_all]]", b.ForAll[i].Check())
+	}
 	for i := range b.Options {
 		say("[[options]]", b.Options[i].Check())
 	}
@@ -196,7 +200,7 @@ func (b *Book) check() (problems []string) {
 		rule := b.Field[name]
 		say("[field."+name+"]", rule.Check(name))
 	}
-	if n := len(b.Rows) + len(b.Each) + len(b.Options) + len(b.Borrow) + len(b.Build) + len(b.Derive) + len(b.Expand) + len(b.Field) + len(b.Replace) + len(b.Around) + len(b.Closing); n > maxRules {
+	if n := len(b.Rows) + len(b.Each) + len(b.ForAll) + len(b.Options) + len(b.Borrow) + len(b.Build) + len(b.Derive) + len(b.Expand) + len(b.Field) + len(b.Replace) + len(b.Around) + len(b.Closing); n > maxRules {
 		say("", []catalogue.Problem{{Key: "rules", Text: fmt.Sprintf("there are %d of them, and more than %d are no rulebook; long lists of words belong in a sheet, for [[expand]] or [[derive]]", n, maxRules)}})
 	}
 	for i := range b.Replace {

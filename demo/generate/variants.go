@@ -9,15 +9,15 @@ import (
 
 // variantFiles are products of several rows as Wick & Wax sends them, and a rulebook for
 // them: options packed in one cell, tags in the row of an image, a title that differs, a
-// variant that was sorted away from its product, one without a price, and two that nobody
-// can tell apart.
+// variant that was sorted away from its product, one without a price, two that nobody can
+// tell apart, and some that the shop sells as one.
 func variantFiles() map[string][]byte {
 	var b strings.Builder
 	b.WriteString("Set,Item number,GTIN,Item name,Keywords,RRP,Variant,Photo,Photo text,Sizes\n")
 	n, sizes := uint64(0), ""
 	line := func(set, sku, name, tags, price, variant, photo string) {
 		code := ""
-		if sku != "" && sizes == "" {
+		if sku != "" && sizes == "" && set != "wick" { // which is sold by the metre
 			n++
 			data := wickAndWax.company*1e5 + 40_000 + n*3
 			code = barcode.Pad(data*10+uint64(barcode.CheckDigit(data)), 13)
@@ -45,6 +45,11 @@ func variantFiles() map[string][]byte {
 	line("polish", "WW-W2", "", "", "16.90", "Content: 500 g", "")
 	sizes = "S | M | L"
 	line("apron", "WW-A", "Apron for candle makers", "workshop", "19.50", "", "apron-1")
+	sizes = ""
+	line("wick", "WW-K1", "Square wick by the metre", "candles, wicks", "0.80", "Gauge: 1", "wick-1")
+	line("wick", "WW-K2", "", "", "0.80", "Gauge: 2", "")
+	line("wick", "WW-K3", "", "", "0.80", "Gauge: 3", "")
+	line("wick", "WW-K4", "", "", "1.10", "Gauge: 4", "")
 	return map[string][]byte{
 		"wick-variants.csv": []byte(b.String()),
 		"wick-variants.toml": []byte(`# Products of several rows: what belongs to the product, the variant and the image.
@@ -61,6 +66,10 @@ from = "Variant"
 from = "Sizes"
 into = "Size"
 set  = { sku = "{sku}-{Size letters upper}" }
+
+[[one_row_for_all]]                 # gauges with one price, as one row with a list
+from   = "Gauge"
+unlike = ["sku", "Variant"]
 
 [images]
 number = true                       # 1, 2, 3 within each product

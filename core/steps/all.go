@@ -1,0 +1,182 @@
+package steps
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/condition"
+	"zetanum/core/line"
+	"zetanum/core/lists"
+	"zetanum/core/products"
+	"zetanum/core/sheet"
+)
+
+// forAll makes one row of several, as a rule says.
+type forAll struct {
+	columns  *catalogue.Columns
+	plan     *products.Plan
+	texts    *Texts
+	where    *condition.Condition
+	at       string
+	from     int
+	options  []int // other columns by which variants are told apart
+	compared []int // in which rows that become one have the same
+	images   []int // in which they have the same, or nothing
+	whole    []int // in which they have what the product has, or nothing
+}
+
+// ForAll is the step that puts variants which differ in one value into one row; ok is false
+// if the sheet does not go out with the columns.
+func ForAll(table *sheet.Table, texts *Texts, plan *products.Plan, shape *columns.Rules, rule *products.AllRule) (step line.Step, ok bool, err error) {
+	c := &table.Columns
+	a := &forAll{columns: c, plan: plan, texts: texts, at: cmp.Or(rule.At, ", ")}
+	except := make([]bool, len(c.Headings))
+	find := func(key, name string) (int, error) {
+		cols, gone := shape.Find(c, name)
+		if len(cols) > 0 {
+			for _, col := range cols {
+				except[col] = true
+			}
+			return cols[0], nil
+		}
+		if gone {
+			return -1, nil
+		}
+		return -1, fmt.Errorf("%w: [[one_row_for_all]] %s names %q, which is not there%s; the headings are: %s", columns.ErrWrong, key, name,
+			lists.DidYouMean(name, c.Headings), strings.Join(c.Headings, ", "))
+	}
+	for _, name := range rule.Unlike {
+		if _, err := find("unlike", name); err != nil {
+			return step, false, err
+		}
+	}
+	if a.from, err = find("from", rule.From); err != nil || a.from < 0 {
+		return step, false, err
+	}
+	if rule.Where != nil {
+		if a.where, err = condition.Parse(rule.Where, func(name string) int { return columns.Find(c, name) }); err != nil {
+			return step, false, err
+		}
+	}
+	for col := range c.Headings {
+		if except[col] {
+			continue
+		}
+		switch level := plan.Level(col); {
+		case level == products.OfImage:
+			a.images = append(a.images, col)
+		case level == products.OfProduct:
+			a.whole = append(a.whole, col)
+		default:
+			a.compared = append(a.compared, col)
+			if plan.IsOption(col) {
+				a.options = append(a.options, col)
+			}
+		}
+	}
+	return line.Step{
+		Name:  "one row for all",
+		Rules: []catalogue.Rule{catalogue.RuleForAll},
+		New:   func(line.Lore) (line.Repairer, error) { return a, nil },
+	}, true, nil
+}
+
+// A gathered row is one into which others are put.
+type gathered struct {
+	row    *catalogue.Row
+	values []string
+}
+
+func (a *forAll) Repair(p *catalogue.Product, log *line.Log) {
+	var order []*gathered
+	alike := make(map[string][]*gathered)      // by all that must be the same
+	options := make(map[string]*catalogue.Row) // by the other options only: the first row
+	var lead *catalogue.Row
+	for i, row := range p.Rows {
+		if log.IsAside(i) {
+			continue
+		}
+		if lead == nil {
+			lead = row
+		}
+		value := strings.TrimSpace(row.Cell(a.from))
+		if p.Role(i)&catalogue.Variant == 0 || value == "" || a.where != nil && !a.where.Holds(row) || strings.Contains(value, a.at) {
+			continue // what has the sign between values is a list already
+		}
+		key, other, unlike := cells(row, a.compared), cells(row, a.options), -1
+		into := slices.IndexFunc(alike[key], func(g *gathered) bool {
+			col := a.keeps(row, g, lead)
+			if unlike < 0 {
+				unlike = col
+			}
+			return col < 0
+		})
+		if into >= 0 {
+			g := alike[key][into]
+			g.values = append(g.values, value)
+			log.Join(i)
+			continue
+		}
+		g := &gathered{row: row, values: []string{value}}
+		order, alike[key] = append(order, g), append(alike[key], g)
+		of := options[other]
+		if of == nil {
+			options[other] = row
+			continue
+		}
+		if unlike < 0 {
+			unlike = a.differs(of, row)
+		}
+		log.Find(catalogue.EachUnlike, row, unlike, row.Cell(unlike), catalogue.Facts{Row: of.Number, Other: of.Cell(unlike)})
+	}
+	for _, g := range order {
+		if len(g.values) > 1 {
+			log.Set(g.row, a.from, a.texts.Clean(strings.Join(g.values, a.at), a.columns.Kind(a.from)), catalogue.RuleForAll, catalogue.Ordered, "")
+		}
+	}
+}
+
+// differs returns the first column in which two rows must be the same and are not, -1 if
+// there is none.
+func (a *forAll) differs(one, other *catalogue.Row) int {
+	for _, col := range a.compared {
+		if one.Cell(col) != other.Cell(col) {
+			return col
+		}
+	}
+	return -1
+}
+
+// keeps returns the first column in which a row has something that would be lost among
+// others, -1 if there is none.
+func (a *forAll) keeps(row *catalogue.Row, among *gathered, lead *catalogue.Row) int {
+	for _, col := range a.images {
+		if cell := row.Cell(col); cell != "" && cell != among.row.Cell(col) {
+			return col
+		}
+	}
+	for _, col := range a.whole {
+		if cell := row.Cell(col); cell != "" && cell != lead.Cell(col) {
+			return col
+		}
+	}
+	value := strings.TrimSpace(row.Cell(a.from))
+	if slices.ContainsFunc(among.values, func(v string) bool { return strings.EqualFold(v, value) }) {
+		return a.from
+	}
+	return -1
+}
+
+// cells returns what a row has in columns as one text.
+func cells(row *catalogue.Row, cols []int) string {
+	var b strings.Builder
+	for _, col := range cols {
+		b.WriteString(row.Cell(col))
+		b.WriteByte(0)
+	}
+	return b.String()
+}
