@@ -1,7 +1,9 @@
 package main
 
 import (
+	"bufio"
 	"context"
+	"fmt"
 	"os"
 	"path/filepath"
 	"testing"
@@ -9,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"zetanum/core/products"
 	"zetanum/core/repair"
 )
 
@@ -47,6 +50,51 @@ func BenchmarkLine(b *testing.B) {
 			for b.Loop() {
 				_, err := test.run(context.Background(), repair.Options{Input: path, Target: path + ".repaired", Workers: 2, Temp: b.TempDir()})
 				require.NoError(b, err)
+			}
+		})
+	}
+}
+
+// BenchmarkProducts: the same 200,000 rows as products of one row, of five rows, as one
+// product, and as products of five rows that stand apart and are brought together.
+func BenchmarkProducts(b *testing.B) {
+	const rows = 200_000
+	for _, test := range []struct {
+		name    string
+		product func(i int) int
+		rules   products.Rules
+	}{
+		{"one row", func(i int) int { return i }, products.Rules{}},
+		{"five rows", func(i int) int { return i / 5 }, products.Rules{}},
+		{"one product", func(int) int { return 0 }, products.Rules{}},
+		{"apart", func(i int) int { return i % (rows / 5) }, products.Rules{Regroup: true}},
+	} {
+		b.Run(test.name, func(b *testing.B) {
+			path := filepath.Join(b.TempDir(), "variants.csv")
+			f, err := os.Create(path)
+			require.NoError(b, err)
+			w := bufio.NewWriter(f)
+			fmt.Fprintln(w, "Slug,SKU,Title,Brand,Tags,Price,Stock,Colour,Size,Image URL,Memo")
+			last := -1
+			for i := range rows {
+				n, title, brand := test.product(i), "", ""
+				if n > last {
+					title, brand, last = fmt.Sprintf("Ventilated veil no. %d", n), "Linden Row", n
+				}
+				fmt.Fprintf(w, "veil-%06d,LRA-%07d,%s,%s,,%d.50,%d,shade %d,%d cm,https://cdn.lindenrow.example/products/%07d/front.jpg,\n", n, i, title, brand, 5+i%90, i%300, i%500, 40+i/500, i)
+			}
+			require.NoError(b, w.Flush())
+			require.NoError(b, f.Close())
+			info, err := os.Stat(path)
+			require.NoError(b, err)
+			opt := repair.Options{Input: path, Target: path + ".repaired", Workers: 2, Temp: b.TempDir()}
+			opt.Book.Products = test.rules
+			b.SetBytes(info.Size())
+			b.ReportAllocs()
+			for b.Loop() {
+				r, err := repair.Run(context.Background(), opt)
+				require.NoError(b, err)
+				require.Equal(b, rows, r.Counts().Ready)
 			}
 		})
 	}

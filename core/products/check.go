@@ -4,8 +4,9 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/cespare/xxhash/v2"
+
 	"zetanum/core/catalogue"
-	"zetanum/core/heading"
 )
 
 // A Find takes down what is noticed about the row at that index of a product, in a
@@ -36,8 +37,17 @@ func (p *Plan) Check(product *catalogue.Product, aside func(index int) bool, fin
 	}
 	p.checkLead(product, rows, find)
 	p.checkLevels(product, rows, find)
-	p.checkOptions(product, rows, find)
-	p.checkCopies(product, rows, find)
+	var variants []int
+	for _, i := range rows {
+		if product.Role(i)&catalogue.Variant != 0 {
+			variants = append(variants, i)
+		}
+	}
+	if len(variants) < 2 {
+		return
+	}
+	p.checkOptions(product, rows, variants, find)
+	p.checkCopies(product, variants, find)
 }
 
 // checkPrices looks whether all that is sold has a price.
@@ -92,14 +102,8 @@ func filled(row *catalogue.Row, col int) bool { return strings.TrimSpace(row.Cel
 
 // checkOptions looks whether the variants have the same options, and no two the same
 // values.
-func (p *Plan) checkOptions(product *catalogue.Product, rows []int, find Find) {
-	var variants []int
-	for _, i := range rows {
-		if product.Role(i)&catalogue.Variant != 0 {
-			variants = append(variants, i)
-		}
-	}
-	if len(p.Options) == 0 || len(variants) < 2 {
+func (p *Plan) checkOptions(product *catalogue.Product, rows, variants []int, find Find) {
+	if len(p.Options) == 0 {
 		return
 	}
 	missing, alike := catalogue.OptionMissing, catalogue.OptionAlike
@@ -123,29 +127,36 @@ func (p *Plan) checkOptions(product *catalogue.Product, rows []int, find Find) {
 	if len(used) == 0 {
 		return
 	}
-	first := make(map[string]int, len(variants))
+	first := make(map[uint64]int, len(variants))
+	var key []byte
 	for _, i := range variants {
 		row, complete := product.Rows[i], true
-		var key strings.Builder
+		key = key[:0]
 		for _, o := range used {
 			if !filled(row, o.Value) {
 				complete = false
 				find(missing, i, o.Value, catalogue.Facts{})
 				continue
 			}
-			key.WriteString(heading.Key(row.Cell(o.Value)))
-			key.WriteString(strings.ToLower(strings.TrimSpace(row.Cell(o.Value))))
-			key.WriteByte(0)
+			key = append(append(key, strings.ToLower(strings.TrimSpace(row.Cell(o.Value)))...), 0)
 		}
 		if !complete {
 			continue
 		}
-		if other, there := first[key.String()]; there {
+		sum := xxhash.Sum64(key)
+		if other, there := first[sum]; !there {
+			first[sum] = i
+		} else if sameOptions(product.Rows[other], row, used) {
 			find(alike, i, used[0].Value, catalogue.Facts{Row: product.Rows[other].Number, Other: p.valuesOf(row, used)})
-		} else {
-			first[key.String()] = i
 		}
 	}
+}
+
+// sameOptions reports whether two rows have the same values, whatever the case of letters.
+func sameOptions(a, b *catalogue.Row, used []Option) bool {
+	return !slices.ContainsFunc(used, func(o Option) bool {
+		return !strings.EqualFold(strings.TrimSpace(a.Cell(o.Value)), strings.TrimSpace(b.Cell(o.Value)))
+	})
 }
 
 func (p *Plan) valuesOf(row *catalogue.Row, used []Option) string {
@@ -194,13 +205,9 @@ func (p *Plan) optionsDiffer(a, b *catalogue.Row) bool {
 // was copied: an SKU, although the options differ, or a manufacturer's number where most
 // of the others have their own. Where all have one SKU, and nobody has said that they are
 // variants, it may be that of the product. The same of barcodes is a matter of theirs.
-func (p *Plan) checkCopies(product *catalogue.Product, rows []int, find Find) {
-	variants := slices.DeleteFunc(slices.Clone(rows), func(i int) bool { return product.Role(i)&catalogue.Variant == 0 })
-	if len(variants) < 2 {
-		return
-	}
+func (p *Plan) checkCopies(product *catalogue.Product, variants []int, find Find) {
 	first := make(map[string]*catalogue.Row, len(variants))
-	again := make([]int, 0, len(variants))
+	var again []int
 	for _, i := range variants {
 		row := product.Rows[i]
 		of, there := first[row.Cell(p.sku)]

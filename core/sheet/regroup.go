@@ -158,14 +158,19 @@ func (t *Table) rewrite(order []uint32) error {
 		return err
 	}
 	out.Reset(spool)
+	piece := make([]byte, 1<<18)
 	for at := 0; at < len(order); {
 		// What follows one another is copied at once.
 		first := at
 		for at++; at < len(order) && order[at] == order[at-1]+1; at++ {
 		}
-		from, to := ends[order[first]], ends[order[at-1]+1]
-		if _, err := io.Copy(out, io.NewSectionReader(asTheyCome, from, to-from)); err != nil {
-			return err
+		for from, to := ends[order[first]], ends[order[at-1]+1]; from < to; {
+			rows := piece[:min(int64(len(piece)), to-from)]
+			if _, err := asTheyCome.ReadAt(rows, from); err != nil {
+				return err
+			}
+			out.Write(rows) // its error comes with Flush
+			from += int64(len(rows))
 		}
 	}
 	if err := out.Flush(); err != nil {

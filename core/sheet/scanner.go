@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -23,6 +24,7 @@ type Scanner struct {
 	form  *Form
 	stops stops
 	start int // of the row read last
+	wide  int // how many cells it has
 	data  string
 	pos   int
 	free  []byte // for cells that are not in data as they are
@@ -121,7 +123,8 @@ func (s *Scanner) next(row *catalogue.Row, limit, prefix int) {
 			break
 		}
 		if n == room {
-			cells, marks, spans = append(cells[:n], ""), append(marks[:n], 0), append(spans[:n], catalogue.Span{})
+			more := max(1, s.wide-n)
+			cells, marks, spans = slices.Grow(cells[:n], more), slices.Grow(marks[:n], more), slices.Grow(spans[:n], more)
 			cells, marks, spans = cells[:cap(cells)], marks[:cap(marks)], spans[:cap(spans)]
 			room = min(len(cells), len(marks), len(spans))
 		}
@@ -152,6 +155,7 @@ func (s *Scanner) next(row *catalogue.Row, limit, prefix int) {
 		pos++
 	}
 	row.Cells, row.Marks, row.Spans = cells[:n], marks[:n], spans[:n]
+	s.wide = n
 	row.End = uint32(pos)
 	s.pos = pos
 }
