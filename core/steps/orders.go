@@ -129,8 +129,9 @@ func (r *rowAt) view() *catalogue.Row {
 	if r.plan == nil || r.lead == nil || r.lead == r.Row {
 		return r.Row
 	}
+	cells := append(r.whole.Cells[:0], r.Row.Cells...)
 	r.whole = *r.Row
-	r.whole.Cells = append(make([]string, 0, len(r.Row.Cells)), r.Row.Cells...)
+	r.whole.Cells = cells
 	for _, col := range r.plan.Columns(products.OfProduct) {
 		if col < len(r.whole.Cells) && r.whole.Cells[col] == "" {
 			r.whole.Cells[col] = r.lead.Cell(col)

@@ -88,17 +88,30 @@ func NewWriter(w io.Writer, sheet string, layout Layout) (*Writer, error) {
 	return &Writer{archive: archive, out: out, heads: heads}, err
 }
 
+// room returns an error that wraps [ErrNoRoom] if no workbook can hold a row of that number.
+func room(row int, cells []string) error {
+	switch {
+	case row > MostRows:
+		return fmt.Errorf("%w: it has %d rows at most", ErrNoRoom, MostRows)
+	case len(cells) > MostColumns:
+		return fmt.Errorf("%w: it has %d columns at most", ErrNoRoom, MostColumns)
+	}
+	for i, cell := range cells {
+		if len(cell) > MostText && utf8.RuneCountInString(cell) > MostText {
+			return fmt.Errorf("%w: the cell in column %d of row %d has more than %d characters", ErrNoRoom, i+1, row, MostText)
+		}
+	}
+	return nil
+}
+
 // Row writes the next row. The error wraps [ErrNoRoom] where no workbook can hold it.
 func (w *Writer) Row(cells []string) error { return w.RowMarked(cells, nil) }
 
 // RowMarked writes the next row, with a colour in some columns, counted from 0.
 func (w *Writer) RowMarked(cells []string, marked []int) error {
 	w.rows++
-	switch {
-	case w.rows > MostRows:
-		return fmt.Errorf("%w: it has %d rows at most", ErrNoRoom, MostRows)
-	case len(cells) > MostColumns:
-		return fmt.Errorf("%w: it has %d columns at most", ErrNoRoom, MostColumns)
+	if err := room(w.rows, cells); err != nil {
+		return err
 	}
 	plain := byte('1')
 	if w.rows <= w.heads {
@@ -108,9 +121,6 @@ func (w *Writer) RowMarked(cells []string, marked []int) error {
 	for i, cell := range cells {
 		if cell == "" {
 			continue
-		}
-		if len(cell) > MostText && utf8.RuneCountInString(cell) > MostText {
-			return fmt.Errorf("%w: the cell in column %d of row %d has more than %d characters", ErrNoRoom, i+1, w.rows, MostText)
 		}
 		style := plain
 		if slices.Contains(marked, i) {

@@ -80,11 +80,8 @@ func NewODSWriter(w io.Writer, sheet string, columns int, layout Layout) (*ODSWr
 // Row writes the next row. The error wraps [ErrNoRoom] where no spreadsheet can hold it.
 func (w *ODSWriter) Row(cells []string) error {
 	w.rows++
-	switch {
-	case w.rows > MostRows:
-		return fmt.Errorf("%w: it has %d rows at most", ErrNoRoom, MostRows)
-	case len(cells) > MostColumns:
-		return fmt.Errorf("%w: it has %d columns at most", ErrNoRoom, MostColumns)
+	if err := room(w.rows, cells); err != nil {
+		return err
 	}
 	style := byte('t')
 	if w.rows <= w.heads {
@@ -96,9 +93,6 @@ func (w *ODSWriter) Row(cells []string) error {
 		if cell == "" {
 			empty++
 			continue
-		}
-		if len(cell) > MostText && utf8.RuneCountInString(cell) > MostText {
-			return fmt.Errorf("%w: the cell in column %d of row %d has more than %d characters", ErrNoRoom, i+1, w.rows, MostText)
 		}
 		if at := strings.IndexFunc(cell, func(r rune) bool { return notInXML(r) && r != '\r' }); at >= 0 {
 			r, _ := utf8.DecodeRuneInString(cell[at:])
