@@ -211,10 +211,33 @@ func Same(a, b string) bool {
 	return strings.EqualFold(strings.TrimSpace(a), strings.TrimSpace(b))
 }
 
-func (b *builder) missing(key, name string) error {
-	return fmt.Errorf("%w: [columns] %s names %q, which is not there%s; the headings are: %s",
-		ErrWrong, key, name, lists.DidYouMean(name, b.all.Headings), strings.Join(b.all.Headings, ", "))
+// Need returns the columns that a name stands for; none without an error if the rules drop
+// it. Otherwise the error says that key, a part of the rulebook, names what is not there.
+func (r *Rules) Need(in *catalogue.Columns, key, name string) (cols []int, err error) {
+	cols, gone := r.Find(in, name)
+	if len(cols) == 0 && !gone {
+		err = NotThere(in, key, name)
+	}
+	return cols, err
 }
+
+// NeedOne returns the first of those columns, -1 if the rules drop it.
+func (r *Rules) NeedOne(in *catalogue.Columns, key, name string) (col int, err error) {
+	cols, err := r.Need(in, key, name)
+	if len(cols) == 0 {
+		return -1, err
+	}
+	return cols[0], nil
+}
+
+// NotThere is the error, which wraps [ErrWrong], that a part of the rulebook names a column
+// which the sheet does not have.
+func NotThere(in *catalogue.Columns, key, name string) error {
+	return fmt.Errorf("%w: %s names %q, which is not there%s; the headings are: %s",
+		ErrWrong, key, name, lists.DidYouMean(name, in.Headings), strings.Join(in.Headings, ", "))
+}
+
+func (b *builder) missing(key, name string) error { return NotThere(&b.all, "[columns] "+key, name) }
 
 func (b *builder) fill() error {
 	for _, name := range slices.Sorted(maps.Keys(b.rules.Copy)) {

@@ -15,7 +15,6 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
-	"zetanum/core/lists"
 )
 
 // A Level is what the cells of a column belong to.
@@ -121,10 +120,9 @@ func (r *Rules) For(sheet *catalogue.Columns, shape *columns.Rules) (*Plan, erro
 	}
 	find := func(names []string, do func(col int)) error {
 		for _, name := range names {
-			cols, gone := shape.Find(sheet, name)
-			if len(cols) == 0 && !gone {
-				return fmt.Errorf("%w: [products] names %q, which is not there%s; the headings are: %s", columns.ErrWrong, name,
-					lists.DidYouMean(name, sheet.Headings), strings.Join(sheet.Headings, ", "))
+			cols, err := shape.Need(sheet, "[products]", name)
+			if err != nil {
+				return err
 			}
 			for _, col := range cols {
 				do(col)

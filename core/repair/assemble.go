@@ -10,7 +10,6 @@ import (
 	"zetanum/core/columns"
 	"zetanum/core/folder"
 	"zetanum/core/line"
-	"zetanum/core/lists"
 	"zetanum/core/reference"
 	"zetanum/core/steps"
 	"zetanum/core/target"
@@ -165,15 +164,7 @@ func (r *runner) together() (col int, err error) {
 	}
 	base := r.table.Columns
 	base.Headings, base.Fields = base.Headings[:base.Own()], base.Fields[:base.Own()]
-	cols, gone := r.opt.Book.Columns.Find(&base, name)
-	switch {
-	case len(cols) > 0:
-		return cols[0], nil
-	case gone:
-		return -1, nil
-	}
-	return -1, fmt.Errorf("%w: [products] together_by names %q, which is not there%s; the headings are: %s", columns.ErrWrong, name,
-		lists.DidYouMean(name, base.Headings), strings.Join(base.Headings, ", "))
+	return r.opt.Book.Columns.NeedOne(&base, "[products] together_by", name)
 }
 
 // dropHidden orders that columns which the workbook does not show are dropped, if the

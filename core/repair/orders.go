@@ -107,17 +107,6 @@ func (r *runner) lend(temp string) error {
 // is seen from its first rows.
 func (r *runner) packed() (list []*steps.Packed, err error) {
 	base := &r.table.Columns
-	column := func(key, name string) (col int, err error) {
-		cols, gone := r.opt.Book.Columns.Find(base, name)
-		if len(cols) > 0 {
-			return cols[0], nil
-		}
-		if !gone {
-			err = fmt.Errorf("%w: [[options]] %s names %q, which is not there%s; the headings are: %s", columns.ErrWrong, key, name,
-				lists.DidYouMean(name, base.Headings), strings.Join(base.Headings, ", "))
-		}
-		return -1, err
-	}
 	for i := range r.opt.Book.Options {
 		rule := &r.opt.Book.Options[i]
 		p := &steps.Packed{OptionsRule: rule, From: -1, NamesFrom: -1}
@@ -126,11 +115,11 @@ func (r *runner) packed() (list []*steps.Packed, err error) {
 			list = append(list, p)
 			continue
 		}
-		if p.From, err = column("from", rule.From); err != nil {
+		if p.From, err = r.opt.Book.Columns.NeedOne(base, "[[options]] from", rule.From); err != nil {
 			return nil, err
 		}
 		if rule.NamesFrom != "" {
-			if p.NamesFrom, err = column("names_from", rule.NamesFrom); err != nil {
+			if p.NamesFrom, err = r.opt.Book.Columns.NeedOne(base, "[[options]] names_from", rule.NamesFrom); err != nil {
 				return nil, err
 			}
 		}
@@ -349,8 +338,7 @@ func (r *runner) sortBy() (cols []int, err error) {
 	for _, name := range r.opt.Book.Sheet.SortBy {
 		found, _ := r.opt.Book.Columns.Find(&r.table.Columns, name)
 		if len(found) == 0 {
-			return nil, fmt.Errorf("%w: [sheet] sort_by names %q, which is not there%s; the headings are: %s", columns.ErrWrong, name,
-				lists.DidYouMean(name, r.table.Columns.Headings), strings.Join(r.table.Columns.Headings, ", "))
+			return nil, columns.NotThere(&r.table.Columns, "[sheet] sort_by", name)
 		}
 		cols = append(cols, found[0])
 	}

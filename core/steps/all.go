@@ -2,7 +2,6 @@ package steps
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -10,7 +9,6 @@ import (
 	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/line"
-	"zetanum/core/lists"
 	"zetanum/core/products"
 	"zetanum/core/sheet"
 )
@@ -35,28 +33,19 @@ func ForAll(table *sheet.Table, texts *Texts, plan *products.Plan, shape *column
 	c := &table.Columns
 	a := &forAll{columns: c, plan: plan, texts: texts, at: cmp.Or(rule.At, ", ")}
 	except := make([]bool, len(c.Headings))
-	find := func(key, name string) (int, error) {
-		cols, gone := shape.Find(c, name)
-		if len(cols) > 0 {
-			for _, col := range cols {
-				except[col] = true
-			}
-			return cols[0], nil
-		}
-		if gone {
-			return -1, nil
-		}
-		return -1, fmt.Errorf("%w: [[one_row_for_all]] %s names %q, which is not there%s; the headings are: %s", columns.ErrWrong, key, name,
-			lists.DidYouMean(name, c.Headings), strings.Join(c.Headings, ", "))
-	}
 	for _, name := range rule.Unlike {
-		if _, err := find("unlike", name); err != nil {
+		cols, err := shape.Need(c, "[[one_row_for_all]] unlike", name)
+		if err != nil {
 			return step, false, err
 		}
+		for _, col := range cols {
+			except[col] = true
+		}
 	}
-	if a.from, err = find("from", rule.From); err != nil || a.from < 0 {
+	if a.from, err = shape.NeedOne(c, "[[one_row_for_all]] from", rule.From); err != nil || a.from < 0 {
 		return step, false, err
 	}
+	except[a.from] = true
 	if rule.Where != nil {
 		if a.where, err = condition.Parse(rule.Where, func(name string) int { return columns.Find(c, name) }); err != nil {
 			return step, false, err

@@ -12,7 +12,6 @@ import (
 	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/line"
-	"zetanum/core/lists"
 	"zetanum/core/pattern"
 	"zetanum/core/products"
 	"zetanum/core/sheet"
@@ -40,17 +39,7 @@ type setCell struct {
 // column that the rulebook declares products to be together by, or -1.
 func NewEach(table *sheet.Table, texts *Texts, plan *products.Plan, shape *columns.Rules, rule *products.EachRule, together int) (*Each, error) {
 	c := &table.Columns
-	find := func(key, name string) (int, error) {
-		cols, gone := shape.Find(c, name)
-		switch {
-		case len(cols) > 0:
-			return cols[0], nil
-		case gone:
-			return -1, nil
-		}
-		return -1, fmt.Errorf("%w: [[one_row_each]] %s names %q, which is not there%s; the headings are: %s", columns.ErrWrong, key, name,
-			lists.DidYouMean(name, c.Headings), strings.Join(c.Headings, ", "))
-	}
+	find := func(key, name string) (int, error) { return shape.NeedOne(c, "[[one_row_each]] "+key, name) }
 	e := &Each{texts: texts, plan: plan, columns: c, sku: c.First(catalogue.SKU), barcodes: c.All(catalogue.Barcode)}
 	var err error
 	if e.from, err = find("from", rule.From); err != nil {

@@ -10,7 +10,6 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/line"
-	"zetanum/core/lists"
 	"zetanum/core/products"
 	"zetanum/core/sheet"
 )
@@ -28,13 +27,12 @@ func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules
 		return nil, nil, fmt.Errorf("%w: [images] orders what becomes of images, and no column has any; the headings are: %s", columns.ErrWrong, strings.Join(c.Headings, ", "))
 	}
 	for _, name := range rules.Columns {
-		cols, gone := shape.Find(c, name)
-		if len(cols) == 0 && !gone {
-			return nil, nil, fmt.Errorf("%w: [images] columns names %q, which is not there%s; the headings are: %s", columns.ErrWrong, name,
-				lists.DidYouMean(name, c.Headings), strings.Join(c.Headings, ", "))
+		col, err := shape.NeedOne(c, "[images] columns", name)
+		if err != nil {
+			return nil, nil, err
 		}
-		if len(cols) > 0 && cols[0] != m.image {
-			m.further = append(m.further, cols[0])
+		if col >= 0 && col != m.image {
+			m.further = append(m.further, col)
 		}
 	}
 	// What an image row must have so that it stays with its product.

@@ -232,15 +232,8 @@ func (o *Orders) where(table map[string]any) (*condition.Condition, []int, error
 // find returns the first column of that name for a rule; ok is false if there is
 // none because the rulebook drops it.
 func (o *Orders) find(key, in, name string) (col int, ok bool, err error) {
-	found, gone := o.shape.Find(&o.table.Columns, name)
-	switch {
-	case len(found) > 0:
-		return found[0], true, nil
-	case gone:
-		return -1, false, nil
-	}
-	return -1, false, fmt.Errorf("%w: [[%s]] %s names %q, which is not there%s; the headings are: %s",
-		columns.ErrWrong, key, in, name, lists.DidYouMean(name, o.table.Columns.Headings), strings.Join(o.table.Columns.Headings, ", "))
+	col, err = o.shape.NeedOne(&o.table.Columns, "[["+key+"]] "+in, name)
+	return col, col >= 0, err
 }
 
 func missingField(table *sheet.Table, name string) error {

@@ -1,13 +1,11 @@
 package steps
 
 import (
-	"fmt"
 	"strings"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/line"
-	"zetanum/core/lists"
 	"zetanum/core/products"
 	"zetanum/core/sheet"
 )
@@ -24,10 +22,9 @@ func OfOneProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules,
 		}
 	}
 	for _, name := range rules.SameAsLead {
-		cols, gone := shape.Find(&table.Columns, name)
-		if len(cols) == 0 && !gone {
-			return line.Step{}, fmt.Errorf("%w: [products] same_as_lead names %q, which is not there%s; the headings are: %s", columns.ErrWrong, name,
-				lists.DidYouMean(name, table.Columns.Headings), strings.Join(table.Columns.Headings, ", "))
+		cols, err := shape.Need(&table.Columns, "[products] same_as_lead", name)
+		if err != nil {
+			return line.Step{}, err
 		}
 		o.same = append(o.same, cols...)
 	}

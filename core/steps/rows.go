@@ -1,14 +1,10 @@
 package steps
 
 import (
-	"fmt"
-	"strings"
-
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/line"
-	"zetanum/core/lists"
 	"zetanum/core/sheet"
 )
 
@@ -24,8 +20,7 @@ func Rows(table *sheet.Table, texts *Texts, rules []condition.RowRule, tally *Ta
 		if rule.OnePer != "" {
 			col := columns.Find(&table.Columns, rule.OnePer)
 			if col < 0 {
-				return line.Step{}, fmt.Errorf("%w: [[rows]] one_per names %q, which is not there%s; the headings are: %s", columns.ErrWrong, rule.OnePer,
-					lists.DidYouMean(rule.OnePer, table.Columns.Headings), strings.Join(table.Columns.Headings, ", "))
+				return line.Step{}, columns.NotThere(&table.Columns, "[[rows]] one_per", rule.OnePer)
 			}
 			one := onePer{kind: line.ClaimKind(len(*claims)), col: col, open: written[col]}
 			choices := map[string]line.Choice{"": line.ChooseFirst, "first": line.ChooseFirst, "last": line.ChooseLast, "fullest": line.ChooseFullest}

@@ -3,7 +3,6 @@ package steps
 import (
 	"fmt"
 	"slices"
-	"strings"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
@@ -78,10 +77,9 @@ func (o *Orders) Words(replace []wording.ReplaceRule, around []wording.AroundRul
 // textColumns returns the columns that a rule names.
 func (o *Orders) textColumns(rule *textRule) (cols []int, err error) {
 	for _, name := range rule.in {
-		found, gone := o.shape.Find(&o.table.Columns, name)
-		if len(found) == 0 && !gone {
-			return nil, fmt.Errorf("%w: [[%s]] in names %q, which is not there; the headings are: %s",
-				columns.ErrWrong, rule.key, name, strings.Join(o.table.Columns.Headings, ", "))
+		found, err := o.shape.Need(&o.table.Columns, "[["+rule.key+"]] in", name)
+		if err != nil {
+			return nil, err
 		}
 		for _, col := range found {
 			kind := o.table.Columns.Kind(col)
