@@ -391,7 +391,7 @@ var findings = [numCodes]Entry{
 	RowPassedOver: {
 		Name: "row.passed-over", Severity: Note,
 		Title:    "another row stands for it",
-		Sentence: "The rulebook wants one row for each value, and row {row} is kept; this one has the same in every column that goes out.",
+		Sentence: "The rulebook wants one row for each value, and row {row} is kept; this one says nothing else in the columns that go out.",
 		Do:       "Nothing: it is set aside.",
 		Example:  "one_per = \"sku\"",
 	},
@@ -620,6 +620,34 @@ var findings = [numCodes]Entry{
 		Do:       "Look whether the code is misspelt, or the row of the parent was left out. If the shop has it already, nothing need be done.",
 		Example:  "a variant of HB-10, and no row HB-10",
 	},
+	ProductNoVariants: {
+		Name: "product.no-variants", Severity: Error,
+		Title:    "a parent without variants",
+		Sentence: "The rulebook says that the row is a parent, which is not sold itself, and it has no variant: no other row belongs to it or names it as its parent.",
+		Do:       "Look whether the rows of its variants were left out or name another code. If it is sold as it is, it is no parent.",
+		Example:  "a row of the kind parent, and no row below it",
+	},
+	ProductPerhapsNoVariants: {
+		Name: "product.perhaps-no-variants", Severity: Warning,
+		Title:    "perhaps a parent without variants",
+		Sentence: "The row has no price, barcode or stock, like the parents of this sheet, and no row names it as its parent.",
+		Do:       "Look whether the rows of its variants were left out or name another code. parents under [products] says which rows are parents.",
+		Example:  "HB-10 without a price, and no variant of it",
+	},
+	ProductLeftOut: {
+		Name: "product.left-out", Severity: Warning,
+		Title:    "variants that the shop has are not in the file",
+		Sentence: "In the shop the product has variants that this file leaves out: {other}. Some importers then take them out of the shop.",
+		Do:       "Add the rows of these variants, or make sure that the importer leaves what a file does not name.",
+		Example:  "a product with the sizes S and M, and the shop has L, too",
+	},
+	ProductCopied: {
+		Name: "product.copied", Severity: Warning,
+		Title:    "perhaps something of the row from which this one was copied",
+		Sentence: "{cell} is also what row {row} has, the product above, and hardly any other two products share it: perhaps the row was copied, and this not changed.",
+		Do:       "Compare the two rows, and enter what this product has.",
+		Example:  "the description of the copper smoker at the steel one",
+	},
 	VariantNoPrice: {
 		Name: "variant.no-price", Severity: Warning,
 		Title:    "no price",
@@ -636,9 +664,9 @@ var findings = [numCodes]Entry{
 	},
 	VariantCopied: {
 		Name: "variant.copied", Severity: Warning,
-		Title:    "perhaps a number of the row from which this one was copied",
+		Title:    "perhaps a number or image of the variant from which this row was copied",
 		Sentence: "{cell} is also that of row {row}, although the variants differ: perhaps the row was copied, and this not changed.",
-		Do:       "Compare the two rows, and enter the number of this one.",
+		Do:       "Compare the two rows, and enter what this one has.",
 		Example:  "the manufacturer's number of the size M at the size L, where other sizes have their own",
 	},
 	OptionMissing: {

@@ -91,6 +91,10 @@ const (
 	ProductUnlike
 	ProductScattered
 	ProductNoParent
+	ProductNoVariants
+	ProductPerhapsNoVariants
+	ProductLeftOut
+	ProductCopied
 	VariantNoPrice
 	VariantSameSKU
 	VariantCopied

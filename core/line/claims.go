@@ -33,7 +33,8 @@ func (c *candidate) full() (n int) {
 	return n
 }
 
-// passed is why a row is not kept: another is, and the columns that differ.
+// passed is why a row is not kept: another is, and the columns in which it says something
+// else than that one. An empty cell says nothing.
 type passed struct {
 	kept   uint32
 	differ []int // among those that go out
@@ -172,7 +173,7 @@ func (c *claims) choose(how Choice, list []candidate) {
 		}
 		p := passed{kept: kept.row}
 		for n, hash := range list[i].cells {
-			if n < len(kept.cells) && hash != kept.cells[n] {
+			if n < len(kept.cells) && hash != 0 && hash != kept.cells[n] {
 				p.differ = append(p.differ, n)
 			}
 		}

@@ -152,9 +152,9 @@ func TestClaims(t *testing.T) {
 	})
 	c.enter([]mark{row(5, 5, 102), claim(5, 5, ClaimSKU, 1)}) // another product with the SKU of row 2
 	c.enter([]mark{row(6, 6, 103), claim(6, 6, ClaimSKU, 1)})
-	c.enter([]mark{full(7, 9, 1, 0, 3), full(8, 9, 1, 2, 3), full(9, 9, 1, 2, 4), full(10, 8, 1), claim(7, 7, ClaimSKU, 2), claim(8, 8, ClaimSKU, 2)})
+	c.enter([]mark{full(7, 9, 1, 0, 3), full(8, 9, 1, 2, 3), full(9, 9, 1, 2, 4), full(11, 9, 1, 5, 3), full(10, 8, 1), claim(7, 7, ClaimSKU, 2), claim(8, 8, ClaimSKU, 2)})
 	s := c.settle()
-	assert.Equal(t, map[uint32]passed{7: {8, []int{1}}, 9: {8, []int{2}}}, s.passed, "a row that is passed over clashes with none")
+	assert.Equal(t, map[uint32]passed{7: {8, nil}, 9: {8, []int{2}}, 11: {8, []int{1}}}, s.passed, "a row that is passed over clashes with none")
 	assert.Equal(t, map[uint32]uint32{4: 2}, s.duplicates)
 	assert.Equal(t, map[uint32][]clash{
 		2: {{ClaimSKU, int(ClaimSKU), 5}},

@@ -112,6 +112,11 @@ type Lore interface {
 	encoding.BinaryAppender
 }
 
+// A Placer is a lore that knows rows by their numbers. Where rows do not have numbers of
+// their own they count from 1 in each part, until Place adds that of the row above it,
+// before the lore is merged.
+type Placer interface{ Place(above int) }
+
 // A Log takes down what is done to a product and what is noticed about it. One
 // worker uses it for one product after another.
 type Log struct {

@@ -133,8 +133,13 @@ func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) 
 		}
 		return result, nil
 	}, func(l learned) error {
-		mergeLore(survey.Lore, l.lore)
 		l.Before = table.Heading + survey.Rows
+		for _, lore := range l.lore {
+			if p, ok := lore.(Placer); ok && !table.Form.Numbered {
+				p.Place(l.Before)
+			}
+		}
+		mergeLore(survey.Lore, l.lore)
 		if survey.suspects.tables == nil {
 			survey.suspects.expect(expectedKeys(table, &l.Part, len(l.keys)))
 		}

@@ -204,7 +204,8 @@ func (p *Plan) optionsDiffer(a, b *catalogue.Row) bool {
 // checkCopies looks for variants that still have a number of the one from which their row
 // was copied: an SKU, although the options differ, or a manufacturer's number where most
 // of the others have their own. Where all have one SKU, and nobody has said that they are
-// variants, it may be that of the product. The same of barcodes is a matter of theirs.
+// variants, it may be that of the product. So with images. The same of barcodes is a matter
+// of theirs.
 func (p *Plan) checkCopies(product *catalogue.Product, variants []int, find Find) {
 	first := make(map[string]*catalogue.Row, len(variants))
 	var again []int
@@ -224,20 +225,48 @@ func (p *Plan) checkCopies(product *catalogue.Product, variants []int, find Find
 	for _, i := range again {
 		find(code, i, p.sku, catalogue.Facts{Row: first[product.Rows[i].Cell(p.sku)].Number})
 	}
-	if p.mpn < 0 || len(variants) < 3 {
-		return
+	p.checkKept(product, variants, p.mpn, find)
+	for _, col := range p.images {
+		p.checkKept(product, variants, col, find)
 	}
-	own := make(map[string]bool, len(variants))
+}
+
+// checkKept looks for variants that have the same in a column as the one above, where most
+// of the others have something of their own.
+func (p *Plan) checkKept(product *catalogue.Product, variants []int, col int, find Find) {
+	own, filled := make(map[string]bool), 0
 	for _, i := range variants {
-		own[product.Rows[i].Cell(p.mpn)] = true
+		if cell := product.Rows[i].Cell(col); cell != "" {
+			own[cell] = true
+			filled++
+		}
 	}
-	if 2*len(own) <= len(variants) {
+	if filled < 3 || 2*len(own) <= filled {
 		return
 	}
 	for n, i := range variants[1:] {
-		above := product.Rows[variants[n]]
-		if cell := product.Rows[i].Cell(p.mpn); cell != "" && cell == above.Cell(p.mpn) {
-			find(catalogue.VariantCopied, i, p.mpn, catalogue.Facts{Row: above.Number})
+		row, above := product.Rows[i], product.Rows[variants[n]]
+		if cell := row.Cell(col); cell == "" || cell != above.Cell(col) {
+			continue
+		}
+		if col == p.mpn || p.nothingShared(above, row) {
+			find(catalogue.VariantCopied, i, col, catalogue.Facts{Row: above.Number})
 		}
 	}
+}
+
+// nothingShared reports whether two rows have different values in all options that both
+// have, and have any: those that are alike in one, the colour, may have one image by right.
+func (p *Plan) nothingShared(a, b *catalogue.Row) bool {
+	some := false
+	for _, o := range p.Options {
+		x, y := strings.TrimSpace(a.Cell(o.Value)), strings.TrimSpace(b.Cell(o.Value))
+		if x == "" || y == "" {
+			continue
+		}
+		if some = true; strings.EqualFold(x, y) {
+			return false
+		}
+	}
+	return some
 }

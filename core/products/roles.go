@@ -46,6 +46,11 @@ type Rules struct {
 	// TogetherFrom is a sheet with SKUs in its first column and what they have in common
 	// in its second one: those with the same there are one product, too.
 	TogetherFrom string `toml:"together_from" json:"together_from,omitempty"`
+	// Together are lists of SKUs: the rows of each list are one product, too.
+	Together [][]string `toml:"together" json:"together,omitempty"`
+	// CompleteAs is a sheet of what the shop has: products are to have all variants that
+	// they have there.
+	CompleteAs string `toml:"complete_as" json:"complete_as,omitempty"`
 	// Regroup brings rows of a product that stand apart to the first of them.
 	Regroup bool `toml:"regroup" json:"regroup,omitempty"`
 	// ProductFields, VariantFields and ImageFields are fields or headings that belong
@@ -65,6 +70,9 @@ type Rules struct {
 	OptionOfTitles string `toml:"option_of_titles" json:"option_of_titles,omitempty"`
 	// SameAsLead are fields or headings in which all rows get what the lead row has.
 	SameAsLead []string `toml:"same_as_lead" json:"same_as_lead,omitempty"`
+	// Parents is a condition: rows that fulfil it are parents, which others name. They are
+	// not sold, and have to have variants.
+	Parents map[string]any `toml:"parents" json:"parents,omitempty"`
 	// Misplaced says what becomes of what belongs to the whole product and stands in
 	// another row only: "move" moves it to the lead row.
 	Misplaced string `toml:"misplaced" json:"misplaced,omitempty"`
@@ -80,6 +88,18 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 			} else {
 				seen[key] = true
 			}
+		}
+	}
+	clear(seen)
+	for _, list := range r.Together {
+		if len(list) < 2 {
+			problems = append(problems, catalogue.Problem{Key: "together", Text: `is lists of SKUs, two or more in each: together = [["HB-1", "HB-2"]]`})
+		}
+		for _, sku := range list {
+			if seen[sku] {
+				problems = append(problems, catalogue.Problem{Key: "together", Text: fmt.Sprintf("%q is named twice; a row belongs to one product", sku)})
+			}
+			seen[sku] = true
 		}
 	}
 	if r.Differ != "" && r.Differ != "lead" {
@@ -98,6 +118,10 @@ type Plan struct {
 	sku, parent  int
 	title, price int
 	mpn          int
+	images       []int
+
+	// Parent reports whether a row is declared to be a parent; nil if nothing is declared.
+	Parent func(*catalogue.Row) bool
 
 	// Options are what the variants differ in; declared says that they are known to be
 	// options, not only fields that often are.
@@ -108,7 +132,7 @@ type Plan struct {
 // For fits the rules to the columns of a sheet. A name that it does not have is an error
 // that wraps [columns.ErrWrong], unless a rule drops the column.
 func (r *Rules) For(sheet *catalogue.Columns, shape *columns.Rules) (*Plan, error) {
-	p := &Plan{levels: make([]Level, len(sheet.Headings)), sku: sheet.First(catalogue.SKU), parent: sheet.First(catalogue.ParentSKU), title: sheet.First(catalogue.Title), price: sheet.First(catalogue.Price), mpn: sheet.First(catalogue.MPN)}
+	p := &Plan{levels: make([]Level, len(sheet.Headings)), sku: sheet.First(catalogue.SKU), parent: sheet.First(catalogue.ParentSKU), title: sheet.First(catalogue.Title), price: sheet.First(catalogue.Price), mpn: sheet.First(catalogue.MPN), images: sheet.All(catalogue.Images)}
 	p.Options, p.declared = findOptions(sheet)
 	for col, f := range sheet.Fields {
 		p.levels[col] = levelOf[f]
@@ -196,7 +220,7 @@ func (p *Plan) Columns(level Level) []int { return p.byLevel[level] }
 // of it: they have no role, and neither have rows with nothing of a variant or an image.
 func (p *Plan) Roles(dst []catalogue.Role, rows []*catalogue.Row, aside func(index int) bool) []catalogue.Role {
 	if len(rows) == 1 && !aside(0) {
-		return append(dst, catalogue.Lead|catalogue.Variant)
+		return append(dst, p.alone(rows[0]))
 	}
 	from, lead, count := len(dst), -1, 0
 	for i := range rows {
@@ -212,7 +236,7 @@ func (p *Plan) Roles(dst []catalogue.Role, rows []*catalogue.Row, aside func(ind
 		return dst
 	}
 	roles := dst[from:]
-	roles[lead] = catalogue.Lead | catalogue.Variant
+	roles[lead] = p.alone(rows[lead])
 	if count == 1 {
 		return dst
 	}
@@ -229,6 +253,7 @@ func (p *Plan) Roles(dst []catalogue.Role, rows []*catalogue.Row, aside func(ind
 			seen[sku] = row
 		}
 		switch {
+		case p.Parent != nil && p.Parent(row):
 		case !again && p.isVariant(row, rows[lead]):
 			role = catalogue.Variant
 		case i != lead && p.any(row, OfImage):
@@ -243,6 +268,14 @@ func (p *Plan) Roles(dst []catalogue.Role, rows []*catalogue.Row, aside func(ind
 		roles[i] = role
 	}
 	return dst
+}
+
+// alone returns the role of the only row of a product.
+func (p *Plan) alone(row *catalogue.Row) catalogue.Role {
+	if p.Parent != nil && p.Parent(row) {
+		return catalogue.Lead
+	}
+	return catalogue.Lead | catalogue.Variant
 }
 
 // any reports whether a row has anything in the columns of a level.

@@ -8,6 +8,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
+	"zetanum/core/condition"
 	"zetanum/core/folder"
 	"zetanum/core/line"
 	"zetanum/core/reference"
@@ -69,6 +70,13 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if r.products, err = r.opt.Book.Products.For(base, &r.opt.Book.Columns); err != nil {
 		return nil, err
 	}
+	if declared := r.opt.Book.Products.Parents; declared != nil {
+		c, err := condition.Parse(declared, func(name string) int { return columns.Find(base, name) })
+		if err != nil {
+			return nil, fmt.Errorf("[products] parents: %w", err)
+		}
+		r.products.Parent = c.Holds
+	}
 	for _, p := range r.options {
 		if p.From >= 0 {
 			r.products.ToVariant([]int{p.From}) // what has options is a variant
@@ -108,6 +116,13 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
+	copied, ofCopied := steps.Copied(table, r.products)
+	complete := steps.Complete(table, r.shop)
+	parents, ofParents := steps.Parents(table, r.products)
+	if only {
+		copied.Learn, parents.Learn, complete.Learn = nil, nil, nil // nothing is said of them
+	}
+	watched := func(col int) bool { return ofCopied != nil && ofCopied(col) || ofParents != nil && ofParents(col) }
 	settle, err := steps.OfOneProduct(table, r.products, &r.opt.Book.Columns, r.texts, &r.opt.Book.Products)
 	if err != nil {
 		return nil, err
@@ -137,7 +152,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		return nil, err
 	}
 	r.result.Lists = c.Lists
-	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{settle}, each, places, []line.Step{settle, orders, settle}, all, []line.Step{limits, steps.Parents(table), whole}, numbers, []line.Step{rows})
+	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{settle}, each, places, []line.Step{settle, orders, settle}, all, []line.Step{limits, parents, copied, whole}, numbers, []line.Step{rows, complete})
 	r.course = c
 	if only {
 		c.Steps = append(c.Steps, fillStep(&table.Columns, r.products, steps.Compares(table)))
@@ -145,7 +160,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	}
 	c.Whole = steps.NeedsAll(&table.Columns)
 	for col, f := range table.Columns.Fields[:table.Columns.Own()] {
-		if f == catalogue.Barcode || col == together || steps.Grouped.Has(f) || written[col] || (steps.Spelt(f) || r.products.IsOption(col)) && steps.Compares(table) || r.needed(col) {
+		if f == catalogue.Barcode || col == together || steps.Grouped.Has(f) || written[col] || watched(col) || (steps.Spelt(f) || r.products.IsOption(col)) && steps.Compares(table) || r.needed(col) {
 			c.Prefix = max(c.Prefix, col+2) // and the cell behind it, for a number torn in two
 		}
 	}

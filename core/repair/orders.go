@@ -51,15 +51,8 @@ func (r *runner) lend(temp string) error {
 			loan.Trusted = true
 		}
 	}
-	if list := r.opt.Book.Products.TogetherFrom; list != "" {
-		pairs, err := reference.ReadPairs(list, sheet.Options{Spool: temp})
-		if err != nil {
-			return fmt.Errorf("[products] together_from: %w", err)
-		}
-		r.family = make(map[string]string, len(pairs))
-		for _, p := range pairs {
-			r.family[p.Key] = p.Value
-		}
+	if err := r.families(temp); err != nil {
+		return err
 	}
 	r.fields = make(map[string]steps.Field)
 	for _, name := range slices.Sorted(maps.Keys(r.opt.Book.Field)) {

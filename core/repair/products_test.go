@@ -70,6 +70,13 @@ func TestRowsOfProducts(t *testing.T) {
 	assert.ErrorContains(t, err, "lead, variants, images or all")
 }
 
+// copiedList has a row with the description of the one above, one with its image, and one
+// with its manufacturer's number.
+const copiedList = "SKU,Title,MPN,Description,Image\nA,Copper smoker,m1,A smoker made of copper,1.jpg\nB,Steel smoker,m2,A smoker made of copper,2.jpg\n" +
+	"C,\"Veil, S\",m3,A veil of black net,3.jpg\nD,\"Veil, M\",m4,A veil of black net,3.jpg\nE,Hive tool,m5,A tool for the hive,3.jpg\n" +
+	"F,Bee brush,m6,A brush of horse hair,4.jpg\nG,Queen cage,m6,A cage for the queen,5.jpg\nH,Hive box,m7,A box of cedar wood,6.jpg\n" +
+	"I,Frame,m8,A frame of lime wood,7.jpg\nJ,Foundation,m9,A sheet of bees' wax,8.jpg\nK,Feeder,m10,A feeder of pine wood,9.jpg\nL,Gloves,m11,Gloves of goat leather,9b.jpg\n"
+
 // TestWholeProducts: what is noticed about products as wholes, in which rows, and what the
 // rulebook settles.
 func TestWholeProducts(t *testing.T) {
@@ -86,14 +93,21 @@ func TestWholeProducts(t *testing.T) {
 		"not told apart":            {"Slug,SKU,Title,Colour,Cut\ns,A,x,red,wide\ns,B,,red,slim\n", "", "option.perhaps-alike 3", ""},
 		"settled": {"Slug,SKU,Title,Brand,Tags\ns,A,x,b,\ns,B,X,c,t\ns,C,,,t\nr,D,y,,\nr,E,,,u\nr,F,,,v\n", "[products]\ndiffer = \"lead\"\nmisplaced = \"move\"\n",
 			"product.misplaced 6, product.misplaced 7", "Slug,SKU,Title,Brand,Tags\ns,A,x,b,t\ns,B,x,b,\ns,C,,,\nr,D,y,,\nr,E,,,u\nr,F,,,v\n"},
-		"parents":       {"Parent SKU,SKU,Title\n,P,x\nP,P1,a\nP,P2,b\nQ,Q1,c\nQ,Q2,\n,R,z\n", "", "product.no-parent 5", ""},
-		"only children": {"Parent SKU,SKU,Title\nP,P1,a\nQ,Q1,c\n", "", "", ""},
+		"parents":                {"Parent SKU,SKU,Title\n,P,x\nP,P1,a\nP,P2,b\nQ,Q1,c\nQ,Q2,\n,R,z\n", "", "product.no-parent 5", ""},
+		"no children":            {"Parent SKU,SKU,Title,Price\n,P,x,\nP,P1,,1\nP,P2,,2\n,Q,y,\n,R,z,2\n", "", "product.perhaps-no-variants 5, variant.no-price 5", ""},
+		"no prices":              {"Parent SKU,SKU,Title,Price\n,P,x,\nP,P1,,\n,Q,y,\n", "", "variant.no-price 3, variant.no-price 4", ""},
+		"declared parents":       {"Parent SKU,SKU,Title,Price,Kind\n,P,x,,parent\nP,P1,,1,variation\n,Q,y,3,Parent\n,R,z,2,simple\n", "[products]\nparents = { Kind = \"parent\" }\n", "product.no-variants 4", "Parent SKU,SKU,Title,Price,Kind\n,P,x,,parent\nP,P1,,1,variation\n,R,z,2,simple\n"},
+		"declared without codes": {"Slug,SKU,Title,Price,Kind\ns,,x,,parent\ns,A,,1,\nt,,y,,parent\n", "[products]\nparents = { Kind = \"parent\" }\n", "product.no-variants 4", "Slug,SKU,Title,Price,Kind\ns,,x,,parent\ns,A,,1,\n"},
+		"only children":          {"Parent SKU,SKU,Title\nP,P1,a\nQ,Q1,c\n", "", "", ""},
 		"copied rows": {"Slug,SKU,MPN,Title,Colour,Price,Image\ns,A,m1,x,red,1,1\ns,A,,,,,2\ns,B,m2,,blue,1,3\ns,C,m2,,green,1,\ns,C,m4,,grey,1,4\n", "",
 			"variant.same-sku 6, variant.copied 5", "Slug,SKU,MPN,Title,Colour,Price,Image\n"},
-		"one SKU of all": {"Slug,SKU,Title,Colour\ns,A,x,red\ns,A,,blue\n", "", "variant.copied 3", ""},
-		"a copied SKU":   {"Slug,SKU,Title,Cut\ns,A,x,wide\ns,A,,slim\n", "[products]\ntold_apart_by = [\"Cut\"]\n", "variant.same-sku 3", "Slug,SKU,Title,Cut\n"},
-		"one number":     {"Slug,SKU,MPN,Title,Colour\ns,A,m,x,red\ns,B,m,,blue\ns,C,m,,green\n", "", "", ""},
-		"no price":       {"Slug,SKU,Title,Price,Image\ns,A,x,1,1\ns,B,,,\ns,,,,2\n", "", "variant.no-price 3", ""},
+		"copied images":   {"Slug,SKU,Title,Colour,Size,Image\ns,A,x,red,S,1\ns,B,,red,M,1\ns,C,,blue,S,2\ns,D,,grey,M,2\ns,E,,black,S,3\ns,F,,pink,S,4\n", "", "variant.copied 5", ""},
+		"copied products": {copiedList, "", "product.copied 8, product.copied 3, product.copied 6", copiedList},
+		"a shared text":   {"SKU,Title,Description\nA,x,one text for all of it\nB,y,one text for all of it\nC,z,one text for all of it\n", "", "", ""},
+		"one SKU of all":  {"Slug,SKU,Title,Colour\ns,A,x,red\ns,A,,blue\n", "", "variant.copied 3", ""},
+		"a copied SKU":    {"Slug,SKU,Title,Cut\ns,A,x,wide\ns,A,,slim\n", "[products]\ntold_apart_by = [\"Cut\"]\n", "variant.same-sku 3", "Slug,SKU,Title,Cut\n"},
+		"one number":      {"Slug,SKU,MPN,Title,Colour\ns,A,m,x,red\ns,B,m,,blue\ns,C,m,,green\n", "", "", ""},
+		"no price":        {"Slug,SKU,Title,Price,Image\ns,A,x,1,1\ns,B,,,\ns,,,,2\n", "", "variant.no-price 3", ""},
 	} {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))
@@ -399,4 +413,50 @@ func TestOneRowForAll(t *testing.T) {
 		_, err := rulebook.Load(write(t, t.TempDir(), rulebook.Name, "[[one_row_for_all]]\n"+wrong))
 		assert.ErrorContains(t, err, "values")
 	}
+}
+
+// TestComplete: variants that the shop has and the file leaves out are named, wherever they
+// stand there, and whatever the part of the file in which the others lie.
+func TestComplete(t *testing.T) {
+	const list = "Slug,SKU,Title,Size\nveil,V-S,Veil,S\nveil,V-M,,M\nnew,N-1,New,\nbox,B-1,Box,1\n,,,\nhood,V-XL,Hood,XL\n"
+	for name, test := range map[string]struct{ shop, rules, found string }{
+		"by slugs":             {"Slug,SKU,Title\nveil,V-S,Veil\nbox,B-1,Box\nveil,V-L,\nveil,,\nveil,V-M,\nveil,V-XL,\nbox,B-2,\nhood,H,Hood\n", "", "2 V-L (row 4)"},
+		"by parents":           {"Parent SKU,SKU,Title\n,V,Veil\nV,V-S,\nV,V-L,\n,B-1,Box\n", "", "2 V-L (row 4)"},
+		"by empty titles":      {"SKU,Title\nV-M,Veil\nV-1,\nV-2,\nV-3,\nV-4,\nV-5,\nV-6,\n", "", "2 V-1 (row 3), V-2 (row 4), V-3 (row 5), V-4 (row 6), V-5 (row 7) and 1 more"},
+		"by a declared column": {"Set,SKU,Title\n1,V-S,Veil\n2,B-1,Box\n1,V-L,Veil L\n", "together_by = \"Set\"\n", "2 V-L (row 4)"},
+		"all there":            {"Slug,SKU,Title\nveil,V-S,Veil\nveil,V-M,Veil\n", "", ""},
+	} {
+		dir := t.TempDir()
+		text := list
+		if test.rules != "" {
+			text = strings.ReplaceAll(strings.Replace(text, "Slug", "Set", 1), "veil", "1")
+		}
+		write(t, dir, "shop.csv", test.shop)
+		opt := fixed(write(t, dir, "list.csv", text), filepath.Join(dir, "out"))
+		book, err := rulebook.Load(write(t, dir, rulebook.Name, "[products]\ncomplete_as = \"shop.csv\"\n"+test.rules))
+		require.NoError(t, err, name)
+		opt.Book, opt.PartSize = *book, 20
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err, name)
+		var found []string
+		for _, f := range r.Report.Found {
+			if f.Code == catalogue.ProductLeftOut {
+				for _, e := range f.Examples {
+					_, said, _ := strings.Cut(e.Text, "leaves out: ")
+					found = append(found, fmt.Sprint(e.Row, " ", strings.TrimSuffix(said, ". Some importers then take them out of the shop.")))
+				}
+			}
+		}
+		if test.found != "" && name == "by slugs" {
+			test.found += "; 5 B-2 (row 8); 7 V-L (row 4)"
+		}
+		slices.Sort(found)
+		assert.Equal(t, test.found, strings.Join(found, "; "), name)
+	}
+	dir := t.TempDir()
+	opt := fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out"))
+	opt.Book.Products.CompleteAs = write(t, dir, "shop.csv", "SKU,Title\nV-S,Veil\nV-M,Veil M\n")
+	_, err := Run(t.Context(), opt)
+	require.ErrorContains(t, err, "[products] complete_as")
+	assert.ErrorContains(t, err, "no column says which rows are one product")
 }

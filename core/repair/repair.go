@@ -144,6 +144,7 @@ type runner struct {
 	fields    map[string]steps.Field
 	options   []*steps.Packed
 	family    map[string]string // of SKUs that are made one product
+	shop      *products.Shop    // what products are to have; may be nil
 	codeLists []*lists.Codes
 	clues     []*lists.Clues
 	finish    func() (map[string]uint64, error) // closes the outputs

@@ -24,8 +24,10 @@ func (b *Book) WithFiles(change func(name string) string) Book {
 	for i := range c.book.Derive {
 		c.book.Derive[i].List = change(c.book.Derive[i].List)
 	}
-	if c.book.Products.TogetherFrom != "" {
-		c.book.Products.TogetherFrom = change(c.book.Products.TogetherFrom)
+	for _, name := range []*string{&c.book.Products.TogetherFrom, &c.book.Products.CompleteAs} {
+		if *name != "" {
+			*name = change(*name)
+		}
 	}
 	for name, f := range c.book.Field {
 		if f.OneOfFrom != "" {

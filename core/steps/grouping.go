@@ -51,6 +51,9 @@ func (k *Key) number(own string, row *catalogue.Row) uint64 {
 	return max(1, xxhash.Sum64String(own)+31*xxhash.Sum64String(row.Cell(k.language)))
 }
 
+// Says reports whether a column says to which product a row belongs.
+func (k *Key) Says() bool { return k.column() >= 0 }
+
 // column returns the column that has the key, -1 if there is none.
 func (k *Key) column() int {
 	switch {

@@ -3,45 +3,64 @@ package steps
 import (
 	"encoding/binary"
 	"slices"
+	"strings"
 
 	"github.com/cespare/xxhash/v2"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
+	"zetanum/core/products"
 	"zetanum/core/sheet"
 )
 
 // Parents is the step that looks whether the parents that rows name are in the sheet, if
-// any of them is.
-func Parents(table *sheet.Table) line.Step {
+// any of them is, and whether those that are there have children. watches says which
+// columns the survey has to see for it, besides SKUs and parents; nil if there are none.
+func Parents(table *sheet.Table, plan *products.Plan) (step line.Step, watches func(col int) bool) {
 	sku, parent := table.Columns.First(catalogue.SKU), table.Columns.First(catalogue.ParentSKU)
-	step := line.Step{Name: "parents", New: func(line.Lore) (line.Repairer, error) { return nil, nil }}
+	step = line.Step{Name: "parents", New: func(line.Lore) (line.Repairer, error) { return nil, nil }}
 	if sku < 0 || parent < 0 {
-		return step
+		if plan.Parent != nil {
+			step.New = func(line.Lore) (line.Repairer, error) { return &parents{plan: plan, sku: sku, col: -1}, nil }
+		}
+		return step, nil
 	}
-	step.Learn = func() line.Lore { return &parentLore{sku: sku, parent: parent} }
+	var sold []int
+	for _, f := range []catalogue.Field{catalogue.Price, catalogue.Barcode, catalogue.Stock} {
+		sold = append(sold, table.Columns.All(f)...)
+	}
+	step.Learn = func() line.Lore { return &parentLore{sku: sku, parent: parent, sold: sold} }
 	step.New = func(learned line.Lore) (line.Repairer, error) {
 		l := learned.(*parentLore)
 		l.sort()
-		missing := make(map[uint64]bool)
+		m := &parents{plan: plan, sku: sku, col: parent, sold: sold, missing: make(map[uint64]bool), named: l.parents}
 		for _, key := range l.parents {
 			if _, there := slices.BinarySearch(l.skus, key); !there {
-				missing[key] = true
+				m.missing[key] = true
 			}
 		}
-		if len(missing) == 0 || len(missing) == len(l.parents) {
-			return nil, nil // or the parents are somewhere else
+		if len(m.missing) == len(l.parents) {
+			m.missing, m.named = nil, nil // the parents are somewhere else
 		}
-		return &parents{parent, missing}, nil
+		// Where children are known by their prices, a row without any that nobody names as its
+		// parent is one that has lost its children.
+		m.tells = 10*l.priced >= 9*l.children && len(m.named) > 0
+		if len(m.missing) == 0 && !m.tells && plan.Parent == nil {
+			return nil, nil
+		}
+		return m, nil
 	}
-	return step
+	return step, func(col int) bool { return slices.Contains(sold, col) }
 }
 
 // parentLore gathers the SKUs of a sheet, and those that rows name as their parents, as
 // numbers that stand for them.
 type parentLore struct {
 	sku, parent   int
+	sold          []int // columns of what only that has that is sold
 	skus, parents []uint64
+	children      uint64 // rows that name a parent
+	priced        uint64 // those with something of what is sold
 }
 
 func (l *parentLore) Learn(p *catalogue.Product) {
@@ -50,6 +69,9 @@ func (l *parentLore) Learn(p *catalogue.Product) {
 			l.skus = append(l.skus, xxhash.Sum64String(cell))
 		}
 		if cell := row.Cell(l.parent); cell != "" {
+			if l.children++; isSold(row, l.sold) {
+				l.priced++
+			}
 			key := xxhash.Sum64String(cell)
 			if n := len(l.parents); n == 0 || l.parents[n-1] != key {
 				l.parents = append(l.parents, key)
@@ -58,9 +80,15 @@ func (l *parentLore) Learn(p *catalogue.Product) {
 	}
 }
 
+// isSold reports whether a row has anything of what is sold.
+func isSold(row *catalogue.Row, sold []int) bool {
+	return slices.ContainsFunc(sold, func(col int) bool { return strings.TrimSpace(row.Cell(col)) != "" })
+}
+
 func (l *parentLore) Merge(next line.Lore) {
-	l.skus = append(l.skus, next.(*parentLore).skus...)
-	l.parents = append(l.parents, next.(*parentLore).parents...)
+	n := next.(*parentLore)
+	l.skus, l.parents = append(l.skus, n.skus...), append(l.parents, n.parents...)
+	l.children, l.priced = l.children+n.children, l.priced+n.priced
 }
 
 // sort leaves each of them once.
@@ -80,23 +108,58 @@ func (l *parentLore) AppendBinary(b []byte) ([]byte, error) {
 			b = binary.BigEndian.AppendUint64(b, key)
 		}
 	}
-	return b, nil
+	return binary.AppendUvarint(binary.AppendUvarint(b, l.children), l.priced), nil
 }
 
 type parents struct {
-	col     int
-	missing map[uint64]bool
+	plan     *products.Plan
+	sku, col int
+	sold     []int
+	missing  map[uint64]bool
+	named    []uint64 // what rows name as their parents, sorted
+	tells    bool     // a row without anything of what is sold is a parent
 }
 
 func (m *parents) Repair(p *catalogue.Product, log *line.Log) {
 	last := ""
 	for i, row := range p.Rows {
-		cell := row.Cell(m.col)
-		if cell == "" || cell == last || log.IsAside(i) {
+		if log.IsAside(i) {
 			continue
 		}
-		if last = cell; m.missing[xxhash.Sum64String(cell)] {
+		cell := row.Cell(m.col)
+		if cell == "" {
+			m.childless(p, i, log)
+			continue
+		}
+		if cell != last && m.missing[xxhash.Sum64String(cell)] {
 			log.Find(catalogue.ProductNoParent, row, m.col, cell, catalogue.Facts{})
 		}
+		last = cell
 	}
+}
+
+// childless looks whether a row that is a parent has children: rows that name it, wherever
+// they stand, or variants of the same product.
+func (m *parents) childless(p *catalogue.Product, i int, log *line.Log) {
+	row := p.Rows[i]
+	declared := m.plan.Parent != nil
+	switch {
+	case declared && !m.plan.Parent(row):
+		return
+	case !declared && (!m.tells || row.Cell(m.sku) == "" || len(p.Rows) > 1 || isSold(row, m.sold)):
+		return
+	}
+	if _, named := slices.BinarySearch(m.named, xxhash.Sum64String(row.Cell(m.sku))); named && row.Cell(m.sku) != "" {
+		return
+	}
+	for j := range p.Rows {
+		if j != i && !log.IsAside(j) && p.Role(j)&catalogue.Variant != 0 {
+			return
+		}
+	}
+	code := catalogue.ProductPerhapsNoVariants
+	if declared {
+		code = catalogue.ProductNoVariants
+	}
+	log.Find(code, row, m.sku, row.Cell(m.sku), catalogue.Facts{})
 }

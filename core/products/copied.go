@@ -1,0 +1,224 @@
+package products
+
+import (
+	"encoding/binary"
+	"slices"
+	"strings"
+	"unicode"
+
+	"zetanum/core/catalogue"
+)
+
+// mostCopied is how many products of a column may have what the one above has before it is
+// no slip any more: whole ranges share a description then.
+const mostCopied = 1000
+
+// A Copier knows the columns in which a product has something of its own: the
+// manufacturer's number, the description and the images. Where a row was copied to make
+// another product, these are forgotten.
+type Copier struct {
+	title   int
+	options []int
+	cols    []copierColumn
+	watched []int // title, options, and those
+}
+
+type copierColumn struct {
+	col   int
+	field catalogue.Field
+}
+
+// NewCopier returns what looks for copied rows in a sheet, nil if it has nothing to look
+// at.
+func (p *Plan) NewCopier(sheet *catalogue.Columns) *Copier {
+	c := &Copier{title: p.title}
+	for _, f := range []catalogue.Field{catalogue.MPN, catalogue.Description, catalogue.Images} {
+		if col := sheet.First(f); col >= 0 {
+			c.cols = append(c.cols, copierColumn{col, f})
+		}
+	}
+	for _, o := range p.Options {
+		c.options = append(c.options, o.Value)
+	}
+	if len(c.cols) == 0 || c.title < 0 {
+		return nil
+	}
+	c.watched = append(append(c.watched, c.title), c.options...)
+	for _, col := range c.cols {
+		c.watched = append(c.watched, col.col)
+	}
+	return c
+}
+
+// Watches reports whether a column is looked at.
+func (c *Copier) Watches(col int) bool { return slices.Contains(c.watched, col) }
+
+// Copies are the products of a stretch of a sheet that have in some column what the one
+// above them has. The zero value is that of no product. They are an ordered monoid.
+type Copies struct {
+	first, last edge
+	columns     []copiesOf
+}
+
+// An edge is the first or the last product of a stretch.
+type edge struct {
+	row   int // of its lead row, 0 if there is no product
+	cells []string
+}
+
+// copiesOf are the copies in one column.
+type copiesOf struct {
+	compared int // products above which one stands that has something there, too
+	copied   int
+	pairs    []pair // at most mostCopied; none if there are more
+}
+
+// A pair is a row, and the one from which it was perhaps copied.
+type pair struct{ row, above int }
+
+// Add adds the next product by its lead row.
+func (c *Copier) Add(s *Copies, lead *catalogue.Row) {
+	if s.first.row == 0 {
+		s.columns = make([]copiesOf, len(c.cols))
+		s.first, s.last = c.edge(edge{}, lead), c.edge(edge{}, lead)
+		return
+	}
+	next := edge{lead.Number, s.last.cells}
+	c.compare(s, &s.last, lead.Number, lead.Cell)
+	s.last = c.edge(next, lead)
+}
+
+// edge returns a row as an edge, in the place of another.
+func (c *Copier) edge(old edge, row *catalogue.Row) edge {
+	old.row, old.cells = row.Number, old.cells[:0]
+	for _, col := range c.watched {
+		old.cells = append(old.cells, row.Cell(col))
+	}
+	return old
+}
+
+// compare compares two products that stand one above the other.
+func (c *Copier) compare(s *Copies, above *edge, row int, cell func(col int) string) {
+	title := cell(c.title)
+	for n, col := range c.cols {
+		of := &s.columns[n]
+		value, old := cell(col.col), above.cells[1+len(c.options)+n]
+		if value == "" || old == "" {
+			continue
+		}
+		of.compared++
+		if value != old || !ownValue(value, col.field) || !c.differ(above, title, cell, col.field) {
+			continue
+		}
+		of.copied++
+		if of.copied > mostCopied {
+			of.pairs = nil
+		} else {
+			of.pairs = append(of.pairs, pair{row, above.row})
+		}
+	}
+}
+
+// differ reports whether a product and the one above it are two between which the value of
+// a field should change.
+func (c *Copier) differ(above *edge, title string, cell func(col int) string, f catalogue.Field) bool {
+	if old := above.cells[0]; title != "" && old != "" && title != old {
+		return f == catalogue.MPN || !sizesOfOne(old, title)
+	}
+	return f == catalogue.MPN && slices.ContainsFunc(c.options, func(col int) bool {
+		old, own := above.cells[1+slices.Index(c.options, col)], cell(col)
+		return old != "" && own != "" && !strings.EqualFold(old, own)
+	})
+}
+
+// ownValue reports whether a text is one that two products have in common only by mistake:
+// not "-" or "see catalogue".
+func ownValue(s string, f catalogue.Field) bool {
+	switch f {
+	case catalogue.Description:
+		return strings.Count(s, " ") >= 3
+	case catalogue.MPN:
+		return strings.ContainsAny(s, "123456789")
+	}
+	return len(s) > 3
+}
+
+// sizesOfOne reports whether two titles are those of one product in two sizes or in two
+// numbers of pieces, which have the same description and image by right.
+func sizesOfOne(a, b string) bool {
+	_, rest, ok := Shared([]string{a, b})
+	return ok && !slices.ContainsFunc(rest, func(s string) bool {
+		return len(s) > 3 && !strings.ContainsFunc(s, unicode.IsDigit)
+	})
+}
+
+// Merge adds the copies of the stretch that follows.
+func (c *Copier) Merge(s, next *Copies) {
+	switch {
+	case next.first.row == 0:
+		return
+	case s.first.row == 0:
+		*s = *next
+		return
+	}
+	c.compare(s, &s.last, next.first.row, func(col int) string { return next.first.cells[slices.Index(c.watched, col)] })
+	for n := range s.columns {
+		of, more := &s.columns[n], &next.columns[n]
+		of.compared, of.copied = of.compared+more.compared, of.copied+more.copied
+		if of.pairs = append(of.pairs, more.pairs...); of.copied > mostCopied {
+			of.pairs = nil
+		}
+	}
+	s.last = edge{next.last.row, slices.Clone(next.last.cells)}
+}
+
+// Place adds to the numbers of the rows: those of a stretch begin at one until it is known
+// where it lies.
+func (s *Copies) Place(above int) {
+	if s.first.row == 0 {
+		return
+	}
+	s.first.row, s.last.row = s.first.row+above, s.last.row+above
+	for _, of := range s.columns {
+		for i := range of.pairs {
+			of.pairs[i].row, of.pairs[i].above = of.pairs[i].row+above, of.pairs[i].above+above
+		}
+	}
+}
+
+// AppendBinary appends what says all of it.
+func (s *Copies) AppendBinary(b []byte) ([]byte, error) {
+	for _, e := range []edge{s.first, s.last} {
+		b = binary.AppendUvarint(b, uint64(e.row))
+		for _, cell := range e.cells {
+			b = append(binary.AppendUvarint(b, uint64(len(cell))), cell...)
+		}
+	}
+	for _, of := range s.columns {
+		b = binary.AppendUvarint(binary.AppendUvarint(b, uint64(of.compared)), uint64(of.copied))
+		for _, p := range of.pairs {
+			b = binary.AppendUvarint(binary.AppendUvarint(b, uint64(p.row)), uint64(p.above))
+		}
+	}
+	return b, nil
+}
+
+// A Copied is what a row may have kept from the one from which it was copied.
+type Copied struct{ Col, Row int }
+
+// Found returns, by the numbers of lead rows, what they may have kept: of columns in which
+// at least three of four products have something else than the one above. What others
+// share by right cannot be told from a copy.
+func (c *Copier) Found(s *Copies) map[int][]Copied {
+	found := make(map[int][]Copied)
+	for n := range s.columns {
+		of := &s.columns[n]
+		if 4*of.copied > of.compared {
+			continue
+		}
+		for _, p := range of.pairs {
+			found[p.row] = append(found[p.row], Copied{c.cols[n].col, p.above})
+		}
+	}
+	return found
+}

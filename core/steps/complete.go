@@ -1,0 +1,76 @@
+package steps
+
+import (
+	"encoding/binary"
+	"slices"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/line"
+	"zetanum/core/products"
+	"zetanum/core/sheet"
+)
+
+// Complete is the step that looks whether products have all variants that they have in the
+// shop.
+func Complete(table *sheet.Table, shop *products.Shop) line.Step {
+	sku := table.Columns.First(catalogue.SKU)
+	step := line.Step{Name: "complete", New: func(line.Lore) (line.Repairer, error) { return nil, nil }}
+	if shop == nil || sku < 0 {
+		return step
+	}
+	step.Learn = func() line.Lore { return &shopLore{shop: shop, sku: sku, here: make([]uint64, (shop.Len()+63)/64)} }
+	step.New = func(learned line.Lore) (line.Repairer, error) {
+		l := learned.(*shopLore)
+		return repairFunc(func(p *catalogue.Product, log *line.Log) {
+			lead := -1
+			var own []int
+			for i, row := range p.Rows {
+				if lead < 0 && !log.IsAside(i) {
+					lead = i
+				}
+				if n, ok := shop.Number(row.Cell(sku)); ok {
+					own = append(own, n)
+				}
+			}
+			if lead < 0 || own == nil {
+				return
+			}
+			// A rule may have made rows that the survey has not seen.
+			out := shop.LeftOut(own, func(n int) bool { return l.has(n) || slices.Contains(own, n) })
+			if out != "" {
+				log.Find(catalogue.ProductLeftOut, p.Rows[lead], sku, p.Rows[lead].Cell(sku), catalogue.Facts{Other: out})
+			}
+		}), nil
+	}
+	return step
+}
+
+// shopLore knows which SKUs of the shop are in the sheet: a bit for each.
+type shopLore struct {
+	shop *products.Shop
+	sku  int
+	here []uint64
+}
+
+func (l *shopLore) has(n int) bool { return l.here[n/64]&(1<<(n%64)) != 0 }
+
+func (l *shopLore) Learn(p *catalogue.Product) {
+	for _, row := range p.Rows {
+		if n, ok := l.shop.Number(row.Cell(l.sku)); ok {
+			l.here[n/64] |= 1 << (n % 64)
+		}
+	}
+}
+
+func (l *shopLore) Merge(next line.Lore) {
+	for i, bits := range next.(*shopLore).here {
+		l.here[i] |= bits
+	}
+}
+
+func (l *shopLore) AppendBinary(b []byte) ([]byte, error) {
+	for _, bits := range l.here {
+		b = binary.BigEndian.AppendUint64(b, bits)
+	}
+	return b, nil
+}

@@ -1,0 +1,45 @@
+package steps
+
+import (
+	"zetanum/core/catalogue"
+	"zetanum/core/line"
+	"zetanum/core/products"
+	"zetanum/core/sheet"
+)
+
+// Copied is the step that looks for products that still have something of the one above
+// them, from which their row was perhaps copied. watches says which columns the survey
+// has to see for it; nil if there are none.
+func Copied(table *sheet.Table, plan *products.Plan) (step line.Step, watches func(col int) bool) {
+	step = line.Step{Name: "copied", New: func(line.Lore) (line.Repairer, error) { return nil, nil }}
+	copier := plan.NewCopier(&table.Columns)
+	if copier == nil {
+		return step, nil
+	}
+	step.Learn = func() line.Lore { return &copiedLore{copier: copier} }
+	step.New = func(learned line.Lore) (line.Repairer, error) {
+		found := copier.Found(&learned.(*copiedLore).Copies)
+		if len(found) == 0 {
+			return nil, nil
+		}
+		return repairFunc(func(p *catalogue.Product, log *line.Log) {
+			for i, row := range p.Rows {
+				for _, c := range found[row.Number] {
+					if cell := row.Cell(c.Col); cell != "" && !log.IsAside(i) && (i == 0 || p.Rows[i-1].Number != row.Number) {
+						log.Find(catalogue.ProductCopied, row, c.Col, cell, catalogue.Facts{Row: c.Row})
+					}
+				}
+			}
+		}), nil
+	}
+	return step, copier.Watches
+}
+
+type copiedLore struct {
+	copier *products.Copier
+	products.Copies
+}
+
+func (l *copiedLore) Learn(p *catalogue.Product) { l.copier.Add(&l.Copies, p.Rows[0]) }
+
+func (l *copiedLore) Merge(next line.Lore) { l.copier.Merge(&l.Copies, &next.(*copiedLore).Copies) }
