@@ -589,8 +589,16 @@ var findings = [numCodes]Entry{
 		Name: "product.differs", Severity: Warning,
 		Title:    "rows of a product disagree",
 		Sentence: "{cell} stands here, and in row {row}, the lead row of the product, {other}. It belongs to the whole product, and importers take the lead row's.",
-		Do:       "Make them the same, or say which counts with differ under [products].",
+		Do:       "Make them the same, or say which counts with differ or differ_in under [products].",
+		Ask:      "Is what the lead rows say right, where other rows of a product say something else?",
 		Example:  "two titles in one product",
+	},
+	ProductKeysDiffer: {
+		Name: "product.keys-differ", Severity: Warning,
+		Title:    "rows of one product with different slugs",
+		Sentence: "The rulebook makes this row and row {row} one product, but the slug is {cell} here and {other} there: an importer that goes by the slug takes them for two.",
+		Do:       "same_as_lead = [\"slug\"] under [products] gives all rows the slug of the lead row.",
+		Example:  "two products made one, each with the slug it had",
 	},
 	ProductMisplaced: {
 		Name: "product.misplaced", Severity: Warning,
@@ -669,6 +677,13 @@ var findings = [numCodes]Entry{
 		Do:       "Compare the two rows, and enter what this one has.",
 		Example:  "the manufacturer's number of the size M at the size L, where other sizes have their own",
 	},
+	OptionNone: {
+		Name: "option.none", Severity: Error,
+		Title:    "variants without any option",
+		Sentence: "The product has {digits} variants, this one and that of row {row} among them, and none has a value in any column of options: nobody can tell them apart.",
+		Do:       "Enter what they differ in, or name its column with told_apart_by under [products].",
+		Example:  "two products with one title that are made one",
+	},
 	OptionMissing: {
 		Name: "option.missing", Severity: Error,
 		Title:    "a variant without a value of an option",
@@ -738,6 +753,13 @@ var findings = [numCodes]Entry{
 		Sentence: "The pattern for the SKU makes {other} of {cell} for more than one value, or nothing.",
 		Do:       "Use the value in the pattern under [[one_row_each]]: the SKU and the size behind it, for example.",
 		Example:  "a pattern without the size",
+	},
+	EachTogether: {
+		Name: "each.together", Severity: Error,
+		Title:    "an SKU that says which product a row belongs to, and would be changed",
+		Sentence: "The rulebook makes {cell} part of a product by its SKU, and would give the row another SKU at the same time: when the file is read again nobody would know to which product it belongs.",
+		Do:       "Make the products one first, and the rows out of the list in a second run, with another rulebook; or give the rows a common value in a column and name it with together_by under [products].",
+		Example:  "a row with the sizes S, M, L whose SKU is named in together",
 	},
 	EachUnlike: {
 		Name: "each.unlike", Severity: Warning,

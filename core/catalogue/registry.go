@@ -87,6 +87,7 @@ const (
 	ColumnNoHeading
 	ProductNoLead
 	ProductDiffers
+	ProductKeysDiffer
 	ProductMisplaced
 	ProductUnlike
 	ProductScattered
@@ -98,6 +99,7 @@ const (
 	VariantNoPrice
 	VariantSameSKU
 	VariantCopied
+	OptionNone
 	OptionMissing
 	OptionAlike
 	OptionPerhapsMissing
@@ -108,6 +110,7 @@ const (
 	EachTwice
 	EachBarcode
 	EachSKU
+	EachTogether
 	EachUnlike
 	ReplaceUnsettled
 	ValueMissing

@@ -158,7 +158,7 @@ func (o *Output) appendCell(dst []byte, part *sheet.Part, row *catalogue.Row, co
 	}
 	switch {
 	case col >= len(row.Cells):
-		return dst
+		return o.AppendCell(dst, "", 0)
 	case o.raw(row, col):
 		span := row.Spans[col]
 		return append(dst, part.Data[span.From:span.To]...)

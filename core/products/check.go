@@ -1,6 +1,7 @@
 package products
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -37,6 +38,7 @@ func (p *Plan) Check(product *catalogue.Product, aside func(index int) bool, fin
 	}
 	p.checkLead(product, rows, find)
 	p.checkLevels(product, rows, find)
+	p.checkKeys(product, rows, find)
 	var variants []int
 	for _, i := range rows {
 		if product.Role(i)&catalogue.Variant != 0 {
@@ -80,20 +82,31 @@ func (p *Plan) checkLead(product *catalogue.Product, rows []int, find Find) {
 // the first.
 func (p *Plan) checkLevels(product *catalogue.Product, rows []int, find Find) {
 	lead := product.Rows[rows[0]]
-	ofParent := product.Role(rows[0]) == catalogue.Lead && p.parent >= 0
+	ownTitles := p.OwnTitles(product, rows[0])
 	for _, col := range p.byLevel[OfProduct] {
-		if ofParent && col == p.title {
-			continue // children of a parent have titles of their own
+		if ownTitles && col == p.title {
+			continue
 		}
 		for _, i := range rows[1:] {
 			cell := product.Rows[i].Cell(col)
 			switch {
 			case cell == "" || cell == lead.Cell(col) || strings.TrimSpace(cell) == "":
 			case filled(lead, col):
-				find(catalogue.ProductDiffers, i, col, catalogue.Facts{Row: lead.Number, Other: lead.Cell(col)})
+				find(catalogue.ProductDiffers, i, col, catalogue.Facts{Row: lead.Number, Other: lead.Cell(col), Proposed: lead.Cell(col)})
 			case col != p.title:
 				find(catalogue.ProductMisplaced, i, col, catalogue.Facts{Row: lead.Number})
 			}
+		}
+	}
+}
+
+// checkKeys looks whether rows that are one product because the rulebook says so have one
+// slug, by which an importer knows them.
+func (p *Plan) checkKeys(product *catalogue.Product, rows []int, find Find) {
+	lead := product.Rows[rows[0]]
+	for _, i := range rows[1:] {
+		if row := product.Rows[i]; filled(row, p.slug) && filled(lead, p.slug) && row.Cell(p.slug) != lead.Cell(p.slug) {
+			find(catalogue.ProductKeysDiffer, i, p.slug, catalogue.Facts{Row: lead.Number, Other: lead.Cell(p.slug)})
 		}
 	}
 }
@@ -125,6 +138,9 @@ func (p *Plan) checkOptions(product *catalogue.Product, rows, variants []int, fi
 		}
 	}
 	if len(used) == 0 {
+		if p.declared && !p.toldApart(product, variants) {
+			find(catalogue.OptionNone, variants[1], p.Options[0].Value, catalogue.Facts{Row: product.Rows[variants[0]].Number, Digits: len(variants), Decides: p.tells(product, variants)})
+		}
 		return
 	}
 	first := make(map[uint64]int, len(variants))
@@ -150,6 +166,47 @@ func (p *Plan) checkOptions(product *catalogue.Product, rows, variants []int, fi
 			find(alike, i, used[0].Value, catalogue.Facts{Row: product.Rows[other].Number, Other: p.valuesOf(row, used)})
 		}
 	}
+}
+
+// never are the fields that differ between variants anyhow, and are no options.
+var never = catalogue.FieldsOf(catalogue.SKU, catalogue.ParentSKU, catalogue.Slug, catalogue.Barcode, catalogue.Price, catalogue.SalePrice, catalogue.Cost, catalogue.Stock)
+
+// tells says in a sentence in which column the variants have different values, so that it
+// may be their option; "" if there is none.
+func (p *Plan) tells(product *catalogue.Product, variants []int) string {
+	for col, level := range p.levels {
+		if level != OfVariant && level != AnyRow || never.Has(p.fields[col]) {
+			continue
+		}
+		seen := make(map[string]bool, len(variants))
+		for _, i := range variants {
+			if cell := strings.TrimSpace(product.Rows[i].Cell(col)); cell != "" {
+				seen[cell] = true
+			}
+		}
+		if len(seen) == len(variants) {
+			first, second := product.Rows[variants[0]].Cell(col), product.Rows[variants[1]].Cell(col)
+			return fmt.Sprintf("They differ in the column %q, %s and %s.", p.headings[col], catalogue.Shorten(first, 30), catalogue.Shorten(second, 30))
+		}
+	}
+	return ""
+}
+
+// toldApart reports whether variants differ in fields that are options nearly everywhere,
+// although others were declared.
+func (p *Plan) toldApart(product *catalogue.Product, variants []int) bool {
+	seen := make(map[string]bool, len(variants))
+	var key []byte
+	for _, i := range variants {
+		key = key[:0]
+		for col, f := range p.fields {
+			if f == catalogue.Colour || f == catalogue.Size || f == catalogue.Material {
+				key = append(append(key, strings.ToLower(strings.TrimSpace(product.Rows[i].Cell(col)))...), 0)
+			}
+		}
+		seen[string(key)] = true
+	}
+	return len(seen) == len(variants)
 }
 
 // sameOptions reports whether two rows have the same values, whatever the case of letters.

@@ -56,13 +56,14 @@ func (c *Copier) Watches(col int) bool { return slices.Contains(c.watched, col) 
 // Copies are the products of a stretch of a sheet that have in some column what the one
 // above them has. The zero value is that of no product. They are an ordered monoid.
 type Copies struct {
-	first, last edge
-	columns     []copiesOf
+	first   seen   // the lead row of the first product
+	above   []seen // the lead row of the last product and, if it has several, the last row
+	columns []copiesOf
 }
 
-// An edge is the first or the last product of a stretch.
-type edge struct {
-	row   int // of its lead row, 0 if there is no product
+// seen is what is looked at in a row.
+type seen struct {
+	row   int // 0 if there is no product
 	cells []string
 }
 
@@ -76,20 +77,27 @@ type copiesOf struct {
 // A pair is a row, and the one from which it was perhaps copied.
 type pair struct{ row, above int }
 
-// Add adds the next product by its lead row.
-func (c *Copier) Add(s *Copies, lead *catalogue.Row) {
+// Add adds the next product by its rows.
+func (c *Copier) Add(s *Copies, rows []*catalogue.Row) {
+	lead, last := rows[0], rows[len(rows)-1]
 	if s.first.row == 0 {
 		s.columns = make([]copiesOf, len(c.cols))
-		s.first, s.last = c.edge(edge{}, lead), c.edge(edge{}, lead)
-		return
+		s.first, s.above = c.see(seen{}, lead), make([]seen, 1, 2)
+	} else {
+		c.compare(s, lead.Number, lead.Cell)
 	}
-	next := edge{lead.Number, s.last.cells}
-	c.compare(s, &s.last, lead.Number, lead.Cell)
-	s.last = c.edge(next, lead)
+	s.above = s.above[:1]
+	if s.above[0] = c.see(s.above[0], lead); last != lead {
+		s.above = s.above[:2]
+		s.above[1] = c.see(s.above[1], last)
+		if title := &s.above[1].cells[0]; *title == "" {
+			*title = s.above[0].cells[0]
+		}
+	}
 }
 
-// edge returns a row as an edge, in the place of another.
-func (c *Copier) edge(old edge, row *catalogue.Row) edge {
+// see returns what is looked at in a row, in the place of another.
+func (c *Copier) see(old seen, row *catalogue.Row) seen {
 	old.row, old.cells = row.Number, old.cells[:0]
 	for _, col := range c.watched {
 		old.cells = append(old.cells, row.Cell(col))
@@ -97,31 +105,41 @@ func (c *Copier) edge(old edge, row *catalogue.Row) edge {
 	return old
 }
 
-// compare compares two products that stand one above the other.
-func (c *Copier) compare(s *Copies, above *edge, row int, cell func(col int) string) {
+// compare compares the lead row of a product with the product above it: with that one's
+// lead row and, because people copy the row above, with its last one.
+func (c *Copier) compare(s *Copies, row int, cell func(col int) string) {
 	title := cell(c.title)
 	for n, col := range c.cols {
-		of := &s.columns[n]
-		value, old := cell(col.col), above.cells[1+len(c.options)+n]
-		if value == "" || old == "" {
+		value, of := cell(col.col), &s.columns[n]
+		if value == "" {
 			continue
 		}
-		of.compared++
-		if value != old || !ownValue(value, col.field) || !c.differ(above, title, cell, col.field) {
+		compared, copied := false, 0
+		for i := range s.above {
+			above := &s.above[i]
+			old := above.cells[1+len(c.options)+n]
+			compared = compared || old != ""
+			if copied == 0 && value == old && ownValue(value, col.field) && c.differ(above, title, cell, col.field) {
+				copied = above.row
+			}
+		}
+		if compared {
+			of.compared++
+		}
+		if copied == 0 {
 			continue
 		}
-		of.copied++
-		if of.copied > mostCopied {
+		if of.copied++; of.copied > mostCopied {
 			of.pairs = nil
 		} else {
-			of.pairs = append(of.pairs, pair{row, above.row})
+			of.pairs = append(of.pairs, pair{row, copied})
 		}
 	}
 }
 
 // differ reports whether a product and the one above it are two between which the value of
 // a field should change.
-func (c *Copier) differ(above *edge, title string, cell func(col int) string, f catalogue.Field) bool {
+func (c *Copier) differ(above *seen, title string, cell func(col int) string, f catalogue.Field) bool {
 	if old := above.cells[0]; title != "" && old != "" && title != old {
 		return f == catalogue.MPN || !sizesOfOne(old, title)
 	}
@@ -161,7 +179,7 @@ func (c *Copier) Merge(s, next *Copies) {
 		*s = *next
 		return
 	}
-	c.compare(s, &s.last, next.first.row, func(col int) string { return next.first.cells[slices.Index(c.watched, col)] })
+	c.compare(s, next.first.row, func(col int) string { return next.first.cells[slices.Index(c.watched, col)] })
 	for n := range s.columns {
 		of, more := &s.columns[n], &next.columns[n]
 		of.compared, of.copied = of.compared+more.compared, of.copied+more.copied
@@ -169,7 +187,7 @@ func (c *Copier) Merge(s, next *Copies) {
 			of.pairs = nil
 		}
 	}
-	s.last = edge{next.last.row, slices.Clone(next.last.cells)}
+	s.above = next.above
 }
 
 // Place adds to the numbers of the rows: those of a stretch begin at one until it is known
@@ -178,7 +196,10 @@ func (s *Copies) Place(above int) {
 	if s.first.row == 0 {
 		return
 	}
-	s.first.row, s.last.row = s.first.row+above, s.last.row+above
+	s.first.row += above
+	for i := range s.above {
+		s.above[i].row += above
+	}
 	for _, of := range s.columns {
 		for i := range of.pairs {
 			of.pairs[i].row, of.pairs[i].above = of.pairs[i].row+above, of.pairs[i].above+above
@@ -188,7 +209,7 @@ func (s *Copies) Place(above int) {
 
 // AppendBinary appends what says all of it.
 func (s *Copies) AppendBinary(b []byte) ([]byte, error) {
-	for _, e := range []edge{s.first, s.last} {
+	for _, e := range append([]seen{s.first}, s.above...) {
 		b = binary.AppendUvarint(b, uint64(e.row))
 		for _, cell := range e.cells {
 			b = append(binary.AppendUvarint(b, uint64(len(cell))), cell...)

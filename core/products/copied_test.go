@@ -51,7 +51,7 @@ func TestCopiesMerge(t *testing.T) {
 			for _, row := range rows[from:to] {
 				own := *row
 				own.Number -= from
-				copier.Add(s, &own)
+				copier.Add(s, []*catalogue.Row{&own})
 			}
 			s.Place(10 + from)
 			return s

@@ -10,6 +10,7 @@ package products
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -65,6 +66,8 @@ type Rules struct {
 	// than its lead row: "lead" makes them say the same; if nothing is said, they are
 	// named.
 	Differ string `toml:"differ" json:"differ,omitempty"`
+	// DifferIn says it of single fields or headings: AsLead, Longest or AllOf.
+	DifferIn map[string]string `toml:"differ_in" json:"differ_in,omitempty"`
 	// OptionOfTitles names the column of an option that takes what differs in the titles
 	// of the rows; what they share becomes the title of the product.
 	OptionOfTitles string `toml:"option_of_titles" json:"option_of_titles,omitempty"`
@@ -105,6 +108,11 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	if r.Differ != "" && r.Differ != "lead" {
 		problems = append(problems, catalogue.Problem{Key: "differ", Text: `is "lead"; without it, rows that differ are named`})
 	}
+	for _, name := range slices.Sorted(maps.Keys(r.DifferIn)) {
+		if how := r.DifferIn[name]; how != AsLead && how != Longest && how != AllOf {
+			problems = append(problems, catalogue.Problem{Key: "differ_in", Text: fmt.Sprintf(`%q is "lead", "longest" or "all"`, name)})
+		}
+	}
 	if r.Misplaced != "" && r.Misplaced != "move" {
 		problems = append(problems, catalogue.Problem{Key: "misplaced", Text: `is "move"; without it, what stands in the wrong row is named`})
 	}
@@ -117,8 +125,10 @@ type Plan struct {
 	byLevel      [OfImage + 1][]int
 	sku, parent  int
 	title, price int
-	mpn          int
+	mpn, slug    int
 	images       []int
+	headings     []string
+	fields       []catalogue.Field
 
 	// Parent reports whether a row is declared to be a parent; nil if nothing is declared.
 	Parent func(*catalogue.Row) bool
@@ -132,7 +142,7 @@ type Plan struct {
 // For fits the rules to the columns of a sheet. A name that it does not have is an error
 // that wraps [columns.ErrWrong], unless a rule drops the column.
 func (r *Rules) For(sheet *catalogue.Columns, shape *columns.Rules) (*Plan, error) {
-	p := &Plan{levels: make([]Level, len(sheet.Headings)), sku: sheet.First(catalogue.SKU), parent: sheet.First(catalogue.ParentSKU), title: sheet.First(catalogue.Title), price: sheet.First(catalogue.Price), mpn: sheet.First(catalogue.MPN), images: sheet.All(catalogue.Images)}
+	p := &Plan{levels: make([]Level, len(sheet.Headings)), sku: sheet.First(catalogue.SKU), parent: sheet.First(catalogue.ParentSKU), title: sheet.First(catalogue.Title), price: sheet.First(catalogue.Price), mpn: sheet.First(catalogue.MPN), slug: sheet.First(catalogue.Slug), images: sheet.All(catalogue.Images), headings: sheet.Headings, fields: sheet.Fields}
 	p.Options, p.declared = findOptions(sheet)
 	for col, f := range sheet.Fields {
 		p.levels[col] = levelOf[f]
@@ -211,6 +221,12 @@ func (p *Plan) Level(col int) Level {
 		return AnyRow
 	}
 	return p.levels[col]
+}
+
+// OwnTitles reports whether the rows of a product below the lead row have titles of their
+// own by right: they are the children of a parent.
+func (p *Plan) OwnTitles(product *catalogue.Product, lead int) bool {
+	return product.Role(lead) == catalogue.Lead && p.parent >= 0
 }
 
 // Columns returns the columns of a level.

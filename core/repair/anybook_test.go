@@ -10,6 +10,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"zetanum/core/catalogue"
 	"zetanum/core/rulebook"
 )
 
@@ -135,6 +136,8 @@ func anyProducts(r *rand.Rand) string {
 	maybe("misplaced = \"move\"")
 	maybe("told_apart_by = [\"Colour\", \"Cut\"]")
 	maybe([]string{"together_by = \"Set\"", "option_of_titles = \"Cut\"", "variant_fields = [\"Note\"]", "product_fields = [\"Note\"]"}[r.IntN(4)])
+	maybe("differ_in = { tags = \"all\", brand = \"longest\" }")
+	maybe([]string{"together = [[\"S0\", \"S9\"], [\"S12\", \"S13\"]]", "parents = { Note = \"n\" }", "complete_as = \"shop.csv\""}[r.IntN(3)])
 	maybe([]string{"same_as_lead = [\"slug\"]", "same_as_lead = [\"Set\", \"brand\"]"}[r.IntN(2)])
 	switch r.IntN(4) {
 	case 0:
@@ -184,7 +187,7 @@ func TestAnyProductsTwice(t *testing.T) {
 			if tidy {
 				sku, cut, packed = fmt.Sprintf("S%d", i), pick("wide", "slim"), ""
 			}
-			cells := []string{pick("", "", "x", "y"), slug, sku, title, pick("", "", "b", "B"), pick("", "", "t"), pick("", "1", "2"), colour, cut, pick("", "", "", "S|M", "L"), packed,
+			cells := []string{pick("", "", "x", "y"), slug, sku, title, pick("", "", "b", "B c"), pick("", "", "t", "u;t"), pick("", "1", "2"), colour, cut, pick("", "", "", "S|M", "L"), packed,
 				pick("", fmt.Sprintf("%da.jpg", i), fmt.Sprintf("%db.jpg|%dc.jpg", i, i), fmt.Sprintf("%dd.jpg", i)), pick("", "", fmt.Sprintf("%de.jpg", i)), pick("", "", "alt"), pick("", "", "", "n")}
 			if tidy && i%4 == 2 { // an image of the product, and no variant
 				cells = []string{"", slug, "", "", "", "", "", "", "", "", "", fmt.Sprintf("%da.jpg", i), "", pick("", "alt"), ""}
@@ -192,12 +195,17 @@ func TestAnyProductsTwice(t *testing.T) {
 			text.WriteString(strings.Join(cells, ",") + "\n")
 		}
 		rules := anyProducts(r)
+		write(t, dir, "shop.csv", "Slug,SKU,Set\na,S1,x\na,S99,x\nb,S6,y\nb,S98,y\n")
 		book, err := rulebook.Load(write(t, dir, rulebook.Name, rules))
 		require.NoError(t, err, rules)
 		opt := fixed(write(t, dir, "list.csv", text.String()), filepath.Join(dir, "out"))
 		opt.Book, opt.Temp, opt.PartSize = *book, dir, 60
+		if r.IntN(2) == 0 {
+			opt.Yes = []catalogue.Answer{{Finding: catalogue.ProductDiffers}}
+		}
 		first, err := Run(t.Context(), opt)
 		if err != nil {
+			require.Regexp(t, "parts of two products|into which rules of the rulebook write", err.Error())
 			refused++
 			continue
 		}
@@ -222,6 +230,6 @@ func TestAnyProductsTwice(t *testing.T) {
 		require.Equal(t, ready(t, first), ready(t, second), "%s\n%s", rules, text.String())
 	}
 	t.Logf("%d refused, %d cells changed, %d rows added, %d joined, %d moved, %d held", refused, changed, added, joined, moved, held)
-	require.Zero(t, refused)
+	require.Less(t, refused, 50)
 	require.Greater(t, min(changed, added, joined, moved), 50)
 }

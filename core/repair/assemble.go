@@ -8,7 +8,6 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
-	"zetanum/core/condition"
 	"zetanum/core/folder"
 	"zetanum/core/line"
 	"zetanum/core/reference"
@@ -24,7 +23,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
-	key := steps.NewKey(&table.Columns, together, r.family)
+	key := steps.NewKey(&table.Columns, together, r.kin)
 	c := &line.Course{Grouping: steps.Grouping(key), Prepare: steps.Rejoin(table)}
 	c.Ignore = steps.NoProduct(table, only)
 	base := &table.Columns
@@ -70,12 +69,9 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if r.products, err = r.opt.Book.Products.For(base, &r.opt.Book.Columns); err != nil {
 		return nil, err
 	}
-	if declared := r.opt.Book.Products.Parents; declared != nil {
-		c, err := condition.Parse(declared, func(name string) int { return columns.Find(base, name) })
-		if err != nil {
-			return nil, fmt.Errorf("[products] parents: %w", err)
-		}
-		r.products.Parent = c.Holds
+	ofParents, err := r.parents()
+	if err != nil {
+		return nil, err
 	}
 	for _, p := range r.options {
 		if p.From >= 0 {
@@ -86,14 +82,20 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 			r.products.Declare(cols)
 		}
 	}
-	if name := r.opt.Book.Products.OptionOfTitles; name != "" {
-		cols, _ := r.opt.Book.Columns.Find(base, name)
-		r.products.Declare(cols)
+	made := []string{r.opt.Book.Products.OptionOfTitles} // options that rules make
+	for i := range r.opt.Book.Each {
+		made = append(made, r.opt.Book.Each[i].Into)
+	}
+	for _, name := range made {
+		if name != "" {
+			cols, _ := r.opt.Book.Columns.Find(base, name)
+			r.products.Declare(cols)
+		}
 	}
 	if r.order, err = r.orders(c); err != nil {
 		return nil, err
 	}
-	orders, err := r.order.Step()
+	options, orders, err := r.order.Steps()
 	if err != nil {
 		return nil, err
 	}
@@ -102,6 +104,9 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		if f == catalogue.Barcode || f == catalogue.SKU && codes.Source != nil {
 			written[col] = true
 		}
+	}
+	if err := r.settled(ofParents, written); err != nil {
+		return nil, err
 	}
 	out, err := r.outColumns()
 	if err != nil {
@@ -118,12 +123,12 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	}
 	copied, ofCopied := steps.Copied(table, r.products)
 	complete := steps.Complete(table, r.shop)
-	parents, ofParents := steps.Parents(table, r.products)
+	parents, ofChildren := steps.Parents(table, r.products)
 	if only {
 		copied.Learn, parents.Learn, complete.Learn = nil, nil, nil // nothing is said of them
 	}
-	watched := func(col int) bool { return ofCopied != nil && ofCopied(col) || ofParents != nil && ofParents(col) }
-	settle, err := steps.OfOneProduct(table, r.products, &r.opt.Book.Columns, r.texts, &r.opt.Book.Products)
+	watched := func(col int) bool { return ofCopied != nil && ofCopied(col) || ofChildren != nil && ofChildren(col) }
+	settle, err := steps.OfOneProduct(table, r.products, &r.opt.Book.Columns, r.texts, &r.opt.Book.Products, r.opt.Yes)
 	if err != nil {
 		return nil, err
 	}
@@ -134,6 +139,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 			return nil, err
 		}
 		if e != nil {
+			e.Kin = r.kin
 			each = append(each, e.Step())
 		}
 	}
@@ -152,7 +158,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		return nil, err
 	}
 	r.result.Lists = c.Lists
-	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{settle}, each, places, []line.Step{settle, orders, settle}, all, []line.Step{limits, parents, copied, whole}, numbers, []line.Step{rows, complete})
+	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{settle, options}, each, places, []line.Step{settle, orders, settle}, all, []line.Step{limits, parents, copied, whole}, numbers, []line.Step{rows, complete})
 	r.course = c
 	if only {
 		c.Steps = append(c.Steps, fillStep(&table.Columns, r.products, steps.Compares(table)))

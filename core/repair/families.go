@@ -2,8 +2,11 @@ package repair
 
 import (
 	"fmt"
+	"slices"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/condition"
 	"zetanum/core/products"
 	"zetanum/core/reference"
 	"zetanum/core/sheet"
@@ -15,7 +18,7 @@ import (
 func (r *runner) families(temp string) error {
 	rules := &r.opt.Book.Products
 	if rules.TogetherFrom != "" || len(rules.Together) > 0 {
-		r.family = make(map[string]string)
+		r.kin = steps.NewKin()
 	}
 	if rules.TogetherFrom != "" {
 		pairs, err := reference.ReadPairs(rules.TogetherFrom, sheet.Options{Spool: temp})
@@ -23,12 +26,25 @@ func (r *runner) families(temp string) error {
 			return fmt.Errorf("[products] together_from: %w", err)
 		}
 		for _, p := range pairs {
-			r.family[p.Key] = p.Value
+			r.kin.Add(p.Key, p.Value)
 		}
 	}
 	for n, list := range rules.Together {
 		for _, sku := range list {
-			r.family[sku] = fmt.Sprint("\x00", n)
+			r.kin.Add(sku, fmt.Sprint("\x00", n))
+		}
+	}
+	if r.kin != nil {
+		together, err := r.together()
+		if err != nil {
+			return r.named(err)
+		}
+		key := steps.NewKey(&r.table.Columns, together, nil)
+		if err := r.table.EachAsIs(r.kin.Reset, func(row *catalogue.Row) { r.kin.Learn(key, row) }); err != nil {
+			return err
+		}
+		if r.kin.Wrong != nil {
+			return r.named(r.kin.Wrong)
 		}
 	}
 	if rules.CompleteAs == "" {
@@ -61,7 +77,7 @@ func (r *runner) shopOf(path, temp string) (*products.Shop, error) {
 		}
 	}
 	shop := products.NewShop(table.Name)
-	key := steps.NewKey(&table.Columns, together, r.family)
+	key := steps.NewKey(&table.Columns, together, nil)
 	member, product, alone := steps.Members(key), uint64(0), true
 	err = table.EachProduct(func() { shop = products.NewShop(table.Name) }, func(row *catalogue.Row) {
 		switch m := member(row); {
@@ -78,4 +94,39 @@ func (r *runner) shopOf(path, temp string) (*products.Shop, error) {
 		return nil, &sheet.Error{File: table.Name, Err: sheet.ErrHeadings, More: "no column says which rows are one product", Do: "It needs the slug or the parent SKU of each variant, or the column that together_by names."}
 	}
 	return shop, err
+}
+
+// parents tells the plan which rows the rulebook declares to be parents, and returns the
+// columns that say so.
+func (r *runner) parents() (cols []int, err error) {
+	declared := r.opt.Book.Products.Parents
+	if declared == nil {
+		return nil, nil
+	}
+	c, err := condition.Parse(declared, func(name string) int {
+		col := columns.Find(&r.table.Columns, name)
+		cols = append(cols, col)
+		return col
+	})
+	if err != nil {
+		return nil, fmt.Errorf("[products] parents: %w", err)
+	}
+	r.products.Parent = c.Holds
+	return cols, nil
+}
+
+// settled returns an error if rules write into columns that say what is a parent: what
+// they do depends on that.
+func (r *runner) settled(cols []int, written map[int]bool) error {
+	rules := &r.opt.Book.Products
+	for _, col := range cols {
+		same := slices.ContainsFunc(rules.SameAsLead, func(name string) bool {
+			is, _ := r.opt.Book.Columns.Find(&r.table.Columns, name)
+			return slices.Contains(is, col)
+		})
+		if same || written[col] || r.products.Level(col) == products.OfProduct && (rules.Differ != "" || rules.Misplaced != "" || len(rules.DifferIn) > 0) {
+			return fmt.Errorf("%w: [products] parents looks at %q, into which rules of the rulebook write; let a column say it that stays as it is", columns.ErrWrong, r.table.Columns.Headings[col])
+		}
+	}
+	return nil
 }

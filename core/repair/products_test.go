@@ -93,6 +93,11 @@ func TestWholeProducts(t *testing.T) {
 		"not told apart":            {"Slug,SKU,Title,Colour,Cut\ns,A,x,red,wide\ns,B,,red,slim\n", "", "option.perhaps-alike 3", ""},
 		"settled": {"Slug,SKU,Title,Brand,Tags\ns,A,x,b,\ns,B,X,c,t\ns,C,,,t\nr,D,y,,\nr,E,,,u\nr,F,,,v\n", "[products]\ndiffer = \"lead\"\nmisplaced = \"move\"\n",
 			"product.misplaced 6, product.misplaced 7", "Slug,SKU,Title,Brand,Tags\ns,A,x,b,t\ns,B,x,b,\ns,C,,,\nr,D,y,,\nr,E,,,u\nr,F,,,v\n"},
+		"settled in its own way": {"Slug,SKU,Title,Description,Tags,Brand\ns,A,x,short,\"bees, wax\",b\ns,B,y,a longer text,\"Wax, comb\",c\ns,C,,,,\nr,D,u,v,\"t;u\",\nr,E,u,v,u;w,\n", "[products]\ndiffer_in = { description = \"longest\", tags = \"all\" }\n",
+			"product.differs 3, product.differs 3", "Slug,SKU,Title,Description,Tags,Brand\ns,A,x,a longer text,\"bees, wax, comb\",b\ns,B,y,a longer text,\"bees, wax, comb\",c\ns,C,,,,\nr,D,u,v,\"t;u;w\",\nr,E,u,v,t;u;w,\n"},
+		"children have titles":   {"Parent SKU,SKU,Title,Brand\n,P,x,b\nP,P1,y,c\n", "[products]\ndiffer = \"lead\"\n", "", "Parent SKU,SKU,Title,Brand\n,P,x,b\nP,P1,y,b\n"},
+		"no options":             {options + "s,A,x,,,,\ns,B,,,,,\nt,C,y,Size,S,,\nu,D,z,,,,\n", "", "option.none 3", options + "t,C,y,Size,S,,\nu,D,z,,,,\n"},
+		"other options":          {"Slug,SKU,Title,Colour,Cut\ns,A,x,red,\ns,B,,blue,\n", "[products]\ntold_apart_by = [\"Cut\"]\n", "", ""},
 		"parents":                {"Parent SKU,SKU,Title\n,P,x\nP,P1,a\nP,P2,b\nQ,Q1,c\nQ,Q2,\n,R,z\n", "", "product.no-parent 5", ""},
 		"no children":            {"Parent SKU,SKU,Title,Price\n,P,x,\nP,P1,,1\nP,P2,,2\n,Q,y,\n,R,z,2\n", "", "product.perhaps-no-variants 5, variant.no-price 5", ""},
 		"no prices":              {"Parent SKU,SKU,Title,Price\n,P,x,\nP,P1,,\n,Q,y,\n", "", "variant.no-price 3, variant.no-price 4", ""},
@@ -101,13 +106,14 @@ func TestWholeProducts(t *testing.T) {
 		"only children":          {"Parent SKU,SKU,Title\nP,P1,a\nQ,Q1,c\n", "", "", ""},
 		"copied rows": {"Slug,SKU,MPN,Title,Colour,Price,Image\ns,A,m1,x,red,1,1\ns,A,,,,,2\ns,B,m2,,blue,1,3\ns,C,m2,,green,1,\ns,C,m4,,grey,1,4\n", "",
 			"variant.same-sku 6, variant.copied 5", "Slug,SKU,MPN,Title,Colour,Price,Image\n"},
-		"copied images":   {"Slug,SKU,Title,Colour,Size,Image\ns,A,x,red,S,1\ns,B,,red,M,1\ns,C,,blue,S,2\ns,D,,grey,M,2\ns,E,,black,S,3\ns,F,,pink,S,4\n", "", "variant.copied 5", ""},
-		"copied products": {copiedList, "", "product.copied 8, product.copied 3, product.copied 6", copiedList},
-		"a shared text":   {"SKU,Title,Description\nA,x,one text for all of it\nB,y,one text for all of it\nC,z,one text for all of it\n", "", "", ""},
-		"one SKU of all":  {"Slug,SKU,Title,Colour\ns,A,x,red\ns,A,,blue\n", "", "variant.copied 3", ""},
-		"a copied SKU":    {"Slug,SKU,Title,Cut\ns,A,x,wide\ns,A,,slim\n", "[products]\ntold_apart_by = [\"Cut\"]\n", "variant.same-sku 3", "Slug,SKU,Title,Cut\n"},
-		"one number":      {"Slug,SKU,MPN,Title,Colour\ns,A,m,x,red\ns,B,m,,blue\ns,C,m,,green\n", "", "", ""},
-		"no price":        {"Slug,SKU,Title,Price,Image\ns,A,x,1,1\ns,B,,,\ns,,,,2\n", "", "variant.no-price 3", ""},
+		"copied images":            {"Slug,SKU,Title,Colour,Size,Image\ns,A,x,red,S,1\ns,B,,red,M,1\ns,C,,blue,S,2\ns,D,,grey,M,2\ns,E,,black,S,3\ns,F,,pink,S,4\n", "", "variant.copied 5", ""},
+		"copied products":          {copiedList, "", "product.copied 8, product.copied 3, product.copied 6", copiedList},
+		"copied from the last row": {"Slug,SKU,Title,MPN,Image\ns,A,x,m1,1.jpg\ns,B,,m2,2.jpg\nt,C,y,m2,3.jpg\nu,D,z,m3,3.jpg\nv,E,v,m4,5.jpg\nw,F,w,m5,6.jpg\n", "", "product.copied 4, product.copied 5", ""},
+		"a shared text":            {"SKU,Title,Description\nA,x,one text for all of it\nB,y,one text for all of it\nC,z,one text for all of it\n", "", "", ""},
+		"one SKU of all":           {"Slug,SKU,Title,Colour\ns,A,x,red\ns,A,,blue\n", "", "variant.copied 3", ""},
+		"a copied SKU":             {"Slug,SKU,Title,Cut\ns,A,x,wide\ns,A,,slim\n", "[products]\ntold_apart_by = [\"Cut\"]\n", "variant.same-sku 3", "Slug,SKU,Title,Cut\n"},
+		"one number":               {"Slug,SKU,MPN,Title,Colour\ns,A,m,x,red\ns,B,m,,blue\ns,C,m,,green\n", "", "", ""},
+		"no price":                 {"Slug,SKU,Title,Price,Image\ns,A,x,1,1\ns,B,,,\ns,,,,2\n", "", "variant.no-price 3", ""},
 	} {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))
@@ -366,9 +372,65 @@ func TestTogetherFrom(t *testing.T) {
 		assert.Equal(t, 2, r.Report.Products)
 		opt.Input, opt.Target = write(t, dir, "again.csv", ready(t, r)), filepath.Join(dir, "again")
 	}
+	// What else the products have comes along, wherever it stands; a product is made one whole.
+	opt.Input = write(t, dir, "whole.csv", "Slug,SKU,Title,Price,Image\na,V1,\"Veil, S\",9,1.jpg\nc,V2,\"Veil, M\",9,2.jpg\nb,B,Box,5,\nc,,,,3.jpg\na,V1b,\"Veil, L\",9,\n")
+	for range 2 {
+		opt.Target = filepath.Join(dir, "whole")
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err)
+		assert.Equal(t, "Slug,SKU,Title,Price,Image,Size\na,V1,Veil,9,1.jpg,S\na,V2,,9,2.jpg,M\na,,,,3.jpg,\na,V1b,,9,,L\nb,B,Box,5,,\n", ready(t, r))
+		opt.Input = write(t, dir, "again.csv", ready(t, r))
+	}
+	write(t, dir, "families.csv", "SKU,Family\nV1,veil\nV1b,hood\n")
+	opt.Input = write(t, dir, "torn.csv", "Slug,SKU,Title\na,V1,Veil\nb,B,Box\na,V1b,\n")
+	_, err = Run(t.Context(), opt)
+	require.ErrorContains(t, err, "makes V1 in row 2 and V1b in row 4 parts of two products, but both are of the product \"a\"")
 	opt.Book.Products.TogetherFrom = filepath.Join(dir, "none.csv")
 	_, err = Run(t.Context(), opt)
 	assert.ErrorContains(t, err, "together_from")
+}
+
+// TestCombineAsked: where nothing says which of two values counts, or what products that are
+// made one differ in, it is asked, and an answer settles it.
+func TestCombineAsked(t *testing.T) {
+	const list = "Slug,SKU,Title,Brand,Weight,Price\na,V1,Veil,Nørrebi,20 g,9\nb,V2,Veil,Norrebi,30 g,12\nc,B,Box,x,,5\n"
+	const asked = "[products]\ntogether = [[\"V1\", \"V2\"]]\nsame_as_lead = [\"slug\"]\noption_of_titles = \"Size\"\n"
+	for name, test := range map[string]struct {
+		rules string
+		yes   []catalogue.Answer
+		held  int
+		said  string
+		ready string
+	}{
+		"what they differ in": {asked, nil, 2, "They differ in the column \"Weight\", 20 g and 30 g.", "Slug,SKU,Title,Brand,Weight,Price,Size\nc,B,Box,x,,5,\n"},
+		"which brand":         {asked + "told_apart_by = [\"Weight\"]\n", nil, 0, "Norrebi stands here, and in row 2", "Slug,SKU,Title,Brand,Weight,Price,Size\na,V1,Veil,Nørrebi,20 g,9,\na,V2,Veil,Norrebi,30 g,12,\nc,B,Box,x,,5,\n"},
+		"answered":            {asked + "told_apart_by = [\"Weight\"]\n", []catalogue.Answer{{Finding: catalogue.ProductDiffers}}, 0, "", "Slug,SKU,Title,Brand,Weight,Price,Size\na,V1,Veil,Nørrebi,20 g,9,\na,V2,Veil,Nørrebi,30 g,12,\nc,B,Box,x,,5,\n"},
+		"two keys":            {"[products]\ntogether = [[\"V1\", \"V2\"]]\ntold_apart_by = [\"Weight\"]\ndiffer = \"lead\"\n", nil, 0, "the slug is b here and a there", "Slug,SKU,Title,Brand,Weight,Price\na,V1,Veil,Nørrebi,20 g,9\nb,V2,Veil,Nørrebi,30 g,12\nc,B,Box,x,,5\n"},
+	} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out"))
+		book, err := rulebook.Load(write(t, dir, rulebook.Name, test.rules))
+		require.NoError(t, err, name)
+		opt.Book, opt.Yes = *book, test.yes
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err, name)
+		assert.Equal(t, test.held, r.Counts().Held, name)
+		assert.Equal(t, test.ready, ready(t, r), name)
+		var said []string
+		for _, f := range r.Report.Found {
+			said = append(said, f.Examples[0].Text)
+		}
+		assert.Contains(t, strings.Join(said, "\n"), test.said, name)
+		if test.yes != nil {
+			assert.NotContains(t, strings.Join(said, "\n"), "stands here", name)
+		}
+	}
+	for rules, wrong := range map[string]string{
+		"together = [[\"A\"]]": "two or more", "together = [[\"A\", \"B\"], [\"B\", \"C\"]]": "named twice", "differ_in = { tags = \"most\" }": "lead\", \"longest\" or \"all",
+	} {
+		_, err := rulebook.Load(write(t, t.TempDir(), rulebook.Name, "[products]\n"+rules+"\n"))
+		assert.ErrorContains(t, err, wrong)
+	}
 }
 
 // TestOneRowForAll: variants that differ in one value become one row with a list; what would

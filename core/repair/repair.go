@@ -143,8 +143,8 @@ type runner struct {
 	loans     []*steps.Loan
 	fields    map[string]steps.Field
 	options   []*steps.Packed
-	family    map[string]string // of SKUs that are made one product
-	shop      *products.Shop    // what products are to have; may be nil
+	kin       *steps.Kin     // products that are made one; may be nil
+	shop      *products.Shop // what products are to have; may be nil
 	codeLists []*lists.Codes
 	clues     []*lists.Clues
 	finish    func() (map[string]uint64, error) // closes the outputs
@@ -160,7 +160,7 @@ func (r *runner) regroup() error {
 	if err != nil {
 		return err
 	}
-	r.result.Moved, err = r.table.Regroup(steps.Members(steps.NewKey(&r.table.Columns, together, r.family)))
+	r.result.Moved, err = r.table.Regroup(steps.Members(steps.NewKey(&r.table.Columns, together, r.kin)))
 	return err
 }
 

@@ -118,6 +118,17 @@ func (t *Table) eachAsIs(do func(rows func(func(*catalogue.Row) error) error) er
 	}
 }
 
+// EachAsIs is [Table.Each] with foreign bytes as they are: as a [Splitter] gives them.
+func (t *Table) EachAsIs(reset func(), add func(*catalogue.Row)) error {
+	return t.eachAsIs(func(rows func(func(*catalogue.Row) error) error) error {
+		reset()
+		return rows(func(row *catalogue.Row) error {
+			add(row)
+			return nil
+		})
+	})
+}
+
 // rewrite writes the rows down in that order, and reads them from there from now on.
 func (t *Table) rewrite(order []uint32) error {
 	if !t.Form.Spooled && t.Transcoded == charset.UTF8 && t.Member == "" {

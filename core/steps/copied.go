@@ -40,6 +40,6 @@ type copiedLore struct {
 	products.Copies
 }
 
-func (l *copiedLore) Learn(p *catalogue.Product) { l.copier.Add(&l.Copies, p.Rows[0]) }
+func (l *copiedLore) Learn(p *catalogue.Product) { l.copier.Add(&l.Copies, p.Rows) }
 
 func (l *copiedLore) Merge(next line.Lore) { l.copier.Merge(&l.Copies, &next.(*copiedLore).Copies) }

@@ -28,6 +28,8 @@ type Each struct {
 	barcodes   []int
 	same       []int // columns that a further row of a product has like the first
 	set        []setCell
+
+	Kin *Kin // products that are made one; may be nil
 }
 
 type setCell struct {
@@ -141,8 +143,8 @@ func (e *Each) Repair(p *catalogue.Product, log *line.Log) {
 	for i := len(p.Rows) - 1; i >= 0; i-- {
 		row := p.Rows[i]
 		values := e.values(row)
-		if len(values) == 0 || log.IsAside(i) {
-			continue
+		if len(values) == 0 || log.IsAside(i) || e.plan.Parent != nil && e.plan.Parent(row) {
+			continue // a parent is not sold in any size
 		}
 		wrong := len(log.Findings)
 		for n, value := range values {
@@ -154,6 +156,9 @@ func (e *Each) Repair(p *catalogue.Product, log *line.Log) {
 			if row.Cell(col) != "" && len(values) > 1 {
 				log.Find(catalogue.EachBarcode, row, col, row.Cell(col), catalogue.Facts{Digits: len(values)})
 			}
+		}
+		if e.Kin.names(row.Cell(e.sku)) && slices.ContainsFunc(e.set, func(s setCell) bool { return s.col == e.sku }) {
+			log.Find(catalogue.EachTogether, row, e.sku, row.Cell(e.sku), catalogue.Facts{})
 		}
 		seen := make(map[string]bool)
 		e.skus(row, func(sku string) {

@@ -19,14 +19,14 @@ var Grouped = catalogue.FieldsOf(catalogue.Slug, catalogue.ParentSKU, catalogue.
 type Key struct {
 	slug, parent, sku, title, language int
 
-	family map[string]string // of SKUs that are made one product
+	kin *Kin // products that are made one; may be nil
 }
 
 // NewKey returns the key of a sheet: the slug; without one, the parent SKU; or the column
-// that is declared to be what products are together by, -1 if none is. family is what
-// SKUs of different products have in common that are to be one, or nil.
-func NewKey(columns *catalogue.Columns, declared int, family map[string]string) *Key {
-	k := &Key{columns.First(catalogue.Slug), columns.First(catalogue.ParentSKU), columns.First(catalogue.SKU), columns.First(catalogue.Title), columns.First(catalogue.Language), family}
+// that is declared to be what products are together by, -1 if none is. kin are products
+// that are to be one, or nil.
+func NewKey(columns *catalogue.Columns, declared int, kin *Kin) *Key {
+	k := &Key{columns.First(catalogue.Slug), columns.First(catalogue.ParentSKU), columns.First(catalogue.SKU), columns.First(catalogue.Title), columns.First(catalogue.Language), kin}
 	if declared >= 0 {
 		k.slug, k.parent = declared, -1
 	}
@@ -35,11 +35,17 @@ func NewKey(columns *catalogue.Columns, declared int, family map[string]string) 
 
 // of returns what a row has in common with others of its product, "" if it does not say.
 func (k *Key) of(row *catalogue.Row) string {
-	if k.family != nil {
-		if family := k.family[row.Cell(k.sku)]; family != "" {
+	own := k.own(row)
+	if k.kin != nil {
+		if family := k.kin.of(row.Cell(k.sku), own); family != "" {
 			return "\x00" + family
 		}
 	}
+	return own
+}
+
+// own returns the key of a row as it stands there.
+func (k *Key) own(row *catalogue.Row) string {
 	if own := row.Cell(k.slug); own != "" {
 		return own
 	}
@@ -57,7 +63,7 @@ func (k *Key) Says() bool { return k.column() >= 0 }
 // column returns the column that has the key, -1 if there is none.
 func (k *Key) column() int {
 	switch {
-	case k.family != nil:
+	case k.kin != nil:
 		return k.sku
 	case k.slug >= 0:
 		return k.slug

@@ -48,7 +48,7 @@ func (o *Orders) Options(rules []*Packed) error {
 				writes = append(writes, col)
 			}
 		}
-		err := o.add(order{key: "options", phase: phaseFill, reads: reads, writes: writes, do: func(r *rowAt) bool {
+		err := o.add(order{key: "options", phase: phaseFill, reads: reads, writes: writes, tells: true, do: func(r *rowAt) bool {
 			return o.unpack(r, p, into)
 		}}, p.Where, 0, p.OptionsRule.String(), p.Count)
 		if err != nil {

@@ -98,6 +98,7 @@ type order struct {
 	do     func(*rowAt) bool    // reports whether the row counts as touched
 	looks  bool                 // it writes nothing, but it has to come in its turn
 	idle   func() bool          // reports, after the survey, whether there is nothing to do; may be nil
+	tells  bool                 // what it writes tells what the rows of a product are
 }
 
 // A rowAt is a row that orders are carried out on.
@@ -324,14 +325,32 @@ func (o *Orders) Written() map[int]bool {
 	return cols
 }
 
-// Step returns the step that carries the orders out. It comes after the repairs,
-// so that what is copied is repaired.
-func (o *Orders) Step() (line.Step, error) {
+// Steps returns the steps that carry the orders out. They come after the repairs, so that
+// what is copied is repaired; the first, before rows are made and joined, takes options
+// apart, because they tell what a row is.
+func (o *Orders) Steps() (telling, step line.Step, err error) {
 	list, err := o.sorted()
 	if err != nil {
-		return line.Step{}, err
+		return telling, step, err
 	}
-	step := line.Step{
+	first, list := apart(list)
+	telling = line.Step{
+		Name:  "options",
+		Rules: []catalogue.Rule{catalogue.RuleUnpack},
+		New: func(line.Lore) (line.Repairer, error) {
+			if len(first) == 0 {
+				return nil, nil
+			}
+			c := newCarrier(first, o)
+			return repairFunc(func(p *catalogue.Product, log *line.Log) {
+				c.Repair(p, log)
+				if o.products != nil {
+					p.Roles = o.products.Roles(p.Roles[:0], p.Rows, log.IsAside)
+				}
+			}), nil
+		},
+	}
+	step = line.Step{
 		Name: "orders",
 		Rules: []catalogue.Rule{
 			catalogue.RuleAdd, catalogue.RuleCopy, catalogue.RuleSplit, catalogue.RuleJoin, catalogue.RuleMerged, catalogue.RuleUnpack, catalogue.RulePack, catalogue.RuleReplace, catalogue.RuleAround,
@@ -355,7 +374,24 @@ func (o *Orders) Step() (line.Step, error) {
 			return &spellingLore{o.texts, o.spellings, make([]lists.Spellings, len(o.spellings))}
 		}
 	}
-	return step, nil
+	return telling, step, nil
+}
+
+// apart takes the orders out that tell what the rows of a product are, unless others write
+// what they read or write.
+func apart(list []order) (telling, rest []order) {
+	for i := range list {
+		own := slices.Concat(list[i].reads, list[i].writes)
+		others := slices.ContainsFunc(list, func(other order) bool {
+			return !other.tells && !other.looks && other.phase < phaseTarget && slices.ContainsFunc(other.writes, func(col int) bool { return slices.Contains(own, col) })
+		})
+		if list[i].tells && !others {
+			telling = append(telling, list[i])
+		} else {
+			rest = append(rest, list[i])
+		}
+	}
+	return telling, rest
 }
 
 // A carrier carries orders out.

@@ -1,6 +1,7 @@
 package steps
 
 import (
+	"fmt"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -13,7 +14,7 @@ import (
 // OfOneProduct is the step that carries out what the rulebook orders where the rows of a
 // product say different things of it, or say them in the wrong row. Behind steps that write
 // into rows, or make some, it is taken again: what it has ordered holds of those, too.
-func OfOneProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules, texts *Texts, rules *products.Rules) (line.Step, error) {
+func OfOneProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules, texts *Texts, rules *products.Rules, yes []catalogue.Answer) (line.Step, error) {
 	var writes catalogue.Fields
 	o := &ofOneProduct{texts: texts, plan: plan, rules: rules, columns: &table.Columns, title: table.Columns.First(catalogue.Title), option: -1}
 	if name := rules.OptionOfTitles; name != "" {
@@ -28,9 +29,27 @@ func OfOneProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules,
 		}
 		o.same = append(o.same, cols...)
 	}
+	o.differ = make(map[int]settling)
 	for _, col := range plan.Columns(products.OfProduct) {
 		if f := table.Columns.Fields[col]; f != catalogue.Unknown {
 			writes |= catalogue.FieldsOf(f)
+		}
+		if rules.Differ != "" {
+			o.differ[col] = settling{rules.Differ, catalogue.Ordered}
+		} else if yesFor(yes, table.Columns.Headings[col])[catalogue.ProductDiffers] {
+			o.differ[col] = settling{products.AsLead, catalogue.Decided}
+		}
+	}
+	for name, how := range rules.DifferIn {
+		cols, err := shape.Need(&table.Columns, "[products] differ_in", name)
+		if err != nil {
+			return line.Step{}, err
+		}
+		for _, col := range cols {
+			if plan.Level(col) != products.OfProduct {
+				return line.Step{}, fmt.Errorf("%w: [products] differ_in: %q does not belong to the whole product; name it under product_fields if it does", columns.ErrWrong, name)
+			}
+			o.differ[col] = settling{how, catalogue.Ordered}
 		}
 	}
 	return line.Step{
@@ -38,7 +57,7 @@ func OfOneProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules,
 		Writes: writes,
 		Rules:  []catalogue.Rule{catalogue.RuleAsLead, catalogue.RuleMoved, catalogue.RuleTitles},
 		New: func(line.Lore) (line.Repairer, error) {
-			if rules.Differ != "lead" && rules.Misplaced != "move" && o.option < 0 && o.same == nil {
+			if len(o.differ) == 0 && rules.Misplaced != "move" && o.option < 0 && o.same == nil {
 				return nil, nil
 			}
 			return o, nil
@@ -54,6 +73,13 @@ type ofOneProduct struct {
 	option  int // that takes what differs in the titles, or -1
 	columns *catalogue.Columns
 	same    []int // columns in which all rows get what the lead row has
+	differ  map[int]settling
+}
+
+// settling says how a column in which rows differ is settled, and on whose word.
+type settling struct {
+	how    string
+	ground catalogue.Ground
 }
 
 func (o *ofOneProduct) Repair(p *catalogue.Product, log *line.Log) {
@@ -73,7 +99,9 @@ func (o *ofOneProduct) Repair(p *catalogue.Product, log *line.Log) {
 		o.titles(p, lead, log)
 	}
 	for _, col := range o.plan.Columns(products.OfProduct) {
-		o.settle(p, lead, col, log)
+		if col != o.title || !o.plan.OwnTitles(p, lead) {
+			o.settle(p, lead, col, log)
+		}
 	}
 	for _, col := range o.same {
 		o.likeLead(p, lead, col, log)
@@ -107,6 +135,9 @@ func (o *ofOneProduct) titles(p *catalogue.Product, lead int, log *line.Log) {
 		return
 	}
 	common, rest, ok := products.Shared(titles)
+	if _, settled := o.differ[o.title]; !ok && settled {
+		return // so the rulebook says which of them counts
+	}
 	if !ok {
 		for i := range log.Findings {
 			if f := &log.Findings[i]; f.Code == catalogue.ProductUnlike && f.Row == rows[0].Number {
@@ -133,37 +164,44 @@ func (o *ofOneProduct) titles(p *catalogue.Product, lead int, log *line.Log) {
 
 // settle makes a column of a product say one thing, in the lead row.
 func (o *ofOneProduct) settle(p *catalogue.Product, lead, col int, log *line.Log) {
-	value := p.Rows[lead].Cell(col)
-	rule, keep := catalogue.RuleAsLead, value
-	if strings.TrimSpace(value) == "" {
-		if value = o.only(p, col, log); value == "" || o.rules.Misplaced != "move" {
-			return
-		}
-		log.Set(p.Rows[lead], col, value, catalogue.RuleMoved, catalogue.Ordered, "")
-		rule, keep = catalogue.RuleMoved, ""
-	} else if o.rules.Differ != "lead" {
+	differ, settled := o.differ[col]
+	first := p.Rows[lead].Cell(col)
+	misplaced := strings.TrimSpace(first) == ""
+	if misplaced && o.rules.Misplaced != "move" || !misplaced && !settled {
 		return
 	}
+	var few [8]string
+	values, alike := few[:0], true
 	for i, row := range p.Rows {
-		if cell := row.Cell(col); i != lead && !log.IsAside(i) && strings.TrimSpace(cell) != "" && cell != keep {
-			log.Set(row, col, keep, rule, catalogue.Ordered, "")
+		if cell := row.Cell(col); !log.IsAside(i) && strings.TrimSpace(cell) != "" {
+			values = append(values, cell)
+			alike = alike && cell == values[0]
 		}
 	}
-}
-
-// only returns the one value that the rows of a product have in a column, "" if they have
-// several or none.
-func (o *ofOneProduct) only(p *catalogue.Product, col int, log *line.Log) (value string) {
+	if len(values) == 0 || alike && !misplaced {
+		return
+	}
+	rule, value, keep := catalogue.RuleMoved, values[0], ""
+	switch {
+	case !alike && misplaced && (!settled || differ.how == products.AsLead):
+		return // several, and none of them in the lead row
+	case !alike:
+		value = o.texts.Clean(products.Settle(differ.how, values), o.columns.Kind(col))
+	}
+	ground := catalogue.Ordered
+	if !misplaced {
+		rule, keep, ground = catalogue.RuleAsLead, value, differ.ground
+	}
 	for i, row := range p.Rows {
-		switch cell := row.Cell(col); {
-		case log.IsAside(i) || strings.TrimSpace(cell) == "":
-		case value == "":
-			value = cell
-		case cell != value:
-			return ""
+		cell, want := row.Cell(col), keep
+		if i == lead {
+			want = value
+		}
+		if !log.IsAside(i) && (i == lead || strings.TrimSpace(cell) != "") && cell != want {
+			widen(row, o.columns)
+			log.Set(row, col, want, rule, ground, "")
 		}
 	}
-	return value
 }
 
 // A togetherness looks at products as wholes.

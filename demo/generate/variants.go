@@ -10,7 +10,9 @@ import (
 // variantFiles are products of several rows as Wick & Wax sends them, and a rulebook for
 // them: options packed in one cell, tags in the row of an image, a title that differs, a
 // variant that was sorted away from its product, one without a price, two that nobody can
-// tell apart, and some that the shop sells as one.
+// tell apart, some that the shop sells as one, two products that it sells as one, a row that
+// was copied and still has the photo of the one above, and an export of the shop, which has
+// a variant that the list leaves out.
 func variantFiles() map[string][]byte {
 	var b strings.Builder
 	b.WriteString("Set,Item number,GTIN,Item name,Keywords,RRP,Variant,Photo,Photo text,Sizes\n")
@@ -50,7 +52,18 @@ func variantFiles() map[string][]byte {
 	line("wick", "WW-K2", "", "", "0.80", "Gauge: 2", "")
 	line("wick", "WW-K3", "", "", "0.80", "Gauge: 3", "")
 	line("wick", "WW-K4", "", "", "1.10", "Gauge: 4", "")
+	line("dipper-short", "WW-D1", "Dipping can, short", "candles, dipping", "27.50", "", "dipper-1")
+	line("dipper-long", "WW-D2", "Dipping can, long", "candles, cans", "34.00", "", "dipper-2")
+	line("cutter", "WW-C1", "Wick cutter", "workshop", "6.80", "", "dipper-2")
 	return map[string][]byte{
+		"wick-in-shop.csv": []byte(`Slug,SKU,Title,Option 1 name,Option 1 value
+beeswax-pillar-candle,WW-P1,Beeswax pillar candle,Height,10 cm
+beeswax-pillar-candle,WW-P2,,,15 cm
+polish-for-hives,WW-W1,Polish for hives,Content,250 g
+polish-for-hives,WW-W2,,,500 g
+polish-for-hives,WW-W3,,,1 kg
+polishing-brush,WW-B1,Polishing brush,,
+`),
 		"wick-variants.csv": []byte(b.String()),
 		"wick-variants.toml": []byte(`# Products of several rows: what belongs to the product, the variant and the image.
 [products]
@@ -58,6 +71,12 @@ together_by = "Set"
 regroup     = true                  # a variant that was sorted away from its product
 differ      = "lead"                # another title in the row of a variant
 misplaced   = "move"                # tags in the row of an image
+complete_as = "wick-in-shop.csv"    # a variant that the shop has, and the list leaves out
+
+together         = [["WW-D1", "WW-D2"]]   # two products that the shop sells as one,
+option_of_titles = "Length"               # short and long; the title is what is left
+same_as_lead     = ["Set"]                # with one key
+differ_in        = { Keywords = "all" }   # and the keywords of both
 
 [[options]]                         # Height: 10 cm; Colour: natural
 from = "Variant"

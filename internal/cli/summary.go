@@ -363,10 +363,10 @@ func (s summary) ask(q *repair.Question) {
 }
 
 // yesTo is what -yes takes to answer a question; the column is named where there
-// are several of barcodes.
+// are several of barcodes, or several in which the same is asked.
 func yesTo(r *repair.Result, q *repair.Question) string {
 	columns := len(r.Models)
-	if q.Code == catalogue.ValueUnlisted || q.Code == catalogue.TextMisread || q.Code == catalogue.TextMixed {
+	if q.Code > catalogue.TrustByTitle { // no question about barcodes
 		columns = 0
 		for _, other := range r.Questions() {
 			if other.Code == q.Code {

@@ -1,0 +1,63 @@
+package products
+
+import (
+	"strings"
+	"unicode/utf8"
+)
+
+// How rows that say different things of one product are settled.
+const (
+	AsLead  = "lead"    // what the lead row says
+	Longest = "longest" // the longest of what they say
+	AllOf   = "all"     // lists: everything that any of them says
+)
+
+// Settle returns what a product says in a column whose rows say different things; values
+// are those of its rows that say anything, the lead row's first.
+func Settle(how string, values []string) string {
+	switch how {
+	case Longest:
+		longest := values[0]
+		for _, v := range values[1:] {
+			if utf8.RuneCountInString(v) > utf8.RuneCountInString(longest) {
+				longest = v
+			}
+		}
+		return longest
+	case AllOf:
+		return union(values)
+	}
+	return values[0]
+}
+
+// union puts lists in one cell each together: whatever any of them says, once, in the order
+// in which it comes. What the first one says stays as it is written.
+func union(lists []string) string {
+	at := ","
+	for _, sep := range []string{"|", ";"} {
+		if strings.Contains(strings.Join(lists, ""), sep) {
+			at = sep
+			break
+		}
+	}
+	seen := make(map[string]bool)
+	var b strings.Builder
+	b.WriteString(strings.TrimSpace(lists[0]))
+	for i, list := range lists {
+		for _, value := range strings.Split(list, at) {
+			value = strings.TrimSpace(value)
+			key := strings.ToLower(value)
+			if value == "" || seen[key] {
+				continue
+			}
+			if seen[key] = true; i > 0 {
+				b.WriteString(at)
+				if strings.Contains(lists[0], at+" ") || !strings.Contains(lists[0], at) && at != "|" {
+					b.WriteByte(' ')
+				}
+				b.WriteString(value)
+			}
+		}
+	}
+	return b.String()
+}

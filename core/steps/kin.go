@@ -1,0 +1,66 @@
+package steps
+
+import (
+	"fmt"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+)
+
+// A Kin says which products are to be one, although their keys differ. It is told so by
+// SKUs, and learns from the sheet which keys those have: rows with such a key, a further
+// variant or an image, go with them.
+type Kin struct {
+	skus  map[string]string // the family of an SKU
+	keys  map[string]kinKey // that of a key
+	Wrong error             // why it cannot be, if a key has SKUs of two families
+}
+
+type kinKey struct {
+	family, sku string
+	row         int // the first that says so
+}
+
+// NewKin returns what makes no products one yet.
+func NewKin() *Kin { return &Kin{skus: make(map[string]string), keys: make(map[string]kinKey)} }
+
+// Add says that an SKU is of a family.
+func (k *Kin) Add(sku, family string) {
+	if sku != "" && family != "" {
+		k.skus[sku] = family
+	}
+}
+
+// Reset forgets what was learned from a sheet.
+func (k *Kin) Reset() {
+	clear(k.keys)
+	k.Wrong = nil
+}
+
+// Learn learns from a row which key a family has there.
+func (k *Kin) Learn(key *Key, row *catalogue.Row) {
+	sku := row.Cell(key.sku)
+	family, own := k.skus[sku], key.own(row)
+	if family == "" || own == "" {
+		return
+	}
+	known, there := k.keys[own]
+	if !there {
+		k.keys[strings.Clone(own)] = kinKey{family, strings.Clone(sku), row.Number}
+	} else if known.family != family && k.Wrong == nil {
+		k.Wrong = fmt.Errorf("%w: [products] makes %s in row %d and %s in row %d parts of two products, but both are of the product %q, and products are made one as wholes; put them in one list, or give one of them another key",
+			columns.ErrWrong, known.sku, known.row, sku, row.Number, own)
+	}
+}
+
+// names reports whether an SKU is of a family; k may be nil.
+func (k *Kin) names(sku string) bool { return k != nil && k.skus[sku] != "" }
+
+// of returns the family of a row, whose SKU and key are given, "" if it has none.
+func (k *Kin) of(sku, key string) string {
+	if family := k.skus[sku]; family != "" || key == "" {
+		return family
+	}
+	return k.keys[key].family
+}
