@@ -644,14 +644,14 @@ var findings = [numCodes]Entry{
 	},
 	ProductLeftOut: {
 		Name: "product.left-out", Severity: Warning,
-		Title:    "variants that the shop has are not in the file",
+		Title:    "variants of the shop are missing",
 		Sentence: "In the shop the product has variants that this file leaves out: {other}. Some importers then take them out of the shop.",
 		Do:       "Add the rows of these variants, or make sure that the importer leaves what a file does not name.",
 		Example:  "a product with the sizes S and M, and the shop has L, too",
 	},
 	ProductCopied: {
 		Name: "product.copied", Severity: Warning,
-		Title:    "perhaps something of the row from which this one was copied",
+		Title:    "perhaps left as in the row above",
 		Sentence: "{cell} is also what row {row} has, the product above, and hardly any other two products share it: perhaps the row was copied, and this not changed.",
 		Do:       "Compare the two rows, and enter what this product has.",
 		Example:  "the description of the copper smoker at the steel one",
@@ -672,7 +672,7 @@ var findings = [numCodes]Entry{
 	},
 	VariantCopied: {
 		Name: "variant.copied", Severity: Warning,
-		Title:    "perhaps a number or image of the variant from which this row was copied",
+		Title:    "perhaps left as in the variant above",
 		Sentence: "{cell} is also that of row {row}, although the variants differ: perhaps the row was copied, and this not changed.",
 		Do:       "Compare the two rows, and enter what this one has.",
 		Example:  "the manufacturer's number of the size M at the size L, where other sizes have their own",
@@ -763,7 +763,7 @@ var findings = [numCodes]Entry{
 	},
 	EachUnlike: {
 		Name: "each.unlike", Severity: Warning,
-		Title:    "a row that could not be put into the list of another",
+		Title:    "could not be put into a list",
 		Sentence: "The row is not made one with row {row}: here stands {cell}, and there {other}.",
 		Do:       "Make the two the same, or name the column with unlike under [[one_row_for_all]]: what the first row has in it stays then.",
 		Example:  "the size XL costs more than S and M",

@@ -133,15 +133,18 @@ func (c *claims) settle() *settled {
 			_, gone := c.passed[by.row]
 			return gone
 		})
+		// The first of another product: for all but those of the first product it is the first.
+		differs := slices.IndexFunc(list, func(by claimant) bool { return by.product != list[0].product })
+		if differs < 0 {
+			continue
+		}
 		for _, mine := range list {
-			for _, other := range list {
-				if other.product == mine.product {
-					continue
-				}
-				c.clashes[mine.row] = append(c.clashes[mine.row], clash{v.kind, int(mine.col), int(other.row)})
-				c.sample.drop(int(mine.product))
-				break
+			other := list[0]
+			if mine.product == other.product {
+				other = list[differs]
 			}
+			c.clashes[mine.row] = append(c.clashes[mine.row], clash{v.kind, int(mine.col), int(other.row)})
+			c.sample.drop(int(mine.product))
 		}
 	}
 	if c.sample.want > 0 {

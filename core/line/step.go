@@ -131,6 +131,8 @@ type Log struct {
 
 	made   []bool // rows that are not in the source
 	joined []bool // rows of which all is said in others
+
+	inserted []insertion // by the step that runs
 }
 
 type claim struct {
@@ -244,28 +246,55 @@ func (l *Log) Touch(rule, index int) { l.touched = append(l.touched, touch{rule,
 // TouchAll counts rows of the product for a rule, even if they are set aside.
 func (l *Log) TouchAll(rule, rows int) { l.touched = append(l.touched, touch{rule, -1, rows}) }
 
-// Insert adds a row to the product behind that at the index, which goes out like the
-// others, and with the number of the row that it comes of. Steps that follow see it.
+// Insert adds a row to the product behind that at the index, and before those that were
+// added there earlier. It goes out like the others, and with the number of the row that it
+// comes of. Steps that follow see it.
 func (l *Log) Insert(index int, row *catalogue.Row, role catalogue.Role) {
-	p, at := l.product, index+1
-	p.Rows = slices.Insert(p.Rows, at, row)
-	if p.Roles != nil {
-		p.Roles = slices.Insert(p.Roles, at, role)
+	l.inserted = append(l.inserted, insertion{index, row, role})
+}
+
+// An insertion is a row that stands behind another from the next step on.
+type insertion struct {
+	index int
+	row   *catalogue.Row
+	role  catalogue.Role
+}
+
+// insert puts the rows in their places that a step has made.
+func (l *Log) insert() {
+	if len(l.inserted) == 0 {
+		return
 	}
-	l.aside, l.made, l.joined = slices.Insert(l.aside, at, false), slices.Insert(l.made, at, true), slices.Insert(l.joined, at, false)
-	for i := range l.claims {
-		if l.claims[i].index >= at {
-			l.claims[i].index++
+	slices.Reverse(l.inserted)
+	slices.SortStableFunc(l.inserted, func(a, b insertion) int { return a.index - b.index })
+	p, count := l.product, len(l.product.Rows)+len(l.inserted)
+	rows, roles := make([]*catalogue.Row, 0, count), make([]catalogue.Role, 0, count)
+	aside, made, joined := make([]bool, 0, count), make([]bool, 0, count), make([]bool, 0, count)
+	places := make([]int, len(p.Rows)) // where the rows stand now
+	next := l.inserted
+	for i, row := range p.Rows {
+		places[i] = len(rows)
+		rows, roles = append(rows, row), append(roles, p.Role(i))
+		aside, made, joined = append(aside, l.aside[i]), append(made, l.made[i]), append(joined, l.joined[i])
+		for len(next) > 0 && next[0].index == i {
+			rows, roles = append(rows, next[0].row), append(roles, next[0].role)
+			aside, made, joined = append(aside, false), append(made, true), append(joined, false)
+			next = next[1:]
 		}
+	}
+	if p.Rows, l.inserted = rows, l.inserted[:0]; p.Roles != nil {
+		p.Roles = roles
+	}
+	l.aside, l.made, l.joined = aside, made, joined
+	for i := range l.claims {
+		l.claims[i].index = places[l.claims[i].index]
 	}
 	for i := range l.entries {
-		if l.entries[i].index >= at {
-			l.entries[i].index++
-		}
+		l.entries[i].index = places[l.entries[i].index]
 	}
 	for i := range l.touched {
-		if l.touched[i].index >= at {
-			l.touched[i].index++
+		if t := &l.touched[i]; t.index >= 0 {
+			t.index = places[t.index]
 		}
 	}
 }

@@ -65,7 +65,13 @@ type worker struct {
 	sorter   *sorter
 	codes    codeCells
 	going    []*catalogue.Row // of the product, those that go out
+	places   map[int]int      // of the rows of the product, by their numbers, if it has many
+	findings []int32          // of the product, ordered by their rows, if it has many
 }
+
+// manyRows is from how many rows on a product is one of many, in which what belongs to a
+// row is not looked for in all of it.
+const manyRows = 32
 
 func (r *Run) newWorker() *worker {
 	return &worker{run: r, products: newProducts(&r.Table.Form, r.Course), changes: newChangeWriter(&r.Table.Columns), sorter: newSorter(r.Output.SortBy), codes: r.Output.codes(&r.Table.Columns)}
@@ -109,7 +115,9 @@ func (w *worker) each(part *sheet.Part, before int, late *settled, do func(*cata
 		}
 		for _, r := range w.run.repairers {
 			r.Repair(p, &w.log)
+			w.log.insert()
 		}
+		w.places, w.findings = nil, nil
 		do(p)
 	}
 }
@@ -337,7 +345,44 @@ func (w *worker) isAway(row int) bool {
 
 // index returns where in the product a row of the source is, -1 if it is not there.
 func (w *worker) index(row int) int {
-	return slices.IndexFunc(w.log.product.Rows, func(r *catalogue.Row) bool { return r.Number == row })
+	rows := w.log.product.Rows
+	if len(rows) < manyRows {
+		return slices.IndexFunc(rows, func(r *catalogue.Row) bool { return r.Number == row })
+	}
+	if w.places == nil {
+		w.places = make(map[int]int, len(rows))
+		for i := len(rows) - 1; i >= 0; i-- {
+			w.places[rows[i].Number] = i // of a row and those made of it, its own
+		}
+	}
+	if at, there := w.places[row]; there {
+		return at
+	}
+	return -1
+}
+
+// eachFinding calls do for the findings about a row, in the order in which they were made.
+func (w *worker) eachFinding(row int, do func(*catalogue.Finding)) {
+	all := w.log.Findings
+	if len(all) < manyRows {
+		for i := range all {
+			if all[i].Row == row {
+				do(&all[i])
+			}
+		}
+		return
+	}
+	if w.findings == nil {
+		w.findings = make([]int32, len(all))
+		for i := range all {
+			w.findings[i] = int32(i)
+		}
+		slices.SortStableFunc(w.findings, func(a, b int32) int { return all[a].Row - all[b].Row })
+	}
+	at, _ := slices.BinarySearchFunc(w.findings, row, func(n int32, row int) int { return all[n].Row - row })
+	for ; at < len(w.findings) && all[w.findings[at]].Row == row; at++ {
+		do(&all[w.findings[at]])
+	}
 }
 
 // reason says in words why a row does not go out: with least [catalogue.Error]
@@ -345,29 +390,35 @@ func (w *worker) index(row int) int {
 // aside.
 func (w *worker) reason(row *catalogue.Row, least catalogue.Severity) string {
 	var b strings.Builder
-	for i := range w.log.Findings {
-		f := &w.log.Findings[i]
-		if f.Row != row.Number || f.Severity() < least || least == catalogue.Note && !f.Code.SetsAside() {
-			continue
+	w.eachFinding(row.Number, func(f *catalogue.Finding) {
+		if f.Severity() < least || least == catalogue.Note && !f.Code.SetsAside() {
+			return
 		}
 		sentence := f.Sentence()
 		if f.Col >= 0 && f.Col < len(w.run.Table.Columns.Headings) {
 			sentence = w.run.Table.Columns.Headings[f.Col] + ": " + sentence
 		}
 		if strings.Contains(b.String(), sentence) {
-			continue // of a row that was made of this one, too
+			return // of a row that was made of this one, too
 		}
 		if b.Len() > 0 {
 			b.WriteByte(' ')
 		}
 		b.WriteString(sentence)
-	}
+	})
 	return b.String()
 }
 
 // mark notes the fingerprint and the claims of suspect rows that may go out.
 func (w *worker) mark(p *catalogue.Product, out *result) {
+	claims := w.log.claims
+	slices.SortStableFunc(claims, func(a, b claim) int { return a.index - b.index })
 	for i, row := range p.Rows {
+		from := 0
+		for from < len(claims) && claims[from].index < i {
+			from++
+		}
+		claims = claims[from:]
 		if w.log.aside[i] || !w.run.Survey.suspects.has(row.Number) {
 			continue
 		}
@@ -376,14 +427,13 @@ func (w *worker) mark(p *catalogue.Product, out *result) {
 			continue // what it claims the row claims that it comes of
 		}
 		out.marks = append(out.marks, mark{kind: markRow, key: w.fingerprint(row), row: row.Number, product: product})
-		for _, c := range w.log.claims {
-			if c.index == i {
-				m := mark{kind: c.kind, key: [2]uint64{c.key}, row: row.Number, col: c.col, product: product}
-				if w.run.Course.Claims[c.kind].Choose != ChooseNone {
-					m.cells = w.run.Output.hashes(row)
-				}
-				out.marks = append(out.marks, m)
+		for n := 0; n < len(claims) && claims[n].index == i; n++ {
+			c := &claims[n]
+			m := mark{kind: c.kind, key: [2]uint64{c.key}, row: row.Number, col: c.col, product: product}
+			if w.run.Course.Claims[c.kind].Choose != ChooseNone {
+				m.cells = w.run.Output.hashes(row)
 			}
+			out.marks = append(out.marks, m)
 		}
 	}
 }

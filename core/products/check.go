@@ -143,26 +143,25 @@ func (p *Plan) checkOptions(product *catalogue.Product, rows, variants []int, fi
 		}
 		return
 	}
+	all := slices.Concat(used, p.usual)
 	first := make(map[uint64]int, len(variants))
 	var key []byte
 	for _, i := range variants {
 		row, complete := product.Rows[i], true
-		key = key[:0]
 		for _, o := range used {
 			if !filled(row, o.Value) {
 				complete = false
 				find(missing, i, o.Value, catalogue.Facts{})
-				continue
 			}
-			key = append(append(key, strings.ToLower(strings.TrimSpace(row.Cell(o.Value)))...), 0)
 		}
 		if !complete {
 			continue
 		}
+		key = appendOptions(key[:0], row, all)
 		sum := xxhash.Sum64(key)
 		if other, there := first[sum]; !there {
 			first[sum] = i
-		} else if sameOptions(product.Rows[other], row, used) {
+		} else if sameOptions(product.Rows[other], row, all) {
 			find(alike, i, used[0].Value, catalogue.Facts{Row: product.Rows[other].Number, Other: p.valuesOf(row, used)})
 		}
 	}
@@ -192,21 +191,25 @@ func (p *Plan) tells(product *catalogue.Product, variants []int) string {
 	return ""
 }
 
-// toldApart reports whether variants differ in fields that are options nearly everywhere,
-// although others were declared.
+// toldApart reports whether variants differ in what often is an option, although others
+// were declared.
 func (p *Plan) toldApart(product *catalogue.Product, variants []int) bool {
 	seen := make(map[string]bool, len(variants))
 	var key []byte
 	for _, i := range variants {
-		key = key[:0]
-		for col, f := range p.fields {
-			if f == catalogue.Colour || f == catalogue.Size || f == catalogue.Material {
-				key = append(append(key, strings.ToLower(strings.TrimSpace(product.Rows[i].Cell(col)))...), 0)
-			}
-		}
+		key = appendOptions(key[:0], product.Rows[i], p.usual)
 		seen[string(key)] = true
 	}
 	return len(seen) == len(variants)
+}
+
+// appendOptions appends what stands for the values of options in a row, whatever the case
+// of letters.
+func appendOptions(key []byte, row *catalogue.Row, options []Option) []byte {
+	for _, o := range options {
+		key = append(append(key, strings.ToLower(strings.TrimSpace(row.Cell(o.Value)))...), 0)
+	}
+	return key
 }
 
 // sameOptions reports whether two rows have the same values, whatever the case of letters.
@@ -252,7 +255,7 @@ func (p *Plan) checkNames(product *catalogue.Product, rows []int, o Option, find
 
 // optionsDiffer reports whether two rows have different values of an option.
 func (p *Plan) optionsDiffer(a, b *catalogue.Row) bool {
-	return slices.ContainsFunc(p.Options, func(o Option) bool {
+	return slices.ContainsFunc(p.known, func(o Option) bool {
 		x, y := strings.TrimSpace(a.Cell(o.Value)), strings.TrimSpace(b.Cell(o.Value))
 		return x != "" && y != "" && !strings.EqualFold(x, y)
 	})
@@ -316,7 +319,7 @@ func (p *Plan) checkKept(product *catalogue.Product, variants []int, col int, fi
 // have, and have any: those that are alike in one, the colour, may have one image by right.
 func (p *Plan) nothingShared(a, b *catalogue.Row) bool {
 	some := false
-	for _, o := range p.Options {
+	for _, o := range p.known {
 		x, y := strings.TrimSpace(a.Cell(o.Value)), strings.TrimSpace(b.Cell(o.Value))
 		if x == "" || y == "" {
 			continue

@@ -137,6 +137,8 @@ type Plan struct {
 	// options, not only fields that often are.
 	Options  []Option
 	declared bool
+	known    []Option // and those that are usual
+	usual    []Option // what often is an option, too, where others are declared by rules that fill them
 }
 
 // For fits the rules to the columns of a sheet. A name that it does not have is an error
@@ -184,20 +186,23 @@ func (r *Rules) For(sheet *catalogue.Columns, shape *columns.Rules) (*Plan, erro
 	for col, level := range p.levels {
 		p.byLevel[level] = append(p.byLevel[level], col)
 	}
+	p.known = p.Options
 	return p, nil
 }
 
 // Declare says that columns are options by which variants are told apart.
 func (p *Plan) Declare(cols []int) {
 	if !p.declared {
-		p.Options, p.declared = nil, true
+		p.Options, p.usual, p.declared = nil, p.Options, true
 	}
 	p.ToVariant(cols)
 	for _, col := range cols {
+		p.usual = slices.DeleteFunc(p.usual, func(o Option) bool { return o.Value == col })
 		if !slices.ContainsFunc(p.Options, func(o Option) bool { return o.Value == col }) {
 			p.Options = append(p.Options, Option{-1, col})
 		}
 	}
+	p.known = slices.Concat(p.Options, p.usual)
 }
 
 // ToVariant says that columns belong to each variant.

@@ -23,7 +23,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
-	key := steps.NewKey(&table.Columns, together, r.kin)
+	key := steps.NewKey(&table.Columns, together, r.kin).Untitled(table.Sample)
 	c := &line.Course{Grouping: steps.Grouping(key), Prepare: steps.Rejoin(table)}
 	c.Ignore = steps.NoProduct(table, only)
 	base := &table.Columns

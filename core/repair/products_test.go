@@ -97,7 +97,8 @@ func TestWholeProducts(t *testing.T) {
 			"product.differs 3, product.differs 3", "Slug,SKU,Title,Description,Tags,Brand\ns,A,x,a longer text,\"bees, wax, comb\",b\ns,B,y,a longer text,\"bees, wax, comb\",c\ns,C,,,,\nr,D,u,v,\"t;u;w\",\nr,E,u,v,t;u;w,\n"},
 		"children have titles":   {"Parent SKU,SKU,Title,Brand\n,P,x,b\nP,P1,y,c\n", "[products]\ndiffer = \"lead\"\n", "", "Parent SKU,SKU,Title,Brand\n,P,x,b\nP,P1,y,b\n"},
 		"no options":             {options + "s,A,x,,,,\ns,B,,,,,\nt,C,y,Size,S,,\nu,D,z,,,,\n", "", "option.none 3", options + "t,C,y,Size,S,,\nu,D,z,,,,\n"},
-		"other options":          {"Slug,SKU,Title,Colour,Cut\ns,A,x,red,\ns,B,,blue,\n", "[products]\ntold_apart_by = [\"Cut\"]\n", "", ""},
+		"other options":          {"Slug,SKU,Title,Colour,Cut\ns,A,x,red,\ns,B,,blue,\n", "[products]\ntold_apart_by = [\"Cut\"]\n", "option.none 3", "Slug,SKU,Title,Colour,Cut\n"},
+		"other options of rules": {"Slug,SKU,Title,Colour,Sizes\ns,A,x,red,S|M\ns,B,,blue,S|M\nt,C,y,red,\nt,D,,blue,\n", "[[one_row_each]]\nfrom = \"Sizes\"\ninto = \"Length\"\nset = { sku = \"{sku}-{Length}\" }\n", "", "Slug,SKU,Title,Colour,Sizes,Length\ns,A-S,x,red,S|M,S\ns,A-M,,red,,M\ns,B-S,,blue,S|M,S\ns,B-M,,blue,,M\nt,C,y,red,,\nt,D,,blue,,\n"},
 		"parents":                {"Parent SKU,SKU,Title\n,P,x\nP,P1,a\nP,P2,b\nQ,Q1,c\nQ,Q2,\n,R,z\n", "", "product.no-parent 5", ""},
 		"no children":            {"Parent SKU,SKU,Title,Price\n,P,x,\nP,P1,,1\nP,P2,,2\n,Q,y,\n,R,z,2\n", "", "product.perhaps-no-variants 5, variant.no-price 5", ""},
 		"no prices":              {"Parent SKU,SKU,Title,Price\n,P,x,\nP,P1,,\n,Q,y,\n", "", "variant.no-price 3, variant.no-price 4", ""},
@@ -113,6 +114,7 @@ func TestWholeProducts(t *testing.T) {
 		"one SKU of all":           {"Slug,SKU,Title,Colour\ns,A,x,red\ns,A,,blue\n", "", "variant.copied 3", ""},
 		"a copied SKU":             {"Slug,SKU,Title,Cut\ns,A,x,wide\ns,A,,slim\n", "[products]\ntold_apart_by = [\"Cut\"]\n", "variant.same-sku 3", "Slug,SKU,Title,Cut\n"},
 		"one number":               {"Slug,SKU,MPN,Title,Colour\ns,A,m,x,red\ns,B,m,,blue\ns,C,m,,green\n", "", "", ""},
+		"no titles":                {"SKU,EAN,Title\nA,9521234000013,\nB,9521234000021,\nC,9521234000037,\n", "", "", "SKU,EAN,Title\nA,9521234000013,\nC,9521234000037,\n"},
 		"no price":                 {"Slug,SKU,Title,Price,Image\ns,A,x,1,1\ns,B,,,\ns,,,,2\n", "", "variant.no-price 3", ""},
 	} {
 		dir := t.TempDir()
@@ -148,28 +150,41 @@ func TestWholeProducts(t *testing.T) {
 }
 
 // TestLargeProduct: a product of very many rows is one product, whatever parts it lies in,
-// and is held as a whole.
+// and is held as a whole, also where other products stand between its rows and it has to be
+// brought together first.
 func TestLargeProduct(t *testing.T) {
-	var b strings.Builder
-	b.WriteString("Slug,SKU,Title,Price,Colour\n")
-	const rows = 20_000
+	const rows = 100_000
+	var together, apart strings.Builder
+	together.WriteString("Slug,SKU,Title,Price,Colour,Size\n")
+	apart.WriteString("Slug,SKU,Title,Price,Colour,Size\n")
 	for i := range rows {
-		fmt.Fprintf(&b, "big,S%05d,%s,1,c%d\n", i, map[bool]string{true: "Big"}[i == 0], i)
-	}
-	b.WriteString("next,N,Next,1,\n")
-	for spoilt, held := range map[bool]int{false: 0, true: rows} {
-		text := b.String()
-		if spoilt {
-			text = strings.Replace(text, "S19999", "2-Mar", 1)
+		line := fmt.Sprintf("big,S%05d,%s,1,c%d,s%d\n", i, map[bool]string{true: "Big"}[i == 0], i%300, i/300)
+		together.WriteString(line)
+		apart.WriteString(line)
+		if i%1000 == 0 {
+			fmt.Fprintf(&apart, "small-%d,N%d,Small %d,1,,\n", i, i, i)
 		}
+	}
+	together.WriteString("next,N,Next,1,,\n")
+	for name, test := range map[string]struct {
+		list                  string
+		regroup               bool
+		products, held, moved int
+	}{
+		"one product":     {together.String(), false, 2, 0, 0},
+		"one row is held": {strings.Replace(together.String(), "S99999", "2-Mar", 1), false, 2, rows, 0},
+		"apart":           {apart.String(), false, 201, rows, 0},
+		"interleaved":     {apart.String(), true, 101, 0, 100_099},
+	} {
 		dir := t.TempDir()
-		opt := fixed(write(t, dir, "list.csv", text), filepath.Join(dir, "out"))
-		opt.PartSize = 4096
+		opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))
+		opt.Book.Products.Regroup, opt.PartSize = test.regroup, 4096
 		r, err := Run(t.Context(), opt)
-		require.NoError(t, err)
-		assert.Equal(t, 2, r.Report.Products)
-		assert.Equal(t, rows+1, r.Report.Variants)
-		assert.Equal(t, held, r.Counts().Held)
+		require.NoError(t, err, name)
+		assert.Equal(t, test.products, r.Report.Products, name)
+		assert.Equal(t, test.held, r.Counts().Held, name)
+		assert.Equal(t, test.moved, r.Moved, name)
+		assert.Equal(t, strings.Count(test.list, "\n")-1, r.Counts().Read, name)
 	}
 }
 

@@ -3,6 +3,7 @@
 package steps
 
 import (
+	"slices"
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
@@ -29,6 +30,15 @@ func NewKey(columns *catalogue.Columns, declared int, kin *Kin) *Key {
 	k := &Key{columns.First(catalogue.Slug), columns.First(catalogue.ParentSKU), columns.First(catalogue.SKU), columns.First(catalogue.Title), columns.First(catalogue.Language), kin}
 	if declared >= 0 {
 		k.slug, k.parent = declared, -1
+	}
+	return k
+}
+
+// Untitled says that a sheet whose first rows are these has titles nowhere, if none of them
+// has one: an empty title says nothing there.
+func (k *Key) Untitled(first [][]string) *Key {
+	if k.title >= 0 && !slices.ContainsFunc(first, func(cells []string) bool { return k.title < len(cells) && strings.TrimSpace(cells[k.title]) != "" }) {
+		k.title = -1
 	}
 	return k
 }
