@@ -621,6 +621,13 @@ var findings = [numCodes]Entry{
 		Do:       "regroup = true under [products] brings them together. If they are different products, give them different keys.",
 		Example:  "a product whose variants were sorted away from it",
 	},
+	ProductTooLarge: {
+		Name: "product.too-large", Severity: Error,
+		Title:    "a product of too many rows",
+		Sentence: "This row and those below it are part of one product of more than {candidates} rows, and nobody has looked at it as a whole.",
+		Do:       "Look whether the rows are one product: by their slug or parent, or because their titles are empty. together_by under [products] names another column.",
+		Example:  "a file in which all rows have the same slug",
+	},
 	ProductNoParent: {
 		Name: "product.no-parent", Severity: Warning,
 		Title:    "the parent is not in the file",

@@ -91,6 +91,7 @@ const (
 	ProductMisplaced
 	ProductUnlike
 	ProductScattered
+	ProductTooLarge
 	ProductNoParent
 	ProductNoVariants
 	ProductPerhapsNoVariants

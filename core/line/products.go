@@ -41,6 +41,9 @@ func (p *products) open(part *sheet.Part, rowsBefore int) {
 	p.ahead = -1
 }
 
+// last reports whether the product that next has returned is the last of the part.
+func (p *products) last() bool { return p.ahead < 0 }
+
 // next returns the next product of the part, nil at its end.
 func (p *products) next() *catalogue.Product {
 	used := 0

@@ -132,6 +132,7 @@ type Log struct {
 	made   []bool // rows that are not in the source
 	joined []bool // rows of which all is said in others
 
+	torn     bool        // the product is only a part of one
 	inserted []insertion // by the step that runs
 }
 
@@ -302,6 +303,9 @@ func (l *Log) insert() {
 // Join says that a row does not go out, because all that it says is in others. Steps that
 // follow leave it out, as if it were aside.
 func (l *Log) Join(index int) { l.aside[index], l.joined[index] = true, true }
+
+// Torn reports whether the product is only a part of one, which has too many rows.
+func (l *Log) Torn() bool { return l.torn }
 
 // Judging reports whether claims are asked for; they are not when the products
 // are written.

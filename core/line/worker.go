@@ -108,8 +108,13 @@ func (w *worker) repair(part *sheet.Part, before int, late *settled, out *result
 // product may depend on them.
 func (w *worker) each(part *sheet.Part, before int, late *settled, do func(*catalogue.Product)) {
 	w.products.open(part, before)
+	first := true
 	for p := w.products.next(); p != nil; p = w.products.next() {
 		w.log.begin(p)
+		if w.log.torn = first && part.Continues || w.products.last() && part.Torn; w.log.torn {
+			w.log.Find(catalogue.ProductTooLarge, p.Rows[0], -1, "", catalogue.Facts{Candidates: uint64(w.run.Table.MostRows())})
+		}
+		first = false
 		if late != nil {
 			w.setAside(p, late)
 		}

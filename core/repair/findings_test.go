@@ -170,6 +170,7 @@ func TestEveryFinding(t *testing.T) {
 		"product.keys-differ":         "Set,Slug,SKU,Title\n1,s,A,x\n1,t,B,\n",
 		"product.misplaced":           "Slug,SKU,Title,Tags\ns,A,x,\ns,B,,t\n",
 		"product.scattered":           "Slug,SKU,Title\ns,A,x\nt,B,y\ns,C,z\n",
+		"product.too-large":           "Slug,SKU\n" + strings.Repeat("s,A\n", 20),
 		"product.no-parent":           "Parent SKU,SKU,Title\n,P,x\nP,P1,\nQ,Q1,y\n",
 		"product.left-out":            "Slug,SKU,Title\ns,A,x\n",
 		"product.no-variants":         "SKU,Title,Kind\nA,x,parent\nB,y,\n",
@@ -254,6 +255,8 @@ func TestEveryFinding(t *testing.T) {
 			opt.Yes = []catalogue.Answer{{Finding: catalogue.TextMixed}}
 		case "row.sample":
 			opt.Sample = 1
+		case "product.too-large":
+			opt.MostRows, opt.PartSize = 5, 10
 		case "trust.disagrees":
 			opt.Trust = append(opt.Trust, filepath.Join(dir, "older.csv"))
 			require.NoError(t, os.WriteFile(opt.Trust[1], []byte(second), 0o666))

@@ -169,19 +169,23 @@ func TestLargeProduct(t *testing.T) {
 	for name, test := range map[string]struct {
 		list                  string
 		regroup               bool
+		most                  int
 		products, held, moved int
 	}{
-		"one product":     {together.String(), false, 2, 0, 0},
-		"one row is held": {strings.Replace(together.String(), "S99999", "2-Mar", 1), false, 2, rows, 0},
-		"apart":           {apart.String(), false, 201, rows, 0},
-		"interleaved":     {apart.String(), true, 101, 0, 100_099},
+		"one product":     {together.String(), false, 0, 2, 0, 0},
+		"one row is held": {strings.Replace(together.String(), "S99999", "2-Mar", 1), false, 0, 2, rows, 0},
+		"too many rows":   {together.String(), false, 90_000, 0, rows, 0},
+		"apart":           {apart.String(), false, 0, 201, rows, 0},
+		"interleaved":     {apart.String(), true, 0, 101, 0, 100_099},
 	} {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))
-		opt.Book.Products.Regroup, opt.PartSize = test.regroup, 4096
+		opt.Book.Products.Regroup, opt.PartSize, opt.MostRows = test.regroup, 4096, test.most
 		r, err := Run(t.Context(), opt)
 		require.NoError(t, err, name)
-		assert.Equal(t, test.products, r.Report.Products, name)
+		if test.most == 0 {
+			assert.Equal(t, test.products, r.Report.Products, name)
+		}
 		assert.Equal(t, test.held, r.Counts().Held, name)
 		assert.Equal(t, test.moved, r.Moved, name)
 		assert.Equal(t, strings.Count(test.list, "\n")-1, r.Counts().Read, name)

@@ -167,7 +167,7 @@ func (r *runner) regroup() error {
 func (r *runner) sheetOptions(temp string) sheet.Options {
 	fields, hints := r.opt.Book.Fields()
 	maps.Copy(fields, r.opt.Fields)
-	return sheet.Options{Sheet: r.opt.Sheet, Member: r.opt.Member, Fields: fields, Hints: hints, Reading: r.opt.Reading, Stdin: r.opt.Stdin, Spool: temp}
+	return sheet.Options{Sheet: r.opt.Sheet, Member: r.opt.Member, Fields: fields, Hints: hints, Reading: r.opt.Reading, Stdin: r.opt.Stdin, Spool: temp, MostRows: r.opt.MostRows}
 }
 
 func (r *runner) open(ctx context.Context, temp string) (*sheet.Table, error) {

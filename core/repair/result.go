@@ -31,6 +31,10 @@ type Options struct {
 	// PartSize is how many bytes the workers share out at a time; 0 is as much
 	// as is good. No output depends on it.
 	PartSize int
+
+	// MostRows is how many rows of a product are looked at together; 0 is
+	// [sheet.MostRows].
+	MostRows int
 	Date     string // recorded, as YYYY-MM-DD
 	Version  string // of the program, recorded
 

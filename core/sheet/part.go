@@ -24,6 +24,10 @@ type Part struct {
 	Size   int   // how many bytes it has there
 	Sum    uint64
 	Data   string // its text in UTF-8; immutable, so cells may be substrings
+
+	// Torn says that the last product goes on in the next part, Continues that the first
+	// one began in the part before: it has too many rows to be in memory as a whole.
+	Torn, Continues bool
 }
 
 // PartSize is how large a part is at least, but for the last.
@@ -33,9 +37,12 @@ const PartSize = 1 << 20
 // its end.
 const lookAhead = 2 * lenientReach
 
-// maxProduct bounds how far a part may grow when a product has very many rows
-// or a cell is very large.
-const maxProduct = 64 * PartSize
+// maxProduct bounds how far a part may grow when a cell is very large, and MostRows how
+// many rows of a product are kept together in one part. A product that has more is cut.
+const (
+	maxProduct = 64 * PartSize
+	MostRows   = 250_000
+)
 
 // A Surprise is an error of a first reading: the file is not in the form that
 // its beginning promised. The table has to be read again in the form given.
@@ -58,6 +65,13 @@ type Splitter struct {
 	size   int
 	sum    *xxhash.Digest
 	row    catalogue.Row // read last
+
+	most   int   // how many rows of a product are kept together
+	inside int   // a row that begins no product, where the end of the part was looked for
+	seen   int   // up to where it was
+	many   bool  // the product that goes on there has too many rows
+	clear  int64 // before it no product begins
+	torn   bool  // the last part ends inside a product
 }
 
 // Split returns a splitter over the rows below the headings. begins is asked
@@ -68,7 +82,7 @@ func (t *Table) Split(begins func(*catalogue.Row) bool, size int) (*Splitter, er
 	if _, err := t.file.Seek(t.start, io.SeekStart); err != nil {
 		return nil, err
 	}
-	return &Splitter{form: t.Form, begins: begins, r: t.file, offset: t.start, size: size, sum: t.headSum()}, nil
+	return &Splitter{form: t.Form, begins: begins, r: t.file, offset: t.start, size: size, sum: t.headSum(), most: t.MostRows()}, nil
 }
 
 // Sum returns the checksum of all bytes of the file, once [Splitter.Next] has
@@ -85,18 +99,24 @@ func (s *Splitter) Next() (*Part, error) {
 		if len(s.buf) == 0 {
 			return nil, io.EOF
 		}
+		if s.clear > s.offset {
+			if row := s.rowEnd(s.size); row > 0 && s.offset+int64(row) < s.clear {
+				return s.hand(row, true)
+			}
+		}
 		cut, ok := s.cut()
 		switch {
 		case ok:
-			return s.hand(cut)
-		case s.eof:
+			return s.hand(cut, false)
+		case s.eof && !s.many:
 			if !s.form.Spooled && !s.form.Lenient && endsOpen(text(s.buf), &s.form) {
 				return nil, s.unclosed()
 			}
-			return s.hand(len(s.buf))
-		case len(s.buf) > maxProduct:
-			if row := s.rowEnd(s.size); row > 0 {
-				return s.hand(row)
+			return s.hand(len(s.buf), false)
+		case s.many || len(s.buf) > maxProduct:
+			if s.inside > 0 {
+				s.clear = s.offset + int64(s.seen)
+				return s.hand(s.inside, true)
 			}
 			if s.form.Spooled || s.form.Lenient {
 				return nil, fmt.Errorf("%w (the one that begins at byte %d)", ErrRowTooLarge, s.offset)
@@ -131,10 +151,11 @@ func (s *Splitter) fill(want int) error {
 	return err
 }
 
-// hand gives out the first cut bytes as a part.
-func (s *Splitter) hand(cut int) (*Part, error) {
+// hand gives out the first cut bytes as a part; torn says that it ends inside a product.
+func (s *Splitter) hand(cut int, torn bool) (*Part, error) {
 	raw := s.buf[:cut:cut]
-	p := &Part{Offset: s.offset, Size: cut, Sum: xxhash.Sum64(raw)}
+	p := &Part{Offset: s.offset, Size: cut, Sum: xxhash.Sum64(raw), Torn: torn, Continues: s.torn}
+	s.torn = torn
 	// The next part begins in memory of its own: raw may become a string.
 	s.buf = append(unset(s.size + lookAhead)[:0], s.buf[cut:]...)
 	s.offset += int64(cut)
@@ -175,14 +196,20 @@ func (p *Part) Verify(form Form) error {
 }
 
 // cut returns where the part may end: before the first row at or behind size
-// that begins a product. ok is false if that takes more bytes than are there.
+// that begins a product. ok is false if that takes more bytes than are there, or
+// too many rows.
 func (s *Splitter) cut() (at int, ok bool) {
+	s.many, s.inside = false, 0
 	pos := s.rowEnd(s.size)
 	if pos < 0 {
 		return 0, false
 	}
 	s.begins(nil)
 	for i := 0; ; i++ {
+		if s.seen = pos; i > s.most {
+			s.many = true
+			return 0, false
+		}
 		if pos == len(s.buf) && s.eof {
 			return pos, true
 		}
@@ -192,6 +219,9 @@ func (s *Splitter) cut() (at int, ok bool) {
 		}
 		if s.begins(row) && i > 0 {
 			return pos, true
+		}
+		if i == 1 {
+			s.inside = pos
 		}
 		pos = end
 	}

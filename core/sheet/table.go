@@ -2,6 +2,7 @@ package sheet
 
 import (
 	"bytes"
+	"cmp"
 	"errors"
 	"fmt"
 	"io"
@@ -34,6 +35,9 @@ type Options struct {
 	// AnyHeadings takes the first row that is not blank for the headings if none
 	// of them is known, as in a list that somebody keeps for himself.
 	AnyHeadings bool
+
+	// MostRows is how many rows a product may have before it is cut; 0 is [MostRows].
+	MostRows int
 }
 
 // A Table is one sheet of a file, open for reading. Its rows below the
@@ -103,6 +107,9 @@ func Open(path string, opt Options) (*Table, error) {
 	}
 	return t, nil
 }
+
+// MostRows is how many rows of a product are kept together in one part.
+func (t *Table) MostRows() int { return cmp.Or(t.opt.MostRows, MostRows) }
 
 func (t *Table) open() error {
 	if t.Path == "-" {

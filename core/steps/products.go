@@ -245,6 +245,9 @@ func (t *togetherness) Repair(p *catalogue.Product, log *line.Log) {
 	t.plan.Check(p, log.IsAside, func(code catalogue.Code, index, col int, facts catalogue.Facts) {
 		log.Find(code, p.Rows[index], col, p.Rows[index].Cell(col), facts)
 	})
+	if log.Torn() {
+		return // its other parts are no other products
+	}
 	if i, key := t.keyOf(p, log.IsAside); i >= 0 {
 		log.Claim(t.kind, key, i, t.key.column())
 	}
