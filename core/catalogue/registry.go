@@ -241,6 +241,7 @@ const (
 	RuleForAll
 	RuleImageCell
 	RuleImageNumber
+	RuleVariantImage
 	RuleAsLead
 	RuleMoved
 	RuleTitles
@@ -334,6 +335,7 @@ var rules = [numRules]RuleEntry{
 	RuleEach:          {"order.each", Settling, "one row made into one for each value of a list"},
 	RuleForAll:        {"order.for-all", Settling, "rows of several values made into one with a list"},
 	RuleImageCell:     {"order.image-cell", Settling, "images of several rows put into one cell"},
+	RuleVariantImage:  {"order.variant-image", Settling, "an image for each variant: its own, or the first of the product"},
 	RuleImageNumber:   {"order.image-number", Settling, "images of a product numbered from 1 on"},
 	RuleAsLead:        {"order.as-lead", Settling, "what belongs to the whole product made the same as in its lead row"},
 	RuleTitles:        {"order.titles", Settling, "one title made of several, and an option of what differed"},

@@ -29,6 +29,8 @@ type SheetRules struct {
 	Repeats string `toml:"repeats" json:"repeats,omitempty"`
 	// SortBy names fields or headings by which the products are sorted.
 	SortBy []string `toml:"sort_by" json:"sort_by,omitempty"`
+	// RowNumbers names a column that takes the number that each row has in the source.
+	RowNumbers string `toml:"row_numbers" json:"row_numbers,omitempty"`
 	// HiddenRows says what becomes of rows that a workbook does not show: keep or
 	// set-aside; they are kept if nothing is said.
 	HiddenRows string `toml:"hidden_rows" json:"hidden_rows,omitempty"`

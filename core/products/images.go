@@ -20,6 +20,9 @@ type ImageRules struct {
 	At string `toml:"at" json:"at,omitempty"`
 	// Number numbers the images of each product from 1 on.
 	Number bool `toml:"number" json:"number,omitempty"`
+	// OfVariants names a column in which each variant of several gets an image: its own,
+	// or the first of the product.
+	OfVariants string `toml:"of_variants" json:"of_variants,omitempty"`
 }
 
 // Check returns what is wrong with the rules whatever the sheet.

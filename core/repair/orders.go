@@ -193,6 +193,11 @@ func (r *runner) targets() (names []string) {
 	if name := r.opt.Book.Products.OptionOfTitles; name != "" {
 		names = append(names, name)
 	}
+	for _, name := range []string{r.opt.Book.Images.OfVariants, r.opt.Book.Sheet.RowNumbers} {
+		if name != "" {
+			names = append(names, name)
+		}
+	}
 	if r.opt.Book.Images.As == "columns" {
 		names = append(names, r.opt.Book.Images.Columns...)
 	}
@@ -255,6 +260,11 @@ func (r *runner) orders(c *line.Course) (*steps.Orders, error) {
 	}
 	if book.Sheet.FillMerged {
 		if err := o.Merged(); err != nil {
+			return nil, err
+		}
+	}
+	if name := book.Sheet.RowNumbers; name != "" {
+		if err := o.RowNumbers(name); err != nil {
 			return nil, err
 		}
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -58,6 +59,15 @@ func TestSorted(t *testing.T) {
 		require.Equal(t, want, got)
 		_, again := sets(t, text, "[sheet]\nsort_by = [\"brand\", \"title\"]\n", 3, 100)
 		require.Equal(t, want, again)
+
+		// With the numbers of the rows the order of the source comes back.
+		const numbers = "[sheet]\nrow_numbers = \"Source row\"\nsort_by = "
+		r, _ := sets(t, text, numbers+"[\"brand\", \"title\"]\n", 1, 1<<20)
+		_, back := sets(t, ready(t, r), numbers+"[\"Source row\"]\n", 2, 100)
+		require.Len(t, back, len(rows))
+		for i, row := range back {
+			require.Equal(t, append(slices.Clone(rows[i]), strconv.Itoa(i+2)), row)
+		}
 	}
 }
 

@@ -27,6 +27,7 @@ type SeenColumn struct {
 	Field   catalogue.Field
 	Filled  int
 	Example string
+	Same    bool // all cells that are not empty say the same, and some are empty
 }
 
 // A SeenFinding is how often something was found in a column.
@@ -49,6 +50,8 @@ func Begin(s *Seen) string {
 	if s.File != "" {
 		b.headings(s.Columns)
 		b.columns(s.Columns)
+		b.constants(s.Columns)
+		b.products(s)
 		b.rows(s)
 		b.borrow(s)
 		b.replace(s.Columns)
@@ -159,6 +162,50 @@ func (b *beginning) columns(columns []SeenColumn) {
 		b.line("# add    = { \"Language\" = \"en\" }   # the same in every row")
 	}
 	b.line("# order  = [\"sku\", \"title\"]")
+}
+
+// constants proposes to fill columns in which all rows that say anything say the same.
+func (b *beginning) constants(columns []SeenColumn) {
+	for _, c := range columns {
+		if c.Same && c.Heading != "" {
+			b.line("\n# %s of %s say the same, and the others nothing:", plural(c.Filled, "row"), clean(c.Heading))
+			b.line("# [[columns.fill]]\n# into = %s\n# with = %s", quoted(c.Heading), quoted(c.Example))
+		}
+	}
+}
+
+// settled are what [products] can say about a finding.
+var settled = []struct {
+	code  catalogue.Code
+	order string
+}{
+	{catalogue.ProductScattered, "regroup = true                # brings them together"},
+	{catalogue.ProductDiffers, `differ = "lead"               # what the lead row says counts`},
+	{catalogue.ProductMisplaced, `misplaced = "move"            # to the lead row`},
+	{catalogue.OptionPerhapsAlike, `told_apart_by = ["colour", "size"]   # what variants differ in`},
+	{catalogue.ProductPerhapsNoVariants, `parents = { "Row kind" = "parent" }   # which rows are parents`},
+}
+
+// products says what could be settled about products of several rows.
+func (b *beginning) products(s *Seen) {
+	head := false
+	for _, o := range settled {
+		cells := 0
+		for _, f := range s.Found {
+			if f.Code == o.code {
+				cells += f.Cells
+			}
+		}
+		if cells == 0 {
+			continue
+		}
+		if !head {
+			head = true
+			b.line("\n[products]")
+		}
+		b.line("# %s: %s", plural(cells, "row"), o.code.Entry().Title)
+		b.line("# %s", o.order)
+	}
 }
 
 func (b *beginning) rows(s *Seen) {

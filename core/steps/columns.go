@@ -5,6 +5,7 @@ import (
 	"html"
 	"maps"
 	"slices"
+	"strconv"
 	"strings"
 
 	"zetanum/core/barcode"
@@ -161,6 +162,22 @@ func (o *Orders) add(one order, where map[string]any, rows catalogue.Rows, words
 	}
 	o.list = append(o.list, one)
 	return nil
+}
+
+// RowNumbers orders that a column takes the number that each row has in the source, where
+// it has none from an earlier run: so the order of the source can be had again.
+func (o *Orders) RowNumbers(name string) error {
+	col, ok, err := o.find("sheet", "row_numbers", name)
+	if err != nil || !ok {
+		return err
+	}
+	return o.add(order{key: "sheet", phase: phaseFill, writes: []int{col}, do: func(r *rowAt) bool {
+		if r.Cell(col) != "" {
+			return false
+		}
+		r.set(col, strconv.Itoa(r.Number), catalogue.RuleAdd, catalogue.Ordered, "")
+		return true
+	}}, nil, 0, "", 0)
 }
 
 func (o *Orders) filler(f *columns.Filler) func(*rowAt) bool {

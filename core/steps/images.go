@@ -18,7 +18,7 @@ import (
 // the lead row, and number them when all else is done. together is the column that the
 // rulebook declares products to be together by, or -1.
 func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules *products.ImageRules, together int) (places, numbers []line.Step, err error) {
-	if rules.As == "" && !rules.Number {
+	if rules.As == "" && !rules.Number && rules.OfVariants == "" {
 		return nil, nil, nil
 	}
 	c := &table.Columns
@@ -53,6 +53,15 @@ func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules
 	case "cell", "columns":
 		places = step("image cells", m.together, catalogue.RuleImageCell)
 	}
+	if rules.OfVariants != "" {
+		col, err := shape.NeedOne(c, "[images] of_variants", rules.OfVariants)
+		if err != nil {
+			return nil, nil, err
+		}
+		if m.variant = col; col >= 0 {
+			places = append(places, step("variant images", m.variants, catalogue.RuleVariantImage)...)
+		}
+	}
 	if rules.Number && m.order >= 0 {
 		numbers = step("image numbers", m.number, catalogue.RuleImageNumber)
 	}
@@ -72,6 +81,7 @@ type imageShaper struct {
 	alt     int
 	order   int
 	further []int // columns of further images
+	variant int   // column of the images of variants
 	same    []int // columns that a further row of a product has like the first
 }
 
@@ -83,6 +93,35 @@ func (m *imageShaper) number(p *catalogue.Product, log *line.Log) {
 			n++
 			m.set(row, m.order, strconv.Itoa(n), catalogue.RuleImageNumber, log)
 		}
+	}
+}
+
+// variants gives each variant of several an image: its own, or the first of the product.
+func (m *imageShaper) variants(p *catalogue.Product, log *line.Log) {
+	count, first := 0, ""
+	for i, row := range p.Rows {
+		if log.IsAside(i) {
+			continue
+		}
+		if p.Role(i)&catalogue.Variant != 0 {
+			count++
+		}
+		if links := m.links(row); first == "" && len(links) > 0 {
+			first = links[0]
+		}
+	}
+	if count < 2 || first == "" {
+		return
+	}
+	for i, row := range p.Rows {
+		if log.IsAside(i) || p.Role(i)&catalogue.Variant == 0 || strings.TrimSpace(row.Cell(m.variant)) != "" {
+			continue
+		}
+		image := first
+		if own := m.links(row); len(own) > 0 {
+			image = own[0]
+		}
+		m.set(row, m.variant, image, catalogue.RuleVariantImage, log)
 	}
 }
 

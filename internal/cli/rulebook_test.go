@@ -88,7 +88,8 @@ func TestBegin(t *testing.T) {
 	dir := t.TempDir()
 	require.Equal(t, exitOK, zetanum(t, dir, "demo", "d").status)
 	writeFile(t, filepath.Join(dir, "d", "odd.csv"), "SKU,EAN,\"He said \"\"x\\\"\"\",Title,Line\nA,9521234000013 / 9521234000020,1,x,\nB,0306406152,2,\"two\nlines\",\nC,9.52E+12,\x01,y,\n")
-	for _, name := range []string{"saltmarsh-export.csv", "hollowbrook-prices.csv", "wick-and-wax.xlsx", "odd.csv"} {
+	writeFile(t, filepath.Join(dir, "d", "several.csv"), "Slug,SKU,Title,Brand,Tags,Origin\ns,A,x,b,,Brazil\ns,B,,c,t,Brazil\nt,C,y,,,\ns,D,,,,\n")
+	for _, name := range []string{"saltmarsh-export.csv", "hollowbrook-prices.csv", "wick-and-wax.xlsx", "odd.csv", "several.csv"} {
 		list := filepath.Join("d", name)
 		zetanum(t, dir, "repair", list, "-out", "without")
 		want, err := os.ReadFile(filepath.Join(dir, "without", "ready.csv"))
@@ -109,6 +110,11 @@ func TestBegin(t *testing.T) {
 		_, orders, _ := strings.Cut(string(text), "[columns]")
 		orders = regexp.MustCompile(`(?m)^# (\[|[a-z_]+ +=)`).ReplaceAllString(orders, "$1")
 		writeFile(t, filepath.Join(dir, "orders.toml"), "[columns]"+orders)
+		if name == "several.csv" {
+			for _, line := range []string{"[products]\n", "\nregroup = true", "\ndiffer = \"lead\"", "\nmisplaced = \"move\"", "2 rows of Origin say the same", "\n[[columns.fill]]\ninto = \"Origin\"\nwith = \"Brazil\"\n"} {
+				assert.Contains(t, orders, line)
+			}
+		}
 		c = zetanum(t, dir, "check", list, "-rules", "orders.toml")
 		assert.NotContains(t, c.stderr, "the rulebook is wrong", orders)
 		require.NoError(t, os.Remove(path))
