@@ -187,6 +187,11 @@ func (l *Log) Find(code catalogue.Code, row *catalogue.Row, col int, cell string
 	l.Findings = append(l.Findings, catalogue.Finding{Code: code, Row: row.Number, Col: col, Cell: cell, Facts: facts})
 }
 
+// Has reports whether a finding about a cell has been taken down.
+func (l *Log) Has(code catalogue.Code, row *catalogue.Row, col int) bool {
+	return slices.ContainsFunc(l.Findings, func(f catalogue.Finding) bool { return f.Code == code && f.Row == row.Number && f.Col == col })
+}
+
 // Settled takes back what was noticed about a cell, because it has been seen to since.
 func (l *Log) Settled(code catalogue.Code, row *catalogue.Row, col int) {
 	l.Findings = slices.DeleteFunc(l.Findings, func(f catalogue.Finding) bool { return f.Code == code && f.Row == row.Number && f.Col == col })

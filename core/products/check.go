@@ -8,6 +8,7 @@ import (
 	"github.com/cespare/xxhash/v2"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/lists"
 )
 
 // A Find takes down what is noticed about the row at that index of a product, in a
@@ -143,6 +144,9 @@ func (p *Plan) checkOptions(product *catalogue.Product, rows, variants []int, fi
 		}
 		return
 	}
+	for _, o := range used {
+		p.checkSlips(product, variants, o, find)
+	}
 	all := slices.Concat(used, p.usual)
 	first := make(map[uint64]int, len(variants))
 	var key []byte
@@ -163,6 +167,46 @@ func (p *Plan) checkOptions(product *catalogue.Product, rows, variants []int, fi
 			first[sum] = i
 		} else if sameOptions(product.Rows[other], row, all) {
 			find(alike, i, used[0].Value, catalogue.Facts{Row: product.Rows[other].Number, Other: p.valuesOf(row, used)})
+		}
+	}
+}
+
+// mostSlips is from how many values of an option on they are not compared, each with those
+// that are frequent.
+const mostSlips = 1000
+
+// checkSlips looks for a value that one variant has and that is a slip of the keyboard away
+// from one that three or more have: in a grid of sizes and colours each colour comes again.
+func (p *Plan) checkSlips(product *catalogue.Product, variants []int, o Option, find Find) {
+	if len(variants) < 4 {
+		return
+	}
+	counts := make(map[string]int, 8)
+	for _, i := range variants {
+		if cell := product.Rows[i].Cell(o.Value); cell != "" {
+			counts[cell]++
+		}
+	}
+	if len(counts) < 2 || len(counts) > mostSlips {
+		return
+	}
+	var often []string
+	for value, n := range counts {
+		if n >= 3 {
+			often = append(often, value)
+		}
+	}
+	if often == nil || len(often) == len(counts) {
+		return
+	}
+	slices.Sort(often)
+	for _, i := range variants {
+		cell := product.Rows[i].Cell(o.Value)
+		if counts[cell] != 1 {
+			continue
+		}
+		if better := lists.Slip(cell, often); better != "" {
+			find(catalogue.ValueMisspelt, i, o.Value, catalogue.Facts{Other: better, Proposed: better})
 		}
 	}
 }

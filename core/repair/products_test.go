@@ -88,6 +88,7 @@ func TestWholeProducts(t *testing.T) {
 		"an image between variants": {"Slug,SKU,Title,Image\ns,A,x,1\n,,,2\ns,B,,3\n", "", "", ""},
 		"a parent in between":       {"Parent SKU,SKU,Title,Image\n,P,x,1\n,,,2\nP,P1,,\nP,P2,,\n,Q,z,\n", "", "", ""},
 		"options":                   {options + "s,A,x,Size,S,Colour,red\ns,B,,,M,,red\ns,C,,,S,,\ns,D,,,s,,Red\n", "", "option.missing 4, option.alike 5", options},
+		"a misspelt option":         {options + "s,A,x,Colour,Black,Size,S\ns,B,,,Black,,M\ns,C,,,Blak,,L\ns,D,,,Black,,XL\n", "", "value.misspelt 4", ""},
 		"one option is not used":    {options + "s,A,x,Size,S,,\ns,B,,,M,,\n", "", "", ""},
 		"told apart":                {"Slug,SKU,Title,Colour,Cut\ns,A,x,red,wide\ns,B,,red,slim\n", "[products]\ntold_apart_by = [\"colour\", \"Cut\"]\n", "", ""},
 		"not told apart":            {"Slug,SKU,Title,Colour,Cut\ns,A,x,red,wide\ns,B,,red,slim\n", "", "option.perhaps-alike 3", ""},
@@ -126,7 +127,7 @@ func TestWholeProducts(t *testing.T) {
 		require.NoError(t, err, name)
 		var found []string
 		for _, f := range r.Report.Found {
-			if p, _, _ := strings.Cut(f.Code.String(), "."); p != "product" && p != "option" && p != "variant" {
+			if p, _, _ := strings.Cut(f.Code.String(), "."); p != "product" && p != "option" && p != "variant" && f.Code != catalogue.ValueMisspelt {
 				continue
 			}
 			slices.SortFunc(f.Examples, func(a, b line.Example) int { return a.Row - b.Row })
@@ -542,4 +543,17 @@ func TestComplete(t *testing.T) {
 	_, err := Run(t.Context(), opt)
 	require.ErrorContains(t, err, "[products] complete_as")
 	assert.ErrorContains(t, err, "no column says which rows are one product")
+}
+
+// TestNearParent: where a parent is not there, but nearly, it is said.
+func TestNearParent(t *testing.T) {
+	for parent, near := range map[string]bool{"hb 10": true, "HB-10": true, "HB11": false} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", "Parent SKU,SKU,Title\n,HB10,Box\nHB10,HB10-S,\n,V,Veil\nV,V-S,\n"+parent+",HB10-M,\n"), filepath.Join(dir, "out"))
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err)
+		at := slices.IndexFunc(r.Report.Found, func(f line.FindingCount) bool { return f.Code == catalogue.ProductNoParent })
+		require.GreaterOrEqual(t, at, 0, parent)
+		assert.Equal(t, near, strings.Contains(r.Report.Found[at].Examples[0].Text, "only in case, spaces or dashes"), parent)
+	}
 }

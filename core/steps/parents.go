@@ -33,7 +33,7 @@ func Parents(table *sheet.Table, plan *products.Plan) (step line.Step, watches f
 	step.New = func(learned line.Lore) (line.Repairer, error) {
 		l := learned.(*parentLore)
 		l.sort()
-		m := &parents{plan: plan, sku: sku, col: parent, sold: sold, missing: make(map[uint64]bool), named: l.parents}
+		m := &parents{lore: l, plan: plan, sku: sku, col: parent, sold: sold, missing: make(map[uint64]bool), named: l.parents}
 		for _, key := range l.parents {
 			if _, there := slices.BinarySearch(l.skus, key); !there {
 				m.missing[key] = true
@@ -59,6 +59,7 @@ type parentLore struct {
 	sku, parent   int
 	sold          []int // columns of what only that has that is sold
 	skus, parents []uint64
+	alike         []uint64 // SKUs as they are without case, spaces and dashes, if that is another text
 	children      uint64 // rows that name a parent
 	priced        uint64 // those with something of what is sold
 }
@@ -67,6 +68,9 @@ func (l *parentLore) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
 		if cell := row.Cell(l.sku); cell != "" {
 			l.skus = append(l.skus, xxhash.Sum64String(cell))
+			if loose := loosely(cell); loose != cell {
+				l.alike = append(l.alike, xxhash.Sum64String(loose))
+			}
 		}
 		if cell := row.Cell(l.parent); cell != "" {
 			if l.children++; isSold(row, l.sold) {
@@ -80,6 +84,13 @@ func (l *parentLore) Learn(p *catalogue.Product) {
 	}
 }
 
+var looseCode = strings.NewReplacer(" ", "", "-", "", "_", "")
+
+// loosely returns a code without case, spaces and dashes, in which it is often mistyped.
+func loosely(code string) string {
+	return looseCode.Replace(strings.ToLower(code))
+}
+
 // isSold reports whether a row has anything of what is sold.
 func isSold(row *catalogue.Row, sold []int) bool {
 	return slices.ContainsFunc(sold, func(col int) bool { return strings.TrimSpace(row.Cell(col)) != "" })
@@ -87,22 +98,22 @@ func isSold(row *catalogue.Row, sold []int) bool {
 
 func (l *parentLore) Merge(next line.Lore) {
 	n := next.(*parentLore)
-	l.skus, l.parents = append(l.skus, n.skus...), append(l.parents, n.parents...)
+	l.skus, l.parents, l.alike = append(l.skus, n.skus...), append(l.parents, n.parents...), append(l.alike, n.alike...)
 	l.children, l.priced = l.children+n.children, l.priced+n.priced
 }
 
 // sort leaves each of them once.
 func (l *parentLore) sort() {
-	for _, list := range []*[]uint64{&l.skus, &l.parents} {
+	for _, list := range []*[]uint64{&l.skus, &l.parents, &l.alike} {
 		slices.Sort(*list)
 		*list = slices.Compact(*list)
 	}
 }
 
 func (l *parentLore) AppendBinary(b []byte) ([]byte, error) {
-	sorted := parentLore{skus: slices.Clone(l.skus), parents: slices.Clone(l.parents)}
+	sorted := parentLore{skus: slices.Clone(l.skus), parents: slices.Clone(l.parents), alike: slices.Clone(l.alike)}
 	sorted.sort()
-	for _, list := range [][]uint64{sorted.skus, sorted.parents} {
+	for _, list := range [][]uint64{sorted.skus, sorted.parents, sorted.alike} {
 		b = binary.AppendUvarint(b, uint64(len(list)))
 		for _, key := range list {
 			b = binary.BigEndian.AppendUint64(b, key)
@@ -115,6 +126,7 @@ type parents struct {
 	plan     *products.Plan
 	sku, col int
 	sold     []int
+	lore     *parentLore
 	missing  map[uint64]bool
 	named    []uint64 // what rows name as their parents, sorted
 	tells    bool     // a row without anything of what is sold is a parent
@@ -132,10 +144,21 @@ func (m *parents) Repair(p *catalogue.Product, log *line.Log) {
 			continue
 		}
 		if cell != last && m.missing[xxhash.Sum64String(cell)] {
-			log.Find(catalogue.ProductNoParent, row, m.col, cell, catalogue.Facts{})
+			log.Find(catalogue.ProductNoParent, row, m.col, cell, catalogue.Facts{Decides: m.lore.near(cell)})
 		}
 		last = cell
 	}
+}
+
+// near says in a sentence that there is a SKU which is nearly the same as a parent that is
+// missing, "" if there is none.
+func (l *parentLore) near(parent string) string {
+	key := xxhash.Sum64String(loosely(parent))
+	_, there := slices.BinarySearch(l.alike, key)
+	if _, same := slices.BinarySearch(l.skus, key); !same && !there {
+		return ""
+	}
+	return "There is one that differs from it only in case, spaces or dashes."
 }
 
 // childless looks whether a row that is a parent has children: rows that name it, wherever

@@ -139,10 +139,8 @@ func (o *ofOneProduct) titles(p *catalogue.Product, lead int, log *line.Log) {
 		return // so the rulebook says which of them counts
 	}
 	if !ok {
-		for i := range log.Findings {
-			if f := &log.Findings[i]; f.Code == catalogue.ProductUnlike && f.Row == rows[0].Number {
-				return // said before
-			}
+		if log.Has(catalogue.ProductUnlike, rows[0], o.title) {
+			return // said before
 		}
 		log.Find(catalogue.ProductUnlike, rows[0], o.title, titles[0], catalogue.Facts{Row: rows[1].Number, Other: titles[1]})
 		return
@@ -243,6 +241,9 @@ func (t *togetherness) keyOf(p *catalogue.Product, aside func(int) bool) (index 
 
 func (t *togetherness) Repair(p *catalogue.Product, log *line.Log) {
 	t.plan.Check(p, log.IsAside, func(code catalogue.Code, index, col int, facts catalogue.Facts) {
+		if code == catalogue.ValueMisspelt && log.Has(code, p.Rows[index], col) {
+			return // seen from the whole column before
+		}
 		log.Find(code, p.Rows[index], col, p.Rows[index].Cell(col), facts)
 	})
 	if log.Torn() {
