@@ -600,6 +600,13 @@ var findings = [numCodes]Entry{
 		Do:       "same_as_lead = [\"slug\"] under [products] gives all rows the slug of the lead row.",
 		Example:  "two products made one, each with the slug it had",
 	},
+	ProductNearKey: {
+		Name: "product.near-key", Severity: Warning,
+		Title:    "perhaps a slip in the key of a product",
+		Sentence: "The row has no title, and {cell} is a slip away from the key of the product above, in row {row}: perhaps it belongs to that one.",
+		Do:       "Give both rows the same key if they are one product; otherwise give this one a title.",
+		Example:  "hive-box, and below it hive-bx without a title",
+	},
 	ProductMisplaced: {
 		Name: "product.misplaced", Severity: Warning,
 		Title:    "what belongs to the whole product stands in another row",

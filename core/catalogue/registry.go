@@ -88,6 +88,7 @@ const (
 	ProductNoLead
 	ProductDiffers
 	ProductKeysDiffer
+	ProductNearKey
 	ProductMisplaced
 	ProductUnlike
 	ProductScattered

@@ -7,6 +7,7 @@ import (
 	"unicode"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/lists"
 )
 
 // mostCopied is how many products of a column may have what the one above has before it is
@@ -18,6 +19,7 @@ const mostCopied = 1000
 // another product, these are forgotten.
 type Copier struct {
 	title   int
+	key     int // what says to which product a row belongs, or -1
 	options []int
 	cols    []copierColumn
 	watched []int // title, options, and those
@@ -29,9 +31,9 @@ type copierColumn struct {
 }
 
 // NewCopier returns what looks for copied rows in a sheet, nil if it has nothing to look
-// at.
-func (p *Plan) NewCopier(sheet *catalogue.Columns) *Copier {
-	c := &Copier{title: p.title}
+// at. key is the column that says to which product a row belongs, or -1.
+func (p *Plan) NewCopier(sheet *catalogue.Columns, key int) *Copier {
+	c := &Copier{title: p.title, key: key}
 	for _, f := range []catalogue.Field{catalogue.MPN, catalogue.Description, catalogue.Images} {
 		if col := sheet.First(f); col >= 0 {
 			c.cols = append(c.cols, copierColumn{col, f})
@@ -40,13 +42,14 @@ func (p *Plan) NewCopier(sheet *catalogue.Columns) *Copier {
 	for _, o := range p.Options {
 		c.options = append(c.options, o.Value)
 	}
-	if len(c.cols) == 0 || c.title < 0 {
+	if len(c.cols) == 0 && c.key < 0 || c.title < 0 {
 		return nil
 	}
 	c.watched = append(append(c.watched, c.title), c.options...)
 	for _, col := range c.cols {
 		c.watched = append(c.watched, col.col)
 	}
+	c.watched = append(c.watched, c.key)
 	return c
 }
 
@@ -59,6 +62,7 @@ type Copies struct {
 	first   seen   // the lead row of the first product
 	above   []seen // the lead row of the last product and, if it has several, the last row
 	columns []copiesOf
+	slips   []pair // products whose key is a slip of that of the one above; at most mostCopied
 }
 
 // seen is what is looked at in a row.
@@ -109,6 +113,9 @@ func (c *Copier) see(old seen, row *catalogue.Row) seen {
 // lead row and, because people copy the row above, with its last one.
 func (c *Copier) compare(s *Copies, row int, cell func(col int) string) {
 	title := cell(c.title)
+	if above := &s.above[0]; title == "" && isSlip(cell(c.key), above.cells[len(c.watched)-1]) && len(s.slips) < mostCopied {
+		s.slips = append(s.slips, pair{row, above.row})
+	}
 	for n, col := range c.cols {
 		value, of := cell(col.col), &s.columns[n]
 		if value == "" {
@@ -136,6 +143,17 @@ func (c *Copier) compare(s *Copies, row int, cell func(col int) string) {
 		}
 	}
 }
+
+// isSlip reports whether one key was perhaps meant to be another.
+func isSlip(key, other string) bool {
+	return key != "" && other != "" && key != other && (Loosely(key) == Loosely(other) || lists.Slip(key, []string{other}) != "")
+}
+
+// looseCode takes out what is often mistyped in a code.
+var looseCode = strings.NewReplacer(" ", "", "-", "", "_", "")
+
+// Loosely returns a code without case, spaces and dashes, in which it is often mistyped.
+func Loosely(code string) string { return looseCode.Replace(strings.ToLower(code)) }
 
 // differ reports whether a product and the one above it are two between which the value of
 // a field should change.
@@ -187,6 +205,8 @@ func (c *Copier) Merge(s, next *Copies) {
 			of.pairs = nil
 		}
 	}
+	s.slips = append(s.slips, next.slips...)
+	s.slips = s.slips[:min(len(s.slips), mostCopied)]
 	s.above = next.above
 }
 
@@ -200,11 +220,15 @@ func (s *Copies) Place(above int) {
 	for i := range s.above {
 		s.above[i].row += above
 	}
-	for _, of := range s.columns {
-		for i := range of.pairs {
-			of.pairs[i].row, of.pairs[i].above = of.pairs[i].row+above, of.pairs[i].above+above
+	move := func(pairs []pair) {
+		for i := range pairs {
+			pairs[i].row, pairs[i].above = pairs[i].row+above, pairs[i].above+above
 		}
 	}
+	for _, of := range s.columns {
+		move(of.pairs)
+	}
+	move(s.slips)
 }
 
 // AppendBinary appends what says all of it.
@@ -215,6 +239,9 @@ func (s *Copies) AppendBinary(b []byte) ([]byte, error) {
 			b = append(binary.AppendUvarint(b, uint64(len(cell))), cell...)
 		}
 	}
+	for _, p := range s.slips {
+		b = binary.AppendUvarint(binary.AppendUvarint(b, uint64(p.row)), uint64(p.above))
+	}
 	for _, of := range s.columns {
 		b = binary.AppendUvarint(binary.AppendUvarint(b, uint64(of.compared)), uint64(of.copied))
 		for _, p := range of.pairs {
@@ -224,21 +251,28 @@ func (s *Copies) AppendBinary(b []byte) ([]byte, error) {
 	return b, nil
 }
 
-// A Copied is what a row may have kept from the one from which it was copied.
-type Copied struct{ Col, Row int }
+// A Copied is what a row may have kept from the one from which it was copied or, with
+// Slip, a key that was perhaps meant to be that of the other.
+type Copied struct {
+	Col, Row int
+	Slip     bool
+}
 
 // Found returns, by the numbers of lead rows, what they may have kept: of columns in which
 // at least three of four products have something else than the one above. What others
 // share by right cannot be told from a copy.
 func (c *Copier) Found(s *Copies) map[int][]Copied {
 	found := make(map[int][]Copied)
+	for _, p := range s.slips {
+		found[p.row] = append(found[p.row], Copied{Col: c.key, Row: p.above, Slip: true})
+	}
 	for n := range s.columns {
 		of := &s.columns[n]
 		if 4*of.copied > of.compared {
 			continue
 		}
 		for _, p := range of.pairs {
-			found[p.row] = append(found[p.row], Copied{c.cols[n].col, p.above})
+			found[p.row] = append(found[p.row], Copied{Col: c.cols[n].col, Row: p.above})
 		}
 	}
 	return found

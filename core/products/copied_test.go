@@ -18,7 +18,7 @@ func TestCopiesMerge(t *testing.T) {
 	sheet := catalogue.Columns{Headings: []string{"Title", "MPN", "Description", "Image", "Colour"}, Fields: []catalogue.Field{catalogue.Title, catalogue.MPN, catalogue.Description, catalogue.Images, catalogue.Colour}}
 	plan, err := new(Rules).For(&sheet, new(columns.Rules))
 	require.NoError(t, err)
-	copier := plan.NewCopier(&sheet)
+	copier := plan.NewCopier(&sheet, -1)
 	for seed := range uint64(60) {
 		rnd := rand.New(rand.NewPCG(seed, 1))
 		var rows []*catalogue.Row
@@ -37,7 +37,7 @@ func TestCopiesMerge(t *testing.T) {
 			var at []int
 			for i, row := range rows[1:] {
 				if above := rows[i]; row.Cells[col] == above.Cells[col] && (col == 1 || !sizesOfOne(above.Cells[0], row.Cells[0])) {
-					copied, at = append(copied, Copied{col, above.Number + 10}), append(at, row.Number+10)
+					copied, at = append(copied, Copied{Col: col, Row: above.Number + 10}), append(at, row.Number+10)
 				}
 			}
 			for i, c := range copied {

@@ -121,7 +121,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
-	copied, ofCopied := steps.Copied(table, r.products)
+	copied, ofCopied := steps.Copied(table, r.products, key)
 	complete := steps.Complete(table, r.shop)
 	parents, ofChildren := steps.Parents(table, r.products)
 	if only {

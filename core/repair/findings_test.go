@@ -175,6 +175,7 @@ func TestEveryFinding(t *testing.T) {
 		"product.left-out":            "Slug,SKU,Title\ns,A,x\n",
 		"product.no-variants":         "SKU,Title,Kind\nA,x,parent\nB,y,\n",
 		"product.perhaps-no-variants": "Parent SKU,SKU,Title,Price\n,P,x,\nP,P1,,1\n,Q,y,\n",
+		"product.near-key":            "Slug,SKU,Title\nbox,A,x\nBox,B,\n",
 		"product.copied":              "SKU,Title,MPN\nA,x,1\nB,y,2\nC,z,2\nD,u,3\nE,v,4\n",
 		"variant.no-price":            "SKU,Title,Price\nA,x,1\nB,y,\n",
 		"variant.same-sku":            options + "s,A,x,Size,S\ns,A,,,M\n",

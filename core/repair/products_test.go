@@ -110,6 +110,7 @@ func TestWholeProducts(t *testing.T) {
 			"variant.same-sku 6, variant.copied 5", "Slug,SKU,MPN,Title,Colour,Price,Image\n"},
 		"copied images":            {"Slug,SKU,Title,Colour,Size,Image\ns,A,x,red,S,1\ns,B,,red,M,1\ns,C,,blue,S,2\ns,D,,grey,M,2\ns,E,,black,S,3\ns,F,,pink,S,4\n", "", "variant.copied 5", ""},
 		"copied products":          {copiedList, "", "product.copied 8, product.copied 3, product.copied 6", copiedList},
+		"a slip in a key":          {"Slug,SKU,Title\nhive-box,A,x\nhive-bx,B,\nveil,C,y\nVeil ,D,\ncap-1,E,\ncap-2,F,\n", "", "product.near-key 3, product.near-key 5", ""},
 		"copied from the last row": {"Slug,SKU,Title,MPN,Image\ns,A,x,m1,1.jpg\ns,B,,m2,2.jpg\nt,C,y,m2,3.jpg\nu,D,z,m3,3.jpg\nv,E,v,m4,5.jpg\nw,F,w,m5,6.jpg\n", "", "product.copied 4, product.copied 5", ""},
 		"a shared text":            {"SKU,Title,Description\nA,x,one text for all of it\nB,y,one text for all of it\nC,z,one text for all of it\n", "", "", ""},
 		"one SKU of all":           {"Slug,SKU,Title,Colour\ns,A,x,red\ns,A,,blue\n", "", "variant.copied 3", ""},

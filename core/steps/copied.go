@@ -10,9 +10,13 @@ import (
 // Copied is the step that looks for products that still have something of the one above
 // them, from which their row was perhaps copied. watches says which columns the survey
 // has to see for it; nil if there are none.
-func Copied(table *sheet.Table, plan *products.Plan) (step line.Step, watches func(col int) bool) {
+func Copied(table *sheet.Table, plan *products.Plan, key *Key) (step line.Step, watches func(col int) bool) {
 	step = line.Step{Name: "copied", New: func(line.Lore) (line.Repairer, error) { return nil, nil }}
-	copier := plan.NewCopier(&table.Columns)
+	slug := key.slug
+	if key.title < 0 {
+		slug = -1 // no product has a title, so that it says nothing that one has none
+	}
+	copier := plan.NewCopier(&table.Columns, slug)
 	if copier == nil {
 		return step, nil
 	}
@@ -26,7 +30,11 @@ func Copied(table *sheet.Table, plan *products.Plan) (step line.Step, watches fu
 			for i, row := range p.Rows {
 				for _, c := range found[row.Number] {
 					if cell := row.Cell(c.Col); cell != "" && !log.IsAside(i) && (i == 0 || p.Rows[i-1].Number != row.Number) {
-						log.Find(catalogue.ProductCopied, row, c.Col, cell, catalogue.Facts{Row: c.Row})
+						code := catalogue.ProductCopied
+						if c.Slip {
+							code = catalogue.ProductNearKey
+						}
+						log.Find(code, row, c.Col, cell, catalogue.Facts{Row: c.Row})
 					}
 				}
 			}

@@ -60,15 +60,15 @@ type parentLore struct {
 	sold          []int // columns of what only that has that is sold
 	skus, parents []uint64
 	alike         []uint64 // SKUs as they are without case, spaces and dashes, if that is another text
-	children      uint64 // rows that name a parent
-	priced        uint64 // those with something of what is sold
+	children      uint64   // rows that name a parent
+	priced        uint64   // those with something of what is sold
 }
 
 func (l *parentLore) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
 		if cell := row.Cell(l.sku); cell != "" {
 			l.skus = append(l.skus, xxhash.Sum64String(cell))
-			if loose := loosely(cell); loose != cell {
+			if loose := products.Loosely(cell); loose != cell {
 				l.alike = append(l.alike, xxhash.Sum64String(loose))
 			}
 		}
@@ -82,13 +82,6 @@ func (l *parentLore) Learn(p *catalogue.Product) {
 			}
 		}
 	}
-}
-
-var looseCode = strings.NewReplacer(" ", "", "-", "", "_", "")
-
-// loosely returns a code without case, spaces and dashes, in which it is often mistyped.
-func loosely(code string) string {
-	return looseCode.Replace(strings.ToLower(code))
 }
 
 // isSold reports whether a row has anything of what is sold.
@@ -153,7 +146,7 @@ func (m *parents) Repair(p *catalogue.Product, log *line.Log) {
 // near says in a sentence that there is a SKU which is nearly the same as a parent that is
 // missing, "" if there is none.
 func (l *parentLore) near(parent string) string {
-	key := xxhash.Sum64String(loosely(parent))
+	key := xxhash.Sum64String(products.Loosely(parent))
 	_, there := slices.BinarySearch(l.alike, key)
 	if _, same := slices.BinarySearch(l.skus, key); !same && !there {
 		return ""
