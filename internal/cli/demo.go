@@ -45,7 +45,7 @@ var demoSteps = []demoStep{
 		"repair {dir}/hollowbrook-autumn.csv -rules {dir}/hollowbrook-autumn.toml"},
 	{"The forms of two market places in one archive, filled in: settings above the headings, their names, demands and an example under them, a sum and a remark at the end. What belongs to the form goes back with the products, and a spreadsheet for the office beside it.",
 		"repair {dir}/market-listings.zip -member north/listing.txt -rules {dir}/market-listing.toml"},
-	{"Products of several rows, for variants and for images, with their options packed in one cell. What belongs to the product is put in its first row; what nobody can decide is held with the whole product.",
+	{"Products of several rows, for variants and for images, with their options packed in one cell. What belongs to the product is put in its first row, two products become one, and a variant that the shop has and the list leaves out is named; what nobody can decide is held with the whole product.",
 		"repair {dir}/wick-variants.csv -rules {dir}/wick-variants.toml"},
 	{"What can be said of a single code, by itself.",
 		"barcode 9521357000174 9521357000714 9.521357000174E+12 9.52136E+12"},

@@ -223,7 +223,7 @@ func (s summary) own() {
 		s.Line(s.Faint("rulebook: " + s.r.Rulebook))
 	}
 	for _, note := range s.r.Notes {
-		s.Line(s.Faint(note))
+		s.WrapHanging("", "", s.Faint(note))
 	}
 	if n := s.r.Moved; n > 0 {
 		s.Line(s.Faint("rows of products stood apart; to bring them together " + plural(n, "row was", "rows were") + " moved, the numbers are those of the file"))
@@ -401,8 +401,11 @@ func rowsAre(n int) string {
 // frees says how many rows an answer would set free, where that is not one for
 // each cell.
 func frees(f *line.FindingCount) string {
-	if f.Unlocks == f.Cells {
+	switch f.Unlocks {
+	case f.Cells:
 		return ""
+	case 0:
+		return " (frees no row by itself)"
 	}
 	return fmt.Sprintf(" (settling it frees %s)", plural(f.Unlocks, "row", "rows"))
 }
