@@ -44,10 +44,10 @@ type Rules struct {
 	// TogetherBy is a field or heading: neighbouring rows that have the same in it
 	// are one product.
 	TogetherBy string `toml:"together_by" json:"together_by,omitempty"`
-	// TogetherFrom is a sheet with SKUs in its first column and what they have in common
-	// in its second one: those with the same there are one product, too.
+	// TogetherFrom is a sheet with SKUs or slugs in its first column and what they have in
+	// common in its second one: products with the same there are one.
 	TogetherFrom string `toml:"together_from" json:"together_from,omitempty"`
-	// Together are lists of SKUs: the rows of each list are one product, too.
+	// Together are lists of SKUs or slugs: the products of each list are one.
 	Together [][]string `toml:"together" json:"together,omitempty"`
 	// CompleteAs is a sheet of what the shop has: products are to have all variants that
 	// they have there.

@@ -4,9 +4,13 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"runtime"
+	"runtime/debug"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -14,6 +18,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/folder"
 	"zetanum/core/line"
+	"zetanum/core/products"
 	"zetanum/core/rulebook"
 )
 
@@ -191,6 +196,46 @@ func TestLargeProduct(t *testing.T) {
 		assert.Equal(t, test.held, r.Counts().Held, name)
 		assert.Equal(t, test.moved, r.Moved, name)
 		assert.Equal(t, strings.Count(test.list, "\n")-1, r.Counts().Read, name)
+	}
+}
+
+// TestLargeProductMemory: what a product of too many rows takes in memory does not grow with
+// it, and the same of very many products.
+func TestLargeProductMemory(t *testing.T) {
+	defer debug.SetGCPercent(debug.SetGCPercent(20))
+	peak := func(rows int, slug string) uint64 {
+		var b strings.Builder
+		b.WriteString("Slug,SKU,Title,Price,Colour,Size\n")
+		for i := range rows {
+			fmt.Fprintf(&b, strings.ReplaceAll(slug, "#", strconv.Itoa(i/4))+",S%06d,%s,1,c%d,s%d\n", i, map[bool]string{true: "Big"}[i%4 == 0 && slug != "big" || i == 0], i%300, i/300)
+		}
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", b.String()), filepath.Join(dir, "out"))
+		b.Reset()
+		opt.MostRows, opt.PartSize, opt.Workers = 5000, 1<<16, 2
+		done, most := make(chan bool), make(chan uint64)
+		go func() {
+			var m runtime.MemStats
+			for high := uint64(0); ; time.Sleep(time.Millisecond) {
+				runtime.ReadMemStats(&m)
+				high = max(high, m.HeapInuse)
+				select {
+				case <-done:
+					most <- high
+					return
+				default:
+				}
+			}
+		}()
+		_, err := Run(t.Context(), opt)
+		close(done)
+		require.NoError(t, err)
+		return <-most
+	}
+	for _, slug := range []string{"big", "small-#"} {
+		few, many := peak(30_000, slug), peak(120_000, slug)
+		t.Logf("%s: %d MB and %d MB", slug, few>>20, many>>20)
+		assert.Less(t, many, few+24<<20, slug)
 	}
 }
 
@@ -447,6 +492,15 @@ func TestCombineAsked(t *testing.T) {
 		if test.yes != nil {
 			assert.NotContains(t, strings.Join(said, "\n"), "stands here", name)
 		}
+	}
+	dir := t.TempDir()
+	opt := fixed(write(t, dir, "list.csv", "Slug,SKU,Title\na,V1,\"Veil, S\"\nb,B,Box\nc,V2,\"Veil, M\"\nc,,\n"), filepath.Join(dir, "out"))
+	opt.Book.Products = products.Rules{Together: [][]string{{"a", "c"}}, Regroup: true, OptionOfTitles: "Size", SameAsLead: []string{"slug"}}
+	for range 2 {
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err)
+		assert.Equal(t, "Slug,SKU,Title,Size\na,V1,Veil,S\na,V2,,M\na,,,\nb,B,Box,\n", ready(t, r), "by slugs")
+		opt.Input, opt.Target = write(t, dir, "again.csv", ready(t, r)), filepath.Join(dir, "again")
 	}
 	for rules, wrong := range map[string]string{
 		"together = [[\"A\"]]": "two or more", "together = [[\"A\", \"B\"], [\"B\", \"C\"]]": "named twice", "differ_in = { tags = \"most\" }": "lead\", \"longest\" or \"all",

@@ -1,6 +1,7 @@
 package steps
 
 import (
+	"cmp"
 	"fmt"
 	"strings"
 
@@ -9,10 +10,10 @@ import (
 )
 
 // A Kin says which products are to be one, although their keys differ. It is told so by
-// SKUs, and learns from the sheet which keys those have: rows with such a key, a further
-// variant or an image, go with them.
+// SKUs or keys, and learns from the sheet which keys those SKUs have: rows with such a key,
+// a further variant or an image, go with them.
 type Kin struct {
-	skus  map[string]string // the family of an SKU
+	skus  map[string]string // the family of an SKU, or of a key
 	keys  map[string]kinKey // that of a key
 	Wrong error             // why it cannot be, if a key has SKUs of two families
 }
@@ -25,7 +26,7 @@ type kinKey struct {
 // NewKin returns what makes no products one yet.
 func NewKin() *Kin { return &Kin{skus: make(map[string]string), keys: make(map[string]kinKey)} }
 
-// Add says that an SKU is of a family.
+// Add says that an SKU or a key is of a family.
 func (k *Kin) Add(sku, family string) {
 	if sku != "" && family != "" {
 		k.skus[sku] = family
@@ -40,8 +41,8 @@ func (k *Kin) Reset() {
 
 // Learn learns from a row which key a family has there.
 func (k *Kin) Learn(key *Key, row *catalogue.Row) {
-	sku := row.Cell(key.sku)
-	family, own := k.skus[sku], key.own(row)
+	sku, own := row.Cell(key.sku), key.own(row)
+	family := cmp.Or(k.skus[sku], k.skus[own])
 	if family == "" || own == "" {
 		return
 	}
@@ -59,8 +60,8 @@ func (k *Kin) names(sku string) bool { return k != nil && k.skus[sku] != "" }
 
 // of returns the family of a row, whose SKU and key are given, "" if it has none.
 func (k *Kin) of(sku, key string) string {
-	if family := k.skus[sku]; family != "" || key == "" {
-		return family
+	if key == "" {
+		return k.skus[sku]
 	}
-	return k.keys[key].family
+	return cmp.Or(k.skus[sku], k.skus[key], k.keys[key].family)
 }
