@@ -396,7 +396,7 @@ var findings = [numCodes]Entry{
 		Example:  "one_per = \"sku\"",
 	},
 	RowPassedOverDiffers: {
-		Name: "row.passed-over-differs", Severity: Note,
+		Name: "row.passed-over-differs", Severity: Warning,
 		Title:    "another row stands for it, and they differ",
 		Sentence: "The rulebook wants one row for each value, and row {row} is kept; this one differs from it in {other}.",
 		Do:       "Look in aside.csv whether the right row is kept; choose = \"last\" or \"fullest\" chooses another.",
