@@ -26,6 +26,10 @@ type Course struct {
 	// Claims are the kinds of claims that the steps make, at most 250.
 	Claims []Claim
 
+	// Leans says of a row that only the rows above it say to which product it belongs; nil
+	// if none does. Such a row repeats another only in the same product.
+	Leans func(*catalogue.Row) bool
+
 	// Repeats says what becomes of rows that repeat another in every cell.
 	Repeats Repeats
 

@@ -3,6 +3,7 @@ package line
 import (
 	"encoding/binary"
 	"hash/crc32"
+	"math/bits"
 	"slices"
 	"strconv"
 	"strings"
@@ -431,7 +432,12 @@ func (w *worker) mark(p *catalogue.Product, out *result) {
 		if w.log.made[i] {
 			continue // what it claims the row claims that it comes of
 		}
-		out.marks = append(out.marks, mark{kind: markRow, key: w.fingerprint(row), row: row.Number, product: product})
+		print := w.fingerprint(row)
+		if leans := w.run.Course.Leans; i > 0 && leans != nil && leans(row) {
+			of := w.fingerprint(p.Rows[0])
+			print = [2]uint64{bits.RotateLeft64(print[0], 1) ^ of[0], print[1] ^ of[1]<<32}
+		}
+		out.marks = append(out.marks, mark{kind: markRow, key: print, row: row.Number, product: product})
 		for n := 0; n < len(claims) && claims[n].index == i; n++ {
 			c := &claims[n]
 			m := mark{kind: c.kind, key: [2]uint64{c.key}, row: row.Number, col: c.col, product: product}

@@ -25,6 +25,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	}
 	key := steps.NewKey(&table.Columns, together, r.kin).Untitled(table.Sample)
 	c := &line.Course{Grouping: steps.Grouping(key), Prepare: steps.Rejoin(table)}
+	c.Leans = key.Leans
 	c.Ignore = steps.NoProduct(table, only)
 	base := &table.Columns
 	base.Headings, base.Fields, base.Added, base.Declared = base.Headings[:base.Own()], base.Fields[:base.Own()], 0, nil

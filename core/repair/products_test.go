@@ -600,6 +600,24 @@ func TestComplete(t *testing.T) {
 	assert.ErrorContains(t, err, "no column says which rows are one product")
 }
 
+// TestSameImageTwice: an image row without a key is the same as another only in the same
+// product; a product that was pasted twice is one all the same.
+func TestSameImageTwice(t *testing.T) {
+	const box, veil = "A,Box,1.jpg\n,,logo.jpg\n", "B,Veil,2.jpg\n,,logo.jpg\n"
+	for list, want := range map[string]string{
+		box + veil:                  box + veil,
+		box + ",,logo.jpg\n" + veil: box + veil,
+		box + veil + box:            box + veil,
+	} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", "SKU,Title,Image\n"+list), filepath.Join(dir, "out"))
+		opt.PartSize = 20
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err)
+		assert.Equal(t, "SKU,Title,Image\n"+want, ready(t, r))
+	}
+}
+
 // TestNearParent: where a parent is not there, but nearly, it is said.
 func TestNearParent(t *testing.T) {
 	for parent, near := range map[string]bool{"hb 10": true, "HB-10": true, "HB11": false} {

@@ -81,6 +81,11 @@ func (k *Key) column() int {
 	return k.parent
 }
 
+// Leans reports whether only the rows above say to which product a row belongs.
+func (k *Key) Leans(row *catalogue.Row) bool {
+	return k.of(row) == "" && row.Cell(k.sku) == "" && k.title >= 0 && row.Cell(k.title) == ""
+}
+
 // Grouping says which rows are one product, by comparing each with those
 // above it: rows with the same slug; where there is no slug, rows with the same
 // parent SKU, and the row above them that has it as its SKU; and rows with
