@@ -2,6 +2,7 @@ package repair
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"os"
 	"path/filepath"
 	"runtime"
@@ -628,5 +629,49 @@ func TestNearParent(t *testing.T) {
 		at := slices.IndexFunc(r.Report.Found, func(f line.FindingCount) bool { return f.Code == catalogue.ProductNoParent })
 		require.GreaterOrEqual(t, at, 0, parent)
 		assert.Equal(t, near, strings.Contains(r.Report.Found[at].Examples[0].Text, "only in case, spaces or dashes"), parent)
+	}
+}
+
+// TestSurveyStateOfProducts: what is learned of parents, copied rows, keys and the variants
+// of the shop is the same, byte for byte, however the sheet is cut.
+func TestSurveyStateOfProducts(t *testing.T) {
+	r := rand.New(rand.NewPCG(9, 10))
+	pick := func(of ...string) string { return of[r.IntN(len(of))] }
+	for range 20 {
+		dir := t.TempDir()
+		var b strings.Builder
+		b.WriteString("Parent SKU,SKU,Slug,Title,MPN,Description,Image,Price\n")
+		for i := range 60 {
+			fmt.Fprintf(&b, "%s,S%d,%s,%s,m%d,%s,%s,%s\n", pick("", "", "S1", "s 2", "S99"), i, pick("", "a", "A ", "b"), pick("", "Veil", fmt.Sprint("Box ", i)), i/(1+r.IntN(3)),
+				pick("", "the same long text here", fmt.Sprint("the text of number ", i)), pick("", "1.jpg", fmt.Sprint(i, ".jpg")), pick("", "9"))
+		}
+		write(t, dir, "shop.csv", "Slug,SKU\na,S1\na,S5\na,S70\nb,S6\nb,S71\n")
+		opt := fixed(write(t, dir, "list.csv", b.String()), "")
+		opt.Book.Products.CompleteAs, opt.Temp = filepath.Join(dir, "shop.csv"), dir
+		state := func(workers, size int) string {
+			opt.Workers, opt.PartSize = workers, size
+			result, err := Run(t.Context(), opt)
+			require.NoError(t, err)
+			var state []byte
+			learned := 0
+			for _, l := range result.Survey.Lore {
+				if l != nil {
+					learned++
+					state, err = l.AppendBinary(state)
+					require.NoError(t, err)
+				}
+			}
+			require.GreaterOrEqual(t, learned, 5)
+			for _, f := range result.Report.Found {
+				state = fmt.Appendf(state, "%s %d %v ", f.Code, f.Cells, f.Examples)
+			}
+			return string(state)
+		}
+		want := state(1, 1<<20)
+		for workers := 1; workers <= 3; workers += 2 {
+			for _, size := range []int{1, 100, 400} {
+				require.Equal(t, want, state(workers, size), "%d workers, parts of %d\n%s", workers, size, b.String())
+			}
+		}
 	}
 }
