@@ -65,7 +65,8 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 // gone reports whether the rules drop a column of that name, so that it need not
 // be there.
 func (r *Rules) gone(name string) bool {
-	return slices.ContainsFunc(r.Drop, func(d string) bool { return Same(d, name) })
+	f, ok := catalogue.ParseField(name)
+	return slices.ContainsFunc(r.Drop, func(d string) bool { return Same(d, name) || ok && heading.Field(d) == f })
 }
 
 // Idle reports whether the rules order nothing.

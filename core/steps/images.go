@@ -24,6 +24,9 @@ func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules
 	c := &table.Columns
 	m := &imageShaper{columns: c, plan: plan, rules: rules, image: c.First(catalogue.Images), alt: c.First(catalogue.ImageAlt), order: c.First(catalogue.ImageOrder)}
 	if m.image < 0 {
+		if _, gone := shape.Find(c, catalogue.Images.String()); gone {
+			return nil, nil, nil // all has been done with them
+		}
 		return nil, nil, fmt.Errorf("%w: [images] orders what becomes of images, and no column has any; the headings are: %s", columns.ErrWrong, strings.Join(c.Headings, ", "))
 	}
 	for _, name := range rules.Columns {
