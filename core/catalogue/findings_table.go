@@ -596,9 +596,9 @@ var findings = [numCodes]Entry{
 	ProductKeysDiffer: {
 		Name: "product.keys-differ", Severity: Warning,
 		Title:    "rows of one product with different slugs",
-		Sentence: "The rulebook makes this row and row {row} one product, but the slug is {cell} here and {other} there: an importer that goes by the slug takes them for two.",
+		Sentence: "This row and row {row} are one product, but the slug is “{cell}” here and “{other}” there: an importer that goes by the slug takes them for two.",
 		Do:       "same_as_lead = [\"slug\"] under [products] gives all rows the slug of the lead row.",
-		Example:  "two products made one, each with the slug it had",
+		Example:  "two products made one, each with the slug it had; or a slug with a space behind it",
 	},
 	ProductNearKey: {
 		Name: "product.near-key", Severity: Warning,
@@ -895,6 +895,13 @@ var findings = [numCodes]Entry{
 		Do:       "Write the word anew; -yes text.look-alike does it for a whole column of texts.",
 		Ask:      "Write words in one script that have letters of another that look alike?",
 		Example:  "Bееswax with two Cyrillic е",
+	},
+	TextCodeSpaces: {
+		Name: "text.code-spaces", Severity: Warning,
+		Title:    "a space that nobody sees in a code",
+		Sentence: "The code has a space at an end, or an invisible character: {other}. To most programs that is another code than the one without.",
+		Do:       "Take it out in the source. Codes are not altered unasked, because other lists may have this one.",
+		Example:  "LRA-0007 with a space behind it",
 	},
 	TextFormula: {
 		Name: "text.formula", Severity: Warning,

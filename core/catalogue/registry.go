@@ -137,6 +137,7 @@ const (
 	TextControl
 	TextIllFormed
 	TextMixed
+	TextCodeSpaces
 	TextFormula
 	TargetStandIn
 	TargetLacks

@@ -229,6 +229,7 @@ func TestEveryFinding(t *testing.T) {
 		"rules of plain texts":        head + "A,9521234000013,Bu\u0308rste “lang”\nB,9521234000020,５０\n",
 		"target.stand-in":             head + "A,9521234000013,Łódź\n",
 		"target.lacks":                head + "A,9521234000013,🐝\n",
+		"text.code-spaces":            head + "A ,9521234000013,x\n",
 		"text.formula":                head + "A,9521234000013,=1+1\n",
 		"rules of formulas":           head + "A,9521234000013,=1+1\n",
 		"text.ill-formed":             "\ufeffSKU,EAN,Title\nA,9521234000013,B\xfcrste\n",

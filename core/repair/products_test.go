@@ -116,6 +116,7 @@ func TestWholeProducts(t *testing.T) {
 			"variant.same-sku 6, variant.copied 5", "Slug,SKU,MPN,Title,Colour,Price,Image\n"},
 		"copied images":            {"Slug,SKU,Title,Colour,Size,Image\ns,A,x,red,S,1\ns,B,,red,M,1\ns,C,,blue,S,2\ns,D,,grey,M,2\ns,E,,black,S,3\ns,F,,pink,S,4\n", "", "variant.copied 5", ""},
 		"copied products":          {copiedList, "", "product.copied 8, product.copied 3, product.copied 6", copiedList},
+		"a space behind a key":     {"Slug,SKU,Title\nveil\u00a0,A,x\nveil,B,\n veil,C,\n", "", "product.keys-differ 3, product.keys-differ 4", ""},
 		"a slip in a key":          {"Slug,SKU,Title\nhive-box,A,x\nhive-bx,B,\nveil,C,y\nVeil ,D,\ncap-1,E,\ncap-2,F,\n", "", "product.near-key 3, product.near-key 5", ""},
 		"copied from the last row": {"Slug,SKU,Title,MPN,Image\ns,A,x,m1,1.jpg\ns,B,,m2,2.jpg\nt,C,y,m2,3.jpg\nu,D,z,m3,3.jpg\nv,E,v,m4,5.jpg\nw,F,w,m5,6.jpg\n", "", "product.copied 4, product.copied 5", ""},
 		"a shared text":            {"SKU,Title,Description\nA,x,one text for all of it\nB,y,one text for all of it\nC,z,one text for all of it\n", "", "", ""},
@@ -475,7 +476,7 @@ func TestCombineAsked(t *testing.T) {
 		"what they differ in": {asked, nil, 2, "They differ in the column \"Weight\", 20 g and 30 g.", "Slug,SKU,Title,Brand,Weight,Price,Size\nc,B,Box,x,,5,\n"},
 		"which brand":         {asked + "told_apart_by = [\"Weight\"]\n", nil, 0, "Norrebi stands here, and in row 2", "Slug,SKU,Title,Brand,Weight,Price,Size\na,V1,Veil,Nørrebi,20 g,9,\na,V2,Veil,Norrebi,30 g,12,\nc,B,Box,x,,5,\n"},
 		"answered":            {asked + "told_apart_by = [\"Weight\"]\n", []catalogue.Answer{{Finding: catalogue.ProductDiffers}}, 0, "", "Slug,SKU,Title,Brand,Weight,Price,Size\na,V1,Veil,Nørrebi,20 g,9,\na,V2,Veil,Nørrebi,30 g,12,\nc,B,Box,x,,5,\n"},
-		"two keys":            {"[products]\ntogether = [[\"V1\", \"V2\"]]\ntold_apart_by = [\"Weight\"]\ndiffer = \"lead\"\n", nil, 0, "the slug is b here and a there", "Slug,SKU,Title,Brand,Weight,Price\na,V1,Veil,Nørrebi,20 g,9\nb,V2,Veil,Nørrebi,30 g,12\nc,B,Box,x,,5\n"},
+		"two keys":            {"[products]\ntogether = [[\"V1\", \"V2\"]]\ntold_apart_by = [\"Weight\"]\ndiffer = \"lead\"\n", nil, 0, "the slug is “b” here and “a” there", "Slug,SKU,Title,Brand,Weight,Price\na,V1,Veil,Nørrebi,20 g,9\nb,V2,Veil,Nørrebi,30 g,12\nc,B,Box,x,,5\n"},
 	} {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out"))

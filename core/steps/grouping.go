@@ -54,12 +54,13 @@ func (k *Key) of(row *catalogue.Row) string {
 	return own
 }
 
-// own returns the key of a row as it stands there.
+// own returns the key of a row as it stands there, without stray spaces around it: those
+// that look the same are one product.
 func (k *Key) own(row *catalogue.Row) string {
-	if own := row.Cell(k.slug); own != "" {
+	if own := strings.TrimSpace(row.Cell(k.slug)); own != "" {
 		return own
 	}
-	return row.Cell(k.parent)
+	return strings.TrimSpace(row.Cell(k.parent))
 }
 
 // number returns what stands for a key; products in two languages are two.
@@ -113,7 +114,7 @@ func Grouping(k *Key) line.Grouping {
 				begins = keyed && own != key && !(k.slug < 0 && own == above)
 				key, keyed = own, true
 			}
-			if s := row.Cell(k.sku); s != "" {
+			if s := strings.TrimSpace(row.Cell(k.sku)); s != "" {
 				above = s
 			}
 			known = true

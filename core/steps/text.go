@@ -289,6 +289,11 @@ func (t *textRepairer) Repair(p *catalogue.Product, log *line.Log) {
 			if !inOrderAs(cell, kind) || t.quotes(cell, kind) {
 				t.cell(row, col, log)
 			}
+			if kind == catalogue.CodeKind && !t.columns[col].barcode && text.Suspect(cell) {
+				if after, _, _ := text.Tidy(cell, text.Edges); after != cell {
+					log.Find(catalogue.TextCodeSpaces, row, col, cell, catalogue.Facts{Other: text.Visible(cell)})
+				}
+			}
 			if cell := row.Cells[col]; cell != "" && (mayRun(kind) || cell[0] == '=' && !t.columns[col].barcode) && text.Formula(cell) {
 				log.Find(catalogue.TextFormula, row, col, cell, catalogue.Facts{})
 			}
