@@ -172,8 +172,8 @@ func (o *Orders) RowNumbers(name string) error {
 		return err
 	}
 	return o.add(order{key: "sheet", phase: phaseFill, writes: []int{col}, do: func(r *rowAt) bool {
-		if r.Cell(col) != "" {
-			return false
+		if r.Cell(col) != "" || r.log.Judging() {
+			return false // rows that are the same are so whatever their numbers
 		}
 		r.set(col, strconv.Itoa(r.Number), catalogue.RuleAdd, catalogue.Ordered, "")
 		return true

@@ -2,6 +2,7 @@ package steps
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -109,11 +110,15 @@ func (o *ofOneProduct) Repair(p *catalogue.Product, log *line.Log) {
 	p.Roles = o.plan.Roles(p.Roles[:0], p.Rows, log.IsAside) // of rows that have changed
 }
 
-// likeLead makes a column the same as in the lead row.
+// likeLead makes a column the same as in the lead row; without stray spaces, if another row
+// has it so.
 func (o *ofOneProduct) likeLead(p *catalogue.Product, lead, col int, log *line.Log) {
 	value := p.Rows[lead].Cell(col)
+	if bare := strings.TrimSpace(value); bare != value && slices.ContainsFunc(p.Rows, func(row *catalogue.Row) bool { return row.Cell(col) == bare }) {
+		value = bare
+	}
 	for i, row := range p.Rows {
-		if i != lead && !log.IsAside(i) && value != "" && row.Cell(col) != value {
+		if !log.IsAside(i) && value != "" && row.Cell(col) != value {
 			widen(row, o.columns)
 			log.Set(row, col, value, catalogue.RuleAsLead, catalogue.Ordered, "")
 		}
