@@ -46,6 +46,9 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 		return nil, err
 	}
 	r.plan, r.result.Notes = plan, slices.Concat(plan.Notes, said)
+	if table.Mark != "" && table.Heading > 0 {
+		r.result.Notes = append(r.result.Notes, "the file begins with what is left of a byte order mark, read as text; it does not go out")
+	}
 	codes, err := r.codes()
 	if err != nil {
 		return nil, err

@@ -72,6 +72,7 @@ type Table struct {
 	Heads    [][]string // the cells of the heading row, or of both rows that the headings are put together from
 	Beneath  []Beneath  // rows right under the headings that are no products
 	HeadLine string     // the heading row as it stands in the file, without its end
+	Mark     string     // what is left of a byte order mark before the first heading, which is no part of it
 
 	notShown []workbook.Range // rows that a workbook does not show, by number
 
@@ -289,12 +290,16 @@ func (t *Table) findTable(head []byte, more bool) error {
 		t.Form.Lenient = true
 	}
 	rows := sampleOf(decoded, &t.Form, sampleRows)
+	t.takeMark(rows)
 	h, err := t.chooseHeading(rows)
 	if err != nil {
 		return err
 	}
 	first := max(h, 0)
 	t.HeadLine = decoded[rows[first].Whole.From:rows[first].Whole.To]
+	if h == 0 {
+		t.HeadLine = strings.Replace(t.HeadLine, t.Mark, "", 1)
+	}
 	if rows[first].Stray || rows[first].Mended {
 		t.HeadLine = encodeRow(&rows[first], &t.Form)
 	}
@@ -309,6 +314,21 @@ func (t *Table) findTable(head []byte, more bool) error {
 	t.start = int64(start + rawOffset(raw, h+1, &t.Form))
 	t.Form.Columns = len(t.Columns.Headings)
 	return nil
+}
+
+// takeMark takes out of the first cell of a file what is left of a byte order mark that was
+// read as text: a second one, or one that was decoded wrongly.
+func (t *Table) takeMark(rows []catalogue.Row) {
+	t.Mark = ""
+	if len(rows) == 0 || len(rows[0].Cells) == 0 {
+		return
+	}
+	first := &rows[0].Cells[0]
+	for _, mark := range []string{"\ufeff", "ï»¿"} {
+		if rest, ok := strings.CutPrefix(*first, mark); ok {
+			t.Mark, *first = mark, rest
+		}
+	}
 }
 
 // separatorLine returns the length of a first line that says only what the separator

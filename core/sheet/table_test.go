@@ -77,6 +77,8 @@ func TestOpen(t *testing.T) {
 		{"semicolon with decimal commas", "SKU;Price;Title\r\nA;1,50;Smoker, small\r\n", "UTF-8 semicolon CRLF", []string{"SKU", "Price", "Title"}, []string{"A", "1,50", "Smoker, small"}, 1},
 		{"tab", "SKU\tTitle\nA\tb,c\n", "UTF-8 tab LF", []string{"SKU", "Title"}, []string{"A", "b,c"}, 1},
 		{"pipe", "SKU|Title\nA|b\n", "UTF-8 pipe LF", []string{"SKU", "Title"}, []string{"A", "b"}, 1},
+		{"a mark decoded wrongly", "ï»¿SKU,Title\nA,b\n", "UTF-8 comma LF", []string{"SKU", "Title"}, []string{"A", "b"}, 1},
+		{"two marks, and quotation marks", "\ufeff\"\ufeffSKU\",Title\nA,b\n", "UTF-8 comma LF", []string{"SKU", "Title"}, []string{"A", "b"}, 1},
 		{"one column", "SKU\nA\n\nB\n", "UTF-8 comma LF", []string{"SKU"}, []string{"A"}, 3},
 		{"byte order mark", "\ufeffSKU,Title\nA,ü\n", "UTF-8 comma LF", []string{"SKU", "Title"}, []string{"A", "ü"}, 1},
 		{"windows-1252", "SKU,Title\nA,B\xfcrste\n", "Windows-1252 comma LF", []string{"SKU", "Title"}, []string{"A", "Bürste"}, 1},
@@ -91,6 +93,7 @@ func TestOpen(t *testing.T) {
 			rows, _ := rowsOf(t, table, PartSize)
 			ends := map[string]string{"\n": "LF", "\r\n": "CRLF", "\r": "CR"}[table.Form.LineEnd]
 			assert.Equal(t, test.form, fmt.Sprint(table.Form.Charset, " ", table.Form.SeparatorName(), " ", ends))
+			assert.NotContains(t, table.HeadLine, "»¿")
 			assert.Equal(t, test.headings, table.Columns.Headings)
 			require.Len(t, rows, test.rows)
 			assert.Equal(t, test.first, rows[0])

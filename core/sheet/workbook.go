@@ -254,6 +254,7 @@ func (t *Table) findSpooled() error {
 	if len(rows) == 0 {
 		return t.fail(ErrNoTable, "the sheet "+t.Sheet+" is empty", "Name another sheet with -sheet.")
 	}
+	t.takeMark(rows)
 	h, err := t.chooseHeading(rows)
 	if err != nil {
 		return err
