@@ -64,6 +64,10 @@ func FuzzRepair(f *testing.F) {
 			opt.Book.Products = products.Rules{TogetherBy: "Region", OptionOfTitles: "Size", SameAsLead: []string{"sku"}}
 			opt.Book.ForAll = []products.AllRule{{From: "Region", At: "|", Unlike: []string{"sku"}}}
 		}
+		if len(content)%8 == 2 {
+			opt.Book.Products = products.Rules{Together: [][]string{{"A", "B"}, {"s", "t", "9"}}, Regroup: true, OptionOfTitles: "Size", Misplaced: "move"}
+			opt.Book.Images.OfVariants, opt.Book.Sheet.RowNumbers = "Shown", "No"
+		}
 		if len(content)%8 == 6 {
 			opt.Book.Each = []products.EachRule{{From: "Notes", Into: "Size", Set: map[string]string{"sku": "{sku}-{Size}"}}}
 			opt.Book.Options = []products.OptionsRule{{From: "Description", Names: []string{"One", "Two"}}}
