@@ -775,6 +775,13 @@ var findings = [numCodes]Entry{
 		Do:       "Make the products one first, and the rows out of the list in a second run, with another rulebook; or give the rows a common value in a column and name it with together_by under [products].",
 		Example:  "a row with the sizes S, M, L whose SKU is named in together",
 	},
+	EachNameless: {
+		Name: "each.nameless", Severity: Error,
+		Title:    "a row with a list, and neither a title nor a slug",
+		Sentence: "The row becomes a row for each of {cell}, and has neither a title nor a slug: nothing would say that these are one product.",
+		Do:       "Give the row a title or a slug.",
+		Example:  "an SKU and the sizes S, M, L, and nothing else",
+	},
 	EachUnlike: {
 		Name: "each.unlike", Severity: Warning,
 		Title:    "could not be put into a list",

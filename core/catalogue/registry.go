@@ -113,6 +113,7 @@ const (
 	EachBarcode
 	EachSKU
 	EachTogether
+	EachNameless
 	EachUnlike
 	ReplaceUnsettled
 	ValueMissing

@@ -21,12 +21,9 @@ type products struct {
 
 // A Grouping says whether a row begins a product, given the one above it, which
 // the function it returns has seen before. After nil the row above is not known,
-// and the next one does not count as a beginning; after [Start] there is none. Each
+// and the next one does not count as a beginning; after [sheet.Start] there is none. Each
 // caller needs a function of its own.
 type Grouping func() func(*catalogue.Row) bool
-
-// Start stands for the beginning of a stretch that begins with a product.
-var Start = new(catalogue.Row)
 
 func newProducts(form *sheet.Form, course *Course) *products {
 	return &products{begins: course.Grouping(), prepare: course.Prepare, scanner: form.Scanner(""), numbered: form.Numbered}
@@ -34,7 +31,11 @@ func newProducts(form *sheet.Form, course *Course) *products {
 
 func (p *products) open(part *sheet.Part, rowsBefore int) {
 	p.scanner.Reset(part.Data)
-	p.begins(Start)
+	if part.Continues {
+		p.begins(nil) // the product above goes on
+	} else {
+		p.begins(sheet.Start)
+	}
 	if p.base = rowsBefore; p.numbered {
 		p.base = 0 // its rows have their numbers
 	}

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/sheet"
 )
 
 // A Course is all that the products of a sheet go through.
@@ -63,7 +64,7 @@ func (c *Course) cutter() func(*catalogue.Row) bool {
 		return begins
 	}
 	return func(row *catalogue.Row) bool {
-		if row != nil && row != Start {
+		if row != nil && row != sheet.Start {
 			c.Prepare(row)
 		}
 		return begins(row)

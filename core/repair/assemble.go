@@ -23,7 +23,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
-	key := steps.NewKey(&table.Columns, together, r.kin).Untitled(table.Sample)
+	key := steps.NewKey(&table.Columns, together, r.kin)
 	c := &line.Course{Grouping: steps.Grouping(key), Prepare: steps.Rejoin(table)}
 	c.Leans = key.Leans
 	c.Ignore = steps.NoProduct(table, only)
@@ -143,7 +143,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 			return nil, err
 		}
 		if e != nil {
-			e.Kin = r.kin
+			e.Kin, e.Key = r.kin, key
 			each = append(each, e.Step())
 		}
 	}

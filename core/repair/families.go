@@ -77,7 +77,7 @@ func (r *runner) shopOf(path, temp string) (*products.Shop, error) {
 		}
 	}
 	shop := products.NewShop(table.Name)
-	key := steps.NewKey(&table.Columns, together, nil).Untitled(table.Sample)
+	key := steps.NewKey(&table.Columns, together, nil)
 	member, product, alone := steps.Members(key), uint64(0), true
 	err = table.EachProduct(func() { shop = products.NewShop(table.Name) }, func(row *catalogue.Row) {
 		switch m := member(row); {

@@ -160,7 +160,7 @@ func (r *runner) regroup() error {
 	if err != nil {
 		return err
 	}
-	r.result.Moved, err = r.table.Regroup(steps.Members(steps.NewKey(&r.table.Columns, together, r.kin).Untitled(r.table.Sample)))
+	r.result.Moved, err = r.table.Regroup(steps.Members(steps.NewKey(&r.table.Columns, together, r.kin)))
 	return err
 }
 

@@ -54,6 +54,9 @@ type Surprise struct {
 // Error says what came as a surprise.
 func (s *Surprise) Error() string { return s.Why }
 
+// Start stands for the beginning of a stretch that begins with a product.
+var Start = new(catalogue.Row)
+
 // A Splitter cuts a table into parts while it is read for the first time.
 type Splitter struct {
 	form   Form
@@ -77,7 +80,7 @@ type Splitter struct {
 // Split returns a splitter over the rows below the headings. begins is asked
 // for rows in their order and says whether a row begins a product; it must
 // remember what it needs of the row before, and is told nil where the rows
-// before are not known. size is [PartSize] but for tests.
+// before are not known, and [Start] where there are none. size is [PartSize] but for tests.
 func (t *Table) Split(begins func(*catalogue.Row) bool, size int) (*Splitter, error) {
 	if _, err := t.file.Seek(t.start, io.SeekStart); err != nil {
 		return nil, err
@@ -206,6 +209,9 @@ func (s *Splitter) cut() (at int, ok bool) {
 	}
 	s.begins(nil)
 	for i := 0; ; i++ {
+		if i == undecided && !s.torn {
+			s.review(pos)
+		}
 		if s.seen = pos; i > s.most {
 			s.many = true
 			return 0, false
@@ -224,6 +230,24 @@ func (s *Splitter) cut() (at int, ok bool) {
 			s.inside = pos
 		}
 		pos = end
+	}
+}
+
+// undecided is after how many rows of which none is known to begin a product all rows of the
+// part are looked at: what is true of them may depend on its first.
+const undecided = 64
+
+// review asks for all rows up to pos, from the first of the part on.
+func (s *Splitter) review(pos int) {
+	s.begins(Start)
+	for at := 0; at < pos; {
+		end, row := s.rowAt(at)
+		if row == nil {
+			s.begins(nil)
+			return
+		}
+		s.begins(row)
+		at = end
 	}
 }
 

@@ -12,11 +12,7 @@ import (
 // has to see for it; nil if there are none.
 func Copied(table *sheet.Table, plan *products.Plan, key *Key) (step line.Step, watches func(col int) bool) {
 	step = line.Step{Name: "copied", New: func(line.Lore) (line.Repairer, error) { return nil, nil }}
-	slug := key.slug
-	if key.title < 0 {
-		slug = -1 // no product has a title, so that it says nothing that one has none
-	}
-	copier := plan.NewCopier(&table.Columns, slug)
+	copier := plan.NewCopier(&table.Columns, key.slug)
 	if copier == nil {
 		return step, nil
 	}

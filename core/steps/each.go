@@ -30,6 +30,7 @@ type Each struct {
 	set        []setCell
 
 	Kin *Kin // products that are made one; may be nil
+	Key *Key // of the products
 }
 
 type setCell struct {
@@ -159,6 +160,9 @@ func (e *Each) Repair(p *catalogue.Product, log *line.Log) {
 		}
 		if e.Kin.names(row.Cell(e.sku)) && slices.ContainsFunc(e.set, func(s setCell) bool { return s.col == e.sku }) {
 			log.Find(catalogue.EachTogether, row, e.sku, row.Cell(e.sku), catalogue.Facts{})
+		}
+		if first := p.Rows[0]; e.Key != nil && e.Key.of(first) == "" && first.Cell(e.Key.title) == "" {
+			log.Find(catalogue.EachNameless, row, e.from, row.Cell(e.from), catalogue.Facts{})
 		}
 		seen := make(map[string]bool)
 		e.skus(row, func(sku string) {

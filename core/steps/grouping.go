@@ -3,7 +3,6 @@
 package steps
 
 import (
-	"slices"
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
@@ -30,15 +29,6 @@ func NewKey(columns *catalogue.Columns, declared int, kin *Kin) *Key {
 	k := &Key{columns.First(catalogue.Slug), columns.First(catalogue.ParentSKU), columns.First(catalogue.SKU), columns.First(catalogue.Title), columns.First(catalogue.Language), kin}
 	if declared >= 0 {
 		k.slug, k.parent = declared, -1
-	}
-	return k
-}
-
-// Untitled says that a sheet whose first rows are these has titles nowhere, if none of them
-// has one: an empty title says nothing there.
-func (k *Key) Untitled(first [][]string) *Key {
-	if k.title >= 0 && !slices.ContainsFunc(first, func(cells []string) bool { return k.title < len(cells) && strings.TrimSpace(cells[k.title]) != "" }) {
-		k.title = -1
 	}
 	return k
 }
@@ -90,14 +80,16 @@ func (k *Key) Leans(row *catalogue.Row) bool {
 // Grouping says which rows are one product, by comparing each with those
 // above it: rows with the same slug; where there is no slug, rows with the same
 // parent SKU, and the row above them that has it as its SKU; and rows with
-// neither and an empty title. Blank rows interrupt nothing.
+// neither and an empty title, which go with the product above. Where nothing above has a
+// key or a title, a row with an SKU is a product of its own. Blank rows interrupt nothing.
 func Grouping(k *Key) line.Grouping {
 	return func() func(*catalogue.Row) bool {
 		var key, above string // of the product, and the SKU above that is not empty
 		keyed, known := false, false
+		alone := false // nothing above has a key or a title
 		return func(row *catalogue.Row) (begins bool) {
-			if row == nil || row == line.Start {
-				key, keyed, known, above = "", row != nil, row != nil, ""
+			if row == nil || row == sheet.Start {
+				key, keyed, known, above, alone = "", row != nil, row != nil, "", row != nil
 				return false
 			}
 			if row.Blank() {
@@ -106,10 +98,12 @@ func Grouping(k *Key) line.Grouping {
 			switch own := k.of(row); {
 			case own == "" && k.title >= 0 && row.Cell(k.title) == "":
 				// It goes with the row above, and so does what follows with its key.
+				begins = alone && row.Cell(k.sku) != ""
 			case own == "":
 				begins = known
-				key, keyed = "", true
+				key, keyed, alone = "", true, false
 			default:
+				alone = false
 				// Where the rows above had no key nobody can say whether it is theirs.
 				begins = keyed && own != key && !(k.slug < 0 && own == above)
 				key, keyed = own, true
@@ -123,9 +117,18 @@ func Grouping(k *Key) line.Grouping {
 	}
 }
 
-// Members returns what says to which product a row belongs, wherever it stands.
+// Members returns what says to which product a row belongs, wherever it stands. It is asked
+// for rows in their order.
 func Members(k *Key) func(*catalogue.Row) sheet.Member {
+	alone := true // see Grouping
 	return func(row *catalogue.Row) (m sheet.Member) {
+		defer func() {
+			if m.Key != 0 || m.Alone {
+				alone = false
+			} else if alone && row.Cell(k.sku) != "" {
+				m.Alone = true
+			}
+		}()
 		m.Lead = k.title >= 0 && strings.TrimSpace(row.Cell(k.title)) != ""
 		own := k.of(row)
 		if k.slug < 0 && k.parent >= 0 {
