@@ -1,6 +1,7 @@
 package products
 
 import (
+	"fmt"
 	"regexp"
 	"strings"
 
@@ -53,4 +54,21 @@ func findOptions(sheet *catalogue.Columns) (options []Option, declared bool) {
 		}
 	}
 	return options, false
+}
+
+// OptionPairs returns the options of a sheet whose names stand in a column, in their order.
+func OptionPairs(sheet *catalogue.Columns) (pairs []Option) {
+	options, _ := findOptions(sheet)
+	for _, o := range options {
+		if o.Name >= 0 {
+			pairs = append(pairs, o)
+		}
+	}
+	return pairs
+}
+
+// PairHeadings are the headings of the columns for the name and the value of an option, by
+// its number from 1.
+func PairHeadings(n int) []string {
+	return []string{fmt.Sprintf("Option %d name", n), fmt.Sprintf("Option %d value", n)}
 }

@@ -30,6 +30,9 @@ type OptionsRule struct {
 	Names []string `toml:"names" json:"names,omitempty"`
 	// NamesFrom is the column with the names, written like the values.
 	NamesFrom string `toml:"names_from" json:"names_from,omitempty"`
+	// InPairs, if not 0, is in how many pairs of columns the options go, one for the name
+	// and one for the value of each, in place of columns that are called like them.
+	InPairs int `toml:"in_pairs" json:"in_pairs,omitempty"`
 	// Where is a condition: only rows that fulfil it are changed.
 	Where map[string]any `toml:"where" json:"where,omitempty"`
 	// Count, if not 0, is how many rows must be changed; with another number nothing
@@ -50,6 +53,8 @@ func (r *OptionsRule) Check() (problems []catalogue.Problem) {
 		problems = append(problems, catalogue.Problem{Key: "names_from", Text: "the names are in names already; use one of the two"})
 	case r.Count < 0:
 		problems = append(problems, catalogue.Problem{Key: "count", Text: "is a number of rows, 1 or more"})
+	case r.InPairs < 0 || r.InPairs > mostOptions || r.InPairs > 0 && r.Into != "":
+		problems = append(problems, catalogue.Problem{Key: "in_pairs", Text: fmt.Sprintf("is how many pairs of columns there are for the options of from, 1 to %d", mostOptions)})
 	}
 	for i, name := range r.Names {
 		if strings.TrimSpace(name) == "" || slices.Contains(r.Names[:i], name) {

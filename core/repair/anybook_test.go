@@ -152,7 +152,7 @@ func anyProducts(r *rand.Rand) string {
 	}
 	maybe("[[one_row_each]]\nfrom = \"Sizes\"\ninto = \"Size\"\nset = { sku = \"{sku}-{Size}\" }")
 	maybe("[[one_row_for_all]]\nfrom = \"Cut\"\nunlike = [\"sku\", \"Colour\", \"price\"]\n" + []string{"", "at = \"|\"", "where = { price = \"1\" }"}[r.IntN(3)])
-	maybe("[[options]]\nfrom = \"Packed\"\nnames = [\"Colour\", \"Cut\"]")
+	maybe("[[options]]\nfrom = \"Packed\"\nnames = [\"Colour\", \"Cut\"]" + []string{"", "\nin_pairs = 2"}[r.IntN(2)])
 	maybe("[[options]]\ninto = \"Options\"\nnames = [\"Colour\", \"Cut\"]")
 	maybe("[[build]]\ninto = \"Alt text\"\nfrom = \"{title}[, {Colour}]\"\n" + []string{"", "rows = \"images\"", "rows = \"all\""}[r.IntN(3)])
 	maybe("[[columns.fill]]\ninto = \"" + []string{"Tags\"\nrows = \"lead", "Tags", "Stock", "Note", "Note\"\nrows = \"variants"}[r.IntN(5)] + "\"\nwith = \"f\"\n")

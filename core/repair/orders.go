@@ -128,11 +128,17 @@ func (r *runner) packed() (list []*steps.Packed, err error) {
 			names = nil
 		}
 		var ok bool
-		if p.Packing, p.Names, ok = products.FindPacking(cells, rule.Names, names); !ok {
+		p.Packing, p.Names, ok = products.FindPacking(cells, rule.Names, names)
+		if ok = ok || rule.InPairs > 0 && p.Packing.Between != ""; !ok {
 			r.result.Notes = append(r.result.Notes, fmt.Sprintf("how the options in %q are written cannot be seen from its first rows; names under [[options]] may help", rule.From))
 			continue
 		}
-		r.result.Notes = append(r.result.Notes, fmt.Sprintf("the options in %q are written %s, and go into the columns %s", rule.From, p.Packing, strings.Join(p.Names, ", ")))
+		into := "the columns " + strings.Join(p.Names, ", ")
+		if rule.InPairs > 0 {
+			into = fmt.Sprintf("%d pairs of columns, for the name and the value of each", rule.InPairs)
+			p.Names = nil
+		}
+		r.result.Notes = append(r.result.Notes, fmt.Sprintf("the options in %q are written %s, and go into %s", rule.From, p.Packing, into))
 		list = append(list, p)
 	}
 	return list, nil
@@ -209,6 +215,9 @@ func (r *runner) targets() (names []string) {
 			names = append(names, p.Into)
 		} else {
 			names = append(names, p.Names...)
+		}
+		for n := len(products.OptionPairs(&r.table.Columns)); n < p.InPairs; n++ {
+			names = append(names, products.PairHeadings(n+1)...)
 		}
 	}
 	for i := range r.opt.Book.Build {

@@ -256,6 +256,12 @@ func TestOptions(t *testing.T) {
 			"SKU,Title,Colour,Size,Options\nA,x,honey,L,Colour: honey; Size: L\nB,y,,M,Size: M\nC,z,,,\n", ""},
 		"and back, values only": {"Slug,SKU,Title,Colour,Size,Image\ns,A,x,honey,L,1\ns,B,,ivory,M,\ns,,,,,2\n", "[[options]]\ninto = \"Options\"\nnames = [\"Colour\", \"Size\"]\nbetween = \" / \"\nno_names = true\n[columns]\ndrop = [\"Colour\", \"Size\"]\n",
 			"Slug,SKU,Title,Image,Options\ns,A,x,1,honey / L\ns,B,,,ivory / M\ns,,,2,\n", ""},
+		"in pairs": {"Slug,SKU,Title,Options\ns,A,x,Height: 10 cm; Colour: red\ns,B,,COLOUR: blue; Height: 15 cm\nt,C,y,Content: 1 l; Lid: black\nt,D,,Content: 2 l; Lid: gold\nu,E,z,\nv,F,w,Cut: wide; Colour: red; Size: S\n", "[[options]]\nfrom = \"Options\"\nin_pairs = 2\n[columns]\ndrop = [\"Options\"]\n",
+			"Slug,SKU,Title,Option 1 name,Option 1 value,Option 2 name,Option 2 value\ns,A,x,Height,10 cm,Colour,red\ns,B,,Height,15 cm,Colour,blue\nt,C,y,Content,1 l,Lid,black\nt,D,,Content,2 l,Lid,gold\nu,E,z,,,,\n", "written NAME:VALUE; NAME:VALUE, and go into 2 pairs of columns"},
+		"in pairs that are there": {"Slug,SKU,Title,Option 1 name,Option 1 value,Values\ns,A,x,Size,S,\ns,B,,,,blue / M\ns,C,,,,red / L\n", "[[options]]\nfrom = \"Values\"\nin_pairs = 2\nnames = [\"Colour\", \"Size\"]\n",
+			"Slug,SKU,Title,Option 1 name,Option 1 value,Values,Option 2 name,Option 2 value\n", "VALUE / VALUE"},
+		"in pairs, where some are there": {"Slug,SKU,Title,Option 1 name,Option 1 value,Option 2 name,Option 2 value,Values\ns,A,x,Size,S,Colour,grey,\ns,B,,,,,,blue / M\ns,C,,,,,,red / L\n", "[[options]]\nfrom = \"Values\"\nin_pairs = 2\nnames = [\"Colour\", \"Size\"]\n",
+			"Slug,SKU,Title,Option 1 name,Option 1 value,Option 2 name,Option 2 value,Values\ns,A,x,Size,S,Colour,grey,\ns,B,,Size,M,Colour,blue,blue / M\ns,C,,Size,L,Colour,red,red / L\n", ""},
 		"nothing to see": {"SKU,Title,Options\nA,x,honey\nB,y,ivory\n", "[[options]]\nfrom = \"Options\"\n", "SKU,Title,Options\nA,x,honey\nB,y,ivory\n", "cannot be seen"},
 	} {
 		dir := t.TempDir()

@@ -114,9 +114,10 @@ type rowAt struct {
 	undo    []undo
 
 	plan  *products.Plan
-	lead  *catalogue.Row // of the product
-	named bool           // the rule that is carried out says which rows are meant
-	whole catalogue.Row  // see view
+	lead  *catalogue.Row       // of the product
+	named bool                 // the rule that is carried out says which rows are meant
+	whole catalogue.Row        // see view
+	slots map[*Packed][]string // of the product, which option is in which pair of columns
 }
 
 // belongs reports whether an empty cell of a column may be filled in this row.
@@ -439,7 +440,7 @@ func (c *carrier) Repair(p *catalogue.Product, log *line.Log) {
 		at = new(rowAt)
 	}
 	defer c.free.Put(at)
-	at.log, at.product, at.texts, at.columns, at.plan, at.lead = log, p, c.texts, c.columns, c.plan, nil
+	at.log, at.product, at.texts, at.columns, at.plan, at.lead, at.slots = log, p, c.texts, c.columns, c.plan, nil, nil
 	for i, row := range p.Rows {
 		if log.IsAside(i) {
 			continue
