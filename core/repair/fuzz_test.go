@@ -31,6 +31,7 @@ func FuzzRepair(f *testing.F) {
 		"SKU,EAN,Title\nA,9521234000013,x\n", "\ufeffSKU;EAN\r\n;\r\n", "SKU\tEAN\rA\t9,5E+12\r", "EAN\n\"\n", "SKU,EAN,SKU\n\"a\"b\",,\n",
 		"SKU,EAN\nA,\"9\x00\"\n\xff\xfe,1\n", "\n\n,SKU,EAN,Title\n1,2,3\nA,9,52123E+12,\n", "SKU,EAN\n\r\r\nA,\r9\n",
 		"\n\nKU,EAN,Title\n1,\n1,\nA,9,52123E+12,\n",
+		" 000,Title\n00\n00\n0,00,000", // the only row with a title is held
 	} {
 		f.Add([]byte(s))
 	}
