@@ -45,7 +45,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
-	r.plan, r.result.Notes = plan, slices.Concat(plan.Notes, said)
+	r.plan, r.result.Notes = plan, slices.Concat(plan.Notes, said, r.missed)
 	if table.Mark != "" && table.Heading > 0 {
 		r.result.Notes = append(r.result.Notes, "the file begins with what is left of a byte order mark, read as text; it does not go out")
 	}

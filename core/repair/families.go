@@ -46,6 +46,13 @@ func (r *runner) families(temp string) error {
 		if r.kin.Wrong != nil {
 			return r.named(r.kin.Wrong)
 		}
+		for _, list := range rules.Together {
+			for _, name := range list {
+				if !r.kin.Met(name) {
+					r.missed = append(r.missed, fmt.Sprintf("[products] together names %q, and no row has that SKU or slug", name))
+				}
+			}
+		}
 	}
 	if rules.CompleteAs == "" {
 		return nil

@@ -505,7 +505,12 @@ func TestCombineAsked(t *testing.T) {
 		}
 	}
 	dir := t.TempDir()
-	opt := fixed(write(t, dir, "list.csv", "Slug,SKU,Title\na,V1,\"Veil, S\"\nb,B,Box\nc,V2,\"Veil, M\"\nc,,\n"), filepath.Join(dir, "out"))
+	opt := fixed(write(t, dir, "list.csv", "Slug,SKU,Title\na,A\n"), filepath.Join(dir, "missed"))
+	opt.Book.Products = products.Rules{Together: [][]string{{"A", "AA"}, {"a", "b"}}}
+	r, err := Run(t.Context(), opt)
+	require.NoError(t, err)
+	assert.Equal(t, []string{`[products] together names "AA", and no row has that SKU or slug`, `[products] together names "b", and no row has that SKU or slug`}, r.Notes)
+	opt = fixed(write(t, dir, "list.csv", "Slug,SKU,Title\na,V1,\"Veil, S\"\nb,B,Box\nc,V2,\"Veil, M\"\nc,,\n"), filepath.Join(dir, "out"))
 	opt.Book.Products = products.Rules{Together: [][]string{{"a", "c"}}, Regroup: true, OptionOfTitles: "Size", SameAsLead: []string{"slug"}}
 	for range 2 {
 		r, err := Run(t.Context(), opt)
@@ -605,8 +610,12 @@ func TestComplete(t *testing.T) {
 	}
 	dir := t.TempDir()
 	opt := fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out"))
+	opt.Book.Products.CompleteAs = write(t, dir, "others.csv", "Slug,SKU\nx,X1\nx,X2\n")
+	r, err := Run(t.Context(), opt)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"none of the SKUs is in others.csv, so that nothing can be said of variants that are left out"}, r.Notes)
 	opt.Book.Products.CompleteAs = write(t, dir, "shop.csv", "SKU,Title\nV-S,Veil\nV-M,Veil M\n")
-	_, err := Run(t.Context(), opt)
+	_, err = Run(t.Context(), opt)
 	require.ErrorContains(t, err, "[products] complete_as")
 	assert.ErrorContains(t, err, "no column says which rows are one product")
 }

@@ -144,6 +144,7 @@ type runner struct {
 	fields    map[string]steps.Field
 	options   []*steps.Packed
 	kin       *steps.Kin     // products that are made one; may be nil
+	missed    []string       // what is to be noted of them
 	shop      *products.Shop // what products are to have; may be nil
 	codeLists []*lists.Codes
 	clues     []*lists.Clues
@@ -228,6 +229,9 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 	}
 	r.result.Unlike = r.unlike()
 	for _, lore := range survey.Lore {
+		if any, ok := steps.InShop(lore); ok && !any {
+			r.result.Notes = append(r.result.Notes, fmt.Sprintf("none of the SKUs is in %s, so that nothing can be said of variants that are left out", r.shop.Name))
+		}
 		if col, model, ok := steps.Model(lore); ok {
 			r.result.Models = append(r.result.Models, ColumnModel{Col: col, Model: model})
 		}

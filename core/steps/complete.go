@@ -52,6 +52,13 @@ type shopLore struct {
 	here []uint64
 }
 
+// InShop reports whether a lore is about the SKUs of the shop, and whether the sheet has any
+// of them.
+func InShop(lore line.Lore) (any, ok bool) {
+	l, ok := lore.(*shopLore)
+	return ok && slices.ContainsFunc(l.here, func(bits uint64) bool { return bits != 0 }), ok
+}
+
 func (l *shopLore) has(n int) bool { return l.here[n/64]&(1<<(n%64)) != 0 }
 
 func (l *shopLore) Learn(p *catalogue.Product) {

@@ -15,6 +15,7 @@ import (
 type Kin struct {
 	skus  map[string]string // the family of an SKU, or of a key
 	keys  map[string]kinKey // that of a key
+	met   map[string]bool   // SKUs and keys of families that the sheet has
 	Wrong error             // why it cannot be, if a key has SKUs of two families
 }
 
@@ -24,7 +25,7 @@ type kinKey struct {
 }
 
 // NewKin returns what makes no products one yet.
-func NewKin() *Kin { return &Kin{skus: make(map[string]string), keys: make(map[string]kinKey)} }
+func NewKin() *Kin { return &Kin{skus: make(map[string]string), keys: make(map[string]kinKey), met: make(map[string]bool)} }
 
 // Add says that an SKU or a key is of a family.
 func (k *Kin) Add(sku, family string) {
@@ -36,13 +37,22 @@ func (k *Kin) Add(sku, family string) {
 // Reset forgets what was learned from a sheet.
 func (k *Kin) Reset() {
 	clear(k.keys)
+	clear(k.met)
 	k.Wrong = nil
 }
+
+// Met reports whether the sheet has an SKU or a key.
+func (k *Kin) Met(name string) bool { return k.met[name] }
 
 // Learn learns from a row which key a family has there.
 func (k *Kin) Learn(key *Key, row *catalogue.Row) {
 	sku, own := row.Cell(key.sku), key.own(row)
 	family := cmp.Or(k.skus[sku], k.skus[own])
+	for _, name := range []string{sku, own} {
+		if k.skus[name] != "" && !k.met[name] {
+			k.met[strings.Clone(name)] = true
+		}
+	}
 	if family == "" || own == "" {
 		return
 	}
