@@ -116,16 +116,23 @@ func (p Packing) String() string {
 // ErrPacked is wrapped by errors about cells that cannot be taken apart.
 var ErrPacked = errors.New("it cannot be taken apart")
 
+// A PackedError says why a cell cannot be taken apart. It wraps [ErrPacked].
+type PackedError struct{ Why string }
+
+func (e *PackedError) Error() string { return ErrPacked.Error() + ": " + e.Why }
+func (e *PackedError) Unwrap() error { return ErrPacked }
+
 // A Pair is an option with its value.
 type Pair struct{ Name, Value string }
 
 // Decode takes a cell apart. Where it has only values, names are those of the options, as
-// many as there are values; the error wraps [ErrPacked].
+// many as there are values; the error is a [*PackedError].
 func (p Packing) Decode(cell string, names []string) (list []Pair, err error) {
+	because := func(format string, args ...any) error { return &PackedError{fmt.Sprintf(format, args...)} }
 	items := p.Items(cell)
 	if p.Pair == "" {
 		if len(items) != len(names) {
-			return nil, fmt.Errorf("%w: it has %d values, and there are %d options", ErrPacked, len(items), len(names))
+			return nil, because("it has %d values, and there are %d options", len(items), len(names))
 		}
 		for i, item := range items {
 			list = append(list, Pair{names[i], item})
@@ -137,9 +144,9 @@ func (p Packing) Decode(cell string, names []string) (list []Pair, err error) {
 		name, value = strings.TrimSpace(name), strings.TrimSpace(value)
 		switch {
 		case !ok || name == "" || value == "":
-			return nil, fmt.Errorf("%w: %q is no name with a value", ErrPacked, catalogue.Shorten(item, 40))
+			return nil, because("%q is no name with a value", catalogue.Shorten(item, 40))
 		case slices.ContainsFunc(list, func(o Pair) bool { return SameName(o.Name, name) }):
-			return nil, fmt.Errorf("%w: it says %s twice", ErrPacked, name)
+			return nil, because("it says %s twice", name)
 		}
 		list = append(list, Pair{name, value})
 	}

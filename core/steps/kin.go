@@ -25,7 +25,9 @@ type kinKey struct {
 }
 
 // NewKin returns what makes no products one yet.
-func NewKin() *Kin { return &Kin{skus: make(map[string]string), keys: make(map[string]kinKey), met: make(map[string]bool)} }
+func NewKin() *Kin {
+	return &Kin{skus: make(map[string]string), keys: make(map[string]kinKey), met: make(map[string]bool)}
+}
 
 // Add says that an SKU or a key is of a family.
 func (k *Kin) Add(sku, family string) {

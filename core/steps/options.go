@@ -1,6 +1,7 @@
 package steps
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -94,14 +95,8 @@ func (o *Orders) unpack(r *rowAt, p *Packed, into []int) bool {
 	if strings.TrimSpace(cell) == "" {
 		return false
 	}
-	names := p.OptionsRule.Names
-	if p.NamesFrom >= 0 {
-		names = p.Items(r.view().Cell(p.NamesFrom))
-	}
-	list, err := p.Decode(cell, names)
-	if err != nil {
-		_, why, _ := strings.Cut(err.Error(), ": ")
-		o.unknown(r, catalogue.OptionPacked, p.From, cell, catalogue.Facts{Other: why})
+	list, ok := o.taken(r, p)
+	if !ok {
 		return false
 	}
 	wrote := false
@@ -143,10 +138,8 @@ func (o *Orders) inPairs(p *Packed) error {
 		if strings.TrimSpace(cell) == "" || slices.ContainsFunc(writes, func(col int) bool { return r.Cell(col) != "" }) {
 			return false // done before
 		}
-		list, err := p.optionsOf(r, r.Row)
-		if err != nil {
-			_, why, _ := strings.Cut(err.Error(), ": ")
-			o.unknown(r, catalogue.OptionPacked, p.From, cell, catalogue.Facts{Other: why})
+		list, ok := o.taken(r, p)
+		if !ok {
 			return false
 		}
 		if r.slots[p] == nil {
@@ -169,6 +162,16 @@ func (o *Orders) inPairs(p *Packed) error {
 		}
 		return true
 	}}, p.Where, 0, p.OptionsRule.String(), p.Count)
+}
+
+// taken takes the cell of a row apart; ok is false if that cannot be done, which is named.
+func (o *Orders) taken(r *rowAt, p *Packed) (list []products.Pair, ok bool) {
+	list, err := p.optionsOf(r, r.Row)
+	var packed *products.PackedError
+	if errors.As(err, &packed) {
+		o.unknown(r, catalogue.OptionPacked, p.From, r.Cell(p.From), catalogue.Facts{Other: packed.Why})
+	}
+	return list, err == nil
 }
 
 // optionsOf takes the cell of a row of the product apart.

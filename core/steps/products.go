@@ -2,6 +2,7 @@ package steps
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -41,7 +42,7 @@ func OfOneProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules,
 			o.differ[col] = settling{products.AsLead, catalogue.Decided}
 		}
 	}
-	for name, how := range rules.DifferIn {
+	for _, name := range slices.Sorted(maps.Keys(rules.DifferIn)) {
 		cols, err := shape.Need(&table.Columns, "[products] differ_in", name)
 		if err != nil {
 			return line.Step{}, err
@@ -50,7 +51,7 @@ func OfOneProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules,
 			if plan.Level(col) != products.OfProduct {
 				return line.Step{}, fmt.Errorf("%w: [products] differ_in: %q does not belong to the whole product; name it under product_fields if it does", columns.ErrWrong, name)
 			}
-			o.differ[col] = settling{how, catalogue.Ordered}
+			o.differ[col] = settling{rules.DifferIn[name], catalogue.Ordered}
 		}
 	}
 	return line.Step{

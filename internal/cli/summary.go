@@ -1,15 +1,12 @@
 package cli
 
 import (
-	"cmp"
 	"fmt"
-	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
 	"zetanum/core/fetch"
-	"zetanum/core/line"
 	"zetanum/core/repair"
 	"zetanum/core/text"
 	"zetanum/internal/proof"
@@ -35,105 +32,6 @@ func (s summary) print() {
 	s.open()
 	s.noticed()
 	s.files()
-}
-
-func (s summary) source() { printSource(s.Printer, s.r) }
-
-// printSource says which file was read, and as what.
-func printSource(p *terminal.Printer, r *repair.Result) {
-	src := &r.Source
-	changed := ""
-	if !src.Changed.IsZero() {
-		changed = ", changed " + src.Changed.Format("2006-01-02 15:04")
-	}
-	p.Linef("%s  %s", p.Bold(src.Name), p.Faint(fileSize(src.Size)+changed))
-	if src.Address != "" {
-		p.WrapHanging("", "  ", p.Faint("fetched from "+src.Address))
-	}
-	where := fmt.Sprintf("headings in row %d", src.Heading)
-	switch {
-	case src.Heading == 0:
-		where = "no headings"
-	case src.Rows > 1:
-		where = fmt.Sprintf("headings in rows %d and %d, put together", src.Heading-1, src.Heading)
-	}
-	p.Line(p.Faint(src.Kind + "; " + where))
-	if src.Doubt != "" {
-		p.WrapHanging("", "  ", p.Open(src.Doubt))
-	}
-	if len(src.Beside) > 0 {
-		p.WrapHanging("", "  ", p.Faint("other files in the archive, not read: "+strings.Join(src.Beside, ", ")+" (-member NAME reads one)"))
-	}
-	if len(src.Others) > 0 {
-		p.Line(p.Faint("other sheets, not read: " + strings.Join(src.Others, ", ") + " (-sheet NAME reads one)"))
-	}
-	printAround(p, src, r.Settings.Book.Target.FirstRows == "keep")
-	if len(src.Hidden) > 0 {
-		read := "but read like the others"
-		if r.Settings.Book.Sheet.HiddenColumns == "drop" {
-			read = "and left out"
-		}
-		p.WrapHanging("", "  ", "Not shown in the workbook, "+read+": "+strings.Join(src.Hidden, ", ")+".")
-	}
-	if n := src.HiddenRows; n > 0 {
-		why := ""
-		if src.Filtered {
-			why = "; a filter is set"
-		}
-		read := "read like the others"
-		if r.Settings.Book.Sheet.HiddenRows == "set-aside" {
-			read = "set aside"
-		}
-		p.Line(p.Faint(plural(n, "row", "rows") + " that the workbook does not show, " + read + why))
-	}
-	if n := src.Merged; n > 0 {
-		p.WrapHanging("", "  ", p.Faint(plural(n, "area", "areas")+" of merged cells; what they say stands in the first cell only (fill_merged = true under [sheet] fills it down)"))
-	}
-	for _, col := range src.ByCells {
-		p.Line(p.Faint(fmt.Sprintf("column %q is taken for %s, to judge by its cells", src.Columns.Headings[col], src.Columns.Fields[col])))
-	}
-}
-
-// printAround says what stands around the headings and is no product.
-func printAround(p *terminal.Printer, src *repair.Source, keeps bool) {
-	if n := len(src.Preamble); n > 0 {
-		p.Line(p.Faint(plural(n, "row", "rows") + " above the headings, not part of the table"))
-	}
-	for _, b := range src.Beneath {
-		p.Line(p.Faint(fmt.Sprintf("row %d: %s (%s)", b.Row, b.Code.Entry().Title, visible(joined(b.Cells), 50))))
-	}
-	if isForm(src) && !keeps {
-		p.WrapHanging("", "  ", "This looks like the form of a platform. If its importer wants the rows around the headings back, say first_rows = \"keep\" under [target].")
-	}
-}
-
-// kept says how many rows around the headings go to the importer, too.
-func kept(r *repair.Result) string {
-	if n := r.KeptRows; n > 0 {
-		return ", below " + plural(n, "row", "rows") + " that the form has around its headings"
-	}
-	return ""
-}
-
-// isForm reports whether a file looks like one that a platform gives out to be filled in:
-// there are settings above the headings, or these are there once more as names.
-func isForm(src *repair.Source) bool {
-	for _, b := range src.Beneath {
-		if b.Code == catalogue.RowNames {
-			return true
-		}
-	}
-	return slices.ContainsFunc(src.Preamble, func(cells []string) bool {
-		return slices.ContainsFunc(cells, func(c string) bool {
-			name, value, found := strings.Cut(c, "=")
-			return found && name != "" && value != "" && !strings.ContainsAny(c, " \t\n")
-		})
-	})
-}
-
-// joined returns the filled cells of a row on one line.
-func joined(cells []string) string {
-	return strings.Join(slices.DeleteFunc(slices.Clone(cells), func(c string) bool { return strings.TrimSpace(c) == "" }), ", ")
 }
 
 func (s summary) verdict() {
@@ -320,134 +218,6 @@ func (s summary) repaired() {
 		}
 		s.WrapHanging("       ", "       ", fmt.Sprintf("row %d: %s → %s%s", e.Row, visible(e.Cell, 40), visible(e.After, 40), source))
 	}
-}
-
-// open lists what holds rows back, what unlocks most first.
-func (s summary) open() {
-	var open []line.FindingCount
-	for _, f := range s.r.Report.Found {
-		if f.Code.Entry().Severity == catalogue.Error {
-			open = append(open, f)
-		}
-	}
-	if len(open) == 0 {
-		return
-	}
-	slices.SortStableFunc(open, func(a, b line.FindingCount) int {
-		return cmp.Or(b.Unlocks-a.Unlocks, b.Holds-a.Holds)
-	})
-	s.Head("Open, what frees most rows first")
-	for _, f := range open {
-		entry := f.Code.Entry()
-		s.Linef("%s  %s: %s%s  %s", s.Open(fmt.Sprintf("%5s", thousands(f.Cells))), proof.Heading(s.r, f.Col), entry.Title, frees(&f), s.Faint(f.Code.String()))
-		e := f.Examples[0]
-		s.WrapHanging("       ", "       ", fmt.Sprintf("row %d: %s", e.Row, e.Text))
-		s.WrapHanging("       → ", "         ", entry.Do)
-		for _, q := range s.r.Questions() {
-			if q.Code == f.Code && q.Col == f.Col {
-				s.ask(&q)
-			}
-		}
-	}
-}
-
-// ask puts what is likely as one question for the whole column.
-func (s summary) ask(q *repair.Question) {
-	var likely []string
-	for _, e := range q.Likely() {
-		likely = append(likely, fmt.Sprintf("%s → %s", visible(e.Cell, 40), e.After))
-	}
-	s.WrapHanging("       ? ", "         ", fmt.Sprintf("%s Then %s known (%s) and %s free.",
-		q.Ask, codesAre(q), strings.Join(likely, ", "), rowsAre(q.Unlocks)))
-	s.Linef("         If yes: add -yes %s", yesTo(s.r, q))
-}
-
-// yesTo is what -yes takes to answer a question; the column is named where there
-// are several of barcodes, or several in which the same is asked.
-func yesTo(r *repair.Result, q *repair.Question) string {
-	columns := len(r.Models)
-	if q.Code > catalogue.TrustByTitle { // no question about barcodes
-		columns = 0
-		for _, other := range r.Questions() {
-			if other.Code == q.Code {
-				columns++
-			}
-		}
-	}
-	if columns < 2 {
-		return q.Code.String()
-	}
-	return quoted(q.Code.String() + "=" + proof.Heading(r, q.Col))
-}
-
-func codesAre(q *repair.Question) string {
-	what := "code"
-	if q.Code == catalogue.ValueUnlisted {
-		what = "value"
-	}
-	if q.Proposed == 1 {
-		return "1 " + what + " is"
-	}
-	return thousands(q.Proposed) + " " + what + "s are"
-}
-
-func rowsAre(n int) string {
-	if n == 1 {
-		return "1 row is"
-	}
-	return thousands(n) + " rows are"
-}
-
-// frees says how many rows an answer would set free, where that is not one for
-// each cell.
-func frees(f *line.FindingCount) string {
-	switch f.Unlocks {
-	case f.Cells:
-		return ""
-	case 0:
-		return " (frees no row by itself)"
-	}
-	return fmt.Sprintf(" (settling it frees %s)", plural(f.Unlocks, "row", "rows"))
-}
-
-func (s summary) noticed() {
-	var rows [][]string
-	for _, f := range s.r.Report.Found {
-		entry := f.Code.Entry()
-		if entry.Severity == catalogue.Error {
-			continue
-		}
-		list := rowList(f.Examples)
-		if f.Cells > len(f.Examples) {
-			list += ", …"
-		}
-		rows = append(rows, []string{thousands(f.Cells), proof.Heading(s.r, f.Col), entry.Title, entry.Severity.String(), list})
-	}
-	if rows == nil {
-		return
-	}
-	s.Head("Noticed, holds nothing back")
-	s.Table(&terminal.Table{Headings: []string{"times", "column", "what", "severity", "where"}, Right: []int{0}, Rows: rows})
-	for _, q := range s.r.Questions() {
-		if q.Code.Entry().Severity == catalogue.Error {
-			continue
-		}
-		var likely []string
-		for _, e := range q.Likely() {
-			likely = append(likely, fmt.Sprintf("%s → %s", visible(e.Cell, 40), visible(e.After, 40)))
-		}
-		s.WrapHanging("? ", "  ", fmt.Sprintf("%s: %s %s. If yes: add -yes %s", proof.Heading(s.r, q.Col), q.Ask, strings.Join(likely, ", "), yesTo(s.r, &q)))
-	}
-}
-
-// rowList names the rows of examples in the order of the sheet.
-func rowList(examples []line.Example) string {
-	numbers := make([]int, 0, len(examples))
-	for _, e := range examples {
-		numbers = append(numbers, e.Row)
-	}
-	slices.Sort(numbers)
-	return "row " + strings.Trim(strings.ReplaceAll(fmt.Sprint(numbers), " ", ", "), "[]")
 }
 
 func (s summary) files() {
