@@ -120,7 +120,7 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	if err != nil {
 		return nil, err
 	}
-	whole := steps.Together(r.products, key, &c.Claims)
+	whole := steps.Together(table, r.products, key, listDiffer, &c.Claims)
 	rows, err := steps.Rows(table, r.texts, r.opt.Book.Rows, r.tally, written, &c.Claims)
 	if err != nil {
 		return nil, err
@@ -251,30 +251,32 @@ const (
 	listLost = iota
 	listMissing
 	listUnknown
+	listDiffer
 )
 
 // LostName is the list of the codes that somebody has to be asked for, UnknownName
-// that of the values that the lists of the rulebook do not have.
+// that of the values that the lists of the rulebook do not have, DifferName that of what
+// rows of a product say differently of it.
 // MissingName is that of the products without a barcode; what makes files for
 // people turns it into the workbook ScanName, so that codes can be scanned into
 // it.
 const (
 	LostName    = "lost-barcodes.csv"
 	UnknownName = "unknown-values.csv"
+	DifferName  = "disagreeing.csv"
 	MissingName = folder.Temporary + "no-barcode.csv"
 	ScanName    = "scan-list.xlsx"
 )
 
 func lostLists(in *catalogue.Columns) []line.List {
 	var known []string
-	for _, f := range steps.ListFields {
-		if col := in.First(f); col >= 0 {
-			known = append(known, in.Headings[col])
-		}
+	for _, col := range steps.KnownBy(in) {
+		known = append(known, in.Headings[col])
 	}
 	return []line.List{
 		listLost:    {Name: LostName, Headings: slices.Concat(known, []string{"Barcode", "What is known"})},
 		listMissing: {Name: MissingName, Headings: slices.Concat(known, []string{"Barcode"})},
+		listDiffer:  {Name: DifferName, Headings: slices.Concat([]string{"Row", "Column", "Here", "Lead row", "There"}, known)},
 		listUnknown: {Name: UnknownName, Headings: slices.Concat([]string{"Row", "Column", "Value", "What is open"}, known)},
 	}
 }

@@ -326,10 +326,8 @@ func (r *runner) listsOf(loan *steps.Loan) []line.List {
 	loan.File = name
 	keys, _ := loan.Keys()
 	var known []string
-	for _, f := range steps.ListFields {
-		if col := r.table.Columns.First(f); col >= 0 {
-			known = append(known, r.table.Columns.Headings[col])
-		}
+	for _, col := range steps.KnownBy(&r.table.Columns) {
+		known = append(known, r.table.Columns.Headings[col])
 	}
 	headings := append([]string{"Row"}, keys...)
 	for _, t := range loan.Taken {

@@ -500,6 +500,9 @@ func TestCombineAsked(t *testing.T) {
 			said = append(said, f.Examples[0].Text)
 		}
 		assert.Contains(t, strings.Join(said, "\n"), test.said, name)
+		if name == "which brand" {
+			assert.Equal(t, "Row,Column,Here,Lead row,There,SKU,Title\n3,Brand,Norrebi,2,Nørrebi,V2,Veil\n", strings.ReplaceAll(contents(t, r.Folder)[DifferName], "\"", ""))
+		}
 		if test.yes != nil {
 			assert.NotContains(t, strings.Join(said, "\n"), "stands here", name)
 		}

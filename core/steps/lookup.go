@@ -40,11 +40,7 @@ func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
 	if codes.Source != nil && codes.Source.Knows(0) {
 		l.words = reference.NewWords(in)
 	}
-	for _, f := range ListFields {
-		if c := in.First(f); c >= 0 {
-			l.list = append(l.list, c)
-		}
-	}
+	l.list = KnownBy(in)
 	for _, c := range in.All(catalogue.Barcode) {
 		if c != col {
 			l.others = append(l.others, c)
@@ -78,9 +74,16 @@ func yesFor(answers []catalogue.Answer, heading string) map[catalogue.Code]bool 
 	return yes
 }
 
-// ListFields are the fields by which somebody who is asked for a code knows the
-// product.
-var ListFields = []catalogue.Field{catalogue.SKU, catalogue.Title, catalogue.Colour, catalogue.Size, catalogue.Material}
+// KnownBy returns the columns of the sheet itself by which somebody who is asked about a
+// product knows it: SKU, title and options.
+func KnownBy(c *catalogue.Columns) (cols []int) {
+	for _, f := range []catalogue.Field{catalogue.SKU, catalogue.Title, catalogue.Colour, catalogue.Size, catalogue.Material} {
+		if col := c.First(f); col >= 0 && col < c.Own() {
+			cols = append(cols, col)
+		}
+	}
+	return cols
+}
 
 func (l *lookup) read(row *catalogue.Row) rescue.Reading {
 	return rescue.Read(row.Cells[l.col], row.Marks[l.col]&catalogue.Numeric != 0)

@@ -65,11 +65,7 @@ type Orders struct {
 // and drops.
 func NewOrders(table *sheet.Table, texts *Texts, shape *columns.Rules, plan *products.Plan, tally *Tally) *Orders {
 	o := &Orders{table: table, texts: texts, shape: shape, products: plan, tally: tally}
-	for _, f := range ListFields {
-		if col := table.Columns.First(f); col >= 0 {
-			o.known = append(o.known, col)
-		}
-	}
+	o.known = KnownBy(&table.Columns)
 	return o
 }
 

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strconv"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -210,15 +211,20 @@ func (o *ofOneProduct) settle(p *catalogue.Product, lead, col int, log *line.Log
 
 // A togetherness looks at products as wholes.
 type togetherness struct {
-	plan *products.Plan
-	key  *Key
-	kind line.ClaimKind
+	plan    *products.Plan
+	key     *Key
+	kind    line.ClaimKind
+	columns *catalogue.Columns
+	list    int   // that takes what rows say differently
+	known   []int // the columns by which somebody knows a product
 }
 
 // Together is the step that looks whether the rows of a product belong together, and
-// stand together. claims are those of the course, to which its own is added.
-func Together(plan *products.Plan, key *Key, claims *[]line.Claim) line.Step {
-	t := &togetherness{plan: plan, key: key, kind: line.ClaimKind(len(*claims))}
+// stand together. list is that of the course which takes what rows of a product say
+// differently of it; claims are those of the course, to which its own is added.
+func Together(table *sheet.Table, plan *products.Plan, key *Key, list int, claims *[]line.Claim) line.Step {
+	t := &togetherness{plan: plan, key: key, kind: line.ClaimKind(len(*claims)), columns: &table.Columns, list: list}
+	t.known = KnownBy(&table.Columns)
 	*claims = append(*claims, line.Claim{Clash: catalogue.ProductScattered})
 	return line.Step{
 		Name: "together",
@@ -250,7 +256,15 @@ func (t *togetherness) Repair(p *catalogue.Product, log *line.Log) {
 		if code == catalogue.ValueMisspelt && log.Has(code, p.Rows[index], col) {
 			return // seen from the whole column before
 		}
-		log.Find(code, p.Rows[index], col, p.Rows[index].Cell(col), facts)
+		row := p.Rows[index]
+		log.Find(code, row, col, row.Cell(col), facts)
+		if code == catalogue.ProductDiffers && !log.Judging() {
+			cells := []string{strconv.Itoa(row.Number), t.columns.Headings[col], row.Cell(col), strconv.Itoa(facts.Row), facts.Other}
+			for _, known := range t.known {
+				cells = append(cells, row.Cell(known))
+			}
+			log.Enter(t.list, index, cells...)
+		}
 	})
 	if log.Torn() {
 		return // its other parts are no other products

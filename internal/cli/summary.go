@@ -267,6 +267,9 @@ func (s summary) files() {
 	if n := s.r.Listed(repair.UnknownName); n > 0 {
 		rows = append(rows, []string{repair.UnknownName, plural(n, "cell", "cells") + " with what the lists of the rulebook do not have"})
 	}
+	if n := s.r.Listed(repair.DifferName); n > 0 {
+		rows = append(rows, []string{repair.DifferName, plural(n, "cell", "cells") + " that say something else of a product than its lead row, side by side"})
+	}
 	if n := s.r.Listed(repair.LostName); n > 0 {
 		rows = append(rows, []string{repair.LostName, plural(n, "barcode", "barcodes") + " to ask the supplier for; the answer goes into -trust"})
 	}
