@@ -163,7 +163,10 @@ func TestWholeProducts(t *testing.T) {
 // and is held as a whole, also where other products stand between its rows and it has to be
 // brought together first.
 func TestLargeProduct(t *testing.T) {
-	const rows = 100_000
+	rows := 100_000
+	if testing.Short() {
+		rows = 20_000
+	}
 	var together, apart strings.Builder
 	together.WriteString("Slug,SKU,Title,Price,Colour,Size\n")
 	apart.WriteString("Slug,SKU,Title,Price,Colour,Size\n")
@@ -183,10 +186,10 @@ func TestLargeProduct(t *testing.T) {
 		products, held, moved int
 	}{
 		"one product":     {together.String(), false, 0, 2, 0, 0},
-		"one row is held": {strings.Replace(together.String(), "S99999", "2-Mar", 1), false, 0, 2, rows, 0},
-		"too many rows":   {together.String(), false, 90_000, 0, rows, 0},
-		"apart":           {apart.String(), false, 0, 201, rows, 0},
-		"interleaved":     {apart.String(), true, 0, 101, 0, 100_099},
+		"one row is held": {strings.Replace(together.String(), fmt.Sprintf("S%05d", rows-1), "2-Mar", 1), false, 0, 2, rows, 0},
+		"too many rows":   {together.String(), false, rows * 9 / 10, 0, rows, 0},
+		"apart":           {apart.String(), false, 0, 1 + rows/500, rows, 0},
+		"interleaved":     {apart.String(), true, 0, 1 + rows/1000, 0, rows + rows/1000 - 1},
 	} {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))
@@ -205,6 +208,9 @@ func TestLargeProduct(t *testing.T) {
 // TestLargeProductMemory: what a product of too many rows takes in memory does not grow with
 // it, and the same of very many products.
 func TestLargeProductMemory(t *testing.T) {
+	if testing.Short() {
+		t.Skip("the race detector has memory of its own")
+	}
 	defer debug.SetGCPercent(debug.SetGCPercent(20))
 	peak := func(rows int, slug string) uint64 {
 		var b strings.Builder
