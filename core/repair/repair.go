@@ -120,6 +120,9 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 		return nil, err
 	}
 	seen := r.result.Survey.Lore[len(r.course.Steps)-1].(*fill)
+	if col := products.KeyLike(&r.table.Columns, r.table.Sample); col >= 0 && r.opt.Book.Products.TogetherBy == "" {
+		r.result.KeyLike = r.table.Columns.Headings[col]
+	}
 	r.result.Fill, r.result.Further, r.result.Variants, r.result.ImageRows = seen.counted(), seen.further, seen.variants, seen.images
 	return r.result, nil
 }

@@ -69,6 +69,7 @@ type Result struct {
 	Variants    int             // rows that are sold by themselves
 	ImageRows   int             // rows that only carry another image
 	Further     int             // after a look: rows behind the first of their product
+	KeyLike     string          // after a look: the heading of a column that seems to say which rows are one product
 	Unlike      []ColumnFinding // columns that hold something else than their headings say
 	Survey      *line.Survey
 	Moved       int      // rows that stand in another place, because they were brought to their product

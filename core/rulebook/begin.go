@@ -16,6 +16,8 @@ type Seen struct {
 	Found   []SeenFinding
 	Trusted []string // sheets that lie beside the file and may have whole codes
 
+	KeyLike string // a column that seems to say which rows are one product
+
 	// Export is a good export of the shop, or "", and Shop what it shows.
 	Export string
 	Shop   []reference.Studied
@@ -188,7 +190,10 @@ var settled = []struct {
 
 // products says what could be settled about products of several rows.
 func (b *beginning) products(s *Seen) {
-	head := false
+	head := s.KeyLike != ""
+	if head {
+		b.line("\n[products]\n# It seems to say which rows are one product:\n# together_by = %s", quoted(s.KeyLike))
+	}
 	for _, o := range settled {
 		cells := 0
 		for _, f := range s.Found {

@@ -135,7 +135,7 @@ func study(found *rulebook.Seen, export, folder string) error {
 
 // seen gathers what a rulebook could say something about.
 func seen(file string, look, check *repair.Result) *rulebook.Seen {
-	v := &rulebook.Seen{File: look.Source.Name}
+	v := &rulebook.Seen{File: look.Source.Name, KeyLike: look.KeyLike}
 	columns := &look.Source.Columns
 	for i, h := range columns.Headings[:columns.Own()] {
 		v.Columns = append(v.Columns, rulebook.SeenColumn{Heading: h, Field: columns.Fields[i], Filled: look.Fill[i].Filled, Example: look.InOrder(i), Same: same(look, i)})

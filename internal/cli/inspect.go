@@ -254,6 +254,9 @@ func printLook(p *terminal.Printer, r *repair.Result, next string, o *options) {
 		t.Headings, t.Right = []string{"column", "field", "lead rows", "others", "distinct", "examples"}, []int{2, 3, 4}
 		p.WrapHanging("", "  ", p.Faint(fmt.Sprintf("%s more than one row; the first of a product is its lead row", productsHave(r))))
 	}
+	if r.KeyLike != "" {
+		p.WrapHanging("", "  ", fmt.Sprintf("%s seems to say which rows are one product; together_by = %q under [products] in a rulebook makes it so", p.Bold(r.KeyLike), r.KeyLike))
+	}
 	var blank []string
 	if o.find != "" {
 		t.Headings = append(t.Headings, "where")

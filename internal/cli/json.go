@@ -34,6 +34,7 @@ type jsonResult struct {
 	Rows       int               `json:"rows"`
 	Products   int               `json:"products"`
 	Variants   int               `json:"variants,omitempty"`
+	KeyLike    string            `json:"seems_to_say_the_product,omitempty"`
 	ImageRows  int               `json:"image_rows,omitempty"`
 	Repaired   []jsonRepair      `json:"repaired,omitempty"`
 	Found      []jsonFinding     `json:"findings,omitempty"`
@@ -110,7 +111,7 @@ func newJSONResult(r *repair.Result) *jsonResult {
 	src := &r.Source
 	j := &jsonResult{
 		File: src.Path, Kind: src.Kind, Evidence: src.Evidence, Doubt: src.Doubt, Sheet: src.Sheet, Bytes: src.Size, Heading: src.Heading,
-		Folder: r.Folder, Edited: r.Edited, Rows: r.Survey.Rows, Products: r.Survey.Products, Variants: r.Variants, ImageRows: r.ImageRows,
+		Folder: r.Folder, Edited: r.Edited, Rows: r.Survey.Rows, Products: r.Survey.Products, Variants: r.Variants, KeyLike: r.KeyLike, ImageRows: r.ImageRows,
 	}
 	j.Others, j.Beside, j.Above, j.Hidden, j.HiddenRows, j.Filtered, j.Merged = src.Others, src.Beside, len(src.Preamble), src.Hidden, src.HiddenRows, src.Filtered, src.Merged
 	for _, b := range src.Beneath {

@@ -15,6 +15,8 @@ import (
 func TestDemoOfProducts(t *testing.T) {
 	dir := t.TempDir()
 	require.Equal(t, exitOK, zetanum(t, dir, "demo", "d").status)
+	assert.Contains(t, zetanum(t, dir, "inspect", filepath.Join("d", "wick-variants.csv")).stdout, `Set seems to say which rows are one product; together_by = "Set"`)
+	assert.Contains(t, zetanum(t, dir, "begin", filepath.Join("d", "wick-variants.csv"), "-out", "-").stdout, "# together_by = \"Set\"\n")
 	list, rules := filepath.Join("d", "wick-variants.csv"), filepath.Join("d", "wick-variants.toml")
 	c := zetanum(t, dir, "repair", list, "-rules", rules)
 	require.Equal(t, exitHeld, c.status, c.stderr)
