@@ -34,7 +34,7 @@ type jsonResult struct {
 	Rows       int               `json:"rows"`
 	Products   int               `json:"products"`
 	Variants   int               `json:"variants,omitempty"`
-	KeyLike    string            `json:"seems_to_say_the_product,omitempty"`
+	KeyLike    string            `json:"perhaps_together_by,omitempty"`
 	ImageRows  int               `json:"image_rows,omitempty"`
 	Repaired   []jsonRepair      `json:"repaired,omitempty"`
 	Found      []jsonFinding     `json:"findings,omitempty"`

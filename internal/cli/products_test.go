@@ -60,6 +60,8 @@ func TestProductsInJSON(t *testing.T) {
 		assert.Contains(t, c.stdout, `"image_rows": 2`)
 		assert.Contains(t, c.stdout, `"variants": 3`)
 	}
+	writeFile(t, filepath.Join(dir, "sets.csv"), "Set,SKU,Title\na,A1,x\na,A2,\nb,B1,y\nb,B2,\nc,C1,z\nc,C2,\n")
+	assert.Contains(t, zetanum(t, dir, "inspect", "sets.csv", "-json").stdout, `"perhaps_together_by": "Set"`)
 	look := zetanum(t, dir, "inspect", "list.csv")
 	assert.Contains(t, look.stdout, "5 rows below the headings, 2 products, 6 columns; 3 variants, 2 rows with another image")
 }
