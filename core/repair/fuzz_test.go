@@ -62,7 +62,7 @@ func FuzzRepair(f *testing.F) {
 			opt.Book.Images = products.ImageRules{As: []string{"rows", "cell"}[len(content)/8%2], Number: len(content)/8%2 == 0}
 		}
 		if len(content)%8 == 7 {
-			opt.Book.Products = products.Rules{TogetherBy: "Region", OptionOfTitles: "Size", SameAsLead: []string{"sku"}}
+			opt.Book.Products = products.Rules{TogetherBy: "Region", OptionOfTitles: "Size", SameAsLead: []string{"Region"}}
 			opt.Book.ForAll = []products.AllRule{{From: "Region", At: "|", Unlike: []string{"sku"}}}
 		}
 		if len(content)%8 == 2 {

@@ -1,7 +1,10 @@
 package steps
 
 import (
+	"fmt"
+
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
 	"zetanum/core/line"
 )
 
@@ -14,4 +17,17 @@ const (
 // Claims returns those that every course has.
 func Claims() []line.Claim {
 	return []line.Claim{ClaimBarcode: {Clash: catalogue.BarcodeDuplicate}, ClaimSKU: {Clash: catalogue.SKUDuplicate}}
+}
+
+// taken are the fields whose values no rule makes up: they are what a product is known by,
+// and what it costs.
+var taken = catalogue.FieldsOf(catalogue.Barcode, catalogue.SKU, catalogue.Price, catalogue.SalePrice, catalogue.Cost, catalogue.Stock)
+
+// free returns an error if a rule would make up values of a field in which there are none to
+// be made up. key and name are those of the rulebook.
+func free(c *catalogue.Columns, col int, never catalogue.Fields, key, name string) error {
+	if col < 0 || !never.Has(c.Fields[col]) {
+		return nil
+	}
+	return fmt.Errorf("%w: %s names %q, which is the field %s: no rule makes up what a product is known by or what it costs", columns.ErrWrong, key, name, c.Fields[col])
 }

@@ -167,8 +167,11 @@ func (o *Orders) add(one order, where map[string]any, rows catalogue.Rows, words
 // RowNumbers orders that a column takes the number that each row has in the source, where
 // it has none from an earlier run: so the order of the source can be had again.
 func (o *Orders) RowNumbers(name string) error {
-	col, ok, err := o.find("sheet", "row_numbers", name)
-	if err != nil || !ok {
+	col, err := o.shape.NeedOne(&o.table.Columns, "[sheet] row_numbers", name)
+	if err == nil {
+		err = free(&o.table.Columns, col, taken, "[sheet] row_numbers", name)
+	}
+	if err != nil || col < 0 {
 		return err
 	}
 	return o.add(order{key: "sheet", phase: phaseFill, writes: []int{col}, do: func(r *rowAt) bool {

@@ -51,12 +51,18 @@ func NewEach(table *sheet.Table, texts *Texts, plan *products.Plan, shape *colum
 	if e.into, err = find("into", rule.Into); err != nil || e.from < 0 || e.into < 0 {
 		return nil, err
 	}
+	if err := free(c, e.into, taken, "[[one_row_each]] into", rule.Into); err != nil {
+		return nil, err
+	}
 	if c.First(catalogue.Title) < 0 && together < 0 && c.First(catalogue.Slug) < 0 {
 		return nil, fmt.Errorf("%w: [[one_row_each]]: without a title and a slug nothing would say to which product the rows belong; name a column with together_by under [products]", columns.ErrWrong)
 	}
 	for _, name := range slices.Sorted(maps.Keys(rule.Set)) {
 		col, err := find("set", name)
 		if err != nil {
+			return nil, err
+		}
+		if err := free(c, col, catalogue.FieldsOf(catalogue.Barcode), "[[one_row_each]] set", name); err != nil {
 			return nil, err
 		}
 		if col < 0 {

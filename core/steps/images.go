@@ -31,6 +31,9 @@ func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules
 	}
 	for _, name := range rules.Columns {
 		col, err := shape.NeedOne(c, "[images] columns", name)
+		if err == nil {
+			err = free(c, col, taken, "[images] columns", name)
+		}
 		if err != nil {
 			return nil, nil, err
 		}
@@ -58,6 +61,9 @@ func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules
 	}
 	if rules.OfVariants != "" {
 		col, err := shape.NeedOne(c, "[images] of_variants", rules.OfVariants)
+		if err == nil {
+			err = free(c, col, taken, "[images] of_variants", rules.OfVariants)
+		}
 		if err != nil {
 			return nil, nil, err
 		}

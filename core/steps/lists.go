@@ -16,6 +16,9 @@ func (o *Orders) Build(plan *columns.Plan, rules []pattern.BuildRule) error {
 	for i := range rules {
 		rule := &rules[i]
 		into, ok, err := o.find("build", "into", rule.Into)
+		if err == nil && ok {
+			err = free(&o.table.Columns, into, catalogue.FieldsOf(catalogue.Barcode), "[[build]] into", rule.Into)
+		}
 		if err != nil || !ok {
 			if err == nil {
 				continue
@@ -82,6 +85,9 @@ func (o *Orders) Build(plan *columns.Plan, rules []pattern.BuildRule) error {
 // Derive orders that a field is filled by words that are found in texts.
 func (o *Orders) Derive(rule *lists.DeriveRule, clues *lists.Clues) error {
 	into, ok, err := o.find("derive", "into", rule.Into)
+	if err == nil && ok {
+		err = free(&o.table.Columns, into, catalogue.FieldsOf(catalogue.Barcode), "[[derive]] into", rule.Into)
+	}
 	if err != nil || !ok {
 		return err
 	}

@@ -38,6 +38,11 @@ func (o *Orders) Options(rules []*Packed) error {
 			if !ok {
 				col = -1
 			}
+			if p.Into == "" {
+				if err := free(&o.table.Columns, col, taken, "[[options]] names", name); err != nil {
+					return err
+				}
+			}
 			into[i] = col
 		}
 		if p.Into != "" {
@@ -69,6 +74,9 @@ func (o *Orders) Options(rules []*Packed) error {
 // pack orders that options are packed in one column, where that is empty.
 func (o *Orders) pack(p *Packed, from []int) error {
 	into, ok, err := o.find("options", "into", p.Into)
+	if err == nil && ok {
+		err = free(&o.table.Columns, into, taken, "[[options]] into", p.Into)
+	}
 	if err != nil || !ok || slices.Contains(from, -1) {
 		return err // without its columns it has been packed before
 	}

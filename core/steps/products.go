@@ -24,11 +24,19 @@ func OfOneProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules,
 		if cols, _ := shape.Find(&table.Columns, name); len(cols) > 0 {
 			o.option = cols[0]
 		}
+		if err := free(&table.Columns, o.option, taken, "[products] option_of_titles", name); err != nil {
+			return line.Step{}, err
+		}
 	}
 	for _, name := range rules.SameAsLead {
 		cols, err := shape.Need(&table.Columns, "[products] same_as_lead", name)
 		if err != nil {
 			return line.Step{}, err
+		}
+		for _, col := range cols {
+			if plan.Level(col) == products.OfVariant {
+				return line.Step{}, fmt.Errorf("%w: [products] same_as_lead names %q, which belongs to each variant; it is for the key of a product", columns.ErrWrong, name)
+			}
 		}
 		o.same = append(o.same, cols...)
 	}
