@@ -517,9 +517,9 @@ var findings = [numCodes]Entry{
 	},
 	BorrowUnsuited: {
 		Name: "borrow.unsuited", Severity: Warning,
-		Title:    "what the sheet has is no barcode",
+		Title:    "what was to be taken is no barcode",
 		Sentence: "{other}, and that is no whole barcode; it is not taken.",
-		Do:       "Look for a sheet with whole codes.",
+		Do:       "Look for a sheet or a column with whole codes.",
 		Example:  "9.52E+12 in the sheet to borrow from",
 	},
 	ColumnUnsuited: {
@@ -527,7 +527,7 @@ var findings = [numCodes]Entry{
 		Title:    "copied, but it does not suit the column",
 		Sentence: "{cell} was copied here from the column {other}.",
 		Do:       "Look whether that column is the right one to copy from.",
-		Example:  "an SKU such as LRA-0007 copied into the barcode",
+		Example:  "an SKU such as LRA-0007 copied into the images",
 	},
 	ColumnParts: {
 		Name: "column.parts", Severity: Warning,

@@ -44,7 +44,7 @@ func TestEveryFinding(t *testing.T) {
 		"row.passed-over":         "[columns]\ndrop = [\"Title\"]\n[[rows]]\none_per = \"sku\"\n",
 		"row.passed-over-differs": "[[rows]]\none_per = \"sku\"\nchoose = \"last\"\n",
 		"row.repeated":            "[sheet]\nrepeats = \"hold\"\n",
-		"column.unsuited":         "[columns]\ncopy = { EAN = \"sku\" }\nadd = { Language = \"en\" }\n",
+		"column.unsuited":         "[columns]\ncopy = { Image = \"sku\" }\nadd = { Language = \"en\" }\n",
 		"column.not-inside":       "[columns]\ndrop = [\"Colour\", \"Size\"]\n[[columns.join]]\nfrom = [\"Colour\", \"title\"]\nwith = \" \"\ninto = \"Whole\"\n[[columns.split]]\nfrom = \"Size\"\nat = \"x\"\ninto = [\"Length\", \"Width\"]\n",
 		"column.nameless":         "[columns]\ndrop_nameless = true\n",
 		"column.parts":            "[[around]]\nin = [\"title\"]\nbefore = \"T\"\n[[columns.split]]\nfrom = \"title\"\nat = \"/\"\ninto = [\"colour\", \"size\"]\n[[columns.join]]\nfrom = [\"sku\", \"title\"]\nwith = \" \"\ninto = \"whole\"\n",

@@ -11,7 +11,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/rulebook"
@@ -145,15 +144,33 @@ func TestRulesThatDoNotFit(t *testing.T) {
 	assert.Len(t, entries, 1)
 }
 
-// TestCopiedBarcodes: what is copied into a barcode column and is none is named.
+// TestCopiedBarcodes: what is copied into a barcode column has to be a whole code; what is
+// none is named and not written, and no two products get the same.
 func TestCopiedBarcodes(t *testing.T) {
-	path := write(t, t.TempDir(), "list.csv", "SKU,Title\n9521234000013,x\nLRA-7,y\n")
-	opt := fixed(path, Target(path))
-	opt.Book = book(t, "[columns]\ncopy = { EAN = \"sku\" }\n")
-	r := run(t, opt)
-	assert.Equal(t, "SKU,Title,EAN\n9521234000013,x,9521234000013\nLRA-7,y,LRA-7\n", ready(t, r))
-	require.Len(t, r.Report.Found, 1)
-	assert.Equal(t, catalogue.ColumnUnsuited, r.Report.Found[0].Code)
+	for name, test := range map[string]struct{ list, rules, want, found string }{
+		"copied":     {"SKU,Title\n9521234000013,x\nLRA-7,y\n", "[columns]\ncopy = { EAN = \"sku\" }\n", "SKU,Title,EAN\n9521234000013,x,9521234000013\nLRA-7,y,\n", "borrow.unsuited 1"},
+		"damaged":    {"SKU,Code,EAN\nA,9521234000012,\nB,9.52E+12,\nC,9521234000013,9521234000020\n", "[[columns.fill]]\ninto = \"EAN\"\nfrom = \"Code\"\n", "SKU,Code,EAN\nA,9521234000012,\nB,9.52E+12,\nC,9521234000013,9521234000020\n", "borrow.unsuited 2"},
+		"twice":      {"SKU,Code,EAN\nA,9521234000013,\nB,9521234000013,\nC,9521234000020,\nD,,9521234000020\nE,9521234000037,\n", "[[columns.fill]]\ninto = \"EAN\"\nfrom = \"Code\"\n", "SKU,Code,EAN\nE,9521234000037,9521234000037\n", "barcode.duplicate 4"},
+		"split":      {"SKU,Codes\nA,9521234000013/x\nB,nothing/y\nC,9521234000013/z\nD,9521234000020/u\n", "[[columns.split]]\nfrom = \"Codes\"\nat = \"/\"\ninto = [\"EAN\", \"Note\"]\n", "SKU,Codes,EAN,Note\nB,nothing/y,,y\nD,9521234000020/u,9521234000020,u\n", "barcode.duplicate 2"},
+		"no code":    {"SKU,EAN\nA,\nB,9521234000013\n", "[[columns.fill]]\ninto = \"EAN\"\nwith = \"none\"\n", "SKU,EAN\nA,none\nB,9521234000013\n", ""},
+		"one of all": {"SKU,EAN\nA,\n", "[[columns.fill]]\ninto = \"EAN\"\nwith = \"9521234000013\"\n", "", "a barcode is that of one product"},
+	} {
+		path := write(t, t.TempDir(), "list.csv", test.list)
+		opt := fixed(path, Target(path))
+		opt.Book, opt.PartSize = book(t, test.rules), 20
+		r, err := Run(t.Context(), opt)
+		if test.want == "" {
+			require.ErrorContains(t, err, test.found, name)
+			continue
+		}
+		require.NoError(t, err, name)
+		assert.Equal(t, test.want, ready(t, r), name)
+		var found []string
+		for _, f := range r.Report.Found {
+			found = append(found, fmt.Sprint(f.Code, " ", f.Cells))
+		}
+		assert.Contains(t, strings.Join(found, ", "), test.found, name)
+	}
 }
 
 // TestBareList: one column, for a look-up service.

@@ -2,6 +2,7 @@ package steps
 
 import (
 	"cmp"
+	"fmt"
 	"html"
 	"maps"
 	"slices"
@@ -14,9 +15,29 @@ import (
 	"zetanum/core/sheet"
 )
 
-// Columns orders that columns are filled, taken apart and put together. A column
-// that is filled is not judged again.
+// Columns orders that columns are filled, taken apart and put together. A column that is
+// filled is not judged again: into one of barcodes only whole codes go.
 func (o *Orders) Columns(plan *columns.Plan) error {
+	isBarcode := func(col int) bool { return o.table.Columns.Fields[col] == catalogue.Barcode }
+	for n := range plan.Fillers {
+		f := &plan.Fillers[n]
+		if !isBarcode(f.Col) {
+			continue
+		}
+		if f.From >= 0 {
+			o.codes = append(o.codes, func(row *catalogue.Row) []string { return []string{row.Cell(f.From)} })
+		} else if _, err := barcode.Parse(strings.TrimSpace(f.Value)); err == nil {
+			return fmt.Errorf("%w: [columns] fills %q with %s: a barcode is that of one product, not of every row", columns.ErrWrong, o.table.Columns.Headings[f.Col], f.Value)
+		}
+	}
+	for n := range plan.Splits {
+		if s := &plan.Splits[n]; slices.ContainsFunc(s.Into, isBarcode) {
+			o.codes = append(o.codes, func(row *catalogue.Row) []string {
+				parts, _ := s.Parts(row.Cell(s.From))
+				return parts
+			})
+		}
+	}
 	for n := range plan.Splits {
 		s := &plan.Splits[n]
 		if err := o.add(order{
@@ -31,7 +52,7 @@ func (o *Orders) Columns(plan *columns.Plan) error {
 			key: "columns.join", phase: phaseFill, reads: j.From, writes: []int{j.Into},
 			do: func(r *rowAt) bool {
 				text := j.Text(r.Row)
-				if r.Cell(j.Into) != "" || text == "" {
+				if r.Cell(j.Into) != "" || text == "" || !o.takes(r, j.Into, text, j.From[0]) {
 					return false
 				}
 				r.set(j.Into, text, catalogue.RuleJoin, catalogue.Ordered, "")
@@ -196,6 +217,9 @@ func (o *Orders) filler(f *columns.Filler) func(*rowAt) bool {
 		if value == "" {
 			return false
 		}
+		if !o.takes(r, f.Col, value, f.From) {
+			return false
+		}
 		r.set(f.Col, value, catalogue.RuleCopy, catalogue.Ordered, "")
 		o.suits(r, f.Col, f.From)
 		return true
@@ -221,7 +245,7 @@ func (o *Orders) splitter(s *columns.Split) func(*rowAt) bool {
 			return false
 		}
 		for i, col := range s.Into {
-			if parts[i] != r.Cell(col) {
+			if parts[i] != r.Cell(col) && o.takes(r, col, parts[i], s.From) {
 				r.set(col, parts[i], catalogue.RuleSplit, catalogue.Ordered, "")
 			}
 		}
@@ -229,15 +253,28 @@ func (o *Orders) splitter(s *columns.Split) func(*rowAt) bool {
 	}
 }
 
+// takes reports whether a value of another column may go into a column. One of barcodes
+// takes whole codes only, and claims them, so that no two products have the same.
+func (o *Orders) takes(r *rowAt, col int, value string, from int) bool {
+	if o.table.Columns.Fields[col] != catalogue.Barcode {
+		return true
+	}
+	code, err := barcode.Parse(strings.TrimSpace(value))
+	if err != nil {
+		r.find(catalogue.BorrowUnsuited, col, r.Cell(col), catalogue.Facts{Other: fmt.Sprintf("The column %s has %s", o.table.Columns.Headings[from], catalogue.Shorten(value, 40))})
+		return false
+	}
+	if !r.dry {
+		r.log.Claim(ClaimBarcode, code.Key(), r.index, col)
+	}
+	return true
+}
+
 // suits notes what was copied into a column whose cells it does not look like.
 func (o *Orders) suits(r *rowAt, col, from int) {
 	cell := strings.TrimSpace(r.Cell(col))
 	what := ""
-	switch field, kind := o.table.Columns.Fields[col], o.table.Columns.Kind(col); {
-	case field == catalogue.Barcode:
-		if _, err := barcode.Parse(cell); err != nil {
-			what = "no barcode"
-		}
+	switch kind := o.table.Columns.Kind(col); {
 	case kind == catalogue.CodeKind:
 		if _, scientific := scientificSKU(cell); scientific {
 			what = "a number in scientific notation"

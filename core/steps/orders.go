@@ -7,6 +7,7 @@ import (
 	"strings"
 	"sync"
 
+	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
@@ -57,7 +58,8 @@ type Orders struct {
 	failed     sync.Once
 	early      []order
 	earlyLoans []*borrowing
-	known      []int // the columns by which somebody knows a product
+	known      []int                           // the columns by which somebody knows a product
+	codes      []func(*catalogue.Row) []string // what goes into columns of barcodes
 	spellings  []*spelling
 }
 
@@ -365,6 +367,19 @@ func (o *Orders) Steps() (telling, step line.Step, err error) {
 			}
 			return newCarrier(list, o), nil
 		},
+	}
+	if len(o.codes) > 0 {
+		step.Keys = func(p *catalogue.Product, add func(int, uint64)) {
+			for i, row := range p.Rows {
+				for _, of := range o.codes {
+					for _, text := range of(row) {
+						if code, err := barcode.Parse(strings.TrimSpace(text)); err == nil {
+							add(i, scatter(code.Key()))
+						}
+					}
+				}
+			}
+		}
 	}
 	if len(o.spellings) > 0 {
 		step.Learn = func() line.Lore {
