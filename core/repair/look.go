@@ -1,6 +1,7 @@
 package repair
 
 import (
+	"context"
 	"encoding/binary"
 	"slices"
 	"strings"
@@ -191,4 +192,27 @@ func (f *fill) AppendBinary(b []byte) ([]byte, error) {
 		b = append(append(b, c.Garbled...), 0)
 	}
 	return b, nil
+}
+
+// Look reads a file once and says what is in it, without repairing anything.
+func Look(ctx context.Context, opt Options) (*Result, error) {
+	r := &runner{opt: opt, result: new(Result)}
+	table, err := r.open(ctx, opt.Temp)
+	if err != nil {
+		return nil, err
+	}
+	defer table.Close()
+	defer r.returnLoans()
+	if err := r.lend(opt.Temp); err != nil {
+		return nil, err
+	}
+	if err := r.survey(ctx, true); err != nil {
+		return nil, err
+	}
+	seen := r.result.Survey.Lore[len(r.course.Steps)-1].(*fill)
+	if col := products.KeyLike(&r.table.Columns, r.table.Sample); col >= 0 && r.opt.Book.Products.TogetherBy == "" {
+		r.result.KeyLike = r.table.Columns.Headings[col]
+	}
+	r.result.Fill, r.result.Further, r.result.Variants, r.result.ImageRows = seen.counted(), seen.further, seen.variants, seen.images
+	return r.result, nil
 }

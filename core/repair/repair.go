@@ -4,18 +4,11 @@ package repair
 import (
 	"cmp"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
 	"io/fs"
 	"maps"
-	"os"
 	"path/filepath"
-	"slices"
-	"strings"
-
-	"golang.org/x/sync/errgroup"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
@@ -23,7 +16,6 @@ import (
 	"zetanum/core/condition"
 	"zetanum/core/fetch"
 	"zetanum/core/folder"
-	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/lists"
 	"zetanum/core/products"
@@ -102,29 +94,6 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 		return r.result, r.deliver(filepath.Join(dir, name))
 	}
 	return r.result, r.commit(ctx, job)
-}
-
-// Look reads a file once and says what is in it, without repairing anything.
-func Look(ctx context.Context, opt Options) (*Result, error) {
-	r := &runner{opt: opt, result: new(Result)}
-	table, err := r.open(ctx, opt.Temp)
-	if err != nil {
-		return nil, err
-	}
-	defer table.Close()
-	defer r.returnLoans()
-	if err := r.lend(opt.Temp); err != nil {
-		return nil, err
-	}
-	if err := r.survey(ctx, true); err != nil {
-		return nil, err
-	}
-	seen := r.result.Survey.Lore[len(r.course.Steps)-1].(*fill)
-	if col := products.KeyLike(&r.table.Columns, r.table.Sample); col >= 0 && r.opt.Book.Products.TogetherBy == "" {
-		r.result.KeyLike = r.table.Columns.Headings[col]
-	}
-	r.result.Fill, r.result.Further, r.result.Variants, r.result.ImageRows = seen.counted(), seen.further, seen.variants, seen.images
-	return r.result, nil
 }
 
 type runner struct {
@@ -339,121 +308,4 @@ func (r *runner) named(err error) error {
 		return &sheet.Error{File: r.table.Name, Err: err, Do: "Nothing was written. Look for a cell that holds a whole file, or for a quotation mark that is never closed."}
 	}
 	return err
-}
-
-// only returns the columns to write, those of the rulebook: the SKU and those
-// named with Only, in their order; nil for all as they are.
-func (r *runner) only() ([]line.OutColumn, error) {
-	var out []line.OutColumn
-	for _, o := range r.plan.Out {
-		out = append(out, line.OutColumn(o))
-	}
-	if len(r.opt.Only) == 0 {
-		return out, nil
-	}
-	if out == nil {
-		for col, h := range r.table.Columns.Headings {
-			out = append(out, line.OutColumn{Col: col, Heading: h})
-		}
-	}
-	chosen := make(map[int]bool)
-	if !r.opt.Plain {
-		for _, col := range r.table.Columns.All(catalogue.SKU) {
-			chosen[col] = true
-		}
-	}
-	for _, name := range r.opt.Only {
-		found := false
-		field, isField := catalogue.ParseField(name)
-		for _, o := range out {
-			if isField && r.table.Columns.Fields[o.Col] == field || heading.Key(o.Heading) == heading.Key(name) {
-				chosen[o.Col], found = true, true
-			}
-		}
-		if !found {
-			return nil, fmt.Errorf("-only %s: %w; the headings are: %s", name, ErrOnly, strings.Join(r.table.Columns.Headings, ", "))
-		}
-	}
-	return slices.DeleteFunc(out, func(o line.OutColumn) bool { return !chosen[o.Col] }), nil
-}
-
-func (r *runner) settings() Settings {
-	s := Settings{Sheet: r.opt.Sheet, Member: r.opt.Member, Reading: r.opt.Reading, Only: r.opt.Only, Plain: r.opt.Plain, As: r.opt.forms(), Look: r.opt.Look, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.asked.WithFiles(filepath.Base)}
-	s.Book.Barcode.Trusted = nil
-	if r.result.Own != "" {
-		s.Earlier = filepath.Base(r.result.Own)
-	}
-	if r.opt.Book.Path != "" {
-		s.Rulebook = filepath.Base(r.opt.Book.Path)
-	}
-	for _, path := range r.opt.trust() {
-		s.Trust = append(s.Trust, filepath.Base(path))
-	}
-	for h, f := range r.opt.Fields {
-		if s.Fields == nil {
-			s.Fields = make(map[string]string)
-		}
-		s.Fields[h] = f.String()
-	}
-	return s
-}
-
-func (r *runner) commit(ctx context.Context, job *folder.Job) error {
-	// While the file for people is made the others go to the disk.
-	var group errgroup.Group
-	group.Go(func() error {
-		sums, err := r.finish()
-		for name, sum := range sums {
-			if !strings.HasPrefix(name, folder.Temporary) {
-				job.Settled(name, folder.FormatSum(sum))
-			}
-		}
-		return err
-	})
-	group.Go(func() error { return r.export(ctx, job.Dir()) })
-	if r.opt.Review != nil {
-		group.Go(func() error { return r.opt.Review(job.Dir(), r.result) })
-	}
-	if err := group.Wait(); err != nil {
-		return err
-	}
-	source := manifestSource{r.result.Source.Name, r.result.Source.Address, r.result.Source.Sheet, r.result.Source.Size, r.result.Source.Sum}
-	counts := r.result.Counts()
-	job.Replaces = func(run json.RawMessage) bool {
-		var older manifest
-		if json.Unmarshal(run, &older) != nil || older.Source.Name != source.Name {
-			return false
-		}
-		// A file that was saved again and lost codes by it must not take the place
-		// of what was got out of it before.
-		// (A shorter list of the same name is a new list, not such a file.)
-		worse := older.Source.Sum != source.Sum && older.Counts.Products == counts.Products && older.Counts.Ready > counts.Ready
-		r.result.Kept = r.result.Kept || worse
-		return !worse
-	}
-	var err error
-	r.result.Folder, r.result.Edited, err = job.Commit(manifest{r.opt.Version, r.opt.Date, source, r.result.Settings, counts})
-	return err
-}
-
-// deliver copies what is ready to where the user wants it.
-func (r *runner) deliver(path string) error {
-	f, err := os.Open(path)
-	if err != nil {
-		return err
-	}
-	defer f.Close()
-	_, err = io.Copy(r.opt.Stdout, f)
-	return err
-}
-
-// Target returns the output folder that belongs to an input file.
-func Target(input string) string {
-	switch {
-	case input == "-":
-		return "standard-input.repaired"
-	case fetch.IsAddress(input):
-		input = fetch.NameOf(input)
-	}
-	return strings.TrimSuffix(input, filepath.Ext(input)) + ".repaired"
 }

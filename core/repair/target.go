@@ -6,9 +6,12 @@ import (
 	"fmt"
 	"path/filepath"
 	"slices"
+	"strings"
 
+	"zetanum/core/catalogue"
 	"zetanum/core/charset"
 	"zetanum/core/folder"
+	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/sheet"
 )
@@ -124,4 +127,40 @@ func readingOf(path string) (none sheet.Reading) {
 		return none
 	}
 	return said
+}
+
+// only returns the columns to write, those of the rulebook: the SKU and those
+// named with Only, in their order; nil for all as they are.
+func (r *runner) only() ([]line.OutColumn, error) {
+	var out []line.OutColumn
+	for _, o := range r.plan.Out {
+		out = append(out, line.OutColumn(o))
+	}
+	if len(r.opt.Only) == 0 {
+		return out, nil
+	}
+	if out == nil {
+		for col, h := range r.table.Columns.Headings {
+			out = append(out, line.OutColumn{Col: col, Heading: h})
+		}
+	}
+	chosen := make(map[int]bool)
+	if !r.opt.Plain {
+		for _, col := range r.table.Columns.All(catalogue.SKU) {
+			chosen[col] = true
+		}
+	}
+	for _, name := range r.opt.Only {
+		found := false
+		field, isField := catalogue.ParseField(name)
+		for _, o := range out {
+			if isField && r.table.Columns.Fields[o.Col] == field || heading.Key(o.Heading) == heading.Key(name) {
+				chosen[o.Col], found = true, true
+			}
+		}
+		if !found {
+			return nil, fmt.Errorf("-only %s: %w; the headings are: %s", name, ErrOnly, strings.Join(r.table.Columns.Headings, ", "))
+		}
+	}
+	return slices.DeleteFunc(out, func(o line.OutColumn) bool { return !chosen[o.Col] }), nil
 }

@@ -1,0 +1,96 @@
+package repair
+
+import (
+	"context"
+	"encoding/json"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"golang.org/x/sync/errgroup"
+
+	"zetanum/core/fetch"
+	"zetanum/core/folder"
+)
+
+func (r *runner) settings() Settings {
+	s := Settings{Sheet: r.opt.Sheet, Member: r.opt.Member, Reading: r.opt.Reading, Only: r.opt.Only, Plain: r.opt.Plain, As: r.opt.forms(), Look: r.opt.Look, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.asked.WithFiles(filepath.Base)}
+	s.Book.Barcode.Trusted = nil
+	if r.result.Own != "" {
+		s.Earlier = filepath.Base(r.result.Own)
+	}
+	if r.opt.Book.Path != "" {
+		s.Rulebook = filepath.Base(r.opt.Book.Path)
+	}
+	for _, path := range r.opt.trust() {
+		s.Trust = append(s.Trust, filepath.Base(path))
+	}
+	for h, f := range r.opt.Fields {
+		if s.Fields == nil {
+			s.Fields = make(map[string]string)
+		}
+		s.Fields[h] = f.String()
+	}
+	return s
+}
+
+func (r *runner) commit(ctx context.Context, job *folder.Job) error {
+	// While the file for people is made the others go to the disk.
+	var group errgroup.Group
+	group.Go(func() error {
+		sums, err := r.finish()
+		for name, sum := range sums {
+			if !strings.HasPrefix(name, folder.Temporary) {
+				job.Settled(name, folder.FormatSum(sum))
+			}
+		}
+		return err
+	})
+	group.Go(func() error { return r.export(ctx, job.Dir()) })
+	if r.opt.Review != nil {
+		group.Go(func() error { return r.opt.Review(job.Dir(), r.result) })
+	}
+	if err := group.Wait(); err != nil {
+		return err
+	}
+	source := manifestSource{r.result.Source.Name, r.result.Source.Address, r.result.Source.Sheet, r.result.Source.Size, r.result.Source.Sum}
+	counts := r.result.Counts()
+	job.Replaces = func(run json.RawMessage) bool {
+		var older manifest
+		if json.Unmarshal(run, &older) != nil || older.Source.Name != source.Name {
+			return false
+		}
+		// A file that was saved again and lost codes by it must not take the place
+		// of what was got out of it before.
+		// (A shorter list of the same name is a new list, not such a file.)
+		worse := older.Source.Sum != source.Sum && older.Counts.Products == counts.Products && older.Counts.Ready > counts.Ready
+		r.result.Kept = r.result.Kept || worse
+		return !worse
+	}
+	var err error
+	r.result.Folder, r.result.Edited, err = job.Commit(manifest{r.opt.Version, r.opt.Date, source, r.result.Settings, counts})
+	return err
+}
+
+// deliver copies what is ready to where the user wants it.
+func (r *runner) deliver(path string) error {
+	f, err := os.Open(path)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	_, err = io.Copy(r.opt.Stdout, f)
+	return err
+}
+
+// Target returns the output folder that belongs to an input file.
+func Target(input string) string {
+	switch {
+	case input == "-":
+		return "standard-input.repaired"
+	case fetch.IsAddress(input):
+		input = fetch.NameOf(input)
+	}
+	return strings.TrimSuffix(input, filepath.Ext(input)) + ".repaired"
+}
