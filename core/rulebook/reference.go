@@ -78,7 +78,7 @@ var keys = []Key{
 	{Part: "columns", Name: "order", Says: "Columns that go out first, in this order.", Example: `order = ["sku", "title"]`},
 	{Part: "columns", Name: "rename", Says: "Other headings for columns that go out.", Example: `rename = { "Art. no." = "SKU" }`},
 	{Part: "columns", Name: "add", Says: "A fixed value for a column, which is added if it is not there.", Example: `add = { "Language" = "en" }`},
-	{Part: "columns", Name: "copy", Says: "A column that is filled from another, and added if it is not there.", Example: `copy = { "MPN" = "sku" }`},
+	{Part: "columns", Name: "copy", Says: "A column that is filled from another, and added if it is not there. Into one of barcodes only whole codes go.", Example: `copy = { "MPN" = "sku" }`},
 
 	{Part: "columns", Name: "expect", Says: "The headings of the file that the rulebook was made for. If a file has others, all that differs is said before anything runs; a missing one stops it.", Example: `expect = ["SKU", "Title", "Price"]`},
 
@@ -150,7 +150,7 @@ rows = "variants"`},
 	{Part: "products", Name: "differ", Says: "What becomes of rows that say something else of the whole product than its lead row: lead makes them say the same. If nothing is said, they are named.", Example: `differ = "lead"`},
 	{Part: "products", Name: "differ_in", Says: "The same for single fields or headings: lead, longest for the longest of what the rows say, or all for lists in one cell, of which everything is kept once.", Example: `differ_in = { description = "longest", tags = "all" }`},
 	{Part: "products", Name: "option_of_titles", Says: "The option that takes what differs in the titles of the rows, where separate products are made one; what they share becomes the title of the product: of Round veil, S and Round veil, M the title Round veil, and S and M. Titles that share nothing are held, unless differ says which of them counts.", Example: "together_by      = \"Family\"\nregroup          = true\noption_of_titles = \"Size\"\nsame_as_lead     = [\"slug\"]"},
-	{Part: "products", Name: "same_as_lead", Says: "Fields or headings in which all rows of a product get what its lead row has: the key, where separate products are made one.", Example: `same_as_lead = ["slug"]`},
+	{Part: "products", Name: "same_as_lead", Says: "Fields or headings in which all rows of a product get what its lead row has: the key, where separate products are made one. What belongs to each variant, such as its SKU, is none.", Example: `same_as_lead = ["slug"]`},
 	{Part: "products", Name: "parents", Says: "A condition: rows that fulfil it are parents, which are not sold themselves. They need no price and no barcode, and are held if they have no variants. If nothing is said, rows are parents that others name.", Example: `parents = { "Row kind" = "parent" }`},
 	{Part: "products", Name: "misplaced", Says: "What becomes of what belongs to the whole product and stands in another row than the lead row, which has nothing there: move moves it up, if it is one thing. If nothing is said, it is named.", Example: `misplaced = "move"`},
 
