@@ -247,6 +247,7 @@ const (
 	RuleVariantImage
 	RuleAsLead
 	RuleMoved
+	RuleLeadOnly
 	RuleTitles
 	RuleDecoded
 	RuleMended
@@ -342,6 +343,7 @@ var rules = [numRules]RuleEntry{
 	RuleImageNumber:   {"order.image-number", Settling, "images of a product numbered from 1 on"},
 	RuleAsLead:        {"order.as-lead", Settling, "what belongs to the whole product made the same as in its lead row"},
 	RuleTitles:        {"order.titles", Settling, "one title made of several, and an option of what differed"},
+	RuleLeadOnly:      {"order.lead-only", Settling, "what the lead row says of the product taken out of the other rows"},
 	RuleMoved:         {"order.moved", Settling, "what belongs to the whole product moved to its lead row"},
 	RuleAround:        {"order.around", Settling, "words put before or after a text"},
 	RuleClosing:       {"order.closing", Settling, "a closing text put at the end"},

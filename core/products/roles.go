@@ -73,6 +73,9 @@ type Rules struct {
 	OptionOfTitles string `toml:"option_of_titles" json:"option_of_titles,omitempty"`
 	// SameAsLead are fields or headings in which all rows get what the lead row has.
 	SameAsLead []string `toml:"same_as_lead" json:"same_as_lead,omitempty"`
+	// LeadOnly are fields or headings of the whole product that stand in its lead row only:
+	// where other rows say the same they are emptied.
+	LeadOnly []string `toml:"lead_only" json:"lead_only,omitempty"`
 	// Parents is a condition: rows that fulfil it are parents, which others name. They are
 	// not sold, and have to have variants.
 	Parents map[string]any `toml:"parents" json:"parents,omitempty"`

@@ -136,6 +136,7 @@ func anyProducts(r *rand.Rand) string {
 	maybe("misplaced = \"move\"")
 	maybe("told_apart_by = [\"Colour\", \"Cut\"]")
 	maybe([]string{"together_by = \"Set\"", "option_of_titles = \"Cut\"", "variant_fields = [\"Note\"]", "product_fields = [\"Note\"]"}[r.IntN(4)])
+	maybe("lead_only = [\"tags\", \"title\"]")
 	maybe("differ_in = { tags = \"all\", brand = \"longest\" }")
 	maybe([]string{"together = [[\"S0\", \"S9\"], [\"S12\", \"S13\"]]", "parents = { Note = \"n\" }", "complete_as = \"shop.csv\""}[r.IntN(3)])
 	maybe([]string{"same_as_lead = [\"slug\"]", "same_as_lead = [\"Set\", \"brand\"]"}[r.IntN(2)])

@@ -55,7 +55,7 @@ func TestEveryFinding(t *testing.T) {
 		"product.unlike":          "[products]\ntogether_by = \"Set\"\noption_of_titles = \"Size\"\n",
 		"rules of titles":         "[products]\ntogether_by = \"Set\"\noption_of_titles = \"Size\"\n",
 		"option.packed":           "[[options]]\nfrom = \"Options\"\n",
-		"rules of products":       "[products]\ndiffer = \"lead\"\nmisplaced = \"move\"\n",
+		"rules of products":       "[products]\ndiffer = \"lead\"\nmisplaced = \"move\"\nlead_only = [\"brand\"]\n",
 		"rules of image rows":     "[images]\nas = \"rows\"\nnumber = true\nof_variants = \"Shown\"\n",
 		"rules of image cells":    "[images]\nas = \"cell\"\n",
 		"each.twice":              each,

@@ -17,7 +17,7 @@ import (
 // OfOneProduct is the step that carries out what the rulebook orders where the rows of a
 // product say different things of it, or say them in the wrong row. Behind steps that write
 // into rows, or make some, it is taken again: what it has ordered holds of those, too.
-func OfOneProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules, texts *Texts, rules *products.Rules, yes []catalogue.Answer) (line.Step, error) {
+func OfOneProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules, texts *Texts, rules *products.Rules, yes []catalogue.Answer) (step line.Step, err error) {
 	var writes catalogue.Fields
 	o := &ofOneProduct{texts: texts, plan: plan, rules: rules, columns: &table.Columns, title: table.Columns.First(catalogue.Title), option: -1}
 	if name := rules.OptionOfTitles; name != "" {
@@ -40,6 +40,9 @@ func OfOneProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules,
 		}
 		o.same = append(o.same, cols...)
 	}
+	if o.once, err = ofProduct(table, plan, shape, "[products] lead_only", rules.LeadOnly); err != nil {
+		return line.Step{}, err
+	}
 	o.differ = make(map[int]settling)
 	for _, col := range plan.Columns(products.OfProduct) {
 		if f := table.Columns.Fields[col]; f != catalogue.Unknown {
@@ -52,28 +55,43 @@ func OfOneProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules,
 		}
 	}
 	for _, name := range slices.Sorted(maps.Keys(rules.DifferIn)) {
-		cols, err := shape.Need(&table.Columns, "[products] differ_in", name)
+		cols, err := ofProduct(table, plan, shape, "[products] differ_in", []string{name})
 		if err != nil {
 			return line.Step{}, err
 		}
 		for _, col := range cols {
-			if plan.Level(col) != products.OfProduct {
-				return line.Step{}, fmt.Errorf("%w: [products] differ_in: %q does not belong to the whole product; name it under product_fields if it does", columns.ErrWrong, name)
-			}
 			o.differ[col] = settling{rules.DifferIn[name], catalogue.Ordered}
 		}
 	}
 	return line.Step{
 		Name:   "products",
 		Writes: writes,
-		Rules:  []catalogue.Rule{catalogue.RuleAsLead, catalogue.RuleMoved, catalogue.RuleTitles},
+		Rules:  []catalogue.Rule{catalogue.RuleAsLead, catalogue.RuleMoved, catalogue.RuleTitles, catalogue.RuleLeadOnly},
 		New: func(line.Lore) (line.Repairer, error) {
-			if len(o.differ) == 0 && rules.Misplaced != "move" && o.option < 0 && o.same == nil {
+			if len(o.differ) == 0 && rules.Misplaced != "move" && o.option < 0 && o.same == nil && o.once == nil {
 				return nil, nil
 			}
 			return o, nil
 		},
 	}, nil
+}
+
+// ofProduct returns the columns of names that belong to the whole product; key says in which
+// part of the rulebook they stand.
+func ofProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules, key string, names []string) (cols []int, err error) {
+	for _, name := range names {
+		found, err := shape.Need(&table.Columns, key, name)
+		if err != nil {
+			return nil, err
+		}
+		for _, col := range found {
+			if plan.Level(col) != products.OfProduct {
+				return nil, fmt.Errorf("%w: %s: %q does not belong to the whole product; name it under product_fields if it does", columns.ErrWrong, key, name)
+			}
+		}
+		cols = append(cols, found...)
+	}
+	return cols, nil
 }
 
 type ofOneProduct struct {
@@ -84,6 +102,7 @@ type ofOneProduct struct {
 	option  int // that takes what differs in the titles, or -1
 	columns *catalogue.Columns
 	same    []int // columns in which all rows get what the lead row has
+	once    []int // columns that only the lead row fills
 	differ  map[int]settling
 }
 
@@ -117,6 +136,11 @@ func (o *ofOneProduct) Repair(p *catalogue.Product, log *line.Log) {
 	for _, col := range o.same {
 		o.likeLead(p, lead, col, log)
 	}
+	for _, col := range o.once {
+		if col != o.title || !o.plan.OwnTitles(p, lead) {
+			o.leadOnly(p, lead, col, log)
+		}
+	}
 	p.Roles = o.plan.Roles(p.Roles[:0], p.Rows, log.IsAside) // of rows that have changed
 }
 
@@ -131,6 +155,15 @@ func (o *ofOneProduct) likeLead(p *catalogue.Product, lead, col int, log *line.L
 		if !log.IsAside(i) && value != "" && row.Cell(col) != value {
 			widen(row, o.columns)
 			log.Set(row, col, value, catalogue.RuleAsLead, catalogue.Ordered, "")
+		}
+	}
+}
+
+// leadOnly empties the cells of a column that say what the lead row says.
+func (o *ofOneProduct) leadOnly(p *catalogue.Product, lead, col int, log *line.Log) {
+	for i, row := range p.Rows {
+		if i != lead && !log.IsAside(i) && row.Cell(col) != "" && row.Cell(col) == p.Rows[lead].Cell(col) {
+			log.Set(row, col, "", catalogue.RuleLeadOnly, catalogue.Ordered, "")
 		}
 	}
 }

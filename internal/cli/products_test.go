@@ -111,6 +111,7 @@ func TestProductsRefused(t *testing.T) {
 		"[products]\nparents = { Kind = \"parent\" }\n[[replace]]\nin = [\"Kind\"]\nfind = \"child\"\nwith = \"parent\"": `parents looks at "Kind", into which rules of the rulebook write`,
 		"[products]\ndiffer_in = { sku = \"all\" }":                                    `"sku" does not belong to the whole product`,
 		"[products]\ntold_apart_by = [\"Cut\"]":                                        `names "Cut"`,
+		"[products]\nlead_only = [\"images\"]":                                         `[products] lead_only: "images" does not belong to the whole product`,
 		"[products]\nsame_as_lead = [\"sku\"]":                                         `names "sku", which belongs to each variant`,
 		"[products]\noption_of_titles = \"SKU\"":                                       `names "SKU", which is the field sku: no rule makes up what a product is known by`,
 		"[images]\nof_variants = \"SKU\"":                                              "no rule makes up",
