@@ -198,7 +198,7 @@ func (p *Plan) Declare(cols []int) {
 	if !p.declared {
 		p.Options, p.usual, p.declared = nil, p.Options, true
 	}
-	p.ToVariant(cols)
+	p.Put(OfVariant, cols)
 	for _, col := range cols {
 		p.usual = slices.DeleteFunc(p.usual, func(o Option) bool { return o.Value == col })
 		if !slices.ContainsFunc(p.Options, func(o Option) bool { return o.Value == col }) {
@@ -208,12 +208,12 @@ func (p *Plan) Declare(cols []int) {
 	p.known = slices.Concat(p.Options, p.usual)
 }
 
-// ToVariant says that columns belong to each variant.
-func (p *Plan) ToVariant(cols []int) {
+// Put says what columns belong to.
+func (p *Plan) Put(level Level, cols []int) {
 	for _, col := range cols {
-		if p.levels[col] != OfVariant {
-			p.byLevel[p.levels[col]] = slices.DeleteFunc(p.byLevel[p.levels[col]], func(c int) bool { return c == col })
-			p.byLevel[OfVariant], p.levels[col] = append(p.byLevel[OfVariant], col), OfVariant
+		if old := p.levels[col]; old != level {
+			p.byLevel[old] = slices.DeleteFunc(p.byLevel[old], func(c int) bool { return c == col })
+			p.byLevel[level], p.levels[col] = append(p.byLevel[level], col), level
 		}
 	}
 }

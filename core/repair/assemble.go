@@ -10,6 +10,7 @@ import (
 	"zetanum/core/columns"
 	"zetanum/core/folder"
 	"zetanum/core/line"
+	"zetanum/core/products"
 	"zetanum/core/reference"
 	"zetanum/core/steps"
 	"zetanum/core/target"
@@ -79,12 +80,16 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 	}
 	for _, p := range r.options {
 		if p.From >= 0 {
-			r.products.ToVariant([]int{p.From}) // what has options is a variant
+			r.products.Put(products.OfVariant, []int{p.From}) // what has options is a variant
 		}
 		for _, name := range p.Names {
 			cols, _ := r.opt.Book.Columns.Find(base, name)
 			r.products.Declare(cols)
 		}
+	}
+	for _, name := range r.opt.Book.Images.Columns {
+		cols, _ := r.opt.Book.Columns.Find(base, name)
+		r.products.Put(products.OfImage, cols)
 	}
 	made := []string{r.opt.Book.Products.OptionOfTitles} // options that rules make
 	for i := range r.opt.Book.Each {
@@ -157,12 +162,12 @@ func (r *runner) assemble(only bool) (*line.Course, error) {
 			all = append(all, step)
 		}
 	}
-	places, numbers, err := steps.Images(table, r.products, &r.opt.Book.Columns, &r.opt.Book.Images, together)
+	places, again, numbers, err := steps.Images(table, r.products, &r.opt.Book.Columns, &r.opt.Book.Images, together)
 	if err != nil {
 		return nil, err
 	}
 	r.result.Lists = c.Lists
-	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{settle, options}, each, places, []line.Step{settle, orders, settle}, all, []line.Step{limits, parents, copied, whole}, numbers, []line.Step{rows, complete})
+	c.Steps = slices.Concat([]line.Step{steps.Shape(table, r.products, out, r.opt.Book.Sheet.HiddenRows == "set-aside"), text, r.order.Early(), skus}, barcodes, []line.Step{settle, options}, each, places, []line.Step{settle, orders, settle}, again, all, []line.Step{limits, parents, copied, whole}, numbers, []line.Step{rows, complete})
 	r.course = c
 	if only {
 		c.Steps = append(c.Steps, fillStep(&table.Columns, r.products, steps.Compares(table)))

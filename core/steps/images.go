@@ -15,19 +15,20 @@ import (
 )
 
 // Images are the steps that bring the images of products into rows of their own, or into
-// the lead row, and number them when all else is done. together is the column that the
-// rulebook declares products to be together by, or -1.
-func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules *products.ImageRules, together int) (places, numbers []line.Step, err error) {
+// the lead row, again behind the rules that may have left nothing else in a row, and number
+// them when all else is done. together is the column that the rulebook declares products to
+// be together by, or -1.
+func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules *products.ImageRules, together int) (places, again, numbers []line.Step, err error) {
 	if rules.As == "" && !rules.Number && rules.OfVariants == "" {
-		return nil, nil, nil
+		return nil, nil, nil, nil
 	}
 	c := &table.Columns
 	m := &imageShaper{columns: c, plan: plan, rules: rules, image: c.First(catalogue.Images), alt: c.First(catalogue.ImageAlt), order: c.First(catalogue.ImageOrder)}
 	if m.image < 0 {
 		if _, gone := shape.Find(c, catalogue.Images.String()); gone {
-			return nil, nil, nil // all has been done with them
+			return nil, nil, nil, nil // all has been done with them
 		}
-		return nil, nil, fmt.Errorf("%w: [images] orders what becomes of images, and no column has any; the headings are: %s", columns.ErrWrong, strings.Join(c.Headings, ", "))
+		return nil, nil, nil, fmt.Errorf("%w: [images] orders what becomes of images, and no column has any; the headings are: %s", columns.ErrWrong, strings.Join(c.Headings, ", "))
 	}
 	for _, name := range rules.Columns {
 		col, err := shape.NeedOne(c, "[images] columns", name)
@@ -35,7 +36,7 @@ func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules
 			err = free(c, col, taken, "[images] columns", name)
 		}
 		if err != nil {
-			return nil, nil, err
+			return nil, nil, nil, err
 		}
 		if col >= 0 && col != m.image {
 			m.further = append(m.further, col)
@@ -48,7 +49,7 @@ func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules
 		}
 	}
 	if rules.As == "rows" && c.First(catalogue.Title) < 0 && together < 0 && c.First(catalogue.Slug) < 0 {
-		return nil, nil, fmt.Errorf("%w: [images] as = \"rows\": without a title and a slug nothing would say to which product an image row belongs; name a column with together_by under [products]", columns.ErrWrong)
+		return nil, nil, nil, fmt.Errorf("%w: [images] as = \"rows\": without a title and a slug nothing would say to which product an image row belongs; name a column with together_by under [products]", columns.ErrWrong)
 	}
 	step := func(name string, do func(p *catalogue.Product, log *line.Log), rules ...catalogue.Rule) []line.Step {
 		return []line.Step{{Name: name, Rules: rules, New: func(line.Lore) (line.Repairer, error) { return repairFunc(do), nil }}}
@@ -58,6 +59,7 @@ func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules
 		places = step("image rows", m.apart, catalogue.RuleImageRows)
 	case "cell", "columns":
 		places = step("image cells", m.together, catalogue.RuleImageCell)
+		again = places
 	}
 	if rules.OfVariants != "" {
 		col, err := shape.NeedOne(c, "[images] of_variants", rules.OfVariants)
@@ -65,7 +67,7 @@ func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules
 			err = free(c, col, taken, "[images] of_variants", rules.OfVariants)
 		}
 		if err != nil {
-			return nil, nil, err
+			return nil, nil, nil, err
 		}
 		if m.variant = col; col >= 0 {
 			places = append(places, step("variant images", m.variants, catalogue.RuleVariantImage)...)
@@ -74,7 +76,7 @@ func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules
 	if rules.Number && m.order >= 0 {
 		numbers = step("image numbers", m.number, catalogue.RuleImageNumber)
 	}
-	return places, numbers, nil
+	return places, again, numbers, nil
 }
 
 // A repairFunc is a repairer that is a function.
