@@ -581,7 +581,7 @@ var findings = [numCodes]Entry{
 	ProductNoLead: {
 		Name: "product.no-lead", Severity: Error,
 		Title:    "the first row of a product is not its lead row",
-		Sentence: "The row is the first of its product and has no title, but row {row} below it has one: importers read title, tags and the like from the first row.",
+		Sentence: "The row is the first of its product and has no title, but row {row} has one, which stands below it or does not go out: importers read title, tags and the like from the first row.",
 		Do:       "Put the row with the title above the others; if the rows are not one product, say what products are together by, with together_by under [products].",
 		Example:  "a variant above the row with the title",
 	},

@@ -121,6 +121,8 @@ func TestWholeProducts(t *testing.T) {
 		"copied products":               {copiedList, "", "product.copied 8, product.copied 3, product.copied 6", copiedList},
 		"a space behind a key":          {"Slug,SKU,Title\nveil\u00a0,A,x\nveil,B,\n veil,C,\n", "", "product.keys-differ 3, product.keys-differ 4", ""},
 		"a space behind a key, settled": {"Slug,SKU,Title\nveil\u00a0,A,x\nveil,B,\nhood ,C,y\nhood  ,D,\n", "[products]\nsame_as_lead = [\"slug\"]\n", "", "Slug,SKU,Title\nveil,A,x\nveil,B,\nhood ,C,y\nhood ,D,\n"},
+		"the lead row is passed over":   {"SKU,Title,Price,Image\nA,x,1,\n,,,2.jpg\nB,y,1,\n", "[[rows]]\none_per = \"price\"\nchoose = \"last\"\n", "product.no-lead 3, variant.no-price 3", "SKU,Title,Price,Image\nB,y,1,\n"},
+		"the lead row is a duplicate":   {"SKU,Title,Image\nA,x,1.jpg\nB,y,3.jpg\nA,x,1.jpg\n,,2.jpg\n", "", "product.no-lead 5", "SKU,Title,Image\nA,x,1.jpg\nB,y,3.jpg\n"},
 		"a slip in a key":               {"Slug,SKU,Title\nhive-box,A,x\nhive-bx,B,\nveil,C,y\nVeil ,D,\ncap-1,E,\ncap-2,F,\n", "", "product.near-key 3, product.near-key 5", ""},
 		"copied from the last row":      {"Slug,SKU,Title,MPN,Image\ns,A,x,m1,1.jpg\ns,B,,m2,2.jpg\nt,C,y,m2,3.jpg\nu,D,z,m3,3.jpg\nv,E,v,m4,5.jpg\nw,F,w,m5,6.jpg\n", "", "product.copied 4, product.copied 5", ""},
 		"a shared text":                 {"SKU,Title,Description\nA,x,one text for all of it\nB,y,one text for all of it\nC,z,one text for all of it\n", "", "", ""},

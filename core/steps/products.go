@@ -307,10 +307,34 @@ func (t *togetherness) Repair(p *catalogue.Product, log *line.Log) {
 			log.Enter(t.list, index, cells...)
 		}
 	})
+	t.beheaded(p, log)
 	if log.Torn() {
 		return // its other parts are no other products
 	}
 	if i, key := t.keyOf(p, log.IsAside); i >= 0 {
 		log.Claim(t.kind, key, i, t.key.column())
+	}
+}
+
+// beheaded looks whether the row with the title does not go out, because it repeats another
+// or another was chosen in its place, and rows that only follow it would: in what is
+// written they would follow another product.
+func (t *togetherness) beheaded(p *catalogue.Product, log *line.Log) {
+	first := slices.IndexFunc(p.Rows, func(row *catalogue.Row) bool { return t.key.title >= 0 && row.Cell(t.key.title) != "" })
+	if first < 0 || !log.IsAside(first) {
+		return
+	}
+	lost := p.Rows[first]
+	if !slices.ContainsFunc([]catalogue.Code{catalogue.RowDuplicate, catalogue.RowPassedOver, catalogue.RowPassedOverDiffers}, func(code catalogue.Code) bool { return log.Has(code, lost, -1) }) {
+		return
+	}
+	for i, row := range p.Rows {
+		if log.IsAside(i) {
+			continue
+		}
+		if row.Cell(t.key.title) == "" && t.key.of(row) == "" {
+			log.Find(catalogue.ProductNoLead, row, t.key.title, "", catalogue.Facts{Row: lost.Number})
+		}
+		return
 	}
 }
