@@ -12,6 +12,7 @@ type claims struct {
 	order  []claimed              // the shared values in the order in which they became so
 	sample sampler
 	kinds  []Claim
+	keeps  bool // rows that repeat another go out, unless another is chosen
 	chosen map[claimed][]candidate // where one row of several is chosen
 	picked []claimed               // their values, in order
 	settled
@@ -94,7 +95,7 @@ func (c *claims) enter(marks []mark) {
 				c.rows[m.key] = row
 			}
 		default:
-			if _, gone := c.duplicates[row]; gone {
+			if _, again := c.duplicates[row]; again && !(c.keeps && c.kinds[m.kind].Choose != ChooseNone) {
 				continue // a row that is set aside claims nothing
 			}
 			v := claimed{m.kind, m.key[0]}

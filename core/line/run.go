@@ -91,6 +91,7 @@ func (r *Run) suspectParts() []PartIndex {
 // rows because of others.
 func (r *Run) judge(ctx context.Context, parts []PartIndex) (*settled, error) {
 	claims := newClaims(r.Sample, r.Course.Claims)
+	claims.keeps = r.Course.Repeats == RepeatsKept
 	err := r.pass(ctx, parts, func(w *worker, part *sheet.Part, before int, out *result) {
 		w.judge(part, before, out)
 	}, func(out *result) error {

@@ -246,7 +246,9 @@ func (w *worker) setAside(p *catalogue.Product, late *settled) {
 			if w.run.Course.Repeats == RepeatsAside {
 				w.log.Aside(i, catalogue.RowDuplicate, catalogue.Facts{Row: int(first)})
 			}
-			continue
+			if w.run.Course.Repeats != RepeatsKept {
+				continue
+			}
 		}
 		if by, ok := late.passed[uint32(row.Number)]; ok {
 			code := catalogue.RowPassedOver

@@ -164,3 +164,19 @@ func TestLimits(t *testing.T) {
 		assert.Equal(t, held, r.Counts().Held)
 	}
 }
+
+// TestOnePerOfRepeats: rows that repeat another in every cell, and are kept, are chosen among
+// like the others.
+func TestOnePerOfRepeats(t *testing.T) {
+	const list = "SKU,Brand\nA,x\nB,y\nA,x\nC,x\nC,x\n"
+	for rules, want := range map[string]string{
+		"[sheet]\nrepeats = \"keep\"\n[[rows]]\none_per = \"brand\"\nchoose = \"last\"\n": "SKU,Brand\nB,y\nC,x\n",
+		"[sheet]\nrepeats = \"keep\"\n[[rows]]\none_per = \"brand\"\n":                    "SKU,Brand\nA,x\nB,y\n",
+		"[[rows]]\none_per = \"brand\"\nchoose = \"last\"\n":                              "SKU,Brand\nB,y\nC,x\n",
+	} {
+		path := write(t, t.TempDir(), "list.csv", list)
+		opt := fixed(path, Target(path))
+		opt.Book = book(t, rules)
+		assert.Equal(t, want, ready(t, run(t, opt)), rules)
+	}
+}
