@@ -12,7 +12,7 @@ type claims struct {
 	order  []claimed              // the shared values in the order in which they became so
 	sample sampler
 	kinds  []Claim
-	keeps  bool // rows that repeat another go out, unless another is chosen
+	keeps  bool                    // rows that repeat another go out, unless another is chosen
 	chosen map[claimed][]candidate // where one row of several is chosen
 	picked []claimed               // their values, in order
 	settled
