@@ -126,12 +126,13 @@ func (r *runner) parents() (cols []int, err error) {
 // they do depends on that.
 func (r *runner) settled(cols []int, written map[int]bool) error {
 	rules := &r.opt.Book.Products
+	answered := slices.ContainsFunc(r.opt.Yes, func(a catalogue.Answer) bool { return a.Finding == catalogue.ProductDiffers })
 	for _, col := range cols {
 		same := slices.ContainsFunc(rules.SameAsLead, func(name string) bool {
 			is, _ := r.opt.Book.Columns.Find(&r.table.Columns, name)
 			return slices.Contains(is, col)
 		})
-		if same || written[col] || r.products.Level(col) == products.OfProduct && (rules.Differ != "" || rules.Misplaced != "" || len(rules.DifferIn) > 0) {
+		if same || written[col] || r.products.Level(col) == products.OfProduct && (rules.Differ != "" || rules.Misplaced != "" || len(rules.DifferIn)+len(rules.LeadOnly) > 0 || answered) {
 			return fmt.Errorf("%w: [products] parents looks at %q, into which rules of the rulebook write; let a column say it that stays as it is", columns.ErrWrong, r.table.Columns.Headings[col])
 		}
 	}

@@ -216,3 +216,16 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 	r.result.Fill, r.result.Further, r.result.Variants, r.result.ImageRows = seen.counted(), seen.further, seen.variants, seen.images
 	return r.result, nil
 }
+
+// SaysTheSame reports, after a look, whether all cells of a column of words that say
+// anything say the same, and others, in rows or products where it could be said, say
+// nothing.
+func (r *Result) SaysTheSame(col int) bool {
+	f, of := &r.Fill[col], r.Survey.Rows
+	if f.Filled == f.Lead {
+		of = r.Survey.Products
+	}
+	kind, field := r.Source.Columns.Kind(col), r.Source.Columns.Fields[col]
+	words := kind == catalogue.AnyKind || kind == catalogue.LineKind && field != catalogue.Title || kind == catalogue.YesNoKind
+	return words && f.Distinct == 1 && f.Filled > 1 && f.Filled < of
+}

@@ -19,13 +19,13 @@ func Claims() []line.Claim {
 	return []line.Claim{ClaimBarcode: {Clash: catalogue.BarcodeDuplicate}, ClaimSKU: {Clash: catalogue.SKUDuplicate}}
 }
 
-// taken are the fields whose values no rule makes up: they are what a product is known by,
+// reserved are the fields whose values no rule makes up: they are what a product is known by,
 // and what it costs.
-var taken = catalogue.FieldsOf(catalogue.Barcode, catalogue.SKU, catalogue.Price, catalogue.SalePrice, catalogue.Cost, catalogue.Stock)
+var reserved = catalogue.FieldsOf(catalogue.Barcode, catalogue.SKU, catalogue.Price, catalogue.SalePrice, catalogue.Cost, catalogue.Stock)
 
-// free returns an error if a rule would make up values of a field in which there are none to
+// unreserved returns an error if a rule would make up values of a field in which there are none to
 // be made up. key and name are those of the rulebook.
-func free(c *catalogue.Columns, col int, never catalogue.Fields, key, name string) error {
+func unreserved(c *catalogue.Columns, col int, never catalogue.Fields, key, name string) error {
 	if col < 0 || !never.Has(c.Fields[col]) {
 		return nil
 	}

@@ -190,7 +190,7 @@ func (o *Orders) add(one order, where map[string]any, rows catalogue.Rows, words
 func (o *Orders) RowNumbers(name string) error {
 	col, err := o.shape.NeedOne(&o.table.Columns, "[sheet] row_numbers", name)
 	if err == nil {
-		err = free(&o.table.Columns, col, taken, "[sheet] row_numbers", name)
+		err = unreserved(&o.table.Columns, col, reserved, "[sheet] row_numbers", name)
 	}
 	if err != nil || col < 0 {
 		return err

@@ -51,7 +51,7 @@ func NewEach(table *sheet.Table, texts *Texts, plan *products.Plan, shape *colum
 	if e.into, err = find("into", rule.Into); err != nil || e.from < 0 || e.into < 0 {
 		return nil, err
 	}
-	if err := free(c, e.into, taken, "[[one_row_each]] into", rule.Into); err != nil {
+	if err := unreserved(c, e.into, reserved, "[[one_row_each]] into", rule.Into); err != nil {
 		return nil, err
 	}
 	if c.First(catalogue.Title) < 0 && together < 0 && c.First(catalogue.Slug) < 0 {
@@ -62,7 +62,7 @@ func NewEach(table *sheet.Table, texts *Texts, plan *products.Plan, shape *colum
 		if err != nil {
 			return nil, err
 		}
-		if err := free(c, col, catalogue.FieldsOf(catalogue.Barcode), "[[one_row_each]] set", name); err != nil {
+		if err := unreserved(c, col, catalogue.FieldsOf(catalogue.Barcode), "[[one_row_each]] set", name); err != nil {
 			return nil, err
 		}
 		if col < 0 {

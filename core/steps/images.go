@@ -33,7 +33,7 @@ func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules
 	for _, name := range rules.Columns {
 		col, err := shape.NeedOne(c, "[images] columns", name)
 		if err == nil {
-			err = free(c, col, taken, "[images] columns", name)
+			err = unreserved(c, col, reserved, "[images] columns", name)
 		}
 		if err != nil {
 			return nil, nil, nil, err
@@ -64,7 +64,7 @@ func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules
 	if rules.OfVariants != "" {
 		col, err := shape.NeedOne(c, "[images] of_variants", rules.OfVariants)
 		if err == nil {
-			err = free(c, col, taken, "[images] of_variants", rules.OfVariants)
+			err = unreserved(c, col, reserved, "[images] of_variants", rules.OfVariants)
 		}
 		if err != nil {
 			return nil, nil, nil, err

@@ -17,7 +17,7 @@ func (o *Orders) Build(plan *columns.Plan, rules []pattern.BuildRule) error {
 		rule := &rules[i]
 		into, ok, err := o.find("build", "into", rule.Into)
 		if err == nil && ok {
-			err = free(&o.table.Columns, into, catalogue.FieldsOf(catalogue.Barcode), "[[build]] into", rule.Into)
+			err = unreserved(&o.table.Columns, into, catalogue.FieldsOf(catalogue.Barcode), "[[build]] into", rule.Into)
 		}
 		if err != nil || !ok {
 			if err == nil {
@@ -86,7 +86,7 @@ func (o *Orders) Build(plan *columns.Plan, rules []pattern.BuildRule) error {
 func (o *Orders) Derive(rule *lists.DeriveRule, clues *lists.Clues) error {
 	into, ok, err := o.find("derive", "into", rule.Into)
 	if err == nil && ok {
-		err = free(&o.table.Columns, into, catalogue.FieldsOf(catalogue.Barcode), "[[derive]] into", rule.Into)
+		err = unreserved(&o.table.Columns, into, catalogue.FieldsOf(catalogue.Barcode), "[[derive]] into", rule.Into)
 	}
 	if err != nil || !ok {
 		return err

@@ -39,7 +39,7 @@ func (o *Orders) Options(rules []*Packed) error {
 				col = -1
 			}
 			if p.Into == "" {
-				if err := free(&o.table.Columns, col, taken, "[[options]] names", name); err != nil {
+				if err := unreserved(&o.table.Columns, col, reserved, "[[options]] names", name); err != nil {
 					return err
 				}
 			}
@@ -75,7 +75,7 @@ func (o *Orders) Options(rules []*Packed) error {
 func (o *Orders) pack(p *Packed, from []int) error {
 	into, ok, err := o.find("options", "into", p.Into)
 	if err == nil && ok {
-		err = free(&o.table.Columns, into, taken, "[[options]] into", p.Into)
+		err = unreserved(&o.table.Columns, into, reserved, "[[options]] into", p.Into)
 	}
 	if err != nil || !ok || slices.Contains(from, -1) {
 		return err // without its columns it has been packed before

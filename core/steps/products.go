@@ -24,7 +24,7 @@ func OfOneProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules,
 		if cols, _ := shape.Find(&table.Columns, name); len(cols) > 0 {
 			o.option = cols[0]
 		}
-		if err := free(&table.Columns, o.option, taken, "[products] option_of_titles", name); err != nil {
+		if err := unreserved(&table.Columns, o.option, reserved, "[products] option_of_titles", name); err != nil {
 			return line.Step{}, err
 		}
 	}

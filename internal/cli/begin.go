@@ -9,7 +9,6 @@ import (
 	"path/filepath"
 	"slices"
 
-	"zetanum/core/catalogue"
 	"zetanum/core/reference"
 	"zetanum/core/repair"
 	"zetanum/core/rulebook"
@@ -138,7 +137,7 @@ func seen(file string, look, check *repair.Result) *rulebook.Seen {
 	v := &rulebook.Seen{File: look.Source.Name, KeyLike: look.KeyLike}
 	columns := &look.Source.Columns
 	for i, h := range columns.Headings[:columns.Own()] {
-		v.Columns = append(v.Columns, rulebook.SeenColumn{Heading: h, Field: columns.Fields[i], Filled: look.Fill[i].Filled, Example: look.InOrder(i), Same: same(look, i)})
+		v.Columns = append(v.Columns, rulebook.SeenColumn{Heading: h, Field: columns.Fields[i], Filled: look.Fill[i].Filled, Example: look.InOrder(i), Same: look.SaysTheSame(i)})
 	}
 	if check == nil {
 		return v
@@ -148,18 +147,6 @@ func seen(file string, look, check *repair.Result) *rulebook.Seen {
 	}
 	v.Trusted = sheetsBeside(file)
 	return v
-}
-
-// same reports whether all cells of a column that say anything say the same, and others,
-// in rows or products where it could be said, say nothing.
-func same(look *repair.Result, col int) bool {
-	f, of := &look.Fill[col], look.Survey.Rows
-	if f.Filled == f.Lead {
-		of = look.Survey.Products
-	}
-	kind, field := look.Source.Columns.Kind(col), look.Source.Columns.Fields[col]
-	words := kind == catalogue.AnyKind || kind == catalogue.LineKind && field != catalogue.Title || kind == catalogue.YesNoKind
-	return words && f.Distinct == 1 && f.Filled > 1 && f.Filled < of
 }
 
 // maxBeside is the size of the largest file that is looked at beside another.
