@@ -107,6 +107,7 @@ func TestOptionColumns(t *testing.T) {
 		"SKU|Merkmal 1 Wert|Merkmal 1 Name":                                {[]Option{{2, 1}}, true},
 		"SKU|Opción 1 nombre|Opción 1 valor|Option 2":                      {[]Option{{1, 2}, {-1, 3}}, true},
 		"SKU|option_1_name|option_1_value":                                 {[]Option{{1, 2}}, true},
+		"SKU|Name of option 1|Value of option 1|Value of option 2":         {[]Option{{1, 2}, {-1, 3}}, true},
 		"SKU|Option 1 name|Title":                                          {nil, false}, // a name, and no value
 		"SKU|Colour|Size|Material|Size":                                    {[]Option{{-1, 1}, {-1, 2}, {-1, 3}}, false},
 		"SKU|Optional|Options|Title":                                       {nil, false},

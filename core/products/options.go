@@ -16,6 +16,9 @@ type Option struct{ Name, Value int }
 // option and one for its values: Option 1 name, Attribute 2 value(s).
 var optionHeading = regexp.MustCompile(`(?i)^(?:variant |variante? |merkmal )?(option|attribute|attribut|opción|opcion|opzione|optie|opcja|opção|merkmal|variation)s?[ _-]*(\d+)[ _-]*(name|names|label|nom|nombre|nome|naam|nazwa|value|values|value\(s\)|wert|werte|valeur|valor|valore|waarde|wartość)?$`)
 
+// pairHeading fits the headings of the columns that are added, as PairHeadings says.
+var pairHeading = regexp.MustCompile(`(?i)^(name|value) of option (\d+)$`)
+
 var nameWords = " name names label nom nombre nome naam nazwa "
 
 // findOptions looks for pairs of option columns in the headings; without any, the fields
@@ -26,6 +29,9 @@ func findOptions(sheet *catalogue.Columns) (options []Option, declared bool) {
 	var order []string
 	for col, h := range sheet.Headings {
 		m := optionHeading.FindStringSubmatch(strings.TrimSpace(h))
+		if own := pairHeading.FindStringSubmatch(strings.TrimSpace(h)); own != nil {
+			m = []string{"", "name of option ", own[2], own[1]}
+		}
 		if m == nil {
 			continue
 		}
@@ -70,5 +76,5 @@ func OptionPairs(sheet *catalogue.Columns) (pairs []Option) {
 // PairHeadings are the headings of the columns for the name and the value of an option, by
 // its number from 1.
 func PairHeadings(n int) []string {
-	return []string{fmt.Sprintf("Option %d name", n), fmt.Sprintf("Option %d value", n)}
+	return []string{fmt.Sprintf("Name of option %d", n), fmt.Sprintf("Value of option %d", n)}
 }
