@@ -3,6 +3,7 @@ package repair
 import (
 	"fmt"
 	"math/rand/v2"
+	"os"
 	"path/filepath"
 	"regexp"
 	"strings"
@@ -78,32 +79,10 @@ func anyRulebook(r *rand.Rand) string {
 // TestAnyRulebookTwice: whatever rules are put together, either they are refused, or
 // what they have made comes through them as it is.
 func TestAnyRulebookTwice(t *testing.T) {
-	sheets := map[string]string{
-		"words.csv": "Word,Value\na,b\nb,a b\nab,c.\n", "codes.csv": "Code,Means\na,alpha\nB,beta b\nc.,C\n",
-		"lent.csv": "SKU,title,Brand,Kind,Label,Notes\nS1,a &amp; b,b,BÃ¼ro,,x\nS2,b-a,,a,ab,\nS3,A,B,b,b-a,ä\n",
-	}
 	r := rand.New(rand.NewPCG(21, 22))
-	cells := []string{"", "a", "b", "ab", "a b", "B", "b-a", "x a y", "Ä", "a  b", "c. a", "A", "a &amp; b", "fÃ¼r a", "“a” b", "ａ　b", "bu\u0308", "ał", "日", "=a", "- b"}
 	refused, changed, held := 0, 0, 0
 	for range 200 {
-		dir := t.TempDir()
-		var text strings.Builder
-		text.WriteString("SKU,Title,Brand,Kind,Label,Notes\n")
-		for i := range 12 {
-			fmt.Fprintf(&text, "S%d", i)
-			for range 5 {
-				text.WriteString("," + cells[r.IntN(len(cells))])
-			}
-			text.WriteString("\n")
-		}
-		rules := anyRulebook(r)
-		for name, content := range sheets {
-			write(t, dir, name, content)
-		}
-		book, err := rulebook.Load(write(t, dir, rulebook.Name, rules))
-		require.NoError(t, err, rules)
-		opt := fixed(write(t, dir, "list.csv", text.String()), filepath.Join(dir, "out"))
-		opt.Book, opt.Temp, opt.PartSize = *book, dir, 60
+		opt := anyFile(t, r)
 		first, err := Run(t.Context(), opt)
 		if err != nil {
 			refused++
@@ -112,14 +91,58 @@ func TestAnyRulebookTwice(t *testing.T) {
 		changed += first.Counts().Changed
 		held += first.Counts().Held
 		again := opt
-		again.Input, again.Target = write(t, dir, "again.csv", ready(t, first)), filepath.Join(dir, "again")
+		again.Input, again.Target = write(t, opt.Temp, "again.csv", ready(t, first)), filepath.Join(opt.Temp, "again")
 		second, err := Run(t.Context(), again)
-		require.NoError(t, err, rules)
-		require.Equal(t, ready(t, first), ready(t, second), "%s\n%s", rules, text.String())
+		require.NoError(t, err, rulesOf(t, opt))
+		require.Equal(t, ready(t, first), ready(t, second), "%s\n%s", rulesOf(t, opt), sourceOf(t, opt))
 	}
 	t.Logf("%d refused, %d cells changed, %d rows held", refused, changed, held)
 	require.Less(t, refused, 100)
 	require.Greater(t, changed, 1000)
+}
+
+// anyFile makes up a small file with a rulebook of rules about its cells.
+func anyFile(t *testing.T, r *rand.Rand) Options {
+	cells := []string{"", "a", "b", "ab", "a b", "B", "b-a", "x a y", "Ä", "a  b", "c. a", "A", "a &amp; b", "fÃ¼r a", "“a” b", "ａ　b", "bu\u0308", "ał", "日", "=a", "- b"}
+	var text strings.Builder
+	text.WriteString("SKU,Title,Brand,Kind,Label,Notes\n")
+	for i := range 12 {
+		fmt.Fprintf(&text, "S%d", i)
+		for range 5 {
+			text.WriteString("," + cells[r.IntN(len(cells))])
+		}
+		text.WriteString("\n")
+	}
+	return madeUp(t, text.String(), anyRulebook(r), map[string]string{
+		"words.csv": "Word,Value\na,b\nb,a b\nab,c.\n", "codes.csv": "Code,Means\na,alpha\nB,beta b\nc.,C\n",
+		"lent.csv": "SKU,title,Brand,Kind,Label,Notes\nS1,a &amp; b,b,BÃ¼ro,,x\nS2,b-a,,a,ab,\nS3,A,B,b,b-a,ä\n",
+	})
+}
+
+// madeUp lays a file in a folder with a rulebook and the sheets that this names, and
+// returns what its repair needs.
+func madeUp(t *testing.T, text, rules string, sheets map[string]string) Options {
+	dir := t.TempDir()
+	for name, content := range sheets {
+		write(t, dir, name, content)
+	}
+	book, err := rulebook.Load(write(t, dir, rulebook.Name, rules))
+	require.NoError(t, err, rules)
+	opt := fixed(write(t, dir, "list.csv", text), filepath.Join(dir, "out"))
+	opt.Book, opt.Temp, opt.PartSize = *book, dir, 60
+	return opt
+}
+
+// rulesOf and sourceOf return the texts of what was made up, for messages.
+func rulesOf(t *testing.T, opt Options) string { return read(t, opt.Book.Path) }
+
+func sourceOf(t *testing.T, opt Options) string { return read(t, opt.Input) }
+
+func read(t *testing.T, path string) string {
+	t.Helper()
+	content, err := os.ReadFile(path)
+	require.NoError(t, err)
+	return string(content)
 }
 
 // anyProducts makes up a rulebook about products of several rows.
@@ -167,7 +190,6 @@ func anyProducts(r *rand.Rand) string {
 // comes through the same rules as it is.
 func TestAnyProductsTwice(t *testing.T) {
 	r := rand.New(rand.NewPCG(71, 72))
-	pick := func(of ...string) string { return of[r.IntN(len(of))] }
 	images := regexp.MustCompile(`\d+[a-e]\.jpg`)
 	changed, added, joined, moved, held, refused := 0, 0, 0, 0, 0, 0
 	files := 300
@@ -175,39 +197,8 @@ func TestAnyProductsTwice(t *testing.T) {
 		files = 100
 	}
 	for range files {
-		dir := t.TempDir()
-		var text strings.Builder
-		text.WriteString("Set,Slug,SKU,Title,Brand,Tags,Price,Colour,Cut,Sizes,Packed,Image,Image 2,Alt text,Note\n")
-		slugs, colours := []string{"", "a", "a", "b", "c"}, []string{"", "red", "blue"}
-		tidy := r.IntN(3) > 0
-		for i := range 14 {
-			slug, colour, title := pick(slugs...), pick(colours...), pick("", "", "Veil red", "Veil blue", "Box")
-			if tidy {
-				slug, colour = slugs[1+i/4], fmt.Sprintf("shade %d", i)
-				if i%4 == 0 {
-					title = "Veil red"
-				}
-			}
-			sku, cut, packed := pick("", fmt.Sprintf("S%d", i), fmt.Sprintf("S%d", i)), pick("", "", "wide"), pick("", "", "red / wide", "blue / slim", "odd")
-			if tidy {
-				sku, cut, packed = fmt.Sprintf("S%d", i), pick("wide", "slim"), ""
-			}
-			cells := []string{pick("", "", "x", "y"), slug, sku, title, pick("", "", "b", "B c"), pick("", "", "t", "u;t"), pick("", "1", "2"), colour, cut, pick("", "", "", "S|M", "L"), packed,
-				pick("", fmt.Sprintf("%da.jpg", i), fmt.Sprintf("%db.jpg|%dc.jpg", i, i), fmt.Sprintf("%dd.jpg", i)), pick("", "", fmt.Sprintf("%de.jpg", i)), pick("", "", "alt"), pick("", "", "", "n")}
-			if tidy && i%4 == 2 { // an image of the product, and no variant
-				cells = []string{"", slug, "", "", "", "", "", "", "", "", "", fmt.Sprintf("%da.jpg", i), "", pick("", "alt"), ""}
-			}
-			text.WriteString(strings.Join(cells, ",") + "\n")
-		}
-		rules := anyProducts(r)
-		write(t, dir, "shop.csv", "Slug,SKU,Set\na,S1,x\na,S99,x\nb,S6,y\nb,S98,y\n")
-		book, err := rulebook.Load(write(t, dir, rulebook.Name, rules))
-		require.NoError(t, err, rules)
-		opt := fixed(write(t, dir, "list.csv", text.String()), filepath.Join(dir, "out"))
-		opt.Book, opt.Temp, opt.PartSize = *book, dir, 60
-		if r.IntN(2) == 0 {
-			opt.Yes = []catalogue.Answer{{Finding: catalogue.ProductDiffers}}
-		}
+		opt := anyProductsFile(t, r)
+		dir, rules, text := opt.Temp, rulesOf(t, opt), sourceOf(t, opt)
 		first, err := Run(t.Context(), opt)
 		if err != nil {
 			require.Regexp(t, "parts of two products|into which rules of the rulebook write", err.Error())
@@ -219,22 +210,56 @@ func TestAnyProductsTwice(t *testing.T) {
 		require.Equal(t, first.Report.Written.Rows, c.Ready+c.Added-c.Joined)
 		out := contents(t, first.Folder)
 		all := strings.ReplaceAll(out["ready.csv"], "\x00", "") + out["held.csv"] + out["aside.csv"]
-		for _, image := range images.FindAllString(text.String(), -1) {
-			require.Contains(t, all, image, "%s\n%s", rules, text.String())
+		for _, image := range images.FindAllString(text, -1) {
+			require.Contains(t, all, image, "%s\n%s", rules, text)
 		}
 		changed, added, joined, moved, held = changed+c.Changed, added+c.Added, joined+c.Joined, moved+first.Moved, held+c.Held
 		whole := opt
 		whole.PartSize, whole.Workers, whole.Target = 1<<20, 3, filepath.Join(dir, "whole")
 		other, err := Run(t.Context(), whole)
 		require.NoError(t, err)
-		require.Equal(t, out, contents(t, other.Folder), "%s\n%s", rules, text.String())
+		require.Equal(t, out, contents(t, other.Folder), "%s\n%s", rules, text)
 		again := opt
 		again.Input, again.Target = filepath.Join(first.Folder, "ready.csv"), filepath.Join(dir, "again")
 		second, err := Run(t.Context(), again)
 		require.NoError(t, err, rules)
-		require.Equal(t, ready(t, first), ready(t, second), "%s\n%s", rules, text.String())
+		require.Equal(t, ready(t, first), ready(t, second), "%s\n%s", rules, text)
 	}
 	t.Logf("%d refused, %d cells changed, %d rows added, %d joined, %d moved, %d held", refused, changed, added, joined, moved, held)
 	require.Less(t, refused, files/6)
 	require.Greater(t, min(changed, added, joined, moved), files/10)
+}
+
+// anyProductsFile makes up a small file of products of several rows with a rulebook about
+// them.
+func anyProductsFile(t *testing.T, r *rand.Rand) Options {
+	pick := func(of ...string) string { return of[r.IntN(len(of))] }
+	var text strings.Builder
+	text.WriteString("Set,Slug,SKU,Title,Brand,Tags,Price,Colour,Cut,Sizes,Packed,Image,Image 2,Alt text,Note\n")
+	slugs, colours := []string{"", "a", "a", "b", "c"}, []string{"", "red", "blue"}
+	tidy := r.IntN(3) > 0
+	for i := range 14 {
+		slug, colour, title := pick(slugs...), pick(colours...), pick("", "", "Veil red", "Veil blue", "Box")
+		if tidy {
+			slug, colour = slugs[1+i/4], fmt.Sprintf("shade %d", i)
+			if i%4 == 0 {
+				title = "Veil red"
+			}
+		}
+		sku, cut, packed := pick("", fmt.Sprintf("S%d", i), fmt.Sprintf("S%d", i)), pick("", "", "wide"), pick("", "", "red / wide", "blue / slim", "odd")
+		if tidy {
+			sku, cut, packed = fmt.Sprintf("S%d", i), pick("wide", "slim"), ""
+		}
+		cells := []string{pick("", "", "x", "y"), slug, sku, title, pick("", "", "b", "B c"), pick("", "", "t", "u;t"), pick("", "1", "2"), colour, cut, pick("", "", "", "S|M", "L"), packed,
+			pick("", fmt.Sprintf("%da.jpg", i), fmt.Sprintf("%db.jpg|%dc.jpg", i, i), fmt.Sprintf("%dd.jpg", i)), pick("", "", fmt.Sprintf("%de.jpg", i)), pick("", "", "alt"), pick("", "", "", "n")}
+		if tidy && i%4 == 2 { // an image of the product, and no variant
+			cells = []string{"", slug, "", "", "", "", "", "", "", "", "", fmt.Sprintf("%da.jpg", i), "", pick("", "alt"), ""}
+		}
+		text.WriteString(strings.Join(cells, ",") + "\n")
+	}
+	opt := madeUp(t, text.String(), anyProducts(r), map[string]string{"shop.csv": "Slug,SKU,Set\na,S1,x\na,S99,x\nb,S6,y\nb,S98,y\n"})
+	if r.IntN(2) == 0 {
+		opt.Yes = []catalogue.Answer{{Finding: catalogue.ProductDiffers}}
+	}
+	return opt
 }
