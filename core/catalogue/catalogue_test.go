@@ -115,3 +115,18 @@ func TestThousands(t *testing.T) {
 		assert.Equal(t, want, Thousands(n))
 	}
 }
+
+func TestColumnSet(t *testing.T) {
+	s := ColumnsOf(3, -1, 200, 64)
+	s.Add(0)
+	assert.Equal(t, []int{0, 3, 64, 200}, s.List())
+	assert.Equal(t, 200, s.Last())
+	assert.True(t, s.Has(64) && !s.Has(65) && !s.Has(-1) && !s.Has(100_000))
+	o := FirstColumns(4)
+	assert.Equal(t, []int{0, 3}, s.Both(o).List())
+	assert.Equal(t, []int{64, 200}, s.Without(o).List())
+	assert.Equal(t, []int{1, 2}, o.Without(s).List())
+	o.AddAll(s)
+	assert.Equal(t, []int{0, 1, 2, 3, 64, 200}, o.List())
+	assert.True(t, ColumnSet{}.Empty() && !s.Empty() && s.Without(s).Empty())
+}

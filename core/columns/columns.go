@@ -12,12 +12,26 @@ import (
 	"unicode"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/condition"
 	"zetanum/core/heading"
-	"zetanum/core/lists"
+	"zetanum/core/text"
 )
 
-// ErrWrong is wrapped by every error about rules that do not fit a sheet.
+// ErrWrong is wrapped by every error about rules that name columns which a sheet does not
+// have.
 var ErrWrong = errors.New("the columns of this file are not those of the rulebook")
+
+// ErrRefused is wrapped by errors about rules that cannot be carried out although the
+// columns are there. Its text is not part of theirs.
+var ErrRefused = errors.New("the rule cannot be carried out")
+
+type refused struct{ error }
+
+func (r refused) Is(target error) bool { return target == ErrRefused }
+func (r refused) Unwrap() error        { return r.error }
+
+// Refuse returns an error that wraps [ErrRefused].
+func Refuse(format string, args ...any) error { return refused{fmt.Errorf(format, args...)} }
 
 // Rules are the [columns] part of a rulebook. Columns are named by heading or
 // by field; a field stands for all columns that have it.
@@ -59,7 +73,7 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 			problems = append(problems, catalogue.Problem{Key: "copy", Text: fmt.Sprintf("%q is filled by add and by copy; use one of the two", to)})
 		}
 	}
-	return append(problems, r.checkParts()...)
+	return problems
 }
 
 // gone reports whether the rules drop a column of that name, so that it need not
@@ -90,9 +104,7 @@ type Filler struct {
 	Col   int
 	From  int // the column to copy, -1 for a fixed value
 	Value string
-	Where map[string]any
-	Rows  catalogue.Rows
-	Count int
+	condition.Scope
 	Words string // the rule, if it counts
 }
 
@@ -235,7 +247,7 @@ func (r *Rules) NeedOne(in *catalogue.Columns, key, name string) (col int, err e
 // which the sheet does not have.
 func NotThere(in *catalogue.Columns, key, name string) error {
 	return fmt.Errorf("%w: %s names %q, which is not there%s; the headings are: %s",
-		ErrWrong, key, name, lists.DidYouMean(name, in.Headings), strings.Join(in.Headings, ", "))
+		ErrWrong, key, name, text.DidYouMean(name, in.Headings), strings.Join(in.Headings, ", "))
 }
 
 func (b *builder) missing(key, name string) error { return NotThere(&b.all, "[columns] "+key, name) }
@@ -253,7 +265,7 @@ func (b *builder) fill() error {
 	}
 	for i := range b.rules.Fill {
 		rule := &b.rules.Fill[i]
-		f := Filler{From: -1, Value: rule.With, Where: rule.Where, Rows: rule.Rows, Count: rule.Count, Words: rule.String()}
+		f := Filler{From: -1, Value: rule.With, Scope: rule.Scope, Words: rule.String()}
 		if rule.From != "" {
 			from := b.find(rule.From)
 			if len(from) == 0 {
@@ -326,7 +338,7 @@ func (b *builder) choose() error {
 		}
 		if len(cols) == 0 {
 			// It may have been dropped before; but perhaps it is only misspelt.
-			if lists.Nearest(name, b.sameNumber(name)) != "" {
+			if text.Nearest(name, b.sameNumber(name)) != "" {
 				return b.missing("drop", name)
 			}
 			b.plan.Notes = append(b.plan.Notes, fmt.Sprintf("column %q, which the rulebook drops, is not there", name))
@@ -341,7 +353,7 @@ func (b *builder) choose() error {
 		}
 	}
 	if sku := b.all.First(catalogue.SKU); sku >= 0 && !out[sku] && !b.rules.DropKey {
-		return fmt.Errorf("%w: without the column %q the shop can match nothing; keep it, or say drop_key = true", ErrWrong, b.all.Headings[sku])
+		return Refuse("without the column %q the shop can match nothing; keep it, or say drop_key = true", b.all.Headings[sku])
 	}
 	var gone []string
 	for col, goes := range out {
@@ -356,7 +368,7 @@ func (b *builder) choose() error {
 		b.plan.Notes = append(b.plan.Notes, "columns that do not go out: "+strings.Join(gone, ", "))
 	}
 	if len(b.plan.Out) == 0 {
-		return fmt.Errorf("%w: no column is left", ErrWrong)
+		return Refuse("no column is left")
 	}
 	return nil
 }
@@ -427,7 +439,7 @@ func (b *builder) rename() error {
 	for _, o := range b.plan.Out {
 		key := strings.ToLower(strings.TrimSpace(o.Heading))
 		if key != "" && seen[key] && len(b.rules.Rename) > 0 {
-			return fmt.Errorf("%w: two columns would have the heading %q", ErrWrong, o.Heading)
+			return Refuse("two columns would have the heading %q", o.Heading)
 		}
 		seen[key] = true
 	}

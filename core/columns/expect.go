@@ -7,7 +7,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/heading"
-	"zetanum/core/lists"
+	"zetanum/core/text"
 )
 
 // expected compares the headings of the sheet with those that the rulebook was made
@@ -121,7 +121,7 @@ func likely(missing string, fresh []string) string {
 			}
 		}
 	}
-	return lists.Nearest(missing, fresh)
+	return text.Nearest(missing, fresh)
 }
 
 // moved returns the columns that stand in another order, as few as explain it.

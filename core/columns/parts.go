@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/condition"
 )
 
 // A SplitRule takes the cells of one column apart into several.
@@ -16,13 +17,7 @@ type SplitRule struct {
 	// Into names the columns of the parts; they are filled where they are empty,
 	// and added if they are not there.
 	Into []string `toml:"into" json:"into,omitempty"`
-	// Where is a condition: only rows that fulfil it are changed.
-	Where map[string]any `toml:"where" json:"where,omitempty"`
-	// Rows says which rows of a product are meant: lead, variants, images or all; those
-	// to which the column belongs if nothing is said.
-	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
-	// Count, if not 0, is how many rows must be changed.
-	Count int `toml:"count" json:"count,omitempty"`
+	condition.Scope
 }
 
 // A JoinRule puts the cells of several columns together in one.
@@ -34,13 +29,7 @@ type JoinRule struct {
 	// Into names the column, which is filled where it is empty, and added if it is
 	// not there.
 	Into string `toml:"into" json:"into,omitempty"`
-	// Where is a condition: only rows that fulfil it are changed.
-	Where map[string]any `toml:"where" json:"where,omitempty"`
-	// Rows says which rows of a product are meant: lead, variants, images or all; those
-	// to which the column belongs if nothing is said.
-	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
-	// Count, if not 0, is how many rows must be changed.
-	Count int `toml:"count" json:"count,omitempty"`
+	condition.Scope
 }
 
 // A FillRule fills a column where it is empty.
@@ -50,13 +39,7 @@ type FillRule struct {
 	// With is the fixed value, From the column to copy.
 	With string `toml:"with" json:"with,omitempty"`
 	From string `toml:"from" json:"from,omitempty"`
-	// Where is a condition: only rows that fulfil it are changed.
-	Where map[string]any `toml:"where" json:"where,omitempty"`
-	// Rows says which rows of a product are meant: lead, variants, images or all; those
-	// to which the column belongs if nothing is said.
-	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
-	// Count, if not 0, is how many rows must be changed.
-	Count int `toml:"count" json:"count,omitempty"`
+	condition.Scope
 }
 
 // String says the rule in words.
@@ -67,23 +50,31 @@ func (r *FillRule) String() string {
 	return fmt.Sprintf("fill %q with %q", r.Into, r.With)
 }
 
-func (r *Rules) checkParts() (problems []catalogue.Problem) {
-	for _, s := range r.Split {
-		if s.From == "" || s.At == "" || len(s.Into) < 2 {
-			problems = append(problems, catalogue.Problem{Key: "split", Text: `each [[columns.split]] has from, at, and at least two columns in into, for example from = "Colour / size", at = "/", into = ["Colour", "Size"]`})
-		}
+// Check returns what is wrong with the rule whatever the sheet.
+func (r *SplitRule) Check() (problems []catalogue.Problem) {
+	if r.From == "" || r.At == "" || len(r.Into) < 2 {
+		problems = append(problems, catalogue.Problem{Key: "from", Text: `each [[columns.split]] has from, at, and at least two columns in into, ` +
+			`for example from = "Colour / size", at = "/", into = ["Colour", "Size"]`})
 	}
-	for _, j := range r.Join {
-		if len(j.From) < 2 || j.Into == "" {
-			problems = append(problems, catalogue.Problem{Key: "join", Text: `each [[columns.join]] has at least two columns in from, and into, for example from = ["Brand", "Title"], with = " ", into = "Full title"`})
-		}
+	return append(problems, r.Scope.Check()...)
+}
+
+// Check returns what is wrong with the rule whatever the sheet.
+func (r *JoinRule) Check() (problems []catalogue.Problem) {
+	if len(r.From) < 2 || r.Into == "" {
+		problems = append(problems, catalogue.Problem{Key: "from", Text: `each [[columns.join]] has at least two columns in from, and into, ` +
+			`for example from = ["Brand", "Title"], with = " ", into = "Full title"`})
 	}
-	for _, f := range r.Fill {
-		if f.Into == "" || (f.With == "") == (f.From == "") {
-			problems = append(problems, catalogue.Problem{Key: "fill", Text: `each [[columns.fill]] has into, and either with or from, for example into = "Language", with = "en"`})
-		}
+	return append(problems, r.Scope.Check()...)
+}
+
+// Check returns what is wrong with the rule whatever the sheet.
+func (r *FillRule) Check() (problems []catalogue.Problem) {
+	if r.Into == "" || (r.With == "") == (r.From == "") {
+		problems = append(problems, catalogue.Problem{Key: "into", Text: `each [[columns.fill]] has into, and either with or from, ` +
+			`for example into = "Language", with = "en"`})
 	}
-	return problems
+	return append(problems, r.Scope.Check()...)
 }
 
 // A Split is a SplitRule fitted to a sheet.
@@ -148,7 +139,7 @@ func (b *builder) parts() error {
 		for _, name := range s.Into {
 			col := b.target(name)
 			if col == split.From {
-				return fmt.Errorf("%w: [[columns.split]] of %q into itself would take it apart again each time; give the part another heading, then drop %q and rename the part", ErrWrong, s.From, s.From)
+				return Refuse("[[columns.split]] of %q into itself would take it apart again each time; give the part another heading, then drop %q and rename the part", s.From, s.From)
 			}
 			split.Into = append(split.Into, col)
 		}

@@ -21,7 +21,7 @@ import (
 	"unicode/utf8"
 
 	"zetanum/core/catalogue"
-	"zetanum/core/lists"
+	"zetanum/core/text"
 )
 
 // ErrWrong is wrapped by every error about how a condition is written.
@@ -204,7 +204,7 @@ func parseTests(name string, col int, table map[string]any) (*Condition, error) 
 		t, ok := tests[key]
 		if !ok {
 			names := slices.Sorted(maps.Keys(tests))
-			return nil, fmt.Errorf("%w: %s: there is no test %q%s; the tests are: %s exact", ErrWrong, name, key, lists.DidYouMean(key, names), strings.Join(names, " "))
+			return nil, fmt.Errorf("%w: %s: there is no test %q%s; the tests are: %s exact", ErrWrong, name, key, text.DidYouMean(key, names), strings.Join(names, " "))
 		}
 		holds, err := t.make(table[key], plain)
 		if err != nil {

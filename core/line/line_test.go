@@ -122,15 +122,33 @@ func TestSuspects(t *testing.T) {
 	}
 }
 
+// TestCourseCheck: a step sees a column when all has been done to it, unless it says
+// otherwise.
 func TestCourseCheck(t *testing.T) {
-	step := func(name string, reads, writes catalogue.Fields) Step {
-		return Step{Name: name, Reads: reads, Writes: writes}
+	const a, b, c = 0, 1, 70
+	step := func(name string, reads, writes []int, before ...string) Step {
+		return Step{Name: name, Reads: catalogue.ColumnsOf(reads...), Writes: catalogue.ColumnsOf(writes...), Before: before}
 	}
-	title, sku := catalogue.FieldsOf(catalogue.Title), catalogue.FieldsOf(catalogue.SKU)
-	right := Course{Steps: []Step{step("text", 0, title), step("codes", sku, sku), step("codes", sku, sku), step("built", title|sku, 0)}}
-	assert.NoError(t, right.Check())
-	wrong := Course{Steps: []Step{step("built", title|sku, 0), step("text", 0, title)}}
-	assert.EqualError(t, wrong.Check(), "the step built reads the field title before the step text repairs it")
+	for name, test := range map[string]struct {
+		steps []Step
+		err   string
+	}{
+		"in order":             {[]Step{step("text", nil, []int{a}), step("codes", []int{b}, []int{b}), step("codes", []int{b}, []int{b}), step("built", []int{a, b}, []int{c})}, ""},
+		"too early":            {[]Step{step("built", []int{a, c}, nil), step("text", nil, []int{c})}, `the step "built" reads column 71 before the step "text" writes into it`},
+		"on purpose":           {[]Step{step("built", []int{a}, nil, "text"), step("text", nil, []int{a})}, ""},
+		"before another":       {[]Step{step("built", []int{a}, nil, "codes"), step("text", nil, []int{a})}, `"built"`},
+		"both write":           {[]Step{step("text", []int{a}, []int{a}), step("codes", []int{a}, []int{a})}, ""},
+		"taken again":          {[]Step{step("settle", []int{a}, nil), step("text", nil, []int{a}), step("settle", []int{a}, nil)}, ""},
+		"taken before, too":    {[]Step{step("settle", nil, []int{a}), step("look", []int{a}, nil), step("settle", nil, []int{a})}, ""},
+		"taken again too soon": {[]Step{step("settle", []int{a}, nil), step("settle", []int{a}, nil), step("text", nil, []int{a})}, `"settle"`},
+	} {
+		err := (&Course{Steps: test.steps}).Check()
+		if test.err == "" {
+			assert.NoError(t, err, name)
+		} else {
+			assert.ErrorContains(t, err, test.err, name)
+		}
+	}
 }
 
 func TestClaims(t *testing.T) {

@@ -19,10 +19,11 @@ type Course struct {
 	// nil if all of them may be.
 	Ignore func(*catalogue.Row) bool
 
-	// Prefix, if not 0, is how many cells of a row the survey looks at, and
-	// Whole says of such a row whether it is needed with all its cells.
-	Prefix int
-	Whole  func(*catalogue.Row) bool
+	// GroupedBy are the columns that say which rows are one product.
+	GroupedBy catalogue.ColumnSet
+	// Whole says whether a row is needed with all its cells, of which the survey has read
+	// only those that steps learn from; nil if all rows are.
+	Whole func(*catalogue.Row) bool
 
 	// Claims are the kinds of claims that the steps make, at most 250.
 	Claims []Claim
@@ -71,30 +72,74 @@ func (c *Course) cutter() func(*catalogue.Row) bool {
 	}
 }
 
-// Check returns an error if a step reads a field that a later one writes: it
-// would see the text before that is repaired. Steps of the same name, for
-// several columns of one field, may stand in any order.
+// prefix returns how many cells of a row the survey has to look at, 0 for all: as many as
+// steps learn from, and the one behind, because a number may have been torn in two.
+func (c *Course) prefix() int {
+	if c.Whole == nil {
+		return 0
+	}
+	last := c.GroupedBy.Last()
+	for i := range c.Steps {
+		last = max(last, c.Steps[i].Learns.Last())
+	}
+	return last + 2
+}
+
+// Check returns an error if a step reads a column, without writing it, into which a later
+// one writes: it would see the text before all is done to it. It may if it says that it
+// comes before that one on purpose, or if one of the two is taken twice: it is there to see
+// to what others have written since.
 func (c *Course) Check() error {
 	for i := range c.Steps {
 		for j := i + 1; j < len(c.Steps); j++ {
 			early, late := &c.Steps[i], &c.Steps[j]
-			if both := early.Reads & late.Writes; both != 0 && early.Name != late.Name {
-				return fmt.Errorf("the step %s reads the field %s before the step %s repairs it", early.Name, both.List()[0], late.Name)
+			both := early.Reads.Without(early.Writes).Both(late.Writes)
+			if both.Empty() || slices.Contains(early.Before, late.Name) || c.has(early.Name, c.Steps[j:]) || c.has(late.Name, c.Steps[:i+1]) {
+				continue
 			}
+			return &OrderError{early.Name, late.Name, both.List()[0]}
 		}
 	}
 	return nil
 }
 
-// A Step is one stage of the repair, declared rather than wired: what it reads
-// and writes, what it must learn from the whole sheet first, and what it does
-// to a product.
+// An OrderError says that a step reads a column into which a later one writes.
+type OrderError struct {
+	Early, Late string // names of steps
+	Col         int
+}
+
+func (e *OrderError) Error() string {
+	return fmt.Sprintf("the step %q reads column %d before the step %q writes into it", e.Early, e.Col+1, e.Late)
+}
+
+// has reports whether a step of that name is among others.
+func (c *Course) has(name string, steps []Step) bool {
+	return slices.ContainsFunc(steps, func(s Step) bool { return s.Name == name })
+}
+
+// A Step is one stage of the repair, declared rather than wired: what it reads, writes and
+// learns from, what it must learn from the whole sheet first, and what it does to a product.
+// It is held to what it declares: tests put something else into all other cells, and the step
+// must do the same.
 type Step struct {
-	Name          string
-	Reads, Writes catalogue.Fields
-	Rules         []catalogue.Rule                     // that it may apply
-	Learn         func() Lore                          // nil if there is nothing to learn
-	New           func(learned Lore) (Repairer, error) // a nil Repairer: nothing to do
+	Name string
+
+	// Reads are the columns on which depends what it does and what it notices, Writes
+	// those into which it may write. Learns are the columns that the survey has to see for
+	// it: those on which depend what it learns and its keys. Of a row that the course
+	// needs as a whole it may learn from all. Glances are columns at which it looks, too,
+	// although later steps may change them: to name the product in a list, or to see
+	// whether there is anything in them.
+	Reads, Writes, Learns, Glances catalogue.ColumnSet
+	Rules                          []catalogue.Rule // that it may apply
+
+	// Before are the names of later steps that may write what it reads: it is there to see
+	// cells as they stand before that.
+	Before []string
+
+	Learn func() Lore                          // nil if there is nothing to learn
+	New   func(learned Lore) (Repairer, error) // a nil Repairer: nothing to do
 
 	// Keys gives, during the survey, keys for the rows of a product, so that any
 	// two rows that may come out of the step with the same claim, or with the

@@ -97,7 +97,7 @@ func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) 
 	readers := make([]*products, opt.Workers)
 	for i := range readers {
 		readers[i] = newProducts(&table.Form, course)
-		readers[i].scanner.Prefix, readers[i].whole = course.Prefix, course.Whole
+		readers[i].scanner.Prefix, readers[i].whole = course.prefix(), course.Whole
 	}
 	done := int64(0)
 	err = ordered(ctx, opt.Workers, split.Next, func(worker int, part *sheet.Part) (learned, error) {

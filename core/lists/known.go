@@ -6,6 +6,7 @@ import (
 	"sync/atomic"
 	"unicode"
 	"unicode/utf8"
+	"zetanum/core/text"
 
 	"golang.org/x/text/unicode/norm"
 )
@@ -131,8 +132,8 @@ func isASCII(s string) bool {
 // character more, less or other, of texts longer than eight characters two, and
 // only where no digit differs. It is "" if there is none, or more than one. Texts
 // of less than four characters are not misspelt: S is no slip of XS.
-func Slip(text string, known []string) string {
-	fold := Fold(text)
+func Slip(value string, known []string) string {
+	fold := Fold(value)
 	size := utf8.RuneCountInString(fold)
 	if size < 4 {
 		return ""
@@ -141,17 +142,17 @@ func Slip(text string, known []string) string {
 	if size > 8 {
 		most = 2
 	}
-	digits := digitsOf(text)
+	digits := digitsOf(value)
 	best, least := "", most+1
 	for _, k := range known {
-		if d := len(k) - len(text); d > 8 || d < -8 {
+		if d := len(k) - len(value); d > 8 || d < -8 {
 			continue
 		}
 		f := Fold(k)
 		if d := utf8.RuneCountInString(f) - size; d > most || -d > most || digitsOf(k) != digits {
 			continue
 		}
-		switch d := Edits(fold, f); {
+		switch d := text.Edits(fold, f); {
 		case d < least:
 			best, least = k, d
 		case d == least && least <= most:

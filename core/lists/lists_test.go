@@ -103,8 +103,3 @@ func TestCodesAndClues(t *testing.T) {
 	_, err = NewClues([]Pair{{2, "a b", "x"}, {3, "A-B", "y"}})
 	assert.ErrorContains(t, err, "row 2")
 }
-
-func TestNearest(t *testing.T) {
-	assert.Equal(t, "barcode", Nearest("Barcodes", []string{"brand", "barcode"}))
-	assert.Empty(t, Nearest("weight", []string{"brand", "barcode"}))
-}

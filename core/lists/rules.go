@@ -6,6 +6,8 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/condition"
+	"zetanum/core/text"
 )
 
 // A FieldRule says what the cells of a field must be: [field.NAME]. With a type
@@ -31,11 +33,7 @@ type FieldRule struct {
 	// Unify brings spellings of one value that differ in case, spaces and
 	// punctuation to the one that most rows have.
 	Unify bool `toml:"unify" json:"unify,omitempty"`
-	// Where is a condition: only rows that fulfil it are looked at.
-	Where map[string]any `toml:"where" json:"where,omitempty"`
-	// Rows says which rows of a product are meant: lead, variants, images or all; those
-	// to which the column belongs if nothing is said.
-	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
+	condition.Meant
 }
 
 // Check returns what is wrong with the rule of the field of that name.
@@ -49,7 +47,7 @@ func (r *FieldRule) Check(name string) (problems []catalogue.Problem) {
 	case known && r.Type != "":
 		wrong("type", "the field %s has its type already; only a field of your own is given one", name)
 	case !known && r.Type == "":
-		wrong("type", "%s is no field that is known%s; one of your own needs a type: %s", name, DidYouMean(name, catalogue.FieldNames()), strings.Join(catalogue.KindNames(), ", "))
+		wrong("type", "%s is no field that is known%s; one of your own needs a type: %s", name, text.DidYouMean(name, catalogue.FieldNames()), strings.Join(catalogue.KindNames(), ", "))
 	case !known && !kind:
 		wrong("type", "there is no type %q; the types are: %s", r.Type, strings.Join(catalogue.KindNames(), ", "))
 	}
@@ -76,22 +74,14 @@ func (r *FieldRule) Check(name string) (problems []catalogue.Problem) {
 
 // An ExpandRule writes short codes out: [[expand]].
 type ExpandRule struct {
-	// In names the fields or headings.
-	In []string `toml:"in" json:"in,omitempty"`
+	condition.Fields
 	// List is a sheet with the codes in its first column and what they stand for
 	// in its second one; Sheet is its name in a workbook.
 	List  string `toml:"list" json:"list,omitempty"`
 	Sheet string `toml:"sheet" json:"sheet,omitempty"`
 	// At is the text between several codes in one cell.
 	At string `toml:"at" json:"at,omitempty"`
-	// Where is a condition: only rows that fulfil it are changed.
-	Where map[string]any `toml:"where" json:"where,omitempty"`
-	// Rows says which rows of a product are meant: lead, variants, images or all; those
-	// to which the column belongs if nothing is said.
-	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
-	// Count, if not 0, is how many rows must be changed; with another number
-	// nothing is written.
-	Count int `toml:"count" json:"count,omitempty"`
+	condition.Scope
 }
 
 // Check returns what is wrong with the rule whatever the sheet.
@@ -101,10 +91,8 @@ func (r *ExpandRule) Check() (problems []catalogue.Problem) {
 		problems = append(problems, catalogue.Problem{Key: "in", Text: `names the fields, for example in = ["material"]`})
 	case r.List == "":
 		problems = append(problems, catalogue.Problem{Key: "list", Text: `names a sheet of two columns, for example list = "materials.csv"`})
-	case r.Count < 0:
-		problems = append(problems, catalogue.Problem{Key: "count", Text: "is a number of rows, 1 or more"})
 	}
-	return problems
+	return append(problems, r.Scope.Check()...)
 }
 
 // String says the rule in words.
@@ -123,14 +111,7 @@ type DeriveRule struct {
 	// second one; Sheet is its name in a workbook.
 	List  string `toml:"list" json:"list,omitempty"`
 	Sheet string `toml:"sheet" json:"sheet,omitempty"`
-	// Where is a condition: only rows that fulfil it are changed.
-	Where map[string]any `toml:"where" json:"where,omitempty"`
-	// Rows says which rows of a product are meant: lead, variants, images or all; those
-	// to which the column belongs if nothing is said.
-	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
-	// Count, if not 0, is how many rows must be changed; with another number
-	// nothing is written.
-	Count int `toml:"count" json:"count,omitempty"`
+	condition.Scope
 }
 
 // Check returns what is wrong with the rule whatever the sheet.
@@ -140,10 +121,8 @@ func (r *DeriveRule) Check() (problems []catalogue.Problem) {
 		problems = append(problems, catalogue.Problem{Key: "into", Text: `each [[derive]] has into and from, for example into = "category", from = ["title"]`})
 	case r.List == "":
 		problems = append(problems, catalogue.Problem{Key: "list", Text: `names a sheet of two columns, for example list = "categories.csv"`})
-	case r.Count < 0:
-		problems = append(problems, catalogue.Problem{Key: "count", Text: "is a number of rows, 1 or more"})
 	}
-	return problems
+	return append(problems, r.Scope.Check()...)
 }
 
 // String says the rule in words.

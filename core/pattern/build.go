@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/condition"
 )
 
 // A BuildRule builds a field from others: [[build]].
@@ -15,14 +16,7 @@ type BuildRule struct {
 	From string `toml:"from" json:"from,omitempty"`
 	// Over builds the cell anew even if it is not empty.
 	Over bool `toml:"over" json:"over,omitempty"`
-	// Where is a condition: only rows that fulfil it are changed.
-	Where map[string]any `toml:"where" json:"where,omitempty"`
-	// Rows says which rows of a product are meant: lead, variants, images or all; those
-	// to which the column belongs if nothing is said.
-	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
-	// Count, if not 0, is how many rows must be changed; with another number
-	// nothing is written.
-	Count int `toml:"count" json:"count,omitempty"`
+	condition.Scope
 }
 
 // Check returns what is wrong with the rule whatever the sheet.
@@ -31,13 +25,11 @@ func (r *BuildRule) Check() (problems []catalogue.Problem) {
 	switch {
 	case r.Into == "":
 		wrong("into", `names the column to build, for example into = "title"`)
-	case r.Count < 0:
-		wrong("count", "is a number of rows, 1 or more")
 	}
 	if _, err := Parse(r.From); err != nil {
 		wrong("from", err.Error())
 	}
-	return problems
+	return append(problems, r.Scope.Check()...)
 }
 
 // String says the rule in words.

@@ -53,8 +53,8 @@ func (p *Plan) NewCopier(sheet *catalogue.Columns, key int) *Copier {
 	return c
 }
 
-// Watches reports whether a column is looked at.
-func (c *Copier) Watches(col int) bool { return slices.Contains(c.watched, col) }
+// Watched returns the columns that are looked at.
+func (c *Copier) Watched() []int { return c.watched }
 
 // Copies are the products of a stretch of a sheet that have in some column what the one
 // above them has. The zero value is that of no product. They are an ordered monoid.

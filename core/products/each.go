@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/condition"
 	"zetanum/core/pattern"
 )
 
@@ -18,8 +19,7 @@ type EachRule struct {
 	// Set are patterns for what is different in each row, by field or heading; the SKU
 	// must be among them.
 	Set map[string]string `toml:"set" json:"set,omitempty"`
-	// Where is a condition: only rows that fulfil it become several.
-	Where map[string]any `toml:"where" json:"where,omitempty"`
+	condition.Scope
 }
 
 // Check returns what is wrong with the rule whatever the sheet.
@@ -36,7 +36,7 @@ func (r *EachRule) Check() (problems []catalogue.Problem) {
 			wrong("set", fmt.Sprintf("%s: %v", name, err))
 		}
 	}
-	return problems
+	return append(problems, r.Scope.Check()...)
 }
 
 // String says the rule in words.
@@ -64,9 +64,11 @@ type AllRule struct {
 	// Unlike are fields or headings in which the rows may differ, too: the first row
 	// keeps what it has, and that of the others does not go out.
 	Unlike []string `toml:"unlike" json:"unlike,omitempty"`
-	// Where is a condition: only rows that fulfil it are put together.
-	Where map[string]any `toml:"where" json:"where,omitempty"`
+	condition.Scope
 }
+
+// String says the rule in words.
+func (r *AllRule) String() string { return fmt.Sprintf("one row for all of %q", r.From) }
 
 // Check returns what is wrong with the rule whatever the sheet.
 func (r *AllRule) Check() (problems []catalogue.Problem) {
@@ -76,5 +78,5 @@ func (r *AllRule) Check() (problems []catalogue.Problem) {
 	if r.At != "" && (strings.TrimSpace(r.At) == "" || strings.Contains(r.At, "  ") || strings.ContainsAny(r.At, "\r\n\t")) {
 		problems = append(problems, catalogue.Problem{Key: "at", Text: `is a sign that is in none of the values, with single spaces if you like, for example at = " | "`})
 	}
-	return problems
+	return append(problems, r.Scope.Check()...)
 }

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/condition"
 	"zetanum/core/heading"
 )
 
@@ -33,11 +34,7 @@ type OptionsRule struct {
 	// InPairs, if not 0, is in how many pairs of columns the options go, one for the name
 	// and one for the value of each, in place of columns that are called like them.
 	InPairs int `toml:"in_pairs" json:"in_pairs,omitempty"`
-	// Where is a condition: only rows that fulfil it are changed.
-	Where map[string]any `toml:"where" json:"where,omitempty"`
-	// Count, if not 0, is how many rows must be changed; with another number nothing
-	// is written.
-	Count int `toml:"count" json:"count,omitempty"`
+	condition.Scope
 }
 
 // Check returns what is wrong with the rule whatever the sheet.
@@ -51,8 +48,6 @@ func (r *OptionsRule) Check() (problems []catalogue.Problem) {
 		problems = append(problems, catalogue.Problem{Key: "between", Text: "goes with into; how options are written in a column is seen from it"})
 	case len(r.Names) > 0 && r.NamesFrom != "":
 		problems = append(problems, catalogue.Problem{Key: "names_from", Text: "the names are in names already; use one of the two"})
-	case r.Count < 0:
-		problems = append(problems, catalogue.Problem{Key: "count", Text: "is a number of rows, 1 or more"})
 	case r.InPairs < 0 || r.InPairs > mostOptions || r.InPairs > 0 && r.Into != "":
 		problems = append(problems, catalogue.Problem{Key: "in_pairs", Text: fmt.Sprintf("is how many pairs of columns there are for the options of from, 1 to %d", mostOptions)})
 	}
@@ -61,7 +56,7 @@ func (r *OptionsRule) Check() (problems []catalogue.Problem) {
 			problems = append(problems, catalogue.Problem{Key: "names", Text: "each option has a name of its own"})
 		}
 	}
-	return problems
+	return append(problems, r.Scope.Check()...)
 }
 
 // String says the rule in words.

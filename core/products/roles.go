@@ -135,6 +135,8 @@ type Plan struct {
 
 	// Parent reports whether a row is declared to be a parent; nil if nothing is declared.
 	Parent func(*catalogue.Row) bool
+	// ParentColumns are the columns that say so.
+	ParentColumns []int
 
 	// Options are what the variants differ in; declared says that they are known to be
 	// options, not only fields that often are.
@@ -205,6 +207,8 @@ func (p *Plan) Declare(cols []int) {
 			p.Options = append(p.Options, Option{-1, col})
 		}
 	}
+	// From left to right, so that it does not matter which rule says so first.
+	slices.SortFunc(p.Options, func(a, b Option) int { return a.Value - b.Value })
 	p.known = slices.Concat(p.Options, p.usual)
 }
 
@@ -324,6 +328,18 @@ func (p *Plan) isParent(row *catalogue.Row, below []*catalogue.Row) bool {
 		return false
 	}
 	return slices.ContainsFunc(below, func(child *catalogue.Row) bool { return child.Cell(p.parent) == sku && child.Cell(p.sku) != sku })
+}
+
+// RoleColumns returns the columns on which it depends what the rows of a product are.
+func (p *Plan) RoleColumns() (set catalogue.ColumnSet) {
+	set.Add(p.sku, p.parent)
+	set.Add(p.ParentColumns...)
+	set.Add(p.byLevel[OfVariant]...)
+	set.Add(p.byLevel[OfImage]...)
+	for _, o := range p.Options {
+		set.Add(o.Name, o.Value)
+	}
+	return set
 }
 
 // Belongs reports whether a cell of a column has its place in a row of that role.

@@ -12,7 +12,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
-	"zetanum/core/lists"
+	"zetanum/core/condition"
 	"zetanum/core/sheet"
 	"zetanum/core/text"
 )
@@ -34,14 +34,7 @@ type BorrowRule struct {
 	Alike []string `toml:"alike" json:"alike,omitempty"`
 	// Over takes the value although the cell is not empty.
 	Over bool `toml:"over" json:"over,omitempty"`
-	// Where is a condition: only rows that fulfil it are changed.
-	Where map[string]any `toml:"where" json:"where,omitempty"`
-	// Rows says which rows of a product are meant: lead, variants, images or all; those
-	// to which the column belongs if nothing is said.
-	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
-	// Count, if not 0, is how many rows must be changed; with another number
-	// nothing is written.
-	Count int `toml:"count" json:"count,omitempty"`
+	condition.Scope
 }
 
 // alikes are what alike can say.
@@ -80,8 +73,6 @@ func (r *BorrowRule) Check() (problems []catalogue.Problem) {
 		wrong("by", `is a field or a list of fields that both sheets have, for example by = "sku"`)
 	case len(r.Take) == 0:
 		wrong("take", `names what to take, for example take = ["barcode", "weight"]`)
-	case r.Count < 0:
-		wrong("count", "is a number of rows, 1 or more")
 	}
 	for _, name := range r.Take {
 		if slices.Contains(keys, name) {
@@ -93,10 +84,10 @@ func (r *BorrowRule) Check() (problems []catalogue.Problem) {
 	}
 	for _, a := range r.Alike {
 		if !slices.Contains(alikes, a) {
-			wrong("alike", "there is no %q%s; it takes: %s", a, lists.DidYouMean(a, alikes), strings.Join(alikes, ", "))
+			wrong("alike", "there is no %q%s; it takes: %s", a, text.DidYouMean(a, alikes), strings.Join(alikes, ", "))
 		}
 	}
-	return problems
+	return append(problems, r.Scope.Check()...)
 }
 
 // String says the rule in words.
@@ -148,7 +139,7 @@ type twiceKey struct {
 }
 
 // ErrSelf says that a file would borrow from itself.
-var ErrSelf = fmt.Errorf("%w: a file cannot borrow from itself", columns.ErrWrong)
+var ErrSelf = columns.Refuse("a file cannot borrow from itself")
 
 // Lend reads a sheet to borrow from. kinds says, by its name in the rule, of what
 // nature a value is. What does not fit in memory goes into a file in the folder of
@@ -238,7 +229,7 @@ func (l *Lender) column(table *sheet.Table, name string) (int, error) {
 	switch {
 	case len(cols) == 0:
 		return -1, fmt.Errorf("%w: [[borrow]] names %q, which %s does not have%s; its headings are: %s. headings = { \"ITS HEADING\" = %q } says which column is meant",
-			columns.ErrWrong, name, table.Name, lists.DidYouMean(name, table.Columns.Headings), strings.Join(table.Columns.Headings, ", "), name)
+			columns.ErrWrong, name, table.Name, text.DidYouMean(name, table.Columns.Headings), strings.Join(table.Columns.Headings, ", "), name)
 	case len(cols) > 1:
 		var names []string
 		for _, col := range cols {

@@ -204,13 +204,12 @@ func NewWords(columns *catalogue.Columns) *Words {
 	return w
 }
 
-// Last returns the last column that is looked at, -1 if there is none.
-func (w *Words) Last() int {
-	last := -1
+// Columns returns the columns that are looked at.
+func (w *Words) Columns() (cols []int) {
 	for _, c := range w.columns {
-		last = max(last, c.col)
+		cols = append(cols, c.col)
 	}
-	return last
+	return cols
 }
 
 // Of returns a number for the title and the options of a row: the same for

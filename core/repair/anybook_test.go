@@ -13,6 +13,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/rulebook"
+	"zetanum/core/sections"
 )
 
 // anyRulebook makes up a rulebook of some rules about a few columns, in any order,
@@ -126,7 +127,7 @@ func madeUp(t *testing.T, text, rules string, sheets map[string]string) Options 
 	for name, content := range sheets {
 		write(t, dir, name, content)
 	}
-	book, err := rulebook.Load(write(t, dir, rulebook.Name, rules))
+	book, err := sections.Load(write(t, dir, rulebook.Name, rules))
 	require.NoError(t, err, rules)
 	opt := fixed(write(t, dir, "list.csv", text), filepath.Join(dir, "out"))
 	opt.Book, opt.Temp, opt.PartSize = *book, dir, 60

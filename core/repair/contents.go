@@ -28,7 +28,7 @@ func (r *runner) headings() (found []ColumnFinding) {
 		return nil
 	}
 	own := r.table.Columns.Headings[:r.table.Columns.Own()]
-	gone := func(col int) bool { return r.plan != nil && slices.Contains(r.plan.Gone, col) }
+	gone := func(col int) bool { return slices.Contains(r.sheet.Plan.Gone, col) }
 	for col, h := range own {
 		if gone(col) {
 			continue
@@ -76,15 +76,14 @@ const (
 // swapped looks for columns whose values are in the list that the rulebook has for
 // another one, and not in their own.
 func (r *runner) swapped() (found []ColumnFinding) {
-	names := slices.Sorted(maps.Keys(r.fields))
+	names := slices.Sorted(maps.Keys(r.sheet.Fields))
 	for _, own := range names {
 		for _, other := range names {
-			mine, theirs := r.fields[own].Known, r.fields[other].Known
+			mine, theirs := r.sheet.Fields[own].Known, r.sheet.Fields[other].Known
 			if own == other || mine == nil || theirs == nil {
 				continue
 			}
-			cols, _ := r.opt.Book.Columns.Find(&r.table.Columns, own)
-			for _, col := range cols {
+			for _, col := range r.sheet.Find(own) {
 				if f, ok := r.holdsOf(col, mine, theirs, other); ok {
 					found = append(found, f)
 				}

@@ -15,6 +15,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/rulebook"
+	"zetanum/core/sections"
 )
 
 // TestEveryFinding raises every kind of finding and every rule of the registry
@@ -250,7 +251,7 @@ func TestEveryFinding(t *testing.T) {
 			for sheet, content := range sheets {
 				write(t, dir, sheet, content)
 			}
-			b, err := rulebook.Load(write(t, dir, rulebook.Name, text))
+			b, err := sections.Load(write(t, dir, rulebook.Name, text))
 			require.NoError(t, err, name)
 			opt.Book = *b
 		}
@@ -352,7 +353,7 @@ func TestHidden(t *testing.T) {
 	} {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, "list.xlsx", book), filepath.Join(dir, "out"))
-		b, err := rulebook.Load(write(t, dir, rulebook.Name, "[sheet]\n"+rules))
+		b, err := sections.Load(write(t, dir, rulebook.Name, "[sheet]\n"+rules))
 		require.NoError(t, err)
 		opt.Book = *b
 		r, err := Run(t.Context(), opt)

@@ -15,6 +15,7 @@ import (
 	"zetanum/core/pattern"
 	"zetanum/core/products"
 	"zetanum/core/reference"
+	"zetanum/core/rulebook"
 	"zetanum/core/sheet"
 	"zetanum/core/wording"
 )
@@ -48,10 +49,10 @@ func FuzzRepair(f *testing.F) {
 		opt.Book.Barcode = rules
 		if len(content)%2 == 1 {
 			opt.Book.Columns = columns.Rules{Add: map[string]string{"Region": "en"}, Order: []string{"Region"}}
-			opt.Book.Replace = []wording.ReplaceRule{{In: []string{"Region"}, Find: "en", With: "en-gb"}}
+			opt.Book.Replace = []wording.ReplaceRule{{Fields: condition.Fields{In: []string{"Region"}}, Find: "en", With: "en-gb"}}
 			opt.Book.Build = []pattern.BuildRule{{Into: "Label", From: "{Region}[ weighs {Weight}]"}}
 			opt.Book.Borrow = []reference.BorrowRule{{From: lent, By: "Region", Take: []string{"Weight"}}}
-			opt.Book.Closing = []wording.ClosingRule{{In: []string{"Label"}, Text: "The end."}}
+			opt.Book.Closing = []wording.ClosingRule{{Fields: condition.Fields{In: []string{"Label"}}, Text: "The end."}}
 		}
 		if len(content)%4 == 1 {
 			opt.Book.Sheet = condition.SheetRules{Repeats: "keep", SortBy: []string{"Label"}}
@@ -76,7 +77,7 @@ func FuzzRepair(f *testing.F) {
 		r, err := Run(context.Background(), opt)
 		if err != nil {
 			var refused *sheet.Error
-			require.True(t, errors.As(err, &refused) || errors.Is(err, columns.ErrWrong), "%v", err)
+			require.True(t, errors.As(err, &refused) || errors.Is(err, rulebook.ErrWrong), "%v", err)
 			return
 		}
 		c := r.Counts()

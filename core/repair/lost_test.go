@@ -13,6 +13,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
 	"zetanum/core/rulebook"
+	"zetanum/core/sections"
 )
 
 // TestLostTexts: a text of which characters are lost comes back from a trusted sheet, or
@@ -38,7 +39,7 @@ func TestLostTexts(t *testing.T) {
 		{"", "[[borrow]]\nfrom = \"lend.xlsx.csv\"\nby = \"sku\"\ntake = [\"title\"]\n", "B\ufffdrste rot,<p>f\ufffd\ufffdr</p>,ge\ufffdlt|Bärste,x,\ufffd|B\ufffdrste,x,x|B\ufffdrste,x,x", 6},
 		{trusted, "[field.title]\nunique = true\n", "", 3},
 	} {
-		book, err := rulebook.Load(write(t, dir, rulebook.Name, test.rules))
+		book, err := sections.Load(write(t, dir, rulebook.Name, test.rules))
 		require.NoError(t, err)
 		opt := Options{Input: list, Target: Target(list), Workers: 2, PartSize: 40, Book: *book, Temp: dir}
 		if test.trust != "" {

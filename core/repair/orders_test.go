@@ -11,15 +11,16 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zetanum/core/rulebook"
+	"zetanum/core/sections"
 )
 
 // bookIn reads a rulebook that lies in a folder with sheets it names.
-func bookIn(t *testing.T, dir, text string, sheets map[string]string) rulebook.Book {
+func bookIn(t *testing.T, dir, text string, sheets map[string]string) sections.Book {
 	t.Helper()
 	for name, content := range sheets {
 		write(t, dir, name, content)
 	}
-	b, err := rulebook.Load(write(t, dir, rulebook.Name, text))
+	b, err := sections.Load(write(t, dir, rulebook.Name, text))
 	require.NoError(t, err, text)
 	return *b
 }
@@ -154,7 +155,7 @@ func TestUnknownListed(t *testing.T) {
 	opt.Book = bookIn(t, dir, "[[expand]]\nin = [\"material\"]\nlist = \"materials.csv\"\n[[derive]]\ninto = \"Kind\"\nfrom = [\"title\"]\nlist = \"kinds.csv\"\n", orderedSheets)
 	r := run(t, opt)
 	assert.Equal(t, "Row,Column,Value,What is open,SKU,Title,Material\n3,Kind,,Words of the text speak for Smokers and Protection; the cell is left empty.,B,Smoker & veil,ZZ\n"+
-		"3,Material,ZZ,ZZ is not in the list of codes; it is left as it is.,B,Smoker & veil,ZZ\n", contents(t, r.Folder)[UnknownName])
+		"3,Material,ZZ,ZZ is not in the list of codes; it is left as it is.,B,Smoker & veil,ZZ\n", contents(t, r.Folder)[sections.UnknownName])
 }
 
 // TestBorrowedAtScale: a sheet that does not fit in the memory that is set aside for
@@ -198,9 +199,9 @@ func TestOnce(t *testing.T) {
 	again := fixed(filepath.Join(r.Folder, "ready.csv"), filepath.Join(dir, "again"))
 	again.Book = opt.Book
 	_, err := Run(t.Context(), again)
-	assert.ErrorIs(t, err, ErrOnce)
+	assert.ErrorIs(t, err, sections.ErrOnce)
 	again.Book = bookIn(t, dir, "[[replace]]\nin = [\"title\"]\nfind = \"a, b\"\nwith = \"ab\"\ncount = 1\n", nil)
 	assert.Equal(t, ready(t, r), ready(t, run(t, again)))
-	_, err = rulebook.Load(write(t, dir, "wrong.toml", "[[replace]]\nin = [\"title\"]\nfind = \",\"\nfirst_only = true\n"))
+	_, err = sections.Load(write(t, dir, "wrong.toml", "[[replace]]\nin = [\"title\"]\nfind = \",\"\nfirst_only = true\n"))
 	assert.ErrorContains(t, err, "say once = true")
 }

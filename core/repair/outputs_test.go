@@ -19,7 +19,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zetanum/core/catalogue"
-	"zetanum/core/rulebook"
+	"zetanum/core/sections"
 	"zetanum/demo"
 )
 
@@ -104,7 +104,7 @@ func demoOutputs(t *testing.T, take func(string, Options)) {
 			}
 			take(fmt.Sprintf("%s %t", name, yes), opt)
 		}
-		book, err := rulebook.Load(strings.TrimSuffix(path, ext) + ".toml")
+		book, err := sections.Load(strings.TrimSuffix(path, ext) + ".toml")
 		if errors.Is(err, fs.ErrNotExist) {
 			continue
 		}

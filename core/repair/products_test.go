@@ -21,6 +21,7 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/products"
 	"zetanum/core/rulebook"
+	"zetanum/core/sections"
 )
 
 // TestRowsOfProducts: rules act where they belong, or on the rows that they name; what
@@ -46,7 +47,7 @@ func TestRowsOfProducts(t *testing.T) {
 	} {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out"))
-		book, err := rulebook.Load(write(t, dir, rulebook.Name, test.rules))
+		book, err := sections.Load(write(t, dir, rulebook.Name, test.rules))
 		require.NoError(t, err, name)
 		opt.Book = *book
 		first, err := Run(t.Context(), opt)
@@ -64,14 +65,14 @@ func TestRowsOfProducts(t *testing.T) {
 		"[field.price]\nrequired = true\n": 0, "[field.tags]\nrequired = true\n": 3, "[field.brand]\nrequired = true\n": 0, "[field.images]\nrequired = true\nrows = \"variants\"\n": 3,
 		"[field.colour]\nrequired = true\nwhere = { title = \"Veil\" }\n": 1,
 	} {
-		book, err := rulebook.Load(write(t, dir, rulebook.Name, rules))
+		book, err := sections.Load(write(t, dir, rulebook.Name, rules))
 		require.NoError(t, err)
 		opt.Book = *book
 		r, err := Run(t.Context(), opt)
 		require.NoError(t, err)
 		assert.Equal(t, held, r.Counts().Held, rules)
 	}
-	_, err := rulebook.Load(write(t, dir, rulebook.Name, "[[replace]]\nin = [\"title\"]\nfind = \"a\"\nwith = \"b\"\nrows = \"some\"\n"))
+	_, err := sections.Load(write(t, dir, rulebook.Name, "[[replace]]\nin = [\"title\"]\nfind = \"a\"\nwith = \"b\"\nrows = \"some\"\n"))
 	require.ErrorIs(t, err, rulebook.ErrWrong)
 	assert.ErrorContains(t, err, "lead, variants, images or all")
 }
@@ -134,7 +135,7 @@ func TestWholeProducts(t *testing.T) {
 	} {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))
-		book, err := rulebook.Load(write(t, dir, rulebook.Name, test.rules))
+		book, err := sections.Load(write(t, dir, rulebook.Name, test.rules))
 		require.NoError(t, err, name)
 		opt.Book = *book
 		r, err := Run(t.Context(), opt)
@@ -277,7 +278,7 @@ func TestOptions(t *testing.T) {
 	} {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))
-		book, err := rulebook.Load(write(t, dir, rulebook.Name, test.rules))
+		book, err := sections.Load(write(t, dir, rulebook.Name, test.rules))
 		require.NoError(t, err, name)
 		opt.Book = *book
 		first, err := Run(t.Context(), opt)
@@ -322,7 +323,7 @@ func TestImages(t *testing.T) {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))
 		opt.Look, opt.As = true, []string{"xlsx"}
-		book, err := rulebook.Load(write(t, dir, rulebook.Name, "[images]\n"+test.rules+"\n"))
+		book, err := sections.Load(write(t, dir, rulebook.Name, "[images]\n"+test.rules+"\n"))
 		require.NoError(t, err, name)
 		opt.Book = *book
 		first, err := Run(t.Context(), opt)
@@ -362,7 +363,7 @@ func TestOneRowEach(t *testing.T) {
 		dir := t.TempDir()
 		test.list = strings.ReplaceAll(test.list, "S, M, L", "S; M; L")
 		opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))
-		book, err := rulebook.Load(write(t, dir, rulebook.Name, "[[one_row_each]]\nfrom = \"Sizes\"\ninto = \"Size\"\nset = { sku = \"{sku}-{Size}\""+test.rules+" }\n"))
+		book, err := sections.Load(write(t, dir, rulebook.Name, "[[one_row_each]]\nfrom = \"Sizes\"\ninto = \"Size\"\nset = { sku = \"{sku}-{Size}\""+test.rules+" }\n"))
 		require.NoError(t, err, name)
 		opt.Book = *book
 		first, err := Run(t.Context(), opt)
@@ -432,7 +433,7 @@ func TestCombine(t *testing.T) {
 		"veil,veil-m,V2,\"Round veil, M\",Norrebi,9,m.jpg,1\n,,,,,,m2.jpg,2\n"
 	dir := t.TempDir()
 	opt := fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out"))
-	book, err := rulebook.Load(write(t, dir, rulebook.Name, "[products]\ntogether_by = \"Family\"\nregroup = true\noption_of_titles = \"Size\"\nsame_as_lead = [\"slug\"]\n[images]\nnumber = true\n"))
+	book, err := sections.Load(write(t, dir, rulebook.Name, "[products]\ntogether_by = \"Family\"\nregroup = true\noption_of_titles = \"Size\"\nsame_as_lead = [\"slug\"]\n[images]\nnumber = true\n"))
 	require.NoError(t, err)
 	opt.Book = *book
 	const want = "Family,Slug,SKU,Title,Brand,Price,Image,Image position,Size\nveil,veil-s,V1,Round veil,Nørrebi,9,s.jpg,1,S\nveil,veil-s,V2,,Norrebi,9,m.jpg,2,M\n,veil-s,,,,,m2.jpg,3,\n,box,B,Hive box,Nørrebi,5,b.jpg,1,\n"
@@ -453,7 +454,7 @@ func TestTogetherFrom(t *testing.T) {
 	dir := t.TempDir()
 	write(t, dir, "families.csv", "SKU,Family\nV1,veil\nV2,veil\nX,\n")
 	opt := fixed(write(t, dir, "list.csv", "Slug,SKU,Title,Price\na,V1,\"Veil, S\",9\nb,B,Box,5\nc,V2,\"Veil, M\",9\n"), filepath.Join(dir, "out"))
-	book, err := rulebook.Load(write(t, dir, rulebook.Name, "[products]\ntogether_from = \"families.csv\"\nregroup = true\noption_of_titles = \"Size\"\nsame_as_lead = [\"slug\"]\n"))
+	book, err := sections.Load(write(t, dir, rulebook.Name, "[products]\ntogether_from = \"families.csv\"\nregroup = true\noption_of_titles = \"Size\"\nsame_as_lead = [\"slug\"]\n"))
 	require.NoError(t, err)
 	opt.Book = *book
 	for range 2 {
@@ -500,7 +501,7 @@ func TestCombineAsked(t *testing.T) {
 	} {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out"))
-		book, err := rulebook.Load(write(t, dir, rulebook.Name, test.rules))
+		book, err := sections.Load(write(t, dir, rulebook.Name, test.rules))
 		require.NoError(t, err, name)
 		opt.Book, opt.Yes = *book, test.yes
 		r, err := Run(t.Context(), opt)
@@ -513,7 +514,7 @@ func TestCombineAsked(t *testing.T) {
 		}
 		assert.Contains(t, strings.Join(said, "\n"), test.said, name)
 		if name == "which brand" {
-			assert.Equal(t, "Row,Column,Here,Lead row,There,SKU,Title\n3,Brand,Norrebi,2,Nørrebi,V2,Veil\n", strings.ReplaceAll(contents(t, r.Folder)[DifferName], "\"", ""))
+			assert.Equal(t, "Row,Column,Here,Lead row,There,SKU,Title\n3,Brand,Norrebi,2,Nørrebi,V2,Veil\n", strings.ReplaceAll(contents(t, r.Folder)[sections.DifferName], "\"", ""))
 		}
 		if test.yes != nil {
 			assert.NotContains(t, strings.Join(said, "\n"), "stands here", name)
@@ -536,7 +537,7 @@ func TestCombineAsked(t *testing.T) {
 	for rules, wrong := range map[string]string{
 		"together = [[\"A\"]]": "two or more", "together = [[\"A\", \"B\"], [\"B\", \"C\"]]": "named twice", "differ_in = { tags = \"most\" }": "lead\", \"longest\" or \"all",
 	} {
-		_, err := rulebook.Load(write(t, t.TempDir(), rulebook.Name, "[products]\n"+rules+"\n"))
+		_, err := sections.Load(write(t, t.TempDir(), rulebook.Name, "[products]\n"+rules+"\n"))
 		assert.ErrorContains(t, err, wrong)
 	}
 }
@@ -558,7 +559,7 @@ func TestOneRowForAll(t *testing.T) {
 	} {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, "list.csv", head+test.list), filepath.Join(dir, "out"))
-		book, err := rulebook.Load(write(t, dir, rulebook.Name, "[[one_row_for_all]]\nfrom = \"size\"\nunlike = [\"sku\"]\n"+test.rules))
+		book, err := sections.Load(write(t, dir, rulebook.Name, "[[one_row_for_all]]\nfrom = \"size\"\nunlike = [\"sku\"]\n"+test.rules))
 		require.NoError(t, err, name)
 		opt.Book = *book
 		r, err := Run(t.Context(), opt)
@@ -580,7 +581,7 @@ func TestOneRowForAll(t *testing.T) {
 		assert.Equal(t, ready(t, r), ready(t, second), name)
 	}
 	for _, wrong := range []string{"at = \"|\"\n", "from = \"Size\"\nat = \"  \"\n"} {
-		_, err := rulebook.Load(write(t, t.TempDir(), rulebook.Name, "[[one_row_for_all]]\n"+wrong))
+		_, err := sections.Load(write(t, t.TempDir(), rulebook.Name, "[[one_row_for_all]]\n"+wrong))
 		assert.ErrorContains(t, err, "values")
 	}
 }
@@ -603,7 +604,7 @@ func TestComplete(t *testing.T) {
 		}
 		write(t, dir, "shop.csv", test.shop)
 		opt := fixed(write(t, dir, "list.csv", text), filepath.Join(dir, "out"))
-		book, err := rulebook.Load(write(t, dir, rulebook.Name, "[products]\ncomplete_as = \"shop.csv\"\n"+test.rules))
+		book, err := sections.Load(write(t, dir, rulebook.Name, "[products]\ncomplete_as = \"shop.csv\"\n"+test.rules))
 		require.NoError(t, err, name)
 		opt.Book, opt.PartSize = *book, 20
 		r, err := Run(t.Context(), opt)

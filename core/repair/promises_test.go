@@ -19,6 +19,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/folder"
 	"zetanum/core/rescue"
+	"zetanum/core/sections"
 	"zetanum/core/sheet"
 	"zetanum/demo"
 )
@@ -267,7 +268,7 @@ func TestOnly(t *testing.T) {
 	assert.Equal(t, r.Counts().Ready, len(rows)-1)
 	opt.Only = []string{"colour"}
 	_, err := Run(context.Background(), opt)
-	assert.ErrorIs(t, err, ErrOnly)
+	assert.ErrorIs(t, err, sections.ErrOnly)
 }
 
 // TestFolderNotReplaced: a folder in which a person has typed survives, and so

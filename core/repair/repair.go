@@ -12,22 +12,14 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
-	"zetanum/core/columns"
-	"zetanum/core/condition"
 	"zetanum/core/fetch"
 	"zetanum/core/folder"
 	"zetanum/core/line"
-	"zetanum/core/lists"
-	"zetanum/core/products"
 	"zetanum/core/reference"
-	"zetanum/core/rulebook"
+	"zetanum/core/sections"
 	"zetanum/core/sheet"
 	"zetanum/core/steps"
 )
-
-// ErrOnly says that a name given with Only is neither a field nor a heading of
-// the sheet.
-var ErrOnly = errors.New("no such column")
 
 // Run repairs one file. Nothing appears unless all of it does.
 func Run(ctx context.Context, opt Options) (result *Result, err error) {
@@ -55,7 +47,6 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 		return nil, err
 	}
 	defer table.Close()
-	defer r.returnLoans()
 	if err := r.sources(ctx, temp); err != nil {
 		return nil, err
 	}
@@ -65,10 +56,11 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 	if err := r.once(); err != nil {
 		return nil, err
 	}
-	if err := r.lend(temp); err != nil {
-		return nil, err
+	if err := r.fit(temp); err != nil {
+		return nil, r.named(err)
 	}
-	if err := r.regroup(); err != nil {
+	defer r.sheet.Close()
+	if r.result.Moved, err = r.sheet.Regroup(); err != nil {
 		return nil, r.named(err)
 	}
 	if err := r.survey(ctx, false); err != nil {
@@ -96,45 +88,34 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 	return r.result, r.commit(ctx, job)
 }
 
+// A runner repairs one file.
 type runner struct {
-	opt      Options
-	table    *sheet.Table
-	fetched  *fetch.File // nil if the source is no address
-	course   *line.Course
-	result   *Result
-	trusted  reference.Sheets
-	plan     *columns.Plan
-	products *products.Plan // what the rows of products are
-	tally    *steps.Tally
-	order    *steps.Orders
-	texts    *steps.Texts
-	backed   map[reference.TextPlace]steps.BackedText // by the cells of which characters are lost
-	asked    rulebook.Book                            // as it was given, with the names of its lists
-	asLeft   bool                                     // the source is our own output as it was left
+	opt     Options
+	table   *sheet.Table
+	fetched *fetch.File // nil if the source is no address
+	result  *Result
+	trusted reference.Sheets
+	backed  map[reference.TextPlace]steps.BackedText // by the cells of which characters are lost
+	asLeft  bool                                     // the source is our own output as it was left
 
-	loans     []*steps.Loan
-	fields    map[string]steps.Field
-	options   []*steps.Packed
-	kin       *steps.Kin     // products that are made one; may be nil
-	missed    []string       // what is to be noted of them
-	shop      *products.Shop // what products are to have; may be nil
-	codeLists []*lists.Codes
-	clues     []*lists.Clues
-	finish    func() (map[string]uint64, error) // closes the outputs
-	run       *line.Run                         // that wrote them
+	sheet  *sections.Sheet // the table with the rulebook
+	course *line.Course
+	finish func() (map[string]uint64, error) // closes the outputs
+	run    *line.Run                         // that wrote them
 }
 
-// regroup brings rows of products together that stand apart, if the rulebook wants that.
-func (r *runner) regroup() error {
-	if !r.opt.Book.Products.Regroup {
-		return nil
-	}
-	together, err := r.together()
+// fit fits the table to the rulebook.
+func (r *runner) fit(temp string) (err error) {
+	r.sheet, err = sections.Open(r.table, &r.opt.Book, sections.Settings{
+		Input: r.opt.Input, Temp: temp, Yes: r.opt.Yes, Only: r.opt.Only, Plain: r.opt.Plain, Trusted: r.trusted, Backed: r.backed,
+	})
 	if err != nil {
 		return err
 	}
-	r.result.Moved, err = r.table.Regroup(steps.Members(steps.NewKey(&r.table.Columns, together, r.kin)))
-	return err
+	for _, s := range r.sheet.Trusted {
+		r.result.Trusted = append(r.result.Trusted, TrustedSheet{s.Name, s.Rows, s.Whole, s.Damaged})
+	}
+	return nil
 }
 
 func (r *runner) sheetOptions(temp string) sheet.Options {
@@ -181,10 +162,14 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 		opt = r.lineOptions("reading", 0, 0)
 	}
 	opt.LookOnly = only
-	survey, err := line.Look(ctx, r.table, func() (*line.Course, error) { return r.assemble(only) }, opt)
+	survey, err := line.Look(ctx, r.table, func() (course *line.Course, err error) {
+		r.course, err = r.sheet.Line(only)
+		return r.course, err
+	}, opt)
 	if err != nil {
 		return r.named(err)
 	}
+	r.result.Lists = r.course.Lists
 	t := r.table
 	r.result.Survey = survey
 	sum := survey.Sum
@@ -201,8 +186,8 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 	}
 	r.result.Unlike = r.unlike()
 	for _, lore := range survey.Lore {
-		if any, ok := steps.InShop(lore); ok && !any {
-			r.result.Notes = append(r.result.Notes, fmt.Sprintf("none of the SKUs is in %s, so that nothing can be said of variants that are left out", r.shop.Name))
+		if name, any, ok := steps.InShop(lore); ok && !any {
+			r.sheet.Note("none of the SKUs is in %s, so that nothing can be said of variants that are left out", name)
 		}
 		if col, model, ok := steps.Model(lore); ok {
 			r.result.Models = append(r.result.Models, ColumnModel{Col: col, Model: model})
@@ -212,10 +197,12 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 }
 
 func (r *runner) repair(ctx context.Context, dir string) error {
-	out, err := r.output()
+	out, err := r.sheet.Output()
 	if err != nil {
 		return err
 	}
+	out.Look = r.opt.Look
+	r.result.Notes = r.sheet.Notes
 	r.result.Settings = r.settings()
 	run := &line.Run{
 		Options: r.lineOptions("repairing", r.table.Extent, 0),
@@ -237,9 +224,9 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	for _, f := range r.result.Unlike {
 		r.result.Report.Add(&f.Finding, f.Cells)
 	}
-	if r.order.Failed != nil {
+	if failed := r.sheet.Orders.Failed; failed != nil {
 		_, err := r.finish()
-		return errors.Join(r.order.Failed, err)
+		return errors.Join(failed, err)
 	}
 	return r.countRows()
 }
@@ -253,11 +240,14 @@ func (r *runner) countRows() error {
 		}
 		return 0
 	}
-	for _, l := range r.order.Loans {
+	for _, l := range r.sheet.Loans {
+		if !l.Ordered {
+			continue
+		}
 		b := Borrowed{
-			Rule: l.BorrowRule.String(), From: l.Lender.Name, Rows: l.Lender.Rows, Matched: touched(l.First + steps.LoanMatched), Unmatched: touched(l.First + steps.LoanUnmatched),
-			Alike: touched(l.First + steps.LoanAlike), Twice: touched(l.First + steps.LoanTwice), Filled: touched(l.First + steps.LoanFilled),
-			Same: touched(l.First + steps.LoanSame), Kept: touched(l.First + steps.LoanOther), Hidden: l.Lender.Hidden, Taken: l.Taken,
+			Rule: l.BorrowRule.String(), From: l.Lender.Name, Rows: l.Lender.Rows, Hidden: l.Lender.Hidden, Taken: l.Taken,
+			Matched: touched(l.First + sections.LoanMatched), Unmatched: touched(l.First + sections.LoanUnmatched), Alike: touched(l.First + sections.LoanAlike),
+			Twice: touched(l.First + sections.LoanTwice), Filled: touched(l.First + sections.LoanFilled), Same: touched(l.First + sections.LoanSame), Kept: touched(l.First + sections.LoanOther),
 		}
 		if r.result.Listed(r.course.Lists[l.NotIn].Name) > 0 {
 			b.NotIn = r.course.Lists[l.NotIn].Name
@@ -267,7 +257,7 @@ func (r *runner) countRows() error {
 		}
 		r.result.Borrowed = append(r.result.Borrowed, b)
 	}
-	for i, rule := range r.tally.Rules {
+	for i, rule := range r.sheet.Tally.Rules {
 		n := touched(i)
 		if rule.Quiet {
 			continue
@@ -298,9 +288,6 @@ func (e *CountError) Error() string {
 
 // named puts the name of the source before an error that does not have it.
 func (r *runner) named(err error) error {
-	if book := r.opt.Book.Path; book != "" && (errors.Is(err, columns.ErrWrong) || errors.Is(err, condition.ErrWrong)) {
-		return fmt.Errorf("%s, with the rulebook %s: %w", r.table.Name, filepath.Base(book), err)
-	}
 	if errors.Is(err, sheet.ErrChanged) {
 		return &sheet.Error{File: r.table.Name, Err: err, Do: "Nothing was written. Run again when nobody is saving it."}
 	}

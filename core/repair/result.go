@@ -7,8 +7,9 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
 	"zetanum/core/reference"
-	"zetanum/core/rulebook"
+	"zetanum/core/sections"
 	"zetanum/core/sheet"
+	"zetanum/core/steps"
 )
 
 // Options say what to repair and how.
@@ -18,7 +19,7 @@ type Options struct {
 	Sheet   string
 	Fields  map[string]catalogue.Field // by heading
 	Trust   []string                   // sheets that are trusted for barcodes, and output folders of earlier runs
-	Book    rulebook.Book              // how the shop wants its catalogue
+	Book    sections.Book              // how the shop wants its catalogue
 	Yes     []catalogue.Answer         // questions that a person answers with yes
 	Only    []string                   // fields or headings to write, besides the SKU; none: all
 	As      []string                   // the forms of [target.Forms] in which what is ready is written, too; nil: as the rulebook says
@@ -64,13 +65,13 @@ type Result struct {
 	// copy of our own output.
 	NotRestored string
 	Report      *line.Report
-	Models      []ColumnModel   // what the survey saw of each barcode column
-	Fill        []ColumnFill    // of each column, after a look
-	Variants    int             // rows that are sold by themselves
-	ImageRows   int             // rows that only carry another image
-	Further     int             // after a look: rows behind the first of their product
-	KeyLike     string          // after a look: the heading of a column that seems to say which rows are one product
-	Unlike      []ColumnFinding // columns that hold something else than their headings say
+	Models      []ColumnModel      // what the survey saw of each barcode column
+	Fill        []steps.ColumnFill // of each column, after a look
+	Variants    int                // rows that are sold by themselves
+	ImageRows   int                // rows that only carry another image
+	Further     int                // after a look: rows behind the first of their product
+	KeyLike     string             // after a look: the heading of a column that seems to say which rows are one product
+	Unlike      []ColumnFinding    // columns that hold something else than their headings say
 	Survey      *line.Survey
 	Moved       int      // rows that stand in another place, because they were brought to their product
 	KeptRows    int      // rows around the headings that go to the importer, too
@@ -122,7 +123,7 @@ type Settings struct {
 	Earlier string             `json:"earlier,omitempty"`
 	Yes     []catalogue.Answer `json:"yes,omitempty"`
 
-	Book rulebook.Book `json:"rules,omitzero"`
+	Book sections.Book `json:"rules,omitzero"`
 }
 
 // A RowCount says how many rows a rule about rows has kept, or set aside.

@@ -14,13 +14,14 @@ import (
 	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/rulebook"
+	"zetanum/core/sections"
 	"zetanum/core/wording"
 )
 
 // book reads a rulebook from its text.
-func book(t *testing.T, text string) rulebook.Book {
+func book(t *testing.T, text string) sections.Book {
 	t.Helper()
-	b, err := rulebook.Load(write(t, t.TempDir(), rulebook.Name, text))
+	b, err := sections.Load(write(t, t.TempDir(), rulebook.Name, text))
 	require.NoError(t, err, text)
 	return *b
 }
@@ -115,7 +116,7 @@ func TestRulesThatDoNotFit(t *testing.T) {
 	for text, want := range map[string]error{
 		"[columns]\nkeep = [\"Weight\"]\n":                                columns.ErrWrong,
 		"[columns]\ndrop = [\"Memos\"]\n":                                 columns.ErrWrong,
-		"[headings]\n\"Art. ref\" = \"sku\"\n[columns]\ndrop = [\"sku\"]": columns.ErrWrong,
+		"[headings]\n\"Art. ref\" = \"sku\"\n[columns]\ndrop = [\"sku\"]": columns.ErrRefused,
 		"[[rows]]\nkeep = { weight = 5 }\n":                               condition.ErrWrong,
 		"[[replace]]\nin = [\"Remarks\"]\nfind = \"a\"\n":                 columns.ErrWrong,
 		"[[replace]]\nin = [\"EAN\"]\nfind = \"a\"\n":                     wording.ErrCode,

@@ -11,7 +11,6 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
-	"zetanum/core/columns"
 	"zetanum/core/fetch"
 	"zetanum/core/folder"
 	"zetanum/core/line"
@@ -30,7 +29,7 @@ func (r *runner) sources(ctx context.Context, temp string) error {
 		if err != nil {
 			return err
 		}
-		r.trust(s)
+		r.trusted = append(r.trusted, s)
 	}
 	dir, err := r.own()
 	if err != nil {
@@ -43,18 +42,13 @@ func (r *runner) sources(ctx context.Context, temp string) error {
 			return nil
 		}
 		r.result.Own = dir
-		r.trust(s)
+		r.trusted = append(r.trusted, s)
 	}
 	return nil
 }
 
 // trust returns every sheet that is named as trusted.
 func (o *Options) trust() []string { return slices.Concat(o.Book.Barcode.Trusted, o.Trust) }
-
-func (r *runner) trust(s *reference.Sheet) {
-	r.trusted = append(r.trusted, s)
-	r.result.Trusted = append(r.result.Trusted, TrustedSheet{s.Name, s.Rows, s.Whole, s.Damaged})
-}
 
 // source loads a sheet or the ready rows of an output folder.
 func (r *runner) source(ctx context.Context, path, temp string) (*reference.Sheet, error) {
@@ -112,20 +106,12 @@ func (r *runner) own() (string, error) {
 	return found, nil
 }
 
-// ErrOnce says that a rule which is applied once would be applied again.
-var ErrOnce = fmt.Errorf("%w: this is an output of ours", columns.ErrWrong)
-
 // once refuses rules on our own output that might change their own result.
 func (r *runner) once() error {
 	if !r.asLeft && r.result.Own == "" {
 		return nil
 	}
-	for i := range r.opt.Book.Replace {
-		if rule := &r.opt.Book.Replace[i]; rule.Once {
-			return fmt.Errorf("%w, and the rule %q is one that is applied once; leave it out, or repair the source again", ErrOnce, rule.String())
-		}
-	}
-	return nil
+	return r.opt.Book.RefuseAgain(r.table.Name)
 }
 
 // earlier loads the ready rows of an output folder. If they have been edited or
@@ -194,4 +180,26 @@ func again(ctx context.Context, dir, temp string) (string, error) {
 		return "", err
 	}
 	return filepath.Join(result.Folder, line.FileNames[0]), nil
+}
+
+// readingOf returns how a file is to be read if it is an output of ours as the run left
+// it, and was written otherwise than usual.
+func readingOf(path string) (none sheet.Reading) {
+	dir, name := filepath.Split(path)
+	m, err := folder.ReadManifest(filepath.Clean(dir))
+	if err != nil || name != line.FileNames[0] {
+		return none
+	}
+	var run manifest
+	if json.Unmarshal(m.Run, &run) != nil {
+		return none
+	}
+	said := run.Settings.Book.Target.Reading()
+	if said == none {
+		return none
+	}
+	if sum, err := folder.Sum(path); err != nil || m.Files[name] != sum {
+		return none
+	}
+	return said
 }

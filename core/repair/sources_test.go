@@ -16,6 +16,7 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/reference"
 	"zetanum/core/rescue"
+	"zetanum/core/sections"
 	"zetanum/core/sheet"
 )
 
@@ -101,7 +102,7 @@ func TestOrders(t *testing.T) {
 	opt := fixed(path, "")
 	opt.Book.Barcode.Second = "Nowhere"
 	_, err := Run(t.Context(), opt)
-	assert.ErrorIs(t, err, ErrOnly)
+	assert.ErrorIs(t, err, sections.ErrOnly)
 }
 
 const goodList = "SKU,EAN,Title\nA1,9521234000013,Smoker\nA2,EAN 9521234000020,Veil\nA3,9521234000037,Hive tool\nA4,#N/A,Brush\n"
@@ -235,7 +236,7 @@ func TestAskedAndAnswered(t *testing.T) {
 	dir := t.TempDir()
 	path := write(t, dir, "list.csv", "SKU,EAN,Title,Size\nA1,9.52123E+12,Smoker,L\nA2,,Veil,\nA3,9521234000037,Tool,\n,9.52123E+12,\"Brush, long\",M\nA5,,Hat,\n,,,\n")
 	r := run(t, fixed(path, Target(path)))
-	lost, err := os.ReadFile(filepath.Join(r.Folder, LostName))
+	lost, err := os.ReadFile(filepath.Join(r.Folder, sections.LostName))
 	require.NoError(t, err)
 	rows := strings.Split(strings.TrimSpace(string(lost)), "\n")
 	require.Len(t, rows, 3)

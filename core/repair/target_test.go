@@ -14,6 +14,7 @@ import (
 
 	"zetanum/core/charset"
 	"zetanum/core/rulebook"
+	"zetanum/core/sections"
 )
 
 // TestTarget: what goes out is in the encoding that is asked for, nothing of it has
@@ -45,7 +46,7 @@ func TestTarget(t *testing.T) {
 			text = "Price list,,,,\n\n" + strings.Replace(list, "EAN\n", "EAN\nitem_sku,size,item_name,html,bar_code\nExample: A0,,x,x,9521234000044\n", 1)
 		}
 		path := write(t, dir, "list.csv", text)
-		book, err := rulebook.Load(write(t, dir, rulebook.Name, "[target]\n"+test.rules))
+		book, err := sections.Load(write(t, dir, rulebook.Name, "[target]\n"+test.rules))
 		require.NoError(t, err)
 		result, err := Run(context.Background(), Options{Input: path, Target: Target(path), Workers: 2, Book: *book, Review: func(string, *Result) error { return nil }})
 		require.NoError(t, err, test.rules)
@@ -69,10 +70,10 @@ func TestTarget(t *testing.T) {
 	}
 	dir := t.TempDir()
 	path := write(t, dir, "list.csv", "SKU,Tëst☕,Title\nA,x,y\n")
-	book, err := rulebook.Load(write(t, dir, rulebook.Name, "[target]\nencoding = \"latin1\""))
+	book, err := sections.Load(write(t, dir, rulebook.Name, "[target]\nencoding = \"latin1\""))
 	require.NoError(t, err)
 	_, err = Run(context.Background(), Options{Input: path, Target: Target(path), Workers: 1, Book: *book})
-	require.ErrorIs(t, err, ErrTarget)
+	require.ErrorIs(t, err, sections.ErrTarget)
 	assert.Contains(t, err.Error(), "rename under [columns]")
 	assert.NoDirExists(t, Target(path))
 }

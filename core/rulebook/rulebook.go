@@ -9,39 +9,24 @@
 //	[[rows]]
 //	keep = { sku = { starts = "LRA-" } }
 //
-//	[barcode]
-//	trusted  = ["stock-take.xlsx"]
-//	write_as = "ean-13"
-//
-// It is TOML 1.0, and strict: a key that is not known, or a value of the wrong
-// kind, is an error that says where it stands. Each room of the program owns
-// its part of the rulebook; names of files are relative to the rulebook.
+// It is TOML 1.0, and strict: a key that is not known, or a value of the wrong kind, is an
+// error that says where it stands. The package knows no section: it decodes into those that
+// it is handed, and writes their reference.
 package rulebook
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
-	"maps"
+	"io"
 	"os"
-	"path/filepath"
-	"slices"
+	"reflect"
 	"strings"
 
 	"github.com/pelletier/go-toml/v2"
 
 	"zetanum/core/catalogue"
-	"zetanum/core/columns"
-	"zetanum/core/condition"
-	"zetanum/core/fetch"
-	"zetanum/core/heading"
-	"zetanum/core/lists"
-	"zetanum/core/pattern"
-	"zetanum/core/products"
-	"zetanum/core/reference"
-	"zetanum/core/rescue"
-	"zetanum/core/target"
 	"zetanum/core/text"
-	"zetanum/core/wording"
 )
 
 // Name is the file that is looked for where none is named.
@@ -50,235 +35,207 @@ const Name = "zetanum.toml"
 // maxSize is the most bytes of a rulebook that are read.
 const maxSize = 1 << 20
 
-// mostSaid is how many characters of a rulebook an error repeats, and
-// mostProblems how many things that are wrong it names.
-const (
-	mostSaid     = 800
-	mostProblems = 10
-)
+// maxTables is the most tables of a rulebook.
+const maxTables = 1000
 
-// maxRules is the most rules of a rulebook.
-const maxRules = 1000
+// mostSaid is how many characters of a rulebook an error repeats.
+const mostSaid = 800
 
-// ErrWrong is wrapped by every error about what a rulebook says.
-var ErrWrong = errors.New("the rulebook is wrong")
-
-// A Book is a rulebook. The zero Book orders nothing.
-type Book struct {
-	Path     string                     `toml:"-" json:"-"`
-	Headings map[string]string          `toml:"headings" json:"headings,omitempty"` // fields, by heading
-	Columns  columns.Rules              `toml:"columns" json:"columns,omitzero"`
-	Sheet    condition.SheetRules       `toml:"sheet" json:"sheet,omitzero"`
-	Products products.Rules             `toml:"products" json:"products,omitzero"`
-	Images   products.ImageRules        `toml:"images" json:"images,omitzero"`
-	Each     []products.EachRule        `toml:"one_row_each" json:"one_row_each,omitempty"`
-	ForAll   []products.AllRule         `toml:"one_row_for_all" json:"one_row_for_all,omitempty"`
-	Options  []products.OptionsRule     `toml:"options" json:"options,omitempty"`
-	Rows     []condition.RowRule        `toml:"rows" json:"rows,omitempty"`
-	Borrow   []reference.BorrowRule     `toml:"borrow" json:"borrow,omitempty"`
-	Build    []pattern.BuildRule        `toml:"build" json:"build,omitempty"`
-	Derive   []lists.DeriveRule         `toml:"derive" json:"derive,omitempty"`
-	Expand   []lists.ExpandRule         `toml:"expand" json:"expand,omitempty"`
-	Field    map[string]lists.FieldRule `toml:"field" json:"field,omitempty"`
-	Replace  []wording.ReplaceRule      `toml:"replace" json:"replace,omitempty"`
-	Around   []wording.AroundRule       `toml:"around" json:"around,omitempty"`
-	Closing  []wording.ClosingRule      `toml:"closing" json:"closing,omitempty"`
-	Text     text.Rules                 `toml:"text" json:"text,omitzero"`
-	Barcode  rescue.Rules               `toml:"barcode" json:"barcode,omitzero"`
-	Target   target.Rules               `toml:"target" json:"target,omitzero"`
+// A Section is a part of a rulebook with a name of its own, as far as reading it goes.
+type Section interface {
+	// Parts describe its tables: the section itself, and those in it.
+	Parts() []Part
+	// Tables are what its tables are decoded into; nearly always there is one.
+	Tables() []Table
+	// Check returns what is wrong with its values, whatever the sheet.
+	Check() []Problem
 }
 
-// Find returns the rulebook that belongs to an input: zetanum.toml beside it or
-// in the working folder; "" if there is none.
-func Find(input string) string {
-	places := []string{Name}
-	if input != "-" && !fetch.IsAddress(input) {
-		places = []string{filepath.Join(filepath.Dir(input), Name), Name}
-	}
-	for _, p := range places {
-		if info, err := os.Stat(p); err == nil && info.Mode().IsRegular() {
-			return p
-		}
-	}
-	return ""
+// A Table is a table of the file, and a pointer to what it is decoded into.
+type Table struct {
+	Name string
+	Into any
 }
 
-// Load reads a rulebook and checks what it says.
-func Load(path string) (*Book, error) {
-	info, err := os.Stat(path)
-	switch {
-	case err != nil:
+// Load reads a rulebook into its sections. The error wraps [ErrWrong] if the rulebook is at
+// fault, and says where. What the values say is not looked at yet: that is for
+// [Rulebook.Check].
+func Load(path string, sections []Section) (*Rulebook, error) {
+	content, err := read(path)
+	if err != nil {
 		return nil, err
-	case info.Size() > maxSize:
-		return nil, fmt.Errorf("%s: %w: it has %d bytes; more than a megabyte is no rulebook", path, ErrWrong, info.Size())
 	}
+	r := &Rulebook{Path: path, sections: sections, lines: linesOf(content)}
+	if n := r.tables(); n > maxTables {
+		return nil, &Error{File: path, Text: fmt.Sprintf("there are %d rules, and more than %d are no rulebook; long lists of words belong in a sheet, for [[expand]] or [[derive]]", n, maxTables)}
+	}
+	var fields []reflect.StructField
+	var tables []Table
+	for _, s := range sections {
+		tables = append(tables, s.Tables()...)
+	}
+	for i, t := range tables {
+		fields = append(fields, reflect.StructField{
+			Name: fmt.Sprintf("T%d", i), Type: reflect.TypeOf(t.Into), Tag: reflect.StructTag(fmt.Sprintf("toml:%q", t.Name)),
+		})
+	}
+	file := reflect.New(reflect.StructOf(fields))
+	for i, t := range tables {
+		file.Elem().Field(i).Set(reflect.ValueOf(t.Into))
+	}
+	if err := toml.NewDecoder(bytes.NewReader(content)).DisallowUnknownFields().Decode(file.Interface()); err != nil {
+		return nil, r.explain(err)
+	}
+	return r, nil
+}
+
+func read(path string) ([]byte, error) {
 	f, err := os.Open(path)
 	if err != nil {
 		return nil, err
 	}
 	defer f.Close()
-	book := &Book{Path: path, Barcode: rescue.Rules{}.Default()}
-	if err := toml.NewDecoder(f).DisallowUnknownFields().Decode(book); err != nil {
-		return nil, explain(path, err)
+	content, err := io.ReadAll(io.LimitReader(f, maxSize+1))
+	if err == nil && len(content) > maxSize {
+		err = &Error{File: path, Text: "it has more than a megabyte, which no rulebook has"}
 	}
-	if problems := book.check(); len(problems) > 0 {
-		if n := len(problems); n > mostProblems {
-			problems = append(problems[:mostProblems], fmt.Sprintf("and %d more", n-mostProblems))
-		}
-		return nil, fmt.Errorf("%s: %w: %s", path, ErrWrong, strings.Join(problems, "; "))
-	}
-	here := book.WithFiles(func(name string) string {
-		if filepath.IsAbs(name) {
-			return name
-		}
-		return filepath.Join(filepath.Dir(path), name)
-	})
-	return &here, nil
+	return content, err
 }
 
-// Declared returns the field of the shop's own that has a name or a heading.
-func (b *Book) Declared(name string) (catalogue.Declared, bool) {
-	for h, field := range b.Headings {
-		if columns.Same(h, name) {
-			name = field
-		}
-	}
-	for own, f := range b.Field {
-		if _, known := catalogue.ParseField(own); !known && heading.Key(own) == heading.Key(name) {
-			kind, _ := catalogue.ParseKind(f.Type)
-			return catalogue.Declared{Name: own, Kind: kind}, true
-		}
-	}
-	return catalogue.Declared{}, false
+// A Rulebook is one that has been read. It knows where in the file everything stands.
+type Rulebook struct {
+	Path     string
+	sections []Section
+	lines    map[string]int
 }
 
-// check returns in words what is wrong with the values, part by part.
-func (b *Book) check() (problems []string) {
-	say := func(part string, list []catalogue.Problem) {
-		for _, p := range list {
-			problems = append(problems, fmt.Sprintf("%s %s: %s", part, p.Key, catalogue.Shorten(p.Text, mostSaid)))
+// tables returns how many tables there are.
+func (r *Rulebook) tables() (n int) {
+	for at := range r.lines {
+		if strings.HasSuffix(at, "\x00") {
+			n++
 		}
 	}
-	for _, h := range slices.Sorted(maps.Keys(b.Headings)) {
-		if _, own := b.Field[b.Headings[h]]; own {
-			continue
-		}
-		if _, ok := catalogue.ParseField(b.Headings[h]); !ok {
-			say("[headings]", []catalogue.Problem{{Key: h, Text: fmt.Sprintf("there is no field %q%s; the fields are: %s",
-				b.Headings[h], lists.DidYouMean(b.Headings[h], catalogue.FieldNames()), strings.Join(catalogue.FieldNames(), " "))}})
-		}
-	}
-	say("[columns]", b.Columns.Check())
-	for i := range b.Rows {
-		say("[[rows]]", b.Rows[i].Check())
-	}
-	say("[sheet]", b.Sheet.Check())
-	say("[products]", b.Products.Check())
-	say("[images]", b.Images.Check())
-	for i := range b.Each {
-		say("[[one_row_each]]", b.Each[i].Check())
-	}
-	for i := range b.ForAll {
-		say("[[one_row_for_all]]", b.ForAll[i].Check())
-	}
-	for i := range b.Options {
-		say("[[options]]", b.Options[i].Check())
-	}
-	for i := range b.Borrow {
-		say("[[borrow]]", b.Borrow[i].Check())
-	}
-	for i := range b.Build {
-		say("[[build]]", b.Build[i].Check())
-	}
-	for i := range b.Derive {
-		say("[[derive]]", b.Derive[i].Check())
-	}
-	for i := range b.Expand {
-		say("[[expand]]", b.Expand[i].Check())
-	}
-	for _, name := range slices.Sorted(maps.Keys(b.Field)) {
-		rule := b.Field[name]
-		say("[field."+name+"]", rule.Check(name))
-	}
-	if n := len(b.Rows) + len(b.Each) + len(b.ForAll) + len(b.Options) + len(b.Borrow) + len(b.Build) + len(b.Derive) + len(b.Expand) + len(b.Field) + len(b.Replace) + len(b.Around) + len(b.Closing); n > maxRules {
-		say("", []catalogue.Problem{{Key: "rules", Text: fmt.Sprintf("there are %d of them, and more than %d are no rulebook; long lists of words belong in a sheet, for [[expand]] or [[derive]]", n, maxRules)}})
-	}
-	for i := range b.Replace {
-		say("[[replace]]", b.Replace[i].Check())
-	}
-	for i := range b.Around {
-		say("[[around]]", b.Around[i].Check())
-	}
-	for i := range b.Closing {
-		say("[[closing]]", b.Closing[i].Check())
-	}
-	say("[text]", b.Text.Check())
-	say("[barcode]", b.Barcode.Check())
-	say("[target]", b.Target.Check())
-	return problems
+	return n
 }
 
-// Fields returns the fields of [headings]: those of headings that must be there,
-// and those of headings that the rulebook itself renames, which a file that has
-// been through it does not have any more.
-func (b *Book) Fields() (fields, renamed map[string]catalogue.Field) {
-	fields, renamed = make(map[string]catalogue.Field, len(b.Headings)), make(map[string]catalogue.Field)
-	for h, name := range b.Headings {
-		f, ok := catalogue.ParseField(name)
-		if !ok {
-			continue
+// Has reports whether the file has a table of that name.
+func (r *Rulebook) Has(table string) bool { return r.lines[place(table, 1, "")] > 0 }
+
+// At says where a problem stands.
+func (r *Rulebook) At(p Problem) *Error {
+	e := &Error{Problem: p, Line: p.line(r)}
+	if r != nil {
+		e.File = r.Path
+		if part := r.part(strings.Split(p.Part, ".")); part != nil {
+			e.several = strings.HasPrefix(part.Line, "[[")
 		}
-		fields[h] = f
-		for from := range b.Columns.Rename {
-			if columns.Same(from, h) || from == name {
-				delete(fields, h)
-				renamed[h] = f
-			}
+		if r.lines[place(p.Part, 2, "")] == 0 {
+			e.N = 0 // the only one
 		}
 	}
-	return fields, renamed
+	return e
 }
 
-// explain says where in the file an error of the decoder is, and what would be
-// right.
-func explain(path string, err error) error {
+func (p *Problem) line(r *Rulebook) int {
+	if r == nil {
+		return 0
+	}
+	n := max(p.N, 1)
+	for _, at := range []string{place(p.Part, n, p.Key), place(p.Part, n, ""), place(p.Key, 1, "")} {
+		if line := r.lines[at]; line > 0 {
+			return line
+		}
+	}
+	return 0
+}
+
+// Check returns an error that names what is wrong with the values of the sections, nil if
+// nothing is.
+func (r *Rulebook) Check() error {
+	var all Errors
+	for _, s := range r.sections {
+		for _, p := range s.Check() {
+			all = append(all, r.At(p))
+		}
+	}
+	if len(all) == 0 {
+		return nil
+	}
+	return all
+}
+
+// explain says where in the file an error of the decoder is, and what would be right.
+func (r *Rulebook) explain(err error) error {
 	var strict *toml.StrictMissingError
 	if errors.As(err, &strict) {
 		first := strict.Errors[0]
 		row, col := first.Position()
-		return fmt.Errorf("%s, line %d, column %d: %w: there is no key %q%s\n%s", path, row, col, ErrWrong,
-			catalogue.Shorten(strings.Join(first.Key(), "."), 80), suggest(first.Key()), catalogue.Shorten(first.String(), mostSaid))
+		return &Error{File: r.Path, Line: row, Column: col, Shown: catalogue.Shorten(first.String(), mostSaid),
+			Text: fmt.Sprintf("there is no key %q%s", catalogue.Shorten(strings.Join(first.Key(), "."), 80), r.suggest(first.Key()))}
 	}
 	var wrong *toml.DecodeError
 	if errors.As(err, &wrong) {
 		row, col := wrong.Position()
-		example := ""
-		if k := find(wrong.Key()); k != nil {
-			example = "; for example " + strings.ReplaceAll(k.Example, "\n", " ")
+		said := catalogue.Shorten(strings.TrimPrefix(wrong.Error(), "toml: "), mostSaid)
+		if k := r.find(wrong.Key()); k != nil {
+			said += "; for example " + strings.ReplaceAll(k.Example, "\n", " ")
 		}
-		return fmt.Errorf("%s, line %d, column %d: %w: %s%s\n%s", path, row, col, ErrWrong, catalogue.Shorten(strings.TrimPrefix(wrong.Error(), "toml: "), mostSaid), example, catalogue.Shorten(wrong.String(), mostSaid))
+		return &Error{File: r.Path, Line: row, Column: col, Text: said, Shown: catalogue.Shorten(wrong.String(), mostSaid)}
 	}
-	return fmt.Errorf("%s: %w: %v", path, ErrWrong, err)
+	return &Error{File: r.Path, Text: err.Error()}
 }
 
 // suggest names the known key that is nearest, with an example.
-func suggest(key []string) string {
-	part := partOf(key[:len(key)-1])
+func (r *Rulebook) suggest(key []string) string {
 	var names []string
-	for _, k := range keys {
-		switch {
-		case part == "" && !slices.Contains(names, k.Part):
-			names = append(names, k.Part)
-		case k.Part == part:
-			names = append(names, k.Name)
+	in, last := r.part(key[:len(key)-1]), key[len(key)-1]
+	switch {
+	case in != nil:
+		names = in.names()
+	case len(key) == 1:
+		for _, s := range r.sections {
+			for _, t := range s.Tables() {
+				names = append(names, t.Name)
+			}
 		}
 	}
-	best := lists.Nearest(key[len(key)-1], names)
+	best := text.Nearest(last, names)
 	if best == "" {
 		return "; known there: " + strings.Join(names, " ")
 	}
-	if k := find(append(slices.Clone(key[:len(key)-1]), best)); k != nil {
-		return fmt.Sprintf(" (did you mean %q? For example: %s)", best, strings.ReplaceAll(k.Example, "\n", " "))
+	if in != nil {
+		return fmt.Sprintf(" (did you mean %q? For example: %s)", best, strings.ReplaceAll(in.key(best).Example, "\n", " "))
 	}
 	return fmt.Sprintf(" (did you mean %q?)", best)
+}
+
+// part returns the description of the table that a path of keys leads to, nil if there is
+// none. In one that is named by the user, [field.NAME], the name does not count.
+func (r *Rulebook) part(path []string) *Part {
+	name := strings.Join(path, ".")
+	for _, s := range r.sections {
+		parts := s.Parts()
+		for i := range parts {
+			if own := len(path) == 2 && parts[i].Named && parts[i].Name == path[0]; parts[i].Name == name || own {
+				return &parts[i]
+			}
+		}
+		for _, t := range s.Tables() {
+			if t.Name == name && len(parts) > 0 {
+				return &parts[0] // by another name
+			}
+		}
+	}
+	return nil
+}
+
+func (r *Rulebook) find(path []string) *Key {
+	if len(path) < 2 {
+		return nil
+	}
+	if p := r.part(path[:len(path)-1]); p != nil {
+		return p.key(path[len(path)-1])
+	}
+	return nil
 }

@@ -6,11 +6,9 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
-	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/line"
 	"zetanum/core/products"
-	"zetanum/core/sheet"
 )
 
 // forAll makes one row of several, as a rule says.
@@ -19,6 +17,8 @@ type forAll struct {
 	plan     *products.Plan
 	texts    *Texts
 	where    *condition.Condition
+	roles    catalogue.Role // of the rows that are meant; 0: all variants
+	number   int            // in the tally
 	at       string
 	from     int
 	options  []int // other columns by which variants are told apart
@@ -29,12 +29,12 @@ type forAll struct {
 
 // ForAll is the step that puts variants which differ in one value into one row; ok is false
 // if the sheet does not go out with the columns.
-func ForAll(table *sheet.Table, texts *Texts, plan *products.Plan, shape *columns.Rules, rule *products.AllRule) (step line.Step, ok bool, err error) {
-	c := &table.Columns
-	a := &forAll{columns: c, plan: plan, texts: texts, at: cmp.Or(rule.At, ", ")}
+func ForAll(s *Sheet, rule *products.AllRule) (step line.Step, ok bool, err error) {
+	c := &s.Columns
+	a := &forAll{columns: c, plan: s.Products, texts: s.Texts, at: cmp.Or(rule.At, ", "), roles: rule.Rows.Roles()}
 	except := make([]bool, len(c.Headings))
 	for _, name := range rule.Unlike {
-		cols, err := shape.Need(c, "[[one_row_for_all]] unlike", name)
+		cols, err := s.Need("[[one_row_for_all]] unlike", name)
 		if err != nil {
 			return step, false, err
 		}
@@ -42,33 +42,37 @@ func ForAll(table *sheet.Table, texts *Texts, plan *products.Plan, shape *column
 			except[col] = true
 		}
 	}
-	if a.from, err = shape.NeedOne(c, "[[one_row_for_all]] from", rule.From); err != nil || a.from < 0 {
+	if a.from, err = s.NeedOne("[[one_row_for_all]] from", rule.From); err != nil || a.from < 0 {
 		return step, false, err
 	}
 	except[a.from] = true
-	if rule.Where != nil {
-		if a.where, err = condition.Parse(rule.Where, func(name string) int { return columns.Find(c, name) }); err != nil {
-			return step, false, err
-		}
+	where, looked, err := s.Where(rule.Where)
+	if err != nil {
+		return step, false, err
 	}
+	a.where = where
 	for col := range c.Headings {
 		if except[col] {
 			continue
 		}
-		switch level := plan.Level(col); {
+		switch level := a.plan.Level(col); {
 		case level == products.OfImage:
 			a.images = append(a.images, col)
 		case level == products.OfProduct:
 			a.whole = append(a.whole, col)
 		default:
 			a.compared = append(a.compared, col)
-			if plan.IsOption(col) {
+			if a.plan.IsOption(col) {
 				a.options = append(a.options, col)
 			}
 		}
 	}
+	a.number = s.Tally.Add(rule.String(), Changed, rule.Count)
+	reads := catalogue.ColumnsOf(slices.Concat(looked, a.images, a.whole, a.compared)...)
+	reads.Add(a.from)
 	return line.Step{
-		Name:  "one row for all",
+		Name:  NameForAll,
+		Reads: reads, Writes: catalogue.ColumnsOf(a.from), Before: writing,
 		Rules: []catalogue.Rule{catalogue.RuleForAll},
 		New:   func(line.Lore) (line.Repairer, error) { return a, nil },
 	}, true, nil
@@ -77,6 +81,7 @@ func ForAll(table *sheet.Table, texts *Texts, plan *products.Plan, shape *column
 // A gathered row is one into which others are put.
 type gathered struct {
 	row    *catalogue.Row
+	index  int // in the product
 	values []string
 }
 
@@ -93,7 +98,7 @@ func (a *forAll) Repair(p *catalogue.Product, log *line.Log) {
 			lead = row
 		}
 		value := strings.TrimSpace(row.Cell(a.from))
-		if p.Role(i)&catalogue.Variant == 0 || value == "" || a.where != nil && !a.where.Holds(row) || strings.Contains(value, a.at) {
+		if p.Role(i)&catalogue.Variant == 0 || a.roles != 0 && p.Role(i)&a.roles == 0 || value == "" || a.where != nil && !a.where.Holds(row) || strings.Contains(value, a.at) {
 			continue // what has the sign between values is a list already
 		}
 		key, other, unlike := cells(row, a.compared), cells(row, a.options), -1
@@ -110,7 +115,7 @@ func (a *forAll) Repair(p *catalogue.Product, log *line.Log) {
 			log.Join(i)
 			continue
 		}
-		g := &gathered{row: row, values: []string{value}}
+		g := &gathered{row: row, index: i, values: []string{value}}
 		order, alike[key] = append(order, g), append(alike[key], g)
 		of := options[other]
 		if of == nil {
@@ -124,6 +129,7 @@ func (a *forAll) Repair(p *catalogue.Product, log *line.Log) {
 	}
 	for _, g := range order {
 		if len(g.values) > 1 {
+			log.Touch(a.number, g.index)
 			log.Set(g.row, a.from, a.texts.Clean(strings.Join(g.values, a.at), a.columns.Kind(a.from)), catalogue.RuleForAll, catalogue.Ordered, "")
 		}
 	}

@@ -8,7 +8,6 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/reference"
 	"zetanum/core/rescue"
-	"zetanum/core/sheet"
 )
 
 // Codes say how the codes of a sheet are to be judged.
@@ -25,12 +24,25 @@ type Codes struct {
 // Barcodes is the step that judges one barcode column: codes that the cell or
 // the column proves are written, lost ones are looked up in the trusted sheets,
 // and everything else is held with what is known of it.
-func Barcodes(table *sheet.Table, col int, codes *Codes) line.Step {
-	look := newLookup(table, col, codes)
+func Barcodes(s *Sheet, col int) line.Step {
+	codes, look := s.Codes, newLookup(s.Table, col, s.Codes)
+	reads, writes, learns := s.of(catalogue.Barcode), catalogue.ColumnsOf(col, look.second), catalogue.ColumnsOf(col)
+	reads.Add(look.sku, look.price, look.salePrice, look.supplier, look.second)
+	reads.Add(look.list...) // different variants differ in these
+	for _, f := range look.fill {
+		reads.Add(f.col)
+		writes.Add(f.col)
+	}
+	if codes.Source != nil {
+		learns.Add(look.sku, look.supplier)
+		if look.words != nil {
+			learns.Add(look.words.Columns()...)
+			reads.Add(look.words.Columns()...)
+		}
+	}
 	return line.Step{
-		Name:   "barcodes",
-		Reads:  catalogue.FieldsOf(catalogue.Barcode, catalogue.SKU),
-		Writes: catalogue.FieldsOf(catalogue.Barcode),
+		Name:  NameBarcodes,
+		Reads: reads, Writes: writes, Learns: learns, Before: changing,
 		Rules: []catalogue.Rule{
 			catalogue.RuleUndress, catalogue.RuleTail, catalogue.RuleGrouping, catalogue.RuleScientific, catalogue.RuleRepeated,
 			catalogue.RuleZeroFilled, catalogue.RuleOnlyOne, catalogue.RuleLeadingZero, catalogue.RuleAddCheckDigit,

@@ -6,16 +6,13 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
-	"zetanum/core/products"
 )
 
 // A carrier carries orders out.
 type carrier struct {
-	list    []order
-	texts   *Texts
-	columns *catalogue.Columns
-	plan    *products.Plan
-	free    sync.Pool // of *rowAt
+	sheet   *Sheet
+	list    []Order
+	free    sync.Pool // of *RowAt
 	closing [][]chain // by order: the columns to which all is done when it is
 }
 
@@ -25,19 +22,19 @@ type chain struct {
 	orders []int
 }
 
-func newCarrier(list []order, o *Orders) *carrier {
-	c := &carrier{list: list, texts: o.texts, columns: &o.table.Columns, plan: o.products, closing: make([][]chain, len(list))}
+func newCarrier(list []Order, o *Orders) *carrier {
+	c := &carrier{sheet: o.Sheet, list: list, closing: make([][]chain, len(list))}
 	chains := make(map[int]*chain)
 	changes := make(map[int]bool)
 	var cols []int
 	for i := range list {
-		for _, col := range list[i].writes {
+		for _, col := range list[i].Writes {
 			if chains[col] == nil {
 				chains[col] = &chain{col: col}
 				cols = append(cols, col)
 			}
 			chains[col].orders = append(chains[col].orders, i)
-			changes[col] = changes[col] || list[i].phase >= phaseExpand && !list[i].looks
+			changes[col] = changes[col] || list[i].Phase >= PhaseExpand && !list[i].Looks
 		}
 	}
 	for _, col := range cols {
@@ -49,28 +46,29 @@ func newCarrier(list []order, o *Orders) *carrier {
 }
 
 func (c *carrier) Repair(p *catalogue.Product, log *line.Log) {
-	at, _ := c.free.Get().(*rowAt)
+	at, _ := c.free.Get().(*RowAt)
 	if at == nil {
-		at = new(rowAt)
+		at = new(RowAt)
 	}
 	defer c.free.Put(at)
-	at.log, at.product, at.texts, at.columns, at.plan, at.lead, at.slots = log, p, c.texts, c.columns, c.plan, nil, nil
+	at.Log, at.Product, at.sheet, at.Lead = log, p, c.sheet, nil
+	clear(at.notes)
 	for i, row := range p.Rows {
 		if log.IsAside(i) {
 			continue
 		}
-		if c.columns.Added > 0 && !row.Wide {
-			row.Extend(c.columns.Own(), c.columns.Added)
+		if c.sheet.Columns.Added > 0 && !row.Wide {
+			row.Extend(c.sheet.Columns.Own(), c.sheet.Columns.Added)
 		}
-		if at.lead == nil {
-			at.lead = row
+		if at.Lead == nil {
+			at.Lead = row
 		}
-		at.Row, at.index, at.touched = row, i, at.touched[:0]
+		at.Row, at.Index, at.touched = row, i, at.touched[:0]
 		before := len(log.Changes)
 		for n := range c.list {
 			o := &c.list[n]
 			if at.carryOut(o) {
-				at.touch(o.number, -1)
+				at.Touch(o.number, -1)
 			}
 			for k := range c.closing[n] {
 				c.settle(at, &c.closing[n][k], before)
@@ -87,14 +85,14 @@ func (c *carrier) Repair(p *catalogue.Product, log *line.Log) {
 
 // settle tries whether a second run would change a cell again when all is done to
 // it. If so, it is left as it was, and named.
-func (c *carrier) settle(at *rowAt, ch *chain, before int) {
-	changes := at.log.Changes[before:]
+func (c *carrier) settle(at *RowAt, ch *chain, before int) {
+	changes := at.Log.Changes[before:]
 	first := slices.IndexFunc(changes, func(k catalogue.Change) bool { return k.Row == at.Number && k.Col == ch.col })
 	if first < 0 {
 		return
 	}
 	after := at.Cell(ch.col)
-	at.dry, at.undo = true, at.undo[:0]
+	at.Dry, at.undo = true, at.undo[:0]
 	for _, n := range ch.orders {
 		at.carryOut(&c.list[n])
 	}
@@ -102,13 +100,13 @@ func (c *carrier) settle(at *rowAt, ch *chain, before int) {
 	for i := len(at.undo) - 1; i >= 0; i-- {
 		at.Cells[at.undo[i].col] = at.undo[i].cell
 	}
-	at.dry = false
+	at.Dry = false
 	if again == after {
 		return
 	}
 	was := changes[first].Before
 	at.Cells[ch.col] = was
-	at.log.Changes = at.log.Changes[:before+len(slices.DeleteFunc(changes, func(k catalogue.Change) bool { return k.Row == at.Number && k.Col == ch.col }))]
+	at.Log.Changes = at.Log.Changes[:before+len(slices.DeleteFunc(changes, func(k catalogue.Change) bool { return k.Row == at.Number && k.Col == ch.col }))]
 	at.touched = slices.DeleteFunc(at.touched, func(t touched) bool { return t.col == ch.col })
-	at.log.Find(catalogue.ReplaceUnsettled, at.Row, ch.col, was, catalogue.Facts{Other: again})
+	at.Log.Find(catalogue.ReplaceUnsettled, at.Row, ch.col, was, catalogue.Facts{Other: again})
 }

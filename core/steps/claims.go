@@ -1,8 +1,6 @@
 package steps
 
 import (
-	"fmt"
-
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/line"
@@ -19,15 +17,15 @@ func Claims() []line.Claim {
 	return []line.Claim{ClaimBarcode: {Clash: catalogue.BarcodeDuplicate}, ClaimSKU: {Clash: catalogue.SKUDuplicate}}
 }
 
-// reserved are the fields whose values no rule makes up: they are what a product is known by,
+// Reserved are the fields whose values no rule makes up: they are what a product is known by,
 // and what it costs.
-var reserved = catalogue.FieldsOf(catalogue.Barcode, catalogue.SKU, catalogue.Price, catalogue.SalePrice, catalogue.Cost, catalogue.Stock)
+var Reserved = catalogue.FieldsOf(catalogue.Barcode, catalogue.SKU, catalogue.Price, catalogue.SalePrice, catalogue.Cost, catalogue.Stock)
 
-// unreserved returns an error if a rule would make up values of a field in which there are none to
+// Unreserved returns an error if a rule would make up values of a field in which there are none to
 // be made up. key and name are those of the rulebook.
-func unreserved(c *catalogue.Columns, col int, never catalogue.Fields, key, name string) error {
+func Unreserved(c *catalogue.Columns, col int, never catalogue.Fields, key, name string) error {
 	if col < 0 || !never.Has(c.Fields[col]) {
 		return nil
 	}
-	return fmt.Errorf("%w: %s names %q, which is the field %s: no rule makes up what a product is known by or what it costs", columns.ErrWrong, key, name, c.Fields[col])
+	return columns.Refuse("%s names %q, which is the field %s: no rule makes up what a product is known by or what it costs", key, name, c.Fields[col])
 }

@@ -7,17 +7,17 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
 	"zetanum/core/products"
-	"zetanum/core/sheet"
 )
 
 // Complete is the step that looks whether products have all variants that they have in the
 // shop.
-func Complete(table *sheet.Table, shop *products.Shop) line.Step {
-	sku := table.Columns.First(catalogue.SKU)
-	step := line.Step{Name: "complete", New: func(line.Lore) (line.Repairer, error) { return nil, nil }}
+func Complete(s *Sheet, shop *products.Shop) line.Step {
+	sku := s.Columns.First(catalogue.SKU)
+	step := line.Step{Name: NameComplete, New: idle}
 	if shop == nil || sku < 0 {
 		return step
 	}
+	step.Reads, step.Learns = catalogue.ColumnsOf(sku), catalogue.ColumnsOf(sku)
 	step.Learn = func() line.Lore { return &shopLore{shop: shop, sku: sku, here: make([]uint64, (shop.Len()+63)/64)} }
 	step.New = func(learned line.Lore) (line.Repairer, error) {
 		l := learned.(*shopLore)
@@ -52,11 +52,14 @@ type shopLore struct {
 	here []uint64
 }
 
-// InShop reports whether a lore is about the SKUs of the shop, and whether the sheet has any
-// of them.
-func InShop(lore line.Lore) (any, ok bool) {
+// InShop reports whether a lore is about the SKUs of the shop, of what name, and whether the
+// sheet has any of them.
+func InShop(lore line.Lore) (name string, any, ok bool) {
 	l, ok := lore.(*shopLore)
-	return ok && slices.ContainsFunc(l.here, func(bits uint64) bool { return bits != 0 }), ok
+	if !ok {
+		return "", false, false
+	}
+	return l.shop.Name, slices.ContainsFunc(l.here, func(bits uint64) bool { return bits != 0 }), true
 }
 
 func (l *shopLore) has(n int) bool { return l.here[n/64]&(1<<(n%64)) != 0 }

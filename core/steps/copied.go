@@ -4,18 +4,17 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
 	"zetanum/core/products"
-	"zetanum/core/sheet"
 )
 
 // Copied is the step that looks for products that still have something of the one above
-// them, from which their row was perhaps copied. watches says which columns the survey
-// has to see for it; nil if there are none.
-func Copied(table *sheet.Table, plan *products.Plan, key *Key) (step line.Step, watches func(col int) bool) {
-	step = line.Step{Name: "copied", New: func(line.Lore) (line.Repairer, error) { return nil, nil }}
-	copier := plan.NewCopier(&table.Columns, key.slug)
+// them, from which their row was perhaps copied.
+func Copied(s *Sheet) line.Step {
+	step := line.Step{Name: NameCopied, New: idle}
+	copier := s.Products.NewCopier(&s.Columns, s.Key.Slug)
 	if copier == nil {
-		return step, nil
+		return step
 	}
+	step.Reads, step.Learns = catalogue.ColumnsOf(copier.Watched()...), catalogue.ColumnsOf(copier.Watched()...)
 	step.Learn = func() line.Lore { return &copiedLore{copier: copier} }
 	step.New = func(learned line.Lore) (line.Repairer, error) {
 		found := copier.Found(&learned.(*copiedLore).Copies)
@@ -36,7 +35,7 @@ func Copied(table *sheet.Table, plan *products.Plan, key *Key) (step line.Step, 
 			}
 		}), nil
 	}
-	return step, copier.Watches
+	return step
 }
 
 type copiedLore struct {

@@ -14,23 +14,19 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/pattern"
 	"zetanum/core/products"
-	"zetanum/core/sheet"
 )
 
-// An Each makes several rows of one, as a rule says.
-type Each struct {
-	texts      *Texts
-	plan       *products.Plan
-	columns    *catalogue.Columns
+// each makes several rows of one, as a rule says.
+type each struct {
+	*Sheet
 	where      *condition.Condition
+	roles      catalogue.Role // of the rows that are meant; 0: all
+	number     int            // in the tally
 	from, into int
 	sku        int
 	barcodes   []int
 	same       []int // columns that a further row of a product has like the first
 	set        []setCell
-
-	Kin *Kin // products that are made one; may be nil
-	Key *Key // of the products
 }
 
 type setCell struct {
@@ -38,78 +34,90 @@ type setCell struct {
 	*pattern.Pattern
 }
 
-// NewEach fits a rule to a sheet; it is nil if its columns are dropped. together is the
-// column that the rulebook declares products to be together by, or -1.
-func NewEach(table *sheet.Table, texts *Texts, plan *products.Plan, shape *columns.Rules, rule *products.EachRule, together int) (*Each, error) {
-	c := &table.Columns
-	find := func(key, name string) (int, error) { return shape.NeedOne(c, "[[one_row_each]] "+key, name) }
-	e := &Each{texts: texts, plan: plan, columns: c, sku: c.First(catalogue.SKU), barcodes: c.All(catalogue.Barcode)}
-	var err error
-	if e.from, err = find("from", rule.From); err != nil {
-		return nil, err
+// Each is the step that makes several rows of one, as a rule says, if it can become several:
+// no value is there twice, no barcode would be that of several, and no SKU is taken. ok is
+// false if its columns are dropped.
+func Each(s *Sheet, rule *products.EachRule) (step line.Step, ok bool, err error) {
+	c := &s.Columns
+	e := &each{Sheet: s, sku: c.First(catalogue.SKU), barcodes: c.All(catalogue.Barcode), roles: rule.Rows.Roles()}
+	if e.from, err = s.NeedOne("[[one_row_each]] from", rule.From); err != nil {
+		return step, false, err
 	}
-	if e.into, err = find("into", rule.Into); err != nil || e.from < 0 || e.into < 0 {
-		return nil, err
+	if e.into, err = s.NeedOne("[[one_row_each]] into", rule.Into); err != nil || e.from < 0 || e.into < 0 {
+		return step, false, err
 	}
-	if err := unreserved(c, e.into, reserved, "[[one_row_each]] into", rule.Into); err != nil {
-		return nil, err
+	if err := Unreserved(c, e.into, Reserved, "[[one_row_each]] into", rule.Into); err != nil {
+		return step, false, err
 	}
-	if c.First(catalogue.Title) < 0 && together < 0 && c.First(catalogue.Slug) < 0 {
-		return nil, fmt.Errorf("%w: [[one_row_each]]: without a title and a slug nothing would say to which product the rows belong; name a column with together_by under [products]", columns.ErrWrong)
+	if c.First(catalogue.Title) < 0 && s.Together < 0 && c.First(catalogue.Slug) < 0 {
+		return step, false, columns.Refuse("[[one_row_each]]: without a title and a slug nothing would say to which product the rows belong; name a column with together_by under [products]")
 	}
-	for _, name := range slices.Sorted(maps.Keys(rule.Set)) {
-		col, err := find("set", name)
-		if err != nil {
-			return nil, err
+	reads := catalogue.ColumnsOf(e.from, e.into)
+	if err := e.patterns(rule, &reads); err != nil {
+		return step, false, err
+	}
+	where, looked, err := s.Where(rule.Where)
+	if err != nil {
+		return step, false, err
+	}
+	e.where = where
+	reads.Add(looked...)
+	for _, col := range []int{s.Together, c.First(catalogue.Slug), c.First(catalogue.ParentSKU)} {
+		if col >= 0 {
+			e.same = append(e.same, col)
 		}
-		if err := unreserved(c, col, catalogue.FieldsOf(catalogue.Barcode), "[[one_row_each]] set", name); err != nil {
-			return nil, err
+	}
+	e.number = s.Tally.Add(rule.String(), Changed, rule.Count)
+	return e.step(reads), true, nil
+}
+
+// patterns reads what is set in each row, and adds the columns on which that depends.
+func (e *each) patterns(rule *products.EachRule, reads *catalogue.ColumnSet) error {
+	c := &e.Columns
+	for _, name := range slices.Sorted(maps.Keys(rule.Set)) {
+		col, err := e.NeedOne("[[one_row_each]] set", name)
+		if err == nil {
+			err = Unreserved(c, col, catalogue.FieldsOf(catalogue.Barcode), "[[one_row_each]] set", name)
+		}
+		if err != nil {
+			return err
 		}
 		if col < 0 {
 			continue
 		}
 		p, err := pattern.Parse(rule.Set[name])
 		if err != nil {
-			return nil, err
+			return err
 		}
-		if _, missing := p.Bind(func(name string) int {
-			cols, _ := shape.Find(c, name)
-			if len(cols) == 0 {
-				return -1
+		cols, missing := p.Bind(func(name string) int {
+			if cols := e.Find(name); len(cols) > 0 {
+				return cols[0]
 			}
-			return cols[0]
-		}, func(col int) bool { return false }); len(missing) > 0 {
-			return nil, fmt.Errorf("%w: [[one_row_each]] set names {%s}, which is not there; the headings are: %s", columns.ErrWrong, missing[0], strings.Join(c.Headings, ", "))
+			return -1
+		}, func(col int) bool { return false })
+		if len(missing) > 0 {
+			return fmt.Errorf("%w: [[one_row_each]] set names {%s}, which is not there; the headings are: %s", columns.ErrWrong, missing[0], strings.Join(c.Headings, ", "))
 		}
+		reads.Add(cols...)
 		e.set = append(e.set, setCell{col, p})
 	}
-	if rule.Where != nil {
-		if e.where, err = condition.Parse(rule.Where, func(name string) int { return columns.Find(c, name) }); err != nil {
-			return nil, err
-		}
-	}
-	for _, col := range []int{together, c.First(catalogue.Slug), c.First(catalogue.ParentSKU)} {
-		if col >= 0 {
-			e.same = append(e.same, col)
-		}
-	}
-	return e, nil
+	return nil
 }
 
 // values returns the values of which each gets a row, nil if the row stays one.
-func (e *Each) values(row *catalogue.Row) []string {
+func (e *each) values(row *catalogue.Row) []string {
 	if strings.TrimSpace(row.Cell(e.into)) != "" || e.where != nil && !e.where.Holds(row) {
 		return nil
 	}
 	values := products.Values(row.Cell(e.from))
 	for i, v := range values {
-		values[i] = e.texts.Clean(v, e.columns.Kind(e.into))
+		values[i] = e.Texts.Clean(v, e.Columns.Kind(e.into))
 	}
 	return values
 }
 
 // text returns what a pattern makes of a row with a value.
-func (e *Each) text(row *catalogue.Row, value string, set *setCell) string {
+func (e *each) text(row *catalogue.Row, value string, set *setCell) string {
 	with := *row
 	with.Cells = slices.Clone(row.Cells)
 	for len(with.Cells) <= e.into {
@@ -117,14 +125,14 @@ func (e *Each) text(row *catalogue.Row, value string, set *setCell) string {
 	}
 	with.Cells[e.into] = value
 	text, _ := set.Text(&with)
-	return e.texts.Clean(text, e.columns.Kind(set.col))
+	return e.Texts.Clean(text, e.Columns.Kind(set.col))
 }
 
-// Step returns the step that makes several rows of one, if it can become several: no value
-// is there twice, no barcode would be that of several, and no SKU is taken.
-func (e *Each) Step() line.Step {
-	return line.Step{
-		Name:  "one row each",
+// step declares the step; reads are the columns on which its rows depend.
+func (e *each) step(reads catalogue.ColumnSet) line.Step {
+	step := line.Step{
+		Name:   NameEach,
+		Writes: catalogue.ColumnsOf(e.into), Learns: reads, Before: writing,
 		Rules: []catalogue.Rule{catalogue.RuleEach},
 		New:   func(line.Lore) (line.Repairer, error) { return e, nil },
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
@@ -133,10 +141,20 @@ func (e *Each) Step() line.Step {
 			}
 		},
 	}
+	for i := range e.set {
+		step.Writes.Add(e.set[i].col)
+	}
+	step.Reads.AddAll(reads)
+	step.Reads.AddAll(step.Writes)
+	step.Reads.Add(e.sku)
+	step.Reads.Add(e.barcodes...)
+	step.Reads.AddAll(e.Key.Columns())
+	step.Reads.Add(e.Products.ParentColumns...)
+	return step
 }
 
 // skus gives the SKUs that would be made of a row.
-func (e *Each) skus(row *catalogue.Row, add func(string)) {
+func (e *each) skus(row *catalogue.Row, add func(string)) {
 	for _, value := range e.values(row) {
 		for i := range e.set {
 			if e.set[i].col == e.sku {
@@ -146,11 +164,11 @@ func (e *Each) skus(row *catalogue.Row, add func(string)) {
 	}
 }
 
-func (e *Each) Repair(p *catalogue.Product, log *line.Log) {
+func (e *each) Repair(p *catalogue.Product, log *line.Log) {
 	for i := len(p.Rows) - 1; i >= 0; i-- {
 		row := p.Rows[i]
 		values := e.values(row)
-		if len(values) == 0 || log.IsAside(i) || e.plan.Parent != nil && e.plan.Parent(row) {
+		if len(values) == 0 || log.IsAside(i) || e.Products.Parent != nil && e.Products.Parent(row) || e.roles != 0 && p.Role(i)&e.roles == 0 {
 			continue // a parent is not sold in any size
 		}
 		wrong := len(log.Findings)
@@ -164,10 +182,10 @@ func (e *Each) Repair(p *catalogue.Product, log *line.Log) {
 				log.Find(catalogue.EachBarcode, row, col, row.Cell(col), catalogue.Facts{Digits: len(values)})
 			}
 		}
-		if e.Kin.names(row.Cell(e.sku)) && slices.ContainsFunc(e.set, func(s setCell) bool { return s.col == e.sku }) {
+		if e.Kin.Names(row.Cell(e.sku)) && slices.ContainsFunc(e.set, func(s setCell) bool { return s.col == e.sku }) {
 			log.Find(catalogue.EachTogether, row, e.sku, row.Cell(e.sku), catalogue.Facts{})
 		}
-		if first := p.Rows[0]; e.Key != nil && e.Key.of(first) == "" && first.Cell(e.Key.title) == "" {
+		if first := p.Rows[0]; e.Key.Of(first) == "" && first.Cell(e.Key.Title) == "" {
 			log.Find(catalogue.EachNameless, row, e.from, row.Cell(e.from), catalogue.Facts{})
 		}
 		seen := make(map[string]bool)
@@ -180,20 +198,21 @@ func (e *Each) Repair(p *catalogue.Product, log *line.Log) {
 			log.Claim(ClaimSKU, xxhash.Sum64String(sku), i, e.sku)
 		})
 		if len(log.Findings) == wrong {
+			log.Touch(e.number, i)
 			e.make(p, i, values, log)
 		}
 	}
 }
 
 // make makes a row for each value of the one at that index.
-func (e *Each) make(p *catalogue.Product, i int, values []string, log *line.Log) {
+func (e *each) make(p *catalogue.Product, i int, values []string, log *line.Log) {
 	row := p.Rows[i]
-	widen(row, e.columns)
+	widen(row, &e.Columns)
 	source := &catalogue.Row{Number: row.Number, Cells: slices.Clone(row.Cells)}
 	for n := len(values) - 1; n > 0; n-- {
-		further := made(row, e.columns)
+		further := made(row, &e.Columns)
 		for col, cell := range source.Cells {
-			if level := e.plan.Level(col); slices.Contains(e.same, col) || col != e.from && (level == products.OfVariant || level == products.AnyRow) {
+			if level := e.Products.Level(col); slices.Contains(e.same, col) || col != e.from && (level == products.OfVariant || level == products.AnyRow) {
 				further.Set(col, cell)
 			}
 		}
@@ -204,7 +223,7 @@ func (e *Each) make(p *catalogue.Product, i int, values []string, log *line.Log)
 }
 
 // write puts a value and what is made of it into a row.
-func (e *Each) write(row, source *catalogue.Row, value string, first bool, log *line.Log) {
+func (e *each) write(row, source *catalogue.Row, value string, first bool, log *line.Log) {
 	put := func(col int, text string) {
 		switch {
 		case row.Cell(col) == text && col < len(row.Cells):
@@ -215,7 +234,7 @@ func (e *Each) write(row, source *catalogue.Row, value string, first bool, log *
 		}
 	}
 	for i := range e.set {
-		if level := e.plan.Level(e.set[i].col); first || level != products.OfProduct {
+		if level := e.Products.Level(e.set[i].col); first || level != products.OfProduct {
 			put(e.set[i].col, e.text(source, value, &e.set[i]))
 		}
 	}

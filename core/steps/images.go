@@ -11,78 +11,81 @@ import (
 	"zetanum/core/columns"
 	"zetanum/core/line"
 	"zetanum/core/products"
-	"zetanum/core/sheet"
 )
 
-// Images are the steps that bring the images of products into rows of their own, or into
-// the lead row, again behind the rules that may have left nothing else in a row, and number
-// them when all else is done. together is the column that the rulebook declares products to
-// be together by, or -1.
-func Images(table *sheet.Table, plan *products.Plan, shape *columns.Rules, rules *products.ImageRules, together int) (places, again, numbers []line.Step, err error) {
+// ImageSteps are what becomes of the images of products.
+type ImageSteps struct {
+	// Places brings them into rows of their own, or into the lead row, and Again does so
+	// behind the rules that may have left nothing else in a row. Numbers numbers them when
+	// all else is done to them.
+	Places, Again, Numbers []line.Step
+}
+
+// Images fits the rules about images to a sheet.
+func Images(s *Sheet, rules *products.ImageRules) (steps ImageSteps, err error) {
 	if rules.As == "" && !rules.Number && rules.OfVariants == "" {
-		return nil, nil, nil, nil
+		return steps, nil
 	}
-	c := &table.Columns
-	m := &imageShaper{columns: c, plan: plan, rules: rules, image: c.First(catalogue.Images), alt: c.First(catalogue.ImageAlt), order: c.First(catalogue.ImageOrder)}
+	c := &s.Columns
+	m := &imageShaper{columns: c, plan: s.Products, rules: rules, image: c.First(catalogue.Images), alt: c.First(catalogue.ImageAlt), order: c.First(catalogue.ImageOrder)}
 	if m.image < 0 {
-		if _, gone := shape.Find(c, catalogue.Images.String()); gone {
-			return nil, nil, nil, nil // all has been done with them
+		if _, gone := s.Shape.Find(c, catalogue.Images.String()); gone {
+			return steps, nil // all has been done with them
 		}
-		return nil, nil, nil, fmt.Errorf("%w: [images] orders what becomes of images, and no column has any; the headings are: %s", columns.ErrWrong, strings.Join(c.Headings, ", "))
+		return steps, fmt.Errorf("%w: [images] orders what becomes of images, and no column has any; the headings are: %s", columns.ErrWrong, strings.Join(c.Headings, ", "))
 	}
 	for _, name := range rules.Columns {
-		col, err := shape.NeedOne(c, "[images] columns", name)
-		if err == nil {
-			err = unreserved(c, col, reserved, "[images] columns", name)
-		}
+		col, err := m.column(s, "columns", name)
 		if err != nil {
-			return nil, nil, nil, err
+			return steps, err
 		}
 		if col >= 0 && col != m.image {
 			m.further = append(m.further, col)
 		}
 	}
 	// What an image row must have so that it stays with its product.
-	for _, col := range []int{together, c.First(catalogue.Slug), c.First(catalogue.ParentSKU), c.First(catalogue.Language)} {
+	for _, col := range []int{s.Together, c.First(catalogue.Slug), c.First(catalogue.ParentSKU), c.First(catalogue.Language)} {
 		if col >= 0 {
 			m.same = append(m.same, col)
 		}
 	}
-	if rules.As == "rows" && c.First(catalogue.Title) < 0 && together < 0 && c.First(catalogue.Slug) < 0 {
-		return nil, nil, nil, fmt.Errorf("%w: [images] as = \"rows\": without a title and a slug nothing would say to which product an image row belongs; name a column with together_by under [products]", columns.ErrWrong)
+	if rules.As == "rows" && c.First(catalogue.Title) < 0 && s.Together < 0 && c.First(catalogue.Slug) < 0 {
+		return steps, columns.Refuse("[images] as = \"rows\": without a title and a slug nothing would say to which product an image row belongs; name a column with together_by under [products]")
 	}
-	step := func(name string, do func(p *catalogue.Product, log *line.Log), rules ...catalogue.Rule) []line.Step {
-		return []line.Step{{Name: name, Rules: rules, New: func(line.Lore) (line.Repairer, error) { return repairFunc(do), nil }}}
+	images := catalogue.ColumnsOf(append([]int{m.image, m.alt}, m.further...)...)
+	step := func(name string, reads, writes catalogue.ColumnSet, rule catalogue.Rule, do func(*catalogue.Product, *line.Log)) []line.Step {
+		reads.AddAll(writes)
+		return []line.Step{{Name: name, Reads: reads, Writes: writes, Before: writing, Rules: []catalogue.Rule{rule}, New: always(do)}}
 	}
 	switch rules.As {
 	case "rows":
-		places = step("image rows", m.apart, catalogue.RuleImageRows)
+		steps.Places = step(NameImageRows, catalogue.ColumnsOf(m.same...), images, catalogue.RuleImageRows, m.apart)
 	case "cell", "columns":
-		places = step("image cells", m.together, catalogue.RuleImageCell)
-		again = places
+		steps.Places = step(NameImageCells, s.all(), images, catalogue.RuleImageCell, m.together) // whether a row says anything else
+		steps.Again = steps.Places
 	}
 	if rules.OfVariants != "" {
-		col, err := shape.NeedOne(c, "[images] of_variants", rules.OfVariants)
-		if err == nil {
-			err = unreserved(c, col, reserved, "[images] of_variants", rules.OfVariants)
+		if m.variant, err = m.column(s, "of_variants", rules.OfVariants); err != nil {
+			return steps, err
 		}
-		if err != nil {
-			return nil, nil, nil, err
-		}
-		if m.variant = col; col >= 0 {
-			places = append(places, step("variant images", m.variants, catalogue.RuleVariantImage)...)
+		if m.variant >= 0 {
+			steps.Places = append(steps.Places, step(NameVariantImages, images, catalogue.ColumnsOf(m.variant), catalogue.RuleVariantImage, m.variants)...)
 		}
 	}
 	if rules.Number && m.order >= 0 {
-		numbers = step("image numbers", m.number, catalogue.RuleImageNumber)
+		steps.Numbers = step(NameImageNumbers, catalogue.ColumnsOf(m.image), catalogue.ColumnsOf(m.order), catalogue.RuleImageNumber, m.number)
 	}
-	return places, again, numbers, nil
+	return steps, nil
 }
 
-// A repairFunc is a repairer that is a function.
-type repairFunc func(p *catalogue.Product, log *line.Log)
-
-func (f repairFunc) Repair(p *catalogue.Product, log *line.Log) { f(p, log) }
+// column returns a column into which images may go, -1 if it does not go out.
+func (m *imageShaper) column(s *Sheet, key, name string) (int, error) {
+	col, err := s.NeedOne("[images] "+key, name)
+	if err == nil {
+		err = Unreserved(&s.Columns, col, Reserved, "[images] "+key, name)
+	}
+	return col, err
+}
 
 type imageShaper struct {
 	columns *catalogue.Columns

@@ -48,7 +48,7 @@ func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
 	}
 	for c, h := range in.Headings {
 		if c == col {
-			l.yes = yesFor(codes.Yes, h)
+			l.yes = YesFor(codes.Yes, h)
 			continue
 		}
 		if codes.Rules.Second != "" && columns.Same(h, codes.Rules.Second) {
@@ -63,8 +63,8 @@ func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
 	return l
 }
 
-// yesFor returns the answers that are meant for a column.
-func yesFor(answers []catalogue.Answer, heading string) map[catalogue.Code]bool {
+// YesFor returns the answers that are meant for a column.
+func YesFor(answers []catalogue.Answer, heading string) map[catalogue.Code]bool {
 	yes := make(map[catalogue.Code]bool)
 	for _, a := range answers {
 		if a.Column == "" || columns.Same(heading, a.Column) {
@@ -134,6 +134,9 @@ func scatter(n uint64) uint64 {
 	n *= 0x9e3779b97f4a7c15
 	return n ^ n>>29
 }
+
+// KeyOf returns the key of rows that may come to have a code.
+func KeyOf(code barcode.Code) uint64 { return scatter(code.Key()) }
 
 // codeLore is what is learned of one column: its model, and how often titles
 // that a second source knows occur.

@@ -14,7 +14,6 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/lists"
 	"zetanum/core/products"
-	"zetanum/core/sheet"
 )
 
 // A Tally numbers the rules that tell how many rows they have touched.
@@ -33,125 +32,132 @@ func (t *Tally) Add(words, did string, count int) int {
 	return len(t.Rules) - 1
 }
 
-// changed is what rules about cells have done to the rows they count.
-const changed = "changed"
+// Changed is what rules about cells have done to the rows they count.
+const Changed = "changed"
 
 // Orders gathers what a rulebook orders for cells, and puts it in an order in
 // which every cell is read only when all has been done to it. So doing it twice
 // is doing it once.
 type Orders struct {
-	table    *sheet.Table
-	texts    *Texts
-	shape    *columns.Rules
-	products *products.Plan // what belongs where; nil: everything anywhere
-	tally    *Tally
-	list     []order
+	*Sheet
+	list []Order
 
-	// Loans are the loans that were ordered; Failed is what went wrong with one
-	// while it was carried out.
-	Loans  []LoanCounts
+	// Failed is what went wrong with an order while it was carried out.
 	Failed error
 
-	// Unknown is the list of the course that takes what lists do not have.
-	Unknown int
-
-	failed     sync.Once
-	early      []order
-	earlyLoans []*borrowing
-	known      []int                           // the columns by which somebody knows a product
-	codes      []func(*catalogue.Row) []string // what goes into columns of barcodes
-	spellings  []*spelling
+	failed    sync.Once
+	unknown   int   // the list that takes what lists do not have
+	known     []int // the columns by which somebody knows a product
+	soon      []Order
+	soonKeys  []func(row *catalogue.Row, add func(uint64))
+	lateKeys  []func(row *catalogue.Row, add func(uint64))
+	learns    [2]catalogue.ColumnSet // of those keys
+	spellings []*Spelling
 }
 
-// NewOrders begins with no order. shape says which columns the rulebook renames
-// and drops.
-func NewOrders(table *sheet.Table, texts *Texts, shape *columns.Rules, plan *products.Plan, tally *Tally) *Orders {
-	o := &Orders{table: table, texts: texts, shape: shape, products: plan, tally: tally}
-	o.known = KnownBy(&table.Columns)
-	return o
+// NewOrders begins with no order. unknown is the list that takes what lists do not have.
+func NewOrders(s *Sheet, unknown int) *Orders {
+	return &Orders{Sheet: s, unknown: unknown, known: KnownBy(&s.Columns)}
 }
 
-// The phases in which the cells of one column are written.
+// A Phase is when the cells of one column are written, among the orders that write it.
+type Phase uint8
+
+// The phases.
 const (
-	phaseBorrow = iota
-	phaseFill
-	phaseBuild
-	phaseDerive
-	phaseExpand
-	phaseWords
-	phaseValues
-	phaseTarget
-	phaseLook
+	PhaseBorrow Phase = iota
+	PhaseFill
+	PhaseBuild
+	PhaseDerive
+	PhaseExpand
+	PhaseWords
+	PhaseValues
+	PhaseTarget
+	PhaseLook // nothing is written
 )
 
-// An order is something that is done to the cells of a row.
-type order struct {
-	key    string // of the rulebook: "[[build]]"
-	phase  int
-	reads  []int // columns
-	writes []int
+// An Order is something that is done to the cells of a row.
+type Order struct {
+	Key    string // of the rulebook: "[[build]]"
+	Phase  Phase
+	Reads  []int // columns; those of its condition are added
+	Writes []int
+	Rules  []catalogue.Rule  // that it may apply
+	Do     func(*RowAt) bool // reports whether the row counts as touched
+	Looks  bool              // it writes nothing, but it has to come in its turn
+	Idle   func() bool       // reports, after the survey, whether there is nothing to do; may be nil
+	Tells  bool              // what it writes tells what the rows of a product are
+
 	where  *condition.Condition // nil: for every row
-	rows   catalogue.Role       // the rows of a product that are meant; 0: those to which what is written belongs
+	rows   catalogue.Rows       // the rows of a product that are meant; 0: those to which what is written belongs
 	number int                  // in the tally, -1 for none
-	do     func(*rowAt) bool    // reports whether the row counts as touched
-	looks  bool                 // it writes nothing, but it has to come in its turn
-	idle   func() bool          // reports, after the survey, whether there is nothing to do; may be nil
-	tells  bool                 // what it writes tells what the rows of a product are
 }
 
-// A rowAt is a row that orders are carried out on.
-type rowAt struct {
+// A RowAt is a row that orders are carried out on.
+type RowAt struct {
 	*catalogue.Row
-	index   int // in the product
-	product *catalogue.Product
-	log     *line.Log
-	texts   *Texts
-	columns *catalogue.Columns
+	Index   int // in the product
+	Product *catalogue.Product
+	Log     *line.Log
+	Lead    *catalogue.Row // the first row of the product that is not aside
+	Dry     bool           // it is only tried what the orders would do
+
+	sheet   *Sheet
 	touched []touched
-	dry     bool // it is only tried what the orders would do
 	undo    []undo
-
-	plan  *products.Plan
-	lead  *catalogue.Row       // of the product
-	named bool                 // the rule that is carried out says which rows are meant
-	whole catalogue.Row        // see view
-	slots map[*Packed][]string // of the product, which option is in which pair of columns
+	named   bool          // the rule that is carried out says which rows are meant
+	whole   catalogue.Row // see View
+	notes   map[any]any   // what orders keep of the product
 }
 
-// belongs reports whether an empty cell of a column may be filled in this row.
-func (r *rowAt) belongs(col int) bool {
-	return r.named || r.plan == nil || r.plan.Belongs(col, r.Row, r.product.Role(r.index))
+// Note returns what an order keeps of the product while its rows are gone through, which
+// it makes of the first.
+func (r *RowAt) Note(order any, make func() any) any {
+	if note, there := r.notes[order]; there {
+		return note
+	}
+	if r.notes == nil {
+		r.notes = map[any]any{}
+	}
+	note := make()
+	r.notes[order] = note
+	return note
 }
 
-// view returns the row as somebody reads it: what belongs to the whole product stands in
+// Belongs reports whether an empty cell of a column may be filled in this row.
+func (r *RowAt) Belongs(col int) bool {
+	return r.named || r.sheet.Products == nil || r.sheet.Products.Belongs(col, r.Row, r.Product.Role(r.Index))
+}
+
+// View returns the row as somebody reads it: what belongs to the whole product stands in
 // the lead row, and is true of the others.
-func (r *rowAt) view() *catalogue.Row {
-	if r.plan == nil || r.lead == nil || r.lead == r.Row {
+func (r *RowAt) View() *catalogue.Row {
+	if r.sheet.Products == nil || r.Lead == nil || r.Lead == r.Row {
 		return r.Row
 	}
 	cells := append(r.whole.Cells[:0], r.Row.Cells...)
 	r.whole = *r.Row
 	r.whole.Cells = cells
-	for _, col := range r.plan.Columns(products.OfProduct) {
+	for _, col := range r.sheet.Products.Columns(products.OfProduct) {
 		if col < len(r.whole.Cells) && r.whole.Cells[col] == "" {
-			r.whole.Cells[col] = r.lead.Cell(col)
+			r.whole.Cells[col] = r.Lead.Cell(col)
 		}
 	}
 	return &r.whole
 }
 
-// holds reports whether a condition is true of the row.
-func (r *rowAt) holds(c *condition.Condition) bool { return c == nil || c.Holds(r.view()) }
+// Holds reports whether a condition is true of the row.
+func (r *RowAt) Holds(c *condition.Condition) bool { return c == nil || c.Holds(r.View()) }
 
-// means reports whether a rule means the row.
-func (r *rowAt) means(rows catalogue.Role) bool {
-	return rows == 0 || rows == catalogue.AllRows.Roles() || r.product.Role(r.index)&rows != 0
+// Means reports whether a rule means the row.
+func (r *RowAt) Means(rows catalogue.Rows) bool {
+	return rows == 0 || rows == catalogue.AllRows || r.Product.Role(r.Index)&rows.Roles() != 0
 }
 
 // carryOut carries an order out, if it is meant for the row.
-func (r *rowAt) carryOut(o *order) bool {
+func (r *RowAt) carryOut(o *Order) bool {
 	r.named = o.rows != 0
-	return r.means(o.rows) && r.holds(o.where) && o.do(r)
+	return r.Means(o.rows) && r.Holds(o.where) && o.Do(r)
 }
 
 // touched is a rule that counts the row because of a column, or -1.
@@ -163,91 +169,135 @@ type undo struct {
 	cell string
 }
 
-// set writes a cell as ordered, tidied like any other of its kind.
-func (r *rowAt) set(col int, text string, rule catalogue.Rule, ground catalogue.Ground, source string) {
+// Set writes a cell as ordered, tidied like any other of its kind.
+func (r *RowAt) Set(col int, text string, rule catalogue.Rule, ground catalogue.Ground, source string) {
 	if col >= len(r.Cells) {
-		r.Extend(max(len(r.Cells), r.columns.Own()), 0)
+		r.Extend(max(len(r.Cells), r.sheet.Columns.Own()), 0)
 	}
-	if text = r.clean(col, text); text == r.Cells[col] {
+	if text = r.Clean(col, text); text == r.Cells[col] {
 		return
 	}
-	if r.dry {
+	if r.Dry {
 		r.undo = append(r.undo, undo{col, r.Cells[col]})
 		r.Cells[col] = text
 		return
 	}
-	r.log.Set(r.Row, col, text, rule, ground, source)
+	r.Log.Set(r.Row, col, text, rule, ground, source)
 }
 
-// clean returns a text as the step of the texts would leave it in a column, so that a
+// Clean returns a text as the step of the texts would leave it in a column, so that a
 // second run finds nothing to do.
-func (r *rowAt) clean(col int, text string) string { return r.texts.Clean(text, r.columns.Kind(col)) }
+func (r *RowAt) Clean(col int, text string) string {
+	return r.sheet.Texts.Clean(text, r.sheet.Columns.Kind(col))
+}
 
-// unknown notes what a list does not have, or what no rule fits, and enters it in
+// Unknown notes what a list does not have, or what no rule fits, and enters it in
 // the list of such cells.
-func (o *Orders) unknown(r *rowAt, code catalogue.Code, col int, cell string, facts catalogue.Facts) {
-	r.find(code, col, cell, facts)
-	if r.log.Judging() || r.dry {
+func (o *Orders) Unknown(r *RowAt, code catalogue.Code, col int, cell string, facts catalogue.Facts) {
+	r.Find(code, col, cell, facts)
+	if r.Log.Judging() || r.Dry {
 		return
 	}
 	f := catalogue.Finding{Code: code, Cell: cell, Facts: facts}
-	cells := []string{strconv.Itoa(r.Number), o.table.Columns.Headings[col], cell, f.Sentence()}
+	cells := []string{strconv.Itoa(r.Number), o.Columns.Headings[col], cell, f.Sentence()}
 	for _, c := range o.known {
 		cells = append(cells, r.Cell(c))
 	}
-	r.log.Enter(o.Unknown, r.index, cells...)
+	r.Log.Enter(o.unknown, r.Index, cells...)
 }
 
-// find notes something about a cell.
-func (r *rowAt) find(code catalogue.Code, col int, cell string, facts catalogue.Facts) {
-	if !r.dry {
-		r.log.Find(code, r.Row, col, cell, facts)
+// Find notes something about a cell.
+func (r *RowAt) Find(code catalogue.Code, col int, cell string, facts catalogue.Facts) {
+	if !r.Dry {
+		r.Log.Find(code, r.Row, col, cell, facts)
 	}
 }
 
-// touch counts the row for a rule, because of what it did to a column; unless that
+// Touch counts the row for a rule, because of what it did to a column; unless that
 // is taken back.
-func (r *rowAt) touch(number, col int) {
-	if number >= 0 && !r.dry && !r.log.Judging() {
+func (r *RowAt) Touch(number, col int) {
+	if number >= 0 && !r.Dry && !r.Log.Judging() {
 		r.touched = append(r.touched, touched{number, col})
 	}
 }
 
-// where reads a condition and returns the columns it looks at, too.
-func (o *Orders) where(table map[string]any) (*condition.Condition, []int, error) {
-	if table == nil {
-		return nil, nil, nil
+// Add takes an order down that means the rows of a scope. With words it is counted, and
+// number is that of the tally; -1 otherwise.
+func (o *Orders) Add(one Order, scope condition.Scope, words string) (number int, err error) {
+	number = -1
+	if words != "" {
+		number = o.Tally.Add(words, Changed, scope.Count)
 	}
-	var reads []int
-	c, err := condition.Parse(table, func(name string) int {
-		col := columns.Find(&o.table.Columns, name)
-		if col >= 0 {
-			reads = append(reads, col)
+	return number, o.AddCounted(one, scope.Meant, number)
+}
+
+// AddCounted takes down an order that is counted with others under a number of the tally;
+// -1 for none.
+func (o *Orders) AddCounted(one Order, meant condition.Meant, number int) error {
+	where, reads, err := o.Where(meant.Where)
+	if err != nil {
+		return err
+	}
+	one.where, one.Reads, one.rows, one.number = where, append(reads, one.Reads...), meant.Rows, number
+	o.list = append(o.list, one)
+	return nil
+}
+
+// AddSoon takes down an order that comes before barcodes and SKUs are judged, which it
+// fills. keys gives, during the survey, what may come to stand in a row; learns are the
+// columns on which they depend.
+func (o *Orders) AddSoon(one Order, meant condition.Meant, number int, keys func(row *catalogue.Row, add func(uint64)), learns []int) error {
+	where, reads, err := o.Where(meant.Where)
+	if err != nil {
+		return err
+	}
+	one.where, one.Reads, one.rows, one.number = where, append(reads, one.Reads...), meant.Rows, number
+	o.soon, o.soonKeys = append(o.soon, one), append(o.soonKeys, keys)
+	o.learns[0].Add(learns...)
+	return nil
+}
+
+// Claims says which barcodes orders may bring into a row, by texts that may be such; learns
+// are the columns on which they depend.
+func (o *Orders) Claiming(texts func(*catalogue.Row) []string, learns ...int) {
+	o.learns[1].Add(learns...)
+	o.lateKeys = append(o.lateKeys, func(row *catalogue.Row, add func(uint64)) {
+		for _, text := range texts(row) {
+			if code, err := barcode.Parse(strings.TrimSpace(text)); err == nil {
+				add(scatter(code.Key()))
+			}
 		}
-		return col
 	})
-	return c, reads, err
 }
 
-// find returns the first column of that name for a rule; ok is false if there is
-// none because the rulebook drops it.
-func (o *Orders) find(key, in, name string) (col int, ok bool, err error) {
-	col, err = o.shape.NeedOne(&o.table.Columns, "[["+key+"]] "+in, name)
-	return col, col >= 0, err
+// Look takes an order down that writes nothing.
+func (o *Orders) Look(key string, reads []int, do func(*RowAt)) {
+	o.list = append(o.list, Order{Key: key, Phase: PhaseLook, Reads: reads, Looks: true, number: -1, Do: func(r *RowAt) bool {
+		do(r)
+		return false
+	}})
 }
 
-func missingField(table *sheet.Table, name string) error {
-	return fmt.Errorf("%w: [field.%s] is required, and no column has it%s; the headings are: %s",
-		columns.ErrWrong, name, lists.DidYouMean(name, table.Columns.Headings), strings.Join(table.Columns.Headings, ", "))
+// WrittenBy returns the key of an order that writes a column already, "" if there is none.
+func (o *Orders) WrittenBy(col int) string {
+	for i := range o.list {
+		if slices.Contains(o.list[i].Writes, col) {
+			return o.list[i].Key
+		}
+	}
+	return ""
 }
+
+// Fail takes down what went wrong while an order was carried out.
+func (o *Orders) Fail(err error) { o.failed.Do(func() { o.Failed = err }) }
 
 // sorted returns the orders so that each comes after all that write what it
 // reads, and the orders for one column in their phases.
-func (o *Orders) sorted() ([]order, error) {
+func (o *Orders) sorted() ([]Order, error) {
 	list := slices.Clone(o.list)
-	slices.SortStableFunc(list, func(a, b order) int { return a.phase - b.phase })
+	slices.SortStableFunc(list, func(a, b Order) int { return int(a.Phase) - int(b.Phase) })
 	done := make([]bool, len(list))
-	var sorted []order
+	var sorted []Order
 	for len(sorted) < len(list) {
 		at := -1
 		for i := range list {
@@ -267,17 +317,17 @@ func (o *Orders) sorted() ([]order, error) {
 
 // waitsFor returns an order that is not done and has to be before the one at i,
 // -1 if there is none.
-func (o *Orders) waitsFor(list []order, done []bool, i int) int {
+func (o *Orders) waitsFor(list []Order, done []bool, i int) int {
 	for j := range list {
 		if j == i || done[j] {
 			continue
 		}
-		for _, col := range list[j].writes {
-			if slices.Contains(list[i].writes, col) {
+		for _, col := range list[j].Writes {
+			if slices.Contains(list[i].Writes, col) {
 				if j < i {
 					return j
 				}
-			} else if slices.Contains(list[i].reads, col) {
+			} else if slices.Contains(list[i].Reads, col) {
 				return j
 			}
 		}
@@ -286,7 +336,7 @@ func (o *Orders) waitsFor(list []order, done []bool, i int) int {
 }
 
 // circle says which orders wait for one another.
-func (o *Orders) circle(list []order, done []bool) error {
+func (o *Orders) circle(list []Order, done []bool) error {
 	at := slices.Index(done, false)
 	var path []int
 	for !slices.Contains(path, at) {
@@ -300,15 +350,15 @@ func (o *Orders) circle(list []order, done []bool) error {
 		if n > 0 {
 			b.WriteString(", and ")
 		}
-		fmt.Fprintf(&b, "[[%s]] for %s needs what [[%s]] does to %s", list[i].key, o.headings(list[i].writes), list[next].key, o.headings(list[next].writes))
+		fmt.Fprintf(&b, "[[%s]] for %s needs what [[%s]] does to %s", list[i].Key, o.headings(list[i].Writes), list[next].Key, o.headings(list[next].Writes))
 	}
-	return fmt.Errorf("%w: its rules wait for one another: %s; take one of these columns out of a rule or its condition", columns.ErrWrong, b.String())
+	return columns.Refuse("its rules wait for one another: %s; take one of these columns out of a rule or its condition", b.String())
 }
 
 func (o *Orders) headings(cols []int) string {
 	var names []string
 	for _, col := range cols {
-		names = append(names, fmt.Sprintf("%q", o.table.Columns.Headings[col]))
+		names = append(names, fmt.Sprintf("%q", o.Columns.Headings[col]))
 	}
 	return strings.Join(names, ", ")
 }
@@ -317,87 +367,101 @@ func (o *Orders) headings(cols []int) string {
 func (o *Orders) Written() map[int]bool {
 	cols := make(map[int]bool)
 	for i := range o.list {
-		for _, col := range o.list[i].writes {
-			cols[col] = cols[col] || !o.list[i].looks
+		for _, col := range o.list[i].Writes {
+			cols[col] = cols[col] || !o.list[i].Looks
 		}
 	}
 	return cols
 }
 
-// Steps returns the steps that carry the orders out. They come after the repairs, so that
-// what is copied is repaired; the first, before rows are made and joined, takes options
-// apart, because they tell what a row is.
-func (o *Orders) Steps() (telling, step line.Step, err error) {
+// Steps returns the steps that carry the orders out. The first fills barcodes and SKUs,
+// before these are judged. The others come after the repairs, so that what is copied is
+// repaired: one, before rows are made and joined, takes options apart, because they tell
+// what a row is, and the last does the rest.
+func (o *Orders) Steps() (soon, telling, rest line.Step, err error) {
 	list, err := o.sorted()
 	if err != nil {
-		return telling, step, err
+		return soon, telling, rest, err
 	}
 	first, list := apart(list)
-	telling = line.Step{
-		Name:  "options",
-		Rules: []catalogue.Rule{catalogue.RuleUnpack},
-		New: func(line.Lore) (line.Repairer, error) {
-			if len(first) == 0 {
-				return nil, nil
-			}
-			c := newCarrier(first, o)
-			return repairFunc(func(p *catalogue.Product, log *line.Log) {
-				c.Repair(p, log)
-				if o.products != nil {
-					p.Roles = o.products.Roles(p.Roles[:0], p.Rows, log.IsAside)
-				}
-			}), nil
-		},
+	soon = o.step(NameBorrow, o.soon, o.soonKeys, o.learns[0])
+	soon.Before = judging
+	telling = o.step(NameOptions, first, nil, catalogue.ColumnSet{})
+	if len(first) > 0 {
+		carry := newCarrier(first, o)
+		telling.Reads.AddAll(o.Products.RoleColumns())
+		telling.Before = changing
+		telling.New = always(func(p *catalogue.Product, log *line.Log) {
+			carry.Repair(p, log)
+			p.Roles = o.Products.Roles(p.Roles[:0], p.Rows, log.IsAside)
+		})
 	}
-	step = line.Step{
-		Name: "orders",
-		Rules: []catalogue.Rule{
-			catalogue.RuleAdd, catalogue.RuleCopy, catalogue.RuleSplit, catalogue.RuleJoin, catalogue.RuleMerged, catalogue.RuleUnpack, catalogue.RulePack, catalogue.RuleReplace, catalogue.RuleAround,
-			catalogue.RuleClosing, catalogue.RuleBuild, catalogue.RuleDerive, catalogue.RuleExpand, catalogue.RuleBorrow, catalogue.RuleListed, catalogue.RuleUnify, catalogue.RuleStandIn,
-		},
-		New: func(learned line.Lore) (line.Repairer, error) {
-			if l, ok := learned.(*spellingLore); ok {
-				for i, u := range o.spellings {
-					u.judged = l.seen[i].Judge()
-				}
-			}
-			idle := func(one order) bool { return one.idle != nil && one.idle() }
-			if list = slices.DeleteFunc(list, idle); len(list) == 0 {
-				return nil, nil
-			}
-			return newCarrier(list, o), nil
-		},
+	rest = o.step(NameOrders, list, o.lateKeys, o.learns[1])
+	rest.Before = []string{NameForAll} // lists are made of what the rules have made of single values
+	if len(o.spellings) > 0 {
+		for _, s := range o.spellings {
+			rest.Learns.Add(s.col)
+		}
+		rest.Learn = func() line.Lore {
+			return &spellingLore{o.Texts, o.spellings, make([]lists.Spellings, len(o.spellings))}
+		}
 	}
-	if len(o.codes) > 0 {
+	rest.New = func(learned line.Lore) (line.Repairer, error) {
+		if l, ok := learned.(*spellingLore); ok {
+			for i, s := range o.spellings {
+				s.judged = l.seen[i].Judge()
+			}
+		}
+		if list = slices.DeleteFunc(list, func(one Order) bool { return one.Idle != nil && one.Idle() }); len(list) == 0 {
+			return nil, nil
+		}
+		return newCarrier(list, o), nil
+	}
+	return soon, telling, rest, nil
+}
+
+// step makes a step of orders.
+func (o *Orders) step(name string, list []Order, keys []func(*catalogue.Row, func(uint64)), learns catalogue.ColumnSet) line.Step {
+	step := line.Step{Name: name, Learns: learns, New: idle}
+	for i := range list {
+		one := &list[i]
+		step.Reads.Add(one.Reads...)
+		step.Reads.Add(one.Writes...)
+		if !one.Looks {
+			step.Writes.Add(one.Writes...)
+		}
+		for _, rule := range one.Rules {
+			if !slices.Contains(step.Rules, rule) {
+				step.Rules = append(step.Rules, rule)
+			}
+		}
+	}
+	if len(list) > 0 {
+		step.Glances.Add(o.known...) // for lists
+		step.Glances.Add(o.Products.Columns(products.OfImage)...)
+		step.New = func(line.Lore) (line.Repairer, error) { return newCarrier(list, o), nil }
+	}
+	if len(keys) > 0 {
 		step.Keys = func(p *catalogue.Product, add func(int, uint64)) {
 			for i, row := range p.Rows {
-				for _, of := range o.codes {
-					for _, text := range of(row) {
-						if code, err := barcode.Parse(strings.TrimSpace(text)); err == nil {
-							add(i, scatter(code.Key()))
-						}
-					}
+				for _, of := range keys {
+					of(row, func(key uint64) { add(i, key) })
 				}
 			}
 		}
 	}
-	if len(o.spellings) > 0 {
-		step.Learn = func() line.Lore {
-			return &spellingLore{o.texts, o.spellings, make([]lists.Spellings, len(o.spellings))}
-		}
-	}
-	return telling, step, nil
+	return step
 }
 
 // apart takes the orders out that tell what the rows of a product are, unless others write
 // what they read or write.
-func apart(list []order) (telling, rest []order) {
+func apart(list []Order) (telling, rest []Order) {
 	for i := range list {
-		own := slices.Concat(list[i].reads, list[i].writes)
-		others := slices.ContainsFunc(list, func(other order) bool {
-			return !other.tells && !other.looks && other.phase < phaseTarget && slices.ContainsFunc(other.writes, func(col int) bool { return slices.Contains(own, col) })
+		own := slices.Concat(list[i].Reads, list[i].Writes)
+		others := slices.ContainsFunc(list, func(other Order) bool {
+			return !other.Tells && !other.Looks && other.Phase < PhaseTarget && slices.ContainsFunc(other.Writes, func(col int) bool { return slices.Contains(own, col) })
 		})
-		if list[i].tells && !others {
+		if list[i].Tells && !others {
 			telling = append(telling, list[i])
 		} else {
 			rest = append(rest, list[i])

@@ -36,22 +36,22 @@ func TestSorted(t *testing.T) {
 		{"2 A>B, 2 B>C, 2 C>A", "", "wait for one another"},
 		{"1 B>A, 5 A>A, 2 A>B", "", "wait for one another"},
 	} {
-		o := &Orders{table: table}
+		o := &Orders{Sheet: &Sheet{Table: table}}
 		for i, text := range strings.Split(test.orders, ", ") {
 			phase, rest, _ := strings.Cut(text, " ")
 			reads, writes, _ := strings.Cut(rest, ">")
-			one := order{key: fmt.Sprint("o", i), phase: int(phase[0] - '0'), number: i}
+			one := Order{Key: fmt.Sprint("o", i), Phase: Phase(phase[0] - '0'), number: i}
 			for _, c := range reads {
-				one.reads = append(one.reads, int(c-'A'))
+				one.Reads = append(one.Reads, int(c-'A'))
 			}
 			for _, c := range writes {
-				one.writes = append(one.writes, int(c-'A'))
+				one.Writes = append(one.Writes, int(c-'A'))
 			}
 			o.list = append(o.list, one)
 		}
 		sorted, err := o.sorted()
 		if test.err != "" {
-			require.ErrorIs(t, err, columns.ErrWrong, test.orders)
+			require.ErrorIs(t, err, columns.ErrRefused, test.orders)
 			assert.ErrorContains(t, err, test.err)
 			continue
 		}
@@ -71,11 +71,11 @@ func TestSortedHolds(t *testing.T) {
 	table := &sheet.Table{Columns: catalogue.Columns{Headings: make([]string, width), Fields: make([]catalogue.Field, width)}}
 	sortable := 0
 	for range 2000 {
-		o := &Orders{table: table}
+		o := &Orders{Sheet: &Sheet{Table: table}}
 		for range 1 + r.IntN(8) {
-			one := order{phase: r.IntN(phaseLook), writes: []int{r.IntN(width)}}
+			one := Order{Phase: Phase(r.IntN(int(PhaseLook))), Writes: []int{r.IntN(width)}}
 			for range r.IntN(3) {
-				one.reads = append(one.reads, r.IntN(width))
+				one.Reads = append(one.Reads, r.IntN(width))
 			}
 			o.list = append(o.list, one)
 		}
@@ -87,11 +87,11 @@ func TestSortedHolds(t *testing.T) {
 		require.Len(t, sorted, len(o.list))
 		for i, early := range sorted {
 			for _, late := range sorted[i+1:] {
-				for _, col := range late.writes {
-					if slices.Contains(early.writes, col) {
-						require.LessOrEqual(t, early.phase, late.phase)
+				for _, col := range late.Writes {
+					if slices.Contains(early.Writes, col) {
+						require.LessOrEqual(t, early.Phase, late.Phase)
 					} else {
-						require.NotContains(t, early.reads, col, "a column is read before all is done to it")
+						require.NotContains(t, early.Reads, col, "a column is read before all is done to it")
 					}
 				}
 			}

@@ -10,25 +10,28 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
 	"zetanum/core/products"
-	"zetanum/core/sheet"
 )
 
 // Parents is the step that looks whether the parents that rows name are in the sheet, if
-// any of them is, and whether those that are there have children. watches says which
-// columns the survey has to see for it, besides SKUs and parents; nil if there are none.
-func Parents(table *sheet.Table, plan *products.Plan) (step line.Step, watches func(col int) bool) {
-	sku, parent := table.Columns.First(catalogue.SKU), table.Columns.First(catalogue.ParentSKU)
-	step = line.Step{Name: "parents", New: func(line.Lore) (line.Repairer, error) { return nil, nil }}
+// any of them is, and whether those that are there have children.
+func Parents(s *Sheet) line.Step {
+	plan, sku, parent := s.Products, s.Columns.First(catalogue.SKU), s.Columns.First(catalogue.ParentSKU)
+	step := line.Step{Name: NameParents, New: idle, Reads: catalogue.ColumnsOf(sku)}
+	step.Reads.Add(plan.ParentColumns...)
 	if sku < 0 || parent < 0 {
 		if plan.Parent != nil {
 			step.New = func(line.Lore) (line.Repairer, error) { return &parents{plan: plan, sku: sku, col: -1}, nil }
 		}
-		return step, nil
+		return step
 	}
 	var sold []int
 	for _, f := range []catalogue.Field{catalogue.Price, catalogue.Barcode, catalogue.Stock} {
-		sold = append(sold, table.Columns.All(f)...)
+		sold = append(sold, s.Columns.All(f)...)
 	}
+	step.Reads.Add(parent)
+	step.Reads.Add(sold...)
+	step.Learns.Add(sku, parent)
+	step.Learns.Add(sold...)
 	step.Learn = func() line.Lore { return &parentLore{sku: sku, parent: parent, sold: sold} }
 	step.New = func(learned line.Lore) (line.Repairer, error) {
 		l := learned.(*parentLore)
@@ -50,7 +53,7 @@ func Parents(table *sheet.Table, plan *products.Plan) (step line.Step, watches f
 		}
 		return m, nil
 	}
-	return step, func(col int) bool { return slices.Contains(sold, col) }
+	return step
 }
 
 // parentLore gathers the SKUs of a sheet, and those that rows name as their parents, as

@@ -1,7 +1,6 @@
 package steps
 
 import (
-	"fmt"
 	"maps"
 	"slices"
 	"strconv"
@@ -11,82 +10,97 @@ import (
 	"zetanum/core/columns"
 	"zetanum/core/line"
 	"zetanum/core/products"
-	"zetanum/core/sheet"
 )
 
 // OfOneProduct is the step that carries out what the rulebook orders where the rows of a
 // product say different things of it, or say them in the wrong row. Behind steps that write
 // into rows, or make some, it is taken again: what it has ordered holds of those, too.
-func OfOneProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules, texts *Texts, rules *products.Rules, yes []catalogue.Answer) (step line.Step, err error) {
-	var writes catalogue.Fields
-	o := &ofOneProduct{texts: texts, plan: plan, rules: rules, columns: &table.Columns, title: table.Columns.First(catalogue.Title), option: -1}
+func OfOneProduct(s *Sheet, rules *products.Rules) (step line.Step, err error) {
+	plan := s.Products
+	o := &ofOneProduct{texts: s.Texts, plan: plan, rules: rules, columns: &s.Columns, title: s.Columns.First(catalogue.Title), option: -1, differ: make(map[int]settling)}
 	if name := rules.OptionOfTitles; name != "" {
-		if cols, _ := shape.Find(&table.Columns, name); len(cols) > 0 {
+		if cols := s.Find(name); len(cols) > 0 {
 			o.option = cols[0]
 		}
-		if err := unreserved(&table.Columns, o.option, reserved, "[products] option_of_titles", name); err != nil {
-			return line.Step{}, err
+		if err := Unreserved(&s.Columns, o.option, Reserved, "[products] option_of_titles", name); err != nil {
+			return step, err
 		}
 	}
 	for _, name := range rules.SameAsLead {
-		cols, err := shape.Need(&table.Columns, "[products] same_as_lead", name)
+		cols, err := s.Need("[products] same_as_lead", name)
 		if err != nil {
-			return line.Step{}, err
+			return step, err
 		}
 		for _, col := range cols {
 			if plan.Level(col) == products.OfVariant {
-				return line.Step{}, fmt.Errorf("%w: [products] same_as_lead names %q, which belongs to each variant; it is for the key of a product", columns.ErrWrong, name)
+				return step, columns.Refuse("[products] same_as_lead names %q, which belongs to each variant; it is for the key of a product", name)
 			}
 		}
 		o.same = append(o.same, cols...)
 	}
-	if o.once, err = ofProduct(table, plan, shape, "[products] lead_only", rules.LeadOnly); err != nil {
-		return line.Step{}, err
+	if o.once, err = ofProduct(s, "[products] lead_only", rules.LeadOnly); err != nil {
+		return step, err
 	}
-	o.differ = make(map[int]settling)
-	for _, col := range plan.Columns(products.OfProduct) {
-		if f := table.Columns.Fields[col]; f != catalogue.Unknown {
-			writes |= catalogue.FieldsOf(f)
-		}
-		if rules.Differ != "" {
-			o.differ[col] = settling{rules.Differ, catalogue.Ordered}
-		} else if yesFor(yes, table.Columns.Headings[col])[catalogue.ProductDiffers] {
+	if err := o.settlings(s); err != nil {
+		return step, err
+	}
+	writes := catalogue.ColumnsOf(o.same...)
+	writes.Add(o.once...)
+	for col := range o.differ {
+		writes.Add(col)
+	}
+	if rules.Misplaced == "move" {
+		writes.Add(plan.Columns(products.OfProduct)...)
+	}
+	if o.option >= 0 {
+		writes.Add(o.title, o.option)
+	}
+	step = line.Step{
+		Name:   NameProducts,
+		Writes: writes, Before: changing, // what a row is depends on nearly everything
+		Rules: []catalogue.Rule{catalogue.RuleAsLead, catalogue.RuleMoved, catalogue.RuleTitles, catalogue.RuleLeadOnly},
+		New:   idle,
+	}
+	if !writes.Empty() {
+		step.Reads = plan.RoleColumns()
+		step.Reads.AddAll(writes)
+		step.New = func(line.Lore) (line.Repairer, error) { return o, nil }
+	}
+	return step, nil
+}
+
+// settlings says how the columns are settled in which rows differ.
+func (o *ofOneProduct) settlings(s *Sheet) error {
+	for _, col := range o.plan.Columns(products.OfProduct) {
+		if o.rules.Differ != "" {
+			o.differ[col] = settling{o.rules.Differ, catalogue.Ordered}
+		} else if YesFor(s.Answers, s.Columns.Headings[col])[catalogue.ProductDiffers] {
 			o.differ[col] = settling{products.AsLead, catalogue.Decided}
 		}
 	}
-	for _, name := range slices.Sorted(maps.Keys(rules.DifferIn)) {
-		cols, err := ofProduct(table, plan, shape, "[products] differ_in", []string{name})
+	for _, name := range slices.Sorted(maps.Keys(o.rules.DifferIn)) {
+		cols, err := ofProduct(s, "[products] differ_in", []string{name})
 		if err != nil {
-			return line.Step{}, err
+			return err
 		}
 		for _, col := range cols {
-			o.differ[col] = settling{rules.DifferIn[name], catalogue.Ordered}
+			o.differ[col] = settling{o.rules.DifferIn[name], catalogue.Ordered}
 		}
 	}
-	return line.Step{
-		Name:   "products",
-		Writes: writes,
-		Rules:  []catalogue.Rule{catalogue.RuleAsLead, catalogue.RuleMoved, catalogue.RuleTitles, catalogue.RuleLeadOnly},
-		New: func(line.Lore) (line.Repairer, error) {
-			if len(o.differ) == 0 && rules.Misplaced != "move" && o.option < 0 && o.same == nil && o.once == nil {
-				return nil, nil
-			}
-			return o, nil
-		},
-	}, nil
+	return nil
 }
 
 // ofProduct returns the columns of names that belong to the whole product; key says in which
 // part of the rulebook they stand.
-func ofProduct(table *sheet.Table, plan *products.Plan, shape *columns.Rules, key string, names []string) (cols []int, err error) {
+func ofProduct(s *Sheet, key string, names []string) (cols []int, err error) {
 	for _, name := range names {
-		found, err := shape.Need(&table.Columns, key, name)
+		found, err := s.Need(key, name)
 		if err != nil {
 			return nil, err
 		}
 		for _, col := range found {
-			if plan.Level(col) != products.OfProduct {
-				return nil, fmt.Errorf("%w: %s: %q does not belong to the whole product; name it under product_fields if it does", columns.ErrWrong, key, name)
+			if s.Products.Level(col) != products.OfProduct {
+				return nil, columns.Refuse("%s: %q does not belong to the whole product; name it under product_fields if it does", key, name)
 			}
 		}
 		cols = append(cols, found...)
@@ -253,7 +267,7 @@ func (o *ofOneProduct) settle(p *catalogue.Product, lead, col int, log *line.Log
 // A togetherness looks at products as wholes.
 type togetherness struct {
 	plan    *products.Plan
-	key     *Key
+	key     *products.Key
 	kind    line.ClaimKind
 	columns *catalogue.Columns
 	list    int   // that takes what rows say differently
@@ -261,15 +275,14 @@ type togetherness struct {
 }
 
 // Together is the step that looks whether the rows of a product belong together, and
-// stand together. list is that of the course which takes what rows of a product say
-// differently of it; claims are those of the course, to which its own is added.
-func Together(table *sheet.Table, plan *products.Plan, key *Key, list int, claims *[]line.Claim) line.Step {
-	t := &togetherness{plan: plan, key: key, kind: line.ClaimKind(len(*claims)), columns: &table.Columns, list: list}
-	t.known = KnownBy(&table.Columns)
-	*claims = append(*claims, line.Claim{Clash: catalogue.ProductScattered})
+// stand together. list is that which takes what rows of a product say differently of it.
+func Together(s *Sheet, list int) line.Step {
+	t := &togetherness{plan: s.Products, key: s.Key, kind: s.Claim(line.Claim{Clash: catalogue.ProductScattered}), columns: &s.Columns, list: list}
+	t.known = s.known()
 	return line.Step{
-		Name: "together",
-		New:  func(line.Lore) (line.Repairer, error) { return t, nil },
+		Name:  NameTogether,
+		Reads: s.all(), Learns: s.Key.Columns(), // an image row says nothing else, a copied one nothing of its own
+		New: func(line.Lore) (line.Repairer, error) { return t, nil },
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
 			if i, key := t.keyOf(p, func(int) bool { return false }); i >= 0 {
 				add(i, key^scatter(uint64(t.kind)+1))
@@ -281,12 +294,12 @@ func Together(table *sheet.Table, plan *products.Plan, key *Key, list int, claim
 // keyOf returns the first row of a product that has its key, -1 if none has, and what
 // stands for the key.
 func (t *togetherness) keyOf(p *catalogue.Product, aside func(int) bool) (index int, key uint64) {
-	if t.key.column() < 0 {
+	if t.key.Column() < 0 {
 		return -1, 0
 	}
 	for i, row := range p.Rows {
-		if own := strings.TrimSpace(t.key.of(row)); own != "" && !aside(i) {
-			return i, t.key.number(own, row)
+		if own := strings.TrimSpace(t.key.Of(row)); own != "" && !aside(i) {
+			return i, t.key.Number(own, row)
 		}
 	}
 	return -1, 0
@@ -312,7 +325,7 @@ func (t *togetherness) Repair(p *catalogue.Product, log *line.Log) {
 		return // its other parts are no other products
 	}
 	if i, key := t.keyOf(p, log.IsAside); i >= 0 {
-		log.Claim(t.kind, key, i, t.key.column())
+		log.Claim(t.kind, key, i, t.key.Column())
 	}
 }
 
@@ -320,7 +333,7 @@ func (t *togetherness) Repair(p *catalogue.Product, log *line.Log) {
 // or another was chosen in its place, and rows that only follow it would: in what is
 // written they would follow another product.
 func (t *togetherness) beheaded(p *catalogue.Product, log *line.Log) {
-	first := slices.IndexFunc(p.Rows, func(row *catalogue.Row) bool { return t.key.title >= 0 && row.Cell(t.key.title) != "" })
+	first := slices.IndexFunc(p.Rows, func(row *catalogue.Row) bool { return t.key.Title >= 0 && row.Cell(t.key.Title) != "" })
 	if first < 0 || !log.IsAside(first) {
 		return
 	}
@@ -332,8 +345,8 @@ func (t *togetherness) beheaded(p *catalogue.Product, log *line.Log) {
 		if log.IsAside(i) {
 			continue
 		}
-		if row.Cell(t.key.title) == "" && t.key.of(row) == "" {
-			log.Find(catalogue.ProductNoLead, row, t.key.title, "", catalogue.Facts{Row: lost.Number})
+		if row.Cell(t.key.Title) == "" && t.key.Of(row) == "" {
+			log.Find(catalogue.ProductNoLead, row, t.key.Title, "", catalogue.Facts{Row: lost.Number})
 		}
 		return
 	}

@@ -5,30 +5,33 @@ import (
 	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/line"
-	"zetanum/core/sheet"
 )
 
 // Rows is the step that keeps the products that are worked on and sets the
-// others aside, and leaves one row where the rulebook wants one. written are the
-// columns that orders may change; claims are those of the course, to which its own
-// are added.
-func Rows(table *sheet.Table, texts *Texts, rules []condition.RowRule, tally *Tally, written map[int]bool, claims *[]line.Claim) (line.Step, error) {
+// others aside, and leaves one row where the rulebook wants one.
+func Rows(s *Sheet, rules []condition.RowRule) (line.Step, error) {
 	var conditions []rowRule
 	var ones []onePer
+	var reads, learns catalogue.ColumnSet
 	for i := range rules {
 		rule := &rules[i]
 		if rule.OnePer != "" {
-			col := columns.Find(&table.Columns, rule.OnePer)
+			col := columns.Find(&s.Columns, rule.OnePer)
 			if col < 0 {
-				return line.Step{}, columns.NotThere(&table.Columns, "[[rows]] one_per", rule.OnePer)
+				return line.Step{}, columns.NotThere(&s.Columns, "[[rows]] one_per", rule.OnePer)
 			}
-			one := onePer{kind: line.ClaimKind(len(*claims)), col: col, open: written[col]}
 			choices := map[string]line.Choice{"": line.ChooseFirst, "first": line.ChooseFirst, "last": line.ChooseLast, "fullest": line.ChooseFullest}
-			*claims = append(*claims, line.Claim{Choose: choices[rule.Choose]})
+			one := onePer{kind: s.Claim(line.Claim{Choose: choices[rule.Choose]}), col: col, open: s.Written.Has(col)}
 			ones = append(ones, one)
+			reads.Add(col)
+			learns.Add(col)
 			continue
 		}
-		c, keep, words, err := rule.Compile(func(name string) int { return columns.Find(&table.Columns, name) })
+		c, keep, words, err := rule.Compile(func(name string) int {
+			col := columns.Find(&s.Columns, name)
+			reads.Add(col)
+			return col
+		})
 		if err != nil {
 			return line.Step{}, err
 		}
@@ -36,10 +39,12 @@ func Rows(table *sheet.Table, texts *Texts, rules []condition.RowRule, tally *Ta
 		if keep {
 			did = "kept"
 		}
-		conditions = append(conditions, rowRule{c, keep, words, tally.Add(words, did, rule.Count)})
+		conditions = append(conditions, rowRule{c, keep, words, s.Tally.Add(words, did, rule.Count)})
 	}
+	texts := s.Texts
 	return line.Step{
-		Name: "rows",
+		Name:  NameRows,
+		Reads: reads, Learns: learns,
 		New: func(line.Lore) (line.Repairer, error) {
 			if len(conditions)+len(ones) == 0 {
 				return nil, nil

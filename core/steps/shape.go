@@ -85,7 +85,7 @@ func NoProduct(table *sheet.Table, whole bool) func(*catalogue.Row) bool {
 	if !whole && len(table.Beneath) == 0 {
 		return nil
 	}
-	s := newShape(table, nil)
+	s := newShape(&Sheet{Table: table})
 	return func(row *catalogue.Row) bool {
 		for i := range table.Beneath {
 			if cells := table.Beneath[i].Cells; slices.Equal(row.Cells, cells[:min(len(cells), len(row.Cells))]) && len(row.Cells) > 0 {
@@ -98,30 +98,30 @@ func NoProduct(table *sheet.Table, whole bool) func(*catalogue.Row) bool {
 
 // Shape is the step that looks at rows as a whole: it sets aside what is no
 // product and reports rows whose cells do not fit the headings, and cells that a
-// workbook could not calculate, and finds out what each row is in its product. out are
-// the columns that go out; with shownOnly rows that a workbook does not show are set
-// aside.
-func Shape(table *sheet.Table, plan *products.Plan, out []int, shownOnly bool) line.Step {
+// workbook could not calculate, and finds out what each row is in its product. With
+// shownOnly rows that a workbook does not show are set aside.
+func Shape(s *Sheet, shownOnly bool) line.Step {
 	return line.Step{
-		Name:  "shape",
+		Name:  NameShape,
+		Reads: s.all(), Writes: catalogue.FirstColumns(s.Columns.Own()), Before: looking,
 		Rules: []catalogue.Rule{catalogue.RuleSplitNumber},
 		New: func(line.Lore) (line.Repairer, error) {
-			s := newShape(table, out)
-			s.plan = plan
-			s.shownOnly = shownOnly && table.HiddenRows > 0
-			return s, nil
+			look := newShape(s)
+			look.plan = s.Products
+			look.shownOnly = shownOnly && s.HiddenRows > 0
+			return look, nil
 		},
 	}
 }
 
-func newShape(table *sheet.Table, out []int) *shape {
-	own := table.Columns.Own()
+func newShape(of *Sheet) *shape {
+	table, own := of.Table, of.Columns.Own()
 	s := &shape{table: table, width: own, spooled: table.Form.Spooled, headings: table.Columns.Headings[:own], columns: &table.Columns, counts: make([]bool, own)}
 	for _, b := range table.Beneath {
 		s.lastBeneath = b.Row
 	}
 	for col := range s.counts {
-		s.counts[col] = table.Columns.Name(col) != "" || slices.Contains(out, col)
+		s.counts[col] = table.Columns.Name(col) != "" || slices.Contains(of.Out, col)
 	}
 	return s
 }

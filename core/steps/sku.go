@@ -23,15 +23,24 @@ import (
 //
 // It comes before the step of the barcodes, which are looked up by SKU, and
 // uses a barcode only where that stands whole in the source.
-func SKUs(table *sheet.Table, texts *Texts, codes *Codes) line.Step {
-	s := newSKUs(table, codes)
-	s.texts = texts
+func SKUs(of *Sheet) line.Step {
+	s := newSKUs(of.Table, of.Codes)
+	s.texts = of.Texts
+	reads, learns, writes := of.of(catalogue.SKU, catalogue.MPN), catalogue.ColumnsOf(s.columns...), catalogue.ColumnSet{}
+	if of.Codes.Source != nil {
+		looked := catalogue.ColumnsOf(s.barcode)
+		if s.words != nil {
+			looked.Add(s.words.Columns()...)
+		}
+		reads.AddAll(looked)
+		learns.AddAll(looked)
+		writes.Add(s.columns...)
+	}
 	return line.Step{
-		Name:   "skus",
-		Reads:  catalogue.FieldsOf(catalogue.SKU, catalogue.MPN),
-		Writes: catalogue.FieldsOf(catalogue.SKU),
-		Rules:  []catalogue.Rule{catalogue.RuleTrustedSKU},
-		Learn:  func() line.Lore { return &skuLore{skus: s} },
+		Name:  NameSKUs,
+		Reads: reads, Writes: writes, Learns: learns, Before: judging,
+		Rules: []catalogue.Rule{catalogue.RuleTrustedSKU},
+		Learn: func() line.Lore { return &skuLore{skus: s} },
 		New: func(learned line.Lore) (line.Repairer, error) {
 			if len(s.columns) == 0 && len(s.parts) == 0 {
 				return nil, nil
@@ -248,7 +257,7 @@ func (s *skuRepairer) sku(row *catalogue.Row, i, n, col int, role catalogue.Role
 // spelling looks whether a program made something else of what was typed.
 func (s *skuRepairer) spelling(row *catalogue.Row, col int, log *line.Log) {
 	cell := row.Cell(col)
-	switch r, scientific := scientificSKU(cell); {
+	switch r, scientific := ScientificSKU(cell); {
 	case scientific:
 		log.Find(catalogue.SKUScientific, row, col, cell, catalogue.Facts{Other: barcode.Pad(r.N, r.Length)})
 	case len(cell) >= 4 && !s.dates && !isDigits(cell):
@@ -260,9 +269,9 @@ func (s *skuRepairer) spelling(row *catalogue.Row, col int, log *line.Log) {
 	}
 }
 
-// scientificSKU recognises 1.20E+05: an exponent with a plus sign and two
+// ScientificSKU recognises 1.20E+05: an exponent with a plus sign and two
 // digits is the way programs print numbers, not the way people write SKUs.
-func scientificSKU(sku string) (rescue.Reading, bool) {
+func ScientificSKU(sku string) (rescue.Reading, bool) {
 	if len(sku) < 5 || sku[len(sku)-4:len(sku)-2] != "E+" {
 		return rescue.Reading{}, false
 	}

@@ -17,42 +17,9 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/products"
 	"zetanum/core/reference"
+	"zetanum/core/rescue"
 	"zetanum/core/sheet"
 )
-
-// TestGrouping: the letters say which product each row belongs to.
-func TestGrouping(t *testing.T) {
-	for _, test := range []struct {
-		name, head string
-		rows       []string
-		want       string
-	}{
-		{"a row a product", "sku,title", []string{"A,x", "B,x", "C,y"}, "abc"},
-		{"empty title", "sku,title", []string{"A,x", ",", "A-2,", "B,y", ",z"}, "aaabc"},
-		{"no title column: every row", "sku,price", []string{"A,1", ",2", "B,"}, "abc"},
-		{"slug", "sku,slug,title", []string{"A,one,x", "B,one,y", "C,two,x", "D,,x", "E,,", "F,three,"}, "aabccd"},
-		{"slug comes again later", "sku,slug,title", []string{"A,one,x", "B,two,x", "C,one,x"}, "abc"},
-		{"parent", "sku,parent sku,title", []string{"P,,x", "P-1,P,y", "P-2,P,z", "Q,,x", "R-1,R,x"}, "aaabc"},
-		{"blank rows interrupt nothing", "sku,slug,title", []string{"A,one,x", ",,", "B,one,y", ",,", "C,two,z"}, "aaaab"},
-	} {
-		fields := catalogue.Columns{Headings: strings.Split(test.head, ",")}
-		for _, h := range fields.Headings {
-			f, _ := catalogue.ParseField(strings.ReplaceAll(h, " ", "_"))
-			fields.Fields = append(fields.Fields, f)
-		}
-		begins := Grouping(NewKey(&fields, -1, nil))()
-		begins(nil)
-		got, letter := "", byte('a')
-		for i, r := range test.rows {
-			row := &catalogue.Row{Cells: strings.Split(r, ",")}
-			if begins(row) && i > 0 {
-				letter++
-			}
-			got += string(letter)
-		}
-		assert.Equal(t, test.want, got, test.name)
-	}
-}
 
 // repair sends a file through the steps and returns the rows that go out, the
 // names of the findings and those of the rules that changed something.
@@ -69,6 +36,20 @@ func repair(t *testing.T, file, trusted string) (ready []string, findings, rules
 	return repairWith(t, file, codes)
 }
 
+// fitted returns what steps share that are fitted to a table, with rules about products.
+func fitted(t testing.TB, table *sheet.Table, rules *products.Rules) *Sheet {
+	t.Helper()
+	if rules == nil {
+		rules = new(products.Rules)
+	}
+	plan, err := rules.For(&table.Columns, new(columns.Rules))
+	require.NoError(t, err)
+	return &Sheet{
+		Table: table, Shape: new(columns.Rules), Key: products.NewKey(&table.Columns, -1, nil), Together: -1, Products: plan,
+		Texts: new(Texts), Codes: &Codes{Rules: rescue.Rules{}.Default()}, Claims: Claims(),
+	}
+}
+
 func repairWith(t *testing.T, file string, codes *Codes) (ready []string, findings, rules map[string]int) {
 	t.Helper()
 	dir := t.TempDir()
@@ -77,12 +58,11 @@ func repairWith(t *testing.T, file string, codes *Codes) (ready []string, findin
 	table, err := sheet.Open(path, sheet.Options{})
 	require.NoError(t, err)
 	defer table.Close()
-	plan, err := new(products.Rules).For(&table.Columns, new(columns.Rules))
-	require.NoError(t, err)
-	course := line.Course{Grouping: Grouping(NewKey(&table.Columns, -1, nil)), Prepare: Rejoin(table), Steps: []line.Step{Shape(table, plan, nil, false), Text(table, new(Texts), nil), SKUs(table, new(Texts), codes)},
-		Claims: Claims(), Lists: []line.List{{Name: "lost.csv"}}}
+	s := fitted(t, table, nil)
+	s.Codes = codes
+	course := line.Course{Grouping: s.Key.Grouping(), Prepare: Rejoin(table), Steps: []line.Step{Shape(s, false), Text(s), SKUs(s)}, Claims: s.Claims, Lists: []line.List{{Name: "lost.csv"}}}
 	for _, col := range table.Columns.All(catalogue.Barcode) {
-		course.Steps = append(course.Steps, Barcodes(table, col, codes))
+		course.Steps = append(course.Steps, Barcodes(s, col))
 	}
 	survey, err := line.Look(context.Background(), table, func() (*line.Course, error) { return &course, nil }, line.Options{Workers: 1})
 	require.NoError(t, err)

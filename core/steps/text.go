@@ -11,7 +11,6 @@ import (
 	"zetanum/core/charset"
 	"zetanum/core/line"
 	"zetanum/core/reference"
-	"zetanum/core/sheet"
 	"zetanum/core/target"
 	"zetanum/core/text"
 )
@@ -187,32 +186,33 @@ func inOrderAs(cell string, kind catalogue.Kind) bool {
 }
 
 // Text is the step that puts texts in order: it mends what was decoded wrongly, and
-// takes stray spaces and invisible characters out of cells with words. yes are the
-// questions that a person has answered with yes.
-func Text(table *sheet.Table, texts *Texts, yes []catalogue.Answer) line.Step {
-	var writes catalogue.Fields
+// takes stray spaces and invisible characters out of cells with words.
+func Text(s *Sheet) line.Step {
 	var columns []textColumnOf
-	for col, f := range table.Columns.Fields {
-		kind := table.Columns.Kind(col)
-		if f != catalogue.Barcode && slices.Contains(table.ByCells, col) {
+	own := s.Columns.Own()
+	reads, writes, learns := catalogue.FirstColumns(own), catalogue.FirstColumns(own), s.of(catalogue.Title)
+	for col, f := range s.Columns.Fields[:own] {
+		kind := s.Columns.Kind(col)
+		if f != catalogue.Barcode && slices.Contains(s.ByCells, col) {
 			kind = catalogue.AnyKind // other rows might not have shown it
 		}
-		c := textColumnOf{kind: kind, yes: yesFor(yes, table.Columns.Headings[col]), barcode: f == catalogue.Barcode}
-		columns = append(columns, c)
-		if c.kind != catalogue.CodeKind && f != catalogue.Unknown {
-			writes |= catalogue.FieldsOf(f)
+		columns = append(columns, textColumnOf{kind: kind, yes: YesFor(s.Answers, s.Columns.Headings[col]), barcode: f == catalogue.Barcode})
+		if kind != catalogue.CodeKind && Compares(s.Table) {
+			learns.Add(col)
 		}
 	}
 	return line.Step{
-		Name:   "text",
-		Writes: writes,
+		Name:  NameText,
+		Reads: reads, Writes: writes, Learns: learns,
 		Rules: []catalogue.Rule{
 			catalogue.RuleDecoded, catalogue.RuleMended, catalogue.RuleComposed, catalogue.RuleOneScript, catalogue.RulePlainWidth,
 			catalogue.RulePlainQuotes, catalogue.RuleQuoteFormula, catalogue.RuleTextBacked, catalogue.RuleEntities, catalogue.RuleSpaces, catalogue.RuleInvisible,
 		},
-		Learn: func() line.Lore { return &misreadLore{columns: columns, counts: make(map[string]int)} },
+		Learn: func() line.Lore {
+			return &misreadLore{learns: learns.List(), counts: make(map[string]int)}
+		},
 		New: func(learned line.Lore) (line.Repairer, error) {
-			return &textRepairer{texts, columns, learned.(*misreadLore).as(), table.Columns.First(catalogue.SKU)}, nil
+			return &textRepairer{s.Texts, columns, learned.(*misreadLore).as(), s.Columns.First(catalogue.SKU)}, nil
 		},
 	}
 }
@@ -224,19 +224,20 @@ type textColumnOf struct {
 }
 
 // misreadLore counts the cells of a sheet that were certainly misread, by what they
-// were read as, in the columns that the survey sees.
+// were read as.
 type misreadLore struct {
-	columns []textColumnOf
-	counts  map[string]int
+	learns []int // the columns that are looked at
+	counts map[string]int
 }
 
 func (l *misreadLore) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
-		for col := range min(len(row.Cells), len(l.columns)) {
-			if l.columns[col].kind == catalogue.CodeKind || text.ASCII(row.Cells[col]) {
+		for _, col := range l.learns {
+			cell := row.Cell(col)
+			if text.ASCII(cell) {
 				continue
 			}
-			if m, ok := charset.Mend(row.Cells[col]); ok && m.Exact {
+			if m, ok := charset.Mend(cell); ok && m.Exact {
 				l.counts[m.As]++
 			}
 		}

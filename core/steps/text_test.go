@@ -16,7 +16,6 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
 	"zetanum/core/line"
-	"zetanum/core/rescue"
 	"zetanum/core/sheet"
 	"zetanum/core/text"
 )
@@ -35,7 +34,9 @@ func putInOrder(t *testing.T, rules text.Rules, yes bool, titles ...string) (out
 	if yes {
 		answers = []catalogue.Answer{{Finding: catalogue.TextMisread, Column: "title"}, {Finding: catalogue.TextMixed}}
 	}
-	course := &line.Course{Grouping: Grouping(NewKey(&table.Columns, -1, nil)), Steps: []line.Step{Text(table, &Texts{Rules: rules, Foreign: table.Form.Foreign}, answers)}, Claims: Claims()}
+	s := fitted(t, table, nil)
+	s.Texts, s.Answers = &Texts{Rules: rules, Foreign: table.Form.Foreign}, answers
+	course := &line.Course{Grouping: s.Key.Grouping(), Steps: []line.Step{Text(s)}, Claims: Claims()}
 	survey, err := line.Look(t.Context(), table, func() (*line.Course, error) { return course, nil }, line.Options{Workers: 2, PartSize: 30})
 	require.NoError(t, err)
 	run := line.Run{Options: line.Options{Workers: 2}, Table: table, Course: course, Survey: survey}
@@ -122,7 +123,6 @@ func FuzzTexts(f *testing.F) {
 // rows were cut and merged.
 func TestMisreadLore(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 5))
-	columns := []textColumnOf{{kind: catalogue.LineKind}, {kind: catalogue.CodeKind}}
 	var products []*catalogue.Product
 	for range 200 {
 		var texts []string
@@ -132,7 +132,7 @@ func TestMisreadLore(t *testing.T) {
 		products = append(products, &catalogue.Product{Rows: []*catalogue.Row{{Cells: []string{texts[r.IntN(len(texts))], "KÃ¼che"}}}})
 	}
 	learn := func(list []*catalogue.Product) *misreadLore {
-		l := &misreadLore{columns: columns, counts: make(map[string]int)}
+		l := &misreadLore{learns: []int{0}, counts: make(map[string]int)}
 		for _, p := range list {
 			l.Learn(p)
 		}
@@ -177,11 +177,11 @@ func BenchmarkText(b *testing.B) {
 				for b.Loop() {
 					table, err := sheet.Open(path, sheet.Options{})
 					require.NoError(b, err)
-					texts, codes := new(Texts), &Codes{Rules: rescue.Rules{}.Default()}
-					course := &line.Course{Grouping: Grouping(NewKey(&table.Columns, -1, nil)), Prepare: Rejoin(table), Claims: Claims(), Lists: []line.List{{Name: "lost.csv"}},
-						Steps: []line.Step{Shape(table, nil, nil, false), SKUs(table, texts, codes), Barcodes(table, table.Columns.First(catalogue.Barcode), codes)}}
+					s := fitted(b, table, nil)
+					course := &line.Course{Grouping: s.Key.Grouping(), Prepare: Rejoin(table), Claims: Claims(), Lists: []line.List{{Name: "lost.csv"}},
+						Steps: []line.Step{Shape(s, false), SKUs(s), Barcodes(s, table.Columns.First(catalogue.Barcode))}}
 					if with {
-						course.Steps = slices.Insert(course.Steps, 1, Text(table, texts, nil))
+						course.Steps = slices.Insert(course.Steps, 1, Text(s))
 					}
 					survey, err := line.Look(b.Context(), table, func() (*line.Course, error) { return course, nil }, line.Options{Workers: 1})
 					require.NoError(b, err)

@@ -5,23 +5,16 @@ import (
 	"unicode/utf8"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/condition"
 )
 
 // An AroundRule puts words before or after a text: [[around]].
 type AroundRule struct {
-	// In names the fields or headings.
-	In []string `toml:"in" json:"in,omitempty"`
+	condition.Fields
 	// Before and After are the words, set off with one space.
 	Before string `toml:"before" json:"before,omitempty"`
 	After  string `toml:"after" json:"after,omitempty"`
-	// Where is a condition: only rows that fulfil it are changed.
-	Where map[string]any `toml:"where" json:"where,omitempty"`
-	// Rows says which rows of a product are meant: lead, variants, images or all; those
-	// to which the column belongs if nothing is said.
-	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
-	// Count, if not 0, is how many rows must be changed; with another number
-	// nothing is written.
-	Count int `toml:"count" json:"count,omitempty"`
+	condition.Scope
 }
 
 // Check returns what is wrong with the rule whatever the sheet.
@@ -31,10 +24,8 @@ func (r *AroundRule) Check() (problems []catalogue.Problem) {
 		problems = append(problems, catalogue.Problem{Key: "in", Text: `names the fields, for example in = ["title"]`})
 	case strings.TrimSpace(r.Before+r.After) == "":
 		problems = append(problems, catalogue.Problem{Key: "before", Text: "each [[around]] has before, after, or both"})
-	case r.Count < 0:
-		problems = append(problems, catalogue.Problem{Key: "count", Text: "is a number of rows, 1 or more"})
 	}
-	return problems
+	return append(problems, r.Scope.Check()...)
 }
 
 // String says the rule in words.

@@ -31,7 +31,7 @@ func TestAround(t *testing.T) {
 		assert.Equal(t, got, again, "twice is once")
 		assert.False(t, changed)
 	}
-	assert.NotEmpty(t, (&AroundRule{In: []string{"title"}}).Check())
+	assert.NotEmpty(t, (&AroundRule{Fields: title}).Check())
 	assert.NotEmpty(t, (&AroundRule{Before: "x"}).Check())
 }
 

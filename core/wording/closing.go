@@ -6,23 +6,16 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/condition"
 )
 
 // A ClosingRule puts a standard text at the end of texts, once: [[closing]].
 type ClosingRule struct {
-	// In names the fields or headings.
-	In []string `toml:"in" json:"in,omitempty"`
+	condition.Fields
 	// Text is the closing text. In HTML it becomes a paragraph, unless it is
 	// HTML itself.
 	Text string `toml:"text" json:"text,omitempty"`
-	// Where is a condition: only rows that fulfil it are changed.
-	Where map[string]any `toml:"where" json:"where,omitempty"`
-	// Rows says which rows of a product are meant: lead, variants, images or all; those
-	// to which the column belongs if nothing is said.
-	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
-	// Count, if not 0, is how many rows must be changed; with another number
-	// nothing is written.
-	Count int `toml:"count" json:"count,omitempty"`
+	condition.Scope
 }
 
 // Check returns what is wrong with the rule whatever the sheet.
@@ -32,10 +25,8 @@ func (r *ClosingRule) Check() (problems []catalogue.Problem) {
 		problems = append(problems, catalogue.Problem{Key: "in", Text: `names the fields, for example in = ["description"]`})
 	case wordsOf(r.Text) == "":
 		problems = append(problems, catalogue.Problem{Key: "text", Text: "is the closing text, with at least one word"})
-	case r.Count < 0:
-		problems = append(problems, catalogue.Problem{Key: "count", Text: "is a number of rows, 1 or more"})
 	}
-	return problems
+	return append(problems, r.Scope.Check()...)
 }
 
 // String says the rule in words.

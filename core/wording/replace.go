@@ -10,12 +10,12 @@ import (
 	"unicode/utf8"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/condition"
 )
 
 // A ReplaceRule puts one text in place of another: [[replace]].
 type ReplaceRule struct {
-	// In names the fields or headings in whose cells the text is replaced.
-	In []string `toml:"in" json:"in,omitempty"`
+	condition.Fields
 	// Find is the text to look for: whole words, whatever their case.
 	Find string `toml:"find" json:"find,omitempty"`
 	// Pattern is an RE2 pattern to look for instead; case counts in it.
@@ -28,17 +28,8 @@ type ReplaceRule struct {
 	MatchCase bool `toml:"match_case" json:"match_case,omitempty"`
 	// FirstOnly replaces only the first one in a cell.
 	FirstOnly bool `toml:"first_only" json:"first_only,omitempty"`
-	// Once says that the rule may change its own result again, as one that replaces
-	// only the first does; it is refused on a file that it has been applied to.
-	Once bool `toml:"once" json:"once,omitempty"`
-	// Where is a condition: only rows that fulfil it are changed.
-	Where map[string]any `toml:"where" json:"where,omitempty"`
-	// Rows says which rows of a product are meant: lead, variants, images or all; those
-	// to which the column belongs if nothing is said.
-	Rows catalogue.Rows `toml:"rows" json:"rows,omitempty"`
-	// Count, if not 0, is how many rows must be changed; with another number
-	// nothing is written.
-	Count int `toml:"count" json:"count,omitempty"`
+	condition.OneWay
+	condition.Scope
 }
 
 // Check returns what is wrong with the rule whatever the sheet.
@@ -53,8 +44,6 @@ func (r *ReplaceRule) Check() (problems []catalogue.Problem) {
 		wrong("pattern", "match_case and inside_words go with find; a pattern says so itself, (?i) for any case")
 	case r.FirstOnly && !r.Once:
 		wrong("first_only", "a second run would replace the next one; say once = true, and the rule is refused on a file that it has been applied to")
-	case r.Count < 0:
-		wrong("count", "is a number of rows, 1 or more")
 	}
 	if r.Pattern != "" {
 		re, err := regexp.Compile(r.Pattern)
@@ -64,7 +53,7 @@ func (r *ReplaceRule) Check() (problems []catalogue.Problem) {
 			wrong("pattern", "fits an empty text too, so it would find something everywhere")
 		}
 	}
-	return problems
+	return append(problems, r.Scope.Check()...)
 }
 
 // String says the rule in words.

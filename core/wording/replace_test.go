@@ -6,10 +6,13 @@ import (
 	"strings"
 	"testing"
 	"unicode/utf8"
+	"zetanum/core/condition"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
+
+var title = condition.Fields{In: []string{"title"}}
 
 func TestApply(t *testing.T) {
 	for _, test := range []struct {
@@ -20,7 +23,7 @@ func TestApply(t *testing.T) {
 		{ReplaceRule{Find: "ss", With: "steel"}, "SS brush, grass, SS", "steel brush, grass, steel"},
 		{ReplaceRule{Find: "ss", With: "steel", InsideWords: true}, "grass", "grasteel"},
 		{ReplaceRule{Find: "ss", With: "steel", MatchCase: true}, "SS and ss", "SS and steel"},
-		{ReplaceRule{Find: "ss", With: "steel", FirstOnly: true, Once: true}, "ss ss", "steel ss"},
+		{ReplaceRule{Find: "ss", With: "steel", FirstOnly: true, OneWay: condition.OneWay{Once: true}}, "ss ss", "steel ss"},
 		{ReplaceRule{Find: "rot", With: "red"}, "Brot, rotes, rot", "Brot, rotes, red"},
 		{ReplaceRule{Find: "é", With: "e"}, "é café", "e café"},
 		{ReplaceRule{Find: "steel", With: "stainless steel"}, "steel and stainless steel", "stainless steel and stainless steel"},
@@ -43,8 +46,8 @@ func TestApply(t *testing.T) {
 
 func TestCheck(t *testing.T) {
 	for _, r := range []ReplaceRule{
-		{}, {In: []string{"title"}}, {In: []string{"title"}, Find: "a", Pattern: "b"}, {In: []string{"title"}, Pattern: "("},
-		{In: []string{"title"}, Pattern: "x*"}, {In: []string{"title"}, Pattern: "x", MatchCase: true}, {In: []string{"title"}, Find: "x", Count: -1},
+		{}, {Fields: title}, {Fields: title, Find: "a", Pattern: "b"}, {Fields: title, Pattern: "("},
+		{Fields: title, Pattern: "x*"}, {Fields: title, Pattern: "x", MatchCase: true}, {Fields: title, Find: "x", Scope: condition.Scope{Count: -1}},
 	} {
 		assert.NotEmpty(t, r.Check(), "%+v", r)
 	}
@@ -108,7 +111,7 @@ func TestLiteralIn(t *testing.T) {
 	} {
 		assert.Equal(t, want, literalIn(pattern), pattern)
 	}
-	p, err := NewReplacer(&ReplaceRule{In: []string{"title"}, Pattern: "([0-9]+) ?mm", With: "$1 mm"})
+	p, err := NewReplacer(&ReplaceRule{Fields: title, Pattern: "([0-9]+) ?mm", With: "$1 mm"})
 	require.NoError(t, err)
 	for text, want := range map[string]string{"12mm": "12 mm", "12 MM": "12 MM", "mm": "mm", "": ""} {
 		after, _ := p.Apply(text)
@@ -123,7 +126,7 @@ func FuzzReplace(f *testing.F) {
 	f.Add("a<b", "b", "", false)
 	f.Add("<a", "a", "b", true)
 	f.Fuzz(func(t *testing.T, html, find, with string, inside bool) {
-		rule := &ReplaceRule{In: []string{"x"}, Find: find, With: with, InsideWords: inside}
+		rule := &ReplaceRule{Fields: condition.Fields{In: []string{"x"}}, Find: find, With: with, InsideWords: inside}
 		if len(rule.Check()) > 0 || strings.ContainsAny(find+with, "<>") || !utf8.ValidString(find) || !utf8.ValidString(with) {
 			return
 		}

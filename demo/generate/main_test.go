@@ -18,7 +18,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/repair"
-	"zetanum/core/rulebook"
+	"zetanum/core/sections"
 	"zetanum/core/sheet"
 	"zetanum/demo"
 )
@@ -138,11 +138,13 @@ func TestAutumnOffers(t *testing.T) {
 			rules += string(content)
 		}
 	}
-	for _, k := range rulebook.Keys() {
-		part := "[" + strings.Replace(k.Part, "field", "field.", 1)
-		assert.Contains(t, rules, part, "the demo has no %s", k.Part)
+	for _, s := range new(sections.Book).Sections() {
+		for _, p := range s.Parts() {
+			part := "[" + strings.Replace(p.Name, "field", "field.", 1)
+			assert.Contains(t, rules, part, "the demo has no %s", p.Name)
+		}
 	}
-	book, err := rulebook.Load(filepath.Join(dir, "hollowbrook-autumn.toml"))
+	book, err := sections.Load(filepath.Join(dir, "hollowbrook-autumn.toml"))
 	require.NoError(t, err)
 	repaired := func(name string) (*repair.Result, string) {
 		path := filepath.Join(dir, name)

@@ -66,12 +66,15 @@ polishing-brush,WW-B1,Polishing brush,,
 `),
 		"wick-variants.csv": []byte(b.String()),
 		"wick-variants.toml": []byte(`# Products of several rows: what belongs to the product, the variant and the image.
+[shop]
+export = "wick-in-shop.csv"         # what the shop has now
+
 [products]
 together_by = "Set"
 regroup     = true                  # a variant that was sorted away from its product
 differ      = "lead"                # another title in the row of a variant
 misplaced   = "move"                # tags in the row of an image
-complete_as = "wick-in-shop.csv"    # a variant that the shop has, and the list leaves out
+complete_as = "shop"                # a variant that the shop has, and the list leaves out
 
 together         = [["WW-D1", "WW-D2"]]   # two products that the shop sells as one,
 option_of_titles = "Length"               # short and long; the title is what is left

@@ -12,6 +12,7 @@ import (
 	"zetanum/core/reference"
 	"zetanum/core/repair"
 	"zetanum/core/rulebook"
+	"zetanum/core/sections"
 	"zetanum/core/sheet"
 	"zetanum/internal/proof"
 )
@@ -45,7 +46,7 @@ func (s *session) begin(o *options, files []string) (int, error) {
 			path = filepath.Join(filepath.Dir(file), rulebook.Name)
 		}
 	}
-	found := new(rulebook.Seen)
+	found := new(sections.Seen)
 	if len(files) == 1 {
 		var err error
 		if found, err = s.lookAt(o, files[0]); err != nil {
@@ -57,7 +58,7 @@ func (s *session) begin(o *options, files []string) (int, error) {
 			return exitFailed, err
 		}
 	}
-	text := rulebook.Begin(found)
+	text := sections.Begin(found)
 	if path == "-" {
 		_, err := fmt.Fprint(s.stdout, text)
 		return exitOK, err
@@ -88,12 +89,12 @@ func (s *session) begin(o *options, files []string) (int, error) {
 }
 
 // lookAt looks at the file that the rulebook is for.
-func (s *session) lookAt(o *options, file string) (*rulebook.Seen, error) {
+func (s *session) lookAt(o *options, file string) (*sections.Seen, error) {
 	opt, err := s.repair(o, file)
 	if err != nil {
 		return nil, err
 	}
-	opt.Book = rulebook.Book{}
+	opt.Book = sections.Book{}
 	var look, check *repair.Result
 	err = s.do(&opt, func() (err error) {
 		if look, err = repair.Look(s.ctx, opt); err == nil && opt.Input != "-" {
@@ -109,7 +110,7 @@ func (s *session) lookAt(o *options, file string) (*rulebook.Seen, error) {
 
 // study learns from a good export; its name is written so that it is found from
 // the folder of the rulebook.
-func study(found *rulebook.Seen, export, folder string) error {
+func study(found *sections.Seen, export, folder string) error {
 	temp, err := os.MkdirTemp("", "zetanum-*")
 	if err != nil {
 		return err
@@ -133,17 +134,17 @@ func study(found *rulebook.Seen, export, folder string) error {
 }
 
 // seen gathers what a rulebook could say something about.
-func seen(file string, look, check *repair.Result) *rulebook.Seen {
-	v := &rulebook.Seen{File: look.Source.Name, KeyLike: look.KeyLike}
+func seen(file string, look, check *repair.Result) *sections.Seen {
+	v := &sections.Seen{File: look.Source.Name, KeyLike: look.KeyLike}
 	columns := &look.Source.Columns
 	for i, h := range columns.Headings[:columns.Own()] {
-		v.Columns = append(v.Columns, rulebook.SeenColumn{Heading: h, Field: columns.Fields[i], Filled: look.Fill[i].Filled, Example: look.InOrder(i), Same: look.SaysTheSame(i)})
+		v.Columns = append(v.Columns, sections.SeenColumn{Heading: h, Field: columns.Fields[i], Filled: look.Fill[i].Filled, Example: look.InOrder(i), Same: look.SaysTheSame(i)})
 	}
 	if check == nil {
 		return v
 	}
 	for _, f := range check.Report.Found {
-		v.Found = append(v.Found, rulebook.SeenFinding{Code: f.Code, Column: proof.Heading(check, f.Col), Cells: f.Cells})
+		v.Found = append(v.Found, sections.SeenFinding{Code: f.Code, Column: proof.Heading(check, f.Col), Cells: f.Cells})
 	}
 	v.Trusted = sheetsBeside(file)
 	return v

@@ -16,7 +16,7 @@ import (
 	"strings"
 	"time"
 
-	"zetanum/core/lists"
+	"zetanum/core/text"
 	"zetanum/internal/terminal"
 )
 
@@ -151,7 +151,7 @@ func looksLikeFile(arg string) bool {
 func suggestion(name string) string {
 	best, distance := "", 3
 	for _, c := range commands() {
-		if d := lists.Edits(name, c.name); d < distance {
+		if d := text.Edits(name, c.name); d < distance {
 			best, distance = c.name, d
 		}
 	}

@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
-	"zetanum/core/lists"
+	"zetanum/core/text"
 	"zetanum/internal/terminal"
 )
 
@@ -81,7 +81,7 @@ func blanked(sentence string) string {
 func nearestFinding(name string) string {
 	best, distance := "", len(name)/2+1
 	for _, c := range catalogue.Codes() {
-		if d := lists.Edits(strings.ToLower(name), c.String()); d < distance {
+		if d := text.Edits(strings.ToLower(name), c.String()); d < distance {
 			best, distance = c.String(), d
 		}
 	}

@@ -6,7 +6,7 @@ import (
 	"io"
 	"runtime"
 
-	"zetanum/core/rulebook"
+	"zetanum/core/sections"
 	"zetanum/internal/terminal"
 )
 
@@ -34,7 +34,7 @@ func versionCommand() *command {
 func (s *session) help(names []string) (int, error) {
 	p := s.printer()
 	if len(names) > 0 && names[0] == "rulebook" {
-		_, err := io.WriteString(s.stdout, rulebook.Reference())
+		_, err := io.WriteString(s.stdout, sections.Reference())
 		return exitOK, err
 	}
 	if len(names) > 0 {

@@ -13,6 +13,7 @@ import (
 	"zetanum/core/reference"
 	"zetanum/core/repair"
 	"zetanum/core/sheet"
+	"zetanum/core/steps"
 	"zetanum/core/text"
 	"zetanum/core/workbook"
 	"zetanum/internal/proof"
@@ -208,7 +209,7 @@ func (s *session) showCell(o *options, files []string) (int, error) {
 }
 
 // distinct says how many different values a column has.
-func distinct(f *repair.ColumnFill) string {
+func distinct(f *steps.ColumnFill) string {
 	if f.About {
 		return "≈ " + thousands(roughly(f.Distinct))
 	}

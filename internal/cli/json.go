@@ -6,6 +6,7 @@ import (
 
 	"zetanum/core/line"
 	"zetanum/core/repair"
+	"zetanum/core/sections"
 	"zetanum/internal/proof"
 )
 
@@ -151,7 +152,7 @@ func newJSONResult(r *repair.Result) *jsonResult {
 	for _, q := range r.Questions() {
 		j.Asked = append(j.Asked, jsonQuestion{yesTo(r, &q), proof.Heading(r, q.Col), q.Ask, q.Proposed, q.Unlocks, q.Likely()})
 	}
-	j.Lost, j.Missing, j.Own, j.Rulebook = r.Listed(repair.LostName), r.Listed(repair.MissingName), r.Own, r.Rulebook
+	j.Lost, j.Missing, j.Own, j.Rulebook = r.Listed(sections.LostName), r.Listed(sections.MissingName), r.Own, r.Rulebook
 	j.Notes, j.RowRules, j.Borrowed = r.Notes, r.Rows, r.Borrowed
 	return j
 }

@@ -11,13 +11,10 @@ import (
 	"time"
 
 	"zetanum/core/catalogue"
-	"zetanum/core/columns"
-	"zetanum/core/condition"
-	"zetanum/core/lists"
-	"zetanum/core/pattern"
 	"zetanum/core/reference"
 	"zetanum/core/repair"
 	"zetanum/core/rulebook"
+	"zetanum/core/sections"
 	"zetanum/core/sheet"
 	"zetanum/core/target"
 	"zetanum/internal/terminal"
@@ -169,10 +166,10 @@ func (s *session) repair(o *options, file string) (repair.Options, error) {
 	}
 	path := o.rules
 	if path == "" {
-		path = rulebook.Find(file)
+		path = sections.Find(file)
 	}
 	if path != "" {
-		book, err := rulebook.Load(path)
+		book, err := sections.Load(path)
 		if errors.Is(err, rulebook.ErrWrong) {
 			return opt, usagef("%v", err)
 		}
@@ -185,7 +182,7 @@ func (s *session) repair(o *options, file string) (repair.Options, error) {
 }
 
 // addLoan adds what -borrow says to the rulebook.
-func (o *options) addLoan(book *rulebook.Book) error {
+func (o *options) addLoan(book *sections.Book) error {
 	if o.borrow == "" {
 		if o.by+o.take+o.alike != "" {
 			return usagef("-by, -take and -alike go with -borrow, which names the sheet")
@@ -203,12 +200,7 @@ func (o *options) addLoan(book *rulebook.Book) error {
 // wrongRules reports whether an error says that the rulebook, or a flag that does
 // the same, does not fit the file.
 func wrongRules(err error) bool {
-	for _, wrong := range []error{repair.ErrOnly, columns.ErrWrong, condition.ErrWrong, lists.ErrList, pattern.ErrWrong} {
-		if errors.Is(err, wrong) {
-			return true
-		}
-	}
-	return false
+	return errors.Is(err, rulebook.ErrWrong) || errors.Is(err, sections.ErrOnly)
 }
 
 // do does work on a file: it gives it a folder for what is needed for a while,

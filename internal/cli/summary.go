@@ -8,6 +8,7 @@ import (
 	"zetanum/core/charset"
 	"zetanum/core/fetch"
 	"zetanum/core/repair"
+	"zetanum/core/sections"
 	"zetanum/core/text"
 	"zetanum/internal/proof"
 	"zetanum/internal/terminal"
@@ -264,17 +265,17 @@ func (s summary) files() {
 			rows = append(rows, []string{b.OnlyIn, plural(b.Unasked, "row", "rows") + " of " + b.From + " that this file does not have"})
 		}
 	}
-	if n := s.r.Listed(repair.UnknownName); n > 0 {
-		rows = append(rows, []string{repair.UnknownName, plural(n, "cell", "cells") + " with what the lists of the rulebook do not have"})
+	if n := s.r.Listed(sections.UnknownName); n > 0 {
+		rows = append(rows, []string{sections.UnknownName, plural(n, "cell", "cells") + " with what the lists of the rulebook do not have"})
 	}
-	if n := s.r.Listed(repair.DifferName); n > 0 {
-		rows = append(rows, []string{repair.DifferName, plural(n, "cell", "cells") + " that say something else of a product than its lead row, side by side"})
+	if n := s.r.Listed(sections.DifferName); n > 0 {
+		rows = append(rows, []string{sections.DifferName, plural(n, "cell", "cells") + " that say something else of a product than its lead row, side by side"})
 	}
-	if n := s.r.Listed(repair.LostName); n > 0 {
-		rows = append(rows, []string{repair.LostName, plural(n, "barcode", "barcodes") + " to ask the supplier for; the answer goes into -trust"})
+	if n := s.r.Listed(sections.LostName); n > 0 {
+		rows = append(rows, []string{sections.LostName, plural(n, "barcode", "barcodes") + " to ask the supplier for; the answer goes into -trust"})
 	}
-	if n := s.r.Listed(repair.MissingName); n > 0 {
-		rows = append(rows, []string{repair.ScanName, plural(n, "product", "products") + " without a barcode, to scan into; then name it with -trust"})
+	if n := s.r.Listed(sections.MissingName); n > 0 {
+		rows = append(rows, []string{sections.ScanName, plural(n, "product", "products") + " without a barcode, to scan into; then name it with -trust"})
 	}
 	s.Table(&terminal.Table{Rows: rows})
 	s.WrapHanging("", "", s.Bold("Do not open ready.csv in a spreadsheet program")+": opening and saving it there is how barcodes get lost. Look at review.xlsx.")

@@ -7,6 +7,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/repair"
+	"zetanum/core/sections"
 	"zetanum/core/sheet"
 )
 
@@ -17,12 +18,12 @@ const scanRows = 1<<20 - 1
 // into: its cells are typed as text, so that no code becomes a number, and the
 // cursor waits in the first empty one.
 func scanList(dir string, r *repair.Result) error {
-	if r.Listed(repair.MissingName) == 0 {
+	if r.Listed(sections.MissingName) == 0 {
 		return nil
 	}
 	form := r.Source.Form
 	form.Spooled = false
-	table, err := sheet.Reopen(filepath.Join(dir, repair.MissingName), form)
+	table, err := sheet.Reopen(filepath.Join(dir, sections.MissingName), form)
 	if err != nil {
 		return err
 	}
@@ -77,7 +78,7 @@ func scanList(dir string, r *repair.Result) error {
 	if err := w.Flush(); err != nil {
 		return err
 	}
-	return book.SaveAs(filepath.Join(dir, repair.ScanName))
+	return book.SaveAs(filepath.Join(dir, sections.ScanName))
 }
 
 // prepare sets what has to be said before the first row: how wide columns are,

@@ -1,5 +1,4 @@
-// Package lists compares names with lists of known ones.
-package lists
+package text
 
 import "strings"
 

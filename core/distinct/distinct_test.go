@@ -1,4 +1,4 @@
-package repair
+package distinct
 
 import (
 	"math/rand/v2"
@@ -22,19 +22,19 @@ func TestDistinct(t *testing.T) {
 			values = append(values, values[r.IntN(n)])
 		}
 		r.Shuffle(len(values), func(i, j int) { values[i], values[j] = values[j], values[i] })
-		var whole, left, right distinct
+		var whole, left, right Counter
 		cut := len(values) / 3
 		for i, v := range values {
-			whole.add(v)
+			whole.Add(v)
 			if i < cut {
-				left.add(v)
+				left.Add(v)
 			} else {
-				right.add(v)
+				right.Add(v)
 			}
 		}
-		left.merge(&right)
-		assert.Equal(t, whole.appendBinary(nil), left.appendBinary(nil))
-		got, exact := whole.count()
+		left.Merge(&right)
+		assert.Equal(t, whole.AppendBinary(nil), left.AppendBinary(nil))
+		got, exact := whole.Count()
 		assert.Equal(t, n <= fewValues, exact)
 		if exact {
 			assert.Equal(t, n, got)

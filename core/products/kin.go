@@ -1,8 +1,7 @@
-package steps
+package products
 
 import (
 	"cmp"
-	"fmt"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -62,13 +61,12 @@ func (k *Kin) Learn(key *Key, row *catalogue.Row) {
 	if !there {
 		k.keys[strings.Clone(own)] = kinKey{family, strings.Clone(sku), row.Number}
 	} else if known.family != family && k.Wrong == nil {
-		k.Wrong = fmt.Errorf("%w: [products] makes %s in row %d and %s in row %d parts of two products, but both are of the product %q, and products are made one as wholes; put them in one list, or give one of them another key",
-			columns.ErrWrong, known.sku, known.row, sku, row.Number, own)
+		k.Wrong = columns.Refuse("[products] makes %s in row %d and %s in row %d parts of two products, but both are of the product %q, and products are made one as wholes; put them in one list, or give one of them another key", known.sku, known.row, sku, row.Number, own)
 	}
 }
 
-// names reports whether an SKU is of a family; k may be nil.
-func (k *Kin) names(sku string) bool { return k != nil && k.skus[sku] != "" }
+// Names reports whether an SKU is of a family; k may be nil.
+func (k *Kin) Names(sku string) bool { return k != nil && k.skus[sku] != "" }
 
 // of returns the family of a row, whose SKU and key are given, "" if it has none.
 func (k *Kin) of(sku, key string) string {

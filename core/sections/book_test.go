@@ -1,4 +1,4 @@
-package rulebook
+package sections
 
 import (
 	"os"
@@ -7,6 +7,8 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"zetanum/core/catalogue"
+	"zetanum/core/rulebook"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -14,7 +16,7 @@ import (
 
 func TestLoad(t *testing.T) {
 	dir := t.TempDir()
-	path := filepath.Join(dir, Name)
+	path := filepath.Join(dir, rulebook.Name)
 	load := func(text string) (*Book, error) {
 		require.NoError(t, os.WriteFile(path, []byte(text), 0o666))
 		return Load(path)
@@ -41,9 +43,9 @@ func TestLoad(t *testing.T) {
 		"[barcode]\nsecond = [\"a\", \"b\"]\n":        "line 2",
 	} {
 		_, err := load(text)
-		require.ErrorIs(t, err, ErrWrong, "%q", text)
+		require.ErrorIs(t, err, rulebook.ErrWrong, "%q", text)
 		assert.ErrorContains(t, err, want, "%q", text)
-		assert.ErrorContains(t, err, Name)
+		assert.ErrorContains(t, err, rulebook.Name)
 	}
 	assert.Equal(t, path, Find(filepath.Join(dir, "list.csv")))
 	assert.Empty(t, Find(filepath.Join(t.TempDir(), "list.csv")))
@@ -55,40 +57,95 @@ func TestLoad(t *testing.T) {
 // nothing else; its examples can be read; and the page in docs is it.
 func TestReference(t *testing.T) {
 	described := make(map[string]bool)
-	for _, k := range Keys() {
-		described[k.Part+"."+k.Name] = true
+	for _, section := range new(Book).Sections() {
+		for _, p := range section.Parts() {
+			for _, k := range p.Keys {
+				described[p.Name+"."+k.Name] = true
+			}
+			for _, name := range p.Shared {
+				described[p.Name+"."+name] = true
+			}
+		}
 	}
 	book := reflect.TypeFor[Book]()
 	for i := range book.NumField() {
 		part := book.Field(i)
-		name := part.Tag.Get("toml")
 		kind := part.Type
-		if kind.Kind() == reflect.Slice || kind.Kind() == reflect.Map {
+		for kind.Kind() == reflect.Slice || kind.Kind() == reflect.Map || kind.Kind() == reflect.Pointer {
 			kind = kind.Elem()
 		}
-		if name == "-" || kind.Kind() != reflect.Struct {
-			continue
+		if name := part.Tag.Get("toml"); name != "-" && part.IsExported() && kind.Kind() == reflect.Struct {
+			checkKeys(t, name, kind, described)
 		}
-		checkKeys(t, name, kind, described)
 	}
 	assert.Equal(t, map[string]bool{"headings.*": true}, described)
 	page, err := os.ReadFile("../../docs/rulebook.md")
 	require.NoError(t, err)
-	assert.Equal(t, Reference(), string(page), "run “zetanum help rulebook > docs/rulebook.md”")
+	assert.True(t, Reference() == string(page), "run “zetanum help rulebook > docs/rulebook.md”")
 }
 
 // checkKeys takes the keys of a part, and of the parts in it, off those that are
 // described.
 func checkKeys(t *testing.T, part string, kind reflect.Type, described map[string]bool) {
 	for j := range kind.NumField() {
-		key := part + "." + kind.Field(j).Tag.Get("toml")
-		if f := kind.Field(j).Type; f.Kind() == reflect.Slice && f.Elem().Kind() == reflect.Struct {
+		field := kind.Field(j)
+		if field.Anonymous {
+			checkKeys(t, part, field.Type, described)
+			continue
+		}
+		key := part + "." + field.Tag.Get("toml")
+		if f := field.Type; f.Kind() == reflect.Slice && f.Elem().Kind() == reflect.Struct {
 			checkKeys(t, key, f.Elem(), described)
 			continue
 		}
 		assert.True(t, described[key], "the reference does not have %s", key)
 		delete(described, key)
 	}
+}
+
+// TestWhere: what is wrong with a value is said with its line, its table, and which of
+// several it is.
+func TestWhere(t *testing.T) {
+	path := filepath.Join(t.TempDir(), rulebook.Name)
+	for text, want := range map[string]string{
+		"[text]\nquotes = \"plain\"\n\n[sheet]\nrepeats = \"drop\"\n":                                                            "line 5: the rulebook is wrong: [sheet] repeats: is set-aside",
+		"[[rows]]\nkeep = { a = 1 }\n\n[[rows]]\nkeep = { a = 2 }\ncount = -1\n":                                                 "line 6: the rulebook is wrong: [[rows]] no. 2 count: count is a number",
+		"[[replace]]\nin = [\"title\"]\nfind = \"a\"\n[[around]]\nin = [\"title\"]\n":                                            "line 4: the rulebook is wrong: [[around]] before: each",
+		"[columns]\ndrop = [\"a\"]\n[[columns.fill]]\ninto = \"b\"\nwith = \"c\"\n[[columns.fill]]\nwith = \"d\"\ninto = \"\"\n": "line 8: the rulebook is wrong: [[columns.fill]] no. 2 into: each",
+		"[title]\nlongest = -1\n":                                      "line 2: the rulebook is wrong: [title] longest: longest and shortest",
+		"[field.title]\nlongest = -1\n":                                "line 2: the rulebook is wrong: [field.title] longest: longest and shortest",
+		"[title]\nlongest = 5\n[field.title]\nunify = true\n":          "line 1: the rulebook is wrong: [title] is short for [field.title]",
+		"[title]\nlongst = 5\n":                                        `line 2, column 1: the rulebook is wrong: there is no key "title.longst" (did you mean "longest"?`,
+		"[barcode]\nrequired = true\n[field.barcode]\nunique = true\n": "line 1: the rulebook is wrong: [barcode] is short for [field.barcode]",
+	} {
+		require.NoError(t, os.WriteFile(path, []byte(text), 0o666))
+		_, err := Load(path)
+		require.ErrorIs(t, err, rulebook.ErrWrong, text)
+		assert.ErrorContains(t, err, path+", "+want, text)
+	}
+}
+
+// TestShort: [title] is [field.title], for every field; where a section is called like a
+// field, it has its own keys and those of the field.
+func TestShort(t *testing.T) {
+	path := filepath.Join(t.TempDir(), rulebook.Name)
+	load := func(text string) *Book {
+		require.NoError(t, os.WriteFile(path, []byte(text), 0o666))
+		book, err := Load(path)
+		require.NoError(t, err, text)
+		return book
+	}
+	for _, name := range catalogue.FieldNames() {
+		short, long := load("["+name+"]\nrequired = true\nwhere = { brand = \"B\" }\n"), load("[field."+name+"]\nrequired = true\nwhere = { brand = \"B\" }\n")
+		assert.Equal(t, long.Field, short.Field, name)
+		assert.True(t, short.Field[name].Required, name)
+	}
+	book := load("[barcode]\nwrite_as = \"ean-13\"\nunique = true\n[images]\nas = \"rows\"\n[field.images]\nrequired = true\n")
+	assert.Equal(t, "ean-13", book.Barcode.WriteAs)
+	assert.True(t, book.Field["barcode"].Unique && book.Field["images"].Required)
+	assert.Len(t, book.Field, 2, "[images] says nothing that is for a field")
+	book = load("[brand]\none_of_from = \"brands.csv\"\n")
+	assert.Equal(t, filepath.Join(filepath.Dir(path), "brands.csv"), book.Field["brand"].OneOfFrom)
 }
 
 // TestRulebooksInDocs: every rulebook that the documentation shows can be read.
@@ -100,7 +157,7 @@ func TestRulebooksInDocs(t *testing.T) {
 		text, err := os.ReadFile(page)
 		require.NoError(t, err)
 		for _, m := range regexp.MustCompile("(?s)```toml\n(.*?)```").FindAllSubmatch(text, -1) {
-			path := filepath.Join(t.TempDir(), Name)
+			path := filepath.Join(t.TempDir(), rulebook.Name)
 			require.NoError(t, os.WriteFile(path, m[1], 0o666))
 			_, err := Load(path)
 			assert.NoError(t, err, "%s\n%s", page, m[1])
@@ -114,7 +171,7 @@ func TestRulebooksInDocs(t *testing.T) {
 func TestHostile(t *testing.T) {
 	deep := func(n int) string { return strings.Repeat("{ not = ", n) + "{ sku = \"a\" }" + strings.Repeat(" }", n) }
 	for name, text := range map[string]string{
-		"huge":               "# " + strings.Repeat("x", maxSize),
+		"huge":               "# " + strings.Repeat("x", 1<<20),
 		"deep conditions":    "[[rows]]\nkeep = " + deep(60_000) + "\n",
 		"deep lists":         "[columns]\ndrop = " + strings.Repeat("[", 100_000) + strings.Repeat("]", 100_000) + "\n",
 		"deep tables":        "[" + strings.Repeat("a.", 100_000) + "a]\n",
@@ -137,12 +194,26 @@ func TestHostile(t *testing.T) {
 		"an empty closing":   "[[closing]]\nin = [\"a\"]\ntext = \"<p> </p>\"\n",
 		"fill with nothing":  "[[columns.fill]]\ninto = \"a\"\n",
 	} {
-		path := filepath.Join(t.TempDir(), Name)
+		path := filepath.Join(t.TempDir(), rulebook.Name)
 		require.NoError(t, os.WriteFile(path, []byte(text), 0o666))
 		_, err := Load(path)
-		assert.ErrorIs(t, err, ErrWrong, name)
+		assert.ErrorIs(t, err, rulebook.ErrWrong, name)
 		if err != nil {
 			assert.Less(t, len(err.Error()), 4000, "%s: the message is as long as the rulebook", name)
 		}
+	}
+}
+
+// TestPicture: the page on the architecture shows the line as it is.
+func TestPicture(t *testing.T) {
+	page, err := os.ReadFile("../../docs/architecture.md")
+	require.NoError(t, err)
+	assert.True(t, strings.Contains(string(page), Picture()), "docs/architecture.md has not:\n%s", Picture())
+	names := make(map[string]bool)
+	for _, s := range new(Book).Sections() {
+		names[s.Parts()[0].Name] = true
+	}
+	for _, stage := range stages {
+		assert.True(t, names[stage.section], "there is no section %s", stage.section)
 	}
 }

@@ -1,4 +1,4 @@
-package rulebook
+package sections
 
 import (
 	"maps"
@@ -7,36 +7,6 @@ import (
 
 	"zetanum/core/condition"
 )
-
-// WithFiles returns the rulebook with other names for the files that it names.
-func (b *Book) WithFiles(change func(name string) string) Book {
-	c := b.withConditions(func(name string) (any, error) { return change(name), nil })
-	c.book.Barcode.Trusted = slices.Clone(b.Barcode.Trusted)
-	for i := range c.book.Barcode.Trusted {
-		c.book.Barcode.Trusted[i] = change(c.book.Barcode.Trusted[i])
-	}
-	for i := range c.book.Borrow {
-		c.book.Borrow[i].From = change(c.book.Borrow[i].From)
-	}
-	for i := range c.book.Expand {
-		c.book.Expand[i].List = change(c.book.Expand[i].List)
-	}
-	for i := range c.book.Derive {
-		c.book.Derive[i].List = change(c.book.Derive[i].List)
-	}
-	for _, name := range []*string{&c.book.Products.TogetherFrom, &c.book.Products.CompleteAs} {
-		if *name != "" {
-			*name = change(*name)
-		}
-	}
-	for name, f := range c.book.Field {
-		if f.OneOfFrom != "" {
-			f.OneOfFrom = change(f.OneOfFrom)
-			c.book.Field[name] = f
-		}
-	}
-	return c.book
-}
 
 // WithLists returns the rulebook with the lists that its conditions name in place
 // of their files.
@@ -70,16 +40,20 @@ func (c *copier) walk(v reflect.Value) {
 	switch v.Kind() {
 	case reflect.Struct:
 		for i := range v.NumField() {
-			c.walk(v.Field(i))
+			if v.Type().Field(i).IsExported() {
+				c.walk(v.Field(i))
+			}
 		}
 	case reflect.Slice:
-		if v.Type().Elem().Kind() != reflect.Struct || v.Len() == 0 {
+		if v.Len() == 0 {
 			return
 		}
 		list := reflect.MakeSlice(v.Type(), v.Len(), v.Len())
 		reflect.Copy(list, v)
-		for i := range list.Len() {
-			c.walk(list.Index(i))
+		if v.Type().Elem().Kind() == reflect.Struct {
+			for i := range list.Len() {
+				c.walk(list.Index(i))
+			}
 		}
 		v.Set(list)
 	case reflect.Map:
@@ -89,14 +63,14 @@ func (c *copier) walk(v reflect.Value) {
 			}
 			return
 		}
-		if v.Type().Elem().Kind() != reflect.Struct || v.Len() == 0 {
+		if v.Type().Elem().Kind() != reflect.Pointer || v.Len() == 0 {
 			return
 		}
 		all := reflect.MakeMap(v.Type())
 		for _, key := range v.MapKeys() {
-			one := reflect.New(v.Type().Elem()).Elem()
-			one.Set(v.MapIndex(key))
-			c.walk(one)
+			one := reflect.New(v.Type().Elem().Elem())
+			one.Elem().Set(v.MapIndex(key).Elem())
+			c.walk(one.Elem())
 			all.SetMapIndex(key, one)
 		}
 		v.Set(all)

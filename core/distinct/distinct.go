@@ -1,4 +1,5 @@
-package repair
+// Package distinct counts different values without keeping them.
+package distinct
 
 import (
 	"encoding/binary"
@@ -7,10 +8,10 @@ import (
 	"slices"
 )
 
-// A distinct counts how many different values there are: exactly, while they are few,
+// A Counter counts how many different values there are: exactly, while they are few,
 // and otherwise from the most zeros with which hashes begin, in each of many registers
 // (Flajolet and others, HyperLogLog, 2007). Merged in any way it says the same.
-type distinct struct {
+type Counter struct {
 	few  []uint64 // a table of the hashes, 0 for none; its length is a power of two
 	n    int      // how many are in it
 	many []uint8  // the registers, once there are more than fit
@@ -21,8 +22,8 @@ const (
 	registers = 1 << 12
 )
 
-// add counts a value by its hash.
-func (d *distinct) add(h uint64) {
+// Add counts a value by its hash.
+func (d *Counter) Add(h uint64) {
 	if d.many != nil {
 		d.register(h)
 		return
@@ -44,7 +45,7 @@ func (d *distinct) add(h uint64) {
 }
 
 // place returns where a hash stands in the table, or may be put.
-func (d *distinct) place(h uint64) int {
+func (d *Counter) place(h uint64) int {
 	i := int(h) & (len(d.few) - 1)
 	for d.few[i] != 0 && d.few[i] != h {
 		i = (i + 1) & (len(d.few) - 1)
@@ -52,7 +53,7 @@ func (d *distinct) place(h uint64) int {
 	return i
 }
 
-func (d *distinct) grow() {
+func (d *Counter) grow() {
 	old := d.few
 	d.few = make([]uint64, max(32, 2*len(old)))
 	for _, h := range old {
@@ -62,7 +63,7 @@ func (d *distinct) grow() {
 	}
 }
 
-func (d *distinct) overflow() {
+func (d *Counter) overflow() {
 	d.many = make([]uint8, registers)
 	for _, h := range d.few {
 		if h != 0 {
@@ -72,17 +73,17 @@ func (d *distinct) overflow() {
 	d.few = nil
 }
 
-func (d *distinct) register(h uint64) {
+func (d *Counter) register(h uint64) {
 	at := h % registers
 	d.many[at] = max(d.many[at], uint8(bits.LeadingZeros64(h|registers-1))+1)
 }
 
-// merge adds what another has counted.
-func (d *distinct) merge(o *distinct) {
+// Merge adds what another has counted.
+func (d *Counter) Merge(o *Counter) {
 	if o.many == nil {
 		for _, h := range o.few {
 			if h != 0 {
-				d.add(h)
+				d.Add(h)
 			}
 		}
 		return
@@ -95,9 +96,9 @@ func (d *distinct) merge(o *distinct) {
 	}
 }
 
-// count returns how many values there are, and whether that is exact; otherwise it is
+// Count returns how many values there are, and whether that is exact; otherwise it is
 // within a few hundredths.
-func (d *distinct) count() (n int, exact bool) {
+func (d *Counter) Count() (n int, exact bool) {
 	if d.many == nil {
 		return d.n, true
 	}
@@ -116,7 +117,8 @@ func (d *distinct) count() (n int, exact bool) {
 	return max(int(math.Round(estimate)), fewValues+1), false
 }
 
-func (d *distinct) appendBinary(b []byte) []byte {
+// AppendBinary appends what has been counted: the same bytes however it was merged.
+func (d *Counter) AppendBinary(b []byte) []byte {
 	if d.many != nil {
 		return append(b, d.many...)
 	}

@@ -1,0 +1,156 @@
+package sections
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/lists"
+	"zetanum/core/rescue"
+	"zetanum/core/rulebook"
+	"zetanum/core/steps"
+)
+
+// barcodeSection says what the shop wants of its barcodes.
+type barcodeSection struct {
+	plain
+	rules *rescue.Rules
+	field *lists.FieldRule // what the section says as that of a field; nil if it is not read
+}
+
+func (*barcodeSection) Parts() []rulebook.Part {
+	return []rulebook.Part{
+		{
+			Name: "barcode", Line: "[barcode]",
+			Says: "What the shop wants of its barcodes.",
+			Keys: []rulebook.Key{
+				{
+					Name: "accept",
+					Says: "The kinds of code that the shop takes: ean-8, upc-e, upc-a, ean-13 (which includes isbn-13), isbn-13, " +
+						"gtin-14, isbn-10, issn, sscc-18. Without it, all that a till reads.",
+					Example: `accept = ["ean-13", "upc-a"]`,
+				},
+				{
+					Name:    "trusted",
+					Says:    "Sheets, or output folders of earlier runs, that have whole codes; like -trust.",
+					Example: `trusted = ["stock-take.xlsx"]`,
+				},
+				{
+					Name:    "write_as",
+					Says:    "The form in which codes are written: as-is, ean-13, gtin-14 or shortest.",
+					Example: `write_as = "ean-13"`,
+				},
+				{
+					Name:    "add_check_digit",
+					Says:    "Appends the check digit where a column has left it off.",
+					Example: "add_check_digit = true",
+				},
+				{
+					Name:    "second",
+					Says:    "The heading of the column that takes the second of two codes in one cell.",
+					Example: `second = "EAN 2"`,
+				},
+				{
+					Name:    "fill",
+					Says:    "Columns that take the code of another barcode column, where they are empty, with the form: ean-13 or gtin-14.",
+					Example: `fill = { "GTIN" = "gtin-14" }`,
+				},
+			},
+		},
+	}
+}
+
+func (s *barcodeSection) Tables() []rulebook.Table {
+	return []rulebook.Table{{Name: "barcode", Into: &struct {
+		*rescue.Rules
+		*lists.FieldRule
+	}{s.rules, s.field}}}
+}
+
+func (s *barcodeSection) Check() []rulebook.Problem {
+	return rulebook.In("barcode", 0, s.rules.Check())
+}
+
+func (s *barcodeSection) Files() (names []*string) {
+	for i := range s.rules.Trusted {
+		names = append(names, &s.rules.Trusted[i])
+	}
+	return names
+}
+
+// Order says how the codes are judged.
+func (b *barcodeSection) Order(s *Sheet) error {
+	s.Codes.Rules, s.Codes.Yes = *b.rules, s.Answers
+	if len(s.Trusted) > 0 {
+		s.Codes.Source = s.Trusted
+	}
+	named := slices.Sorted(maps.Keys(b.rules.Fill))
+	if b.rules.Second != "" {
+		named = append(named, b.rules.Second)
+	}
+	for _, a := range s.Answers {
+		if a.Column != "" {
+			named = append(named, a.Column)
+		}
+	}
+	for _, name := range named {
+		if !slices.ContainsFunc(s.Columns.Headings, func(h string) bool { return columns.Same(h, name) }) {
+			return fmt.Errorf("the column %q: %w; the headings are: %s", name, ErrOnly, strings.Join(s.Columns.Headings, ", "))
+		}
+	}
+	return nil
+}
+
+// Steps judges SKUs and barcodes: those of the sheet, and those that have been borrowed
+// into a column of their own.
+func (*barcodeSection) Steps(s *Sheet) error {
+	s.Add(StageSKUs, steps.SKUs(&s.Sheet))
+	for _, col := range s.Columns.All(catalogue.Barcode) {
+		if col < s.Columns.Own() || s.borrowed(s.Columns.Headings[col]) {
+			s.Add(StageBarcodes, steps.Barcodes(&s.Sheet, col))
+		}
+	}
+	return nil
+}
+
+// codeOrders are what [barcode] can say about a finding.
+var codeOrders = []struct {
+	code  catalogue.Code
+	order string
+}{
+	{catalogue.BarcodeNoCheckDigit, "add_check_digit = true"},
+	{catalogue.BarcodeTwoCodes, `second = "EAN 2"             # a column for the second code`},
+	{catalogue.BarcodeKind, `accept = ["ean-13", "upc-a"]   # or write_as = "ean-13", for an ISBN-10`},
+}
+
+// Begin proposes what could be settled about barcodes.
+func (*barcodeSection) Begin(s *Seen, b *Draft) {
+	b.line("\n[barcode]")
+	b.line("# write_as = \"ean-13\"            # as-is, ean-13, gtin-14, shortest")
+	lost := 0
+	for _, f := range s.Found {
+		switch f.Code {
+		case catalogue.BarcodeRounded, catalogue.BarcodeFlattened, catalogue.BarcodeShared, catalogue.BarcodeReplaced:
+			lost += f.Cells
+		}
+		for _, o := range codeOrders {
+			if o.code == f.Code {
+				b.line("# %s in %s: %s", plural(f.Cells, "cell"), clean(f.Column), o.code.Entry().Title)
+				b.line("# %s", o.order)
+			}
+		}
+	}
+	if lost > 0 {
+		trusted := []string{quoted("stock-take.xlsx")}
+		if len(s.Trusted) > 0 {
+			trusted = nil
+			for _, name := range s.Trusted {
+				trusted = append(trusted, quoted(name))
+			}
+		}
+		b.line("# %s lost digits; sheets that may have them:", plural(lost, "code"))
+		b.line("# trusted = [%s]", strings.Join(trusted, ", "))
+	}
+}

@@ -1,0 +1,112 @@
+package sections
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/reference"
+)
+
+// Seen is what a look at a file found that a rulebook could say something about.
+type Seen struct {
+	File    string
+	Columns []SeenColumn
+	Found   []SeenFinding
+	Trusted []string // sheets that lie beside the file and may have whole codes
+
+	KeyLike string // a column that seems to say which rows are one product
+
+	// Export is a good export of the shop, or "", and Shop what it shows.
+	Export string
+	Shop   []reference.Studied
+}
+
+// A SeenColumn is a column of the file.
+type SeenColumn struct {
+	Heading string
+	Field   catalogue.Field
+	Filled  int
+	Example string
+	Same    bool // all cells that are not empty say the same, and some are empty
+}
+
+// A SeenFinding is how often something was found in a column.
+type SeenFinding struct {
+	Code   catalogue.Code
+	Column string
+	Cells  int
+}
+
+// Begin writes a rulebook to start from. Every order in it is a comment, because
+// it is a judgement: as it stands the rulebook changes nothing.
+func Begin(s *Seen) string {
+	b := new(Draft)
+	if s.File == "" {
+		b.line("# How this shop wants its catalogue.")
+	} else {
+		b.line("# How this shop wants its catalogue: a rulebook for %s.", clean(s.File))
+	}
+	b.line("# Take the # off a line to give the order. “zetanum help rulebook” explains every key.")
+	for _, section := range new(Book).reading() {
+		section.Begin(s, b)
+	}
+	return b.String()
+}
+
+// A Draft is a rulebook that is being begun.
+type Draft struct{ strings.Builder }
+
+func (b *Draft) line(format string, args ...any) { fmt.Fprintf(b, format+"\n", args...) }
+
+// clean makes a text fit for a comment.
+func clean(s string) string {
+	return strings.Map(func(r rune) rune {
+		if r < ' ' || r == 0x7f || r == '\ufffd' {
+			return ' '
+		}
+		return r
+	}, catalogue.Shorten(s, 60))
+}
+
+// quoted writes a text as a TOML string.
+func quoted(s string) string {
+	var b strings.Builder
+	b.WriteByte('"')
+	for _, r := range s {
+		switch {
+		case r == '"' || r == '\\':
+			b.WriteByte('\\')
+			b.WriteRune(r)
+		case r < ' ' || r == 0x7f:
+			fmt.Fprintf(&b, `\u%04X`, r)
+		default:
+			b.WriteRune(r)
+		}
+	}
+	b.WriteByte('"')
+	return b.String()
+}
+
+// wrapped puts words together in lines.
+func wrapped(words []string, width int) (lines []string) {
+	line := ""
+	for _, w := range words {
+		if line != "" && len(line)+1+len(w) > width {
+			lines, line = append(lines, line), ""
+		}
+		if line != "" {
+			line += " "
+		}
+		line += w
+	}
+	return append(lines, line)
+}
+
+func plural(n int, word string) string {
+	if n == 1 {
+		return "1 " + word
+	}
+	return strconv.Itoa(n) + " " + word + "s"
+}

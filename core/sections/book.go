@@ -1,0 +1,214 @@
+package sections
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"reflect"
+	"slices"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/condition"
+	"zetanum/core/fetch"
+	"zetanum/core/heading"
+	"zetanum/core/lists"
+	"zetanum/core/pattern"
+	"zetanum/core/products"
+	"zetanum/core/reference"
+	"zetanum/core/rescue"
+	"zetanum/core/rulebook"
+	"zetanum/core/target"
+	"zetanum/core/text"
+	"zetanum/core/wording"
+)
+
+// A Book is a rulebook: what its sections say, in the order in which the reference has
+// them. The zero Book orders nothing.
+type Book struct {
+	Path     string                      `toml:"-" json:"-"`
+	Headings map[string]string           `toml:"headings" json:"headings,omitempty"` // fields, by heading
+	Columns  columns.Rules               `toml:"columns" json:"columns,omitzero"`
+	Sheet    condition.SheetRules        `toml:"sheet" json:"sheet,omitzero"`
+	Products products.Rules              `toml:"products" json:"products,omitzero"`
+	Images   products.ImageRules         `toml:"images" json:"images,omitzero"`
+	Each     []products.EachRule         `toml:"one_row_each" json:"one_row_each,omitempty"`
+	ForAll   []products.AllRule          `toml:"one_row_for_all" json:"one_row_for_all,omitempty"`
+	Options  []products.OptionsRule      `toml:"options" json:"options,omitempty"`
+	Rows     []condition.RowRule         `toml:"rows" json:"rows,omitempty"`
+	Borrow   []reference.BorrowRule      `toml:"borrow" json:"borrow,omitempty"`
+	Build    []pattern.BuildRule         `toml:"build" json:"build,omitempty"`
+	Derive   []lists.DeriveRule          `toml:"derive" json:"derive,omitempty"`
+	Expand   []lists.ExpandRule          `toml:"expand" json:"expand,omitempty"`
+	Field    map[string]*lists.FieldRule `toml:"field" json:"field,omitempty"`
+	Replace  []wording.ReplaceRule       `toml:"replace" json:"replace,omitempty"`
+	Around   []wording.AroundRule        `toml:"around" json:"around,omitempty"`
+	Closing  []wording.ClosingRule       `toml:"closing" json:"closing,omitempty"`
+	Text     text.Rules                  `toml:"text" json:"text,omitzero"`
+	Barcode  rescue.Rules                `toml:"barcode" json:"barcode,omitzero"`
+	Shop     Shop                        `toml:"shop" json:"shop,omitzero"`
+	Target   target.Rules                `toml:"target" json:"target,omitzero"`
+
+	read  *rulebook.Rulebook          // from which it comes; nil if it comes of none
+	short map[string]*lists.FieldRule // fields that are written the short way, while it is read
+}
+
+// Sections returns the sections of a rulebook in the order of the work. They are made anew
+// each time, and belong to whoever asked for them.
+func (b *Book) Sections() []Section {
+	return []Section{
+		&headingsSection{book: b},
+		&shopSection{rules: &b.Shop},
+		&textSection{rules: &b.Text},
+		&barcodeSection{rules: &b.Barcode, field: b.short["barcode"]},
+		&borrowSection{rules: &b.Borrow},
+		&eachSection{rules: &b.Each},
+		&productsSection{rules: &b.Products},
+		&sheetSection{rules: &b.Sheet},
+		&imagesSection{rules: &b.Images, field: b.short["images"]},
+		&optionsSection{rules: &b.Options},
+		&columnsSection{rules: &b.Columns},
+		&buildSection{rules: &b.Build},
+		&deriveSection{rules: &b.Derive},
+		&expandSection{rules: &b.Expand},
+		&wordsSection{replace: &b.Replace, around: &b.Around, closing: &b.Closing},
+		&fieldSection{rules: &b.Field, book: b},
+		&forAllSection{rules: &b.ForAll},
+		&rowsSection{rules: &b.Rows},
+		&targetSection{rules: &b.Target},
+	}
+}
+
+// reading returns the sections in the order in which a person reads about them.
+func (b *Book) reading() []Section {
+	place := make(map[string]int)
+	fields := reflect.TypeFor[Book]()
+	for i := range fields.NumField() {
+		place[fields.Field(i).Tag.Get("toml")] = i
+	}
+	// What fields must be comes behind what rules make of them, and texts behind codes.
+	place["field"], place["text"] = place["closing"], place["shop"]
+	list := b.Sections()
+	slices.SortStableFunc(list, func(x, y Section) int { return place[x.Parts()[0].Name] - place[y.Parts()[0].Name] })
+	return list
+}
+
+// readable returns them as far as reading goes.
+func (b *Book) readable() (list []rulebook.Section) {
+	for _, s := range b.reading() {
+		list = append(list, s)
+	}
+	return list
+}
+
+// Reference writes the reference of the whole rulebook as Markdown.
+func Reference() string { return rulebook.Reference(new(Book).readable()) }
+
+// Find returns the rulebook that belongs to an input: zetanum.toml beside it or
+// in the working folder; "" if there is none.
+func Find(input string) string {
+	places := []string{rulebook.Name}
+	if input != "-" && !fetch.IsAddress(input) {
+		places = []string{filepath.Join(filepath.Dir(input), rulebook.Name), rulebook.Name}
+	}
+	for _, p := range places {
+		if info, err := os.Stat(p); err == nil && info.Mode().IsRegular() {
+			return p
+		}
+	}
+	return ""
+}
+
+// Load reads a rulebook and checks what it says.
+func Load(path string) (*Book, error) {
+	book := &Book{Path: path, Barcode: rescue.Rules{}.Default(), short: make(map[string]*lists.FieldRule)}
+	for _, name := range catalogue.FieldNames() {
+		book.short[name] = new(lists.FieldRule)
+	}
+	read, err := rulebook.Load(path, book.readable())
+	if err != nil {
+		return nil, err
+	}
+	book.read = read
+	if err := book.settleFields(); err != nil {
+		return nil, err
+	}
+	if err := read.Check(); err != nil {
+		return nil, err
+	}
+	here := book.WithFiles(func(name string) string {
+		if filepath.IsAbs(name) {
+			return name
+		}
+		return filepath.Join(filepath.Dir(path), name)
+	})
+	return &here, nil
+}
+
+// Declared returns the field of the shop's own that has a name or a heading.
+func (b *Book) Declared(name string) (catalogue.Declared, bool) {
+	for h, field := range b.Headings {
+		if columns.Same(h, name) {
+			name = field
+		}
+	}
+	for own, f := range b.Field {
+		if _, known := catalogue.ParseField(own); !known && heading.Key(own) == heading.Key(name) {
+			kind, _ := catalogue.ParseKind(f.Type)
+			return catalogue.Declared{Name: own, Kind: kind}, true
+		}
+	}
+	return catalogue.Declared{}, false
+}
+
+// Fields returns the fields of [headings]: those of headings that must be there,
+// and those of headings that the rulebook itself renames, which a file that has
+// been through it does not have any more.
+func (b *Book) Fields() (fields, renamed map[string]catalogue.Field) {
+	fields, renamed = make(map[string]catalogue.Field, len(b.Headings)), make(map[string]catalogue.Field)
+	for h, name := range b.Headings {
+		f, ok := catalogue.ParseField(name)
+		if !ok {
+			continue
+		}
+		fields[h] = f
+		for from := range b.Columns.Rename {
+			if columns.Same(from, h) || from == name {
+				delete(fields, h)
+				renamed[h] = f
+			}
+		}
+	}
+	return fields, renamed
+}
+
+// ErrOnce says that a rule which is applied once would be applied again.
+var ErrOnce = errors.New("this is an output of ours")
+
+// RefuseAgain returns an error if a rule must not be applied to its own result; sheet is the
+// name of an output of ours.
+func (b *Book) RefuseAgain(sheet string) error {
+	for _, s := range b.Sections() {
+		for _, rule := range s.OneWay() {
+			e := b.read.At(rule)
+			e.Sheet = sheet
+			e.Err = fmt.Errorf("%w, and the rule %q is one that is applied once; leave it out, or repair the source again", ErrOnce, rule.Text)
+			return e
+		}
+	}
+	return nil
+}
+
+// WithFiles returns the rulebook with other names for the files that it names.
+func (b *Book) WithFiles(change func(name string) string) Book {
+	c := b.withConditions(func(name string) (any, error) { return change(name), nil })
+	for _, s := range c.book.Sections() {
+		for _, name := range s.Files() {
+			if *name != "" {
+				*name = change(*name)
+			}
+		}
+	}
+	return c.book
+}

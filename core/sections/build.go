@@ -1,0 +1,146 @@
+package sections
+
+import (
+	"fmt"
+	"strings"
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/pattern"
+	"zetanum/core/rulebook"
+	"zetanum/core/steps"
+	"zetanum/core/text"
+)
+
+// buildSection builds fields from others.
+type buildSection struct {
+	plain
+	rules *[]pattern.BuildRule
+}
+
+func (*buildSection) Parts() []rulebook.Part {
+	return []rulebook.Part{
+		{
+			Name: "build", Line: "[[build]]",
+			Says: "A field built from others, where it is empty. If a cell is empty that the pattern cannot do without, nothing " +
+				"is built, and the row is named.",
+			Shared: rulebook.Scope,
+			Keys: []rulebook.Key{
+				{
+					Name: "into",
+					Says: "The field or heading to build, where it is empty; it is added if it is not there.",
+					Example: `into = "title"
+from = "{brand} {type}[, {colour}][ ({size})]"`,
+				},
+				{
+					Name: "from",
+					Says: "The pattern: a cell for each name in braces; what stands in square brackets vanishes if a cell in it is " +
+						"empty; {short_description|title} is the first that is not empty. Words behind a name change the text: upper, " +
+						"lower, letters, digits, words N, first N, last N.",
+					Example: `into = "Label"
+from = '{brand letters upper first 3}-{"Product group" first 1} {short_description|title}'`,
+				},
+				{
+					Name: "over",
+					Says: "Builds the cell anew even if it is not empty.",
+					Example: `into = "title"
+from = "{brand} {type}[, {colour}][ ({size})]"
+over = true`,
+				},
+			},
+		},
+	}
+}
+
+func (s *buildSection) Tables() []rulebook.Table {
+	return []rulebook.Table{{Name: "build", Into: s.rules}}
+}
+
+func (s *buildSection) Check() (problems []rulebook.Problem) {
+	for i := range *s.rules {
+		problems = append(problems, rulebook.In("build", i+1, (*s.rules)[i].Check())...)
+	}
+	return problems
+}
+
+// Adds returns the columns that are filled.
+func (b *buildSection) Adds(*Sheet) (names []string, err error) {
+	for i := range *b.rules {
+		names = append(names, (*b.rules)[i].Into)
+	}
+	return names, nil
+}
+
+func (b *buildSection) Order(s *Sheet) error {
+	for i := range *b.rules {
+		if err := s.build(&(*b.rules)[i]); err != nil {
+			return nth(i, err)
+		}
+	}
+	return nil
+}
+
+func (s *Sheet) build(rule *pattern.BuildRule) error {
+	into, err := s.NeedOne("[[build]] into", rule.Into)
+	if err == nil {
+		err = steps.Unreserved(&s.Columns, into, catalogue.FieldsOf(catalogue.Barcode), "[[build]] into", rule.Into)
+	}
+	if err != nil || into < 0 {
+		return err
+	}
+	p, err := pattern.Parse(rule.From)
+	if err != nil {
+		return err
+	}
+	html := s.Columns.Kind(into) == catalogue.HTMLKind
+	cols, missing := p.Bind(func(name string) int {
+		if found := s.Find(name); len(found) > 0 {
+			return found[0]
+		}
+		return -1
+	}, func(col int) bool { return html && s.Columns.Kind(col) != catalogue.HTMLKind })
+	gone := false
+	for _, name := range missing {
+		if _, is := s.Shape.Find(&s.Columns, name); !is {
+			return fmt.Errorf("%w: [[build]] from names {%s}, which is not there%s; the headings are: %s", columns.ErrWrong, name,
+				text.DidYouMean(name, s.Columns.Headings), strings.Join(s.Columns.Headings, ", "))
+		}
+		gone = true
+	}
+	if gone {
+		return nil // it was built before its columns were dropped
+	}
+	s.inside(p.Whole(), into)
+	for _, col := range cols {
+		switch {
+		case col == into:
+			return columns.Refuse("[[build]] of %q: %w; [[around]] puts words before or after a text", rule.Into, pattern.ErrOwn)
+		case !html && s.Columns.Kind(col) == catalogue.HTMLKind:
+			return columns.Refuse("[[build]] of %q from %q: that is HTML, and %q is not", rule.Into, s.Columns.Headings[col], rule.Into)
+		}
+	}
+	_, err = s.Orders.Add(steps.Order{
+		Key: "build", Phase: steps.PhaseBuild, Reads: cols, Writes: []int{into}, Rules: []catalogue.Rule{catalogue.RuleBuild},
+		Do: func(r *steps.RowAt) bool { return s.built(r, rule, p, into) },
+	}, rule.Scope, rule.String())
+	return err
+}
+
+// built builds a cell, and reports whether it has become another.
+func (s *Sheet) built(r *steps.RowAt, rule *pattern.BuildRule, p *pattern.Pattern, into int) bool {
+	old := r.Cell(into)
+	if old != "" && !rule.Over || old == "" && !r.Belongs(into) {
+		return false
+	}
+	text, missing := p.Text(r.View())
+	if missing != "" {
+		if old == "" {
+			s.Orders.Unknown(r, catalogue.BuildMissing, into, old, catalogue.Facts{Other: missing})
+		}
+		return false
+	}
+	if text == old {
+		return false
+	}
+	r.Set(into, text, catalogue.RuleBuild, catalogue.Ordered, "")
+	return true
+}

@@ -1,0 +1,347 @@
+package sections
+
+import (
+	"fmt"
+	"maps"
+	"reflect"
+	"slices"
+	"strings"
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/condition"
+	"zetanum/core/lists"
+	"zetanum/core/reference"
+	"zetanum/core/rulebook"
+	"zetanum/core/sheet"
+	"zetanum/core/steps"
+)
+
+// fieldSection says what the cells of fields must be.
+type fieldSection struct {
+	plain
+	rules *map[string]*lists.FieldRule
+	book  *Book
+}
+
+func (*fieldSection) Parts() []rulebook.Part {
+	return []rulebook.Part{
+		{
+			Named: true, Name: "field", Line: "[field.NAME]",
+			Says: "What the cells of a field must be; NAME is a field, or a new one of the shop's own. Rows that are not so are " +
+				"held.",
+			Shared: rulebook.Meant,
+			Keys: []rulebook.Key{
+				{
+					Name: "type",
+					Says: "The kind of a field of your own: text, code, number, yes/no, date, list, html or link. A heading of that name " +
+						"is recognised; others are named under [headings].",
+					Example: `type = "text"
+required = true`,
+					Line: "[field.finish]",
+				},
+				{
+					Name:    "required",
+					Says:    "No product may be without it.",
+					Example: "required = true",
+					Line:    "[field.brand]",
+				},
+				{
+					Name:    "unique",
+					Says:    "No two products may have the same.",
+					Example: "unique = true",
+					Line:    "[field.slug]",
+				},
+				{
+					Name:    "longest",
+					Says:    "The most characters.",
+					Example: "longest = 70",
+					Line:    "[field.title]",
+				},
+				{
+					Name:    "shortest",
+					Says:    "The least characters.",
+					Example: "shortest = 10",
+					Line:    "[field.title]",
+				},
+				{
+					Name: "one_of",
+					Says: "The only values that it may have. One that differs only in case, spaces, accents or punctuation is written as " +
+						"the list has it; for a slip of the keyboard the right one is proposed.",
+					Example: `one_of = ["Hollowbrook Joinery", "Nørrebi"]`,
+					Line:    "[field.brand]",
+				},
+				{
+					Name:    "one_of_from",
+					Says:    "A sheet that has the values, below a heading.",
+					Example: `one_of_from = "brands.csv"`,
+					Line:    "[field.brand]",
+				},
+				{
+					Name: "one_of_column",
+					Says: "The field or heading of the column that has them; the first, if nothing is said.",
+					Example: `one_of_from   = "shop-export.csv"
+one_of_column = "brand"`,
+					Line: "[field.brand]",
+				},
+				{
+					Name: "one_of_sheet",
+					Says: "The sheet of a workbook.",
+					Example: `one_of_from  = "their-template.xlsx"
+one_of_sheet = "Makers"`,
+					Line: "[field.brand]",
+				},
+				{
+					Name:    "unify",
+					Says:    "Brings spellings that differ in case, spaces and punctuation to the one that most rows have.",
+					Example: "unify = true",
+					Line:    "[field.brand]",
+				},
+			},
+		},
+	}
+}
+
+// Tables returns [field], which has a table for each field, and the short ways of writing
+// these: [title] for [field.title].
+func (s *fieldSection) Tables() []rulebook.Table {
+	tables := []rulebook.Table{{Name: "field", Into: s.rules}}
+	for _, name := range catalogue.FieldNames() {
+		if rule := s.book.short[name]; rule != nil && !isSection(name) {
+			tables = append(tables, rulebook.Table{Name: name, Into: rule})
+		}
+	}
+	return tables
+}
+
+// isSection reports whether a section is called like a field; it takes the keys of the
+// field, too.
+func isSection(name string) bool { return name == "barcode" || name == "images" }
+
+// settleFields puts the fields that are written the short way among the others.
+func (b *Book) settleFields() error {
+	for _, name := range catalogue.FieldNames() {
+		rule := b.short[name]
+		if rule == nil || !b.read.Has(name) || isSection(name) && reflect.ValueOf(*rule).IsZero() {
+			continue
+		}
+		if b.Field[name] != nil {
+			wrong := b.read.At(rulebook.Problem{Part: name})
+			wrong.Text = fmt.Sprintf("[%s] is short for [field.%s], and the rulebook has both; put what they say in one of them", name, name)
+			return wrong
+		}
+		if b.Field == nil {
+			b.Field = make(map[string]*lists.FieldRule)
+		}
+		b.Field[name] = rule
+	}
+	b.short = nil
+	return nil
+}
+
+func (s *fieldSection) Check() (problems []rulebook.Problem) {
+	for _, name := range slices.Sorted(maps.Keys(*s.rules)) {
+		problems = append(problems, rulebook.In(s.part(name), 0, (*s.rules)[name].Check(name))...)
+	}
+	return problems
+}
+
+// part returns the table in which a field stands.
+func (s *fieldSection) part(name string) string {
+	if full := "field." + name; s.book.read == nil || s.book.read.Has(full) {
+		return full
+	}
+	return name
+}
+
+func (s *fieldSection) Files() (names []*string) {
+	for _, name := range slices.Sorted(maps.Keys(*s.rules)) {
+		names = append(names, &(*s.rules)[name].OneOfFrom)
+	}
+	return names
+}
+
+// Open reads the lists of values.
+func (f *fieldSection) Open(s *Sheet) error {
+	s.Fields = make(map[string]steps.Field)
+	for _, name := range slices.Sorted(maps.Keys(*f.rules)) {
+		field := steps.Field{FieldRule: *(*f.rules)[name]}
+		values := field.OneOf
+		if field.OneOfFrom != "" {
+			var err error
+			if values, err = reference.ReadValues(field.OneOfFrom, field.OneOfColumn, sheet.Options{Sheet: field.OneOfSheet, Spool: s.Temp}); err != nil {
+				return &ruleError{part: f.part(name), key: "one_of_from", error: fmt.Errorf("[field.%s] one_of_from: %w", name, err)}
+			}
+		}
+		if len(values) > 0 {
+			field.Known = lists.NewKnown(values)
+		}
+		s.Fields[name] = field
+	}
+	return nil
+}
+
+// Order orders that the values of fields are written as their lists have them, or
+// in one spelling.
+func (f *fieldSection) Order(s *Sheet) error {
+	named := make(map[int]bool)
+	for _, name := range slices.Sorted(maps.Keys(s.Fields)) {
+		field := s.Fields[name]
+		for _, col := range s.Find(name) {
+			one := steps.Order{Key: "field." + name, Phase: steps.PhaseValues, Writes: []int{col}}
+			switch {
+			case field.Known != nil:
+				taken := steps.YesFor(s.Answers, s.Columns.Headings[col])[catalogue.ValueUnlisted]
+				one.Rules = []catalogue.Rule{catalogue.RuleListed}
+				one.Do = func(r *steps.RowAt) bool { return s.listed(r, col, field.Known, taken) }
+			case field.Unify && col < s.Columns.Own():
+				if other := s.Orders.WrittenBy(col); other != "" {
+					return &ruleError{part: f.part(name), error: columns.Refuse("[field.%s] unify goes by how the file spells the values of %q, and [[%s]] writes other ones there; one_of says how each is written, whatever else is done", name, s.Columns.Headings[col], other)}
+				}
+				spelling := s.Orders.Compare(col, true)
+				one.Rules, one.Idle, one.Do = []catalogue.Rule{catalogue.RuleUnify}, spelling.Idle, spelling.Do
+			default:
+				continue
+			}
+			named[col] = true
+			if err := s.Orders.AddCounted(one, field.Meant, -1); err != nil {
+				return &ruleError{part: f.part(name), error: err}
+			}
+		}
+	}
+	return s.compare(named)
+}
+
+// compare lets spellings be compared that nobody has said anything of.
+func (s *Sheet) compare(named map[int]bool) error {
+	if !steps.Compares(s.Table) {
+		return nil
+	}
+	look := func(key string, col int) error {
+		if named[col] || col >= s.Columns.Own() {
+			return nil
+		}
+		named[col] = true
+		spelling := s.Orders.Compare(col, false)
+		return s.Orders.AddCounted(steps.Order{Key: key, Phase: steps.PhaseValues, Writes: []int{col}, Looks: true, Idle: spelling.Idle, Do: spelling.Do}, condition.Meant{}, -1)
+	}
+	for _, f := range steps.Spelt {
+		for _, col := range s.Columns.All(f) {
+			if err := look("field."+f.String(), col); err != nil {
+				return err
+			}
+		}
+	}
+	for _, option := range s.Products.Options {
+		if err := look("products", option.Value); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Steps looks whether the fields have what is asked of them.
+func (f *fieldSection) Steps(s *Sheet) error {
+	step, err := steps.Limits(&s.Sheet, s.Fields)
+	if err != nil {
+		return err
+	}
+	s.Add(StageLimits, step)
+	return nil
+}
+
+// listed writes a value as its list has it. In a field of several values each of
+// them is looked at.
+func (s *Sheet) listed(r *steps.RowAt, col int, known *lists.Known, taken bool) bool {
+	cell := r.Cell(col)
+	if cell == "" {
+		return false
+	}
+	kind := s.Columns.Kind(col)
+	parts, at := []string{cell}, ""
+	if kind == catalogue.ListKind {
+		at = separatorOf(cell)
+		parts = strings.Split(cell, at)
+	}
+	ground := catalogue.Certain
+	var unlisted, likely []string
+	for i, part := range parts {
+		value := strings.TrimSpace(part)
+		if value == "" {
+			continue
+		}
+		right, match := known.Match(value)
+		switch {
+		case match == lists.Exact:
+			continue
+		case match == lists.Folded && kind != catalogue.CodeKind:
+		case match == lists.Near && taken && kind != catalogue.CodeKind:
+			ground = catalogue.Decided
+		default:
+			unlisted = append(unlisted, value)
+			if right != "" {
+				likely = append(likely, right)
+			}
+			continue
+		}
+		parts[i] = strings.Replace(part, value, right, 1)
+	}
+	after := strings.Join(parts, at)
+	if unlisted != nil {
+		facts := catalogue.Facts{}
+		if len(likely) == len(unlisted) {
+			facts.Proposed = strings.Join(likely, ", ")
+			facts.Decides = "It is likely to be " + facts.Proposed + "."
+		}
+		s.Orders.Unknown(r, catalogue.ValueUnlisted, col, strings.Join(unlisted, ", "), facts)
+	}
+	if after == cell {
+		return false
+	}
+	r.Set(col, after, catalogue.RuleListed, ground, "")
+	return true
+}
+
+// separatorOf returns what stands between the values of a list in one cell.
+func separatorOf(cell string) string {
+	for _, sep := range []string{"|", ";", ","} {
+		if strings.Contains(cell, sep) {
+			return sep
+		}
+	}
+	return ","
+}
+
+// Begin says what the fields must be, to judge by what was found and by a good
+// export.
+func (*fieldSection) Begin(s *Seen, b *Draft) {
+	for _, f := range s.Found {
+		if f.Code == catalogue.ValueSpelling {
+			b.line("\n# %s in %s spelt otherwise than most:", plural(f.Cells, "cell"), clean(f.Column))
+			for _, c := range s.Columns {
+				if c.Heading == f.Column && c.Field != catalogue.Unknown {
+					b.line("# [field.%s]\n# unify = true", c.Field)
+				}
+			}
+		}
+	}
+	if s.Export == "" {
+		return
+	}
+	b.line("\n# What %s shows of the shop:", clean(s.Export))
+	for _, c := range s.Shop {
+		if c.Style != "" {
+			b.line("#   %s: %s", clean(c.Heading), clean(c.Style))
+		}
+	}
+	for _, c := range s.Shop {
+		if c.Field == catalogue.Unknown || c.Field == catalogue.Title || c.Field == catalogue.ImageAlt || c.Field.Kind() != catalogue.LineKind || c.Values == nil {
+			continue
+		}
+		var some []string
+		for _, v := range c.Values[:min(3, len(c.Values))] {
+			some = append(some, clean(v))
+		}
+		b.line("\n# %s: %s", plural(len(c.Values), "value"), strings.Join(some, ", "))
+		b.line("# [field.%s]\n# one_of_from   = %s\n# one_of_column = %s", c.Field, quoted(s.Export), quoted(c.Heading))
+	}
+}

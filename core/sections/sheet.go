@@ -1,0 +1,392 @@
+package sections
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/condition"
+	"zetanum/core/folder"
+	"zetanum/core/heading"
+	"zetanum/core/line"
+	"zetanum/core/lists"
+	"zetanum/core/pattern"
+	"zetanum/core/products"
+	"zetanum/core/reference"
+	"zetanum/core/rulebook"
+	"zetanum/core/sheet"
+	"zetanum/core/steps"
+	"zetanum/core/target"
+)
+
+// ErrOnly says that a name given with Only is neither a field nor a heading of
+// the sheet.
+var ErrOnly = errors.New("no such column")
+
+// Settings say, besides the rulebook, how a table is fitted.
+type Settings struct {
+	Input   string             // the file, to see whether a rule names it
+	Temp    string             // a folder for what is needed for a while
+	Yes     []catalogue.Answer // questions that a person answers with yes
+	Only    []string           // fields or headings to write, besides the SKU; none: all
+	Plain   bool               // with Only: without the SKU
+	Trusted reference.Sheets   // sheets that are trusted for codes
+	Backed  map[reference.TextPlace]steps.BackedText
+}
+
+// A Sheet is a table with the rulebook that is fitted to it, and all that its sections
+// share.
+type Sheet struct {
+	steps.Sheet
+	Settings
+	Book *Book
+
+	// Plan says which columns go out and what fills them.
+	Plan   *columns.Plan
+	Orders *steps.Orders
+	Fields map[string]steps.Field // what the rulebook says of fields, with their lists
+	Loans  []*Loan                // what is borrowed from other sheets
+	Notes  []string               // about rules that found nothing to do
+
+	sections []Section
+	early    []string // notes of when the sections were opened
+	added    map[int]string
+	placed   [numStages][]line.Step
+	differ   int // the list of what rows of a product say differently
+}
+
+// Open fits a table to a rulebook as far as that can be done once, and reads the files that
+// it names. The sheet must be closed.
+func Open(table *sheet.Table, book *Book, set Settings) (*Sheet, error) {
+	read, err := book.WithLists(func(file string) ([]string, error) {
+		return reference.ReadValues(file, "", sheet.Options{Spool: set.Temp})
+	})
+	if err != nil {
+		return nil, fmt.Errorf("%s in a condition: %w", condition.Listed, err)
+	}
+	s := &Sheet{Settings: set, Book: &read, sections: read.Sections()}
+	s.Sheet = steps.Sheet{Table: table, Shape: &read.Columns, Answers: set.Yes, Together: -1}
+	err = s.each(Section.Open)
+	s.early, s.Notes = s.Notes, nil
+	if err != nil {
+		s.Close()
+		return nil, err
+	}
+	return s, nil
+}
+
+// Close lets go what was opened.
+func (s *Sheet) Close() {
+	for _, l := range s.Loans {
+		l.Close()
+	}
+}
+
+// Note takes down something that is no finding about a cell.
+func (s *Sheet) Note(format string, args ...any) {
+	s.Notes = append(s.Notes, fmt.Sprintf(format, args...))
+}
+
+// each lets all sections do something, and says of an error where in the rulebook the rule
+// stands that cannot be carried out.
+func (s *Sheet) each(do func(Section, *Sheet) error) error {
+	for _, section := range s.sections {
+		if err := do(section, s); err != nil {
+			return s.fits(section, err)
+		}
+	}
+	return nil
+}
+
+// A ruleError is an error about one of several rules.
+type ruleError struct {
+	part string // "" for the first of the section
+	n    int    // from 1, 0 if there can be only one
+	key  string
+	error
+}
+
+func (e *ruleError) Unwrap() error { return e.error }
+
+// nth says that an error is about the rule at that index of several.
+func nth(i int, err error) error {
+	if err == nil {
+		return nil
+	}
+	return &ruleError{n: i + 1, error: err}
+}
+
+// misfits are the errors that say that rules cannot be carried out on a sheet; others are
+// about files that cannot be read.
+var misfits = []error{columns.ErrWrong, columns.ErrRefused, condition.ErrWrong, lists.ErrList, pattern.ErrWrong, ErrOnly}
+
+func (s *Sheet) fits(section Section, err error) error {
+	var known *rulebook.Error
+	if errors.As(err, &known) || !slices.ContainsFunc(misfits, func(wrong error) bool { return errors.Is(err, wrong) }) {
+		return err
+	}
+	e := &rulebook.Error{Problem: rulebook.Problem{Part: section.Parts()[0].Name}}
+	var rule *ruleError
+	if errors.As(err, &rule) {
+		e.N, e.Key = rule.n, rule.key
+		if rule.part != "" {
+			e.Part = rule.part
+		}
+	}
+	e = s.Book.read.At(e.Problem)
+	e.Sheet, e.Err = s.Table.Name, err
+	return e
+}
+
+// Regroup brings rows of a product together that stand apart, if the rulebook wants that,
+// and returns how many have been moved.
+func (s *Sheet) Regroup() (moved int, err error) {
+	if !s.Book.Products.Regroup {
+		return 0, nil
+	}
+	if err := s.findTogether(); err != nil {
+		return 0, err
+	}
+	return s.Table.Regroup(products.NewKey(&s.Columns, s.Together, s.Kin).Members())
+}
+
+// Line makes the line for the columns that the table has, anew each time: a reading may
+// show that they are others. To look only, it has the steps from which is seen what the
+// columns hold.
+func (s *Sheet) Line(look bool) (*line.Course, error) {
+	if err := s.reset(); err != nil {
+		return nil, err
+	}
+	if err := s.plan(); err != nil {
+		return nil, err
+	}
+	var err error
+	if s.Products, err = s.Book.Products.For(&s.Columns, s.Shape); err != nil {
+		return nil, s.fits(&productsSection{}, err)
+	}
+	s.Orders = steps.NewOrders(&s.Sheet, s.List(s.unknownList()))
+	s.differ = s.List(s.differList())
+	if err := s.each(Section.Order); err != nil {
+		return nil, err
+	}
+	soon, telling, rest, err := s.Orders.Steps()
+	if err != nil {
+		return nil, s.fits(&columnsSection{}, err)
+	}
+	s.Written.AddAll(rest.Writes)
+	s.Written.AddAll(telling.Writes)
+	s.Written.Add(s.Columns.All(catalogue.Barcode)...)
+	if s.Codes.Source != nil {
+		s.Written.Add(s.Columns.All(catalogue.SKU)...)
+	}
+	s.Add(StageBorrow, soon)
+	s.Add(StageOptions, telling)
+	s.Add(StageOrders, rest)
+	if err := s.each(Section.Steps); err != nil {
+		return nil, err
+	}
+	c := &line.Course{
+		Grouping: s.Key.Grouping(), GroupedBy: s.Key.Columns(), Leans: s.Key.Leans,
+		Prepare: steps.Rejoin(s.Table), Ignore: steps.NoProduct(s.Table, look),
+		Claims: s.Claims, Lists: s.Lists, Repeats: repeats(&s.Book.Sheet),
+	}
+	if look {
+		c.Steps = append(s.placed[StageBarcodes], steps.Fill(&s.Sheet))
+		return c, nil
+	}
+	c.Steps, c.Whole = slices.Concat(s.placed[:]...), steps.NeedsAll(&s.Columns)
+	var wrong *line.OrderError
+	if err := c.Check(); errors.As(err, &wrong) {
+		return nil, s.fits(s.sectionOf(wrong.Early), columns.Refuse("its rules read the column %q, into which [%s] writes when they have been carried out; take it out of them, or leave that out", s.Columns.Headings[wrong.Col], stages[s.stageOf(wrong.Late)].section))
+	}
+	return c, nil
+}
+
+// stageOf returns the stage at which a step is taken first.
+func (s *Sheet) stageOf(step string) Stage {
+	for stage := range s.placed {
+		if slices.ContainsFunc(s.placed[stage], func(p line.Step) bool { return p.Name == step }) {
+			return Stage(stage)
+		}
+	}
+	return StageOrders
+}
+
+// sectionOf returns the section of a step.
+func (s *Sheet) sectionOf(step string) Section {
+	name := stages[s.stageOf(step)].section
+	return s.sections[slices.IndexFunc(s.sections, func(section Section) bool { return section.Parts()[0].Name == name })]
+}
+
+// reset takes back what was fitted to the columns before.
+func (s *Sheet) reset() error {
+	base := &s.Columns
+	base.Headings, base.Fields, base.Added, base.Declared = base.Headings[:base.Own()], base.Fields[:base.Own()], 0, nil
+	s.placed, s.Claims, s.Lists, s.Tally, s.Notes, s.Written = [numStages][]line.Step{}, steps.Claims(), nil, steps.Tally{}, nil, catalogue.ColumnSet{}
+	if err := s.findTogether(); err != nil {
+		return err
+	}
+	s.Key = products.NewKey(base, s.Together, s.Kin)
+	for col, h := range base.Headings {
+		if d, ok := s.Book.Declared(h); ok {
+			base.Declare(col, d)
+		}
+	}
+	return nil
+}
+
+// plan finds out which columns go out, and adds those that rules fill.
+func (s *Sheet) plan() error {
+	base := &s.Columns
+	s.dropHidden()
+	var targets []string
+	if err := s.each(func(section Section, s *Sheet) error {
+		names, err := section.Adds(s)
+		targets = append(targets, names...)
+		return err
+	}); err != nil {
+		return err
+	}
+	said := s.Notes
+	plan, err := s.Shape.For(base, targets, s.Book.Declared)
+	if err != nil {
+		return s.fits(&columnsSection{}, err)
+	}
+	s.Plan, s.Notes = plan, slices.Concat(plan.Notes, said, s.early)
+	if s.Mark != "" && s.Heading > 0 {
+		s.Note("the file begins with what is left of a byte order mark, read as text; it does not go out")
+	}
+	s.Codes = &steps.Codes{Lost: s.List(s.lostList()), Missing: s.List(s.missingList())}
+	s.Texts = &steps.Texts{Rules: s.Book.Text, Foreign: s.Form.Foreign, Fitter: target.NewFitter(&s.Book.Target), Backed: s.Backed}
+	base.Headings, base.Fields = append(base.Headings, plan.Added.Headings...), append(base.Fields, plan.Added.Fields...)
+	base.Added = len(plan.Added.Headings)
+	for i, d := range plan.Added.Declared {
+		if d.Name != "" {
+			base.Declare(base.Own()+i, d)
+		}
+	}
+	out, err := s.OutColumns()
+	if err != nil {
+		return err
+	}
+	s.Out = nil
+	if out == nil {
+		for col := range base.Own() {
+			s.Out = append(s.Out, col)
+		}
+	}
+	for _, o := range out {
+		s.Out = append(s.Out, o.Col)
+	}
+	return nil
+}
+
+// dropHidden orders that columns which the workbook does not show are dropped, if the
+// rulebook wants that.
+func (s *Sheet) dropHidden() {
+	rules, all := s.Shape, &s.Columns
+	for _, h := range s.Hidden {
+		if s.Book.Sheet.HiddenColumns == "drop" && h != all.Headings[max(0, all.First(catalogue.SKU))] && !slices.Contains(rules.Drop, h) {
+			rules.Drop = append(slices.Clone(rules.Drop), h)
+		}
+	}
+}
+
+// OutColumns returns the columns to write, those of the rulebook: the SKU and those
+// named with Only, in their order; nil for all as they are.
+func (s *Sheet) OutColumns() ([]line.OutColumn, error) {
+	var out []line.OutColumn
+	for _, o := range s.Plan.Out {
+		out = append(out, line.OutColumn(o))
+	}
+	if len(s.Only) == 0 {
+		return out, nil
+	}
+	if out == nil {
+		for col, h := range s.Columns.Headings {
+			out = append(out, line.OutColumn{Col: col, Heading: h})
+		}
+	}
+	chosen := make(map[int]bool)
+	if !s.Plain {
+		for _, col := range s.Columns.All(catalogue.SKU) {
+			chosen[col] = true
+		}
+	}
+	for _, name := range s.Only {
+		found := false
+		field, isField := catalogue.ParseField(name)
+		for _, o := range out {
+			if isField && s.Columns.Fields[o.Col] == field || heading.Key(o.Heading) == heading.Key(name) {
+				chosen[o.Col], found = true, true
+			}
+		}
+		if !found {
+			return nil, fmt.Errorf("-only %s: %w; the headings are: %s", name, ErrOnly, strings.Join(s.Columns.Headings, ", "))
+		}
+	}
+	return slices.DeleteFunc(out, func(o line.OutColumn) bool { return !chosen[o.Col] }), nil
+}
+
+// Output says what is written for the importer.
+func (s *Sheet) Output() (line.Output, error) {
+	out, err := s.OutColumns()
+	if err != nil {
+		return line.Output{}, err
+	}
+	o := line.Output{
+		Columns: out, Plain: s.Plain, BOM: s.Form.BOM,
+		Bare: s.Heading == 0 && out == nil, // with other columns its reader needs their names
+	}
+	return o, s.each(func(section Section, s *Sheet) error { return section.Output(s, &o) })
+}
+
+// KindOf returns the nature of a field or heading.
+func (s *Sheet) KindOf(name string) catalogue.Kind {
+	if d, ok := s.Book.Declared(name); ok {
+		return d.Kind
+	}
+	if f, ok := catalogue.ParseField(name); ok {
+		return f.Kind()
+	}
+	return heading.Field(name).Kind()
+}
+
+// knownBy returns the headings of the columns by which somebody knows a product.
+func (s *Sheet) knownBy() (headings []string) {
+	for _, col := range steps.KnownBy(&s.Columns) {
+		headings = append(headings, s.Columns.Headings[col])
+	}
+	return headings
+}
+
+// The lists that are written if anything is in them: of the codes that somebody has to be
+// asked for, of the values that the lists of the rulebook do not have, and of what rows of a
+// product say differently of it. MissingName is that of the products without a barcode; what
+// makes files for people turns it into the workbook ScanName, so that codes can be scanned into it.
+const (
+	LostName    = "lost-barcodes.csv"
+	UnknownName = "unknown-values.csv"
+	DifferName  = "disagreeing.csv"
+	MissingName = folder.Temporary + "no-barcode.csv"
+	ScanName    = "scan-list.xlsx"
+)
+
+func (s *Sheet) lostList() line.List {
+	return line.List{Name: LostName, Headings: slices.Concat(s.knownBy(), []string{"Barcode", "What is known"})}
+}
+
+func (s *Sheet) missingList() line.List {
+	return line.List{Name: MissingName, Headings: slices.Concat(s.knownBy(), []string{"Barcode"})}
+}
+
+func (s *Sheet) unknownList() line.List {
+	return line.List{Name: UnknownName, Headings: slices.Concat([]string{"Row", "Column", "Value", "What is open"}, s.knownBy())}
+}
+
+func (s *Sheet) differList() line.List {
+	return line.List{Name: DifferName, Headings: slices.Concat([]string{"Row", "Column", "Here", "Lead row", "There"}, s.knownBy())}
+}

@@ -1,0 +1,76 @@
+package sections
+
+import (
+	"fmt"
+	"strings"
+
+	"zetanum/core/line"
+)
+
+// A Stage is a place in the line.
+type Stage uint8
+
+// The stages of the line, in the order of the work.
+const (
+	StageShape Stage = iota
+	StageText
+	StageBorrow
+	StageSKUs
+	StageBarcodes
+	StageProducts
+	StageOptions
+	StageEach
+	StageImages
+	StageProductsMade
+	StageOrders
+	StageProductsWritten
+	StageImagesAgain
+	StageForAll
+	StageNumbers
+	StageLimits
+	StageParents
+	StageCopied
+	StageTogether
+	StageRows
+	StageComplete
+	numStages
+)
+
+// stages say what is done at each stage, and on whose order.
+var stages = [numStages]struct{ section, says string }{
+	StageShape:           {"sheet", "what is no product is set aside; what each row is in its product"},
+	StageText:            {"text", "texts decoded, mended, tidied"},
+	StageBorrow:          {"borrow", "barcodes and SKUs that other sheets have"},
+	StageSKUs:            {"barcode", "SKUs, and part numbers"},
+	StageBarcodes:        {"barcode", "barcodes: what the cell, the column and other sheets prove"},
+	StageProducts:        {"products", "what is said of a product once, in its lead row"},
+	StageOptions:         {"options", "options taken apart, which tell what a row is"},
+	StageEach:            {"one_row_each", "rows made of lists"},
+	StageImages:          {"images", "images in rows, or in cells"},
+	StageProductsMade:    {"products", "the same for rows that have been made"},
+	StageOrders:          {"columns", "all that is ordered for cells: borrowed, filled, built, derived, written out, replaced, listed, fitted to the target"},
+	StageProductsWritten: {"products", "the same for what has been written"},
+	StageImagesAgain:     {"images", "rows in which nothing but an image is left"},
+	StageForAll:          {"one_row_for_all", "rows put together"},
+	StageNumbers:         {"images", "images numbered"},
+	StageLimits:          {"field", "what fields must have"},
+	StageParents:         {"products", "parents that are not there, or have no variants"},
+	StageCopied:          {"products", "rows that still have something of the one above"},
+	StageTogether:        {"products", "whether a product is whole, and its rows say the same"},
+	StageRows:            {"rows", "which products are worked on"},
+	StageComplete:        {"products", "variants that the shop has, too"},
+}
+
+// Add puts steps into the line.
+func (s *Sheet) Add(stage Stage, steps ...line.Step) {
+	s.placed[stage] = append(s.placed[stage], steps...)
+}
+
+// Picture draws the line as a list in Markdown: its stages, and whose they are.
+func Picture() string {
+	var b strings.Builder
+	for n, stage := range stages {
+		fmt.Fprintf(&b, "%d. `[%s]` %s\n", n+1, stage.section, stage.says)
+	}
+	return b.String()
+}

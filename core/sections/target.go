@@ -1,0 +1,212 @@
+package sections
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"zetanum/core/catalogue"
+	"zetanum/core/charset"
+	"zetanum/core/condition"
+	"zetanum/core/line"
+	"zetanum/core/rulebook"
+	"zetanum/core/steps"
+	"zetanum/core/target"
+)
+
+// targetSection says what the file for the importer has to be.
+type targetSection struct {
+	plain
+	rules *target.Rules
+}
+
+func (*targetSection) Parts() []rulebook.Part {
+	return []rulebook.Part{
+		{
+			Name: "target", Line: "[target]",
+			Says: "What the file for the importer has to be.",
+			Keys: []rulebook.Key{
+				{
+					Name: "encoding",
+					Says: "The encoding of ready.csv; UTF-8, if nothing is said. Where it does not have a character, what stands for it " +
+						"is named in a finding: usually the letter without its accent, in HTML a reference. In codes and links nothing " +
+						"may; such rows are held.",
+					Example: `encoding = "windows-1252"`,
+				},
+				{
+					Name: "bom",
+					Says: "Whether ready.csv begins with a byte order mark. If nothing is said, it does in UTF-16, and in UTF-8 if the " +
+						"source does.",
+					Example: "bom = true",
+				},
+				{
+					Name: "separator",
+					Says: "What separates the cells of ready.csv: comma, semicolon, tab, pipe or another character of ASCII; if nothing " +
+						"is said, what separates them in the source.",
+					Example: `separator = "comma"`,
+				},
+				{
+					Name: "quote",
+					Says: "What stands around cells in place of the quotation mark.",
+					Example: `separator = "^"
+quote     = "~"`,
+				},
+				{
+					Name: "quotes",
+					Says: "Which cells have quotation marks around them: needed, those in which the separator, a quotation mark or a " +
+						"line break stands; or all. If nothing is said, those that need it and those that have them in the source.",
+					Example: `quotes = "all"`,
+				},
+				{
+					Name: "line_ends",
+					Says: "How its rows end: lf or crlf; if nothing is said, as in the source, but never with a carriage return alone, " +
+						"which hardly any importer takes.",
+					Example: `line_ends = "crlf"`,
+				},
+				{
+					Name: "first_rows",
+					Says: "What becomes of the rows above the headings, and of those right under them that are the headings in other " +
+						"words, units, demands or a guide: keep writes them back as they are, because some platforms know their own " +
+						"files by them; drop leaves them out, which is the usual. Examples are always left out.",
+					Example: `first_rows = "keep"`,
+				},
+				{
+					Name: "as",
+					Says: "Forms in which what is ready is written, besides ready.csv: tsv, xlsx and ods, with all cells as text, and " +
+						"jsonl, an object for each row. -as overrules it.",
+					Example: `as = ["xlsx"]`,
+				},
+				{
+					Name: "instead",
+					Says: "What stands for characters that the encoding does not have, where another text is wanted than the usual one.",
+					Example: `encoding = "windows-1252"
+instead  = { "ł" = "w", "→" = "to" }`,
+				},
+			},
+		},
+	}
+}
+
+func (s *targetSection) Tables() []rulebook.Table {
+	return []rulebook.Table{{Name: "target", Into: s.rules}}
+}
+
+func (s *targetSection) Check() []rulebook.Problem { return rulebook.In("target", 0, s.rules.Check()) }
+
+// ErrTarget says that something which goes out cannot be written in the encoding of the
+// target.
+var ErrTarget = errors.New("the encoding of the target does not have all that goes out")
+
+// Order orders that what goes out is fitted to the encoding of the target, when all
+// else is done to it.
+func (*targetSection) Order(s *Sheet) error {
+	fitter := s.Texts.Fitter
+	if fitter == nil {
+		return nil
+	}
+	for _, col := range s.Out {
+		kind := s.Columns.Kind(col)
+		one := steps.Order{Key: "target", Phase: steps.PhaseTarget, Writes: []int{col}, Rules: []catalogue.Rule{catalogue.RuleStandIn}, Do: func(r *steps.RowAt) bool {
+			if cell := r.Cell(col); !fitter.Has(cell) {
+				fit(r, col, cell, kind, fitter)
+			}
+			return false
+		}}
+		if one.Looks = kind == catalogue.CodeKind || kind == catalogue.LinkKind; one.Looks {
+			one.Writes, one.Reads, one.Rules = nil, []int{col}, nil
+		}
+		if err := s.Orders.AddCounted(one, condition.Meant{}, -1); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Output says in which encoding and in which form what is ready is written.
+func (t *targetSection) Output(s *Sheet, o *line.Output) error {
+	rules := t.rules
+	o.FirstRows = rules.FirstRows == "keep"
+	o.Style, o.LineEnd = rules.Style(s.Form.Separator, s.Form.LineEnd)
+	c := rules.Charset()
+	o.Charset = c
+	switch {
+	case rules.BOM != nil:
+		o.BOM = *rules.BOM
+	case c != charset.UTF8:
+		o.BOM = c.Marked()
+	}
+	if c == charset.UTF8 {
+		return nil
+	}
+	var err error
+	if o.Columns, err = s.fitHeadings(o.Columns); err != nil {
+		return err
+	}
+	name := s.Table.Name
+	o.Encode = func(dst, rows []byte) ([]byte, error) {
+		encoded, bad, ok := c.Append(dst, rows)
+		if !ok {
+			return dst, fmt.Errorf("%s: %w: %s has no %q, and it stands in a row outside of the columns, where nothing is put in its place. Take it out, or choose UTF-8", name, ErrTarget, c, bad)
+		}
+		return encoded, nil
+	}
+	return nil
+}
+
+// fitHeadings puts something else in place of what the encoding of the target does not
+// have in the headings.
+func (s *Sheet) fitHeadings(out []line.OutColumn) ([]line.OutColumn, error) {
+	fitter := s.Texts.Fitter
+	if fitter == nil {
+		return out, nil
+	}
+	fitted := slices.Clone(out)
+	if out == nil {
+		for col, h := range s.Columns.Headings[:s.Columns.Own()] {
+			fitted = append(fitted, line.OutColumn{Col: col, Heading: h})
+		}
+	}
+	changed := false
+	for i := range fitted {
+		h := &fitted[i].Heading
+		if fitter.Has(*h) {
+			continue
+		}
+		text, _, bad, ok := fitter.Fit(*h, false)
+		if !ok {
+			return nil, fmt.Errorf("%s: %w: the heading %q has a %q. Give it another with rename under [columns], or choose UTF-8", s.Table.Name, ErrTarget, *h, bad)
+		}
+		s.Note("the encoding of the target does not have all characters of the heading %q; it is written as %q", *h, text)
+		*h, changed = text, true
+	}
+	if !changed {
+		return out, nil
+	}
+	return fitted, nil
+}
+
+// fit writes what stands for characters that the encoding does not have. In codes and
+// links nothing may.
+func fit(r *steps.RowAt, col int, cell string, kind catalogue.Kind, fitter *target.Fitter) {
+	fitted, stood, bad, ok := fitter.Fit(cell, kind == catalogue.HTMLKind)
+	if ok && (kind == catalogue.CodeKind || kind == catalogue.LinkKind) {
+		ok, bad = false, stood[0].Of
+	}
+	if !ok {
+		r.Find(catalogue.TargetLacks, col, cell, catalogue.Facts{Other: fmt.Sprintf("%c (%U)", bad, bad)})
+		return
+	}
+	var said []string
+	for _, s := range stood {
+		said = append(said, s.String())
+	}
+	r.Find(catalogue.TargetStandIn, col, cell, catalogue.Facts{Other: strings.Join(said, ", ")})
+	r.Set(col, fitted, catalogue.RuleStandIn, catalogue.Ordered, "")
+}
+
+// Begin names what can be said.
+func (*targetSection) Begin(_ *Seen, b *Draft) {
+	b.line("\n[target]\n# ready.csv is in UTF-8; encoding = \"windows-1252\" makes it another\n# bom = true                     # with a byte order mark\n" +
+		"# as = [\"xlsx\"]                  # a workbook, too; or tsv, ods, jsonl\n" +
+		"# first_rows = \"keep\"            # the rows around the headings, where a platform wants its form back")
+}

@@ -1,0 +1,168 @@
+package steps
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"unicode/utf8"
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/condition"
+	"zetanum/core/line"
+	"zetanum/core/lists"
+	"zetanum/core/products"
+	"zetanum/core/sheet"
+	"zetanum/core/text"
+
+	"github.com/cespare/xxhash/v2"
+)
+
+// A Field is what the rulebook says of a field, with its list.
+type Field struct {
+	lists.FieldRule
+	Known *lists.Known // nil if there is no list
+}
+
+// Limits is the step that looks whether the fields have what the rulebook asks of
+// them: required, unique, not too long, not too short. It comes when all orders
+// are carried out.
+func Limits(s *Sheet, fields map[string]Field) (line.Step, error) {
+	l := &limits{sheet: s}
+	var reads, learns catalogue.ColumnSet
+	for _, name := range slices.Sorted(maps.Keys(fields)) {
+		rule := fields[name]
+		if !rule.Required && !rule.Unique && rule.Longest+rule.Shortest == 0 {
+			continue
+		}
+		found, gone := s.Shape.Find(&s.Columns, name)
+		if len(found) == 0 && rule.Required && !gone {
+			return line.Step{}, missingField(s.Table, name)
+		}
+		where, looked, err := s.Where(rule.Where)
+		if err != nil {
+			return line.Step{}, err
+		}
+		reads.Add(looked...)
+		reads.Add(found...)
+		for n, col := range found {
+			l.add(rule.FieldRule, where, col, n)
+			if rule.Unique {
+				learns.Add(col)
+			}
+		}
+	}
+	step := line.Step{Name: NameLimits, Reads: reads, Learns: learns, New: idle, Keys: l.keys}
+	if len(l.list) > 0 {
+		step.New = func(line.Lore) (line.Repairer, error) { return l, nil }
+	}
+	return step, nil
+}
+
+// add takes down what is asked of a column, the nth of its field.
+func (l *limits) add(rule lists.FieldRule, where *condition.Condition, col, n int) {
+	one := limit{FieldRule: rule, where: where, col: col, rows: rule.Rows}
+	if one.rows == 0 {
+		one.rows = catalogue.Rows(catalogue.Lead)
+		if l.sheet.Products.Level(col) == products.OfVariant {
+			one.rows = catalogue.Rows(catalogue.Variant)
+		}
+	}
+	if n > 0 {
+		one.Required = false // a second column of a field may be empty
+	}
+	if rule.Unique {
+		one.kind, one.open = l.sheet.Claim(line.Claim{Clash: catalogue.ValueTwice}), l.sheet.Written.Has(col)
+	}
+	l.list = append(l.list, one)
+}
+
+// keys gives the keys of values that are claimed.
+func (l *limits) keys(p *catalogue.Product, add func(int, uint64)) {
+	for i, row := range p.Rows {
+		for n := range l.list {
+			if one := &l.list[n]; one.Unique {
+				l.sheet.Texts.claimKey(row, one.col, one.kind, one.open, func(key uint64) { add(i, key) })
+			}
+		}
+	}
+}
+
+// claimKey gives the key under which a cell may claim its value: if rules may yet
+// change it, one that all rows share.
+func (t *Texts) claimKey(row *catalogue.Row, col int, kind line.ClaimKind, open bool, add func(uint64)) {
+	if open {
+		add(scatter(uint64(kind) + 1))
+		return
+	}
+	t.mayBecome(row.Cell(col), catalogue.LineKind, func(cell string) {
+		if cell != "" {
+			add(xxhash.Sum64String(cell) ^ scatter(uint64(kind)+1))
+		}
+	})
+}
+
+// claimOf returns what stands for a value that is claimed.
+func (t *Texts) claimOf(cell string) uint64 {
+	return xxhash.Sum64String(t.Clean(cell, catalogue.LineKind))
+}
+
+type limit struct {
+	lists.FieldRule
+	where *condition.Condition
+	col   int
+	rows  catalogue.Rows // of which it is required
+	kind  line.ClaimKind
+	open  bool // rules may change the column
+}
+
+type limits struct {
+	sheet *Sheet
+	list  []limit
+}
+
+func (l *limits) Repair(p *catalogue.Product, log *line.Log) {
+	at := RowAt{sheet: l.sheet, Product: p}
+	for i, row := range p.Rows {
+		if log.IsAside(i) {
+			continue
+		}
+		if at.Lead == nil {
+			at.Lead = row
+		}
+		at.Row, at.Index = row, i
+		for n := range l.list {
+			if one := &l.list[n]; at.Holds(one.where) {
+				one.look(l.sheet.Texts, row, i, at.Means(one.rows), log)
+			}
+		}
+	}
+}
+
+func (l *limit) look(texts *Texts, row *catalogue.Row, i int, meant bool, log *line.Log) {
+	cell := row.Cell(l.col)
+	if strings.TrimSpace(cell) == "" {
+		if l.Required && meant {
+			log.Find(catalogue.ValueMissing, row, l.col, cell, catalogue.Facts{})
+		}
+		return
+	}
+	if l.Unique {
+		log.Claim(l.kind, texts.claimOf(cell), i, l.col)
+	}
+	if l.Longest > 0 && len(cell) > l.Longest {
+		if n := utf8.RuneCountInString(cell); n > l.Longest {
+			log.Find(catalogue.ValueLong, row, l.col, cell, catalogue.Facts{Digits: n, Length: l.Longest})
+		}
+	}
+	if l.Shortest > 0 && len(cell) < l.Shortest*utf8.UTFMax {
+		if n := utf8.RuneCountInString(cell); n < l.Shortest {
+			log.Find(catalogue.ValueShort, row, l.col, cell, catalogue.Facts{Digits: n, Length: l.Shortest})
+		}
+	}
+}
+
+func missingField(table *sheet.Table, name string) error {
+	return fmt.Errorf("%w: [field.%s] is required, and no column has it%s; the headings are: %s",
+		columns.ErrWrong, name, text.DidYouMean(name, table.Columns.Headings), strings.Join(table.Columns.Headings, ", "))
+}

@@ -1,0 +1,143 @@
+// Package steps adapts the rooms that know a trade to the line. There are three kinds of
+// steps: those that look at rows and codes whatever a rulebook says, in files of their own;
+// those that a rulebook orders for rows and products; and one that carries out what it
+// orders for cells ([Orders]).
+package steps
+
+import (
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/condition"
+	"zetanum/core/line"
+	"zetanum/core/products"
+	"zetanum/core/sheet"
+)
+
+// A Sheet is a table with all that the steps which are fitted to it share. It numbers what
+// they count, claim and list.
+type Sheet struct {
+	*sheet.Table
+
+	// Shape says which columns the rulebook renames and drops, and Out which columns
+	// go out.
+	Shape *columns.Rules
+	Out   []int
+
+	Key      *products.Key  // what says which rows are one product
+	Together int            // the column that the rulebook declares to say it, -1 if it declares none
+	Kin      *products.Kin  // products that are made one; may be nil
+	Products *products.Plan // what the rows of a product are
+
+	Texts   *Texts
+	Codes   *Codes
+	Answers []catalogue.Answer // the questions that a person has answered with yes
+
+	// Written are the columns that orders may change, once these are known.
+	Written catalogue.ColumnSet
+
+	Tally  Tally
+	Claims []line.Claim
+	Lists  []line.List
+}
+
+// Claim returns the number of a kind of claim that a step makes.
+func (s *Sheet) Claim(c line.Claim) line.ClaimKind {
+	s.Claims = append(s.Claims, c)
+	return line.ClaimKind(len(s.Claims) - 1)
+}
+
+// List returns the number of a list into which a step enters lines.
+func (s *Sheet) List(l line.List) int {
+	s.Lists = append(s.Lists, l)
+	return len(s.Lists) - 1
+}
+
+// Need returns the columns that a name stands for, as [columns.Rules.Need] does; key is the
+// part of the rulebook that names it.
+func (s *Sheet) Need(key, name string) ([]int, error) { return s.Shape.Need(&s.Columns, key, name) }
+
+// NeedOne returns the first of those columns, -1 if the rulebook drops it.
+func (s *Sheet) NeedOne(key, name string) (int, error) {
+	return s.Shape.NeedOne(&s.Columns, key, name)
+}
+
+// Find returns the columns that a name stands for, none if there are none.
+func (s *Sheet) Find(name string) []int {
+	cols, _ := s.Shape.Find(&s.Columns, name)
+	return cols
+}
+
+// Where reads a condition, nil if there is none, and returns the columns it looks at, too.
+func (s *Sheet) Where(table map[string]any) (c *condition.Condition, reads []int, err error) {
+	if table == nil {
+		return nil, nil, nil
+	}
+	c, err = condition.Parse(table, func(name string) int {
+		col := columns.Find(&s.Columns, name)
+		if col >= 0 {
+			reads = append(reads, col)
+		}
+		return col
+	})
+	return c, reads, err
+}
+
+// all returns all columns, those that are added included.
+func (s *Sheet) all() catalogue.ColumnSet { return catalogue.FirstColumns(len(s.Columns.Headings)) }
+
+// of returns the columns of fields.
+func (s *Sheet) of(fields ...catalogue.Field) (set catalogue.ColumnSet) {
+	for _, f := range fields {
+		set.Add(s.Columns.All(f)...)
+	}
+	return set
+}
+
+// known returns the columns by which somebody who is asked about a product knows it.
+func (s *Sheet) known() []int { return KnownBy(&s.Columns) }
+
+// The names of steps, in the order in which they are taken.
+const (
+	NameShape         = "shape"
+	NameText          = "text"
+	NameBorrow        = "borrow"
+	NameSKUs          = "skus"
+	NameBarcodes      = "barcodes"
+	NameProducts      = "products"
+	NameOptions       = "options"
+	NameEach          = "one row each"
+	NameImageRows     = "image rows"
+	NameImageCells    = "image cells"
+	NameVariantImages = "variant images"
+	NameOrders        = "orders"
+	NameForAll        = "one row for all"
+	NameImageNumbers  = "image numbers"
+	NameLimits        = "limits"
+	NameParents       = "parents"
+	NameCopied        = "copied"
+	NameTogether      = "together"
+	NameRows          = "rows"
+	NameComplete      = "complete"
+)
+
+// The steps before which others come on purpose: those that carry out what is ordered for
+// rows and cells, those that judge codes, and those that fill cells when rows have been made.
+var (
+	changing = []string{NameProducts, NameOptions, NameEach, NameImageRows, NameImageCells, NameVariantImages, NameOrders, NameForAll, NameImageNumbers}
+	judging  = append([]string{NameSKUs, NameBarcodes}, changing...)
+	looking  = append([]string{NameText, NameBorrow}, judging...)
+	writing  = []string{NameImageRows, NameImageCells, NameVariantImages, NameProducts, NameOrders, NameForAll, NameImageNumbers}
+)
+
+// idle is what makes no repairer for a step that has nothing to do.
+func idle(line.Lore) (line.Repairer, error) { return nil, nil }
+
+// always makes a step's repairer of a function.
+func always(do func(p *catalogue.Product, log *line.Log)) func(line.Lore) (line.Repairer, error) {
+	return func(line.Lore) (line.Repairer, error) { return repairFunc(do), nil }
+}
+
+// A repairFunc is a repairer that is a function.
+type repairFunc func(p *catalogue.Product, log *line.Log)
+
+func (f repairFunc) Repair(p *catalogue.Product, log *line.Log) { f(p, log) }
