@@ -163,7 +163,9 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 	}
 	opt.LookOnly = only
 	survey, err := line.Look(ctx, r.table, func() (course *line.Course, err error) {
-		r.course, err = r.sheet.Line(only)
+		if r.course, err = r.sheet.Line(only); err == nil && r.opt.hold != nil {
+			r.opt.hold(r.course, len(r.table.Columns.Headings))
+		}
 		return r.course, err
 	}, opt)
 	if err != nil {

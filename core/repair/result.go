@@ -46,6 +46,8 @@ type Options struct {
 	// Review writes further files for people into a folder that is about to
 	// appear; nil: none.
 	Review func(dir string, r *Result) error
+	hold   func(c *line.Course, width int) // sees each course before it is used, in tests
+
 	// Progress is told how much of the whole work is done, in bytes.
 	Progress func(stage string, done, total int64)
 }

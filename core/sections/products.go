@@ -15,9 +15,8 @@ import (
 // productsSection says which rows are one product, and what is said where in it.
 type productsSection struct {
 	plain
-	rules   *products.Rules
-	shop    *products.Shop // what products are to have; nil: nothing is said
-	parents []int          // the columns that say which rows are parents
+	rules *products.Rules
+	shop  *products.Shop // what products are to have; nil: nothing is said
 }
 
 func (*productsSection) Parts() []rulebook.Part {

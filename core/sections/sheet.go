@@ -53,7 +53,6 @@ type Sheet struct {
 
 	sections []Section
 	early    []string // notes of when the sections were opened
-	added    map[int]string
 	placed   [numStages][]line.Step
 	differ   int // the list of what rows of a product say differently
 }

@@ -147,6 +147,9 @@ func (e *each) step(reads catalogue.ColumnSet) line.Step {
 	step.Reads.AddAll(reads)
 	step.Reads.AddAll(step.Writes)
 	step.Reads.Add(e.sku)
+	step.Reads.Add(e.same...)
+	step.Reads.Add(e.Products.Columns(products.OfVariant)...) // they are copied
+	step.Reads.Add(e.Products.Columns(products.AnyRow)...)
 	step.Reads.Add(e.barcodes...)
 	step.Reads.AddAll(e.Key.Columns())
 	step.Reads.Add(e.Products.ParentColumns...)

@@ -103,7 +103,7 @@ func NoProduct(table *sheet.Table, whole bool) func(*catalogue.Row) bool {
 func Shape(s *Sheet, shownOnly bool) line.Step {
 	return line.Step{
 		Name:  NameShape,
-		Reads: s.all(), Writes: catalogue.FirstColumns(s.Columns.Own()), Before: looking,
+		Reads: catalogue.FirstColumns(s.Columns.Own()), Writes: catalogue.FirstColumns(s.Columns.Own()), Before: looking,
 		Rules: []catalogue.Rule{catalogue.RuleSplitNumber},
 		New: func(line.Lore) (line.Repairer, error) {
 			look := newShape(s)
