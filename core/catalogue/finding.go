@@ -159,6 +159,7 @@ func Shorten(s string, n int) string {
 // A Change is one cell that a rule altered.
 type Change struct {
 	Row    int
+	Made   int // of a row that was made of that one, see [Row]; 0: of that one itself
 	Col    int
 	Before string
 	After  string

@@ -36,6 +36,7 @@ type Row struct {
 	Joined int      // one more than the column that has taken in the cell behind it, or 0
 	Dirty  bool     // a cell has been written, or cells were joined
 	Wide   bool     // it has the columns that the sheet itself does not have
+	Made   int      // tells rows apart that have been made of the one with that number; 0: it is that one
 }
 
 // Cell returns the text of a column, "" where the row is too short or col is

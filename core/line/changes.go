@@ -13,21 +13,51 @@ import (
 	"zetanum/core/catalogue"
 )
 
-// A changeWriter writes lines of changes.jsonl:
+// A changeWriter writes lines of changes.jsonl, in which stands every cell of what goes out
+// that is not as the source has it:
 //
 //	{"row":2,"column":"EAN","field":"barcode","before":"EAN 9521…","after":"9521…","rule":"repair.undressed","ground":"certain"}
 //
-// A change that has a source has it behind the ground. Of a text of more than
-// longText bytes only the beginning is written, with its length and checksum
-// behind all others ("before_bytes", "before_xxh64", likewise "after_"). There are
-// millions of such lines, so the usual texts are written without reflection; the
+// A change that has a source has it behind the ground. Several changes of one cell stand in
+// their order. A row that was put into another has a line for each cell that the source
+// had there, with "joined":true, and a row that was made one for each of its cells, with
+// "added":1 if it is the first that was made of the row of that number. Where rows go out in
+// another order than that of the source {"row":17,"ready":1} says that row 17 is the first
+// of them; made ones stand there with the number of that of which they were made.
+//
+// Of a text of more than longText bytes only the beginning is written, with its length and
+// checksum behind all others ("before_bytes", "before_xxh64", likewise "after_"). What was
+// before stands as a whole in changes.long.jsonl, at least once: {"xxh64":"…","text":"…"}; what
+// came of it in what goes out, or before the next change. Bytes that are no text stand in
+// "before_hex", whole.
+//
+// There are millions of such lines, so the usual texts are written without reflection; the
 // others are left to the standard library.
 type changeWriter struct {
 	columns [][]byte // by column: `,"column":"EAN","field":"barcode"`
 	out     []byte
+	long    []byte          // lines of the long texts
+	written map[uint64]bool // long texts of the part, by their checksums
+	texts   int             // how many have been written
 	encoder *json.Encoder
 	encoded bytes.Buffer
 }
+
+// begin begins with the changes of a part.
+func (w *changeWriter) begin() {
+	w.out, w.long = w.out[:0], w.long[:0]
+	w.texts = 0
+	clear(w.written)
+}
+
+// What has become of the row of a change.
+type moved uint8
+
+const (
+	unmoved moved = iota
+	joined        // it has been put into another
+	added         // it has been made
+)
 
 func newChangeWriter(columns *catalogue.Columns) *changeWriter {
 	w := new(changeWriter)
@@ -47,9 +77,16 @@ func newChangeWriter(columns *catalogue.Columns) *changeWriter {
 // longText is how many bytes of a text are written in full.
 const longText = 400
 
-// write adds the line of a change to what is put out.
-func (w *changeWriter) write(c *catalogue.Change) {
+// write adds the line of a change to what is put out; nth says which of the rows made of one
+// it is in.
+func (w *changeWriter) write(c *catalogue.Change, what moved, nth int) {
 	b := strconv.AppendInt(append(w.out, `{"row":`...), int64(c.Row), 10)
+	switch what {
+	case joined:
+		b = append(b, `,"joined":true`...)
+	case added:
+		b = strconv.AppendInt(append(b, `,"added":`...), int64(nth), 10)
+	}
 	if c.Col < len(w.columns) {
 		b = append(b, w.columns[c.Col]...)
 	}
@@ -60,11 +97,12 @@ func (w *changeWriter) write(c *catalogue.Change) {
 	if c.Source != "" {
 		b = w.text(append(b, `,"source":`...), c.Source)
 	}
-	if c.Rule == catalogue.RuleDecoded { // its bytes are no text
+	if c.Rule == catalogue.RuleDecoded || what == joined && !utf8.ValidString(c.Before) { // its bytes are no text
 		b = append(hex.AppendEncode(append(b, `,"before_hex":"`...), []byte(c.Before)), '"')
 	}
 	b = appendLong(b, "before", c.Before)
 	b = appendLong(b, "after", c.After)
+	w.keep(c.Before)
 	w.out = append(b, '}', '\n')
 }
 
@@ -85,6 +123,24 @@ func appendLong(b []byte, name, s string) []byte {
 	b = strconv.AppendInt(b, int64(len(s)), 10)
 	b = append(append(append(b, `,"`...), name...), `_xxh64":"`...)
 	return append(strconv.AppendUint(b, xxhash.Sum64String(s), 16), '"')
+}
+
+// keep writes a long text as a whole, once in each part.
+func (w *changeWriter) keep(s string) {
+	if len(s) <= longText || !utf8.ValidString(s) {
+		return
+	}
+	sum := xxhash.Sum64String(s)
+	if w.written[sum] {
+		return
+	}
+	if w.written == nil {
+		w.written = make(map[uint64]bool)
+	}
+	w.written[sum] = true
+	l := append(strconv.AppendUint(append(w.long, `{"xxh64":"`...), sum, 16), '"')
+	w.long = append(w.text(append(l, `,"text":`...), s), '}', '\n')
+	w.texts++
 }
 
 // text appends a text as JSON, as [json.Encoder] does.

@@ -21,7 +21,7 @@ func FuzzChangeLine(f *testing.F) {
 	columns := &catalogue.Columns{Headings: []string{"Art. \"no\".", "EAN"}, Fields: []catalogue.Field{catalogue.Unknown, catalogue.Barcode}}
 	f.Fuzz(func(t *testing.T, before, after string) {
 		w := newChangeWriter(columns)
-		w.write(&catalogue.Change{Row: 7, Col: 1, Before: before, After: after, Rule: catalogue.RuleUndress, Ground: catalogue.Certain, Source: before})
+		w.write(&catalogue.Change{Row: 7, Col: 1, Before: before, After: after, Rule: catalogue.RuleUndress, Ground: catalogue.Certain, Source: before}, unmoved, 0)
 		var b strings.Builder
 		e := json.NewEncoder(&b)
 		e.SetEscapeHTML(false)
@@ -38,7 +38,7 @@ func FuzzChangeLine(f *testing.F) {
 		assert.Equal(t, strings.ToValidUTF8(before, "\ufffd") == before, line.Source == before)
 		assert.Equal(t, len(before) > longText, line.BeforeBytes > 0)
 		w.out = w.out[:0]
-		w.write(&catalogue.Change{Before: before, After: after, Rule: catalogue.RuleDecoded, Ground: catalogue.Certain})
+		w.write(&catalogue.Change{Before: before, After: after, Rule: catalogue.RuleDecoded, Ground: catalogue.Certain}, unmoved, 0)
 		require.NoError(t, json.Unmarshal(w.out, &line), string(w.out))
 		raw, err := hex.DecodeString(line.BeforeHex)
 		assert.True(t, err == nil && string(raw) == before, "bytes that are no text can be read back")

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"os"
 	"path/filepath"
+	"strconv"
 	"sync"
 	"sync/atomic"
 
@@ -17,6 +18,8 @@ type files struct {
 	run  *Run
 	dir  string
 	look *os.File // nil if nobody wants to look
+
+	placed int // rows of which it has been said where they are
 
 	// Where the products are sorted, what goes to the importer waits here.
 	unsorted *os.File
@@ -33,7 +36,7 @@ type files struct {
 const flushEvery = 64 << 20
 
 func (r *Run) newFiles(dir string) (*files, error) {
-	n := outputs + len(r.Course.Lists)
+	n := outputs + len(r.Course.Lists) + 1 // and long texts
 	f := &files{open: make([]*os.File, n), sums: make([]*xxhash.Digest, n), run: r, dir: dir}
 	if dir == "" {
 		return f, nil
@@ -65,7 +68,25 @@ func (f *files) name(i int) string {
 	if i < outputs {
 		return FileNames[i]
 	}
+	if i == f.long() {
+		return LongName
+	}
 	return f.run.Course.Lists[i-outputs].Name
+}
+
+// long returns the number of the file of long texts.
+func (f *files) long() int { return len(f.open) - 1 }
+
+// place says of rows which are next among those that go out that they are.
+func (f *files) place(rows []int32) error {
+	var b []byte
+	for _, row := range rows {
+		f.placed++
+		b = strconv.AppendInt(append(b, `{"row":`...), int64(row), 10)
+		b = strconv.AppendInt(append(b, `,"ready":`...), int64(f.placed), 10)
+		b = append(b, '}', '\n')
+	}
+	return f.write(changes, b)
 }
 
 func (f *files) create(i int) error {
@@ -118,6 +139,19 @@ func (f *files) add(out *result) error {
 			}
 		}
 		if err := f.write(outputs+i, b); err != nil {
+			return err
+		}
+	}
+	if err := f.place(out.rows); err != nil {
+		return err
+	}
+	if len(out.long) > 0 {
+		if f.open[f.long()] == nil {
+			if err := f.create(f.long()); err != nil {
+				return err
+			}
+		}
+		if err := f.write(f.long(), out.long); err != nil {
 			return err
 		}
 	}

@@ -175,7 +175,7 @@ func (l *Log) copied(p *catalogue.Product) *Log {
 	c.product = p
 	c.Changes, c.Findings, c.claims, c.entries = slices.Clone(l.Changes), slices.Clone(l.Findings), slices.Clone(l.claims), slices.Clone(l.entries)
 	c.aside, c.touched, c.made, c.joined = slices.Clone(l.aside), slices.Clone(l.touched), slices.Clone(l.made), slices.Clone(l.joined)
-	c.inserted = slices.Clone(l.inserted)
+	c.inserted, c.by = slices.Clone(l.inserted), slices.Clone(l.by)
 	return &c
 }
 

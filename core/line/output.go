@@ -26,6 +26,9 @@ const (
 // back, rows that are no product, and every change.
 var FileNames = [outputs]string{"ready.csv", "held.csv", "aside.csv", "changes.jsonl"}
 
+// LongName is the file of the long texts of changes.
+const LongName = "changes.long.jsonl"
+
 // LookName is the file with the rows for the importer as [sheet.AppendSpooled] has them:
 // before its cells each has the number of the row, and the places of cells that were
 // changed, counted from 0, with spaces between them.
@@ -183,6 +186,8 @@ func (r *Run) head(output int) string {
 		return ""
 	case output == ready:
 		return string(r.Output.appendHead(line, r.Table))
+	case output == outputs+len(r.Course.Lists):
+		return "" // long texts
 	case output >= outputs:
 		return string(appendLine(line, form, r.Course.Lists[output-outputs].Headings...))
 	}
@@ -286,6 +291,10 @@ func (r *Run) HeadRows() (above, below int) {
 	return above, below
 }
 
+// places reports whether the rows that go out are not in the order of the source, so that it
+// is said of each where it is.
+func (r *Run) places() bool { return len(r.Output.SortBy) > 0 || r.Table.Form.Numbered }
+
 // appendLook appends a row to look at.
 func (w *worker) appendLook(dst []byte, row *catalogue.Row) []byte {
 	o := &w.run.Output
@@ -300,7 +309,7 @@ func (w *worker) appendLook(dst []byte, row *catalogue.Row) []byte {
 		}
 		for n := range o.Count() {
 			for i := range w.log.Changes {
-				if c := &w.log.Changes[i]; c.Row == row.Number && c.Col == at(n) {
+				if c := &w.log.Changes[i]; c.Row == row.Number && c.Made == row.Made && c.Col == at(n) {
 					changed = append(changed, strconv.Itoa(n))
 					break
 				}

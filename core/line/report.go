@@ -20,6 +20,7 @@ type Report struct {
 	Touched                  []int          // rows that each rule about rows has kept, or set aside
 	Added, Joined            int            // rows for the importer that were made, or put into others
 	Written                  Written        // for the importer
+	Long                     int            // long texts in the file of these
 }
 
 // countUp adds to one of a list of counters.
@@ -141,6 +142,7 @@ func (r *Report) Merge(o *Report) {
 	r.Variants += o.Variants
 	r.ImageRows += o.ImageRows
 	r.Added += o.Added
+	r.Long += o.Long
 	r.Joined += o.Joined
 	r.Written.merge(o.Written)
 	for list, n := range o.Listed {

@@ -19,6 +19,7 @@ import (
 type sortKey struct {
 	cells []string // as collation keys
 	bytes int
+	rows  []int32 // the numbers of its rows
 }
 
 func (k *sortKey) compare(o *sortKey) int {
@@ -80,6 +81,9 @@ func (f *files) sort() error {
 	out := bufio.NewWriterSize(writerFunc(func(b []byte) (int, error) { return len(b), f.write(ready, b) }), 1<<20)
 	for _, p := range pieces {
 		if _, err := io.Copy(out, io.NewSectionReader(f.unsorted, p.from, int64(p.bytes))); err != nil {
+			return err
+		}
+		if err := f.place(p.rows); err != nil {
 			return err
 		}
 	}

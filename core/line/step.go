@@ -179,8 +179,9 @@ type Log struct {
 	product  *catalogue.Product
 	judging  bool
 
-	made   []bool // rows that are not in the source
-	joined []bool // rows of which all is said in others
+	made   []bool           // rows that are not in the source
+	joined []bool           // rows of which all is said in others
+	by     []catalogue.Rule // that made or joined them
 
 	torn     bool        // the product is only a part of one
 	inserted []insertion // by the step that runs
@@ -227,7 +228,7 @@ const (
 // Set writes a cell and takes the change down.
 func (l *Log) Set(row *catalogue.Row, col int, after string, rule catalogue.Rule, ground catalogue.Ground, source string) {
 	l.Changes = append(l.Changes, catalogue.Change{
-		Row: row.Number, Col: col, Before: row.Cells[col], After: after, Rule: rule, Ground: ground, Source: source,
+		Row: row.Number, Made: row.Made, Col: col, Before: row.Cells[col], After: after, Rule: rule, Ground: ground, Source: source,
 	})
 	row.Set(col, after)
 }
@@ -305,8 +306,19 @@ func (l *Log) TouchAll(rule, rows int) { l.touched = append(l.touched, touch{rul
 // Insert adds a row to the product behind that at the index, and before those that were
 // added there earlier. It goes out like the others, and with the number of the row that it
 // comes of. Steps that follow see it.
-func (l *Log) Insert(index int, row *catalogue.Row, role catalogue.Role) {
-	l.inserted = append(l.inserted, insertion{index, row, role})
+func (l *Log) Insert(index int, row *catalogue.Row, role catalogue.Role, rule catalogue.Rule) {
+	row.Made = 1
+	for _, other := range l.product.Rows {
+		if other.Number == row.Number {
+			row.Made = max(row.Made, other.Made+1)
+		}
+	}
+	for _, other := range l.inserted {
+		if other.row.Number == row.Number {
+			row.Made = max(row.Made, other.row.Made+1)
+		}
+	}
+	l.inserted = append(l.inserted, insertion{index, row, role, rule})
 }
 
 // An insertion is a row that stands behind another from the next step on.
@@ -314,6 +326,7 @@ type insertion struct {
 	index int
 	row   *catalogue.Row
 	role  catalogue.Role
+	rule  catalogue.Rule
 }
 
 // insert puts the rows in their places that a step has made.
@@ -326,22 +339,25 @@ func (l *Log) insert() {
 	p, count := l.product, len(l.product.Rows)+len(l.inserted)
 	rows, roles := make([]*catalogue.Row, 0, count), make([]catalogue.Role, 0, count)
 	aside, made, joined := make([]bool, 0, count), make([]bool, 0, count), make([]bool, 0, count)
+	by := make([]catalogue.Rule, 0, count)
 	places := make([]int, len(p.Rows)) // where the rows stand now
 	next := l.inserted
 	for i, row := range p.Rows {
 		places[i] = len(rows)
 		rows, roles = append(rows, row), append(roles, p.Role(i))
 		aside, made, joined = append(aside, l.aside[i]), append(made, l.made[i]), append(joined, l.joined[i])
+		by = append(by, l.by[i])
 		for len(next) > 0 && next[0].index == i {
 			rows, roles = append(rows, next[0].row), append(roles, next[0].role)
 			aside, made, joined = append(aside, false), append(made, true), append(joined, false)
+			by = append(by, next[0].rule)
 			next = next[1:]
 		}
 	}
 	if p.Rows, l.inserted = rows, l.inserted[:0]; p.Roles != nil {
 		p.Roles = roles
 	}
-	l.aside, l.made, l.joined = aside, made, joined
+	l.aside, l.made, l.joined, l.by = aside, made, joined, by
 	for i := range l.claims {
 		l.claims[i].index = places[l.claims[i].index]
 	}
@@ -357,7 +373,9 @@ func (l *Log) insert() {
 
 // Join says that a row does not go out, because all that it says is in others. Steps that
 // follow leave it out, as if it were aside.
-func (l *Log) Join(index int) { l.aside[index], l.joined[index] = true, true }
+func (l *Log) Join(index int, rule catalogue.Rule) {
+	l.aside[index], l.joined[index], l.by[index] = true, true, rule
+}
 
 // Torn reports whether the product is only a part of one, which has too many rows.
 func (l *Log) Torn() bool { return l.torn }
@@ -370,8 +388,8 @@ func (l *Log) begin(p *catalogue.Product) {
 	l.product = p
 	l.Changes, l.Findings, l.claims, l.entries = l.Changes[:0], l.Findings[:0], l.claims[:0], l.entries[:0]
 	l.touched = l.touched[:0]
-	l.aside, l.made, l.joined = l.aside[:0], l.made[:0], l.joined[:0]
+	l.aside, l.made, l.joined, l.by = l.aside[:0], l.made[:0], l.joined[:0], l.by[:0]
 	for range p.Rows {
-		l.aside, l.made, l.joined = append(l.aside, false), append(l.made, false), append(l.joined, false)
+		l.aside, l.made, l.joined, l.by = append(l.aside, false), append(l.made, false), append(l.joined, false), append(l.by, catalogue.NoRule)
 	}
 }

@@ -24,6 +24,8 @@ type result struct {
 	marks  []mark
 	err    error
 	keys   []sortKey // of the products that go out, if they are sorted
+	rows   []int32   // the numbers of the rows that go out, if they are not in the order of the source
+	long   []byte    // long texts, for the file of these
 }
 
 func (r *result) reset() {
@@ -36,7 +38,7 @@ func (r *result) reset() {
 	}
 	r.look = r.look[:0]
 	r.report = Report{}
-	r.marks = r.marks[:0]
+	r.marks, r.rows, r.long = r.marks[:0], r.rows[:0], r.long[:0]
 }
 
 // A mark is what a suspect row says of itself: its fingerprint, or a value that
@@ -96,12 +98,13 @@ func (w *worker) judge(part *sheet.Part, before int, out *result) {
 // repair turns a part into output; late is what the look at the whole sheet
 // says of its rows.
 func (w *worker) repair(part *sheet.Part, before int, late *settled, out *result) {
-	w.changes.out = w.changes.out[:0]
+	w.changes.begin()
 	w.each(part, before, late, func(p *catalogue.Product) {
 		w.clash(p, late)
 		w.write(part, p, out)
 	})
-	out.bytes[changes] = append(out.bytes[changes], w.changes.out...)
+	out.bytes[changes], out.long = append(out.bytes[changes], w.changes.out...), append(out.long, w.changes.long...)
+	out.report.Long = w.changes.texts
 }
 
 // each gives the products of a part, repaired, to do. Rows that the look at the whole
@@ -180,11 +183,17 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 				out.look = w.appendLook(out.look, row)
 			}
 			out.report.Written.add(&w.codes, func(n int) string { return row.Cell(w.codes.cols[n]) })
+			if w.run.places() {
+				out.rows = append(out.rows, int32(row.Number))
+			}
 		}
 	}
 	w.encode(before, out)
 	if n := len(out.bytes[ready]) - before; w.sorter != nil && n > 0 {
-		out.keys = append(out.keys, w.sorter.key(p.Rows[slices.Index(w.log.aside, false)], n))
+		key := w.sorter.key(p.Rows[slices.Index(w.log.aside, false)], n)
+		key.rows = slices.Clone(out.rows)
+		out.rows = out.rows[:0]
+		out.keys = append(out.keys, key)
 	}
 	w.writeEntries(out)
 	if holding > 0 {
@@ -196,8 +205,59 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 			continue
 		}
 		out.report.addChange(c)
-		w.changes.write(c)
+		if c.Made == 0 {
+			w.changes.write(c, unmoved, 0)
+		}
 	}
+	w.writeMoved(p)
+}
+
+// writeMoved writes the cells of rows that have been put into others, as the source has
+// them, and of rows that have been made.
+func (w *worker) writeMoved(p *catalogue.Product) {
+	nth := 0 // of the rows made of one
+	for i, row := range p.Rows {
+		if !w.log.made[i] {
+			nth = 0
+		}
+		switch {
+		case w.log.made[i] && !w.log.aside[i]:
+			nth++
+			for col, cell := range row.Cells {
+				if cell != "" {
+					w.changes.write(w.madeCell(row, col, w.log.by[i]), added, nth)
+				}
+			}
+		case w.log.joined[i] && !w.log.made[i]:
+			for col := range min(len(row.Cells), w.run.Table.Columns.Own()) {
+				if c := w.joinedCell(row, col, w.log.by[i]); c.Before != "" {
+					w.changes.write(c, joined, 0)
+				}
+			}
+		}
+	}
+}
+
+// madeCell returns how a cell came into a row that has been made.
+func (w *worker) madeCell(row *catalogue.Row, col int, by catalogue.Rule) *catalogue.Change {
+	made := catalogue.Change{Row: row.Number, Made: row.Made, Col: col, Rule: by, Ground: catalogue.Ordered}
+	for i := range w.log.Changes {
+		if c := &w.log.Changes[i]; c.Row == row.Number && c.Made == row.Made && c.Col == col {
+			made.Rule, made.Ground, made.Source = c.Rule, c.Ground, c.Source
+		}
+	}
+	made.After = row.Cells[col]
+	return &made
+}
+
+// joinedCell returns what the source had in a cell of a row that has been put into another.
+func (w *worker) joinedCell(row *catalogue.Row, col int, by catalogue.Rule) *catalogue.Change {
+	for i := range w.log.Changes {
+		if c := &w.log.Changes[i]; c.Row == row.Number && c.Made == 0 && c.Col == col {
+			return &catalogue.Change{Row: row.Number, Col: col, Before: c.Before, Rule: by, Ground: catalogue.Ordered}
+		}
+	}
+	return &catalogue.Change{Row: row.Number, Col: col, Before: row.Cells[col], Rule: by, Ground: catalogue.Ordered}
 }
 
 // encode brings the rows for the importer from there on to the encoding in which they

@@ -215,6 +215,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 		Output:  out,
 	}
 	r.run = run
+	defer func() { r.result.written = run.Output }()
 	r.result.Report, r.finish, err = run.Do(ctx, dir)
 	if err != nil {
 		return r.named(err)

@@ -80,6 +80,8 @@ type Result struct {
 	Folder      string   // where the output is, "" if nothing was written
 	Kept        bool     // an earlier output was not replaced, because it has more ready rows of another version of the file
 	Edited      []string // files that kept an older folder from being replaced
+
+	written line.Output // how what is ready was written
 }
 
 // A Source is the file that was read.

@@ -112,7 +112,7 @@ func (a *forAll) Repair(p *catalogue.Product, log *line.Log) {
 		if into >= 0 {
 			g := alike[key][into]
 			g.values = append(g.values, value)
-			log.Join(i)
+			log.Join(i, catalogue.RuleForAll)
 			continue
 		}
 		g := &gathered{row: row, index: i, values: []string{value}}

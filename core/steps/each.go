@@ -220,7 +220,7 @@ func (e *each) make(p *catalogue.Product, i int, values []string, log *line.Log)
 			}
 		}
 		e.write(further, source, values[n], false, log)
-		log.Insert(i, further, catalogue.Variant)
+		log.Insert(i, further, catalogue.Variant, catalogue.RuleEach)
 	}
 	e.write(row, source, values[0], true, log)
 }

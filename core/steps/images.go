@@ -188,7 +188,7 @@ func (m *imageShaper) apart(p *catalogue.Product, log *line.Log) {
 			if alts != nil {
 				further.Set(m.alt, alts[n])
 			}
-			log.Insert(i, further, catalogue.ImageRow)
+			log.Insert(i, further, catalogue.ImageRow, catalogue.RuleImageRows)
 		}
 	}
 }
@@ -257,7 +257,7 @@ func (m *imageShaper) together(p *catalogue.Product, log *line.Log) {
 			}
 			continue
 		default:
-			log.Join(i)
+			log.Join(i, catalogue.RuleImageCell)
 			joined++
 		}
 		if alt != "" {

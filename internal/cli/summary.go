@@ -7,6 +7,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
 	"zetanum/core/fetch"
+	"zetanum/core/line"
 	"zetanum/core/repair"
 	"zetanum/core/sections"
 	"zetanum/core/text"
@@ -256,6 +257,9 @@ func (s summary) files() {
 		{"review.xlsx", "the same to look at"},
 		{"changes.jsonl", plural(c.Changed, "change", "changes") + ", for programs"},
 	}...)
+	if n := s.r.Report.Long; n > 0 {
+		rows = append(rows, []string{line.LongName, plural(n, "long text", "long texts") + " as they were, whole"})
+	}
 	for i := range s.r.Borrowed {
 		b := &s.r.Borrowed[i]
 		if b.NotIn != "" {
