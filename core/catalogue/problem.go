@@ -5,9 +5,3 @@ type Problem struct {
 	Key  string // under which it stands
 	Text string // what is wrong, and what would be right
 }
-
-// An Answer is a yes to the question of a finding.
-type Answer struct {
-	Finding Code   `json:"finding"`
-	Column  string `json:"column,omitempty"` // by its heading; "" for all columns
-}

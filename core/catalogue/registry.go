@@ -219,6 +219,7 @@ const (
 	RuleTrusted
 	RuleTrustedTitle
 	RuleEarlier
+	RuleDecided
 	RuleSecond
 	RuleWriteAs
 	RuleFill
@@ -325,6 +326,7 @@ var rules = [numRules]RuleEntry{
 	RuleTrusted:       {"repair.trusted", Repair, "taken from a trusted sheet by SKU"},
 	RuleTrustedTitle:  {"repair.trusted-title", Repair, "taken from a trusted sheet by title and options"},
 	RuleEarlier:       {"repair.earlier", Repair, "restored from our own earlier output by SKU"},
+	RuleDecided:       {"decided.value", Settling, "what a person has said that it is"},
 	RuleSecond:        {"repair.second", Repair, "the second code of a cell moved to its own column"},
 	RuleWriteAs:       {"order.write-as", Settling, "barcode written in the form that was ordered"},
 	RuleFill:          {"order.fill", Settling, "an empty column filled with the code of another"},

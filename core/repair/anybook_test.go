@@ -260,7 +260,7 @@ func anyProductsFile(t *testing.T, r *rand.Rand) Options {
 	}
 	opt := madeUp(t, text.String(), anyProducts(r), map[string]string{"shop.csv": "Slug,SKU,Set\na,S1,x\na,S99,x\nb,S6,y\nb,S98,y\n"})
 	if r.IntN(2) == 0 {
-		opt.Yes = []catalogue.Answer{{Finding: catalogue.ProductDiffers}}
+		opt.Yes = catalogue.Decisions{{Finding: catalogue.ProductDiffers}}
 	}
 	return opt
 }

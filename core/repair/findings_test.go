@@ -257,7 +257,7 @@ func TestEveryFinding(t *testing.T) {
 		}
 		switch name {
 		case "rules of answers":
-			opt.Yes = []catalogue.Answer{{Finding: catalogue.TextMixed}}
+			opt.Yes = catalogue.Decisions{{Finding: catalogue.TextMixed}}
 		case "row.sample":
 			opt.Sample = 1
 		case "product.too-large":

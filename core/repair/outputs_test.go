@@ -116,10 +116,10 @@ func demoOutputs(t *testing.T, take func(string, Options)) {
 }
 
 // everyYes answers every question that there is with yes.
-func everyYes() (yes []catalogue.Answer) {
+func everyYes() (yes catalogue.Decisions) {
 	for _, c := range catalogue.Codes() {
 		if c.Entry().Ask != "" {
-			yes = append(yes, catalogue.Answer{Finding: c})
+			yes = append(yes, catalogue.Decision{Finding: c})
 		}
 	}
 	return yes

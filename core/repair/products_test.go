@@ -489,14 +489,14 @@ func TestCombineAsked(t *testing.T) {
 	const asked = "[products]\ntogether = [[\"V1\", \"V2\"]]\nsame_as_lead = [\"slug\"]\noption_of_titles = \"Size\"\n"
 	for name, test := range map[string]struct {
 		rules string
-		yes   []catalogue.Answer
+		yes   catalogue.Decisions
 		held  int
 		said  string
 		ready string
 	}{
 		"what they differ in": {asked, nil, 2, "They differ in the column \"Weight\", 20 g and 30 g.", "Slug,SKU,Title,Brand,Weight,Price,Size\nc,B,Box,x,,5,\n"},
 		"which brand":         {asked + "told_apart_by = [\"Weight\"]\n", nil, 0, "Norrebi stands here, and in row 2", "Slug,SKU,Title,Brand,Weight,Price,Size\na,V1,Veil,Nørrebi,20 g,9,\na,V2,Veil,Norrebi,30 g,12,\nc,B,Box,x,,5,\n"},
-		"answered":            {asked + "told_apart_by = [\"Weight\"]\n", []catalogue.Answer{{Finding: catalogue.ProductDiffers}}, 0, "", "Slug,SKU,Title,Brand,Weight,Price,Size\na,V1,Veil,Nørrebi,20 g,9,\na,V2,Veil,Nørrebi,30 g,12,\nc,B,Box,x,,5,\n"},
+		"answered":            {asked + "told_apart_by = [\"Weight\"]\n", catalogue.Decisions{{Finding: catalogue.ProductDiffers}}, 0, "", "Slug,SKU,Title,Brand,Weight,Price,Size\na,V1,Veil,Nørrebi,20 g,9,\na,V2,Veil,Nørrebi,30 g,12,\nc,B,Box,x,,5,\n"},
 		"two keys":            {"[products]\ntogether = [[\"V1\", \"V2\"]]\ntold_apart_by = [\"Weight\"]\ndiffer = \"lead\"\n", nil, 0, "the slug is “b” here and “a” there", "Slug,SKU,Title,Brand,Weight,Price\na,V1,Veil,Nørrebi,20 g,9\nb,V2,Veil,Nørrebi,30 g,12\nc,B,Box,x,,5\n"},
 	} {
 		dir := t.TempDir()

@@ -107,7 +107,7 @@ type runner struct {
 // fit fits the table to the rulebook.
 func (r *runner) fit(temp string) (err error) {
 	r.sheet, err = sections.Open(r.table, &r.opt.Book, sections.Settings{
-		Input: r.opt.Input, Temp: temp, Yes: r.opt.Yes, Only: r.opt.Only, Plain: r.opt.Plain, Trusted: r.trusted, Backed: r.backed,
+		Input: r.opt.Input, Temp: temp, Said: r.opt.Yes, Only: r.opt.Only, Plain: r.opt.Plain, Trusted: r.trusted, Backed: r.backed,
 	})
 	if err != nil {
 		return err

@@ -20,7 +20,7 @@ type Options struct {
 	Fields  map[string]catalogue.Field // by heading
 	Trust   []string                   // sheets that are trusted for barcodes, and output folders of earlier runs
 	Book    sections.Book              // how the shop wants its catalogue
-	Yes     []catalogue.Answer         // questions that a person answers with yes
+	Yes     catalogue.Decisions        // questions that a person answers with yes
 	Only    []string                   // fields or headings to write, besides the SKU; none: all
 	As      []string                   // the forms of [target.Forms] in which what is ready is written, too; nil: as the rulebook says
 	Look    bool                       // write a workbook to look at what is ready
@@ -124,8 +124,8 @@ type Settings struct {
 	Sample   int               `json:"sample,omitempty"`
 	Rulebook string            `json:"rulebook,omitempty"`
 	// Earlier is the output folder of which the source was taken for a copy.
-	Earlier string             `json:"earlier,omitempty"`
-	Yes     []catalogue.Answer `json:"yes,omitempty"`
+	Earlier string              `json:"earlier,omitempty"`
+	Yes     catalogue.Decisions `json:"yes,omitempty"`
 
 	Book sections.Book `json:"rules,omitzero"`
 }

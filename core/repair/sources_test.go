@@ -86,7 +86,7 @@ func TestOrders(t *testing.T) {
 		opt := fixed(path, Target(path))
 		opt.Book.Barcode = test.rules
 		if test.yes != 0 {
-			opt.Yes = []catalogue.Answer{{Finding: test.yes, Column: "ean"}}
+			opt.Yes = catalogue.Decisions{{Finding: test.yes, Column: "ean"}}
 		}
 		r := run(t, opt)
 		got := strings.TrimPrefix(ready(t, r), "SKU,EAN,Other,Title\n")
@@ -165,7 +165,7 @@ func TestOurOwnFile(t *testing.T) {
 	t.Run("the file itself, with codes that a person decided", func(t *testing.T) {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, "list.csv", "SKU,EAN,Title\nA,40123400073,x\nB,9521234000013,y\n"), "")
-		opt.Target, opt.Yes = Target(opt.Input), []catalogue.Answer{{Finding: catalogue.BarcodeLeadingZero}}
+		opt.Target, opt.Yes = Target(opt.Input), catalogue.Decisions{{Finding: catalogue.BarcodeLeadingZero}}
 		decided := ready(t, run(t, opt))
 		require.Contains(t, decided, "A,040123400073,x")
 		path := write(t, dir, "list.repaired/ready.csv", "SKU,EAN,Title\nA,4.01E+10,x\nB,9.52E+12,y\n")

@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/lists"
@@ -82,7 +83,7 @@ func (s *barcodeSection) Files() (names []*string) {
 
 // Order says how the codes are judged.
 func (b *barcodeSection) Order(s *Sheet) error {
-	s.Codes.Rules, s.Codes.Yes = *b.rules, s.Answers
+	s.Codes.Rules, s.Codes.Decisions = *b.rules, s.Decisions
 	if len(s.Trusted) > 0 {
 		s.Codes.Source = s.Trusted
 	}
@@ -90,9 +91,13 @@ func (b *barcodeSection) Order(s *Sheet) error {
 	if b.rules.Second != "" {
 		named = append(named, b.rules.Second)
 	}
-	for _, a := range s.Answers {
-		if a.Column != "" {
-			named = append(named, a.Column)
+	for i := range s.Decisions {
+		d := &s.Decisions[i]
+		if d.Column != "" {
+			named = append(named, d.Column)
+		}
+		if _, err := barcode.Parse(d.Value); err != nil && d.Value != "" && strings.HasPrefix(d.Finding.String(), "barcode.") {
+			return columns.Refuse("the decision on %s says that a code is %s, and that is none: %w", d.Finding, d.Value, err)
 		}
 	}
 	for _, name := range named {

@@ -190,9 +190,12 @@ func (f *fieldSection) Order(s *Sheet) error {
 			one := steps.Order{Key: "field." + name, Phase: steps.PhaseValues, Writes: []int{col}}
 			switch {
 			case field.Known != nil:
-				taken := steps.YesFor(s.Answers, s.Columns.Headings[col])[catalogue.ValueUnlisted]
+				said := s.Decisions.In(s.Columns.Headings[col]).On(catalogue.ValueUnlisted)
+				if len(said) > 0 {
+					one.Reads = append(one.Reads, s.Columns.All(catalogue.SKU)...)
+				}
 				one.Rules = []catalogue.Rule{catalogue.RuleListed}
-				one.Do = func(r *steps.RowAt) bool { return s.listed(r, col, field.Known, taken) }
+				one.Do = func(r *steps.RowAt) bool { return s.listed(r, col, field.Known, said) }
 			case field.Unify && col < s.Columns.Own():
 				if other := s.Orders.WrittenBy(col); other != "" {
 					return &ruleError{part: f.part(name), error: columns.Refuse("[field.%s] unify goes by how the file spells the values of %q, and [[%s]] writes other ones there; one_of says how each is written, whatever else is done", name, s.Columns.Headings[col], other)}
@@ -251,7 +254,7 @@ func (f *fieldSection) Steps(s *Sheet) error {
 
 // listed writes a value as its list has it. In a field of several values each of
 // them is looked at.
-func (s *Sheet) listed(r *steps.RowAt, col int, known *lists.Known, taken bool) bool {
+func (s *Sheet) listed(r *steps.RowAt, col int, known *lists.Known, said catalogue.Decisions) bool {
 	cell := r.Cell(col)
 	if cell == "" {
 		return false
@@ -270,11 +273,18 @@ func (s *Sheet) listed(r *steps.RowAt, col int, known *lists.Known, taken bool) 
 			continue
 		}
 		right, match := known.Match(value)
+		decision, taken := catalogue.Decision{}, false
+		if len(said) > 0 {
+			decision, taken = said.For(catalogue.ValueUnlisted, "", r.Cell(s.Columns.First(catalogue.SKU)), value)
+		}
+		_, own := known.Match(decision.Value)
 		switch {
 		case match == lists.Exact:
 			continue
 		case match == lists.Folded && kind != catalogue.CodeKind:
-		case match == lists.Near && taken && kind != catalogue.CodeKind:
+		case decision.Value != "" && own == lists.Exact:
+			right, ground = decision.Value, catalogue.Decided
+		case match == lists.Near && taken && decision.Value == "" && kind != catalogue.CodeKind:
 			ground = catalogue.Decided
 		default:
 			unlisted = append(unlisted, value)

@@ -275,8 +275,7 @@ func (p *productsSection) Steps(s *Sheet) error {
 // they do depends on that.
 func (p *productsSection) settled(s *Sheet) error {
 	rules := p.rules
-	answered := slices.ContainsFunc(s.Answers, func(a catalogue.Answer) bool { return a.Finding == catalogue.ProductDiffers })
-	settles := rules.Differ != "" || rules.Misplaced != "" || len(rules.DifferIn)+len(rules.LeadOnly) > 0 || answered
+	settles := rules.Differ != "" || rules.Misplaced != "" || len(rules.DifferIn)+len(rules.LeadOnly)+len(s.Decisions.On(catalogue.ProductDiffers)) > 0
 	for _, col := range s.Products.ParentColumns {
 		same := slices.ContainsFunc(rules.SameAsLead, func(name string) bool { return slices.Contains(s.Find(name), col) })
 		if same || s.Written.Has(col) || s.Products.Level(col) == products.OfProduct && settles {

@@ -28,12 +28,12 @@ var ErrOnly = errors.New("no such column")
 
 // Settings say, besides the rulebook, how a table is fitted.
 type Settings struct {
-	Input   string             // the file, to see whether a rule names it
-	Temp    string             // a folder for what is needed for a while
-	Yes     []catalogue.Answer // questions that a person answers with yes
-	Only    []string           // fields or headings to write, besides the SKU; none: all
-	Plain   bool               // with Only: without the SKU
-	Trusted reference.Sheets   // sheets that are trusted for codes
+	Input   string              // the file, to see whether a rule names it
+	Temp    string              // a folder for what is needed for a while
+	Said    catalogue.Decisions // what a person has said
+	Only    []string            // fields or headings to write, besides the SKU; none: all
+	Plain   bool                // with Only: without the SKU
+	Trusted reference.Sheets    // sheets that are trusted for codes
 	Backed  map[reference.TextPlace]steps.BackedText
 }
 
@@ -67,7 +67,7 @@ func Open(table *sheet.Table, book *Book, set Settings) (*Sheet, error) {
 		return nil, fmt.Errorf("%s in a condition: %w", condition.Listed, err)
 	}
 	s := &Sheet{Settings: set, Book: &read, sections: read.Sections()}
-	s.Sheet = steps.Sheet{Table: table, Shape: &read.Columns, Answers: set.Yes, Together: -1}
+	s.Sheet = steps.Sheet{Table: table, Shape: &read.Columns, Decisions: set.Said, Together: -1}
 	err = s.each(Section.Open)
 	s.early, s.Notes = s.Notes, nil
 	if err != nil {

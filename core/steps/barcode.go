@@ -13,8 +13,9 @@ import (
 // Codes say how the codes of a sheet are to be judged.
 type Codes struct {
 	Rules  rescue.Rules
-	Source reference.Source   // of whole codes; nil if there is none
-	Yes    []catalogue.Answer // the questions that a person has answered with yes
+	Source reference.Source // of whole codes; nil if there is none
+	// Decisions are what a person has said.
+	Decisions catalogue.Decisions
 
 	// Lost and Missing are the lists of the course that take the codes to ask
 	// for and the products without one.
@@ -46,7 +47,7 @@ func Barcodes(s *Sheet, col int) line.Step {
 		Rules: []catalogue.Rule{
 			catalogue.RuleUndress, catalogue.RuleTail, catalogue.RuleGrouping, catalogue.RuleScientific, catalogue.RuleRepeated,
 			catalogue.RuleZeroFilled, catalogue.RuleOnlyOne, catalogue.RuleLeadingZero, catalogue.RuleAddCheckDigit,
-			catalogue.RuleTrusted, catalogue.RuleTrustedTitle, catalogue.RuleEarlier, catalogue.RuleSecond, catalogue.RuleWriteAs, catalogue.RuleFill,
+			catalogue.RuleTrusted, catalogue.RuleTrustedTitle, catalogue.RuleEarlier, catalogue.RuleDecided, catalogue.RuleSecond, catalogue.RuleWriteAs, catalogue.RuleFill,
 		},
 		Learn: func() line.Lore { return &codeLore{lookup: look} },
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
@@ -83,11 +84,16 @@ func (b *barcodes) Repair(p *catalogue.Product, log *line.Log) {
 			continue // a second code, one that stands in another column, or an image row
 		}
 		verdict := b.evidence.Decide(reading)
-		if verdict.Ground == catalogue.Likely && b.yes[verdict.Finding] {
+		decision, decided := b.decided(verdict.Finding, row)
+		if verdict.Ground == catalogue.Likely && decided && decision.Value == "" {
 			verdict.Finding, verdict.Ground = catalogue.NoFinding, catalogue.Decided
 		}
 		var code barcode.Code
-		if verdict.Whole() {
+		if own, err := barcode.Parse(decision.Value); err == nil {
+			if !b.object(row, b.evidence.Write(own), log) {
+				code = b.write(row, i, own, catalogue.RuleDecided, catalogue.Decided, "", log)
+			}
+		} else if verdict.Whole() {
 			code = b.known(row, i, &verdict, log)
 		} else {
 			code = b.open(p, i, reading, &verdict, log)
@@ -181,10 +187,7 @@ func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue
 		if finding != catalogue.NoFinding {
 			ground = catalogue.Decided
 		}
-		log.Set(row, b.col, b.evidence.Write(a.Code).String(), rule, ground, a.Where())
-		b.fillOthers(row, a.Code, log)
-		log.Claim(ClaimBarcode, a.Code.Key(), i, b.col)
-		return a.Code
+		return b.write(row, i, a.Code, rule, ground, a.Where(), log)
 	}
 	if finding == v.Finding {
 		finding, facts = b.named(row, r, v)
@@ -204,6 +207,14 @@ func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue
 	}
 	log.Find(finding, row, b.col, cell, facts)
 	return barcode.Code{}
+}
+
+// write writes a code that does not come of the cell, claims it and returns it.
+func (b *barcodes) write(row *catalogue.Row, i int, code barcode.Code, rule catalogue.Rule, ground catalogue.Ground, source string, log *line.Log) barcode.Code {
+	log.Set(row, b.col, b.evidence.Write(code).String(), rule, ground, source)
+	b.fillOthers(row, code, log)
+	log.Claim(ClaimBarcode, code.Key(), i, b.col)
+	return code
 }
 
 // decides says which source would settle what a code was.
@@ -249,7 +260,7 @@ func (b *barcodes) answer(p *catalogue.Product, i int, r rescue.Reading, v *resc
 		return catalogue.TrustSeveralRows, catalogue.Facts{Other: facts.Other}, false
 	case fits && a.ByTitle && v.Facts.High == 0:
 		// Nothing is left in the cell that could confirm it.
-		if b.yes[catalogue.TrustByTitle] {
+		if _, yes := b.decided(catalogue.TrustByTitle, p.Rows[i]); yes {
 			return catalogue.TrustByTitle, facts, true
 		}
 		if r.Form == rescue.Empty {
@@ -259,7 +270,8 @@ func (b *barcodes) answer(p *catalogue.Product, i int, r rescue.Reading, v *resc
 	case fits:
 		return catalogue.NoFinding, facts, true
 	case v.Facts.High == 0 && r.Missing == 0 && !r.X && r.Form < rescue.TwoCodes && rescue.Near(r.N, a.Code.Number(), max(r.Length, a.Code.Len())):
-		return catalogue.TrustProposes, facts, b.yes[catalogue.TrustProposes]
+		_, yes := b.decided(catalogue.TrustProposes, p.Rows[i])
+		return catalogue.TrustProposes, facts, yes
 	}
 	return catalogue.TrustOutside, catalogue.Facts{Other: facts.Other}, false
 }

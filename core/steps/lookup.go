@@ -25,8 +25,9 @@ type lookup struct {
 	list             []int            // the columns of the lists before the barcode
 	others           []int            // the other barcode columns
 	fill             []filling
-	yes              map[catalogue.Code]bool // questions of this column that were answered so
-	first            bool                    // the first barcode column: only here a missing code is a finding
+	heading          string
+	decisions        catalogue.Decisions // on this column
+	first            bool                // the first barcode column: only here a missing code is a finding
 }
 
 func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
@@ -48,7 +49,7 @@ func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
 	}
 	for c, h := range in.Headings {
 		if c == col {
-			l.yes = YesFor(codes.Yes, h)
+			l.heading, l.decisions = h, codes.Decisions.In(h)
 			continue
 		}
 		if codes.Rules.Second != "" && columns.Same(h, codes.Rules.Second) {
@@ -63,15 +64,12 @@ func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
 	return l
 }
 
-// YesFor returns the answers that are meant for a column.
-func YesFor(answers []catalogue.Answer, heading string) map[catalogue.Code]bool {
-	yes := make(map[catalogue.Code]bool)
-	for _, a := range answers {
-		if a.Column == "" || columns.Same(heading, a.Column) {
-			yes[a.Finding] = true
-		}
+// decided returns what a person has said to a finding about the code of a row.
+func (l *lookup) decided(finding catalogue.Code, row *catalogue.Row) (catalogue.Decision, bool) {
+	if len(l.decisions) == 0 || finding == catalogue.NoFinding {
+		return catalogue.Decision{}, false
 	}
-	return yes
+	return l.decisions.For(finding, l.heading, row.Cell(l.sku), row.Cells[l.col])
 }
 
 // KnownBy returns the columns of the sheet itself by which somebody who is asked about a
@@ -115,7 +113,12 @@ func (l *lookup) keys(row *catalogue.Row, add func(uint64)) {
 		return
 	}
 	r := l.read(row)
-	r.Keys(l.Rules.AddCheckDigit || len(l.yes) > 0, add)
+	r.Keys(l.Rules.AddCheckDigit || len(l.decisions) > 0, add)
+	for i := range l.decisions {
+		if code, err := barcode.Parse(l.decisions[i].Value); err == nil {
+			add(code.Key())
+		}
+	}
 	if r.Form == rescue.TwoCodes && l.second >= 0 {
 		for _, c := range rescue.Codes(row.Cells[l.col]) {
 			add(c.Key())

@@ -17,7 +17,7 @@ import (
 // into rows, or make some, it is taken again: what it has ordered holds of those, too.
 func OfOneProduct(s *Sheet, rules *products.Rules) (step line.Step, err error) {
 	plan := s.Products
-	o := &ofOneProduct{texts: s.Texts, plan: plan, rules: rules, columns: &s.Columns, title: s.Columns.First(catalogue.Title), option: -1, differ: make(map[int]settling)}
+	o := &ofOneProduct{texts: s.Texts, plan: plan, rules: rules, columns: &s.Columns, title: s.Columns.First(catalogue.Title), option: -1, sku: s.Columns.First(catalogue.SKU), differ: make(map[int]settling), decisions: make(map[int]catalogue.Decisions)}
 	if name := rules.OptionOfTitles; name != "" {
 		if cols := s.Find(name); len(cols) > 0 {
 			o.option = cols[0]
@@ -64,6 +64,7 @@ func OfOneProduct(s *Sheet, rules *products.Rules) (step line.Step, err error) {
 	if !writes.Empty() {
 		step.Reads = plan.RoleColumns()
 		step.Reads.AddAll(writes)
+		step.Reads.Add(o.sku)
 		step.New = func(line.Lore) (line.Repairer, error) { return o, nil }
 	}
 	return step, nil
@@ -74,8 +75,9 @@ func (o *ofOneProduct) settlings(s *Sheet) error {
 	for _, col := range o.plan.Columns(products.OfProduct) {
 		if o.rules.Differ != "" {
 			o.differ[col] = settling{o.rules.Differ, catalogue.Ordered}
-		} else if YesFor(s.Answers, s.Columns.Headings[col])[catalogue.ProductDiffers] {
+		} else if said := s.Decisions.In(s.Columns.Headings[col]).On(catalogue.ProductDiffers); len(said) > 0 {
 			o.differ[col] = settling{products.AsLead, catalogue.Decided}
+			o.decisions[col] = said
 		}
 	}
 	for _, name := range slices.Sorted(maps.Keys(o.rules.DifferIn)) {
@@ -118,6 +120,9 @@ type ofOneProduct struct {
 	same    []int // columns in which all rows get what the lead row has
 	once    []int // columns that only the lead row fills
 	differ  map[int]settling
+
+	sku       int
+	decisions map[int]catalogue.Decisions // by column: what a person has said to rows that differ
 }
 
 // settling says how a column in which rows differ is settled, and on whose word.
@@ -226,6 +231,10 @@ func (o *ofOneProduct) titles(p *catalogue.Product, lead int, log *line.Log) {
 func (o *ofOneProduct) settle(p *catalogue.Product, lead, col int, log *line.Log) {
 	differ, settled := o.differ[col]
 	first := p.Rows[lead].Cell(col)
+	decision, decided := o.decisions[col].For(catalogue.ProductDiffers, "", p.Rows[lead].Cell(o.sku), first)
+	if differ.ground == catalogue.Decided {
+		settled = decided // perhaps only for other products
+	}
 	misplaced := strings.TrimSpace(first) == ""
 	if misplaced && o.rules.Misplaced != "move" || !misplaced && !settled {
 		return
@@ -245,6 +254,8 @@ func (o *ofOneProduct) settle(p *catalogue.Product, lead, col int, log *line.Log
 	switch {
 	case !alike && misplaced && (!settled || differ.how == products.AsLead):
 		return // several, and none of them in the lead row
+	case !alike && decision.Value != "":
+		value = o.texts.Clean(decision.Value, o.columns.Kind(col))
 	case !alike:
 		value = o.texts.Clean(products.Settle(differ.how, values), o.columns.Kind(col))
 	}

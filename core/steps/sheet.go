@@ -28,9 +28,9 @@ type Sheet struct {
 	Kin      *products.Kin  // products that are made one; may be nil
 	Products *products.Plan // what the rows of a product are
 
-	Texts   *Texts
-	Codes   *Codes
-	Answers []catalogue.Answer // the questions that a person has answered with yes
+	Texts     *Texts
+	Codes     *Codes
+	Decisions catalogue.Decisions // what a person has said
 
 	// Written are the columns that orders may change, once these are known.
 	Written catalogue.ColumnSet

@@ -196,7 +196,7 @@ func Text(s *Sheet) line.Step {
 		if f != catalogue.Barcode && slices.Contains(s.ByCells, col) {
 			kind = catalogue.AnyKind // other rows might not have shown it
 		}
-		columns = append(columns, textColumnOf{kind: kind, yes: YesFor(s.Answers, s.Columns.Headings[col]), barcode: f == catalogue.Barcode})
+		columns = append(columns, textColumnOf{kind: kind, heading: s.Columns.Headings[col], decisions: s.Decisions.In(s.Columns.Headings[col]), barcode: f == catalogue.Barcode})
 		if kind != catalogue.CodeKind && Compares(s.Table) {
 			learns.Add(col)
 		}
@@ -206,7 +206,7 @@ func Text(s *Sheet) line.Step {
 		Reads: reads, Writes: writes, Learns: learns,
 		Rules: []catalogue.Rule{
 			catalogue.RuleDecoded, catalogue.RuleMended, catalogue.RuleComposed, catalogue.RuleOneScript, catalogue.RulePlainWidth,
-			catalogue.RulePlainQuotes, catalogue.RuleQuoteFormula, catalogue.RuleTextBacked, catalogue.RuleEntities, catalogue.RuleSpaces, catalogue.RuleInvisible,
+			catalogue.RulePlainQuotes, catalogue.RuleQuoteFormula, catalogue.RuleTextBacked, catalogue.RuleEntities, catalogue.RuleSpaces, catalogue.RuleInvisible, catalogue.RuleDecided,
 		},
 		Learn: func() line.Lore {
 			return &misreadLore{learns: learns.List(), counts: make(map[string]int)}
@@ -218,9 +218,10 @@ func Text(s *Sheet) line.Step {
 }
 
 type textColumnOf struct {
-	kind    catalogue.Kind
-	yes     map[catalogue.Code]bool // what is likely is taken
-	barcode bool
+	kind      catalogue.Kind
+	heading   string
+	decisions catalogue.Decisions // on the column
+	barcode   bool
 }
 
 // misreadLore counts the cells of a sheet that were certainly misread, by what they
@@ -309,7 +310,8 @@ func plainText(kind catalogue.Kind) bool {
 
 func (t *textRepairer) cell(row *catalogue.Row, col int, log *line.Log) {
 	cell, column := row.Cells[col], &t.columns[col]
-	after, likely, did := t.order(cell, column.kind, t.as, column.yes[catalogue.TextMisread])
+	misread, yes := t.decided(catalogue.TextMisread, row, col)
+	after, likely, did := t.order(cell, column.kind, t.as, yes && misread.Value == "")
 	for _, change := range did {
 		ground := catalogue.Certain
 		switch change.rule {
@@ -324,6 +326,10 @@ func (t *textRepairer) cell(row *catalogue.Row, col int, log *line.Log) {
 		}
 		cell = change.after
 		log.Set(row, col, cell, change.rule, ground, "")
+	}
+	if likely != "" && misread.Value != "" {
+		log.Set(row, col, t.Clean(misread.Value, column.kind), catalogue.RuleDecided, catalogue.Decided, "")
+		likely, after = "", row.Cells[col]
 	}
 	if likely != "" {
 		log.Find(catalogue.TextMisread, row, col, after, catalogue.Facts{Other: likely, Proposed: likely})
@@ -340,6 +346,15 @@ func (t *textRepairer) cell(row *catalogue.Row, col int, log *line.Log) {
 	if plain := plainText(column.kind); plain || column.kind == catalogue.CodeKind && !column.barcode {
 		t.mixed(row, col, plain, log)
 	}
+}
+
+// decided returns what a person has said to a finding about a cell.
+func (t *textRepairer) decided(finding catalogue.Code, row *catalogue.Row, col int) (catalogue.Decision, bool) {
+	column := &t.columns[col]
+	if len(column.decisions) == 0 {
+		return catalogue.Decision{}, false
+	}
+	return column.decisions.For(finding, column.heading, row.Cell(t.sku), row.Cells[col])
 }
 
 // lost puts in what a trusted sheet has for a cell of which characters are lost.
@@ -364,8 +379,11 @@ func (t *textRepairer) mixed(row *catalogue.Row, col int, plain bool, log *line.
 	if marked := text.Visible(word); marked != word {
 		word += " (" + marked + ")"
 	}
+	mixed, yes := t.decided(catalogue.TextMixed, row, col)
 	switch {
-	case plain && single != "" && t.columns[col].yes[catalogue.TextMixed]:
+	case plain && mixed.Value != "":
+		log.Set(row, col, t.Clean(mixed.Value, t.columns[col].kind), catalogue.RuleDecided, catalogue.Decided, "")
+	case plain && single != "" && yes:
 		log.Set(row, col, single, catalogue.RuleOneScript, catalogue.Decided, "")
 	case plain:
 		log.Find(catalogue.TextMixed, row, col, cell, catalogue.Facts{Other: word, Proposed: single})

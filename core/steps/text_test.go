@@ -30,12 +30,12 @@ func putInOrder(t *testing.T, rules text.Rules, yes bool, titles ...string) (out
 	table, err := sheet.Open(path, sheet.Options{})
 	require.NoError(t, err)
 	defer table.Close()
-	var answers []catalogue.Answer
+	var answers catalogue.Decisions
 	if yes {
-		answers = []catalogue.Answer{{Finding: catalogue.TextMisread, Column: "title"}, {Finding: catalogue.TextMixed}}
+		answers = catalogue.Decisions{{Finding: catalogue.TextMisread, Column: "title"}, {Finding: catalogue.TextMixed}}
 	}
 	s := fitted(t, table, nil)
-	s.Texts, s.Answers = &Texts{Rules: rules, Foreign: table.Form.Foreign}, answers
+	s.Texts, s.Decisions = &Texts{Rules: rules, Foreign: table.Form.Foreign}, answers
 	course := &line.Course{Grouping: s.Key.Grouping(), Steps: []line.Step{Text(s)}, Claims: Claims()}
 	survey, err := line.Look(t.Context(), table, func() (*line.Course, error) { return course, nil }, line.Options{Workers: 2, PartSize: 30})
 	require.NoError(t, err)

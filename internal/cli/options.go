@@ -64,7 +64,7 @@ func (l *listFlag) String() string     { return strings.Join(*l, ",") }
 func (l *listFlag) Set(v string) error { *l = append(*l, v); return nil }
 
 // A yesFlag names findings whose question is answered with yes.
-type yesFlag []catalogue.Answer
+type yesFlag catalogue.Decisions
 
 func (y *yesFlag) String() string { return "" }
 
@@ -80,7 +80,7 @@ func (y *yesFlag) Set(v string) error {
 		}
 		return fmt.Errorf("%q asks no question; those that do are: %s", v, strings.Join(names, " "))
 	}
-	*y = append(*y, catalogue.Answer{Finding: code, Column: strings.TrimSpace(column)})
+	*y = append(*y, catalogue.Decision{Finding: code, Column: strings.TrimSpace(column)})
 	return nil
 }
 
@@ -162,7 +162,7 @@ func (s *session) repair(o *options, file string) (repair.Options, error) {
 	}
 	opt := repair.Options{
 		Input: file, Stdin: s.stdin, Sheet: o.sheet, Member: o.member, Reading: o.reading, Fields: o.fields, Trust: o.trust, Only: splitList(o.only), Plain: o.plain, As: splitList(o.as), Look: o.look, Sample: o.sample,
-		Workers: o.workers, Date: date, Version: Version, Yes: o.yes,
+		Workers: o.workers, Date: date, Version: Version, Yes: catalogue.Decisions(o.yes),
 	}
 	path := o.rules
 	if path == "" {
