@@ -21,6 +21,7 @@ type Report struct {
 	Added, Joined            int            // rows for the importer that were made, or put into others
 	Written                  Written        // for the importer
 	Long                     int            // long texts in the file of these
+	Traces                   []Trace        // by which what goes out is known again
 }
 
 // countUp adds to one of a list of counters.
@@ -143,6 +144,9 @@ func (r *Report) Merge(o *Report) {
 	r.ImageRows += o.ImageRows
 	r.Added += o.Added
 	r.Long += o.Long
+	if len(o.Traces) > 0 {
+		r.addTraces(o.Traces...)
+	}
 	r.Joined += o.Joined
 	r.Written.merge(o.Written)
 	for list, n := range o.Listed {

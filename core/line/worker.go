@@ -67,6 +67,7 @@ type worker struct {
 	changes  *changeWriter
 	sorter   *sorter
 	codes    codeCells
+	tracer   *tracer
 	going    []*catalogue.Row // of the product, those that go out
 	places   map[int]int      // of the rows of the product, by their numbers, if it has many
 	findings []int32          // of the product, ordered by their rows, if it has many
@@ -77,7 +78,7 @@ type worker struct {
 const manyRows = 32
 
 func (r *Run) newWorker() *worker {
-	return &worker{run: r, products: newProducts(&r.Table.Form, r.Course), changes: newChangeWriter(&r.Table.Columns), sorter: newSorter(r.Output.SortBy), codes: r.Output.codes(&r.Table.Columns)}
+	return &worker{run: r, products: newProducts(&r.Table.Form, r.Course), changes: newChangeWriter(&r.Table.Columns), sorter: newSorter(r.Output.SortBy), codes: r.Output.codes(&r.Table.Columns), tracer: r.Output.tracer(&r.Table.Columns)}
 }
 
 // judge repairs a part only for what its suspects claim and, if there is to be
@@ -207,6 +208,7 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 		out.report.addChange(c)
 		if c.Made == 0 {
 			w.changes.write(c, unmoved, 0)
+			w.tracer.trace(&out.report, p.Rows[w.index(c.Row)], c.Col)
 		}
 	}
 	w.writeMoved(p)

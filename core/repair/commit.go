@@ -69,7 +69,11 @@ func (r *runner) commit(ctx context.Context, job *folder.Job) error {
 		return !worse
 	}
 	var err error
-	r.result.Folder, r.result.Edited, err = job.Commit(manifest{r.opt.Version, r.opt.Date, source, r.result.Settings, counts})
+	var traces []trace
+	for _, t := range r.result.Report.Traces {
+		traces = append(traces, trace{t})
+	}
+	r.result.Folder, r.result.Edited, err = job.Commit(manifest{r.opt.Version, r.opt.Date, source, r.result.Settings, counts, traces})
 	return err
 }
 

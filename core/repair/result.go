@@ -168,6 +168,7 @@ type manifest struct {
 	Source   manifestSource `json:"source"`
 	Settings Settings       `json:"settings"`
 	Counts   Counts         `json:"counts"`
+	Traces   []trace        `json:"traces,omitempty"` // by which what went out is known again
 }
 
 type manifestSource struct {

@@ -8,7 +8,6 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
-	"strings"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/fetch"
@@ -31,7 +30,7 @@ func (r *runner) sources(ctx context.Context, temp string) error {
 		}
 		r.trusted = append(r.trusted, s)
 	}
-	dir, err := r.own()
+	dir, err := r.ours(temp)
 	if err != nil {
 		r.result.NotRestored = err.Error()
 	}
@@ -57,61 +56,6 @@ func (r *runner) source(ctx context.Context, path, temp string) (*reference.Shee
 		return earlier(ctx, path, temp)
 	}
 	return reference.Load(path, sheet.Options{Spool: temp, Reading: readingOf(path)})
-}
-
-// own returns the output folder of which the source is a copy that has been
-// saved again: that in which it lies itself, or one beside it with the same
-// headings. Only a file that is called ready, and perhaps something more, is
-// taken for such a copy.
-func (r *runner) own() (string, error) {
-	if r.opt.Input == "-" || r.fetched != nil {
-		return "", nil
-	}
-	dir := filepath.Dir(r.opt.Input)
-	name := filepath.Base(r.opt.Input)
-	ready := line.FileNames[0]
-	if !strings.HasPrefix(strings.ToLower(name), strings.TrimSuffix(ready, filepath.Ext(ready))) {
-		return "", nil
-	}
-	if m, err := folder.ReadManifest(dir); err == nil {
-		sum, err := folder.Sum(r.opt.Input)
-		if err == nil && name == ready && m.Files[name] == sum {
-			r.asLeft = true
-			return "", nil
-		}
-		return dir, nil
-	}
-	found, sum := "", ""
-	beside, _ := filepath.Glob(filepath.Join(dir, "*", folder.ManifestName))
-	for _, manifest := range beside {
-		other := filepath.Dir(manifest)
-		if strings.HasPrefix(other, Target(r.opt.Input)) {
-			continue // made of this very file
-		}
-		t, err := sheet.Open(filepath.Join(other, ready), sheet.Options{Reading: readingOf(filepath.Join(other, ready))})
-		if err != nil {
-			continue
-		}
-		same := slices.Equal(t.Columns.Headings, r.table.Columns.Headings)
-		t.Close()
-		m, err := folder.ReadManifest(other)
-		if !same || err != nil || found != "" && m.Files[ready] == sum {
-			continue
-		}
-		if found != "" {
-			return "", fmt.Errorf("both %s and %s have its headings; name the right one with -trust", found, other)
-		}
-		found, sum = other, m.Files[ready]
-	}
-	return found, nil
-}
-
-// once refuses rules on our own output that might change their own result.
-func (r *runner) once() error {
-	if !r.asLeft && r.result.Own == "" {
-		return nil
-	}
-	return r.opt.Book.RefuseAgain(r.table.Name)
 }
 
 // earlier loads the ready rows of an output folder. If they have been edited or
@@ -180,26 +124,4 @@ func again(ctx context.Context, dir, temp string) (string, error) {
 		return "", err
 	}
 	return filepath.Join(result.Folder, line.FileNames[0]), nil
-}
-
-// readingOf returns how a file is to be read if it is an output of ours as the run left
-// it, and was written otherwise than usual.
-func readingOf(path string) (none sheet.Reading) {
-	dir, name := filepath.Split(path)
-	m, err := folder.ReadManifest(filepath.Clean(dir))
-	if err != nil || name != line.FileNames[0] {
-		return none
-	}
-	var run manifest
-	if json.Unmarshal(m.Run, &run) != nil {
-		return none
-	}
-	said := run.Settings.Book.Target.Reading()
-	if said == none {
-		return none
-	}
-	if sum, err := folder.Sum(path); err != nil || m.Files[name] != sum {
-		return none
-	}
-	return said
 }

@@ -186,6 +186,11 @@ func (b *Book) Fields() (fields, renamed map[string]catalogue.Field) {
 // ErrOnce says that a rule which is applied once would be applied again.
 var ErrOnce = errors.New("this is an output of ours")
 
+// HasOneWay reports whether there is a rule that must not be applied to its own result.
+func (b *Book) HasOneWay() bool {
+	return slices.ContainsFunc(b.Sections(), func(s Section) bool { return len(s.OneWay()) > 0 })
+}
+
 // RefuseAgain returns an error if a rule must not be applied to its own result; sheet is the
 // name of an output of ours.
 func (b *Book) RefuseAgain(sheet string) error {

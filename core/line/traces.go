@@ -1,0 +1,79 @@
+package line
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+
+	"github.com/cespare/xxhash/v2"
+
+	"zetanum/core/catalogue"
+)
+
+// A Trace is a cell that a repair has changed in what goes out, by which that is known again
+// when it has been saved by another program since: words, which no program makes anything
+// else of, of a product that has an SKU.
+type Trace struct {
+	Key  uint64 // see [TraceKey]
+	Cell uint64 // see [TraceCell]
+
+	at uint64 // by which they are chosen
+}
+
+// TraceKey returns what stands for the SKU of a product.
+func TraceKey(sku string) uint64 { return xxhash.Sum64String(strings.TrimSpace(sku)) }
+
+// TraceCell returns what stands for a cell of a product, in the column of a heading.
+func TraceCell(key uint64, heading, cell string) uint64 {
+	return (key*31+xxhash.Sum64String(strings.TrimSpace(heading)))*31 + xxhash.Sum64String(strings.TrimSpace(cell))
+}
+
+// mostTraces is how many traces are kept. They are those that come first when a hash of
+// their places is ordered: a fair choice that does not depend on how the sheet was cut.
+const mostTraces = 128
+
+// addTraces puts traces among those of a report.
+func (r *Report) addTraces(list ...Trace) {
+	r.Traces = append(r.Traces, list...)
+	slices.SortFunc(r.Traces, func(a, b Trace) int { return cmp.Compare(a.at, b.at) })
+	r.Traces = slices.CompactFunc(r.Traces, func(a, b Trace) bool { return a.at == b.at })
+	r.Traces = r.Traces[:min(len(r.Traces), mostTraces)]
+}
+
+// tracer takes down traces, for one worker.
+type tracer struct {
+	sku      int
+	headings []string // by column: the heading under which it goes out, if it has words
+	goesOut  []bool
+}
+
+func (o *Output) tracer(columns *catalogue.Columns) *tracer {
+	t := &tracer{sku: columns.First(catalogue.SKU), headings: make([]string, len(columns.Headings)), goesOut: make([]bool, len(columns.Headings))}
+	add := func(col int, heading string) {
+		switch columns.Kind(col) {
+		case catalogue.LineKind, catalogue.ListKind, catalogue.HTMLKind:
+			t.headings[col], t.goesOut[col] = heading, true
+		}
+	}
+	for n := range o.Count() {
+		if o.Columns != nil {
+			add(o.Columns[n].Col, o.Columns[n].Heading)
+		} else {
+			add(n, columns.Headings[n])
+		}
+	}
+	return t
+}
+
+// trace takes a change of a row down that goes out.
+func (t *tracer) trace(report *Report, row *catalogue.Row, col int) {
+	if t.sku < 0 || !t.goesOut[col] || row.Cell(t.sku) == "" || row.Cell(col) == "" {
+		return
+	}
+	key := TraceKey(row.Cell(t.sku))
+	at := scatter(int(key>>1)) ^ xxhash.Sum64String(t.headings[col])
+	if n := len(report.Traces); n == mostTraces && at >= report.Traces[n-1].at {
+		return
+	}
+	report.addTraces(Trace{key, TraceCell(key, t.headings[col], row.Cell(col)), at})
+}

@@ -1,0 +1,232 @@
+package repair
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/folder"
+	"zetanum/core/line"
+	"zetanum/core/sheet"
+)
+
+// An output is an output folder of ours.
+type output struct {
+	dir   string
+	files map[string]string // their checksums as they were written
+	run   manifest
+}
+
+// mostNear is how many folders near a file are looked at.
+const mostNear = 200
+
+// near returns the output folders near a file: its own, those in it, and those beside it.
+func near(path string) (list []output) {
+	dir := filepath.Dir(path)
+	manifests := []string{filepath.Join(dir, folder.ManifestName)}
+	for _, pattern := range []string{filepath.Join(dir, "*", folder.ManifestName), filepath.Join(filepath.Dir(dir), "*", folder.ManifestName)} {
+		found, _ := filepath.Glob(pattern)
+		manifests = append(manifests, found...)
+	}
+	seen := make(map[string]bool)
+	for _, name := range manifests[:min(len(manifests), mostNear)] {
+		o := output{dir: filepath.Dir(name)}
+		m, err := folder.ReadManifest(o.dir)
+		if err != nil || seen[o.dir] || json.Unmarshal(m.Run, &o.run) != nil {
+			continue
+		}
+		seen[o.dir] = true
+		o.files = m.Files
+		list = append(list, o)
+	}
+	return list
+}
+
+// goesOut reports whether a file of an output folder is for the importer; others hold cells of
+// the source, and may come back.
+func goesOut(name string) bool { return strings.HasPrefix(name, "ready.") }
+
+// copyOf returns the output folder of which a file is a copy as it was written, whatever it is
+// called now, and the name that it had there; "" if it is none.
+func copyOf(path string) (of output, name string) {
+	info, err := os.Stat(path)
+	if err != nil || !info.Mode().IsRegular() {
+		return of, ""
+	}
+	sum := ""
+	for _, o := range near(path) {
+		for name, want := range o.files {
+			there, err := os.Stat(filepath.Join(o.dir, name))
+			if !goesOut(name) || err != nil || there.Size() != info.Size() {
+				continue
+			}
+			if sum == "" {
+				if sum, err = folder.Sum(path); err != nil {
+					return of, ""
+				}
+			}
+			if sum == want {
+				return o, name
+			}
+		}
+	}
+	return of, ""
+}
+
+// readingOf returns how a file is to be read if it is an output of ours as the run left
+// it, and was written otherwise than usual.
+func readingOf(path string) (none sheet.Reading) {
+	if o, name := copyOf(path); name == line.FileNames[0] {
+		return o.run.Settings.Book.Target.Reading()
+	}
+	return none
+}
+
+// ours finds out whether the source is an output of ours: as a run left it, or saved again
+// since. Then it returns the folder.
+func (r *runner) ours(temp string) (dir string, err error) {
+	if r.opt.Input == "-" || r.fetched != nil {
+		return "", nil
+	}
+	if _, name := copyOf(r.opt.Input); name != "" {
+		r.asLeft = true
+		return "", nil
+	}
+	outputs := near(r.opt.Input)
+	if dir, err = r.byTraces(outputs, temp); dir != "" || err != nil {
+		return dir, err
+	}
+	return r.byName(outputs)
+}
+
+// The least cells that are found again in a file that is known by them, and the share of them
+// in tenths, among those of products that it has.
+const (
+	leastTraces = 3
+	shareTraces = 9
+)
+
+// mostTraced is the size of the largest file that is read for traces although there is nothing
+// to refuse.
+const mostTraced = 16 << 20
+
+// byTraces knows a file by cells that a run has changed, among those of which it has the SKU.
+func (r *runner) byTraces(outputs []output, temp string) (dir string, err error) {
+	sku := r.table.Columns.First(catalogue.SKU)
+	base := filepath.Base(r.opt.Input)
+	outputs = slices.DeleteFunc(slices.Clone(outputs), func(o output) bool {
+		source := o.run.Source.Name == base && o.run.Source.Bytes == r.table.Size
+		return len(o.run.Traces) < leastTraces || source // made of this very file
+	})
+	if len(outputs) == 0 || sku < 0 || r.table.Extent > mostTraced && !r.opt.Book.HasOneWay() {
+		return "", nil
+	}
+	type found struct{ there, same map[line.Trace]bool }
+	all := make([]found, len(outputs))
+	keys := make(map[uint64][]int) // where they are traces
+	for i := range outputs {
+		all[i] = found{make(map[line.Trace]bool), make(map[line.Trace]bool)}
+		for _, t := range outputs[i].run.Traces {
+			keys[t.Key] = append(keys[t.Key], i)
+		}
+	}
+	err = r.table.Each(func() {
+		for i := range all {
+			clear(all[i].there)
+			clear(all[i].same)
+		}
+	}, func(row *catalogue.Row) {
+		cell := row.Cell(sku)
+		if cell == "" {
+			return
+		}
+		key := line.TraceKey(cell)
+		for _, i := range slices.Compact(keys[key]) {
+			for _, t := range outputs[i].run.Traces {
+				if t.Key != key {
+					continue
+				}
+				all[i].there[t.Trace] = true
+				for col, h := range r.table.Columns.Headings {
+					if c := row.Cell(col); c != "" && line.TraceCell(key, h, c) == t.Cell {
+						all[i].same[t.Trace] = true
+					}
+				}
+			}
+		}
+	})
+	if err != nil {
+		return "", err
+	}
+	best := -1
+	for i := range all {
+		there, same := len(all[i].there), len(all[i].same)
+		if same >= leastTraces && 10*same >= shareTraces*there && (best < 0 || same > len(all[best].same)) {
+			best = i
+		}
+	}
+	if best < 0 {
+		return "", nil
+	}
+	return outputs[best].dir, nil
+}
+
+// byName knows a file that lies in an output folder, or beside one with the same headings, and
+// is called ready, and perhaps something more.
+func (r *runner) byName(outputs []output) (string, error) {
+	ready := line.FileNames[0]
+	if !strings.HasPrefix(strings.ToLower(filepath.Base(r.opt.Input)), strings.TrimSuffix(ready, filepath.Ext(ready))) {
+		return "", nil
+	}
+	dir := filepath.Dir(r.opt.Input)
+	found, sum := "", ""
+	for _, o := range outputs {
+		switch {
+		case o.dir == dir:
+			return dir, nil
+		case filepath.Dir(o.dir) != dir || strings.HasPrefix(o.dir, Target(r.opt.Input)): // or made of this very file
+			continue
+		}
+		t, err := sheet.Open(filepath.Join(o.dir, ready), sheet.Options{Reading: readingOf(filepath.Join(o.dir, ready))})
+		if err != nil {
+			continue
+		}
+		same := slices.Equal(t.Columns.Headings, r.table.Columns.Headings)
+		t.Close()
+		if !same || found != "" && o.files[ready] == sum {
+			continue
+		}
+		if found != "" {
+			return "", fmt.Errorf("both %s and %s have its headings; name the right one with -trust", found, o.dir)
+		}
+		found, sum = o.dir, o.files[ready]
+	}
+	return found, nil
+}
+
+// once refuses rules on our own output that might change their own result.
+func (r *runner) once() error {
+	if !r.asLeft && r.result.Own == "" {
+		return nil
+	}
+	return r.opt.Book.RefuseAgain(r.table.Name)
+}
+
+// A trace is one as it stands in a manifest.
+type trace struct{ line.Trace }
+
+func (t trace) MarshalText() ([]byte, error) {
+	return fmt.Appendf(nil, "%016x %016x", t.Key, t.Cell), nil
+}
+
+func (t *trace) UnmarshalText(text []byte) error {
+	if n, err := fmt.Sscanf(string(text), "%x %x", &t.Key, &t.Cell); n != 2 {
+		return errors.Join(err, fmt.Errorf("%q is no trace", text))
+	}
+	return nil
+}
