@@ -22,8 +22,8 @@ import (
 // their order. A row that was put into another has a line for each cell that the source
 // had there, with "joined":true, and a row that was made one for each of its cells, with
 // "added":1 if it is the first that was made of the row of that number. Where rows go out in
-// another order than that of the source {"row":17,"ready":1} says that row 17 is the first
-// of them; made ones stand there with the number of that of which they were made.
+// another order than that of the source, {"row":17,"ready":true} says that row 17 is the next of
+// them; made ones stand there with the number of that of which they were made.
 //
 // Of a text of more than longText bytes only the beginning is written, with its length and
 // checksum behind all others ("before_bytes", "before_xxh64", likewise "after_"). What was
@@ -41,6 +41,11 @@ type changeWriter struct {
 	texts   int             // how many have been written
 	encoder *json.Encoder
 	encoded bytes.Buffer
+}
+
+// appendPlace appends the line that says that a row is the next of those that go out.
+func appendPlace(b []byte, row int32) []byte {
+	return append(strconv.AppendInt(append(b, `{"row":`...), int64(row), 10), `,"ready":true}`+"\n"...)
 }
 
 // begin begins with the changes of a part.

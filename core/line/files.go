@@ -4,7 +4,6 @@ import (
 	"errors"
 	"os"
 	"path/filepath"
-	"strconv"
 	"sync"
 	"sync/atomic"
 
@@ -18,8 +17,6 @@ type files struct {
 	run  *Run
 	dir  string
 	look *os.File // nil if nobody wants to look
-
-	placed int // rows of which it has been said where they are
 
 	// Where the products are sorted, what goes to the importer waits here.
 	unsorted *os.File
@@ -77,14 +74,11 @@ func (f *files) name(i int) string {
 // long returns the number of the file of long texts.
 func (f *files) long() int { return len(f.open) - 1 }
 
-// place says of rows which are next among those that go out that they are.
+// place says of rows that they are the next of those that go out.
 func (f *files) place(rows []int32) error {
 	var b []byte
 	for _, row := range rows {
-		f.placed++
-		b = strconv.AppendInt(append(b, `{"row":`...), int64(row), 10)
-		b = strconv.AppendInt(append(b, `,"ready":`...), int64(f.placed), 10)
-		b = append(b, '}', '\n')
+		b = appendPlace(b, row)
 	}
 	return f.write(changes, b)
 }
@@ -141,9 +135,6 @@ func (f *files) add(out *result) error {
 		if err := f.write(outputs+i, b); err != nil {
 			return err
 		}
-	}
-	if err := f.place(out.rows); err != nil {
-		return err
 	}
 	if len(out.long) > 0 {
 		if f.open[f.long()] == nil {

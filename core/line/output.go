@@ -291,10 +291,6 @@ func (r *Run) HeadRows() (above, below int) {
 	return above, below
 }
 
-// places reports whether the rows that go out are not in the order of the source, so that it
-// is said of each where it is.
-func (r *Run) places() bool { return len(r.Output.SortBy) > 0 || r.Table.Form.Numbered }
-
 // appendLook appends a row to look at.
 func (w *worker) appendLook(dst []byte, row *catalogue.Row) []byte {
 	o := &w.run.Output

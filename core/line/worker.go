@@ -184,8 +184,10 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 				out.look = w.appendLook(out.look, row)
 			}
 			out.report.Written.add(&w.codes, func(n int) string { return row.Cell(w.codes.cols[n]) })
-			if w.run.places() {
+			if w.sorter != nil {
 				out.rows = append(out.rows, int32(row.Number))
+			} else if w.run.Table.Form.Numbered { // brought together, in another order
+				w.changes.out = appendPlace(w.changes.out, int32(row.Number))
 			}
 		}
 	}

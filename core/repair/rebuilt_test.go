@@ -23,12 +23,12 @@ import (
 
 // A logLine is a line of changes.jsonl.
 type logLine struct {
-	Row, Ready, Added int
-	Joined            bool
-	Column, Before    string
-	Rule              string
-	Sum               string `json:"before_xxh64"`
-	Hex               string `json:"before_hex"`
+	Row, Added     int
+	Ready, Joined  bool
+	Column, Before string
+	Rule           string
+	Sum            string `json:"before_xxh64"`
+	Hex            string `json:"before_hex"`
 }
 
 // rebuild puts the cells of the source together again, by their rows, from what a repair has
@@ -48,8 +48,7 @@ func rebuild(t *testing.T, r *Result) map[int]map[string]string {
 		var l logLine
 		require.NoError(t, json.Unmarshal(b, &l), string(b))
 		switch {
-		case l.Ready > 0:
-			require.Equal(t, len(order)+1, l.Ready)
+		case l.Ready:
 			order = append(order, l.Row)
 			return
 		case l.Hex != "":
