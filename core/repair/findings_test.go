@@ -236,6 +236,7 @@ func TestEveryFinding(t *testing.T) {
 		"text.formula":                head + "A,9521234000013,=1+1\n",
 		"rules of formulas":           head + "A,9521234000013,=1+1\n",
 		"text.ill-formed":             "\ufeffSKU,EAN,Title\nA,9521234000013,B\xfcrste\n",
+		"rules of decisions":          head + "Z,9.5E+12,a\n",
 		"rules of text":               head + "A,9521234000013,a  b\nB,9521234000020,a\u200bb\n",
 		"rules of trust":              head + "T1,9.52123E+12,B\ufffdrste\n,9.52123E+12,\"long, brush\"\n120000,9521234000099,y\n",
 		"rules of codes": head + "F,9521234000112 9521234000112,x\nA,EAN 9521234000013,x\nB,9521234000020.0,x\nC,\"9,521,234,000,037\",x\n" +
@@ -258,6 +259,8 @@ func TestEveryFinding(t *testing.T) {
 		switch name {
 		case "rules of answers":
 			opt.Yes = catalogue.Decisions{{Finding: catalogue.TextMixed}}
+		case "rules of decisions":
+			opt.Yes = catalogue.Decisions{{Finding: catalogue.BarcodeRounded, Key: "Z", Value: "9521234000013"}}
 		case "row.sample":
 			opt.Sample = 1
 		case "product.too-large":

@@ -1,18 +1,22 @@
 package repair
 
 import (
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"os"
 	"path/filepath"
 	"slices"
 	"strings"
+	"time"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/folder"
 	"zetanum/core/line"
 	"zetanum/core/sheet"
+	"zetanum/core/target"
 )
 
 // An output is an output folder of ours.
@@ -22,47 +26,56 @@ type output struct {
 	run   manifest
 }
 
-// mostNear is how many folders near a file are looked at.
-const mostNear = 200
+// mostNear is how many output folders near a file are looked at: the newest of them.
+const mostNear = 24
 
-// near returns the output folders near a file: its own, those in it, and those beside it.
-func near(path string) (list []output) {
+// near returns output folders near a file: its own, those beside it and, if it lies in one,
+// those beside that.
+func near(path string) (dirs []string) {
 	dir := filepath.Dir(path)
-	manifests := []string{filepath.Join(dir, folder.ManifestName)}
-	for _, pattern := range []string{filepath.Join(dir, "*", folder.ManifestName), filepath.Join(filepath.Dir(dir), "*", folder.ManifestName)} {
+	patterns := []string{filepath.Join(dir, folder.ManifestName), filepath.Join(dir, "*", folder.ManifestName)}
+	if _, err := os.Stat(patterns[0]); err == nil {
+		patterns = append(patterns, filepath.Join(filepath.Dir(dir), "*", folder.ManifestName))
+	}
+	age := make(map[string]time.Time)
+	for _, pattern := range patterns {
 		found, _ := filepath.Glob(pattern)
-		manifests = append(manifests, found...)
-	}
-	seen := make(map[string]bool)
-	for _, name := range manifests[:min(len(manifests), mostNear)] {
-		o := output{dir: filepath.Dir(name)}
-		m, err := folder.ReadManifest(o.dir)
-		if err != nil || seen[o.dir] || json.Unmarshal(m.Run, &o.run) != nil {
-			continue
+		for _, name := range found {
+			if info, err := os.Stat(name); err == nil {
+				age[filepath.Dir(name)] = info.ModTime()
+			}
 		}
-		seen[o.dir] = true
-		o.files = m.Files
-		list = append(list, o)
 	}
-	return list
+	dirs = slices.SortedFunc(maps.Keys(age), func(a, b string) int {
+		return cmp.Or(age[b].Compare(age[a]), strings.Compare(a, b))
+	})
+	return dirs[:min(len(dirs), mostNear)]
 }
 
-// goesOut reports whether a file of an output folder is for the importer; others hold cells of
-// the source, and may come back.
-func goesOut(name string) bool { return strings.HasPrefix(name, "ready.") }
+// openOutput reads what a folder says of itself; ok is false if it is no output of ours.
+func openOutput(dir string) (o output, ok bool) {
+	m, err := folder.ReadManifest(dir)
+	if err != nil || json.Unmarshal(m.Run, &o.run) != nil {
+		return o, false
+	}
+	o.dir, o.files = dir, m.Files
+	return o, true
+}
 
-// copyOf returns the output folder of which a file is a copy as it was written, whatever it is
-// called now, and the name that it had there; "" if it is none.
+// copyOf returns the output folder of which a file is a copy as it was written for the
+// importer, whatever it is called now, and the name that it had there; "" if it is none. What
+// else there is in such a folder holds cells of the source, and may come back.
 func copyOf(path string) (of output, name string) {
 	info, err := os.Stat(path)
 	if err != nil || !info.Mode().IsRegular() {
 		return of, ""
 	}
 	sum := ""
-	for _, o := range near(path) {
-		for name, want := range o.files {
-			there, err := os.Stat(filepath.Join(o.dir, name))
-			if !goesOut(name) || err != nil || there.Size() != info.Size() {
+	for _, dir := range near(path) {
+		for _, form := range target.Forms {
+			name := ReadyName(form)
+			there, err := os.Stat(filepath.Join(dir, name))
+			if err != nil || there.Size() != info.Size() {
 				continue
 			}
 			if sum == "" {
@@ -70,7 +83,7 @@ func copyOf(path string) (of output, name string) {
 					return of, ""
 				}
 			}
-			if sum == want {
+			if o, ok := openOutput(dir); ok && o.files[name] == sum {
 				return o, name
 			}
 		}
@@ -89,7 +102,7 @@ func readingOf(path string) (none sheet.Reading) {
 
 // ours finds out whether the source is an output of ours: as a run left it, or saved again
 // since. Then it returns the folder.
-func (r *runner) ours(temp string) (dir string, err error) {
+func (r *runner) ours() (dir string, err error) {
 	if r.opt.Input == "-" || r.fetched != nil {
 		return "", nil
 	}
@@ -97,8 +110,13 @@ func (r *runner) ours(temp string) (dir string, err error) {
 		r.asLeft = true
 		return "", nil
 	}
-	outputs := near(r.opt.Input)
-	if dir, err = r.byTraces(outputs, temp); dir != "" || err != nil {
+	var outputs []output
+	for _, dir := range near(r.opt.Input) {
+		if o, ok := openOutput(dir); ok {
+			outputs = append(outputs, o)
+		}
+	}
+	if dir, err = r.byTraces(outputs); dir != "" || err != nil {
 		return dir, err
 	}
 	return r.byName(outputs)
@@ -116,7 +134,7 @@ const (
 const mostTraced = 16 << 20
 
 // byTraces knows a file by cells that a run has changed, among those of which it has the SKU.
-func (r *runner) byTraces(outputs []output, temp string) (dir string, err error) {
+func (r *runner) byTraces(outputs []output) (dir string, err error) {
 	sku := r.table.Columns.First(catalogue.SKU)
 	base := filepath.Base(r.opt.Input)
 	outputs = slices.DeleteFunc(slices.Clone(outputs), func(o output) bool {

@@ -41,7 +41,7 @@ func TestKnownAgain(t *testing.T) {
 		"as it is":                   {"list.repaired/ready.csv", "", true},
 		"copied":                     {"upload.csv", out["ready.csv"], true},
 		"copied elsewhere":           {"far/away/upload.csv", out["ready.csv"], false}, // nothing near tells
-		"copied into a folder":       {"uploads/upload.csv", out["ready.csv"], true},
+		"copied into a folder":       {"list.repaired/upload.csv", out["ready.csv"], true},
 		"saved again":                {"for the shop.csv", saved, true},
 		"some rows only":             {"some.csv", rows[0] + strings.Join(rows[10:20], ""), true},
 		"what was held":              {"held again.csv", out["held.csv"], false},

@@ -30,7 +30,7 @@ func (r *runner) sources(ctx context.Context, temp string) error {
 		}
 		r.trusted = append(r.trusted, s)
 	}
-	dir, err := r.ours(temp)
+	dir, err := r.ours()
 	if err != nil {
 		r.result.NotRestored = err.Error()
 	}
