@@ -8,7 +8,6 @@ import (
 	"zetanum/core/distinct"
 	"zetanum/core/line"
 	"zetanum/core/products"
-	"zetanum/core/text"
 
 	"github.com/cespare/xxhash/v2"
 )
@@ -95,7 +94,7 @@ func (f *fill) Learn(p *catalogue.Product) {
 			if n == 0 {
 				c.Lead++
 			}
-			if f.texts && text.Suspect(row.Cells[i]) && f.sheet.Kind(i) != catalogue.CodeKind {
+			if f.texts && row.Has(i, catalogue.Untidy) && f.sheet.Kind(i) != catalogue.CodeKind {
 				c.misread(row.Cells[i])
 			}
 		}

@@ -159,7 +159,7 @@ func (l *skuLore) Learn(p *catalogue.Product) {
 		switch {
 		case sku == "":
 			continue
-		case isDigits(sku):
+		case !row.Has(l.columns[0], catalogue.NoDigit):
 			l.Digits[min(len(sku), len(l.Digits)-1)]++
 			if sku[0] == '0' {
 				l.Zeros++
@@ -260,11 +260,11 @@ func (s *skuRepairer) spelling(row *catalogue.Row, col int, log *line.Log) {
 	switch r, scientific := ScientificSKU(cell); {
 	case scientific:
 		log.Find(catalogue.SKUScientific, row, col, cell, catalogue.Facts{Other: barcode.Pad(r.N, r.Length)})
-	case len(cell) >= 4 && !s.dates && !isDigits(cell):
+	case len(cell) >= 4 && !s.dates && row.Has(col, catalogue.NoDigit):
 		if what := printed(cell); what != "" {
 			log.Find(catalogue.SKUReplaced, row, col, cell, catalogue.Facts{Other: what})
 		}
-	case s.length > len(cell) && col == s.table.Columns.First(catalogue.SKU) && isDigits(cell):
+	case s.length > len(cell) && col == s.table.Columns.First(catalogue.SKU) && cell != "" && !row.Has(col, catalogue.NoDigit):
 		log.Find(catalogue.SKUShort, row, col, cell, catalogue.Facts{Digits: len(cell), Length: s.length})
 	}
 }

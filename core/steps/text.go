@@ -172,17 +172,17 @@ func (t *Texts) mayBecome(cell string, kind catalogue.Kind, add func(string)) {
 }
 
 // inOrder reports whether a look at the bytes shows that nothing needs doing.
-func inOrder(cell string) bool { return !text.Suspect(cell) && strings.IndexByte(cell, '&') < 0 }
+func inOrder(cell string) bool { return !catalogue.Has(cell, catalogue.Untidy|catalogue.Ampersand) }
 
-// inOrderAs is inOrder for a cell of a kind, of which some need less.
-func inOrderAs(cell string, kind catalogue.Kind) bool {
+// inOrderAs is inOrder for a cell of a row, of whose kinds some need less.
+func inOrderAs(row *catalogue.Row, col int, kind catalogue.Kind) bool {
 	switch kind {
 	case catalogue.LineKind, catalogue.ListKind:
-		return inOrder(cell)
+		return !row.Has(col, catalogue.Untidy|catalogue.Ampersand)
 	case catalogue.HTMLKind:
-		return text.ASCII(cell) && strings.IndexByte(cell, 0) < 0
+		return !row.Has(col, catalogue.HighBytes) && strings.IndexByte(row.Cells[col], 0) < 0
 	}
-	return !text.Suspect(cell)
+	return !row.Has(col, catalogue.Untidy)
 }
 
 // Text is the step that puts texts in order: it mends what was decoded wrongly, and
@@ -234,11 +234,10 @@ type misreadLore struct {
 func (l *misreadLore) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
 		for _, col := range l.learns {
-			cell := row.Cell(col)
-			if text.ASCII(cell) {
+			if !row.Has(col, catalogue.HighBytes) {
 				continue
 			}
-			if m, ok := charset.Mend(cell); ok && m.Exact {
+			if m, ok := charset.Mend(row.Cells[col]); ok && m.Exact {
 				l.counts[m.As]++
 			}
 		}
@@ -288,10 +287,10 @@ func (t *textRepairer) Repair(p *catalogue.Product, log *line.Log) {
 		}
 		for col := range min(len(row.Cells), len(t.columns)) {
 			cell, kind := row.Cells[col], t.columns[col].kind
-			if !inOrderAs(cell, kind) || t.quotes(cell, kind) {
+			if !inOrderAs(row, col, kind) || t.quotes(cell, kind) {
 				t.cell(row, col, log)
 			}
-			if kind == catalogue.CodeKind && !t.columns[col].barcode && text.Suspect(cell) {
+			if kind == catalogue.CodeKind && !t.columns[col].barcode && row.Has(col, catalogue.Untidy) {
 				if after, _, _ := text.Tidy(cell, text.Edges); after != cell {
 					log.Find(catalogue.TextCodeSpaces, row, col, cell, catalogue.Facts{Other: text.Visible(cell)})
 				}

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+	"zetanum/core/catalogue"
 )
 
 // A Scope says how much of a cell may be altered.
@@ -30,7 +31,7 @@ const (
 // decoding: soft hyphens beside signs and capitals that are no ASCII, and the control
 // characters from U+0080 to U+009F.
 func Tidy(s string, scope Scope) (out string, spaces, invisible bool) {
-	if !Suspect(s) || inOrder(s, scope) || !utf8.ValidString(s) {
+	if !catalogue.Has(s, catalogue.Untidy) || inOrder(s, scope) || !utf8.ValidString(s) {
 		return s, false, false
 	}
 	seen := withoutInvisible(s)

@@ -82,21 +82,6 @@ func FuzzTidy(f *testing.F) {
 	})
 }
 
-// FuzzSuspect: looking at eight bytes at once sees what looking at each does.
-func FuzzSuspect(f *testing.F) {
-	for _, s := range []string{"", " a", "a ", "abcdefg  hij", "abcdefgh ijklmno p", "1234567\x7f", "12345678901234567\x1f", "abcdefghé", "1234567  9"} {
-		f.Add(s)
-	}
-	f.Fuzz(func(t *testing.T, s string) {
-		want := strings.HasPrefix(s, " ") || strings.HasSuffix(s, " ") || strings.Contains(s, "  ")
-		for i := range len(s) {
-			want = want || s[i] < ' ' || s[i] >= 0x7f
-		}
-		assert.Equal(t, want, Suspect(s), "%q", s)
-		assert.Equal(t, strings.IndexFunc(s, func(r rune) bool { return r >= utf8.RuneSelf }) < 0, ASCII(s), "%q", s)
-	})
-}
-
 func BenchmarkTidyClean(b *testing.B) {
 	s := strings.Repeat("Beech smoker box with lid ", 8) + "end"
 	b.SetBytes(int64(len(s)))
