@@ -225,16 +225,33 @@ func (c Code) AppendTo(b []byte) []byte {
 	return AppendPadded(b, c.n, int(c.length))
 }
 
-// MarshalText writes the characters.
-func (c Code) MarshalText() ([]byte, error) { return c.AppendTo(nil), nil }
+// MarshalText writes the characters; before those of a code that is no GTIN by its length
+// stands its kind, so that it comes back as what it was: “UPC-E 04252614”.
+func (c Code) MarshalText() ([]byte, error) {
+	var b []byte
+	if c.special != NoKind {
+		b = append(append(b, c.special.String()...), ' ')
+	}
+	return c.AppendTo(b), nil
+}
 
-// UnmarshalText reads a GTIN; empty text is the zero value.
+// UnmarshalText reads what MarshalText writes: a GTIN, or a code behind the name of its kind;
+// empty text is the zero value.
 func (c *Code) UnmarshalText(text []byte) (err error) {
 	if len(text) == 0 {
 		*c = Code{}
 		return nil
 	}
-	*c, err = Parse(string(text))
+	name, digits, named := strings.Cut(string(text), " ")
+	if !named {
+		*c, err = Parse(name)
+		return err
+	}
+	kind, known := ParseKind(name)
+	if !known {
+		return fmt.Errorf("%q: %w", text, ErrForm)
+	}
+	*c, err = ParseAs(kind, digits)
 	return err
 }
 

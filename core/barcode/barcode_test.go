@@ -230,3 +230,45 @@ func BenchmarkCheckDigit(b *testing.B) {
 	}
 	_ = valid
 }
+
+// TestText: codes of all kinds come back from text as what they were, although the same
+// characters may be codes of several kinds.
+func TestText(t *testing.T) {
+	seen := make(map[Kind]int)
+	for n := uint64(0); n < 3e13; n += 1 + n/97 {
+		for _, kind := range Kinds() {
+			digits := kind.Len()
+			if n >= Pow10(digits) {
+				continue
+			}
+			texts := []string{Pad(n, digits)}
+			if kind == ISBN10 || kind == ISSN {
+				texts = append(texts, Pad(n%Pow10(digits-1), digits-1)+"X")
+			}
+			if kind == SSCC || kind == ISBN13 {
+				texts = append(texts, Pad(978e9+n%1e9*10, 12)[:12]+"0", Pad(n, 17)+string(rune('0'+CheckDigit(n))))
+			}
+			for _, s := range texts {
+				c, err := ParseAs(kind, s)
+				if err != nil {
+					continue
+				}
+				seen[c.Kind()]++
+				text, err := c.MarshalText()
+				require.NoError(t, err)
+				var back Code
+				require.NoError(t, back.UnmarshalText(text), string(text))
+				require.Equal(t, c, back, string(text))
+			}
+		}
+	}
+	for _, kind := range Kinds() {
+		assert.NotZero(t, seen[kind], "no %s was tried", kind)
+	}
+	var c Code
+	for _, wrong := range []string{"UPC-E", "UPC-E 04252615", "XYZ 04252614", "EAN-13 04252614", " 04252614", "9521234000012"} {
+		assert.Error(t, c.UnmarshalText([]byte(wrong)), wrong)
+	}
+	require.NoError(t, c.UnmarshalText(nil))
+	assert.Equal(t, Code{}, c)
+}
