@@ -21,6 +21,7 @@ import (
 	"unicode/utf8"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/quantity"
 	"zetanum/core/text"
 )
 
@@ -180,8 +181,8 @@ var tests = map[string]test{
 	Listed:     {"is in the list %v", listed},
 	"matches":  {"matches %v", matches},
 	"empty":    {"is empty: %v", empty},
-	"above":    {"is above %v", numbers(func(n, want float64) bool { return n > want })},
-	"below":    {"is below %v", numbers(func(n, want float64) bool { return n < want })},
+	"above":    {"is above %v", numbers(func(cmp int) bool { return cmp > 0 })},
+	"below":    {"is below %v", numbers(func(cmp int) bool { return cmp < 0 })},
 	"longer":   {"is longer than %v characters", longer},
 }
 
@@ -319,38 +320,21 @@ func longer(value any, _ func(string) string) (func(string) bool, error) {
 	return func(cell string) bool { return int64(utf8.RuneCountInString(cell)) > n }, nil
 }
 
-// numbers makes a test of the number in a cell. A cell without one passes none.
-func numbers(holds func(n, want float64) bool) func(any, func(string) string) (func(string) bool, error) {
+// numbers makes a test of the number in a cell, given how it compares with the one that is
+// wanted. A cell without one passes none.
+func numbers(holds func(cmp int) bool) func(any, func(string) string) (func(string) bool, error) {
 	return func(value any, _ func(string) string) (func(string) bool, error) {
-		var want float64
-		switch v := value.(type) {
-		case int64:
-			want = float64(v)
-		case float64:
-			want = v
-		default:
+		w, ok := word(value)
+		if _, text := value.(string); text {
+			ok = false
+		}
+		want, err := quantity.Parse(w)
+		if !ok || err != nil {
 			return nil, errors.New("takes a number, for example 9.50")
 		}
 		return func(cell string) bool {
-			n, ok := number(cell)
-			return ok && holds(n, want)
+			n, err := quantity.Parse(strings.TrimSpace(cell))
+			return err == nil && holds(n.Cmp(want))
 		}, nil
 	}
-}
-
-// number reads a plain number with a decimal point or comma. With both, the
-// last of them is the decimal mark and the other one stands between thousands.
-func number(cell string) (float64, bool) {
-	cell = strings.TrimSpace(cell)
-	point, comma := strings.LastIndexByte(cell, '.'), strings.LastIndexByte(cell, ',')
-	switch {
-	case point >= 0 && comma >= 0 && point > comma:
-		cell = strings.ReplaceAll(cell, ",", "")
-	case point >= 0 && comma >= 0:
-		cell = strings.ReplaceAll(strings.ReplaceAll(cell, ".", ""), ",", ".")
-	case comma >= 0:
-		cell = strings.Replace(cell, ",", ".", 1)
-	}
-	n, err := strconv.ParseFloat(cell, 64)
-	return n, err == nil && !strings.ContainsAny(cell, "xXnNiI")
 }

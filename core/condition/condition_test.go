@@ -96,15 +96,19 @@ func decode(t *testing.T, in string) map[string]any {
 	return table
 }
 
-func TestNumber(t *testing.T) {
-	for cell, want := range map[string]float64{"12.50": 12.5, "12,50": 12.5, "1,234.50": 1234.5, "1.234,50": 1234.5, " 7 ": 7, "-3": -3} {
-		got, ok := number(cell)
-		assert.True(t, ok, cell)
-		assert.Equal(t, want, got, cell)
+// TestNumbers: numbers are compared as they stand in cells, exactly.
+func TestNumbers(t *testing.T) {
+	for cell, want := range map[string]string{"12.50": "=", "12,50": "=", "1,234.50": ">", "1.234,50": ">", " 7 ": "<", "-3": "<", "12.500000000000001": ">", "1E+1": "<", "12.49999999999999999": "<"} {
+		for test, is := range map[string]bool{"above": want == ">", "below": want == "<"} {
+			c, err := Parse(map[string]any{"price": map[string]any{test: 12.5}}, func(string) int { return 0 })
+			require.NoError(t, err)
+			assert.Equal(t, is, c.Holds(&catalogue.Row{Cells: []string{cell}}), "%s %s 12.5", cell, test)
+		}
 	}
 	for _, cell := range []string{"", "x", "12 kg", "0x10", "inf", "nan"} {
-		_, ok := number(cell)
-		assert.False(t, ok, cell)
+		c, err := Parse(map[string]any{"price": map[string]any{"above": int64(-5)}}, func(string) int { return 0 })
+		require.NoError(t, err)
+		assert.False(t, c.Holds(&catalogue.Row{Cells: []string{cell}}), cell)
 	}
 }
 

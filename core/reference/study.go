@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/quantity"
 	"zetanum/core/sheet"
 )
 
@@ -84,9 +85,7 @@ func Study(path string, opt sheet.Options) (list []Studied, rows int, err error)
 var yesNo = [][2]string{{"true", "false"}, {"yes", "no"}, {"y", "n"}, {"1", "0"}, {"on", "off"}, {"ja", "nein"}, {"oui", "non"}, {"active", "inactive"}, {"published", "unpublished"}}
 
 var (
-	withPoint = regexp.MustCompile(`^-?[0-9]+\.[0-9]{1,2}$`)
-	withComma = regexp.MustCompile(`^-?[0-9]+,[0-9]{1,2}$`)
-	dates     = []struct {
+	dates = []struct {
 		form string
 		re   *regexp.Regexp
 	}{
@@ -96,6 +95,15 @@ var (
 		{"MM/DD/YYYY", regexp.MustCompile(`^[01]?[0-9]/(1[3-9]|2[0-9]|3[01])/[0-9]{4}`)},
 	}
 )
+
+// withMark says of values whether they are numbers with a decimal mark, and one or two digits
+// behind it.
+func withMark(mark rune) func(string) bool {
+	return func(v string) bool {
+		n, err := quantity.Parse(v)
+		return err == nil && n.DecimalMark() == mark && n.GroupMark() == 0 && !n.Scientific() && (n.Decimals() == 1 || n.Decimals() == 2)
+	}
+}
 
 // style says how the values of a column are written.
 func style(f catalogue.Field, counts map[string]int, values []string) string {
@@ -110,9 +118,9 @@ func style(f catalogue.Field, counts map[string]int, values []string) string {
 			}
 		}
 	}
-	count := func(re *regexp.Regexp) (n int, example string) {
+	count := func(is func(string) bool) (n int, example string) {
 		for _, v := range values {
-			if re.MatchString(v) {
+			if is(v) {
 				if n == 0 {
 					example = v
 				}
@@ -123,8 +131,8 @@ func style(f catalogue.Field, counts map[string]int, values []string) string {
 	}
 	switch f.Kind() {
 	case catalogue.NumberKind:
-		point, one := count(withPoint)
-		comma, other := count(withComma)
+		point, one := count(withMark('.'))
+		comma, other := count(withMark(','))
 		switch {
 		case point > 0 && comma == 0:
 			return "with a decimal point, as in " + one
@@ -152,7 +160,7 @@ func style(f catalogue.Field, counts map[string]int, values []string) string {
 		any := 0
 		best, example, most := "", "", 0
 		for _, d := range dates {
-			n, one := count(d.re)
+			n, one := count(d.re.MatchString)
 			any += n
 			if n > most {
 				best, example, most = d.form, one, n

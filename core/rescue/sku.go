@@ -4,6 +4,7 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+	"zetanum/core/quantity"
 )
 
 // Spoilt reports whether a spreadsheet program can have made the damaged text of
@@ -16,8 +17,8 @@ func Spoilt(damaged, original string) bool {
 	switch {
 	case damaged == original || damaged == "" || original == "":
 		return false
-	case isNumber.MatchString(damaged):
-		return isNumber.MatchString(original) && sameNumber(damaged, original)
+	case isNumber(damaged):
+		return isNumber(original) && sameNumber(damaged, original)
 	}
 	switch Replacement(damaged) {
 	case YesOrNo:
@@ -28,28 +29,31 @@ func Spoilt(damaged, original string) bool {
 	return false
 }
 
-// isNumber matches what spreadsheet programs read and print as a number.
-var isNumber = regexp.MustCompile(`^\d+(?:[.,]\d+)?(?:[eE][+-]?\d{1,3})?$`)
+// isNumber reports whether a text is what spreadsheet programs read and print as a number in
+// place of a code.
+func isNumber(s string) bool {
+	n, err := quantity.Parse(s)
+	return err == nil && !n.Signed() && n.GroupMark() == 0 && s[0] >= '0' && s[0] <= '9' && (n.DecimalMark() == 0) == (n.Decimals() == 0)
+}
 
 // sameNumber reports whether the damaged text is how a program prints the number
 // that the original can be read as, in scientific notation rounded to the digits
 // it has.
 func sameNumber(damaged, original string) bool {
-	d, errD := strconv.ParseFloat(strings.Replace(damaged, ",", ".", 1), 64)
-	o, errO := strconv.ParseFloat(strings.Replace(original, ",", ".", 1), 64)
+	d, errD := quantity.Parse(damaged)
+	o, errO := quantity.Parse(original)
 	if errD != nil || errO != nil {
 		return false
 	}
-	mantissa, _, scientific := strings.Cut(strings.ToUpper(damaged), "E")
-	if !scientific {
-		return strings.Replace(damaged, ",", ".", 1) == strconv.FormatFloat(o, 'f', -1, 64)
+	if !d.Scientific() {
+		return strings.Replace(damaged, ",", ".", 1) == o.Plain()
 	}
-	decimals := 0
-	if i := strings.IndexAny(mantissa, ".,"); i >= 0 {
-		decimals = len(mantissa) - i - 1
+	exact, err := strconv.ParseFloat(o.Plain(), 64)
+	if err != nil {
+		return false
 	}
-	shown, err := strconv.ParseFloat(strconv.FormatFloat(o, 'E', decimals, 64), 64)
-	return err == nil && shown == d
+	shown, err := quantity.Parse(strconv.FormatFloat(exact, 'E', d.Decimals(), 64))
+	return err == nil && shown.Cmp(d) == 0
 }
 
 var (

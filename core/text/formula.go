@@ -1,6 +1,9 @@
 package text
 
-import "strings"
+import (
+	"strings"
+	"zetanum/core/quantity"
+)
 
 // Formula reports whether a spreadsheet program would run a cell of a CSV file as a
 // formula: one that begins with =, +, - or @, perhaps behind a tab or a carriage return.
@@ -25,9 +28,8 @@ func Formula(s string) bool {
 	return strings.Trim(rest, "0123456789 .,'()/-+%€$£") != "" && !isNumber(rest)
 }
 
-// isNumber reports whether a text is a number with an exponent or a unit of money.
+// isNumber reports whether a text is a number with an exponent.
 func isNumber(s string) bool {
-	mantissa, exponent, ok := strings.Cut(strings.ToUpper(s), "E")
-	digits := func(s string) bool { return s != "" && strings.Trim(s, "0123456789.,") == "" }
-	return ok && digits(mantissa) && digits(strings.TrimLeft(exponent, "+-"))
+	n, err := quantity.Parse(s)
+	return err == nil && n.Scientific()
 }
