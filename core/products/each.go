@@ -7,6 +7,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/condition"
 	"zetanum/core/pattern"
+	"zetanum/core/text"
 )
 
 // An EachRule makes a row of each value that one cell lists: [[one_row_each]].
@@ -44,14 +45,8 @@ func (r *EachRule) String() string { return fmt.Sprintf("one row for each of %q"
 
 // Values takes a list in one cell apart; a cell without separators is one value.
 func Values(cell string) (values []string) {
-	at := "\n"
-	for _, sep := range []string{"|", ";", "\n", ",", " / "} {
-		if strings.Contains(cell, sep) {
-			at = sep
-			break
-		}
-	}
-	return Packing{Between: at}.Items(cell)
+	at, _ := text.FindList(text.ValueMarks, cell)
+	return at.Values(cell)
 }
 
 // An AllRule makes one row of variants that differ in nothing but one value, with a list of

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/text"
 )
 
 // ImageRules say in which rows and cells the images of a product go out: [images].
@@ -52,7 +53,7 @@ func Links(cell string) (links []string) {
 	if cell == "" {
 		return nil
 	}
-	for _, at := range []string{"|", ";", "\n", ",", " "} {
+	for _, at := range text.LinkMarks {
 		if parts, ok := linksAt(cell, at); ok {
 			return parts
 		}
@@ -62,11 +63,8 @@ func Links(cell string) (links []string) {
 
 // linksAt takes a cell apart at a separator; ok is false if not all parts are images.
 // Commas and the like within an address are no separators: what follows one begins anew.
-func linksAt(cell, at string) (links []string, ok bool) {
-	for part := range strings.SplitSeq(cell, at) {
-		if part = strings.TrimSpace(part); part == "" {
-			continue
-		}
+func linksAt(cell string, at text.List) (links []string, ok bool) {
+	for _, part := range at.Values(cell) {
 		address := strings.Contains(part, "://")
 		if !address && !imageEnding.MatchString(part) || strings.ContainsAny(part, " \n|;") || strings.Count(part, "://") > 1 {
 			return nil, false
@@ -79,12 +77,8 @@ func linksAt(cell, at string) (links []string, ok bool) {
 // Items takes the texts of images in one cell apart, if there is one for each of so many
 // images; otherwise it returns nil.
 func Items(cell string, n int) []string {
-	for _, at := range []string{"|", ";", "\n", ","} {
-		parts := strings.Split(cell, at)
-		if len(parts) == n {
-			for i := range parts {
-				parts[i] = strings.TrimSpace(parts[i])
-			}
+	for _, at := range text.LinkMarks[:4] { // not at spaces: they are words
+		if parts := at.Items(cell); len(parts) == n {
 			return parts
 		}
 	}

@@ -10,6 +10,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/condition"
 	"zetanum/core/heading"
+	"zetanum/core/text"
 )
 
 // An OptionsRule takes the options of variants that are packed in one cell apart into
@@ -149,14 +150,7 @@ func (p Packing) Decode(cell string, names []string) (list []Pair, err error) {
 }
 
 // Items returns what stands between the separators.
-func (p Packing) Items(cell string) (items []string) {
-	for item := range strings.SplitSeq(cell, p.Between) {
-		if item = strings.TrimSpace(item); item != "" {
-			items = append(items, item)
-		}
-	}
-	return items
-}
+func (p Packing) Items(cell string) []string { return text.List(p.Between).Values(cell) }
 
 // SameName reports whether two names of options are the same but for case, spaces and
 // signs: COLOUR and Colour.

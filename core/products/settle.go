@@ -3,6 +3,7 @@ package products
 import (
 	"strings"
 	"unicode/utf8"
+	"zetanum/core/text"
 )
 
 // How rows that say different things of one product are settled.
@@ -33,26 +34,22 @@ func Settle(how string, values []string) string {
 // union puts lists in one cell each together: whatever any of them says, once, in the order
 // in which it comes. What the first one says stays as it is written.
 func union(lists []string) string {
-	at := ","
-	for _, sep := range []string{"|", ";"} {
-		if strings.Contains(strings.Join(lists, ""), sep) {
-			at = sep
-			break
-		}
+	at, ok := text.FindList(text.TagMarks, lists...)
+	if !ok {
+		at = ","
 	}
 	seen := make(map[string]bool)
 	var b strings.Builder
 	b.WriteString(strings.TrimSpace(lists[0]))
 	for i, list := range lists {
-		for _, value := range strings.Split(list, at) {
-			value = strings.TrimSpace(value)
+		for _, value := range at.Values(list) {
 			key := strings.ToLower(value)
-			if value == "" || seen[key] {
+			if seen[key] {
 				continue
 			}
 			if seen[key] = true; i > 0 {
-				b.WriteString(at)
-				if strings.Contains(lists[0], at+" ") || !strings.Contains(lists[0], at) && at != "|" {
+				b.WriteString(string(at))
+				if at.Spaced(lists[0]) || !strings.Contains(lists[0], string(at)) && at != "|" {
 					b.WriteByte(' ')
 				}
 				b.WriteString(value)

@@ -9,6 +9,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/quantity"
 	"zetanum/core/sheet"
+	"zetanum/core/text"
 )
 
 // A Studied column is what an export of the shop shows of how one of its fields is
@@ -142,14 +143,13 @@ func style(f catalogue.Field, counts map[string]int, values []string) string {
 			return "some with a decimal point, as in " + one + ", some with a comma, as in " + other
 		}
 	case catalogue.ListKind:
-		for _, sep := range []string{"|", ";", ","} {
-			for _, v := range values {
-				if _, after, found := strings.Cut(v, sep); found {
-					if strings.HasPrefix(after, " ") {
-						sep += " "
-					}
-					return "separated by “" + sep + "”, as in " + catalogue.Shorten(v, 40)
+		at, _ := text.FindList(text.TagMarks, values...)
+		for _, v := range values {
+			if _, after, found := strings.Cut(v, string(at)); found && at != "" {
+				if strings.HasPrefix(after, " ") {
+					at += " "
 				}
+				return "separated by “" + string(at) + "”, as in " + catalogue.Shorten(v, 40)
 			}
 		}
 	case catalogue.DateKind, catalogue.AnyKind:

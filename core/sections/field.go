@@ -14,6 +14,7 @@ import (
 	"zetanum/core/rulebook"
 	"zetanum/core/sheet"
 	"zetanum/core/steps"
+	"zetanum/core/text"
 )
 
 // fieldSection says what the cells of fields must be.
@@ -260,11 +261,11 @@ func (s *Sheet) listed(r *steps.RowAt, col int, known *lists.Known, said catalog
 		return false
 	}
 	kind := s.Columns.Kind(col)
-	parts, at := []string{cell}, ""
+	var at text.List
 	if kind == catalogue.ListKind {
-		at = separatorOf(cell)
-		parts = strings.Split(cell, at)
+		at, _ = text.FindList(text.TagMarks, cell)
 	}
+	parts := at.Parts(cell)
 	ground := catalogue.Certain
 	var unlisted, likely []string
 	for i, part := range parts {
@@ -295,7 +296,7 @@ func (s *Sheet) listed(r *steps.RowAt, col int, known *lists.Known, said catalog
 		}
 		parts[i] = strings.Replace(part, value, right, 1)
 	}
-	after := strings.Join(parts, at)
+	after := at.Join(parts)
 	if unlisted != nil {
 		facts := catalogue.Facts{}
 		if len(likely) == len(unlisted) {
@@ -309,16 +310,6 @@ func (s *Sheet) listed(r *steps.RowAt, col int, known *lists.Known, said catalog
 	}
 	r.Set(col, after, catalogue.RuleListed, ground, "")
 	return true
-}
-
-// separatorOf returns what stands between the values of a list in one cell.
-func separatorOf(cell string) string {
-	for _, sep := range []string{"|", ";", ","} {
-		if strings.Contains(cell, sep) {
-			return sep
-		}
-	}
-	return ","
 }
 
 // Begin says what the fields must be, to judge by what was found and by a good
