@@ -8,6 +8,7 @@ import (
 
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
+	"zetanum/core/markup"
 )
 
 // Contents are what the cells of a column have in common.
@@ -84,7 +85,7 @@ func count(counts *[Words + 1]int, cell string) {
 		}
 		return
 	}
-	if strings.IndexByte(cell, '<') >= 0 && markup.MatchString(cell) {
+	if markup.IsHTML(cell) {
 		counts[HTML]++
 		return
 	}
@@ -98,8 +99,7 @@ func count(counts *[Words + 1]int, cell string) {
 const longText = 150
 
 var (
-	money  = regexp.MustCompile(`^[-+]?(?:(?:[€$£¥]|EUR|USD|GBP|CHF|PLN) ?[0-9][0-9.,' ]*|[0-9][0-9.,' ]* ?(?:[€$£¥]|zł|kr|EUR|USD|GBP|CHF|PLN|SEK|DKK|NOK|CZK))$`)
-	markup = regexp.MustCompile(`(?i)<(?:p|br|ul|ol|li|b|i|em|strong|div|span|h[1-6]|table|tr|td|a)(?:[ /][^<>]*)?>`)
+	money = regexp.MustCompile(`^[-+]?(?:(?:[€$£¥]|EUR|USD|GBP|CHF|PLN) ?[0-9][0-9.,' ]*|[0-9][0-9.,' ]* ?(?:[€$£¥]|zł|kr|EUR|USD|GBP|CHF|PLN|SEK|DKK|NOK|CZK))$`)
 )
 
 // linksIn reports whether a cell has nothing but links, and whether these end as the
@@ -168,7 +168,7 @@ func LooksLikeProduct(cells []string) bool {
 		cell = strings.TrimSpace(cell)
 		_, err := barcode.Parse(cell)
 		links, _ := linksIn(cell)
-		if err == nil || links || money.MatchString(cell) || strings.IndexByte(cell, '<') >= 0 && markup.MatchString(cell) || price.MatchString(cell) {
+		if err == nil || links || money.MatchString(cell) || markup.IsHTML(cell) || price.MatchString(cell) {
 			return true
 		}
 	}

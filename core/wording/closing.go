@@ -2,11 +2,11 @@ package wording
 
 import (
 	"html"
-	"regexp"
 	"strings"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/condition"
+	"zetanum/core/markup"
 )
 
 // A ClosingRule puts a standard text at the end of texts, once: [[closing]].
@@ -31,7 +31,7 @@ func (r *ClosingRule) Check() (problems []catalogue.Problem) {
 
 // String says the rule in words.
 func (r *ClosingRule) String() string {
-	return "close with \"" + catalogue.Shorten(strings.TrimSpace(tags.ReplaceAllString(r.Text, "")), 40) + "\""
+	return "close with \"" + catalogue.Shorten(strings.TrimSpace(markup.Words(r.Text)), 40) + "\""
 }
 
 // Apply returns a plain text with the closing text behind it, and whether it did
@@ -49,7 +49,7 @@ func (r *ClosingRule) ApplyHTML(text string) (after string, changed bool) {
 		return text, false
 	}
 	closing := strings.TrimSpace(r.Text)
-	if !tags.MatchString(closing) {
+	if !markup.HasTags(closing) {
 		closing = "<p>" + html.EscapeString(closing) + "</p>"
 	}
 	return strings.TrimRight(text, " \t\r\n") + closing, true
@@ -61,12 +61,9 @@ func (r *ClosingRule) closes(text string) bool {
 	return strings.Contains(wordsOf(text), wordsOf(r.Text))
 }
 
-var tags = regexp.MustCompile(`<[a-zA-Z/!][^>]*>`)
-
 // wordsOf returns the words of HTML or plain text in a form to compare.
 func wordsOf(text string) string {
-	plain := html.UnescapeString(tags.ReplaceAllString(text, " "))
-	words := strings.Fields(strings.ToLower(plain))
+	words := strings.Fields(strings.ToLower(markup.Words(text)))
 	if len(words) == 0 {
 		return ""
 	}

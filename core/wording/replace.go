@@ -11,6 +11,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/condition"
+	"zetanum/core/markup"
 )
 
 // A ReplaceRule puts one text in place of another: [[replace]].
@@ -268,36 +269,6 @@ func wholeWord(text string, from, to int) bool {
 
 func isWord(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) || unicode.IsMark(r) }
 
-// OutsideTags applies do to the text between the tags of HTML.
-func OutsideTags(html string, do func(string) (string, bool)) (after string, changed bool) {
-	var b strings.Builder
-	done := 0 // how much of the HTML is in b
-	for at := 0; at < len(html); {
-		open := strings.IndexByte(html[at:], '<')
-		if open < 0 {
-			open = len(html) - at
-		}
-		if open > 0 {
-			if text, c := do(html[at : at+open]); c {
-				b.WriteString(html[done:at])
-				b.WriteString(text)
-				done, changed = at+open, true
-			}
-		}
-		at += open
-		shut := strings.IndexByte(html[at:], '>') + 1
-		if shut == 0 {
-			shut = len(html) - at
-		}
-		at += shut
-	}
-	if !changed {
-		return html, false
-	}
-	b.WriteString(html[done:])
-	return b.String(), true
-}
-
 // Finds reports whether the text to look for is anywhere in a text, whether or not
 // it stands there in a way in which it is replaced. With a pattern it is true.
 func (p *Replacer) Finds(text string) bool {
@@ -308,6 +279,6 @@ func (p *Replacer) Finds(text string) bool {
 }
 
 // ApplyHTML is Apply for the text between the tags of HTML.
-func (p *Replacer) ApplyHTML(html string) (after string, changed bool) {
-	return OutsideTags(html, p.Apply)
+func (p *Replacer) ApplyHTML(source string) (after string, changed bool) {
+	return markup.OutsideTags(source, p.Apply)
 }
