@@ -49,7 +49,7 @@ func ReadColumn(path, column string, opt sheet.Options, rules rescue.Rules) (*Co
 			more = fmt.Sprintf("there is no column %q", column)
 		}
 		return nil, &sheet.Error{File: table.Name, Err: sheet.ErrHeadings, More: more,
-			Do: "Name one with -column; the headings are: " + strings.Join(table.Columns.Headings, ", ") + "."}
+			Do: "Name one with the setting column; the headings are: " + strings.Join(table.Columns.Headings, ", ") + "."}
 	}
 	c, err := readColumn(table, column)
 	if err != nil {

@@ -48,7 +48,7 @@ func (r *runner) export(ctx context.Context, dir string) error {
 		name := ReadyName(form)
 		wrote, err := r.writeForm(filepath.Join(dir, line.FileNames[0]), filepath.Join(dir, name), form)
 		if errors.Is(err, workbook.ErrNoRoom) {
-			return fmt.Errorf("%s: %w. Leave -as %s out, or shorten what is too long", name, err, form)
+			return fmt.Errorf("%s: %w. Leave the setting as %s out, or shorten what is too long", name, err, form)
 		}
 		if err != nil {
 			return fmt.Errorf("%s: %w", name, err)

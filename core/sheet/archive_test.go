@@ -55,7 +55,7 @@ func TestArchives(t *testing.T) {
 		{"none of them", zipped(t, "one.csv", one), "three.csv", "", "", "", ErrMembers, "It has: one.csv"},
 		{"a workbook", zipped(t, "list.xlsx", book), "", `list.xlsx in an archive; workbook, sheet "P"`, "X|y", "", nil, ""},
 		{"an odd flavour", zipped(t, "list.txt", "'SKU'^'Title'\n'A'^'b'\n"), "", "list.txt in an archive; CSV, UTF-8, separator ^", "A|b", "", nil, ""},
-		{"no archive", one, "list.csv", "", "", "", ErrMembers, "Leave out -member"},
+		{"no archive", one, "list.csv", "", "", "", ErrMembers, "Leave out the setting member"},
 		{"no files", zipped(t, "empty/", ""), "", "", "", "", ErrBinary, "without files"},
 		{"an archive in an archive", zipped(t, "list.zip", zipped(t, "list.csv", one)), "", "", "", "", ErrBinary, "an archive in an archive"},
 		{"cut", zipped(t, "list.csv", one)[:40], "", "", "", "", ErrBinary, "damaged"},

@@ -17,29 +17,44 @@ import (
 	"zetanum/internal/symbol"
 )
 
-func barcodeCommand() *command {
-	return &command{
+type barcodeCommand struct {
+	jsonFlag
+	file     string
+	column   string
+	sheet    string
+	accept   string
+	list     bool
+	complete bool
+	trust    listFlag
+	draw     string
+	answers  string
+	print    string
+}
+
+func (*barcodeCommand) about() about {
+	return about{
 		name: "barcode", args: "[CODE…]",
 		short: "say what a barcode is, what is wrong with it and what it may have been",
 		long: "Judges each code by itself: its kind, whether its check digit fits and what it should be, what its first digits say, " +
 			"what has happened to it, what is certain and how many codes it may have been. Without a code, or with -, it reads one a line from standard input. " +
 			"With -file it judges a whole column, each cell with what the others tell. " +
 			"The exit status is 1 if any code is not whole.",
-		flags: func(o *options, f *flag.FlagSet) {
-			f.StringVar(&o.file, "file", "", "judge a column of the sheet in `FILE`")
-			f.StringVar(&o.column, "column", "", "the `HEADING` of the column (default: the first with barcodes)")
-			f.StringVar(&o.sheet, "sheet", "", "read the sheet `NAME` of a workbook")
-			f.StringVar(&o.accept, "accept", "", "the `KIND,…` of code that are wanted; others are reported")
-			f.BoolVar(&o.list, "list", false, "print the codes that a damaged one may have been, if there are at most 10,000")
-			f.BoolVar(&o.complete, "complete", false, "append the check digit to each code and print nothing else")
-			f.Var(&o.trust, "trust", "look up in the sheet in `FILE` which of the possible codes it has; may be given several times")
-			f.StringVar(&o.draw, "draw", "", "draw the bars of the code into `FILE`.svg or .png, to be scanned")
-			f.StringVar(&o.answers, "answers", "", "set the answers of a look-up service in `FILE` against the codes of -file")
-			f.StringVar(&o.print, "print", "", "of -answers, print only the codes that are `answered, unanswered or unasked`, one a line")
-			jsonFlag(o, f)
-		},
-		run: (*session).barcodes,
+		examples: []string{"zetanum barcode 9521357000174", "zetanum barcode 9.521357000174E+12 -list", "zetanum barcode -file stock-take.xlsx", "zetanum barcode -complete 952135700017"},
 	}
+}
+
+func (o *barcodeCommand) flags(f *flag.FlagSet) {
+	f.StringVar(&o.file, "file", "", "judge a column of the sheet in `FILE`")
+	f.StringVar(&o.column, "column", "", "the `HEADING` of the column (default: the first with barcodes)")
+	f.StringVar(&o.sheet, "sheet", "", "read the sheet `NAME` of a workbook")
+	f.StringVar(&o.accept, "accept", "", "the `KIND,…` of code that are wanted; others are reported")
+	f.BoolVar(&o.list, "list", false, "print the codes that a damaged one may have been, if there are at most 10,000")
+	f.BoolVar(&o.complete, "complete", false, "append the check digit to each code and print nothing else")
+	f.Var(&o.trust, "trust", "look up in the sheet in `FILE` which of the possible codes it has; may be given several times")
+	f.StringVar(&o.draw, "draw", "", "draw the bars of the code into `FILE`.svg or .png, to be scanned")
+	f.StringVar(&o.answers, "answers", "", "set the answers of a look-up service in `FILE` against the codes of -file")
+	f.StringVar(&o.print, "print", "", "of -answers, print only the codes that are `answered, unanswered or unasked`, one a line")
+	o.jsonFlag.flags(f)
 }
 
 // listed is how many possible codes are printed at most.
@@ -48,7 +63,7 @@ const listed = 10_000
 // shownHits is how many codes of trusted sheets are shown for one damaged code.
 const shownHits = 20
 
-func (s *session) barcodes(o *options, codes []string) (int, error) {
+func (o *barcodeCommand) run(s *session, codes []string) (int, error) {
 	rules := rescue.Rules{}
 	if o.accept != "" {
 		rules.Accept = splitList(o.accept)
@@ -62,9 +77,9 @@ func (s *session) barcodes(o *options, codes []string) (int, error) {
 	case o.answers != "" && o.file == "":
 		return exitUsage, usagef("-answers needs -file, the codes that were sent")
 	case o.answers != "":
-		return s.answers(o, rules)
+		return o.compare(s, rules)
 	case o.file != "":
-		return s.codeColumn(o, rules)
+		return o.judgeColumn(s, rules)
 	}
 	codes, err := s.codesGiven(codes)
 	if err != nil {
@@ -176,8 +191,8 @@ func (s *session) drawCode(path string, codes []string) (int, error) {
 	return exitOK, nil
 }
 
-// codeColumn judges a whole column.
-func (s *session) codeColumn(o *options, rules rescue.Rules) (int, error) {
+// judgeColumn judges a whole column.
+func (o *barcodeCommand) judgeColumn(s *session, rules rescue.Rules) (int, error) {
 	temp, err := os.MkdirTemp("", "zetanum-*")
 	if err != nil {
 		return exitFailed, err
@@ -213,8 +228,8 @@ func (s *session) codeColumn(o *options, rules rescue.Rules) (int, error) {
 	return status, nil
 }
 
-// answers sets a look-up service's answers against the codes that were sent.
-func (s *session) answers(o *options, rules rescue.Rules) (int, error) {
+// compare sets a look-up service's answers against the codes that were sent.
+func (o *barcodeCommand) compare(s *session, rules rescue.Rules) (int, error) {
 	temp, err := os.MkdirTemp("", "zetanum-*")
 	if err != nil {
 		return exitFailed, err

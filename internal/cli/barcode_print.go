@@ -76,7 +76,7 @@ func printCode(p *terminal.Printer, c *jsonCode) {
 		p.Linef("  %s: %s  %s", p.Open(state), entry.Title, p.Faint(c.Finding))
 	}
 	p.Wrap("  ", c.Sentence)
-	p.WrapHanging("  → ", "    ", entry.Do)
+	p.WrapHanging("  → ", "    ", terminal.Typed(entry.Do))
 	printCandidates(p, c, "  ")
 }
 

@@ -15,27 +15,33 @@ import (
 	"zetanum/core/sections"
 	"zetanum/core/sheet"
 	"zetanum/internal/proof"
+	"zetanum/internal/terminal"
 )
 
-func beginCommand() *command {
-	return &command{
+type beginCommand struct {
+	sourceFlags
+	out  string
+	from string
+}
+
+func (*beginCommand) about() about {
+	return about{
 		name: "begin", args: "[FILE]",
 		short: "write a rulebook to start from",
 		long: "Looks at a file and writes a rulebook for it, zetanum.toml beside the file: the headings that are not recognised, and the orders that make sense for what was found. " +
-			"Each of them is a comment, because it is a judgement: as it stands the rulebook changes nothing. With -from it learns from a good export of the shop, too: which brands and categories there are and how they are spelt, and how prices, dates, tags, yes and no are written; then FILE may be left out. " +
+			"Each of them is a comment, because it is a judgement: as it stands the rulebook changes nothing, and meets a file with other headings with what differs. With -from it learns from a good export of the shop, too: which brands and categories there are and how they are spelt, and how prices, dates, tags, yes and no are written; then FILE may be left out. " +
 			"A rulebook that is there already is not overwritten.",
-		flags: func(o *options, f *flag.FlagSet) {
-			f.StringVar(&o.out, "out", "", "write the rulebook `FILE`, or to standard output with -out -")
-			f.StringVar(&o.from, "from", "", "learn how the shop writes things from a good export, `FILE`")
-			f.StringVar(&o.sheet, "sheet", "", "read the sheet `NAME` of a workbook")
-			f.Var(&o.fields, "field", "say what a heading means, as `HEADING=FIELD`; may be given several times")
-			f.IntVar(&o.workers, "workers", 2, "let `N` workers share the file")
-		},
-		run: (*session).begin,
+		examples: []string{"zetanum begin hollowbrook-prices.csv -out hollowbrook.toml", "zetanum begin hollowbrook-prices.csv -from shop-brands.csv -out shop.toml"},
 	}
 }
 
-func (s *session) begin(o *options, files []string) (int, error) {
+func (o *beginCommand) flags(f *flag.FlagSet) {
+	f.StringVar(&o.out, "out", "", "write the rulebook `FILE`, or to standard output with -out -")
+	f.StringVar(&o.from, "from", "", "learn how the shop writes things from a good export, `FILE`")
+	o.sourceFlags.flags(f)
+}
+
+func (o *beginCommand) run(s *session, files []string) (int, error) {
 	if len(files) > 1 || len(files) == 0 && o.from == "" {
 		return exitUsage, usagef("name one file to begin with, or a good export of the shop with -from, or both")
 	}
@@ -49,7 +55,7 @@ func (s *session) begin(o *options, files []string) (int, error) {
 	found := new(sections.Seen)
 	if len(files) == 1 {
 		var err error
-		if found, err = s.lookAt(o, files[0]); err != nil {
+		if found, err = o.look(s, files[0]); err != nil {
 			return exitFailed, err
 		}
 	}
@@ -58,7 +64,7 @@ func (s *session) begin(o *options, files []string) (int, error) {
 			return exitFailed, err
 		}
 	}
-	text := sections.Begin(found)
+	text := terminal.Typed(sections.Begin(found))
 	if path == "-" {
 		_, err := fmt.Fprint(s.stdout, text)
 		return exitOK, err
@@ -88,9 +94,9 @@ func (s *session) begin(o *options, files []string) (int, error) {
 	return exitOK, nil
 }
 
-// lookAt looks at the file that the rulebook is for.
-func (s *session) lookAt(o *options, file string) (*sections.Seen, error) {
-	opt, err := s.repair(o, file)
+// look looks at the file that the rulebook is for.
+func (o *beginCommand) look(s *session, file string) (*sections.Seen, error) {
+	opt, err := o.options(s, file, "")
 	if err != nil {
 		return nil, err
 	}

@@ -41,24 +41,39 @@ type session struct {
 	plain  bool // no colours
 }
 
-// A command is one of the program's commands.
-type command struct {
-	name  string
-	args  string // what stands behind the name
-	short string // what it does, in a few words
-	long  string // what it does, in sentences
-	flags func(*options, *flag.FlagSet)
-	run   func(*session, *options, []string) (int, error)
+// A command is one of the program's commands. It declares its own flags, and is made anew for
+// each call, so that it can keep what they say.
+type command interface {
+	about() about
+	flags(*flag.FlagSet)
+	run(*session, []string) (int, error)
 }
+
+// about is what the help says of a command.
+type about struct {
+	name     string
+	args     string // what stands behind the name
+	short    string // what it does, in a few words
+	long     string // what it does, in sentences
+	examples []string
+}
+
+// noFlags is a command without flags.
+type noFlags struct{}
+
+func (noFlags) flags(*flag.FlagSet) {}
 
 // commands returns all commands in the order of the help.
-func commands() []*command {
-	return []*command{inspectCommand(), repairCommand(), checkCommand(), beginCommand(), barcodeCommand(), findingCommand(), demoCommand(), helpCommand(), versionCommand()}
+func commands() []command {
+	return []command{
+		new(inspectCommand), new(repairCommand), new(checkCommand), new(beginCommand), new(barcodeCommand),
+		new(findingCommand), new(demoCommand), new(helpCommand), new(versionCommand),
+	}
 }
 
-func findCommand(name string) *command {
+func findCommand(name string) command {
 	for _, c := range commands() {
-		if c.name == name {
+		if c.about().name == name {
 			return c
 		}
 	}
@@ -89,13 +104,13 @@ func (s *session) run(args []string) int {
 	switch {
 	case err == nil:
 	case errors.As(err, &usage):
-		fmt.Fprintln(s.stderr, "zetanum: "+usage.Error())
+		fmt.Fprintln(s.stderr, "zetanum: "+terminal.Typed(usage.Error()))
 		return exitUsage
 	case errors.Is(err, context.Canceled):
 		fmt.Fprintln(s.stderr, "zetanum: stopped; nothing was written")
 		return exitFailed
 	default:
-		fmt.Fprintln(s.stderr, "zetanum: "+err.Error())
+		fmt.Fprintln(s.stderr, "zetanum: "+terminal.Typed(err.Error()))
 		if status == exitOK {
 			return exitFailed
 		}
@@ -119,11 +134,11 @@ func usagef(format string, args ...any) error {
 
 func (s *session) dispatch(args []string) (int, error) {
 	if len(args) == 0 {
-		return s.help(nil)
+		return s.call(findCommand("help"), nil)
 	}
 	switch args[0] {
 	case "-h", "-help", "--help":
-		return s.help(args[1:])
+		return s.call(findCommand("help"), args[1:])
 	case "-version", "--version":
 		return s.call(findCommand("version"), nil)
 	}
@@ -151,8 +166,8 @@ func looksLikeFile(arg string) bool {
 func suggestion(name string) string {
 	best, distance := "", 3
 	for _, c := range commands() {
-		if d := text.Edits(name, c.name); d < distance {
-			best, distance = c.name, d
+		if own := c.about().name; text.Edits(name, own) < distance {
+			best, distance = own, text.Edits(name, own)
 		}
 	}
 	if best != "" {
@@ -163,18 +178,17 @@ func suggestion(name string) string {
 
 // call parses the flags of a command, which may stand before, between or
 // behind the files, and runs it.
-func (s *session) call(c *command, args []string) (int, error) {
-	opt := new(options)
-	flags := newFlags(c, opt)
+func (s *session) call(c command, args []string) (int, error) {
+	flags := newFlags(c)
 	var files []string
 	for {
 		if err := flags.Parse(args); err != nil {
 			if errors.Is(err, flag.ErrHelp) {
-				return s.help([]string{c.name})
+				return s.call(findCommand("help"), []string{c.about().name})
 			}
 			return exitUsage, &usageError{
 				message: err.Error(),
-				more:    fmt.Sprintf("“zetanum help %s” shows the flags of this command.", c.name),
+				more:    fmt.Sprintf("“zetanum help %s” shows the flags of this command.", c.about().name),
 			}
 		}
 		rest := flags.Args()
@@ -191,15 +205,13 @@ func (s *session) call(c *command, args []string) (int, error) {
 	if slices.Contains(files, "") {
 		return exitUsage, usagef("a file name is empty")
 	}
-	return c.run(s, opt, files)
+	return c.run(s, files)
 }
 
-func newFlags(c *command, opt *options) *flag.FlagSet {
-	flags := flag.NewFlagSet(c.name, flag.ContinueOnError)
+func newFlags(c command) *flag.FlagSet {
+	flags := flag.NewFlagSet(c.about().name, flag.ContinueOnError)
 	flags.SetOutput(io.Discard)
-	if c.flags != nil {
-		c.flags(opt, flags)
-	}
+	c.flags(flags)
 	return flags
 }
 

@@ -22,6 +22,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/folder"
+	"zetanum/demo"
 )
 
 // program is the built program.
@@ -395,11 +396,14 @@ func TestSeveralFiles(t *testing.T) {
 	assert.Len(t, docs, 2)
 }
 
-// TestFindingsPage: the reference page is the one that the program writes.
-func TestFindingsPage(t *testing.T) {
-	page, err := os.ReadFile(filepath.Join("..", "..", "docs", "findings.md"))
-	require.NoError(t, err)
-	assert.Equal(t, zetanum(t, ".", "finding", "-all").stdout, string(page), "run: go run ./cmd/zetanum finding -all > docs/findings.md")
+// TestReferencePages: the reference pages are those that the program writes, and every finding is
+// explained.
+func TestReferencePages(t *testing.T) {
+	for page, args := range map[string][]string{"findings.md": {"finding", "-all"}, "rulebook.md": {"help", "rulebook"}} {
+		kept, err := os.ReadFile(filepath.Join("..", "..", "docs", page))
+		require.NoError(t, err)
+		assert.True(t, zetanum(t, ".", args...).stdout == string(kept), "run: go run ./cmd/zetanum %s > docs/%s", strings.Join(args, " "), page)
+	}
 	for _, c := range catalogue.Codes() {
 		e := c.Entry()
 		assert.NotEmpty(t, e.Name, "finding %d", c)
@@ -437,6 +441,26 @@ func TestCommandsInDocs(t *testing.T) {
 				c := zetanum(t, dir, words[1:]...)
 				assert.LessOrEqual(t, c.status, exitHeld, "%s: %s\n%s", page, line, c.stderr)
 			}
+		}
+	}
+}
+
+// TestExamples runs what the help of each command gives as examples, as it stands, in the folder of
+// the demo, and holds the help to having at least one that names each command.
+func TestExamples(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "demo")
+	require.NoError(t, demo.Lay(dir))
+	for _, c := range commands() {
+		about := c.about()
+		require.NotEmpty(t, about.examples, about.name)
+		shown := zetanum(t, dir, "help", about.name).stdout
+		for _, line := range about.examples {
+			assert.Contains(t, shown, line)
+			words := splitLine(line)
+			require.Equal(t, []string{"zetanum", about.name}, words[:2], line)
+			ran := zetanum(t, dir, words[1:]...)
+			assert.LessOrEqual(t, ran.status, exitHeld, "%s\n%s", line, ran.stderr)
+			assert.NotEmpty(t, ran.stdout, line)
 		}
 	}
 }

@@ -9,13 +9,17 @@ import (
 	"zetanum/demo"
 )
 
-func demoCommand() *command {
-	return &command{
+type demoCommand struct {
+	noFlags
+}
+
+func (*demoCommand) about() about {
+	return about{
 		name: "demo", args: "[DIR]",
 		short: "lay out a damaged catalogue and repair it step by step",
 		long: "Writes the demo catalogue into the folder DIR (zetanum-demo if none is named): what a made-up shop for beekeepers was sent by three suppliers, and its stock-take. " +
 			"Then it runs the example on it, showing each command line before it runs. A folder that holds anything else is left alone.",
-		run: (*session).demo,
+		examples: []string{"zetanum demo", "zetanum demo somewhere"},
 	}
 }
 
@@ -51,7 +55,7 @@ var demoSteps = []demoStep{
 		"barcode 9521357000174 9521357000714 9.521357000174E+12 9.52136E+12"},
 }
 
-func (s *session) demo(_ *options, args []string) (int, error) {
+func (o *demoCommand) run(s *session, args []string) (int, error) {
 	dir := demoDir
 	switch {
 	case len(args) > 1:

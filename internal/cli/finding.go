@@ -11,19 +11,24 @@ import (
 	"zetanum/internal/terminal"
 )
 
-func findingCommand() *command {
-	return &command{
+type findingCommand struct {
+	all bool
+}
+
+func (*findingCommand) about() about {
+	return about{
 		name: "finding", args: "[CODE]",
-		short: "explain what a finding means and what to do",
-		long:  "Says what a finding means, gives an example and says what to do. Without a code it lists all findings; with -all it writes the reference page as Markdown.",
-		flags: func(o *options, f *flag.FlagSet) {
-			f.BoolVar(&o.all, "all", false, "write all of them as one Markdown page")
-		},
-		run: (*session).findings,
+		short:    "explain what a finding means and what to do",
+		long:     "Says what a finding means, gives an example and says what to do. Without a code it lists all findings; with -all it writes the reference page as Markdown.",
+		examples: []string{"zetanum finding", "zetanum finding barcode.rounded"},
 	}
 }
 
-func (s *session) findings(o *options, names []string) (int, error) {
+func (o *findingCommand) flags(f *flag.FlagSet) {
+	f.BoolVar(&o.all, "all", false, "write all of them as one Markdown page")
+}
+
+func (o *findingCommand) run(s *session, names []string) (int, error) {
 	if o.all {
 		return exitOK, writeFindings(s.stdout)
 	}
@@ -51,8 +56,8 @@ func (s *session) findings(o *options, names []string) (int, error) {
 		p.Wrap("", e.Title+".")
 		p.Line()
 		p.WrapHanging("says      ", "          ", blanked(e.Sentence))
-		p.WrapHanging("example   ", "          ", e.Example)
-		p.WrapHanging("what now  ", "          ", e.Do)
+		p.WrapHanging("example   ", "          ", terminal.Typed(e.Example))
+		p.WrapHanging("what now  ", "          ", terminal.Typed(e.Do))
 	}
 	return exitOK, nil
 }
@@ -104,7 +109,7 @@ func writeFindings(w io.Writer) error {
 				continue
 			}
 			fmt.Fprintf(&b, "\n### `%s`\n\n%s.\n\n", e.Name, strings.ToUpper(e.Title[:1])+e.Title[1:])
-			fmt.Fprintf(&b, "- Says: %s\n- Example: `%s`\n- What now: %s\n", blanked(e.Sentence), e.Example, e.Do)
+			fmt.Fprintf(&b, "- Says: %s\n- Example: `%s`\n- What now: %s\n", blanked(e.Sentence), terminal.Typed(e.Example), terminal.Typed(e.Do))
 		}
 	}
 	b.WriteString("\n## Repairs\n\nEvery change carries its ground: *certain*, the content or arithmetic proves it; *backed*, a second source says the same. " +

@@ -10,31 +10,36 @@ import (
 	"zetanum/internal/terminal"
 )
 
-func helpCommand() *command {
-	return &command{
+type helpCommand struct {
+	noFlags
+}
+
+func (*helpCommand) about() about {
+	return about{
 		name: "help", args: "[COMMAND]",
-		short: "explain a command",
-		long:  "Lists the commands, or explains one and its flags.",
-		run:   func(s *session, _ *options, args []string) (int, error) { return s.help(args) },
+		short:    "explain a command",
+		long:     "Lists the commands, or explains one and its flags.",
+		examples: []string{"zetanum help repair", "zetanum help rulebook"},
 	}
 }
 
-func versionCommand() *command {
-	return &command{
-		name:  "version",
-		short: "print the version",
-		long:  "Prints the version of the program and the system it was built for.",
-		run: func(s *session, _ *options, _ []string) (int, error) {
-			_, err := fmt.Fprintf(s.stdout, "zetanum %s %s/%s\n", Version, runtime.GOOS, runtime.GOARCH)
-			return exitOK, err
-		},
+type versionCommand struct {
+	noFlags
+}
+
+func (*versionCommand) about() about {
+	return about{
+		name:     "version",
+		short:    "print the version",
+		long:     "Prints the version of the program and the system it was built for.",
+		examples: []string{"zetanum version"},
 	}
 }
 
-func (s *session) help(names []string) (int, error) {
+func (o *helpCommand) run(s *session, names []string) (int, error) {
 	p := s.printer()
 	if len(names) > 0 && names[0] == "rulebook" {
-		_, err := io.WriteString(s.stdout, sections.Reference())
+		_, err := io.WriteString(s.stdout, terminal.Typed(sections.Reference()))
 		return exitOK, err
 	}
 	if len(names) > 0 {
@@ -52,7 +57,8 @@ func (s *session) help(names []string) (int, error) {
 	p.Head("Commands")
 	t := &terminal.Table{}
 	for _, c := range commands() {
-		t.Rows = append(t.Rows, []string{c.name + " " + c.args, c.short})
+		a := c.about()
+		t.Rows = append(t.Rows, []string{a.name + " " + a.args, a.short})
 	}
 	p.Table(t)
 	p.Head("Exit status")
@@ -62,20 +68,24 @@ func (s *session) help(names []string) (int, error) {
 	return exitOK, nil
 }
 
-func printCommand(p *terminal.Printer, c *command) {
-	flags := newFlags(c, new(options))
+func printCommand(p *terminal.Printer, c command) {
+	about, flags := c.about(), newFlags(c)
 	some := false
 	flags.VisitAll(func(*flag.Flag) { some = true })
-	usage := "zetanum " + c.name
+	usage := "zetanum " + about.name
 	if some {
 		usage += " [flags]"
 	}
-	if c.args != "" {
-		usage += " " + c.args
+	if about.args != "" {
+		usage += " " + about.args
 	}
 	p.Line(p.Bold(usage))
 	p.Line()
-	p.Wrap("", c.long)
+	p.Wrap("", about.long)
+	p.Head("Examples, in the folder of the demo")
+	for _, e := range about.examples {
+		p.Line("  ", e)
+	}
 	if !some {
 		return
 	}
@@ -93,4 +103,9 @@ func printCommand(p *terminal.Printer, c *command) {
 		}
 		p.WrapHanging(head, "                        ", text)
 	})
+}
+
+func (*versionCommand) run(s *session, _ []string) (int, error) {
+	_, err := fmt.Fprintf(s.stdout, "zetanum %s %s/%s\n", Version, runtime.GOOS, runtime.GOARCH)
+	return exitOK, err
 }

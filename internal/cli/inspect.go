@@ -20,37 +20,47 @@ import (
 	"zetanum/internal/terminal"
 )
 
-func inspectCommand() *command {
-	return &command{
+type inspectCommand struct {
+	sourceFlags
+	jsonFlag
+	all  bool
+	find string
+	cell string
+}
+
+func (*inspectCommand) about() about {
+	return about{
 		name: "inspect", args: "FILE…",
 		short: "look at files, change nothing, and print the next command",
 		long: "Reads each file once and says what it is, what its columns mean and how far they are filled, and what state its barcodes are in. " +
 			"Nothing is written. “zetanum FILE” does the same.",
-		flags: func(o *options, f *flag.FlagSet) {
-			sourceFlags(o, f)
-			f.BoolVar(&o.all, "all", false, "show empty columns, too")
-			f.StringVar(&o.find, "find", "", "show only the columns that have to do with a `WORD`: in their heading, their meaning or their examples")
-			f.StringVar(&o.cell, "cell", "", "show one cell in full, `ROW,HEADING`")
-		},
-		run: (*session).inspectFiles,
+		examples: []string{"zetanum inspect saltmarsh-export.csv", "zetanum inspect wick-and-wax.xlsx -sheet all", "zetanum inspect saltmarsh-export.csv -cell 12,Barcode"},
 	}
 }
 
-func (s *session) inspectFiles(o *options, files []string) (int, error) {
+func (o *inspectCommand) flags(f *flag.FlagSet) {
+	o.sourceFlags.flags(f)
+	o.jsonFlag.flags(f)
+	f.BoolVar(&o.all, "all", false, "show empty columns, too")
+	f.StringVar(&o.find, "find", "", "show only the columns that have to do with a `WORD`: in their heading, their meaning or their examples")
+	f.StringVar(&o.cell, "cell", "", "show one cell in full, `ROW,HEADING`")
+}
+
+func (o *inspectCommand) run(s *session, files []string) (int, error) {
 	if len(files) == 0 {
 		return exitUsage, usagef("name a file, or - for standard input")
 	}
 	if o.cell != "" {
-		return s.showCell(o, files)
+		return o.showCell(s, files)
 	}
 	var all []*jsonResult
-	each, err := s.eachSheet(o, files)
+	each, err := o.eachSheet(files)
 	if err != nil {
 		return exitFailed, err
 	}
 	for i, one := range each {
 		file := one.file
-		opt, err := s.repair(o, file)
+		opt, err := o.options(s, file, "")
 		if err != nil {
 			return exitFailed, err
 		}
@@ -77,7 +87,7 @@ func (s *session) inspectFiles(o *options, files []string) (int, error) {
 		if err != nil {
 			return exitFailed, err
 		}
-		next := nextCommand(o, file, opt.Sheet)
+		next := o.next(file, opt.Sheet)
 		if o.json {
 			j := newJSONResult(r)
 			j.Next = next
@@ -92,7 +102,7 @@ func (s *session) inspectFiles(o *options, files []string) (int, error) {
 		if i > 0 {
 			p.Line()
 		}
-		printLook(p, r, next, o)
+		o.print(p, r, next)
 	}
 	if len(all) == 1 {
 		return exitOK, s.encode(all[0])
@@ -110,7 +120,7 @@ type oneSheet struct {
 }
 
 // eachSheet returns what is looked at: with -sheet all every sheet of each file.
-func (s *session) eachSheet(o *options, files []string) (each []oneSheet, err error) {
+func (o *inspectCommand) eachSheet(files []string) (each []oneSheet, err error) {
 	for _, file := range files {
 		if !strings.EqualFold(o.sheet, "all") {
 			each = append(each, oneSheet{file: file})
@@ -146,8 +156,8 @@ func sheetTrouble(err error) string {
 	return e.Err.Error() + " (" + e.More + ")"
 }
 
-// nextCommand is the command that repairs what was looked at.
-func nextCommand(o *options, file, sheet string) string {
+// next is the command that repairs what was looked at.
+func (o *inspectCommand) next(file, sheet string) string {
 	words := []string{"zetanum", "repair", quoted(file)}
 	if sheet != "" {
 		words = append(words, "-sheet", quoted(sheet))
@@ -177,13 +187,13 @@ func wereDecoded(n int) string {
 }
 
 // showCell shows one cell in full, and what cannot be seen in it.
-func (s *session) showCell(o *options, files []string) (int, error) {
+func (o *inspectCommand) showCell(s *session, files []string) (int, error) {
 	number, name, ok := strings.Cut(o.cell, ",")
 	row, err := strconv.Atoi(strings.TrimSpace(number))
 	if !ok || err != nil || len(files) != 1 {
 		return exitUsage, usagef("-cell %s: write the number of the row and a heading or field, so: -cell 12,Title; and name one file", o.cell)
 	}
-	opt, err := s.repair(o, files[0])
+	opt, err := o.options(s, files[0], "")
 	if err != nil {
 		return exitFailed, err
 	}
@@ -242,7 +252,7 @@ func productsHave(r *repair.Result) string {
 	return "some of the " + thousands(r.Survey.Products) + " products have"
 }
 
-func printLook(p *terminal.Printer, r *repair.Result, next string, o *options) {
+func (o *inspectCommand) print(p *terminal.Printer, r *repair.Result, next string) {
 	printSource(p, r)
 	if e := r.Source.Evidence; e != "" && r.Source.Doubt == "" {
 		p.WrapHanging("", "  ", "The encoding: "+e+".")

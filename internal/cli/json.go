@@ -8,6 +8,7 @@ import (
 	"zetanum/core/repair"
 	"zetanum/core/sections"
 	"zetanum/internal/proof"
+	"zetanum/internal/terminal"
 )
 
 // jsonResult is the form of a result for programs.
@@ -111,7 +112,7 @@ type jsonCodes struct {
 func newJSONResult(r *repair.Result) *jsonResult {
 	src := &r.Source
 	j := &jsonResult{
-		File: src.Path, Kind: src.Kind, Evidence: src.Evidence, Doubt: src.Doubt, Sheet: src.Sheet, Bytes: src.Size, Heading: src.Heading,
+		File: src.Path, Kind: src.Kind, Evidence: src.Evidence, Doubt: terminal.Typed(src.Doubt), Sheet: src.Sheet, Bytes: src.Size, Heading: src.Heading,
 		Folder: r.Folder, Edited: r.Edited, Rows: r.Survey.Rows, Products: r.Survey.Products, Variants: r.Variants, KeyLike: r.KeyLike, ImageRows: r.ImageRows,
 	}
 	j.Others, j.Beside, j.Above, j.Hidden, j.HiddenRows, j.Filtered, j.Merged = src.Others, src.Beside, len(src.Preamble), src.Hidden, src.HiddenRows, src.Filtered, src.Merged

@@ -16,46 +16,8 @@ import (
 	"zetanum/core/rulebook"
 	"zetanum/core/sections"
 	"zetanum/core/sheet"
-	"zetanum/core/target"
 	"zetanum/internal/terminal"
 )
-
-// options are the flags of all commands; each command has some of them.
-type options struct {
-	sheet   string
-	member  string
-	reading sheet.Reading
-	fields  fieldFlag
-	trust   listFlag
-	only    string
-	plain   bool
-	sample  int
-	out     string
-	from    string
-	borrow  string
-	by      string
-	take    string
-	alike   string
-	date    string
-	workers int
-	json    bool
-	all     bool
-	as      string
-	look    bool
-	find    string
-	cell    string
-
-	rules    string
-	yes      yesFlag
-	file     string
-	column   string
-	accept   string
-	list     bool
-	complete bool
-	draw     string
-	answers  string
-	print    string
-}
 
 // A listFlag can be given several times.
 type listFlag []string
@@ -105,7 +67,16 @@ func (f *fieldFlag) Set(v string) error {
 	return nil
 }
 
-func sourceFlags(o *options, f *flag.FlagSet) {
+// sourceFlags say how a file is to be read.
+type sourceFlags struct {
+	sheet   string
+	member  string
+	reading sheet.Reading
+	fields  fieldFlag
+	workers int
+}
+
+func (o *sourceFlags) flags(f *flag.FlagSet) {
 	f.StringVar(&o.sheet, "sheet", "", "read the sheet `NAME` of a workbook (default: the first visible one with a table); inspect takes all, too")
 	f.StringVar(&o.member, "member", "", "read the file `NAME` of a zip archive (default: the only one with a table)")
 	f.StringVar(&o.reading.Encoding, "encoding", "", "read a CSV file in this encoding, `NAME` (default: that in which its text makes best sense)")
@@ -115,15 +86,35 @@ func sourceFlags(o *options, f *flag.FlagSet) {
 	f.BoolVar(&o.reading.NoHeadings, "no-headings", false, "read a table without headings; its columns are called Column 1, Column 2, …")
 	f.Var(&o.fields, "field", "say what a heading means, as `HEADING=FIELD`; may be given several times")
 	f.IntVar(&o.workers, "workers", max(2, runtime.GOMAXPROCS(0)), "let `N` workers share the file; the result is the same for any number")
-	jsonFlag(o, f)
 }
 
-func jsonFlag(o *options, f *flag.FlagSet) {
+// jsonFlag asks for a document for programs.
+type jsonFlag struct{ json bool }
+
+func (o *jsonFlag) flags(f *flag.FlagSet) {
 	f.BoolVar(&o.json, "json", false, "print one JSON document for programs")
 }
 
-func repairFlags(o *options, f *flag.FlagSet) {
-	sourceFlags(o, f)
+// repairFlags say how a file is to be repaired.
+type repairFlags struct {
+	sourceFlags
+	jsonFlag
+	rules  string
+	trust  listFlag
+	yes    yesFlag
+	borrow string
+	by     string
+	take   string
+	alike  string
+	only   string
+	plain  bool
+	sample int
+	date   string
+}
+
+func (o *repairFlags) flags(f *flag.FlagSet) {
+	o.sourceFlags.flags(f)
+	o.jsonFlag.flags(f)
 	f.StringVar(&o.rules, "rules", "", "follow the rulebook `FILE` (default: zetanum.toml beside the input or in the working folder)")
 	f.Var(&o.trust, "trust", "take lost barcodes from the sheet in `FILE`, where it proves them, by SKU or by title and options; or from the output folder of an earlier run; may be given several times")
 	f.Var(&o.yes, "yes", "answer the question of a `FINDING[=HEADING]` with yes, for the column or for all; may be given several times")
@@ -137,52 +128,59 @@ func repairFlags(o *options, f *flag.FlagSet) {
 	f.StringVar(&o.date, "date", "", "record this date, `YYYY-MM-DD`, in place of today")
 }
 
-// repair turns the flags into what the repair of one file needs.
-func (s *session) repair(o *options, file string) (repair.Options, error) {
-	date := o.date
-	if date == "" {
-		date = s.now().Format(time.DateOnly)
-	} else if _, err := time.Parse(time.DateOnly, date); err != nil {
-		return repair.Options{}, usagef("-date %s: a date is written YYYY-MM-DD", o.date)
-	}
+// options returns what the reading of a file needs, with the rulebook of that path, or the one
+// that belongs to it.
+func (o *sourceFlags) options(s *session, file, rules string) (repair.Options, error) {
 	if problems := o.reading.Check(); len(problems) > 0 {
 		return repair.Options{}, usagef("-%s: %s", problems[0].Key, problems[0].Text)
 	}
-	switch {
-	case o.sample < 0:
-		return repair.Options{}, usagef("-sample %d: the number of products must be 1 or more", o.sample)
-	case slices.ContainsFunc(splitList(o.as), func(f string) bool { return !slices.Contains(target.Forms, f) }):
-		return repair.Options{}, usagef("-as %s: what is ready can be written as %s", o.as, strings.Join(target.Forms, ", "))
-	case o.as != "" && o.plain:
-		return repair.Options{}, usagef("-as goes without -plain")
-	case o.plain && o.only == "":
-		return repair.Options{}, usagef("-plain goes with -only, which says what the list is of")
-	case o.workers < 1 || o.workers > 1024:
+	if o.workers < 1 || o.workers > 1024 {
 		return repair.Options{}, usagef("-workers %d: a number from 1 to 1024", o.workers)
 	}
 	opt := repair.Options{
-		Input: file, Stdin: s.stdin, Sheet: o.sheet, Member: o.member, Reading: o.reading, Fields: o.fields, Trust: o.trust, Only: splitList(o.only), Plain: o.plain, As: splitList(o.as), Look: o.look, Sample: o.sample,
-		Workers: o.workers, Date: date, Version: Version, Yes: catalogue.Decisions(o.yes),
+		Input: file, Stdin: s.stdin, Sheet: o.sheet, Member: o.member, Reading: o.reading, Fields: o.fields,
+		Workers: o.workers, Date: s.now().Format(time.DateOnly), Version: Version,
 	}
-	path := o.rules
-	if path == "" {
-		path = sections.Find(file)
+	if rules == "" {
+		rules = sections.Find(file)
 	}
-	if path != "" {
-		book, err := sections.Load(path)
-		if errors.Is(err, rulebook.ErrWrong) {
-			return opt, usagef("%v", err)
-		}
-		if err != nil {
-			return opt, err
-		}
+	if rules == "" {
+		return opt, nil
+	}
+	book, err := sections.Load(rules)
+	if errors.Is(err, rulebook.ErrWrong) {
+		return opt, usagef("%v", err)
+	}
+	if err == nil {
 		opt.Book = *book
 	}
+	return opt, err
+}
+
+// options returns what the repair of a file needs.
+func (o *repairFlags) options(s *session, file string) (repair.Options, error) {
+	opt, err := o.sourceFlags.options(s, file, o.rules)
+	if err != nil {
+		return opt, err
+	}
+	if o.date != "" {
+		if _, err := time.Parse(time.DateOnly, o.date); err != nil {
+			return opt, usagef("-date %s: a date is written YYYY-MM-DD", o.date)
+		}
+		opt.Date = o.date
+	}
+	switch {
+	case o.sample < 0:
+		return opt, usagef("-sample %d: the number of products must be 1 or more", o.sample)
+	case o.plain && o.only == "":
+		return opt, usagef("-plain goes with -only, which says what the list is of")
+	}
+	opt.Trust, opt.Only, opt.Plain, opt.Sample, opt.Yes = o.trust, splitList(o.only), o.plain, o.sample, catalogue.Decisions(o.yes)
 	return opt, o.addLoan(&opt.Book)
 }
 
 // addLoan adds what -borrow says to the rulebook.
-func (o *options) addLoan(book *sections.Book) error {
+func (o *repairFlags) addLoan(book *sections.Book) error {
 	if o.borrow == "" {
 		if o.by+o.take+o.alike != "" {
 			return usagef("-by, -take and -alike go with -borrow, which names the sheet")

@@ -5,45 +5,56 @@ import (
 	"flag"
 	"fmt"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"zetanum/core/folder"
 	"zetanum/core/repair"
+	"zetanum/core/target"
 	"zetanum/internal/proof"
 	"zetanum/internal/terminal"
 )
 
-func repairCommand() *command {
-	return &command{
+type repairCommand struct {
+	repairFlags
+	as   string
+	look bool
+	out  string
+}
+
+func (*repairCommand) about() about {
+	return about{
 		name: "repair", args: "FILE…",
 		short: "repair files, and write what is ready and what is held",
 		long: "Repairs each file and writes a folder beside it, NAME.repaired, with ready.csv for the importer, held.csv with the rows in which something is open, " +
 			"aside.csv with rows that are no products, review.xlsx to look at, changes.jsonl with every change, and run.json; where there is cause also lost-barcodes.csv to send to the supplier, and scan-list.xlsx with the products that have no barcode. " +
 			"The file itself is never touched. Only what is proved is written: what the cell or the column shows, or a sheet named with -trust; what is likely is put as one question for a column, which -yes answers. " +
 			"A folder in which a file has been edited since is never replaced. The exit status is 0 if nothing is held, 1 if something is.",
-		flags: func(o *options, f *flag.FlagSet) {
-			repairFlags(o, f)
-			f.StringVar(&o.as, "as", "", "write what is ready in other forms, too, `FORM,…`: tsv, xlsx or ods, in which all cells are text, or jsonl")
-			f.BoolVar(&o.look, "look", false, "write look.xlsx, too: what is ready, to look at, with a colour where something was changed")
-			f.StringVar(&o.out, "out", "", "write the folder `DIR`, or ready.csv alone to standard output with -out -")
-		},
-		run: (*session).repairFiles,
+		examples: []string{"zetanum repair saltmarsh-export.csv", "zetanum repair saltmarsh-export.csv -trust stock-take.xlsx -out repaired", "zetanum repair hollowbrook-autumn.csv -rules hollowbrook-autumn.toml -as xlsx", "zetanum repair saltmarsh-export.csv -only barcode -out barcodes-only"},
 	}
 }
 
-func checkCommand() *command {
-	return &command{
+func (o *repairCommand) flags(f *flag.FlagSet) {
+	o.repairFlags.flags(f)
+	f.StringVar(&o.as, "as", "", "write what is ready in other forms, too, `FORM,…`: tsv, xlsx or ods, in which all cells are text, or jsonl")
+	f.BoolVar(&o.look, "look", false, "write look.xlsx, too: what is ready, to look at, with a colour where something was changed")
+	f.StringVar(&o.out, "out", "", "write the folder `DIR`, or ready.csv alone to standard output with -out -")
+}
+
+type checkCommand struct {
+	repairFlags
+}
+
+func (*checkCommand) about() about {
+	return about{
 		name: "check", args: "FILE…",
-		short: "say what repair would do, and write nothing",
-		long:  "Does all that repair does and says the same, but writes nothing. The exit status is 0 if nothing would be held, 1 if something would.",
-		flags: repairFlags,
-		run: func(s *session, o *options, files []string) (int, error) {
-			return s.eachFile(o, files, func(opt *repair.Options) {})
-		},
+		short:    "say what repair would do, and write nothing",
+		long:     "Does all that repair does and says the same, but writes nothing. The exit status is 0 if nothing would be held, 1 if something would.",
+		examples: []string{"zetanum check saltmarsh-export.csv", "zetanum check saltmarsh-export.csv -json"},
 	}
 }
 
-func (s *session) repairFiles(o *options, files []string) (int, error) {
+func (o *repairCommand) run(s *session, files []string) (int, error) {
 	if o.out != "" && len(files) > 1 {
 		return exitUsage, usagef("-out names the output of one file; there are %d", len(files))
 	}
@@ -58,8 +69,15 @@ func (s *session) repairFiles(o *options, files []string) (int, error) {
 			return exitUsage, usagef("-out %s: this is not a folder that a repair has written; name a new or an empty one", o.out)
 		}
 	}
-	return s.eachFile(o, files, func(opt *repair.Options) {
-		opt.Review = proof.Review
+	as := splitList(o.as)
+	switch {
+	case slices.ContainsFunc(as, func(f string) bool { return !slices.Contains(target.Forms, f) }):
+		return exitUsage, usagef("-as %s: what is ready can be written as %s", o.as, strings.Join(target.Forms, ", "))
+	case o.as != "" && o.plain:
+		return exitUsage, usagef("-as goes without -plain")
+	}
+	return o.each(s, files, func(opt *repair.Options) {
+		opt.As, opt.Look, opt.Review = as, o.look, proof.Review
 		switch o.out {
 		case "":
 			opt.Target = repair.Target(opt.Input)
@@ -71,9 +89,12 @@ func (s *session) repairFiles(o *options, files []string) (int, error) {
 	})
 }
 
-// eachFile repairs or checks files one after the other; the exit status is the
-// worst.
-func (s *session) eachFile(o *options, files []string, aim func(*repair.Options)) (int, error) {
+func (o *checkCommand) run(s *session, files []string) (int, error) {
+	return o.each(s, files, func(*repair.Options) {})
+}
+
+// each repairs or checks files one after the other; the exit status is the worst.
+func (o *repairFlags) each(s *session, files []string, aim func(*repair.Options)) (int, error) {
 	if len(files) == 0 {
 		return exitUsage, usagef("name a file, or - for standard input")
 	}
@@ -81,7 +102,7 @@ func (s *session) eachFile(o *options, files []string, aim func(*repair.Options)
 	var failed error
 	var results []*repair.Result
 	for i, file := range files {
-		opt, err := s.repair(o, file)
+		opt, err := o.options(s, file)
 		if err != nil {
 			return exitFailed, err
 		}

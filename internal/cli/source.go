@@ -32,7 +32,7 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 	}
 	p.Line(p.Faint(src.Kind + "; " + where))
 	if src.Doubt != "" {
-		p.WrapHanging("", "  ", p.Open(src.Doubt))
+		p.WrapHanging("", "  ", p.Open(terminal.Typed(src.Doubt)))
 	}
 	if len(src.Beside) > 0 {
 		p.WrapHanging("", "  ", p.Faint("other files in the archive, not read: "+strings.Join(src.Beside, ", ")+" (-member NAME reads one)"))

@@ -132,7 +132,7 @@ func (s summary) own() {
 		s.WrapHanging("", "", fmt.Sprintf("This is our own output, saved again since. What it lost by that is restored from %s.", s.r.Own))
 	}
 	if s.r.NotRestored != "" {
-		s.WrapHanging("", "", s.Open("This looks like our own output, saved again since, but what it lost by that could not be restored: ")+s.r.NotRestored)
+		s.WrapHanging("", "", s.Open("This looks like our own output, saved again since, but what it lost by that could not be restored: ")+terminal.Typed(s.r.NotRestored))
 	}
 }
 

@@ -33,7 +33,7 @@ func (s summary) open() {
 		s.Linef("%s  %s: %s%s  %s", s.Open(fmt.Sprintf("%5s", thousands(f.Cells))), proof.Heading(s.r, f.Col), entry.Title, frees(&f), s.Faint(f.Code.String()))
 		e := f.Examples[0]
 		s.WrapHanging("       ", "       ", fmt.Sprintf("row %d: %s", e.Row, e.Text))
-		s.WrapHanging("       → ", "         ", entry.Do)
+		s.WrapHanging("       → ", "         ", terminal.Typed(entry.Do))
 		for _, q := range s.r.Questions() {
 			if q.Code == f.Code && q.Col == f.Col {
 				s.ask(&q)

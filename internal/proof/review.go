@@ -18,6 +18,7 @@ import (
 	"zetanum/core/sheet"
 	"zetanum/core/text"
 	"zetanum/core/workbook"
+	"zetanum/internal/terminal"
 )
 
 // ReviewName is the name of the review workbook.
@@ -205,7 +206,7 @@ func writeSummary(book *excelize.File, s styles, r *repair.Result) error {
 	w.add(s.bold, r.Source.Name)
 	w.add(s.text, r.Source.Kind)
 	if r.Source.Doubt != "" {
-		w.add(s.text, r.Source.Doubt)
+		w.add(s.text, terminal.Typed(r.Source.Doubt))
 	}
 	w.add(s.text, "Rows read", number(counts.Read))
 	w.add(s.text, "Ready to import", number(counts.Ready), "", "", "in ready.csv")

@@ -1,0 +1,22 @@
+package terminal
+
+import "regexp"
+
+// What messages of the computation name without knowing how it is said here.
+var (
+	settingNamed = regexp.MustCompile(`[Tt]he setting ([a-z]+(?:-[a-z]+)*)`)
+	commandNamed = regexp.MustCompile("(`?)[Tt]he command ((?:help )?[a-z]+)`?")
+)
+
+// Typed says in a message what to type: the setting trust is -trust, the command begin “zetanum
+// begin”.
+func Typed(message string) string {
+	message = settingNamed.ReplaceAllString(message, "-$1")
+	return commandNamed.ReplaceAllStringFunc(message, func(m string) string {
+		parts := commandNamed.FindStringSubmatch(m)
+		if parts[1] != "" {
+			return "`zetanum " + parts[2] + "`"
+		}
+		return "“zetanum " + parts[2] + "”"
+	})
+}
