@@ -3,6 +3,7 @@ package repair
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"io"
 	"os"
 	"path/filepath"
@@ -10,8 +11,10 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"zetanum/core/export"
 	"zetanum/core/fetch"
 	"zetanum/core/folder"
+	"zetanum/core/line"
 )
 
 func (r *runner) settings() Settings {
@@ -97,4 +100,37 @@ func Target(input string) string {
 		input = fetch.NameOf(input)
 	}
 	return strings.TrimSuffix(input, filepath.Ext(input)) + ".repaired"
+}
+
+// forms returns the forms besides CSV in which what is ready is written.
+func (o *Options) forms() []string {
+	if o.As == nil && !o.Plain {
+		return export.Forms(o.Book.Target.As)
+	}
+	return export.Forms(o.As)
+}
+
+// export reads back what was written for the importer, and writes it in the other forms that are
+// wanted.
+func (r *runner) export(ctx context.Context, dir string) error {
+	if err := r.run.ReadBack(ctx, dir, r.result.Report.Written); err != nil {
+		return err
+	}
+	above, below := r.run.HeadRows()
+	ready := &export.Ready{
+		Path: filepath.Join(dir, line.FileNames[0]), Output: &r.run.Output, Above: above, Below: below,
+		Columns: &r.table.Columns, Sample: r.table.Sample, Source: r.table.Name,
+	}
+	for _, form := range r.opt.forms() {
+		if err := ready.Write(form); err != nil {
+			return err
+		}
+	}
+	if !r.opt.Look {
+		return nil
+	}
+	if err := ready.Look(); err != nil {
+		return fmt.Errorf("%s: %w", export.LookName, err)
+	}
+	return nil
 }

@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/export"
 	"zetanum/core/folder"
 	"zetanum/core/line"
 	"zetanum/core/sheet"
@@ -73,7 +74,7 @@ func copyOf(path string) (of output, name string) {
 	sum := ""
 	for _, dir := range near(path) {
 		for _, form := range target.Forms {
-			name := ReadyName(form)
+			name := export.Name(form)
 			there, err := os.Stat(filepath.Join(dir, name))
 			if err != nil || there.Size() != info.Size() {
 				continue

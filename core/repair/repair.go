@@ -12,6 +12,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
+	"zetanum/core/export"
 	"zetanum/core/fetch"
 	"zetanum/core/folder"
 	"zetanum/core/line"
@@ -81,7 +82,7 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 		}
 		name := line.FileNames[0]
 		if forms := opt.forms(); len(opt.As) > 0 && len(forms) > 0 {
-			name = ReadyName(forms[0])
+			name = export.Name(forms[0])
 		}
 		return r.result, r.deliver(filepath.Join(dir, name))
 	}

@@ -19,22 +19,53 @@ var ErrNoRoom = errors.New("a workbook cannot hold it")
 // MostText is the most characters that programs keep in a cell.
 const MostText = 32767
 
-// A Writer writes a workbook of Office Open XML with one sheet, row by row. All its
-// cells are text, so that no program makes numbers of codes; the first rows are bold and
-// stay in sight.
+// A Writer writes a workbook of Office Open XML, sheet after sheet and row by row. All its
+// cells are text, so that no program makes numbers of codes. The same rows make the same
+// bytes.
 type Writer struct {
 	archive *zip.Writer
 	out     *bufio.Writer
 	buf     []byte
-	rows    int
-	heads   int
+	sheets  []Layout
+	sheet   int // which is written
+	rows    int // of it
 }
 
 // A Layout says how a sheet is laid out.
 type Layout struct {
-	Heads  int   // how many first rows are headings or stand above them
+	Name   string
+	Heads  int   // how many first rows are headings or stand above them: bold, and they stay in sight
 	Widths []int // of the columns, in characters; columns behind them are of a middling width
+	Print  bool  // it is printed across, and as wide as a page
+	// Cursor is the column, from 1, in whose first cell below the headings the cursor waits.
+	Cursor int
 }
+
+// A Style is how a cell looks.
+type Style byte
+
+// The styles.
+const (
+	Plain   Style = iota + 1 // at the top of its row
+	Bold                     // a heading
+	Marked                   // with a colour, to be looked at
+	Band                     // a heading with a colour
+	Title                    // bold and large
+	Wrapped                  // its text goes on in further lines
+)
+
+// styles are the formats of cells in the order of their styles. Number format 49 is the built-in one
+// for text (ECMA-376, Part 1, 18.8.30).
+const styles = `<fonts count="3"><font><sz val="10"/><name val="Arial"/></font><font><b/><sz val="10"/><name val="Arial"/></font><font><b/><sz val="14"/><name val="Arial"/></font></fonts>` +
+	`<fills count="4"><fill><patternFill patternType="none"/></fill><fill><patternFill patternType="gray125"/></fill>` +
+	`<fill><patternFill patternType="solid"><fgColor rgb="FFFFF2CC"/></patternFill></fill><fill><patternFill patternType="solid"><fgColor rgb="FFE8E2D0"/></patternFill></fill></fills>` +
+	`<borders count="1"><border/></borders><cellStyleXfs count="1"><xf/></cellStyleXfs><cellXfs count="7"><xf/>` +
+	`<xf numFmtId="49" applyNumberFormat="1" applyAlignment="1"><alignment vertical="top"/></xf>` +
+	`<xf numFmtId="49" fontId="1" applyNumberFormat="1" applyFont="1"/>` +
+	`<xf numFmtId="49" fillId="2" applyNumberFormat="1" applyFill="1" applyAlignment="1"><alignment vertical="top"/></xf>` +
+	`<xf numFmtId="49" fontId="1" fillId="3" applyNumberFormat="1" applyFont="1" applyFill="1"/>` +
+	`<xf numFmtId="49" fontId="2" applyNumberFormat="1" applyFont="1"/>` +
+	`<xf numFmtId="49" applyNumberFormat="1" applyAlignment="1"><alignment vertical="top" wrapText="1"/></xf></cellXfs>`
 
 // newArchive begins an archive that is compressed quickly.
 func newArchive(w io.Writer) *zip.Writer {
@@ -45,22 +76,34 @@ func newArchive(w io.Writer) *zip.Writer {
 
 const xmlHead = `<?xml version="1.0" encoding="UTF-8" standalone="yes"?>` + "\n"
 
-// NewWriter begins a workbook with a sheet of that name.
-func NewWriter(w io.Writer, sheet string, layout Layout) (*Writer, error) {
-	heads := layout.Heads
-	archive := newArchive(w)
-	const main, office, rel = "http://schemas.openxmlformats.org/spreadsheetml/2006/main", "http://schemas.openxmlformats.org/officeDocument/2006/relationships", "http://schemas.openxmlformats.org/package/2006/relationships"
-	const content = "application/vnd.openxmlformats-officedocument.spreadsheetml."
+// What the parts of a workbook are called in each other.
+const (
+	mainXML   = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
+	officeXML = "http://schemas.openxmlformats.org/officeDocument/2006/relationships"
+	relsXML   = "http://schemas.openxmlformats.org/package/2006/relationships"
+	partXML   = "application/vnd.openxmlformats-officedocument.spreadsheetml."
+)
+
+// NewWriter begins a workbook with these sheets, at least one; rows go to the first until
+// [Writer.Next].
+func NewWriter(w io.Writer, sheets ...Layout) (*Writer, error) {
+	var types, list, rels string
+	for i, s := range sheets {
+		n := strconv.Itoa(i + 1)
+		types += `<Override PartName="/xl/worksheets/sheet` + n + `.xml" ContentType="` + partXML + `worksheet+xml"/>`
+		list += `<sheet name="` + string(appendEscaped(nil, s.Name)) + `" sheetId="` + n + `" r:id="rId` + n + `"/>`
+		rels += `<Relationship Id="rId` + n + `" Type="` + officeXML + `/worksheet" Target="worksheets/sheet` + n + `.xml"/>`
+	}
+	b := &Writer{archive: newArchive(w), out: bufio.NewWriterSize(nil, 1<<18), sheets: sheets, sheet: -1}
 	for _, part := range [][2]string{
 		{"[Content_Types].xml", `<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/>` +
-			`<Override PartName="/xl/workbook.xml" ContentType="` + content + `sheet.main+xml"/><Override PartName="/xl/worksheets/sheet1.xml" ContentType="` + content + `worksheet+xml"/><Override PartName="/xl/styles.xml" ContentType="` + content + `styles+xml"/></Types>`},
-		{"_rels/.rels", `<Relationships xmlns="` + rel + `"><Relationship Id="rId1" Type="` + office + `/officeDocument" Target="xl/workbook.xml"/></Relationships>`},
-		{"xl/workbook.xml", `<workbook xmlns="` + main + `" xmlns:r="` + office + `"><sheets><sheet name="` + string(appendEscaped(nil, sheet)) + `" sheetId="1" r:id="rId1"/></sheets></workbook>`},
-		{"xl/_rels/workbook.xml.rels", `<Relationships xmlns="` + rel + `"><Relationship Id="rId1" Type="` + office + `/worksheet" Target="worksheets/sheet1.xml"/><Relationship Id="rId2" Type="` + office + `/styles" Target="styles.xml"/></Relationships>`},
-		{"xl/styles.xml", `<styleSheet xmlns="` + main + `"><fonts count="2"><font><sz val="10"/><name val="Arial"/></font><font><b/><sz val="10"/><name val="Arial"/></font></fonts><fills count="3"><fill><patternFill patternType="none"/></fill><fill><patternFill patternType="gray125"/></fill><fill><patternFill patternType="solid"><fgColor rgb="FFFFF2CC"/></patternFill></fill></fills><borders count="1"><border/></borders>` +
-			`<cellStyleXfs count="1"><xf/></cellStyleXfs><cellXfs count="4"><xf/><xf numFmtId="49" applyNumberFormat="1" applyAlignment="1"><alignment vertical="top"/></xf><xf numFmtId="49" fontId="1" applyNumberFormat="1" applyFont="1"/><xf numFmtId="49" fillId="2" applyNumberFormat="1" applyFill="1" applyAlignment="1"><alignment vertical="top"/></xf></cellXfs></styleSheet>`},
+			`<Override PartName="/xl/workbook.xml" ContentType="` + partXML + `sheet.main+xml"/>` + types + `<Override PartName="/xl/styles.xml" ContentType="` + partXML + `styles+xml"/></Types>`},
+		{"_rels/.rels", `<Relationships xmlns="` + relsXML + `"><Relationship Id="rId1" Type="` + officeXML + `/officeDocument" Target="xl/workbook.xml"/></Relationships>`},
+		{"xl/workbook.xml", `<workbook xmlns="` + mainXML + `" xmlns:r="` + officeXML + `"><sheets>` + list + `</sheets></workbook>`},
+		{"xl/_rels/workbook.xml.rels", `<Relationships xmlns="` + relsXML + `">` + rels + `<Relationship Id="rId` + strconv.Itoa(len(sheets)+1) + `" Type="` + officeXML + `/styles" Target="styles.xml"/></Relationships>`},
+		{"xl/styles.xml", `<styleSheet xmlns="` + mainXML + `">` + styles + `</styleSheet>`},
 	} {
-		f, err := archive.Create(part[0])
+		f, err := b.archive.Create(part[0])
 		if err != nil {
 			return nil, err
 		}
@@ -68,24 +111,59 @@ func NewWriter(w io.Writer, sheet string, layout Layout) (*Writer, error) {
 			return nil, err
 		}
 	}
-	f, err := archive.Create("xl/worksheets/sheet1.xml")
+	return b, b.Next()
+}
+
+// Next begins the next sheet.
+func (w *Writer) Next() error {
+	if err := w.end(); err != nil {
+		return err
+	}
+	w.sheet++
+	w.rows = 0
+	f, err := w.archive.Create("xl/worksheets/sheet" + strconv.Itoa(w.sheet+1) + ".xml")
 	if err != nil {
-		return nil, err
+		return err
 	}
-	out := bufio.NewWriterSize(f, 1<<18)
-	pane := ""
-	if heads > 0 {
-		pane = fmt.Sprintf(`<pane ySplit="%d" topLeftCell="A%d" activePane="bottomLeft" state="frozen"/>`, heads, heads+1)
+	w.out.Reset(f)
+	l := &w.sheets[w.sheet]
+	w.out.WriteString(xmlHead + `<worksheet xmlns="` + mainXML + `">`)
+	if l.Print {
+		w.out.WriteString(`<sheetPr><pageSetUpPr fitToPage="1"/></sheetPr>`)
 	}
-	columns := ""
-	for i, width := range layout.Widths {
-		columns += fmt.Sprintf(`<col min="%d" max="%d" width="%d" customWidth="1"/>`, i+1, i+1, width)
+	w.out.WriteString(`<sheetViews><sheetView workbookViewId="0">`)
+	if l.Heads > 0 {
+		fmt.Fprintf(w.out, `<pane ySplit="%d" topLeftCell="A%d" activePane="bottomLeft" state="frozen"/>`, l.Heads, l.Heads+1)
 	}
-	if columns != "" {
-		columns = "<cols>" + columns + "</cols>"
+	if l.Cursor > 0 {
+		cell := ColumnName(l.Cursor-1) + strconv.Itoa(l.Heads+1)
+		fmt.Fprintf(w.out, `<selection pane="bottomLeft" activeCell="%s" sqref="%s"/>`, cell, cell)
 	}
-	_, err = out.WriteString(xmlHead + `<worksheet xmlns="` + main + `"><sheetViews><sheetView workbookViewId="0">` + pane + `</sheetView></sheetViews><sheetFormatPr defaultRowHeight="15" defaultColWidth="18"/>` + columns + `<sheetData>`)
-	return &Writer{archive: archive, out: out, heads: heads}, err
+	w.out.WriteString(`</sheetView></sheetViews><sheetFormatPr defaultRowHeight="15" defaultColWidth="18"/>`)
+	for i, width := range l.Widths {
+		if i == 0 {
+			w.out.WriteString("<cols>")
+		}
+		fmt.Fprintf(w.out, `<col min="%d" max="%d" width="%d" customWidth="1"/>`, i+1, i+1, width)
+	}
+	if len(l.Widths) > 0 {
+		w.out.WriteString("</cols>")
+	}
+	_, err = w.out.WriteString("<sheetData>")
+	return err
+}
+
+// end ends the sheet that is written.
+func (w *Writer) end() error {
+	if w.sheet < 0 {
+		return nil
+	}
+	w.out.WriteString("</sheetData>")
+	if w.sheets[w.sheet].Print {
+		w.out.WriteString(`<pageSetup orientation="landscape" fitToHeight="0"/>`)
+	}
+	w.out.WriteString("</worksheet>")
+	return w.out.Flush()
 }
 
 // room returns an error that wraps [ErrNoRoom] if no workbook can hold a row of that number.
@@ -109,36 +187,66 @@ func (w *Writer) Row(cells []string) error { return w.RowMarked(cells, nil) }
 
 // RowMarked writes the next row, with a colour in some columns, counted from 0.
 func (w *Writer) RowMarked(cells []string, marked []int) error {
+	style := Plain
+	if w.rows < w.sheets[w.sheet].Heads {
+		style = Bold
+	}
+	return w.row(cells, 0, false, func(col int) Style {
+		if slices.Contains(marked, col) {
+			return Marked
+		}
+		return style
+	})
+}
+
+// RowStyled writes the next row in a style, with another one in one column, counted from 0. It is
+// that many points high, or as high as its text if that is 0; empty cells have the style, too.
+func (w *Writer) RowStyled(cells []string, height float64, style Style, other int, its Style) error {
+	return w.row(cells, height, true, func(col int) Style {
+		if col == other {
+			return its
+		}
+		return style
+	})
+}
+
+// row writes the next row.
+func (w *Writer) row(cells []string, height float64, empty bool, style func(col int) Style) error {
 	w.rows++
 	if err := room(w.rows, cells); err != nil {
 		return err
 	}
-	plain := byte('1')
-	if w.rows <= w.heads {
-		plain = '2'
+	b := strconv.AppendInt(append(w.buf[:0], `<row r="`...), int64(w.rows), 10)
+	if height > 0 {
+		b = append(strconv.AppendFloat(append(b, `" customHeight="1" ht="`...), height, 'f', -1, 64), `">`...)
+	} else {
+		b = append(b, `">`...)
 	}
-	b := append(strconv.AppendInt(append(w.buf[:0], `<row r="`...), int64(w.rows), 10), `">`...)
 	for i, cell := range cells {
-		if cell == "" {
+		if cell == "" && !empty {
 			continue
 		}
-		style := plain
-		if slices.Contains(marked, i) {
-			style = '3'
+		b = strconv.AppendInt(appendColumn(append(b, `<c r="`...), i), int64(w.rows), 10)
+		b = append(append(b, `" s="`...), '0'+byte(style(i)))
+		if cell == "" {
+			b = append(b, `"/>`...)
+			continue
 		}
-		b = appendColumn(append(b, `<c r="`...), i)
-		b = append(append(append(strconv.AppendInt(b, int64(w.rows), 10), `" s="`...), style), `" t="inlineStr"><is><t xml:space="preserve">`...)
-		b = append(appendEscaped(b, cell), `</t></is></c>`...)
+		b = append(appendEscaped(append(b, `" t="inlineStr"><is><t xml:space="preserve">`...), cell), `</t></is></c>`...)
 	}
 	w.buf = append(b, `</row>`...)
 	_, err := w.out.Write(w.buf)
 	return err
 }
 
-// Close ends the workbook.
+// Close ends the workbook; sheets that were not begun are empty.
 func (w *Writer) Close() error {
-	w.out.WriteString(`</sheetData></worksheet>`)
-	return errors.Join(w.out.Flush(), w.archive.Close())
+	for w.sheet+1 < len(w.sheets) {
+		if err := w.Next(); err != nil {
+			return err
+		}
+	}
+	return errors.Join(w.end(), w.archive.Close())
 }
 
 // ColumnName returns the name of a column, counted from 0, as programs show it: A, B, and

@@ -22,14 +22,14 @@ type ODSWriter struct {
 	heads   int
 }
 
-// NewODSWriter begins a spreadsheet with a sheet of that name and so many columns.
-func NewODSWriter(w io.Writer, sheet string, columns int, layout Layout) (*ODSWriter, error) {
+// NewODSWriter begins a spreadsheet with a sheet of so many columns.
+func NewODSWriter(w io.Writer, columns int, layout Layout) (*ODSWriter, error) {
 	heads := layout.Heads
 	if columns > MostColumns {
 		return nil, fmt.Errorf("%w: it has %d columns at most", ErrNoRoom, MostColumns)
 	}
 	archive := newArchive(w)
-	name := string(appendEscaped(nil, sheet))
+	name := string(appendEscaped(nil, layout.Name))
 	const oasis = "urn:oasis:names:tc:opendocument:xmlns:"
 	item := func(name, kind, value string) string {
 		return `<config:config-item config:name="` + name + `" config:type="` + kind + `">` + value + `</config:config-item>`

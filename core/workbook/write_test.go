@@ -23,7 +23,7 @@ func FuzzWriter(f *testing.F) {
 			return
 		}
 		var out bytes.Buffer
-		w, err := NewWriter(&out, "Ready & <done>", Layout{Heads: 1, Widths: []int{12}})
+		w, err := NewWriter(&out, Layout{Name: "Ready & <done>", Heads: 1, Widths: []int{12}})
 		require.NoError(t, err)
 		rows := [][]string{{"SKU", "Title"}, {one, two}, {}, {"", one}}
 		for _, row := range rows {
@@ -55,7 +55,7 @@ func FuzzODSWriter(f *testing.F) {
 			return
 		}
 		var out bytes.Buffer
-		w, err := NewODSWriter(&out, "Ready & <done>", 2, Layout{Heads: 1, Widths: []int{12}})
+		w, err := NewODSWriter(&out, 2, Layout{Name: "Ready & <done>", Heads: 1, Widths: []int{12}})
 		require.NoError(t, err)
 		rows := [][]string{{"SKU", "Title"}, {one, two}, {}, {"", one}, {two, ""}}
 		for _, row := range rows {
@@ -88,7 +88,7 @@ func FuzzODSWriter(f *testing.F) {
 
 func TestWriter(t *testing.T) {
 	var out bytes.Buffer
-	w, err := NewWriter(&out, "Ready", Layout{Heads: 1})
+	w, err := NewWriter(&out, Layout{Name: "Ready", Heads: 1})
 	require.NoError(t, err)
 	wide := make([]string, 800)
 	for i := range wide {
@@ -114,7 +114,7 @@ func BenchmarkWriter(b *testing.B) {
 	}
 	b.Run("here", func(b *testing.B) {
 		for b.Loop() {
-			w, err := NewWriter(io.Discard, "Ready", Layout{Heads: 1})
+			w, err := NewWriter(io.Discard, Layout{Name: "Ready", Heads: 1})
 			require.NoError(b, err)
 			for range 100_000 {
 				require.NoError(b, w.Row(row))
@@ -124,7 +124,7 @@ func BenchmarkWriter(b *testing.B) {
 	})
 	b.Run("OpenDocument", func(b *testing.B) {
 		for b.Loop() {
-			w, err := NewODSWriter(io.Discard, "Ready", len(row), Layout{Heads: 1})
+			w, err := NewODSWriter(io.Discard, len(row), Layout{Name: "Ready", Heads: 1})
 			require.NoError(b, err)
 			for range 100_000 {
 				require.NoError(b, w.Row(row))

@@ -6,6 +6,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
+	"zetanum/core/export"
 	"zetanum/core/fetch"
 	"zetanum/core/line"
 	"zetanum/core/repair"
@@ -243,10 +244,10 @@ func (s summary) files() {
 		{"ready.csv", plural(c.Ready+s.r.Report.Added-s.r.Report.Joined, "row", "rows") + " for the importer" + encoded(s.r) + kept(s.r)},
 	}
 	for _, form := range s.r.Settings.As {
-		rows = append(rows, []string{repair.ReadyName(form), formWords[form]})
+		rows = append(rows, []string{export.Name(form), formWords[form]})
 	}
 	if s.r.Settings.Look {
-		rows = append(rows, []string{repair.LookName, "the same to look at, not for import"})
+		rows = append(rows, []string{export.LookName, "the same to look at, not for import"})
 	}
 	if s.r.Source.Address != "" {
 		rows = append(rows, []string{fetch.Prefix + s.r.Source.Name, "the file as it was fetched"})
