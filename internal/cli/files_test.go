@@ -12,6 +12,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
+
+	"zetanum/demo"
+	"zetanum/internal/outside"
 )
 
 // TestForms: what is ready is written in other forms, too, which are read again as the
@@ -61,6 +64,33 @@ func TestForms(t *testing.T) {
 		assert.Equal(t, exitUsage, c.status)
 		assert.Contains(t, c.stderr, want)
 		assert.Empty(t, c.stdout)
+	}
+}
+
+// TestWorkbooksInOffice: an office suite reads in the workbooks what ready.csv says, codes with zeros in
+// front included, and opens those that a person looks at.
+func TestWorkbooksInOffice(t *testing.T) {
+	outside.Program(t, "office")
+	dir := t.TempDir()
+	require.NoError(t, demo.Lay(filepath.Join(dir, "demo")))
+	c := zetanum(t, dir, "repair", filepath.Join("demo", "odds-and-ends.csv"), "-trust", filepath.Join("demo", "odds-last-year.csv"), "-as", "xlsx,ods", "-look", "-out", "out")
+	require.LessOrEqual(t, c.status, exitHeld, c.stderr)
+	records := func(path string) [][]string {
+		all, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(readFile(t, path), "\ufeff"))).ReadAll()
+		require.NoError(t, err, path)
+		return all
+	}
+	const form = "csv:Text - txt - csv (StarCalc):44,34,76,1,,0,false,true,false,false,false,-1" // in UTF-8, a file for each sheet
+	ready := records(filepath.Join(dir, "out", "ready.csv"))
+	for name, sheets := range map[string][]string{"ready.xlsx": {"Products"}, "ready.ods": {"Products"}, "look.xlsx": {"Only to look at"}, "review.xlsx": {"Summary", "Held"}, "scan-list.xlsx": {"Scan list"}} {
+		saved := outside.Convert(t, filepath.Join(dir, "out", name), form)
+		for _, sheet := range sheets {
+			got := records(strings.TrimSuffix(saved, ".csv") + "-" + sheet + ".csv")
+			if sheet == "Products" {
+				assert.Equal(t, ready, got, name)
+			}
+			assert.Greater(t, len(got), 1, name)
+		}
 	}
 }
 

@@ -117,7 +117,7 @@ type writer struct {
 }
 
 // lineHeight is the height of a line of text, in points.
-const lineHeight = 14.5
+const lineHeight = 13
 
 // next goes on to the next sheet.
 func (w *writer) next() {
@@ -141,7 +141,7 @@ func (w *writer) addWrapped(style workbook.Style, wrapped int, cells ...string) 
 	for i, c := range cells {
 		fitted[i] = fit(c)
 		if i == wrapped {
-			lines += int(float64(utf8.RuneCountInString(c)) * 1.05 / float64(w.sheets[0].Widths[i]))
+			lines += int(float64(utf8.RuneCountInString(c)) * 0.95 / float64(w.sheets[0].Widths[i]))
 		}
 	}
 	w.err = w.book.RowStyled(fitted, lineHeight*float64(lines), style, wrapped, workbook.Wrapped)

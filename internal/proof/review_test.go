@@ -29,8 +29,17 @@ func review(t *testing.T, content string) (*excelize.File, *repair.Result) {
 	return book, r
 }
 
+// file returns the bytes of the review workbook of a run.
+func file(t *testing.T, r *repair.Result) []byte {
+	t.Helper()
+	content, err := os.ReadFile(filepath.Join(r.Folder, ReviewName))
+	require.NoError(t, err)
+	return content
+}
+
 func TestHeldSheet(t *testing.T) {
-	book, _ := review(t, "\ufeffSKU;EAN;Title\r\nA;9521234000012;\"Smoker; \"\"old\"\"\nline\"\r\nB;9521234000013;x\r\n007;9.5E+12;=1+1\r\n")
+	const content = "\ufeffSKU;EAN;Title\r\nA;9521234000012;\"Smoker; \"\"old\"\"\nline\"\r\nB;9521234000013;x\r\n007;9.5E+12;=1+1\r\n"
+	book, r := review(t, content)
 	rows, err := book.GetRows("Held")
 	require.NoError(t, err)
 	require.Len(t, rows, 3)
@@ -42,6 +51,9 @@ func TestHeldSheet(t *testing.T) {
 	assert.Empty(t, formula)
 	assert.Equal(t, "2", rows[1][0])
 	assert.Contains(t, rows[1][1], "EAN: The last digit of 9521234000012 is a check digit")
+
+	_, again := review(t, content)
+	assert.Equal(t, file(t, r), file(t, again), "the same rows make the same bytes")
 
 	summary, err := book.GetRows("Summary")
 	require.NoError(t, err)

@@ -15,15 +15,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zetanum/core/barcode"
+	"zetanum/internal/outside"
 )
 
 // TestReadBack: what is drawn is read again by a program that has nothing to do
 // with this one.
 func TestReadBack(t *testing.T) {
-	reader, err := exec.LookPath("zbarimg")
-	if err != nil {
-		t.Skip("zbarimg is not installed (Debian: zbar-tools), so nothing can read the drawn symbols back")
-	}
+	reader := outside.Program(t, "zbar")
 	for digits, want := range map[string]string{
 		"9521234000013":  "EAN-13:9521234000013",
 		"9780306406157":  "EAN-13:9780306406157",
