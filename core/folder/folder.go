@@ -7,7 +7,7 @@
 // folder NAME to NAME.old-RUN, the new one to NAME; then the older one is
 // removed. Whatever kills the program leaves either the old folder or the new
 // one; a swap that was cut off half way is finished or undone by the next
-// [Begin] or [Recover].
+// [Begin].
 //
 // An older folder is replaced only if it is one of ours, of the same source, and
 // every file in it still has its checksum. Otherwise the new one becomes NAME-2, and the edited
@@ -78,7 +78,7 @@ func Begin(target string) (*Job, error) {
 	if err := j.acquire(); err != nil {
 		return nil, err
 	}
-	if err := recoverTarget(target); err != nil {
+	if err := restore(target); err != nil {
 		j.release()
 		return nil, err
 	}
@@ -146,7 +146,7 @@ func (j *Job) Commit(run any) (path string, edited []string, err error) {
 		path = j.target
 		if n > 1 {
 			path += "-" + strconv.Itoa(n)
-			if err := recoverTarget(path); err != nil {
+			if err := restore(path); err != nil {
 				return "", nil, err
 			}
 		}
@@ -238,18 +238,9 @@ func inUse(err error) error {
 	return err
 }
 
-// Recover finishes or undoes what a run that was killed left of a swap, and
-// removes its unfinished files. It does nothing while another run is at work.
-func Recover(target string) error {
-	j := &Job{target: filepath.Clean(target)}
-	if err := j.acquire(); err != nil {
-		return err
-	}
-	defer j.release()
-	return recoverTarget(j.target)
-}
-
-func recoverTarget(target string) error {
+// restore finishes or undoes what a run that was killed left of a swap, and
+// removes its unfinished files.
+func restore(target string) error {
 	olds, parts := leftovers(target, ".old-"), leftovers(target, ".part-")
 	for _, old := range olds {
 		if _, err := os.Stat(target); errors.Is(err, fs.ErrNotExist) {

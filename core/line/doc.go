@@ -1,5 +1,6 @@
-// Package line is the machine that carries products past the steps that
-// repair them. It knows no field and no rule.
+// Package line is the machine that carries products past the steps that repair them. What a field
+// means and how it is repaired is for the steps to know. Of findings it makes only those about rows and products
+// as such: rows that are the same, products that are too large, rows that are passed over or left out of a sample.
 //
 // A source is read twice. The survey reads it part by part ([Survey]); several
 // workers let every step that has something to learn look at the products of a
@@ -7,11 +8,9 @@
 // does not depend on who read what. The survey also cuts the parts and notes
 // where they lie.
 //
-// The repair ([Run]) takes the same parts up again. A worker turns a part into
-// the rows that go to each output; the writer puts them out in order. What only
-// a look at all repaired values can tell (two products with one barcode, the
-// same row twice) is noticed by the writer in a table of claims. When the last
-// part is through, such rows may have to be held after all: then the parts they
-// lie in are repaired once more, with that known, and put in the place of the
-// first version. All others are copied as they are.
+// The repair ([Run]) takes the same parts up again. What only a look at several repaired rows can
+// tell (two products with one barcode, the same row twice) is judged first: the survey has gathered
+// which rows may turn out to share what they claim, and only the parts in which these lie are
+// repaired for it. Then a worker turns each part into the rows that go to each output, knowing the
+// judgement, and the writer puts them out in order; each output is written once.
 package line

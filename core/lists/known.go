@@ -6,9 +6,10 @@ import (
 	"sync/atomic"
 	"unicode"
 	"unicode/utf8"
-	"zetanum/core/text"
 
 	"golang.org/x/text/unicode/norm"
+
+	"zetanum/core/text"
 )
 
 // A Match says how a value fits a list.

@@ -1,3 +1,5 @@
+// Package lists holds values to lists of them: which there may be, how each is spelt and which others
+// mean it, what short codes stand for, and which known value a slip is nearest to.
 package lists
 
 import (

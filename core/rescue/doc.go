@@ -1,8 +1,9 @@
 // Package rescue decides what may be said about a barcode that a spreadsheet
 // program, an export or a hand has damaged.
 //
-// A cell is read once ([Read]): which digits are left, how many there were,
-// in which form they stand. All readings of a column are tallied in a [Model],
+// What a cell says by itself is a [Reading]: which digits are left, how many there were,
+// in which form they stand. It is small and quickly made ([Read]), and so made anew wherever a
+// cell is looked at. All readings of a column are tallied in a [Model],
 // because much that one cell cannot tell its column can: whether numbers were
 // rounded, whether leading zeros were dropped. [Model.Weigh] draws the
 // conclusions, and [Evidence.Decide] gives each reading its [Verdict], by the table

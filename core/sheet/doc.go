@@ -10,7 +10,8 @@
 //     stands before a separator or the end of a row, so it may hold
 //     separators and line breaks; two quotation marks in it mean one.
 //   - A quotation mark anywhere else is a character like others.
-//   - The text is UTF-8, with or without a byte order mark, or Windows-1252.
+//   - The text is in one of the encodings of [zetanum/core/charset]; which, its bytes and its
+//     words say, or the caller.
 //
 // A file in which a quotation mark is never closed is read again with
 // [Form.Lenient] set: a row that does not come out with the right number of

@@ -12,6 +12,7 @@ import (
 	"path/filepath"
 	"regexp"
 	"runtime"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -38,6 +39,10 @@ func TestMain(m *testing.M) {
 		program += ".exe"
 	}
 	build := exec.Command("go", "build", "-o", program, "zetanum/cmd/zetanum")
+	if cover := os.Getenv("ZETANUM_COVER"); cover != "" { // a folder for what of the code the program ran
+		build.Args = slices.Insert(build.Args, 2, "-cover", "-covermode=atomic", "-coverpkg=zetanum/core/...,zetanum/internal/...")
+		os.Setenv("GOCOVERDIR", cover)
+	}
 	build.Env = append(os.Environ(), "CGO_ENABLED=0")
 	if out, err := build.CombinedOutput(); err != nil {
 		panic(string(out))
