@@ -12,7 +12,8 @@ import (
 )
 
 var (
-	goods     = strings.Fields("smoker veil jacket extractor frame foundation feeder queen-cage brush hive-tool gloves fondant bottle jar candle")
+	goods = strings.Fields("smoker veil jacket extractor frame foundation feeder queen-cage brush hive-tool gloves fondant " +
+		"bottle jar candle")
 	qualities = strings.Fields("copper beech cedar ventilated stainless double dripless small large folding oiled gold")
 	sentences = []string{
 		"Made in small batches and checked by hand before it leaves the yard.", "Fits every hive of the Linden size without a spacer.",
@@ -33,7 +34,8 @@ func writeCatalogue(path string, rows int) (err error) {
 	defer func() { err = errors.Join(err, f.Close()) }()
 	w := bufio.NewWriterSize(f, 1<<20)
 	r := rand.New(rand.NewPCG(952, 1))
-	fmt.Fprintln(w, "SKU,Barcode,Title,Brand,Category,Tags,Description,Price,Sale price,Cost,Stock,Weight,Colour,Size,Material,Image URL,Alt text,Supplier,Published,Memo")
+	fmt.Fprintln(w, "SKU,Barcode,Title,Brand,Category,Tags,Description,Price,Sale price,Cost,Stock,Weight,Colour,Size,Material,Image "+
+		"URL,Alt text,Supplier,Published,Memo")
 	for i := range rows {
 		data := 952000000000 + uint64(i)*17%1e9
 		code := barcode.Pad(data*10+uint64(barcode.CheckDigit(data)), 13)
@@ -52,8 +54,10 @@ func writeCatalogue(path string, rows int) (err error) {
 		if i%50000 == 49999 {
 			sku--
 		}
-		fmt.Fprintf(w, "LRA-%07d,%s,%s,Linden Row,Apiary > Tools,\"tool, bees, %s\",%s,%d.%02d,,%d.%02d,%d,%d,%s,%s,\"wood, steel\",https://cdn.lindenrow.example/products/%07d/front.jpg,%s,Hollowbrook Joinery,yes,\n",
-			sku, code, title, goods[i%len(goods)], description, 2+r.IntN(90), r.IntN(100), 1+r.IntN(40), r.IntN(100), r.IntN(300), 50+r.IntN(5000),
+		fmt.Fprintf(w, "LRA-%07d,%s,%s,Linden Row,Apiary > Tools,\"tool, bees, %s\",%s,%d.%02d,,%d.%02d,%d,%d,%s,%s,\"wood, "+
+			"steel\",https://cdn.lindenrow.example/products/%07d/front.jpg,%s,Hollowbrook Joinery,yes,\n",
+			sku, code, title, goods[i%len(goods)], description, 2+r.IntN(90), r.IntN(100), 1+r.IntN(40), r.IntN(100), r.IntN(300),
+			50+r.IntN(5000),
 			qualities[i%len(qualities)], []string{"S", "M", "L"}[i%3], i, title)
 	}
 	return w.Flush()

@@ -48,7 +48,8 @@ func BenchmarkLine(b *testing.B) {
 			b.SetBytes(info.Size())
 			b.ReportAllocs()
 			for b.Loop() {
-				_, err := test.run(context.Background(), repair.Options{Input: path, Target: path + ".repaired", Workers: 2, Temp: b.TempDir()})
+				_, err := test.run(context.Background(), repair.Options{Input: path, Target: path + ".repaired", Workers: 2,
+					Temp: b.TempDir()})
 				require.NoError(b, err)
 			}
 		})
@@ -81,7 +82,8 @@ func BenchmarkProducts(b *testing.B) {
 				if n > last {
 					title, brand, last = fmt.Sprintf("Ventilated veil no. %d", n), "Linden Row", n
 				}
-				fmt.Fprintf(w, "veil-%06d,LRA-%07d,%s,%s,,%d.50,%d,shade %d,%d cm,https://cdn.lindenrow.example/products/%07d/front.jpg,\n", n, i, title, brand, 5+i%90, i%300, i%500, 40+i/500, i)
+				fmt.Fprintf(w, "veil-%06d,LRA-%07d,%s,%s,,%d.50,%d,shade %d,%d cm,https://cdn.lindenrow.example/products/%07d/front.jpg,\n",
+					n, i, title, brand, 5+i%90, i%300, i%500, 40+i/500, i)
 			}
 			require.NoError(b, w.Flush())
 			require.NoError(b, f.Close())

@@ -120,7 +120,8 @@ func run(rows, rounds int, dir string) error {
 		{name: "inspect", args: []string{program, "inspect", file}},
 		{name: "repair", args: []string{program, "repair", file}, outputs: repaired},
 		{name: "20 rules", args: []string{program, "repair", file, "-rules", rules}, outputs: repaired},
-		{name: "borrow", args: []string{program, "repair", file, "-borrow", store, "-by", "sku", "-take", "weight,Shelf"}, outputs: repaired},
+		{name: "borrow", args: []string{program, "repair", file, "-borrow", store, "-by", "sku", "-take", "weight,Shelf"},
+			outputs: repaired},
 	}
 	fmt.Printf("%d rows, %.0f MB, %d rounds\n", rows, float64(info.Size())/1e6, rounds)
 	for range rounds {
@@ -139,7 +140,8 @@ func run(rows, rounds int, dir string) error {
 			ratios = append(ratios, ref.wall[i].Seconds()/c.wall[i].Seconds())
 		}
 		wall := median(c.wall).Seconds()
-		fmt.Fprintf(w, "%s\t%.2f\t%.2f\t%.0f\t%.2f\t%.0f\t\n", c.name, wall, median(c.cpu).Seconds(), float64(info.Size())/1e6/wall, median(ratios), float64(c.peak)/1e6)
+		fmt.Fprintf(w, "%s\t%.2f\t%.2f\t%.0f\t%.2f\t%.0f\t\n", c.name, wall, median(c.cpu).Seconds(), float64(info.Size())/1e6/wall,
+			median(ratios), float64(c.peak)/1e6)
 	}
 	return w.Flush()
 }

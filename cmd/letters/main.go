@@ -202,7 +202,8 @@ func read(path string, main, other map[rune]bool) (list []string, err error) {
 				}
 			}
 			switch {
-			case skip > 0, slices.Contains([]string{"exemplarCharacters", "ellipsis", "pattern", "numbers", "eras", "generation", "identity"}, token.Name.Local):
+			case skip > 0, slices.Contains([]string{"exemplarCharacters", "ellipsis", "pattern", "numbers", "eras", "generation",
+				"identity"}, token.Name.Local):
 				skip++
 			}
 		case xml.EndElement:

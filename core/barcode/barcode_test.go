@@ -48,7 +48,8 @@ func TestPad(t *testing.T) {
 	for want, in := range map[string]struct {
 		n      uint64
 		length int
-	}{"0": {0, 0}, "7": {7, 1}, "007": {7, 3}, "12": {12, 1}, "0000000000000000000000007": {7, 25}, "9999999999999999999": {9999999999999999999, 19}} {
+	}{"0": {0, 0}, "7": {7, 1}, "007": {7, 3}, "12": {12, 1}, "0000000000000000000000007": {7, 25},
+		"9999999999999999999": {9999999999999999999, 19}} {
 		assert.Equal(t, want, Pad(in.n, in.length))
 	}
 }
@@ -182,7 +183,8 @@ func TestComplete(t *testing.T) {
 
 func TestClass(t *testing.T) {
 	for data, want := range map[string]Class{
-		"952123400001": Demo, "4012345": Ordinary, "203456700000": InStore, "40123400001": InStore, "020123400001": InStore, "04012340000": Ordinary,
+		"952123400001": Demo, "4012345": Ordinary, "203456700000": InStore, "40123400001": InStore, "020123400001": InStore,
+		"04012340000": Ordinary,
 		"50123400001": Coupon, "981000000000": Coupon, "995000000000": Coupon, "980000000000": Refund, "977037859500": Serial,
 		"978030640615": Book, "979003333333": Music, "979103333333": Book, "150000000000": Unassigned,
 		"1952123400001": Carton, "9952123400001": Measure, "0952123400001": Demo, "0234567": InStore,

@@ -53,7 +53,8 @@ func TestRegistries(t *testing.T) {
 }
 
 func TestSentence(t *testing.T) {
-	f := Finding{Code: BarcodeRounded, Cell: "9.52123E+12", Facts: Facts{Low: 9521225000000, High: 9521235000000, Candidates: 1000000, Digits: 6, Length: 13}}
+	f := Finding{Code: BarcodeRounded, Cell: "9.52123E+12", Facts: Facts{Low: 9521225000000, High: 9521235000000, Candidates: 1000000,
+		Digits: 6, Length: 13}}
 	assert.Equal(t, "Only 6 of 13 digits are left in 9.52123E+12: the code lies between 9521225000000 and 9521235000000 and is one of 1,000,000 possible codes.", f.Sentence())
 	f = Finding{Code: BarcodeCheckDigit, Cell: strings.Repeat("9", 100), Facts: Facts{Right: '7'}}
 	assert.Contains(t, f.Sentence(), strings.Repeat("9", 59)+"…")
@@ -111,7 +112,8 @@ func FuzzShorten(f *testing.F) {
 }
 
 func TestThousands(t *testing.T) {
-	for n, want := range map[uint64]string{0: "0", 999: "999", 1000: "1,000", 12345: "12,345", 1000000: "1,000,000", 18446744073709551615: "18,446,744,073,709,551,615"} {
+	for n, want := range map[uint64]string{0: "0", 999: "999", 1000: "1,000", 12345: "12,345", 1000000: "1,000,000",
+		18446744073709551615: "18,446,744,073,709,551,615"} {
 		assert.Equal(t, want, Thousands(n))
 	}
 }

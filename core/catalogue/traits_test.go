@@ -10,7 +10,8 @@ import (
 // FuzzHas: the quick answers are those of a look at each byte, in words of eight bytes and
 // what is left of them.
 func FuzzHas(f *testing.F) {
-	for _, s := range []string{"", " ", "a", "a b", "a  b", "a b ", "0123", "1.5E+12", "x & y", "a<b", "tab\tbed", "Bürste", "a long text of several words, and nothing else in it", "del\x7f", "seven ch  a"} {
+	for _, s := range []string{"", " ", "a", "a b", "a  b", "a b ", "0123", "1.5E+12", "x & y", "a<b", "tab\tbed", "Bürste",
+		"a long text of several words, and nothing else in it", "del\x7f", "seven ch  a"} {
 		f.Add(s, uint16(Untidy))
 		f.Add(strings.Repeat(s, 9), uint16(HighBytes))
 		f.Add("0123456789"+s, uint16(NoDigit|Exponent))
@@ -29,7 +30,8 @@ func FuzzHas(f *testing.F) {
 			has[NoDigit] = has[NoDigit] || c < '0' || c > '9'
 		}
 		row := &Row{Cells: []string{s}}
-		for _, want := range []Traits{Traits(any), Untidy, HighBytes, Untidy | Ampersand, Markup, NoDigit, Exponent, EdgeSpace, DoubleSpace} {
+		for _, want := range []Traits{Traits(any), Untidy, HighBytes, Untidy | Ampersand, Markup, NoDigit, Exponent, EdgeSpace,
+			DoubleSpace} {
 			some := false
 			for trait, is := range has {
 				some = some || is && want&trait != 0

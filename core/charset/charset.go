@@ -52,7 +52,8 @@ const (
 )
 
 var charsetNames = [numCharsets]string{
-	"UTF-8", "UTF-16LE", "UTF-16BE", "Windows-1252", "Windows-1250", "Windows-1251", "Windows-1253", "Windows-1254", "Windows-1255", "Windows-1257", "Windows-1258",
+	"UTF-8", "UTF-16LE", "UTF-16BE", "Windows-1252", "Windows-1250", "Windows-1251", "Windows-1253", "Windows-1254", "Windows-1255",
+	"Windows-1257", "Windows-1258",
 	"ISO-8859-2", "ISO-8859-5", "ISO-8859-7", "ISO-8859-9", "ISO-8859-15", "ISO-8859-16", "Mac Roman",
 	"code page 437", "code page 850", "code page 852", "code page 866", "KOI8-R", "KOI8-U",
 	"Shift_JIS", "EUC-JP", "GB18030", "Big5", "EUC-KR",
@@ -78,9 +79,11 @@ func Parse(name string) (c Charset, ok bool) {
 }
 
 var aliases = map[string]string{
-	"latin1": "Windows-1252", "iso88591": "Windows-1252", "ansi": "Windows-1252", "latin2": "ISO-8859-2", "latin5": "ISO-8859-9", "latin9": "ISO-8859-15", "latin10": "ISO-8859-16",
-	"mac": "Mac Roman", "macintosh": "Mac Roman", "macroman": "Mac Roman", "oem": "code page 850", "utf8": "UTF-8", "utf16": "UTF-16LE", "unicode": "UTF-16LE",
-	"sjis": "Shift_JIS", "gbk": "GB18030", "gb2312": "GB18030",
+	"latin1": "Windows-1252", "iso88591": "Windows-1252", "ansi": "Windows-1252", "latin2": "ISO-8859-2", "latin5": "ISO-8859-9",
+	"latin9": "ISO-8859-15", "latin10": "ISO-8859-16",
+	"mac": "Mac Roman", "macintosh": "Mac Roman", "macroman": "Mac Roman", "oem": "code page 850", "utf8": "UTF-8", "utf16": "UTF-16LE",
+	"unicode": "UTF-16LE",
+	"sjis":    "Shift_JIS", "gbk": "GB18030", "gb2312": "GB18030",
 }
 
 func nameKey(name string) string {

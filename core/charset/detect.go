@@ -242,7 +242,8 @@ const (
 // signs; others are rare.
 var symbols = func() map[rune]float64 {
 	m := make(map[rune]float64)
-	for share, list := range map[float64]string{0.08: "’–", 0.05: "“”\u00a0°€£", 0.03: "®™©½×—„‘…", 0.012: "¼¾•·«»²³§±µ¿¡", 0.004: "¢¥†‡ªº‚¹÷‰¶¨´`¸¦¬º¤"} {
+	for share, list := range map[float64]string{0.08: "’–", 0.05: "“”\u00a0°€£", 0.03: "®™©½×—„‘…", 0.012: "¼¾•·«»²³§±µ¿¡",
+		0.004: "¢¥†‡ªº‚¹÷‰¶¨´`¸¦¬º¤"} {
 		for _, r := range list {
 			m[r] = share
 		}

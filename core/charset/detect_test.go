@@ -40,11 +40,15 @@ var encodings = []struct {
 	charset   Charset
 	charmap   *charmap.Charmap
 }{
-	{"de fr es pt sv da fi", Windows1252, charmap.Windows1252}, {"de fr es pt sv da fi", ISO8859_15, charmap.ISO8859_15}, {"de fr es pt sv da fi", MacRoman, charmap.Macintosh},
+	{"de fr es pt sv da fi", Windows1252, charmap.Windows1252}, {"de fr es pt sv da fi", ISO8859_15, charmap.ISO8859_15},
+	{"de fr es pt sv da fi", MacRoman, charmap.Macintosh},
 	{"de fr es pt sv da fi", CodePage850, charmap.CodePage850}, {"de fr es", CodePage437, charmap.CodePage437},
-	{"pl cs hu ro hr", Windows1250, charmap.Windows1250}, {"pl cs hu ro hr", ISO8859_2, charmap.ISO8859_2}, {"pl cs hu ro hr", CodePage852, charmap.CodePage852},
-	{"ru uk", Windows1251, charmap.Windows1251}, {"ru", KOI8R, charmap.KOI8R}, {"uk", KOI8U, charmap.KOI8U}, {"ru", CodePage866, charmap.CodePage866}, {"ru", ISO8859_5, charmap.ISO8859_5},
-	{"el", Windows1253, charmap.Windows1253}, {"el", ISO8859_7, charmap.ISO8859_7}, {"tr", Windows1254, charmap.Windows1254}, {"tr", ISO8859_9, charmap.ISO8859_9},
+	{"pl cs hu ro hr", Windows1250, charmap.Windows1250}, {"pl cs hu ro hr", ISO8859_2, charmap.ISO8859_2},
+	{"pl cs hu ro hr", CodePage852, charmap.CodePage852},
+	{"ru uk", Windows1251, charmap.Windows1251}, {"ru", KOI8R, charmap.KOI8R}, {"uk", KOI8U, charmap.KOI8U},
+	{"ru", CodePage866, charmap.CodePage866}, {"ru", ISO8859_5, charmap.ISO8859_5},
+	{"el", Windows1253, charmap.Windows1253}, {"el", ISO8859_7, charmap.ISO8859_7}, {"tr", Windows1254, charmap.Windows1254},
+	{"tr", ISO8859_9, charmap.ISO8859_9},
 	{"lt", Windows1257, charmap.Windows1257}, {"he", Windows1255, charmap.Windows1255},
 }
 
@@ -58,7 +62,8 @@ func TestGuess(t *testing.T) {
 			var table Table
 			table.Add([]byte(raw))
 			g := table.Guess()
-			assert.Equal(t, texts[language], string(g.Charset.Decode([]byte(raw))), "%s in %s was taken for %s", language, e.charset, g.Charset)
+			assert.Equal(t, texts[language], string(g.Charset.Decode([]byte(raw))), "%s in %s was taken for %s", language, e.charset,
+				g.Charset)
 		}
 	}
 	var table Table
@@ -103,7 +108,9 @@ func TestParse(t *testing.T) {
 		c, ok := Parse(name)
 		assert.True(t, ok && c.String() == name, name)
 	}
-	for name, want := range map[string]Charset{"utf8": UTF8, "UTF-8": UTF8, "cp1250": Windows1250, "CP 852": CodePage852, "latin1": Windows1252, "ISO-8859-2": ISO8859_2, "iso8859_15": ISO8859_15, "koi8-r": KOI8R, "macroman": MacRoman, "windows1251": Windows1251} {
+	for name, want := range map[string]Charset{"utf8": UTF8, "UTF-8": UTF8, "cp1250": Windows1250, "CP 852": CodePage852,
+		"latin1": Windows1252, "ISO-8859-2": ISO8859_2, "iso8859_15": ISO8859_15, "koi8-r": KOI8R, "macroman": MacRoman,
+		"windows1251": Windows1251} {
 		c, ok := Parse(name)
 		assert.True(t, ok, name)
 		assert.Equal(t, want, c, name)
@@ -117,7 +124,8 @@ func TestParse(t *testing.T) {
 // FuzzDecode: whatever bytes there are, something is made of them, and it is UTF-8; what
 // one byte becomes does not depend on the others.
 func FuzzDecode(f *testing.F) {
-	for _, s := range []string{"", "K\xfcche", "\xff\xfe\x00", "\x81\x8d\x9d plain text of more than eight bytes \xe4", "Küche \xff", "\x83\x5c\x82"} {
+	for _, s := range []string{"", "K\xfcche", "\xff\xfe\x00", "\x81\x8d\x9d plain text of more than eight bytes \xe4", "Küche \xff",
+		"\x83\x5c\x82"} {
 		f.Add([]byte(s))
 	}
 	f.Fuzz(func(t *testing.T, raw []byte) {
@@ -149,7 +157,8 @@ func FuzzDecode(f *testing.F) {
 }
 
 func BenchmarkTable(b *testing.B) {
-	raw, err := charmap.Windows1252.NewEncoder().Bytes([]byte(strings.Repeat(texts["de"]+"\nplain text without anything special in it, as most of a catalogue is\n", 500)))
+	raw, err := charmap.Windows1252.NewEncoder().Bytes([]byte(strings.Repeat(texts["de"]+
+		"\nplain text without anything special in it, as most of a catalogue is\n", 500)))
 	require.NoError(b, err)
 	b.Run("add", func(b *testing.B) {
 		b.SetBytes(int64(len(raw)))

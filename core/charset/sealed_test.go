@@ -50,7 +50,8 @@ func TestSealedHonest(t *testing.T) {
 	for _, l := range languages(all) {
 		for _, text := range all[l] {
 			texts++
-			for i, form := range []string{text, strings.ToUpper(text), "«" + text + "»", strings.ToUpper("«"+text) + "»", text + "® – 5 €", "½ " + text + "™"} {
+			for i, form := range []string{text, strings.ToUpper(text), "«" + text + "»", strings.ToUpper("«"+text) + "»", text + "® – 5 €",
+				"½ " + text + "™"} {
 				m, ok := Mend(form)
 				assert.False(t, ok, "%s: %q became %q (%s)", l, form, m.Text, m.As)
 				assert.False(t, i < 4 && Garbled(form), "%s: %q", l, form)
@@ -94,7 +95,8 @@ func TestSealedMisread(t *testing.T) {
 				}
 			}
 		}
-		t.Logf("%d layers: of %d texts %.2f %% come back by themselves, %.2f %% with others beside them", layers, total, 100*float64(alone)/float64(total), 100*float64(among)/float64(total))
+		t.Logf("%d layers: of %d texts %.2f %% come back by themselves, %.2f %% with others beside them", layers, total,
+			100*float64(alone)/float64(total), 100*float64(among)/float64(total))
 		assert.Greater(t, alone*100, total*95)
 		assert.Greater(t, among*100, total*98)
 	}
@@ -130,7 +132,8 @@ func TestSealedParts(t *testing.T) {
 			}
 		}
 	}
-	t.Logf("parts: of %d texts %.2f %% come back by themselves, %.2f %% with others beside them", total, 100*float64(alone)/float64(total), 100*float64(among)/float64(total))
+	t.Logf("parts: of %d texts %.2f %% come back by themselves, %.2f %% with others beside them", total, 100*float64(alone)/float64(total),
+		100*float64(among)/float64(total))
 }
 
 // TestSealedEncodings: small files in the encodings of their language are read rightly.
@@ -140,8 +143,10 @@ func TestSealedEncodings(t *testing.T) {
 	for languages, list := range map[string][]Charset{
 		"de fr es pt it nl sv da nb fi ca": {Windows1252, ISO8859_15, MacRoman, CodePage850},
 		"pl cs sk hu ro hr sl":             {Windows1250, ISO8859_2, CodePage852},
-		"ru":                               {Windows1251, KOI8R, CodePage866, ISO8859_5}, "uk": {Windows1251, KOI8U}, "bg": {Windows1251, ISO8859_5, CodePage866}, "sr": {Windows1251, ISO8859_5},
-		"el": {Windows1253, ISO8859_7}, "tr": {Windows1254, ISO8859_9}, "lt lv et": {Windows1257}, "he": {Windows1255}, "vi": {Windows1258}, "ja": {ShiftJIS, EUCJP},
+		"ru":                               {Windows1251, KOI8R, CodePage866, ISO8859_5}, "uk": {Windows1251, KOI8U},
+		"bg": {Windows1251, ISO8859_5, CodePage866}, "sr": {Windows1251, ISO8859_5},
+		"el": {Windows1253, ISO8859_7}, "tr": {Windows1254, ISO8859_9}, "lt lv et": {Windows1257}, "he": {Windows1255}, "vi": {Windows1258},
+		"ja": {ShiftJIS, EUCJP},
 	} {
 		for _, l := range strings.Fields(languages) {
 			in[l] = list

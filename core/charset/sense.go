@@ -60,7 +60,8 @@ func seldom(r rune) bool {
 	case r < 0x100:
 		return false
 	case r < 0x180:
-		return strings.ContainsRune("ĈĉĊċĔĕĜĝĠġĤĥĦħĨĩĬĭĴĵĸĿŀŉŊŋŌōŎŏŔŕŖŗŜŝŢţŤťŦŧŬŭſ", r) && r != 'ť' && r != 'Ť' && r != 'ō' && r != 'Ō' && r != 'Ţ' && r != 'ţ' && r != 'ħ' && r != 'Ħ' && r != 'ġ' && r != 'ĩ' && r != 'Ĩ' && r != 'ċ'
+		return strings.ContainsRune("ĈĉĊċĔĕĜĝĠġĤĥĦħĨĩĬĭĴĵĸĿŀŉŊŋŌōŎŏŔŕŖŗŜŝŢţŤťŦŧŬŭſ", r) && r != 'ť' && r != 'Ť' && r != 'ō' && r != 'Ō' &&
+			r != 'Ţ' && r != 'ţ' && r != 'ħ' && r != 'Ħ' && r != 'ġ' && r != 'ĩ' && r != 'Ĩ' && r != 'ċ'
 	case r < 0x370:
 		return !(r >= 0x218 && r <= 0x21b || r == 'ơ' || r == 'Ơ' || r == 'ư' || r == 'Ư' || r == 0x259)
 	case r < 0x2000:
@@ -78,14 +79,16 @@ type wordSense struct {
 }
 
 // scripts are those that do not stand together in one word.
-var scripts = []*unicode.RangeTable{unicode.Latin, unicode.Cyrillic, unicode.Greek, unicode.Hebrew, unicode.Arabic, unicode.Armenian, unicode.Georgian, unicode.Thai, unicode.Devanagari}
+var scripts = []*unicode.RangeTable{unicode.Latin, unicode.Cyrillic, unicode.Greek, unicode.Hebrew, unicode.Arabic, unicode.Armenian,
+	unicode.Georgian, unicode.Thai, unicode.Devanagari}
 
 // add takes the next character; false if it is of another script than the word
 // before it.
 func (w *wordSense) add(r rune) bool {
 	if !unicode.IsLetter(r) {
 		mark := unicode.IsMark(r)
-		if mark && r >= 0x370 && r < 0x2000 && (!w.joined || w.script == unicode.Latin || w.script == unicode.Cyrillic || w.script == unicode.Greek) {
+		if mark && r >= 0x370 && r < 0x2000 && (!w.joined || w.script == unicode.Latin || w.script == unicode.Cyrillic ||
+			w.script == unicode.Greek) {
 			return false // the vowel signs of other scripts do not stand on these letters
 		}
 		if !mark {
@@ -122,15 +125,18 @@ func inUse(r rune) bool {
 	case r < 0x180: // Latin
 		return true
 	case r < 0x250:
-		return r == 'ƒ' || r >= 0x1cd && r <= 0x1dc || r == 'ơ' || r == 'Ơ' || r == 'ư' || r == 'Ư' || r >= 0x218 && r <= 0x21b || r == 0x18f
+		return r == 'ƒ' || r >= 0x1cd && r <= 0x1dc || r == 'ơ' || r == 'Ơ' || r == 'ư' || r == 'Ư' || r >= 0x218 && r <= 0x21b ||
+			r == 0x18f
 	case r < 0x370: // phonetics, accents by themselves
-		return r == 0x259 || r == 0x2bb || r == 0x2bc || r == 0x2c6 || r == 0x2c7 || r == 0x2dc || r >= 0x300 && r <= 0x304 || r >= 0x306 && r <= 0x30c || r == 0x323 || r == 0x327 || r == 0x328
+		return r == 0x259 || r == 0x2bb || r == 0x2bc || r == 0x2c6 || r == 0x2c7 || r == 0x2dc || r >= 0x300 && r <= 0x304 ||
+			r >= 0x306 && r <= 0x30c || r == 0x323 || r == 0x327 || r == 0x328
 	case r < 0x400: // Greek
 		return r >= 0x384 && r <= 0x3ce || r == 0x37e
 	case r < 0x530: // Cyrillic
 		return r <= 0x45f || r >= 0x490 && r <= 0x4f9 || r == 0x462 || r == 0x463
 	}
-	return r != utf8.RuneError && !unicode.In(r, unicode.Co, unicode.Cs, unicode.Cc) && unicode.In(r, unicode.L, unicode.M, unicode.N, unicode.P, unicode.S, unicode.Zs, unicode.Cf)
+	return r != utf8.RuneError && !unicode.In(r, unicode.Co, unicode.Cs, unicode.Cc) &&
+		unicode.In(r, unicode.L, unicode.M, unicode.N, unicode.P, unicode.S, unicode.Zs, unicode.Cf)
 }
 
 // odd reports whether a text has a word that no language has: with a small letter
@@ -148,8 +154,10 @@ func odd(s string) bool {
 			(last == 'Ã' || last == 'Â') && strings.ContainsRune("œƒšžª\u00a0", r),
 			drawn(last) && r >= utf8.RuneSelf && (unicode.IsLetter(before) || drawn(r)),
 			drawn(before) && last >= utf8.RuneSelf && unicode.IsLetter(r),
-			unicode.IsLetter(r) && last >= utf8.RuneSelf && unicode.In(last, unicode.S, unicode.Cc, unicode.Cf, unicode.N) && before >= utf8.RuneSelf && unicode.IsLetter(before),
-			unicode.IsLower(r) && last >= utf8.RuneSelf && unicode.Is(unicode.P, last) && before >= utf8.RuneSelf && unicode.IsUpper(before):
+			unicode.IsLetter(r) && last >= utf8.RuneSelf && unicode.In(last, unicode.S, unicode.Cc, unicode.Cf, unicode.N) &&
+				before >= utf8.RuneSelf && unicode.IsLetter(before),
+			unicode.IsLower(r) && last >= utf8.RuneSelf && unicode.Is(unicode.P, last) && before >= utf8.RuneSelf &&
+				unicode.IsUpper(before):
 			return true
 		}
 		before, last = last, r

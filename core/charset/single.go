@@ -30,10 +30,12 @@ var singles = func() (list [numCharsets]*single) {
 		Windows1252: {charmap.Windows1252, 0}, Windows1250: {charmap.Windows1250, -2}, Windows1251: {charmap.Windows1251, -2},
 		Windows1253: {charmap.Windows1253, -2}, Windows1254: {charmap.Windows1254, -2.5}, Windows1255: {charmap.Windows1255, -2.5},
 		Windows1257: {charmap.Windows1257, -4}, Windows1258: {charmap.Windows1258, -4},
-		ISO8859_2: {charmap.ISO8859_2, -3.5}, ISO8859_5: {charmap.ISO8859_5, -4}, ISO8859_7: {charmap.ISO8859_7, -3.5}, ISO8859_9: {charmap.ISO8859_9, -4},
+		ISO8859_2: {charmap.ISO8859_2, -3.5}, ISO8859_5: {charmap.ISO8859_5, -4}, ISO8859_7: {charmap.ISO8859_7, -3.5},
+		ISO8859_9:  {charmap.ISO8859_9, -4},
 		ISO8859_15: {charmap.ISO8859_15, -3.5}, ISO8859_16: {charmap.ISO8859_16, -5}, MacRoman: {charmap.Macintosh, -4},
-		CodePage437: {charmap.CodePage437, -4.5}, CodePage850: {charmap.CodePage850, -4}, CodePage852: {charmap.CodePage852, -4}, CodePage866: {charmap.CodePage866, -3.5},
-		KOI8R: {charmap.KOI8R, -3}, KOI8U: {charmap.KOI8U, -3.5},
+		CodePage437: {charmap.CodePage437, -4.5}, CodePage850: {charmap.CodePage850, -4}, CodePage852: {charmap.CodePage852, -4},
+		CodePage866: {charmap.CodePage866, -3.5},
+		KOI8R:       {charmap.KOI8R, -3}, KOI8U: {charmap.KOI8U, -3.5},
 	} {
 		s := &single{prior: from.prior}
 		for i := range s.runes {

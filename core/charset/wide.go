@@ -24,7 +24,8 @@ import (
 var wides = map[Charset]encoding.Encoding{
 	UTF16:    unicode.UTF16(unicode.LittleEndian, unicode.UseBOM),
 	UTF16BE:  unicode.UTF16(unicode.BigEndian, unicode.UseBOM),
-	ShiftJIS: japanese.ShiftJIS, EUCJP: japanese.EUCJP, GB18030: simplifiedchinese.GB18030, Big5: traditionalchinese.Big5, EUCKR: korean.EUCKR,
+	ShiftJIS: japanese.ShiftJIS, EUCJP: japanese.EUCJP, GB18030: simplifiedchinese.GB18030, Big5: traditionalchinese.Big5,
+	EUCKR: korean.EUCKR,
 }
 
 // Wide reports whether a file in the encoding has to be brought to UTF-8 before its
@@ -153,7 +154,8 @@ func easternScore(text string) float64 {
 		case r < utf8.RuneSelf:
 		case r == utf8.RuneError, r < 0xa0, stdunicode.Is(stdunicode.Co, r):
 			fixed -= 30
-		case stdunicode.In(r, stdunicode.Han, stdunicode.Hiragana, stdunicode.Katakana, stdunicode.Hangul) || r >= 0x3000 && r < 0x3040 || r == 'ー':
+		case stdunicode.In(r, stdunicode.Han, stdunicode.Hiragana, stdunicode.Katakana, stdunicode.Hangul) || r >= 0x3000 && r < 0x3040 ||
+			r == 'ー':
 			for i, m := range models {
 				sums[i] += math.Log(math.Max(m[r], 2e-6))
 			}

@@ -66,11 +66,13 @@ type Rules struct {
 // Check returns what is wrong with the rules whatever the sheet.
 func (r *Rules) Check() (problems []catalogue.Problem) {
 	if len(r.Drop) > 0 && len(r.Keep) > 0 {
-		problems = append(problems, catalogue.Problem{Key: "keep", Text: "keep names all that goes out, so there is nothing to drop; use one of the two"})
+		problems = append(problems, catalogue.Problem{Key: "keep",
+			Text: "keep names all that goes out, so there is nothing to drop; use one of the two"})
 	}
 	for _, to := range slices.Sorted(maps.Keys(r.Copy)) {
 		if _, both := r.Add[to]; both {
-			problems = append(problems, catalogue.Problem{Key: "copy", Text: fmt.Sprintf("%q is filled by add and by copy; use one of the two", to)})
+			problems = append(problems, catalogue.Problem{Key: "copy",
+				Text: fmt.Sprintf("%q is filled by add and by copy; use one of the two", to)})
 		}
 	}
 	return problems
@@ -85,7 +87,8 @@ func (r *Rules) gone(name string) bool {
 
 // Idle reports whether the rules order nothing.
 func (r *Rules) Idle() bool {
-	return !r.DropNameless && len(r.Drop)+len(r.Keep)+len(r.Order)+len(r.Rename)+len(r.Add)+len(r.Copy)+len(r.Fill)+len(r.Split)+len(r.Join) == 0
+	return !r.DropNameless && len(r.Drop)+len(r.Keep)+len(r.Order)+len(r.Rename)+len(r.Add)+len(r.Copy)+len(r.Fill)+len(r.Split)+
+		len(r.Join) == 0
 }
 
 // A Plan is what the rules come to for one sheet.

@@ -52,7 +52,8 @@ func (b *builder) expected(targets []string) error {
 	switch {
 	case differ == nil:
 	case len(missing)+len(renamed) > 0:
-		return fmt.Errorf("%w. %s. If that is right, mend the names in the rulebook, and the list expect in [columns]; the command begin prints a new one", ErrWrong, strings.Join(differ, "; "))
+		return fmt.Errorf("%w. %s. If that is right, mend the names in the rulebook, and the list expect in [columns]; the command "+
+			"begin prints a new one", ErrWrong, strings.Join(differ, "; "))
 	default:
 		b.plan.Notes = append(b.plan.Notes, "the columns are not quite those that the rulebook expects; "+strings.Join(differ, "; "))
 	}

@@ -53,8 +53,9 @@ func (r *FillRule) String() string {
 // Check returns what is wrong with the rule whatever the sheet.
 func (r *SplitRule) Check() (problems []catalogue.Problem) {
 	if r.From == "" || r.At == "" || len(r.Into) < 2 {
-		problems = append(problems, catalogue.Problem{Key: "from", Text: `each [[columns.split]] has from, at, and at least two columns in into, ` +
-			`for example from = "Colour / size", at = "/", into = ["Colour", "Size"]`})
+		problems = append(problems, catalogue.Problem{Key: "from",
+			Text: `each [[columns.split]] has from, at, and at least two columns in into, ` +
+				`for example from = "Colour / size", at = "/", into = ["Colour", "Size"]`})
 	}
 	return append(problems, r.Scope.Check()...)
 }
@@ -62,8 +63,9 @@ func (r *SplitRule) Check() (problems []catalogue.Problem) {
 // Check returns what is wrong with the rule whatever the sheet.
 func (r *JoinRule) Check() (problems []catalogue.Problem) {
 	if len(r.From) < 2 || r.Into == "" {
-		problems = append(problems, catalogue.Problem{Key: "from", Text: `each [[columns.join]] has at least two columns in from, and into, ` +
-			`for example from = ["Brand", "Title"], with = " ", into = "Full title"`})
+		problems = append(problems, catalogue.Problem{Key: "from",
+			Text: `each [[columns.join]] has at least two columns in from, and into, ` +
+				`for example from = ["Brand", "Title"], with = " ", into = "Full title"`})
 	}
 	return append(problems, r.Scope.Check()...)
 }
@@ -139,7 +141,8 @@ func (b *builder) parts() error {
 		for _, name := range s.Into {
 			col := b.target(name)
 			if col == split.From {
-				return Refuse("[[columns.split]] of %q into itself would take it apart again each time; give the part another heading, then drop %q and rename the part", s.From, s.From)
+				return Refuse("[[columns.split]] of %q into itself would take it apart again each time; give the part another heading, "+
+					"then drop %q and rename the part", s.From, s.From)
 			}
 			split.Into = append(split.Into, col)
 		}

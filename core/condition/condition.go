@@ -205,13 +205,15 @@ func parseTests(name string, col int, table map[string]any) (*Condition, error) 
 		t, ok := tests[key]
 		if !ok {
 			names := slices.Sorted(maps.Keys(tests))
-			return nil, fmt.Errorf("%w: %s: there is no test %q%s; the tests are: %s exact", ErrWrong, name, key, text.DidYouMean(key, names), strings.Join(names, " "))
+			return nil, fmt.Errorf("%w: %s: there is no test %q%s; the tests are: %s exact", ErrWrong, name, key,
+				text.DidYouMean(key, names), strings.Join(names, " "))
 		}
 		holds, err := t.make(table[key], plain)
 		if err != nil {
 			return nil, fmt.Errorf("%w: %s: %s %v", ErrWrong, name, key, err)
 		}
-		parts = append(parts, &Condition{name + " " + fmt.Sprintf(t.words, said(table[key])), func(r *catalogue.Row) bool { return holds(r.Cell(col)) }})
+		parts = append(parts, &Condition{name + " " + fmt.Sprintf(t.words, said(table[key])),
+			func(r *catalogue.Row) bool { return holds(r.Cell(col)) }})
 	}
 	if len(parts) == 0 {
 		return nil, fmt.Errorf("%w: %s: no test is named", ErrWrong, name)

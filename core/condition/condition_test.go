@@ -98,7 +98,8 @@ func decode(t *testing.T, in string) map[string]any {
 
 // TestNumbers: numbers are compared as they stand in cells, exactly.
 func TestNumbers(t *testing.T) {
-	for cell, want := range map[string]string{"12.50": "=", "12,50": "=", "1,234.50": ">", "1.234,50": ">", " 7 ": "<", "-3": "<", "12.500000000000001": ">", "1E+1": "<", "12.49999999999999999": "<"} {
+	for cell, want := range map[string]string{"12.50": "=", "12,50": "=", "1,234.50": ">", "1.234,50": ">", " 7 ": "<", "-3": "<",
+		"12.500000000000001": ">", "1E+1": "<", "12.49999999999999999": "<"} {
 		for test, is := range map[string]bool{"above": want == ">", "below": want == "<"} {
 			c, err := Parse(map[string]any{"price": map[string]any{test: 12.5}}, func(string) int { return 0 })
 			require.NoError(t, err)
@@ -151,9 +152,11 @@ func TestListed(t *testing.T) {
 func TestRowRules(t *testing.T) {
 	keep := map[string]any{"a": 1}
 	for want, rule := range map[string]RowRule{
-		"": {Keep: keep}, "has one of keep, aside and one_per": {}, "one of keep": {Keep: keep, Aside: keep}, "one_per, for": {Keep: keep, OnePer: "a"},
-		"the condition is empty": {Keep: map[string]any{}}, "count is a number": {Keep: keep, Count: -1}, "goes with keep or aside": {OnePer: "a", Count: 5},
-		"goes with one_per": {Keep: keep, Choose: "last"}, "is first, last or fullest": {OnePer: "a", Choose: "best"},
+		"": {Keep: keep}, "has one of keep, aside and one_per": {}, "one of keep": {Keep: keep, Aside: keep},
+		"one_per, for":           {Keep: keep, OnePer: "a"},
+		"the condition is empty": {Keep: map[string]any{}}, "count is a number": {Keep: keep, Count: -1},
+		"goes with keep or aside": {OnePer: "a", Count: 5},
+		"goes with one_per":       {Keep: keep, Choose: "last"}, "is first, last or fullest": {OnePer: "a", Choose: "best"},
 	} {
 		problems := rule.Check()
 		if want == "" {

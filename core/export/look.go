@@ -28,7 +28,8 @@ func (r *Ready) Look() (err error) {
 	defer table.Close()
 	var w *workbook.Writer
 	done, err := create(filepath.Join(dir, LookName), func(b *bufio.Writer) (err error) {
-		if w, err = workbook.NewWriter(b, workbook.Layout{Name: "Only to look at", Heads: 2, Widths: append([]int{7}, r.widths()...)}); err != nil {
+		if w, err = workbook.NewWriter(b, workbook.Layout{Name: "Only to look at", Heads: 2,
+			Widths: append([]int{7}, r.widths()...)}); err != nil {
 			return err
 		}
 		headings := []string{"Row"}

@@ -123,12 +123,14 @@ func Get(ctx context.Context, address, dir string) (file *File, err error) {
 		if errors.As(err, &wrapped) {
 			err = wrapped.Err // whose message does not show the address again
 		}
-		return nil, fmt.Errorf("%s: it cannot be fetched: %w. Check the address and the connection, or save the file by hand and name it", shown, err)
+		return nil, fmt.Errorf("%s: it cannot be fetched: %w. Check the address and the connection, or save the file by hand and name it",
+			shown, err)
 	}
 	defer answer.Body.Close()
 	switch code := answer.StatusCode; {
 	case code == http.StatusUnauthorized || code == http.StatusForbidden:
-		return nil, fmt.Errorf("%s: %w: %s. It wants a login; put it into the address, https://NAME:PASSWORD@…, or save the file by hand", shown, ErrAnswer, answer.Status)
+		return nil, fmt.Errorf("%s: %w: %s. It wants a login; put it into the address, https://NAME:PASSWORD@…, or save the file by hand",
+			shown, ErrAnswer, answer.Status)
 	case code == http.StatusNotFound || code == http.StatusGone:
 		return nil, fmt.Errorf("%s: %w: %s. Ask for the new address", shown, ErrAnswer, answer.Status)
 	case code != http.StatusOK:

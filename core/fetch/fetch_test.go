@@ -45,7 +45,8 @@ func TestGet(t *testing.T) {
 	mux.HandleFunc("/busy", func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(http.StatusServiceUnavailable) })
 	server := httptest.NewServer(mux)
 	defer server.Close()
-	for at, name := range map[string]string{"/lists/prices.csv": "prices.csv", "/lists/prices.csv?key=1": "prices.csv", "/moved": "prices.csv", "/get": "new- list.csv"} {
+	for at, name := range map[string]string{"/lists/prices.csv": "prices.csv", "/lists/prices.csv?key=1": "prices.csv",
+		"/moved": "prices.csv", "/get": "new- list.csv"} {
 		dir := t.TempDir()
 		f, err := Get(t.Context(), server.URL+at, dir)
 		require.NoError(t, err, at)
@@ -82,7 +83,8 @@ func TestGet(t *testing.T) {
 	assert.ErrorContains(t, err, "it cannot be fetched")
 	_, err = Get(t.Context(), "https://", t.TempDir())
 	assert.ErrorIs(t, err, ErrAddress)
-	for name, want := range map[string]bool{"https://a.example/x": true, "HTTP://a.example": true, "http:": false, "prices.csv": false, "-": false} {
+	for name, want := range map[string]bool{"https://a.example/x": true, "HTTP://a.example": true, "http:": false, "prices.csv": false,
+		"-": false} {
 		assert.Equal(t, want, IsAddress(name), name)
 	}
 }

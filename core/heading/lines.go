@@ -212,5 +212,6 @@ func IsNote(cells []string, fields []catalogue.Field) bool {
 		return false
 	}
 	k := fields[at].Kind()
-	return (k == catalogue.CodeKind || k == catalogue.NumberKind) && fields[at] != catalogue.Slug && len(strings.Fields(cells[at])) >= 4 && prose(cells[at])
+	return (k == catalogue.CodeKind || k == catalogue.NumberKind) && fields[at] != catalogue.Slug && len(strings.Fields(cells[at])) >= 4 &&
+		prose(cells[at])
 }

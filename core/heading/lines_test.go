@@ -46,8 +46,9 @@ func TestBeneath(t *testing.T) {
 		assert.Equal(t, want.String(), Beneath(strings.Split(row, "|"), fields).String(), row)
 	}
 	for row, want := range map[string]bool{
-		"All prices are without tax||||||": true, "|||Prices may change in spring|||": true, "||Alle Preise verstehen sich ohne Steuer||||": true,
-		"All prices are|without tax|||||": false, "|All prices are without tax|||||": false, "Bee suits||||||": false,
+		"All prices are without tax||||||": true, "|||Prices may change in spring|||": true,
+		"||Alle Preise verstehen sich ohne Steuer||||": true,
+		"All prices are|without tax|||||":              false, "|All prices are without tax|||||": false, "Bee suits||||||": false,
 		"||||||All prices are without tax": false, "LRA 12 34 5||||||": false, "||||||": false,
 	} {
 		assert.Equal(t, want, IsNote(strings.Split(row, "|"), fields), row)

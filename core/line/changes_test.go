@@ -15,18 +15,22 @@ import (
 // FuzzChangeLine: a line of changes.jsonl is what the standard library would have
 // written for its texts, and can be read by it.
 func FuzzChangeLine(f *testing.F) {
-	for _, s := range []string{"", "plain", "\"quoted\" \\ \n\r\t", "\x00\x01\b\f\x7f", "Bürste \u2028 \u2029 ☃", "\xff\xfe", "<p>&amp;</p>", strings.Repeat("long ü ", 100)} {
+	for _, s := range []string{"", "plain", "\"quoted\" \\ \n\r\t", "\x00\x01\b\f\x7f", "Bürste \u2028 \u2029 ☃", "\xff\xfe",
+		"<p>&amp;</p>", strings.Repeat("long ü ", 100)} {
 		f.Add(s, "x")
 	}
-	columns := &catalogue.Columns{Headings: []string{"Art. \"no\".", "EAN"}, Fields: []catalogue.Field{catalogue.Unknown, catalogue.Barcode}}
+	columns := &catalogue.Columns{Headings: []string{"Art. \"no\".", "EAN"},
+		Fields: []catalogue.Field{catalogue.Unknown, catalogue.Barcode}}
 	f.Fuzz(func(t *testing.T, before, after string) {
 		w := newChangeWriter(columns)
-		w.write(&catalogue.Change{Row: 7, Col: 1, Before: before, After: after, Rule: catalogue.RuleUndress, Ground: catalogue.Certain, Source: before}, unmoved, 0)
+		w.write(&catalogue.Change{Row: 7, Col: 1, Before: before, After: after, Rule: catalogue.RuleUndress, Ground: catalogue.Certain,
+			Source: before}, unmoved, 0)
 		var b strings.Builder
 		e := json.NewEncoder(&b)
 		e.SetEscapeHTML(false)
 		require.NoError(t, e.Encode(begins(before)))
-		assert.True(t, strings.HasPrefix(string(w.out), `{"row":7,"column":"EAN","field":"barcode","before":`+strings.TrimSuffix(b.String(), "\n")+`,"after":`), string(w.out))
+		assert.True(t, strings.HasPrefix(string(w.out), `{"row":7,"column":"EAN","field":"barcode","before":`+
+			strings.TrimSuffix(b.String(), "\n")+`,"after":`), string(w.out))
 		var line struct {
 			Row         int
 			Source      string

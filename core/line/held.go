@@ -51,7 +51,8 @@ func (s Step) held(width int, whole func(*catalogue.Row) bool, fail func(string)
 		s.Keys = func(p *catalogue.Product, add func(int, uint64)) {
 			var keys, other []rowKey
 			declared.Keys(p, func(i int, key uint64) { keys = append(keys, rowKey{key, uint32(i)}); add(i, key) })
-			declared.Keys(poisoned(p, width, declared.Learns, whole, 1), func(i int, key uint64) { other = append(other, rowKey{key, uint32(i)}) })
+			declared.Keys(poisoned(p, width, declared.Learns, whole, 1),
+				func(i int, key uint64) { other = append(other, rowKey{key, uint32(i)}) })
 			if !slices.Equal(keys, other) {
 				fail(fmt.Sprintf("its keys of row %d depend on columns that it does not learn from", p.Rows[0].Number))
 			}
@@ -173,7 +174,8 @@ func (h *heldRepairer) declared(before, after *catalogue.Product, changes []cata
 func (l *Log) copied(p *catalogue.Product) *Log {
 	c := *l
 	c.product = p
-	c.Changes, c.Findings, c.claims, c.entries = slices.Clone(l.Changes), slices.Clone(l.Findings), slices.Clone(l.claims), slices.Clone(l.entries)
+	c.Changes, c.Findings, c.claims, c.entries = slices.Clone(l.Changes), slices.Clone(l.Findings), slices.Clone(l.claims),
+		slices.Clone(l.entries)
 	c.aside, c.touched, c.made, c.joined = slices.Clone(l.aside), slices.Clone(l.touched), slices.Clone(l.made), slices.Clone(l.joined)
 	c.inserted, c.by = slices.Clone(l.inserted), slices.Clone(l.by)
 	return &c
@@ -194,7 +196,10 @@ func (l *Log) differs(o *Log) string {
 		return "claims"
 	case !slices.Equal(l.touched, o.touched):
 		return "counts"
-	case !slices.EqualFunc(l.entries, o.entries, func(a, b entry) bool { return a.list == b.list && a.index == b.index && slices.Equal(a.cells, b.cells) }):
+	case !slices.EqualFunc(l.entries, o.entries, func(a, b entry) bool {
+		return a.list == b.list && a.index == b.index &&
+			slices.Equal(a.cells, b.cells)
+	}):
 		return "lists"
 	case !slices.EqualFunc(l.inserted, o.inserted, func(a, b insertion) bool {
 		return a.index == b.index && a.role == b.role && slices.Equal(a.row.Cells, b.row.Cells)

@@ -83,7 +83,8 @@ func TestOrderedStops(t *testing.T) {
 	}
 	ctx, cancel := context.WithCancel(context.Background())
 	cancel()
-	err := ordered(ctx, 2, func() (int, error) { return 1, nil }, func(_, i int) (int, error) { return i, nil }, func(int) error { return nil })
+	err := ordered(ctx, 2, func() (int, error) { return 1, nil }, func(_, i int) (int, error) { return i, nil },
+		func(int) error { return nil })
 	assert.ErrorIs(t, err, context.Canceled)
 }
 
@@ -133,14 +134,17 @@ func TestCourseCheck(t *testing.T) {
 		steps []Step
 		err   string
 	}{
-		"in order":             {[]Step{step("text", nil, []int{a}), step("codes", []int{b}, []int{b}), step("codes", []int{b}, []int{b}), step("built", []int{a, b}, []int{c})}, ""},
-		"too early":            {[]Step{step("built", []int{a, c}, nil), step("text", nil, []int{c})}, `the step "built" reads column 71 before the step "text" writes into it`},
-		"on purpose":           {[]Step{step("built", []int{a}, nil, "text"), step("text", nil, []int{a})}, ""},
-		"before another":       {[]Step{step("built", []int{a}, nil, "codes"), step("text", nil, []int{a})}, `"built"`},
-		"both write":           {[]Step{step("text", []int{a}, []int{a}), step("codes", []int{a}, []int{a})}, ""},
-		"taken again":          {[]Step{step("settle", []int{a}, nil), step("text", nil, []int{a}), step("settle", []int{a}, nil)}, ""},
-		"taken before, too":    {[]Step{step("settle", nil, []int{a}), step("look", []int{a}, nil), step("settle", nil, []int{a})}, ""},
-		"taken again too soon": {[]Step{step("settle", []int{a}, nil), step("settle", []int{a}, nil), step("text", nil, []int{a})}, `"settle"`},
+		"in order": {[]Step{step("text", nil, []int{a}), step("codes", []int{b}, []int{b}), step("codes", []int{b}, []int{b}),
+			step("built", []int{a, b}, []int{c})}, ""},
+		"too early": {[]Step{step("built", []int{a, c}, nil), step("text", nil, []int{c})},
+			`the step "built" reads column 71 before the step "text" writes into it`},
+		"on purpose":        {[]Step{step("built", []int{a}, nil, "text"), step("text", nil, []int{a})}, ""},
+		"before another":    {[]Step{step("built", []int{a}, nil, "codes"), step("text", nil, []int{a})}, `"built"`},
+		"both write":        {[]Step{step("text", []int{a}, []int{a}), step("codes", []int{a}, []int{a})}, ""},
+		"taken again":       {[]Step{step("settle", []int{a}, nil), step("text", nil, []int{a}), step("settle", []int{a}, nil)}, ""},
+		"taken before, too": {[]Step{step("settle", nil, []int{a}), step("look", []int{a}, nil), step("settle", nil, []int{a})}, ""},
+		"taken again too soon": {[]Step{step("settle", []int{a}, nil), step("settle", []int{a}, nil), step("text", nil, []int{a})},
+			`"settle"`},
 	} {
 		err := (&Course{Steps: test.steps}).Check()
 		if test.err == "" {
@@ -170,9 +174,11 @@ func TestClaims(t *testing.T) {
 	})
 	c.enter([]mark{row(5, 5, 102), claim(5, 5, ClaimSKU, 1)}) // another product with the SKU of row 2
 	c.enter([]mark{row(6, 6, 103), claim(6, 6, ClaimSKU, 1)})
-	c.enter([]mark{full(7, 9, 1, 0, 3), full(8, 9, 1, 2, 3), full(9, 9, 1, 2, 4), full(11, 9, 1, 5, 3), full(10, 8, 1), claim(7, 7, ClaimSKU, 2), claim(8, 8, ClaimSKU, 2)})
+	c.enter([]mark{full(7, 9, 1, 0, 3), full(8, 9, 1, 2, 3), full(9, 9, 1, 2, 4), full(11, 9, 1, 5, 3), full(10, 8, 1),
+		claim(7, 7, ClaimSKU, 2), claim(8, 8, ClaimSKU, 2)})
 	s := c.settle()
-	assert.Equal(t, map[uint32]passed{7: {8, nil}, 9: {8, []int{2}}, 11: {8, []int{1}}}, s.passed, "a row that is passed over clashes with none")
+	assert.Equal(t, map[uint32]passed{7: {8, nil}, 9: {8, []int{2}}, 11: {8, []int{1}}}, s.passed,
+		"a row that is passed over clashes with none")
 	assert.Equal(t, map[uint32]uint32{4: 2}, s.duplicates)
 	assert.Equal(t, map[uint32][]clash{
 		2: {{ClaimSKU, int(ClaimSKU), 5}},

@@ -12,7 +12,8 @@ import (
 // them and hands the results to sink in the order of the items. work is told
 // which worker calls. If anything fails, the error that belongs to the first
 // item is returned, whoever came upon it first.
-func ordered[T, R any](ctx context.Context, workers int, next func() (T, error), work func(worker int, item T) (R, error), sink func(R) error) error {
+func ordered[T, R any](ctx context.Context, workers int, next func() (T, error), work func(worker int, item T) (R, error),
+	sink func(R) error) error {
 	type outcome struct {
 		result R
 		err    error

@@ -107,7 +107,8 @@ func (o *Output) appendReady(dst []byte, part *sheet.Part, row *catalogue.Row) [
 			dst = o.appendCell(dst, part, row, col, i == 0)
 			// What follows as it follows in the source is copied with it.
 			last := col
-			for o.raw(row, last) && i+1 < len(o.Columns) && o.Columns[i+1].Col == last+1 && o.raw(row, last+1) && row.Spans[last].To+1 == row.Spans[last+1].From {
+			for o.raw(row, last) && i+1 < len(o.Columns) && o.Columns[i+1].Col == last+1 && o.raw(row, last+1) &&
+				row.Spans[last].To+1 == row.Spans[last+1].From {
 				last++
 				i++
 			}

@@ -117,7 +117,8 @@ func (r *Report) addChange(c *catalogue.Change) {
 	n := r.repair(c)
 	n.Cells++
 	n.Examples = addExample(n.Examples, func() Example {
-		return Example{Row: c.Row, Cell: strings.Clone(catalogue.Shorten(c.Before, 200)), After: strings.Clone(catalogue.Shorten(c.After, 200)), Text: c.Source}
+		return Example{Row: c.Row, Cell: strings.Clone(catalogue.Shorten(c.Before, 200)),
+			After: strings.Clone(catalogue.Shorten(c.After, 200)), Text: c.Source}
 	}, c.Row)
 }
 

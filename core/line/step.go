@@ -94,7 +94,8 @@ func (c *Course) Check() error {
 		for j := i + 1; j < len(c.Steps); j++ {
 			early, late := &c.Steps[i], &c.Steps[j]
 			both := early.Reads.Without(early.Writes).Both(late.Writes)
-			if both.Empty() || slices.Contains(early.Before, late.Name) || c.has(early.Name, c.Steps[j:]) || c.has(late.Name, c.Steps[:i+1]) {
+			if both.Empty() || slices.Contains(early.Before, late.Name) || c.has(early.Name, c.Steps[j:]) ||
+				c.has(late.Name, c.Steps[:i+1]) {
 				continue
 			}
 			return &OrderError{early.Name, late.Name, both.List()[0]}
@@ -245,7 +246,10 @@ func (l *Log) Has(code catalogue.Code, row *catalogue.Row, col int) bool {
 
 // Settled takes back what was noticed about a cell, because it has been seen to since.
 func (l *Log) Settled(code catalogue.Code, row *catalogue.Row, col int) {
-	l.Findings = slices.DeleteFunc(l.Findings, func(f catalogue.Finding) bool { return f.Code == code && f.Row == row.Number && f.Col == col })
+	l.Findings = slices.DeleteFunc(l.Findings, func(f catalogue.Finding) bool {
+		return f.Code == code && f.Row == row.Number &&
+			f.Col == col
+	})
 }
 
 // Aside says that a row is no product; the finding says why.
@@ -390,6 +394,7 @@ func (l *Log) begin(p *catalogue.Product) {
 	l.touched = l.touched[:0]
 	l.aside, l.made, l.joined, l.by = l.aside[:0], l.made[:0], l.joined[:0], l.by[:0]
 	for range p.Rows {
-		l.aside, l.made, l.joined, l.by = append(l.aside, false), append(l.made, false), append(l.joined, false), append(l.by, catalogue.NoRule)
+		l.aside, l.made, l.joined, l.by = append(l.aside, false), append(l.made, false), append(l.joined, false),
+			append(l.by, catalogue.NoRule)
 	}
 }

@@ -48,7 +48,8 @@ type tracer struct {
 }
 
 func (o *Output) tracer(columns *catalogue.Columns) *tracer {
-	t := &tracer{sku: columns.First(catalogue.SKU), headings: make([]string, len(columns.Headings)), goesOut: make([]bool, len(columns.Headings))}
+	t := &tracer{sku: columns.First(catalogue.SKU), headings: make([]string, len(columns.Headings)),
+		goesOut: make([]bool, len(columns.Headings))}
 	add := func(col int, heading string) {
 		switch columns.Kind(col) {
 		case catalogue.LineKind, catalogue.ListKind, catalogue.HTMLKind:

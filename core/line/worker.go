@@ -78,7 +78,8 @@ type worker struct {
 const manyRows = 32
 
 func (r *Run) newWorker() *worker {
-	return &worker{run: r, products: newProducts(&r.Table.Form, r.Course), changes: newChangeWriter(&r.Table.Columns), sorter: newSorter(r.Output.SortBy), codes: r.Output.codes(&r.Table.Columns), tracer: r.Output.tracer(&r.Table.Columns)}
+	return &worker{run: r, products: newProducts(&r.Table.Form, r.Course), changes: newChangeWriter(&r.Table.Columns),
+		sorter: newSorter(r.Output.SortBy), codes: r.Output.codes(&r.Table.Columns), tracer: r.Output.tracer(&r.Table.Columns)}
 }
 
 // judge repairs a part only for what its suspects claim and, if there is to be

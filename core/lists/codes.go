@@ -36,14 +36,16 @@ func NewCodes(pairs []Pair) (*Codes, error) {
 			continue
 		}
 		if before, twice := c.values[code]; twice && before != p.Value {
-			return nil, fmt.Errorf("%w: %q stands for %q in row %d and for %q in row %d", ErrList, p.Key, before, rows[code], p.Value, p.Row)
+			return nil, fmt.Errorf("%w: %q stands for %q in row %d and for %q in row %d", ErrList, p.Key, before, rows[code], p.Value,
+				p.Row)
 		}
 		c.values[code], rows[code] = p.Value, p.Row
 		c.results[plain(p.Value)] = true
 	}
 	for _, p := range pairs {
 		if next, chain := c.values[plain(p.Value)]; chain && plain(p.Key) != "" && plain(next) != plain(p.Value) {
-			return nil, fmt.Errorf("%w: in row %d %q stands for %q, which is itself a code, for %q in row %d; a second run would change it again",
+			return nil, fmt.Errorf("%w: in row %d %q stands for %q, which is itself a code, for %q in row %d; a second run would "+
+				"change it again",
 				ErrList, p.Row, p.Key, p.Value, next, rows[plain(p.Value)])
 		}
 	}
@@ -84,7 +86,8 @@ func NewClues(pairs []Pair) (*Clues, error) {
 		}
 		key := strings.Join(words, " ")
 		if before, twice := seen[key]; twice && before.Value != p.Value {
-			return nil, fmt.Errorf("%w: %q speaks for %q in row %d and for %q in row %d", ErrList, p.Key, before.Value, before.Row, p.Value, p.Row)
+			return nil, fmt.Errorf("%w: %q speaks for %q in row %d and for %q in row %d", ErrList, p.Key, before.Value, before.Row, p.Value,
+				p.Row)
 		}
 		seen[key] = p
 		c.first[words[0]] = append(c.first[words[0]], clue{words, strings.TrimSpace(p.Value)})

@@ -49,7 +49,8 @@ func (r *FieldRule) Check(name string) (problems []catalogue.Problem) {
 	case known && r.Type != "":
 		wrong("type", "the field %s has its type already; only a field of your own is given one", name)
 	case !known && r.Type == "":
-		wrong("type", "%s is no field that is known%s; one of your own needs a type: %s", name, text.DidYouMean(name, catalogue.FieldNames()), strings.Join(catalogue.KindNames(), ", "))
+		wrong("type", "%s is no field that is known%s; one of your own needs a type: %s", name,
+			text.DidYouMean(name, catalogue.FieldNames()), strings.Join(catalogue.KindNames(), ", "))
 	case !known && !kind:
 		wrong("type", "there is no type %q; the types are: %s", r.Type, strings.Join(catalogue.KindNames(), ", "))
 	}
@@ -92,7 +93,8 @@ func (r *ExpandRule) Check() (problems []catalogue.Problem) {
 	case len(r.In) == 0:
 		problems = append(problems, catalogue.Problem{Key: "in", Text: `names the fields, for example in = ["material"]`})
 	case r.List == "":
-		problems = append(problems, catalogue.Problem{Key: "list", Text: `names a sheet of two columns, for example list = "materials.csv"`})
+		problems = append(problems, catalogue.Problem{Key: "list",
+			Text: `names a sheet of two columns, for example list = "materials.csv"`})
 	}
 	return append(problems, r.Scope.Check()...)
 }
@@ -120,9 +122,11 @@ type DeriveRule struct {
 func (r *DeriveRule) Check() (problems []catalogue.Problem) {
 	switch {
 	case r.Into == "" || len(r.From) == 0:
-		problems = append(problems, catalogue.Problem{Key: "into", Text: `each [[derive]] has into and from, for example into = "category", from = ["title"]`})
+		problems = append(problems, catalogue.Problem{Key: "into",
+			Text: `each [[derive]] has into and from, for example into = "category", from = ["title"]`})
 	case r.List == "":
-		problems = append(problems, catalogue.Problem{Key: "list", Text: `names a sheet of two columns, for example list = "categories.csv"`})
+		problems = append(problems, catalogue.Problem{Key: "list",
+			Text: `names a sheet of two columns, for example list = "categories.csv"`})
 	}
 	return append(problems, r.Scope.Check()...)
 }

@@ -140,7 +140,8 @@ func (p *Plan) checkOptions(product *catalogue.Product, rows, variants []int, fi
 	}
 	if len(used) == 0 {
 		if p.declared && !p.toldApart(product, variants) {
-			find(catalogue.OptionNone, variants[1], p.Options[0].Value, catalogue.Facts{Row: product.Rows[variants[0]].Number, Digits: len(variants), Decides: p.tells(product, variants)})
+			find(catalogue.OptionNone, variants[1], p.Options[0].Value,
+				catalogue.Facts{Row: product.Rows[variants[0]].Number, Digits: len(variants), Decides: p.tells(product, variants)})
 		}
 		return
 	}
@@ -212,7 +213,8 @@ func (p *Plan) checkSlips(product *catalogue.Product, variants []int, o Option, 
 }
 
 // never are the fields that differ between variants anyhow, and are no options.
-var never = catalogue.FieldsOf(catalogue.SKU, catalogue.ParentSKU, catalogue.Slug, catalogue.Barcode, catalogue.Price, catalogue.SalePrice, catalogue.Cost, catalogue.Stock)
+var never = catalogue.FieldsOf(catalogue.SKU, catalogue.ParentSKU, catalogue.Slug, catalogue.Barcode, catalogue.Price, catalogue.SalePrice,
+	catalogue.Cost, catalogue.Stock)
 
 // tells says in a sentence in which column the variants have different values, so that it
 // may be their option; "" if there is none.
@@ -229,7 +231,8 @@ func (p *Plan) tells(product *catalogue.Product, variants []int) string {
 		}
 		if len(seen) == len(variants) {
 			first, second := product.Rows[variants[0]].Cell(col), product.Rows[variants[1]].Cell(col)
-			return fmt.Sprintf("They differ in the column %q, %s and %s.", p.headings[col], catalogue.Shorten(first, 30), catalogue.Shorten(second, 30))
+			return fmt.Sprintf("They differ in the column %q, %s and %s.", p.headings[col], catalogue.Shorten(first, 30),
+				catalogue.Shorten(second, 30))
 		}
 	}
 	return ""

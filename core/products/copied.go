@@ -113,7 +113,8 @@ func (c *Copier) see(old seen, row *catalogue.Row) seen {
 // lead row and, because people copy the row above, with its last one.
 func (c *Copier) compare(s *Copies, row int, cell func(col int) string) {
 	title := cell(c.title)
-	if above := &s.above[0]; title == "" && above.cells[0] != "" && isSlip(cell(c.key), above.cells[len(c.watched)-1]) && len(s.slips) < mostCopied {
+	if above := &s.above[0]; title == "" && above.cells[0] != "" && isSlip(cell(c.key), above.cells[len(c.watched)-1]) &&
+		len(s.slips) < mostCopied {
 		s.slips = append(s.slips, pair{row, above.row})
 	}
 	for n, col := range c.cols {

@@ -15,7 +15,8 @@ import (
 // TestCopiesMerge: however the rows are cut and the stretches bracketed, the copies that
 // are found are those of the plainest way, and the bytes are the same.
 func TestCopiesMerge(t *testing.T) {
-	sheet := catalogue.Columns{Headings: []string{"Title", "MPN", "Description", "Image", "Colour"}, Fields: []catalogue.Field{catalogue.Title, catalogue.MPN, catalogue.Description, catalogue.Images, catalogue.Colour}}
+	sheet := catalogue.Columns{Headings: []string{"Title", "MPN", "Description", "Image", "Colour"},
+		Fields: []catalogue.Field{catalogue.Title, catalogue.MPN, catalogue.Description, catalogue.Images, catalogue.Colour}}
 	plan, err := new(Rules).For(&sheet, new(columns.Rules))
 	require.NoError(t, err)
 	copier := plan.NewCopier(&sheet, -1)
@@ -24,7 +25,8 @@ func TestCopiesMerge(t *testing.T) {
 		var rows []*catalogue.Row
 		want := make(map[int][]Copied)
 		for i := range 2 + rnd.IntN(60) {
-			cells := []string{fmt.Sprint("Title no. ", i, "x"), fmt.Sprint("m", i+1), fmt.Sprint("a text about number ", i), fmt.Sprint(i, ".jpg"), "red"}
+			cells := []string{fmt.Sprint("Title no. ", i, "x"), fmt.Sprint("m", i+1), fmt.Sprint("a text about number ", i),
+				fmt.Sprint(i, ".jpg"), "red"}
 			if n := rnd.IntN(30); n < 3 && i > 0 {
 				if cells[1+n] = rows[i-1].Cells[1+n]; n == 0 || i%2 == 0 {
 					cells[0] = "Other " + cells[0] + " long"

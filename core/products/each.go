@@ -71,7 +71,8 @@ func (r *AllRule) Check() (problems []catalogue.Problem) {
 		problems = append(problems, catalogue.Problem{Key: "from", Text: `names the column with the values, for example from = "Size"`})
 	}
 	if r.At != "" && (strings.TrimSpace(r.At) == "" || strings.Contains(r.At, "  ") || strings.ContainsAny(r.At, "\r\n\t")) {
-		problems = append(problems, catalogue.Problem{Key: "at", Text: `is a sign that is in none of the values, with single spaces if you like, for example at = " | "`})
+		problems = append(problems, catalogue.Problem{Key: "at",
+			Text: `is a sign that is in none of the values, with single spaces if you like, for example at = " | "`})
 	}
 	return append(problems, r.Scope.Check()...)
 }

@@ -32,11 +32,13 @@ func (r *ImageRules) Check() (problems []catalogue.Problem) {
 	case r.As != "" && r.As != "rows" && r.As != "cell" && r.As != "columns":
 		problems = append(problems, catalogue.Problem{Key: "as", Text: "is rows, cell or columns"})
 	case (r.As == "columns") && len(r.Columns) == 0:
-		problems = append(problems, catalogue.Problem{Key: "columns", Text: `names the columns of further images, for example columns = ["Image 2", "Image 3"]`})
+		problems = append(problems, catalogue.Problem{Key: "columns",
+			Text: `names the columns of further images, for example columns = ["Image 2", "Image 3"]`})
 	case r.As == "" && len(r.Columns) > 0:
 		problems = append(problems, catalogue.Problem{Key: "as", Text: `says where the images of the columns go: rows, cell or columns`})
 	case r.At != "" && r.As != "cell":
-		problems = append(problems, catalogue.Problem{Key: "at", Text: `goes with as = "cell"; what stands between images that are read is seen from them`})
+		problems = append(problems, catalogue.Problem{Key: "at",
+			Text: `goes with as = "cell"; what stands between images that are read is seen from them`})
 	case r.Number && r.As != "rows" && r.As != "":
 		problems = append(problems, catalogue.Problem{Key: "number", Text: `images in one row are in their order; number goes with rows`})
 	}

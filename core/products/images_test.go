@@ -9,7 +9,8 @@ import (
 
 func TestLinks(t *testing.T) {
 	for cell, want := range map[string]string{
-		"": "", "a.jpg": "a.jpg", "a.jpg, b.png": "a.jpg#b.png", "a.jpg;b.jpg;": "a.jpg#b.jpg", "a.jpg|b.jpg": "a.jpg#b.jpg", "a.jpg\nb.jpg": "a.jpg#b.jpg", "a.jpg b.jpg": "a.jpg#b.jpg",
+		"": "", "a.jpg": "a.jpg", "a.jpg, b.png": "a.jpg#b.png", "a.jpg;b.jpg;": "a.jpg#b.jpg", "a.jpg|b.jpg": "a.jpg#b.jpg",
+		"a.jpg\nb.jpg": "a.jpg#b.jpg", "a.jpg b.jpg": "a.jpg#b.jpg",
 		"https://x.example/a,https://x.example/b?w=1": "https://x.example/a#https://x.example/b?w=1",
 		"https://x.example/a.jpg?size=1,2":            "https://x.example/a.jpg?size=1,2",
 		"my photo.jpg":                                "my photo.jpg",

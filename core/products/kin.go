@@ -61,7 +61,9 @@ func (k *Kin) Learn(key *Key, row *catalogue.Row) {
 	if !there {
 		k.keys[strings.Clone(own)] = kinKey{family, strings.Clone(sku), row.Number}
 	} else if known.family != family && k.Wrong == nil {
-		k.Wrong = columns.Refuse("[products] makes %s in row %d and %s in row %d parts of two products, but both are of the product %q, and products are made one as wholes; put them in one list, or give one of them another key", known.sku, known.row, sku, row.Number, own)
+		k.Wrong = columns.Refuse("[products] makes %s in row %d and %s in row %d parts of two products, but both are of the product %q, "+
+			"and products are made one as wholes; put them in one list, or give one of them another key", known.sku, known.row, sku,
+			row.Number, own)
 	}
 }
 

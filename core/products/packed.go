@@ -42,15 +42,19 @@ type OptionsRule struct {
 func (r *OptionsRule) Check() (problems []catalogue.Problem) {
 	switch {
 	case (r.From == "") == (r.Into == ""):
-		problems = append(problems, catalogue.Problem{Key: "from", Text: `names the column with the options, for example from = "Options"; or into names the one in which they are to be packed`})
+		problems = append(problems, catalogue.Problem{Key: "from",
+			Text: `names the column with the options, for example from = "Options"; or into names the one in which they are to be packed`})
 	case r.Into != "" && len(r.Names) == 0:
-		problems = append(problems, catalogue.Problem{Key: "names", Text: `names the columns to pack, for example names = ["Colour", "Size"]`})
+		problems = append(problems, catalogue.Problem{Key: "names",
+			Text: `names the columns to pack, for example names = ["Colour", "Size"]`})
 	case r.Into == "" && (r.Between+r.Pair != "" || r.NoNames):
-		problems = append(problems, catalogue.Problem{Key: "between", Text: "goes with into; how options are written in a column is seen from it"})
+		problems = append(problems, catalogue.Problem{Key: "between",
+			Text: "goes with into; how options are written in a column is seen from it"})
 	case len(r.Names) > 0 && r.NamesFrom != "":
 		problems = append(problems, catalogue.Problem{Key: "names_from", Text: "the names are in names already; use one of the two"})
 	case r.InPairs < 0 || r.InPairs > mostOptions || r.InPairs > 0 && r.Into != "":
-		problems = append(problems, catalogue.Problem{Key: "in_pairs", Text: fmt.Sprintf("is how many pairs of columns there are for the options of from, 1 to %d", mostOptions)})
+		problems = append(problems, catalogue.Problem{Key: "in_pairs",
+			Text: fmt.Sprintf("is how many pairs of columns there are for the options of from, 1 to %d", mostOptions)})
 	}
 	for i, name := range r.Names {
 		if strings.TrimSpace(name) == "" || slices.Contains(r.Names[:i], name) {

@@ -15,14 +15,17 @@ func TestPacked(t *testing.T) {
 		name, cells, names, namesOf string
 		want, called, first         string
 	}{
-		{"names and values", "Colour: honey; Size: L#Colour: ivory; Size: M#none#", "", "", "NAME:VALUE; NAME:VALUE", "Colour Size", "Colour=honey Size=L"},
+		{"names and values", "Colour: honey; Size: L#Colour: ivory; Size: M#none#", "", "", "NAME:VALUE; NAME:VALUE", "Colour Size",
+			"Colour=honey Size=L"},
 		{"in capitals", "COLOUR=honey|SIZE=L#SIZE=M|COLOUR=ivory", "", "", "NAME=VALUE|NAME=VALUE", "COLOUR SIZE", "COLOUR=honey SIZE=L"},
 		{"values only", "honey / L#ivory / M#ivory", "Colour Size", "", "VALUE / VALUE", "Colour Size", "Colour=honey Size=L"},
 		{"a slash in a value", "honey / 1/2 l#ivory / 1 l", "Colour Size", "", "VALUE / VALUE", "Colour Size", "Colour=honey Size=1/2 l"},
-		{"names in another cell", "honey; L#wide; M", "", "Colour; Size#Cut; Size", "VALUE; VALUE", "Colour Size Cut", "Colour=honey Size=L"},
+		{"names in another cell", "honey; L#wide; M", "", "Colour; Size#Cut; Size", "VALUE; VALUE", "Colour Size Cut",
+			"Colour=honey Size=L"},
 		{"lines", "Colour: honey\nSize: L#Colour: ivory", "", "", "NAME:VALUE on lines", "Colour Size", "Colour=honey Size=L"},
 		{"one option", "Size: L#Size: M", "", "", "NAME:VALUE; NAME:VALUE", "Size", "Size=L"},
-		{"a comma in a value", "Colour: red, dark; Size: L#Colour: blue, light; Size: M", "", "", "NAME:VALUE; NAME:VALUE", "Colour Size", "Colour=red, dark Size=L"},
+		{"a comma in a value", "Colour: red, dark; Size: L#Colour: blue, light; Size: M", "", "", "NAME:VALUE; NAME:VALUE", "Colour Size",
+			"Colour=red, dark Size=L"},
 		{"nothing packed", "honey#ivory", "", "", "", "", ""},
 		{"mostly something else", "Colour: honey#a#b#c#d", "", "", "NAME:VALUE; NAME:VALUE", "Colour", "Colour=honey"},
 	} {
@@ -50,7 +53,8 @@ func TestPacked(t *testing.T) {
 		}
 		assert.Equal(t, test.first, strings.Join(first, " "), test.name)
 	}
-	for cell, says := range map[string]string{"Colour": "no name with a value", "Colour:; Size: L": "no name with a value", "Size: L; size: M": "says size twice"} {
+	for cell, says := range map[string]string{"Colour": "no name with a value", "Colour:; Size: L": "no name with a value",
+		"Size: L; size: M": "says size twice"} {
 		_, err := Packing{";", ":"}.Decode(cell, nil)
 		assert.ErrorIs(t, err, ErrPacked)
 		assert.ErrorContains(t, err, says)

@@ -31,10 +31,13 @@ const (
 
 // levelOf are the levels of fields; what is not there belongs to the row.
 var levelOf = map[catalogue.Field]Level{
-	catalogue.Title: OfProduct, catalogue.Brand: OfProduct, catalogue.Category: OfProduct, catalogue.Type: OfProduct, catalogue.Tags: OfProduct,
+	catalogue.Title: OfProduct, catalogue.Brand: OfProduct, catalogue.Category: OfProduct, catalogue.Type: OfProduct,
+	catalogue.Tags:        OfProduct,
 	catalogue.Description: OfProduct, catalogue.ShortDescription: OfProduct, catalogue.Supplier: OfProduct,
-	catalogue.SKU: OfVariant, catalogue.Barcode: OfVariant, catalogue.MPN: OfVariant, catalogue.Price: OfVariant, catalogue.SalePrice: OfVariant,
-	catalogue.Cost: OfVariant, catalogue.Stock: OfVariant, catalogue.Weight: OfVariant, catalogue.Length: OfVariant, catalogue.Width: OfVariant,
+	catalogue.SKU: OfVariant, catalogue.Barcode: OfVariant, catalogue.MPN: OfVariant, catalogue.Price: OfVariant,
+	catalogue.SalePrice: OfVariant,
+	catalogue.Cost:      OfVariant, catalogue.Stock: OfVariant, catalogue.Weight: OfVariant, catalogue.Length: OfVariant,
+	catalogue.Width:  OfVariant,
 	catalogue.Height: OfVariant, catalogue.Colour: OfVariant, catalogue.Size: OfVariant, catalogue.Material: OfVariant,
 	catalogue.Images: OfImage, catalogue.ImageAlt: OfImage, catalogue.ImageOrder: OfImage,
 }
@@ -90,7 +93,8 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	for _, list := range [][]string{r.ProductFields, r.VariantFields, r.ImageFields} {
 		for _, name := range list {
 			if key := strings.ToLower(strings.TrimSpace(name)); seen[key] {
-				problems = append(problems, catalogue.Problem{Key: "variant_fields", Text: fmt.Sprintf("%q is named twice; a column belongs to the product, the variant or the image", name)})
+				problems = append(problems, catalogue.Problem{Key: "variant_fields",
+					Text: fmt.Sprintf("%q is named twice; a column belongs to the product, the variant or the image", name)})
 			} else {
 				seen[key] = true
 			}
@@ -99,11 +103,13 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	clear(seen)
 	for _, list := range r.Together {
 		if len(list) < 2 {
-			problems = append(problems, catalogue.Problem{Key: "together", Text: `is lists of SKUs, two or more in each: together = [["HB-1", "HB-2"]]`})
+			problems = append(problems, catalogue.Problem{Key: "together",
+				Text: `is lists of SKUs, two or more in each: together = [["HB-1", "HB-2"]]`})
 		}
 		for _, sku := range list {
 			if seen[sku] {
-				problems = append(problems, catalogue.Problem{Key: "together", Text: fmt.Sprintf("%q is named twice; a row belongs to one product", sku)})
+				problems = append(problems, catalogue.Problem{Key: "together",
+					Text: fmt.Sprintf("%q is named twice; a row belongs to one product", sku)})
 			}
 			seen[sku] = true
 		}
@@ -117,7 +123,8 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 		}
 	}
 	if r.Misplaced != "" && r.Misplaced != "move" {
-		problems = append(problems, catalogue.Problem{Key: "misplaced", Text: `is "move"; without it, what stands in the wrong row is named`})
+		problems = append(problems, catalogue.Problem{Key: "misplaced",
+			Text: `is "move"; without it, what stands in the wrong row is named`})
 	}
 	return problems
 }
@@ -149,7 +156,9 @@ type Plan struct {
 // For fits the rules to the columns of a sheet. A name that it does not have is an error
 // that wraps [columns.ErrWrong], unless a rule drops the column.
 func (r *Rules) For(sheet *catalogue.Columns, shape *columns.Rules) (*Plan, error) {
-	p := &Plan{levels: make([]Level, len(sheet.Headings)), sku: sheet.First(catalogue.SKU), parent: sheet.First(catalogue.ParentSKU), title: sheet.First(catalogue.Title), price: sheet.First(catalogue.Price), mpn: sheet.First(catalogue.MPN), slug: sheet.First(catalogue.Slug), images: sheet.All(catalogue.Images), headings: sheet.Headings, fields: sheet.Fields}
+	p := &Plan{levels: make([]Level, len(sheet.Headings)), sku: sheet.First(catalogue.SKU), parent: sheet.First(catalogue.ParentSKU),
+		title: sheet.First(catalogue.Title), price: sheet.First(catalogue.Price), mpn: sheet.First(catalogue.MPN),
+		slug: sheet.First(catalogue.Slug), images: sheet.All(catalogue.Images), headings: sheet.Headings, fields: sheet.Fields}
 	p.Options, p.declared = findOptions(sheet)
 	for col, f := range sheet.Fields {
 		p.levels[col] = levelOf[f]

@@ -28,7 +28,8 @@ func TestRoles(t *testing.T) {
 	name := func(roles []catalogue.Role) string {
 		var all []string
 		for _, r := range roles {
-			all = append(all, map[catalogue.Role]string{0: "-", catalogue.Lead: "L", catalogue.Variant: "V", catalogue.Lead | catalogue.Variant: "LV", catalogue.ImageRow: "I"}[r])
+			all = append(all, map[catalogue.Role]string{0: "-", catalogue.Lead: "L", catalogue.Variant: "V",
+				catalogue.Lead | catalogue.Variant: "LV", catalogue.ImageRow: "I"}[r])
 		}
 		return strings.Join(all, " ")
 	}
@@ -41,15 +42,19 @@ func TestRoles(t *testing.T) {
 		want       string
 	}{
 		{"one row", head, []string{"||Box||||"}, -1, Rules{}, "LV"},
-		{"variants and images", head, []string{"|B1|Box|9|red|1.jpg|", "|B2||9|blue||", "|||||2.jpg|", "||||green||"}, -1, Rules{}, "LV V I V"},
+		{"variants and images", head, []string{"|B1|Box|9|red|1.jpg|", "|B2||9|blue||", "|||||2.jpg|", "||||green||"}, -1, Rules{},
+			"LV V I V"},
 		{"a parent is not sold", head, []string{"|B|Box|||1.jpg|", "B|B1||9|red||", "B|B2||9|blue||"}, -1, Rules{}, "L V V"},
 		{"a lead row without anything that is sold", head, []string{"||Box|||1.jpg|", "|B1||9|red||"}, -1, Rules{}, "L V"},
-		{"the same SKU again is another image", head, []string{"|B1|Box|9||1.jpg|", "|B1||||2.jpg|", "|B1||||3.jpg|"}, -1, Rules{}, "LV I I"},
-		{"a price that is repeated is no variant", head, []string{"|B1|Box|9|red|1.jpg|", "|||9||2.jpg|", "|||8|||"}, -1, Rules{}, "LV I V"},
+		{"the same SKU again is another image", head, []string{"|B1|Box|9||1.jpg|", "|B1||||2.jpg|", "|B1||||3.jpg|"}, -1, Rules{},
+			"LV I I"},
+		{"a price that is repeated is no variant", head, []string{"|B1|Box|9|red|1.jpg|", "|||9||2.jpg|", "|||8|||"}, -1, Rules{},
+			"LV I V"},
 		{"the first row is aside", head, []string{"||||||", "|B1|Box|9|red||", "|||||2.jpg|"}, 0, Rules{}, "- LV I"},
 		{"nothing of either", head, []string{"|B1|Box|9|red||", "||||||a note"}, -1, Rules{}, "LV -"},
 		{"declared", head, []string{"|B1|Box|9|red||", "||||||a note"}, -1, Rules{VariantFields: []string{"Note"}}, "LV V"},
-		{"declared otherwise", head, []string{"|B1|Box|9|red||", "||||blue||"}, -1, Rules{ProductFields: []string{"colour"}, ImageFields: []string{"Note"}}, "LV -"},
+		{"declared otherwise", head, []string{"|B1|Box|9|red||", "||||blue||"}, -1,
+			Rules{ProductFields: []string{"colour"}, ImageFields: []string{"Note"}}, "LV -"},
 		{"all is said in every row", head, []string{"|B1|Box|9|red|1.jpg|", "|B2|Box|9|blue|2.jpg|"}, -1, Rules{}, "LV V"},
 	} {
 		sheet, rows := sheetOf(test.head, test.lines...)

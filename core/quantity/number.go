@@ -159,7 +159,8 @@ func (n Number) IsValid() bool { return n.digits > 0 }
 // Ambiguous reports whether the mark may stand between thousands instead: 1.234, but not
 // 0.234 or 12.34.
 func (n Number) Ambiguous() bool {
-	return n.mark != 0 && n.group == 0 && n.letter == 0 && n.behind == 3 && n.digits > 3 && n.digits <= 6 && n.coef >= pow10(int(n.digits)-1)
+	return n.mark != 0 && n.group == 0 && n.letter == 0 && n.behind == 3 && n.digits > 3 && n.digits <= 6 &&
+		n.coef >= pow10(int(n.digits)-1)
 }
 
 // InThousands returns an ambiguous number as one whose mark stands between thousands.

@@ -222,14 +222,17 @@ func (l *Lender) column(table *sheet.Table, name string) (int, error) {
 			if col := columns.Find(&table.Columns, h); col >= 0 {
 				return col, nil
 			}
-			return -1, fmt.Errorf("%w: [[borrow]] headings names %q, which %s does not have; its headings are: %s", columns.ErrWrong, h, table.Name, strings.Join(table.Columns.Headings, ", "))
+			return -1, fmt.Errorf("%w: [[borrow]] headings names %q, which %s does not have; its headings are: %s", columns.ErrWrong, h,
+				table.Name, strings.Join(table.Columns.Headings, ", "))
 		}
 	}
 	cols := columns.FindAll(&table.Columns, name)
 	switch {
 	case len(cols) == 0:
-		return -1, fmt.Errorf("%w: [[borrow]] names %q, which %s does not have%s; its headings are: %s. headings = { \"ITS HEADING\" = %q } says which column is meant",
-			columns.ErrWrong, name, table.Name, text.DidYouMean(name, table.Columns.Headings), strings.Join(table.Columns.Headings, ", "), name)
+		return -1, fmt.Errorf("%w: [[borrow]] names %q, which %s does not have%s; its headings are: %s. headings = { \"ITS HEADING\" = "+
+			"%q } says which column is meant",
+			columns.ErrWrong, name, table.Name, text.DidYouMean(name, table.Columns.Headings), strings.Join(table.Columns.Headings, ", "),
+			name)
 	case len(cols) > 1:
 		var names []string
 		for _, col := range cols {

@@ -106,9 +106,10 @@ func TestLend(t *testing.T) {
 
 func TestLendRefused(t *testing.T) {
 	for want, rule := range map[string]BorrowRule{
-		`names "price", which lent.csv does not have`:   {By: "sku", Take: []string{"price"}},
-		`names "mpn", which lent.csv does not have`:     {By: "mpn", Take: []string{"weight"}},
-		`headings names "Gewicht", which lent.csv does`: {By: "sku", Take: []string{"weight"}, Headings: map[string]string{"Gewicht": "weight"}},
+		`names "price", which lent.csv does not have`: {By: "sku", Take: []string{"price"}},
+		`names "mpn", which lent.csv does not have`:   {By: "mpn", Take: []string{"weight"}},
+		`headings names "Gewicht", which lent.csv does`: {By: "sku", Take: []string{"weight"},
+			Headings: map[string]string{"Gewicht": "weight"}},
 	} {
 		_, err := lend(t, lent, rule)
 		assert.ErrorIs(t, err, columns.ErrWrong)
@@ -118,7 +119,8 @@ func TestLendRefused(t *testing.T) {
 	assert.NoError(t, err, "a heading is meant before a field")
 	_, err = lend(t, "SKU,EAN,UPC\nA,1,2\n", BorrowRule{By: "sku", Take: []string{"barcode"}})
 	assert.ErrorContains(t, err, `has several such columns: "EAN", "UPC"; headings = { "EAN" = "barcode" } says which is meant`)
-	l, err := lend(t, "SKU,EAN,UPC\nA,1,2\n", BorrowRule{By: "sku", Take: []string{"barcode"}, Headings: map[string]string{"UPC": "barcode"}})
+	l, err := lend(t, "SKU,EAN,UPC\nA,1,2\n", BorrowRule{By: "sku", Take: []string{"barcode"},
+		Headings: map[string]string{"UPC": "barcode"}})
 	require.NoError(t, err)
 	assert.Equal(t, "2 2", find(t, l, "A"))
 }
@@ -181,7 +183,8 @@ func TestStore(t *testing.T) {
 	long := strings.Repeat("x", 600_000)
 	var offsets []int64
 	for i := range 130 {
-		offset, err := s.append(&record{entry: i, row: i + 2, key: fmt.Appendf(nil, "key %d", i), values: []string{fmt.Sprint(i), long[:len(long)-i]}})
+		offset, err := s.append(&record{entry: i, row: i + 2, key: fmt.Appendf(nil, "key %d", i),
+			values: []string{fmt.Sprint(i), long[:len(long)-i]}})
 		require.NoError(t, err)
 		offsets = append(offsets, offset)
 	}
@@ -205,7 +208,8 @@ func TestStore(t *testing.T) {
 func TestLookAlikes(t *testing.T) {
 	headings := []string{"Description", "Description (old)", "description HTML", "SKU", "Title", "Subtitle", "EAN", "EAN 2"}
 	for heading, want := range map[string][]string{
-		"Description": {"Description (old)", "description HTML"}, "Title": {"Subtitle"}, "SKU": nil, "EAN": nil, "Description (old)": {"Description"},
+		"Description": {"Description (old)", "description HTML"}, "Title": {"Subtitle"}, "SKU": nil, "EAN": nil,
+		"Description (old)": {"Description"},
 	} {
 		assert.Equal(t, want, LookAlikes(headings, heading), heading)
 	}
@@ -217,7 +221,8 @@ func TestStudy(t *testing.T) {
 	var b strings.Builder
 	b.WriteString("SKU;Brand;Price;Cost;Tags;Published;Sale from;Stock;Memo\n")
 	for i := range 40 {
-		fmt.Fprintf(&b, "A%d;%s;%d,50;%s;wax | gold;%s;%d.03.2026;%d;\n", i, []string{"Nørrebi", "Nørrebi", "Queen & Drone"}[i%3], i, []string{"1.5", "1,5"}[i%2], []string{"ja", "nein"}[i%2], 10+i%19, i)
+		fmt.Fprintf(&b, "A%d;%s;%d,50;%s;wax | gold;%s;%d.03.2026;%d;\n", i, []string{"Nørrebi", "Nørrebi", "Queen & Drone"}[i%3], i,
+			[]string{"1.5", "1,5"}[i%2], []string{"ja", "nein"}[i%2], 10+i%19, i)
 	}
 	b.WriteString("\nSKU;Brand;Price;Cost;Tags;Published;Sale from;Stock;Memo\n")
 	require.NoError(t, os.WriteFile(path, []byte(b.String()), 0o666))
@@ -235,8 +240,10 @@ func TestStudy(t *testing.T) {
 		}
 	}
 	assert.Equal(t, map[string]string{
-		"SKU": "", "Brand": "", "Price": "with a decimal comma, as in 0,50", "Cost": "some with a decimal point, as in 1.5, some with a comma, as in 1,5",
-		"Tags": "separated by “| ”, as in wax | gold", "Published": "yes and no are written ja and nein", "Sale from": "dates are written DD.MM.YYYY, as in 10.03.2026", "Stock": "", "Memo": "",
+		"SKU": "", "Brand": "", "Price": "with a decimal comma, as in 0,50",
+		"Cost": "some with a decimal point, as in 1.5, some with a comma, as in 1,5",
+		"Tags": "separated by “| ”, as in wax | gold", "Published": "yes and no are written ja and nein",
+		"Sale from": "dates are written DD.MM.YYYY, as in 10.03.2026", "Stock": "", "Memo": "",
 	}, got)
 }
 

@@ -22,7 +22,9 @@ func ReadPairs(path string, opt sheet.Options) (pairs []lists.Pair, err error) {
 	}
 	defer table.Close()
 	if len(table.Columns.Headings) < 2 {
-		return nil, &sheet.Error{File: table.Name, Err: lists.ErrList, More: "it has one column, and two are needed: what to look for, and what it stands for", Do: "Put the second one beside it, under a heading."}
+		return nil, &sheet.Error{File: table.Name, Err: lists.ErrList,
+			More: "it has one column, and two are needed: what to look for, and what it stands for",
+			Do:   "Put the second one beside it, under a heading."}
 	}
 	err = each(table, func() { pairs = nil }, func(r *catalogue.Row) {
 		pairs = append(pairs, lists.Pair{Row: r.Number, Key: strings.Clone(r.Cell(0)), Value: strings.Clone(strings.TrimSpace(r.Cell(1)))})
@@ -55,7 +57,9 @@ func ReadValues(path, column string, opt sheet.Options) (values []string, err er
 		}
 	})
 	if err == nil && len(values) == 0 {
-		return nil, &sheet.Error{File: table.Name, Err: lists.ErrList, More: fmt.Sprintf("there is no value below the heading %q", table.Columns.Headings[col]), Do: "A list has a heading in its first row."}
+		return nil, &sheet.Error{File: table.Name, Err: lists.ErrList,
+			More: fmt.Sprintf("there is no value below the heading %q", table.Columns.Headings[col]),
+			Do:   "A list has a heading in its first row."}
 	}
 	return values, err
 }
@@ -69,7 +73,9 @@ func each(table *sheet.Table, reset func(), add func(*catalogue.Row)) error {
 		}
 	})
 	if err == nil && rows > mostListed {
-		err = &sheet.Error{File: table.Name, Err: lists.ErrList, More: fmt.Sprintf("it has %d rows, and a list has at most %d", rows, mostListed), Do: "Use [[borrow]] for a sheet of that size."}
+		err = &sheet.Error{File: table.Name, Err: lists.ErrList,
+			More: fmt.Sprintf("it has %d rows, and a list has at most %d", rows, mostListed),
+			Do:   "Use [[borrow]] for a sheet of that size."}
 	}
 	return err
 }

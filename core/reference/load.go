@@ -84,7 +84,8 @@ func Load(path string, opt sheet.Options) (*Sheet, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Sheet{path: path, opt: opt, Name: c.Name, Rows: len(c.Cells) + c.Empty, bySKU: make(map[string]place), byWords: make(map[uint64]place), byCode: make(map[uint64]place)}
+	s := &Sheet{path: path, opt: opt, Name: c.Name, Rows: len(c.Cells) + c.Empty, bySKU: make(map[string]place),
+		byWords: make(map[uint64]place), byCode: make(map[uint64]place)}
 	evidence := c.Model.Weigh(rescue.Rules{})
 	for i := range c.Cells {
 		s.add(&c.Cells[i], evidence)

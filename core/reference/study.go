@@ -83,7 +83,8 @@ func Study(path string, opt sheet.Options) (list []Studied, rows int, err error)
 }
 
 // yesNo is how people and programs write yes and no.
-var yesNo = [][2]string{{"true", "false"}, {"yes", "no"}, {"y", "n"}, {"1", "0"}, {"on", "off"}, {"ja", "nein"}, {"oui", "non"}, {"active", "inactive"}, {"published", "unpublished"}}
+var yesNo = [][2]string{{"true", "false"}, {"yes", "no"}, {"y", "n"}, {"1", "0"}, {"on", "off"}, {"ja", "nein"}, {"oui", "non"},
+	{"active", "inactive"}, {"published", "unpublished"}}
 
 var (
 	dates = []struct {

@@ -18,7 +18,8 @@ type TextPlace struct {
 // Texts reads the sheet again for what cells of another were before characters of them
 // were lost; lost has their texts and columns are those of that other sheet. found is
 // called with each row that has such a text; clean is asked to put a text in order.
-func (s *Sheet) Texts(columns *catalogue.Columns, lost map[TextPlace]string, clean func(text string, col int) string, found func(at TextPlace, text string, row int)) error {
+func (s *Sheet) Texts(columns *catalogue.Columns, lost map[TextPlace]string, clean func(text string, col int) string,
+	found func(at TextPlace, text string, row int)) error {
 	table, err := sheet.Open(s.path, s.opt)
 	if err != nil {
 		return err

@@ -94,7 +94,8 @@ func TestNoWrongBarcode(t *testing.T) {
 // adversarialSheet makes a sheet of n products whose barcodes are damaged by a
 // mixture of three kinds, and a sheet that is to be trusted.
 func adversarialSheet(r *rand.Rand, n int) (truth []string, file, trusted string) {
-	kinds := []damageKind{damageKinds[r.IntN(len(damageKinds))], damageKinds[r.IntN(len(damageKinds))], damageKinds[r.IntN(len(damageKinds))]}
+	kinds := []damageKind{damageKinds[r.IntN(len(damageKinds))], damageKinds[r.IntN(len(damageKinds))],
+		damageKinds[r.IntN(len(damageKinds))]}
 	upc := r.IntN(3) == 0
 	taken := make(map[uint64]bool)
 	for range n {

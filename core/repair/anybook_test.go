@@ -41,17 +41,20 @@ func anyRulebook(r *rand.Rand) string {
 	}
 	if r.IntN(3) == 0 {
 		fmt.Fprintf(&b, "[target]\nencoding = %q\n", []string{"windows-1252", "koi8-r", "utf-16le"}[r.IntN(3)])
-		b.WriteString([]string{"", "quotes = \"all\"\n", "quotes = \"needed\"\nseparator = \"tab\"\n", "first_rows = \"keep\"\n"}[r.IntN(4)])
+		b.WriteString([]string{"", "quotes = \"all\"\n", "quotes = \"needed\"\nseparator = \"tab\"\n",
+			"first_rows = \"keep\"\n"}[r.IntN(4)])
 	}
 	fields := make(map[string]bool)
 	for range 1 + r.IntN(6) {
 		switch r.IntN(10) {
 		case 0, 1:
-			fmt.Fprintf(&b, "[[replace]]\nin = [%q, %q]\nfind = %q\nwith = %q\n%s%s%s", column(), column(), word(), word(), yes("inside_words"), yes("match_case"), where())
+			fmt.Fprintf(&b, "[[replace]]\nin = [%q, %q]\nfind = %q\nwith = %q\n%s%s%s", column(), column(), word(), word(),
+				yes("inside_words"), yes("match_case"), where())
 		case 2:
 			fmt.Fprintf(&b, "[[around]]\nin = [%q]\nbefore = %q\nafter = %q\n%s", column(), word(), word(), where())
 		case 3:
-			fmt.Fprintf(&b, "[[build]]\ninto = %q\nfrom = '{%s}[ {%s}]%s'\n%s%s", column(), column(), column(), word(), yes("over"), where())
+			fmt.Fprintf(&b, "[[build]]\ninto = %q\nfrom = '{%s}[ {%s}]%s'\n%s%s", column(), column(), column(), word(), yes("over"),
+				where())
 		case 4:
 			fmt.Fprintf(&b, "[[derive]]\ninto = %q\nfrom = [%q]\nlist = \"words.csv\"\n%s", column(), column(), where())
 		case 5:
@@ -104,7 +107,8 @@ func TestAnyRulebookTwice(t *testing.T) {
 
 // anyFile makes up a small file with a rulebook of rules about its cells.
 func anyFile(t *testing.T, r *rand.Rand) Options {
-	cells := []string{"", "a", "b", "ab", "a b", "B", "b-a", "x a y", "Ä", "a  b", "c. a", "A", "a &amp; b", "fÃ¼r a", "“a” b", "ａ　b", "bu\u0308", "ał", "日", "=a", "- b"}
+	cells := []string{"", "a", "b", "ab", "a b", "B", "b-a", "x a y", "Ä", "a  b", "c. a", "A", "a &amp; b", "fÃ¼r a", "“a” b", "ａ　b",
+		"bu\u0308", "ał", "日", "=a", "- b"}
 	var text strings.Builder
 	text.WriteString("SKU,Title,Brand,Kind,Label,Notes\n")
 	for i := range 12 {
@@ -159,10 +163,12 @@ func anyProducts(r *rand.Rand) string {
 	maybe("differ = \"lead\"")
 	maybe("misplaced = \"move\"")
 	maybe("told_apart_by = [\"Colour\", \"Cut\"]")
-	maybe([]string{"together_by = \"Set\"", "option_of_titles = \"Cut\"", "variant_fields = [\"Note\"]", "product_fields = [\"Note\"]"}[r.IntN(4)])
+	maybe([]string{"together_by = \"Set\"", "option_of_titles = \"Cut\"", "variant_fields = [\"Note\"]",
+		"product_fields = [\"Note\"]"}[r.IntN(4)])
 	maybe("lead_only = [\"tags\", \"title\"]")
 	maybe("differ_in = { tags = \"all\", brand = \"longest\" }")
-	maybe([]string{"together = [[\"S0\", \"S9\"], [\"S12\", \"S13\"]]", "parents = { Note = \"n\" }", "complete_as = \"shop.csv\""}[r.IntN(3)])
+	maybe([]string{"together = [[\"S0\", \"S9\"], [\"S12\", \"S13\"]]", "parents = { Note = \"n\" }",
+		"complete_as = \"shop.csv\""}[r.IntN(3)])
 	maybe([]string{"same_as_lead = [\"slug\"]", "same_as_lead = [\"Set\", \"brand\"]"}[r.IntN(2)])
 	switch r.IntN(4) {
 	case 0:
@@ -176,11 +182,14 @@ func anyProducts(r *rand.Rand) string {
 		b.WriteString("[images]\nas = \"columns\"\ncolumns = [\"Image 2\", \"Image 3\"]\n")
 	}
 	maybe("[[one_row_each]]\nfrom = \"Sizes\"\ninto = \"Size\"\nset = { sku = \"{sku}-{Size}\" }")
-	maybe("[[one_row_for_all]]\nfrom = \"Cut\"\nunlike = [\"sku\", \"Colour\", \"price\"]\n" + []string{"", "at = \"|\"", "where = { price = \"1\" }"}[r.IntN(3)])
+	maybe("[[one_row_for_all]]\nfrom = \"Cut\"\nunlike = [\"sku\", \"Colour\", \"price\"]\n" +
+		[]string{"", "at = \"|\"", "where = { price = \"1\" }"}[r.IntN(3)])
 	maybe("[[options]]\nfrom = \"Packed\"\nnames = [\"Colour\", \"Cut\"]" + []string{"", "\nin_pairs = 2"}[r.IntN(2)])
 	maybe("[[options]]\ninto = \"Options\"\nnames = [\"Colour\", \"Cut\"]")
-	maybe("[[build]]\ninto = \"Alt text\"\nfrom = \"{title}[, {Colour}]\"\n" + []string{"", "rows = \"images\"", "rows = \"all\""}[r.IntN(3)])
-	maybe("[[columns.fill]]\ninto = \"" + []string{"Tags\"\nrows = \"lead", "Tags", "Stock", "Note", "Note\"\nrows = \"variants"}[r.IntN(5)] + "\"\nwith = \"f\"\n")
+	maybe("[[build]]\ninto = \"Alt text\"\nfrom = \"{title}[, {Colour}]\"\n" +
+		[]string{"", "rows = \"images\"", "rows = \"all\""}[r.IntN(3)])
+	maybe("[[columns.fill]]\ninto = \"" + []string{"Tags\"\nrows = \"lead", "Tags", "Stock", "Note",
+		"Note\"\nrows = \"variants"}[r.IntN(5)] + "\"\nwith = \"f\"\n")
 	maybe("[sheet]\nsort_by = [\"title\"]")
 	maybe("[target]\n" + []string{"quotes = \"all\"", "encoding = \"utf-16le\"", "separator = \"tab\""}[r.IntN(3)])
 	return b.String()
@@ -247,12 +256,15 @@ func anyProductsFile(t *testing.T, r *rand.Rand) Options {
 				title = "Veil red"
 			}
 		}
-		sku, cut, packed := pick("", fmt.Sprintf("S%d", i), fmt.Sprintf("S%d", i)), pick("", "", "wide"), pick("", "", "red / wide", "blue / slim", "odd")
+		sku, cut, packed := pick("", fmt.Sprintf("S%d", i), fmt.Sprintf("S%d", i)), pick("", "", "wide"),
+			pick("", "", "red / wide", "blue / slim", "odd")
 		if tidy {
 			sku, cut, packed = fmt.Sprintf("S%d", i), pick("wide", "slim"), ""
 		}
-		cells := []string{pick("", "", "x", "y"), slug, sku, title, pick("", "", "b", "B c"), pick("", "", "t", "u;t"), pick("", "1", "2"), colour, cut, pick("", "", "", "S|M", "L"), packed,
-			pick("", fmt.Sprintf("%da.jpg", i), fmt.Sprintf("%db.jpg|%dc.jpg", i, i), fmt.Sprintf("%dd.jpg", i)), pick("", "", fmt.Sprintf("%de.jpg", i)), pick("", "", "alt"), pick("", "", "", "n")}
+		cells := []string{pick("", "", "x", "y"), slug, sku, title, pick("", "", "b", "B c"), pick("", "", "t", "u;t"), pick("", "1", "2"),
+			colour, cut, pick("", "", "", "S|M", "L"), packed,
+			pick("", fmt.Sprintf("%da.jpg", i), fmt.Sprintf("%db.jpg|%dc.jpg", i, i), fmt.Sprintf("%dd.jpg", i)),
+			pick("", "", fmt.Sprintf("%de.jpg", i)), pick("", "", "alt"), pick("", "", "", "n")}
 		if tidy && i%4 == 2 { // an image of the product, and no variant
 			cells = []string{"", slug, "", "", "", "", "", "", "", "", "", fmt.Sprintf("%da.jpg", i), "", pick("", "alt"), ""}
 		}

@@ -28,7 +28,8 @@ func Cell(ctx context.Context, opt Options, row int, name string) (text, heading
 		col = table.Columns.First(f)
 	}
 	if col < 0 {
-		return "", "", fmt.Errorf("%s: %w: it has no column %s; the headings are: %s", table.Name, ErrNoCell, name, strings.Join(table.Columns.Headings, ", "))
+		return "", "", fmt.Errorf("%s: %w: it has no column %s; the headings are: %s", table.Name, ErrNoCell, name,
+			strings.Join(table.Columns.Headings, ", "))
 	}
 	found, last := false, table.Heading
 	err = table.Each(func() {}, func(cells *catalogue.Row) {

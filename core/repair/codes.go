@@ -29,7 +29,8 @@ func (m *ColumnModel) Seen() (lines []string, lost bool) {
 		add(whole.Pass+whole.Fail-full.Pass-full.Fail-flat, "with %d digits%s", length, legal)
 		add(full.Pass+full.Fail, "in scientific notation with all of their %d digits", length)
 		if whole.Fail > 0 && legal == "" {
-			failing = append(failing, fmt.Sprintf("%s of all numbers of %d digits, rounded ones included, fail their check digit", catalogue.Thousands(whole.Fail), length))
+			failing = append(failing, fmt.Sprintf("%s of all numbers of %d digits, rounded ones included, fail their check digit",
+				catalogue.Thousands(whole.Fail), length))
 		}
 		for missing := 1; missing <= length; missing++ {
 			c := m.Model.Sci[length][missing]

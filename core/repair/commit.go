@@ -18,7 +18,8 @@ import (
 )
 
 func (r *runner) settings() Settings {
-	s := Settings{Sheet: r.opt.Sheet, Member: r.opt.Member, Reading: r.opt.Reading, Only: r.opt.Only, Plain: r.opt.Plain, As: r.opt.forms(), Look: r.opt.Look, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.opt.Book.WithFiles(filepath.Base)}
+	s := Settings{Sheet: r.opt.Sheet, Member: r.opt.Member, Reading: r.opt.Reading, Only: r.opt.Only, Plain: r.opt.Plain, As: r.opt.forms(),
+		Look: r.opt.Look, Sample: r.opt.Sample, Yes: r.opt.Yes, Book: r.opt.Book.WithFiles(filepath.Base)}
 	s.Book.Barcode.Trusted = nil
 	if r.result.Own != "" {
 		s.Earlier = filepath.Base(r.result.Own)
@@ -57,7 +58,8 @@ func (r *runner) commit(ctx context.Context, job *folder.Job) error {
 	if err := group.Wait(); err != nil {
 		return err
 	}
-	source := manifestSource{r.result.Source.Name, r.result.Source.Address, r.result.Source.Sheet, r.result.Source.Size, r.result.Source.Sum}
+	source := manifestSource{r.result.Source.Name, r.result.Source.Address, r.result.Source.Sheet, r.result.Source.Size,
+		r.result.Source.Sum}
 	counts := r.result.Counts()
 	job.Replaces = func(run json.RawMessage) bool {
 		var older manifest

@@ -16,7 +16,8 @@ import (
 func (r *runner) unlike() (found []ColumnFinding) {
 	for _, u := range r.table.Unlike {
 		found = append(found, ColumnFinding{u.Cells, catalogue.Finding{
-			Code: catalogue.ColumnContents, Row: u.Row, Col: u.Col, Cell: u.Example, Facts: catalogue.Facts{Digits: u.Cells, Length: u.Of, Other: u.Holds},
+			Code: catalogue.ColumnContents, Row: u.Row, Col: u.Col, Cell: u.Example,
+			Facts: catalogue.Facts{Digits: u.Cells, Length: u.Of, Other: u.Holds},
 		}})
 	}
 	return slices.Concat(found, r.swapped(), r.headings())
@@ -51,7 +52,8 @@ func (r *runner) headings() (found []ColumnFinding) {
 		}
 		for i, cells := range r.table.Sample {
 			if col < len(cells) && strings.TrimSpace(cells[col]) != "" {
-				f.Code, f.Row, f.Cell, f.Facts = catalogue.ColumnNoHeading, r.table.Heading+1+i, cells[col], catalogue.Facts{Other: workbook.ColumnName(col)}
+				f.Code, f.Row, f.Cell, f.Facts = catalogue.ColumnNoHeading, r.table.Heading+1+i, cells[col],
+					catalogue.Facts{Other: workbook.ColumnName(col)}
 				found = append(found, ColumnFinding{1, f})
 				break
 			}

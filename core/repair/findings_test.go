@@ -348,7 +348,8 @@ func TestFillMerged(t *testing.T) {
 // rulebook says; the SKU is never left out.
 func TestHidden(t *testing.T) {
 	const row = `<c t="str"><v>%s</v></c><c><v>%s</v></c><c t="str"><v>x</v></c></row><row%s>`
-	book := bookOf(t, fmt.Sprintf(row+row+row+row+row, "A", "9521234000013", ` hidden="1"`, "B", "9521234000020", ` hidden="1"`, "C", "9521234000037", "", "D", "9521234000044", ` hidden="1"`, "E", "9521234000051", ""),
+	book := bookOf(t, fmt.Sprintf(row+row+row+row+row, "A", "9521234000013", ` hidden="1"`, "B", "9521234000020", ` hidden="1"`, "C",
+		"9521234000037", "", "D", "9521234000044", ` hidden="1"`, "E", "9521234000051", ""),
 		`<cols><col min="1" max="1" hidden="1"/><col min="3" max="3" hidden="1"/></cols>`)
 	for rules, want := range map[string]string{
 		"": "SKU,EAN,Title\nA,9521234000013,x\nB,9521234000020,x\nC,9521234000037,x\nD,9521234000044,x\nE,9521234000051,x\n",

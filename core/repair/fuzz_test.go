@@ -67,7 +67,8 @@ func FuzzRepair(f *testing.F) {
 			opt.Book.ForAll = []products.AllRule{{From: "Region", At: "|", Unlike: []string{"sku"}}}
 		}
 		if len(content)%8 == 2 {
-			opt.Book.Products = products.Rules{Together: [][]string{{"A", "B"}, {"s", "t", "9"}}, Regroup: true, OptionOfTitles: "Size", Misplaced: "move"}
+			opt.Book.Products = products.Rules{Together: [][]string{{"A", "B"}, {"s", "t", "9"}}, Regroup: true, OptionOfTitles: "Size",
+				Misplaced: "move"}
 			opt.Book.Images.OfVariants, opt.Book.Sheet.RowNumbers = "Shown", "No"
 		}
 		if len(content)%8 == 6 {
@@ -109,7 +110,8 @@ func FuzzRepair(f *testing.F) {
 		again := fixed(ready, filepath.Join(dir, "again"))
 		again.Temp, again.Book = dir, opt.Book
 		second, err := Run(context.Background(), again)
-		if err != nil || second.Source.Heading != 1 || second.Source.Form.Separator != r.Source.Form.Separator || second.Counts().Read != written {
+		if err != nil || second.Source.Heading != 1 || second.Source.Form.Separator != r.Source.Form.Separator ||
+			second.Counts().Read != written {
 			return // so little is left that the file reads otherwise
 		}
 		if len(second.Source.ByCells) != len(r.Source.ByCells) {

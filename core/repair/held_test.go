@@ -63,7 +63,8 @@ func kinFile(t *testing.T, r *rand.Rand) Options {
 		if i%11 == 10 {
 			parent = "P-gone"
 		}
-		fmt.Fprintln(&text, strings.Join([]string{sku, parent, title, code, price, mpn, "About " + mpn, fmt.Sprintf("%d.jpg", i), size, gauge, sizes, ""}, ","))
+		fmt.Fprintln(&text, strings.Join([]string{sku, parent, title, code, price, mpn, "About " + mpn, fmt.Sprintf("%d.jpg", i), size,
+			gauge, sizes, ""}, ","))
 	}
 	rules := "[products]\nparents = { \"Parent SKU\" = { empty = true } }\n[images]\nof_variants = \"Shown\"\nnumber = true\n"
 	if r.IntN(2) == 0 {
@@ -173,7 +174,8 @@ func TestOrderOfSteps(t *testing.T) {
 			"shape, barcodes", "shape, orders", "text, skus", "text, products", "text, orders", "text, limits", "text, together",
 			"skus, barcodes", "skus, orders", "barcodes, orders", "barcodes, one row each", "products, options", "products, orders",
 			"one row each, limits", "one row each, image numbers", "image cells, orders", "image cells, together",
-			"orders, limits", "orders, one row for all", "orders, together", "orders, rows", "one row for all, image numbers", "one row for all, together",
+			"orders, limits", "orders, one row for all", "orders, together", "orders, rows", "one row for all, image numbers",
+			"one row for all, together",
 		} {
 			if noticed[pair] {
 				continue

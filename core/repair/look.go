@@ -35,7 +35,10 @@ func (r *Result) About(col int, word string) bool {
 		return true
 	}
 	return key != "" && (strings.Contains(heading.Key(h), key) || strings.Contains(heading.Key(f.String()), key) ||
-		slices.ContainsFunc(r.Fill[col].Examples, func(c string) bool { return strings.Contains(strings.ToLower(c), strings.ToLower(word)) }))
+		slices.ContainsFunc(r.Fill[col].Examples, func(c string) bool {
+			return strings.Contains(strings.ToLower(c),
+				strings.ToLower(word))
+		}))
 }
 
 // Garbled returns how many cells were decoded wrongly, after a look.
@@ -65,7 +68,8 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 	if col := products.KeyLike(&r.table.Columns, r.table.Sample); col >= 0 && r.opt.Book.Products.TogetherBy == "" {
 		r.result.KeyLike = r.table.Columns.Headings[col]
 	}
-	r.result.Fill, r.result.Further, r.result.Variants, r.result.ImageRows, r.result.Notes = seen.Columns, seen.Further, seen.Variants, seen.ImageRows, r.sheet.Notes
+	r.result.Fill, r.result.Further, r.result.Variants, r.result.ImageRows, r.result.Notes = seen.Columns, seen.Further, seen.Variants,
+		seen.ImageRows, r.sheet.Notes
 	return r.result, nil
 }
 

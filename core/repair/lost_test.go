@@ -28,7 +28,10 @@ func TestLostTexts(t *testing.T) {
 	semicolons := write(t, dir, "semicolons.csv", "SKU;EAN;Title\nA;9521234000013;B\ufffdrste  rot\n")
 	r, err := Run(t.Context(), Options{Input: semicolons, Workers: 1, Trust: []string{trusted}, Temp: dir})
 	require.NoError(t, err)
-	assert.True(t, slices.ContainsFunc(r.Report.Repaired, func(c line.RepairCount) bool { return c.Rule == catalogue.RuleTextBacked && c.Cells == 1 }))
+	assert.True(t, slices.ContainsFunc(r.Report.Repaired, func(c line.RepairCount) bool {
+		return c.Rule == catalogue.RuleTextBacked &&
+			c.Cells == 1
+	}))
 	for _, test := range []struct {
 		trust, rules string
 		want         string
@@ -36,7 +39,8 @@ func TestLostTexts(t *testing.T) {
 	}{
 		{"", "", "B\ufffdrste rot,<p>f\ufffd\ufffdr</p>,ge\ufffdlt|B\ufffdrste,x,\ufffd|B\ufffdrste,x,x|B\ufffdrste,x,x", 7},
 		{trusted, "", "Bürste rot,<p>für</p>,geölt|B\ufffdrste,x,ä|B\ufffdrste,x,x|B\ufffdrste,x,x", 3},
-		{"", "[[borrow]]\nfrom = \"lend.xlsx.csv\"\nby = \"sku\"\ntake = [\"title\"]\n", "B\ufffdrste rot,<p>f\ufffd\ufffdr</p>,ge\ufffdlt|Bärste,x,\ufffd|B\ufffdrste,x,x|B\ufffdrste,x,x", 6},
+		{"", "[[borrow]]\nfrom = \"lend.xlsx.csv\"\nby = \"sku\"\ntake = [\"title\"]\n",
+			"B\ufffdrste rot,<p>f\ufffd\ufffdr</p>,ge\ufffdlt|Bärste,x,\ufffd|B\ufffdrste,x,x|B\ufffdrste,x,x", 6},
 		{trusted, "[field.title]\nunique = true\n", "", 3},
 	} {
 		book, err := sections.Load(write(t, dir, rulebook.Name, test.rules))

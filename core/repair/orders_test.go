@@ -47,36 +47,49 @@ func TestOrdered(t *testing.T) {
 		held             int
 	}{
 		{"filled where a condition holds", "[columns]\nkeep = [\"sku\", \"Region\"]\n[[columns.fill]]\ninto = \"Region\"\nwith = \"North\"\nwhere = { brand = \"nørrebi\" }\ncount = 2\n[[columns.fill]]\ninto = \"Region\"\nfrom = \"title\"\nwhere = { sku = { ends = \"4\" } }\n",
-			"SKU,Region\nLRA-1,\nLRA-2,North\nLRA-3,North\nLRA-4,Hat\n", `fill "Region" with "North" 2, fill "Region" from "title" 1`, "", 0},
+			"SKU,Region\nLRA-1,\nLRA-2,North\nLRA-3,North\nLRA-4,Hat\n", `fill "Region" with "North" 2, fill "Region" from "title" 1`, "",
+			0},
 		{"built", "[columns]\nkeep = [\"sku\", \"Label\"]\n[[build]]\ninto = \"Label\"\nfrom = '[{brand letters upper first 3}-]{Title words 1}[ ({\"Material\"})]'\n",
-			"SKU,Label\nLRA-1,HOL-Smoker (BE)\nLRA-2,NØR-Smoker (cd)\nLRA-3,NØR-Veil (ZZ)\nLRA-4,Hat (Beech)\n", `build "Label" from "[{brand letters upper first 3}-]{Title words 1}[ ({\"Material\"})]" 4`, "", 0},
+			"SKU,Label\nLRA-1,HOL-Smoker (BE)\nLRA-2,NØR-Smoker (cd)\nLRA-3,NØR-Veil (ZZ)\nLRA-4,Hat (Beech)\n",
+			`build "Label" from "[{brand letters upper first 3}-]{Title words 1}[ ({\"Material\"})]" 4`, "", 0},
 		{"built from what is repaired first", "[columns]\nkeep = [\"sku\", \"Label\"]\n[[build]]\ninto = \"Label\"\nfrom = \"{brand}: {title}\"\n[field.brand]\none_of_from = \"brands.csv\"\none_of_column = \"Brand\"\n[[replace]]\nin = [\"title\"]\nfind = \"hat\"\nwith = \"hood\"\n",
-			"SKU,Label\nLRA-1,Hollowbrook Joinery: Smoker\nLRA-2,Nørrebi: Smoker fuel\nLRA-3,Nørrebi: Veil & smoker\nLRA-4,\n", `build "Label" from "{brand}: {title}" 3, replace "hat" with "hood" 1`, "column.not-inside 1, build.missing 1", 0},
+			"SKU,Label\nLRA-1,Hollowbrook Joinery: Smoker\nLRA-2,Nørrebi: Smoker fuel\nLRA-3,Nørrebi: Veil & smoker\nLRA-4,\n",
+			`build "Label" from "{brand}: {title}" 3, replace "hat" with "hood" 1`, "column.not-inside 1, build.missing 1", 0},
 		{"built over", "[columns]\nkeep = [\"sku\", \"title\"]\n[[build]]\ninto = \"title\"\nfrom = \"{sku} {material|brand}\"\nover = true\n",
-			"SKU,Title\nLRA-1,LRA-1 BE\nLRA-2,LRA-2 cd\nLRA-3,LRA-3 ZZ\nLRA-4,LRA-4 Beech\n", `build "title" from "{sku} {material|brand}" 4`, "", 0},
+			"SKU,Title\nLRA-1,LRA-1 BE\nLRA-2,LRA-2 cd\nLRA-3,LRA-3 ZZ\nLRA-4,LRA-4 Beech\n",
+			`build "title" from "{sku} {material|brand}" 4`, "", 0},
 		{"built in HTML", "[columns]\nkeep = [\"sku\", \"description\"]\n[[build]]\ninto = \"description\"\nfrom = \"<p>{title}</p>\"\nover = true\nwhere = { title = { contains = \"veil\" } }\n[[rows]]\nkeep = { sku = \"lra-3\" }\n",
-			"SKU,Description\nLRA-3,<p>Veil &amp; smoker</p>\n", `build "description" from "<p>{title}</p>" 1, keep = sku is lra-3 1`, "row.not-wanted 3", 0},
+			"SKU,Description\nLRA-3,<p>Veil &amp; smoker</p>\n", `build "description" from "<p>{title}</p>" 1, keep = sku is lra-3 1`,
+			"row.not-wanted 3", 0},
 		{"derived", "[columns]\nkeep = [\"sku\", \"category\"]\n[[derive]]\ninto = \"category\"\nfrom = [\"title\"]\nlist = \"kinds.csv\"\n",
-			"SKU,Category\nLRA-1,Smokers\nLRA-2,Fuel\nLRA-3,\nLRA-4,\n", `derive "category" from title by kinds.csv 2`, "derive.none 1, derive.several 1", 0},
+			"SKU,Category\nLRA-1,Smokers\nLRA-2,Fuel\nLRA-3,\nLRA-4,\n", `derive "category" from title by kinds.csv 2`,
+			"derive.none 1, derive.several 1", 0},
 		{"expanded", "[columns]\nkeep = [\"sku\", \"material\"]\n[[expand]]\nin = [\"material\"]\nlist = \"materials.csv\"\ncount = 2\n",
-			"SKU,Material\nLRA-1,Beech\nLRA-2,Cedar\nLRA-3,ZZ\nLRA-4,Beech\n", `expand material from materials.csv 2`, "expand.unknown 1", 0},
+			"SKU,Material\nLRA-1,Beech\nLRA-2,Cedar\nLRA-3,ZZ\nLRA-4,Beech\n", `expand material from materials.csv 2`, "expand.unknown 1",
+			0},
 		{"closed", "[columns]\nkeep = [\"sku\", \"description\"]\n[[closing]]\nin = [\"description\"]\ntext = \"Fine.\"\n",
-			"SKU,Description\nLRA-1,<p>Good.</p><p>Fine.</p>\nLRA-2,\nLRA-3,<p>Fine.</p>\nLRA-4,<p>Ours.</p><p>Fine.</p>\n", `close with "Fine." 2`, "", 0},
+			"SKU,Description\nLRA-1,<p>Good.</p><p>Fine.</p>\nLRA-2,\nLRA-3,<p>Fine.</p>\nLRA-4,<p>Ours.</p><p>Fine.</p>\n",
+			`close with "Fine." 2`, "", 0},
 		{"listed", "[columns]\nkeep = [\"sku\", \"brand\"]\n[field.brand]\none_of = [\"Hollowbrook Joinery\", \"Norrebi\"]\nrequired = true\n",
 			"SKU,Brand\nLRA-1,Hollowbrook Joinery\nLRA-2,Norrebi\nLRA-3,Norrebi\n", "", "value.missing 1", 1},
 		{"of its own", "[headings]\nMaterial = \"finish\"\n[columns]\nkeep = [\"sku\", \"finish\"]\n[field.finish]\ntype = \"text\"\nlongest = 3\n[[around]]\nin = [\"finish\"]\nafter = \"x\"\n[[rows]]\naside = { finish = { starts = \"z\" } }\n",
 			"SKU,Material\n", `put "x" after 3, aside = finish starts with z 1`, "row.not-wanted 1, value.long 3", 3},
 		{"borrowed", weights + "take = [\"weight\", \"Colour\"]\n[columns]\nkeep = [\"sku\", \"weight\", \"Colour\"]\n",
-			"SKU,Weight,Colour\nLRA-1,1.5,red\nLRA-2,,\nLRA-4,,\n", `borrow weight, Colour from weights.csv by sku 2`, "borrow.unmatched 2, borrow.twice 1", 1},
+			"SKU,Weight,Colour\nLRA-1,1.5,red\nLRA-2,,\nLRA-4,,\n", `borrow weight, Colour from weights.csv by sku 2`,
+			"borrow.unmatched 2, borrow.twice 1", 1},
 		{"borrowed by keys that are alike", weights + "take = [\"weight\"]\nalike = [\"case\", \"spaces\", \"dashes\"]\nwhere = { sku = { one_of = [\"LRA-1\", \"LRA-2\"] } }\n[columns]\nkeep = [\"sku\", \"weight\"]\n",
 			"SKU,Weight\nLRA-1,1.5\nLRA-2,2.5\nLRA-3,\nLRA-4,\n", `borrow weight from weights.csv by sku 2`, "borrow.alike 1", 0},
 		{"borrowed over what is there", "[[borrow]]\nfrom = \"weights.csv\"\nby = \"sku\"\ntake = [\"material\"]\nover = true\nheadings = { Artikel = \"sku\", Note = \"material\" }\nwhere = { sku = { is_not = \"lra-3\" } }\n[columns]\nkeep = [\"sku\", \"material\"]\n",
-			"SKU,Material\nLRA-1,a\nLRA-2,cd\nLRA-3,ZZ\nLRA-4,Beech\n", `borrow material from weights.csv by sku 1`, "borrow.unmatched 2", 0},
+			"SKU,Material\nLRA-1,a\nLRA-2,cd\nLRA-3,ZZ\nLRA-4,Beech\n", `borrow material from weights.csv by sku 1`, "borrow.unmatched 2",
+			0},
 		{"borrowed codes", "[[borrow]]\nfrom = \"counted.csv\"\nby = \"sku\"\ntake = [\"barcode\"]\n[columns]\nkeep = [\"sku\", \"EAN\"]\n",
-			"SKU,EAN\nLRA-1,9521234000013\nLRA-2,9521234000020\nLRA-3,\nLRA-4,\n", `borrow barcode from counted.csv by sku 2`, "barcode.missing 2, borrow.unmatched 2", 0},
-		{"listed in a file, and a stretch of columns dropped", "[columns]\ndrop = [\"Brand .. Description\"]\n[[rows]]\nkeep = { any = [ { sku = { listed = \"wanted.csv\" } }, { title = \"hat\" } ] }\n",
+			"SKU,EAN\nLRA-1,9521234000013\nLRA-2,9521234000020\nLRA-3,\nLRA-4,\n", `borrow barcode from counted.csv by sku 2`,
+			"barcode.missing 2, borrow.unmatched 2", 0},
+		{"listed in a file, and a stretch of columns dropped",
+			"[columns]\ndrop = [\"Brand .. Description\"]\n[[rows]]\nkeep = { any = [ { sku = { listed = \"wanted.csv\" } }, { title = \"hat\" } ] }\n",
 			"SKU\nLRA-1\nLRA-3\nLRA-4\n", "keep = (sku is in the list [LRA-1 LRA-3] or title is hat) 3", "row.not-wanted 1", 0},
-		{"repeats kept", "[sheet]\nrepeats = \"keep\"\n[columns]\nkeep = [\"Region\"]\ndrop_key = true\nadd = { Region = \"UK\" }\n", "Region\nUK\nUK\nUK\nUK\n", "", "", 0},
+		{"repeats kept", "[sheet]\nrepeats = \"keep\"\n[columns]\nkeep = [\"Region\"]\ndrop_key = true\nadd = { Region = \"UK\" }\n",
+			"Region\nUK\nUK\nUK\nUK\n", "", "", 0},
 		{"one per", "[columns]\nkeep = [\"brand\", \"title\"]\ndrop_key = true\n[[rows]]\none_per = \"brand\"\nchoose = \"last\"\n",
 			"Brand,Title\nHollowbrook joinery,Smoker\nNørrebi,Veil & smoker\n,Hat\n", "", "row.passed-over-differs 1", 0},
 		{"sorted", "[columns]\nkeep = [\"brand\", \"title\"]\ndrop_key = true\n[sheet]\nsort_by = [\"brand\", \"title\"]\n",
@@ -105,7 +118,8 @@ func TestOrdered(t *testing.T) {
 // stops the run before anything is written, and says why.
 func TestOrdersThatCannotBe(t *testing.T) {
 	sheets := map[string]string{
-		"chain.csv": "Code,Means\nA,B\nB,C\n", "twice.csv": "Code,Means\nA,B\na,C\n", "one.csv": "Code\nA\n", "empty.csv": "Brand\n", "texts.csv": "SKU,Text,Text (old),Description,Description HTML\nA,x,y,z,z\n",
+		"chain.csv": "Code,Means\nA,B\nB,C\n", "twice.csv": "Code,Means\nA,B\na,C\n", "one.csv": "Code\nA\n", "empty.csv": "Brand\n",
+		"texts.csv": "SKU,Text,Text (old),Description,Description HTML\nA,x,y,z,z\n",
 	}
 	for text, want := range map[string]string{
 		"[[build]]\ninto = \"title\"\nfrom = \"{brand} x\"\n[[build]]\ninto = \"brand\"\nfrom = \"{title} y\"\n":                                                          "its rules wait for one another: [[build]] for \"Title\" needs what [[build]] does to \"Brand\", and [[build]] for \"Brand\" needs what",
@@ -155,7 +169,8 @@ func TestUnknownListed(t *testing.T) {
 	opt.Book = bookIn(t, dir, "[[expand]]\nin = [\"material\"]\nlist = \"materials.csv\"\n[[derive]]\ninto = \"Kind\"\nfrom = [\"title\"]\nlist = \"kinds.csv\"\n", orderedSheets)
 	r := run(t, opt)
 	assert.Equal(t, "Row,Column,Value,What is open,SKU,Title,Material\n3,Kind,,Words of the text speak for Smokers and Protection; the cell is left empty.,B,Smoker & veil,ZZ\n"+
-		"3,Material,ZZ,ZZ is not in the list of codes; it is left as it is.,B,Smoker & veil,ZZ\n", contents(t, r.Folder)[sections.UnknownName])
+		"3,Material,ZZ,ZZ is not in the list of codes; it is left as it is.,B,Smoker & veil,ZZ\n",
+		contents(t, r.Folder)[sections.UnknownName])
 }
 
 // TestBorrowedAtScale: a sheet that does not fit in the memory that is set aside for
@@ -174,7 +189,8 @@ func TestBorrowedAtScale(t *testing.T) {
 	}
 	path := write(t, dir, "list.csv", list.String())
 	opt := fixed(path, Target(path))
-	opt.Book = bookIn(t, dir, "[[borrow]]\nfrom = \"lent.csv\"\nby = \"sku\"\ntake = [\"Text\"]\n", map[string]string{"lent.csv": lent.String()})
+	opt.Book = bookIn(t, dir, "[[borrow]]\nfrom = \"lent.csv\"\nby = \"sku\"\ntake = [\"Text\"]\n",
+		map[string]string{"lent.csv": lent.String()})
 	opt.PartSize, opt.Workers = 50, 3
 	r := run(t, opt)
 	lines := strings.Split(strings.TrimSpace(ready(t, r)), "\n")
@@ -193,7 +209,8 @@ func TestOnce(t *testing.T) {
 	dir := t.TempDir()
 	path := write(t, dir, "list.csv", "SKU,Title\nA,\"a, b, c\"\nB,d\n")
 	opt := fixed(path, Target(path))
-	opt.Book = bookIn(t, dir, "[[replace]]\nin = [\"title\"]\nfind = \", \"\nwith = \" – \"\nfirst_only = true\nonce = true\ncount = 1\n", nil)
+	opt.Book = bookIn(t, dir, "[[replace]]\nin = [\"title\"]\nfind = \", \"\nwith = \" – \"\nfirst_only = true\nonce = true\ncount = 1\n",
+		nil)
 	r := run(t, opt)
 	assert.Equal(t, "SKU,Title\nA,\"a – b, c\"\nB,d\n", ready(t, r))
 	again := fixed(filepath.Join(r.Folder, "ready.csv"), filepath.Join(dir, "again"))

@@ -32,7 +32,8 @@ func TestKnownAgain(t *testing.T) {
 	out := contents(t, first.Folder)
 	require.Contains(t, out["ready.csv"], "Box 7 – beech, with lid")
 	rows := strings.SplitAfter(out["ready.csv"], "\n")
-	saved := "\ufeff" + strings.NewReplacer(",", ";", "\n", "\r\n", "\"", "").Replace(strings.NewReplacer("beech, with lid", "beech\x00 with lid").Replace(out["ready.csv"]))
+	saved := "\ufeff" + strings.NewReplacer(",", ";", "\n", "\r\n", "\"",
+		"").Replace(strings.NewReplacer("beech, with lid", "beech\x00 with lid").Replace(out["ready.csv"]))
 	saved = strings.ReplaceAll(saved, "\x00", ",")
 	for name, test := range map[string]struct {
 		path, text string

@@ -302,7 +302,8 @@ func TestFolderNotReplaced(t *testing.T) {
 func TestNothingAppears(t *testing.T) {
 	dir := t.TempDir()
 	path := filepath.Join(dir, "list.csv")
-	for name, content := range map[string]string{"empty": "", "binary": "\x00\x01\x02\x03\x04\x05\x06\x07\x08\x00\x00\x01", "no headings": "a,b\n"} {
+	for name, content := range map[string]string{"empty": "", "binary": "\x00\x01\x02\x03\x04\x05\x06\x07\x08\x00\x00\x01",
+		"no headings": "a,b\n"} {
 		require.NoError(t, os.WriteFile(path, []byte(content), 0o666))
 		_, err := Run(context.Background(), fixed(path, Target(path)))
 		require.Error(t, err, name)

@@ -29,7 +29,8 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 	if opt.Target != "" && opt.Stdout == nil {
 		if job, err = folder.Begin(opt.Target); err != nil {
 			if errors.Is(err, fs.ErrPermission) {
-				return nil, fmt.Errorf("%s: there is no right to write here; name another folder with the setting out (%w)", opt.Target, err)
+				return nil, fmt.Errorf("%s: there is no right to write here; name another folder with the setting out (%w)", opt.Target,
+					err)
 			}
 			return nil, fmt.Errorf("%s: %w", opt.Target, err)
 		}
@@ -122,7 +123,8 @@ func (r *runner) fit(temp string) (err error) {
 func (r *runner) sheetOptions(temp string) sheet.Options {
 	fields, hints := r.opt.Book.Fields()
 	maps.Copy(fields, r.opt.Fields)
-	return sheet.Options{Sheet: r.opt.Sheet, Member: r.opt.Member, Fields: fields, Hints: hints, Reading: r.opt.Reading, Stdin: r.opt.Stdin, Spool: temp, MostRows: r.opt.MostRows}
+	return sheet.Options{Sheet: r.opt.Sheet, Member: r.opt.Member, Fields: fields, Hints: hints, Reading: r.opt.Reading, Stdin: r.opt.Stdin,
+		Spool: temp, MostRows: r.opt.MostRows}
 }
 
 func (r *runner) open(ctx context.Context, temp string) (*sheet.Table, error) {
@@ -182,7 +184,8 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 	r.result.Source = Source{
 		Path: t.Path, Name: t.Name, Sheet: t.Sheet, Others: t.Others, Beside: t.Beside, Size: t.Size, Changed: t.Changed,
 		Sum: folder.FormatSum(sum), Kind: t.Kind(), Heading: t.Heading, Rows: len(t.Heads), Preamble: t.Preamble, Beneath: t.Beneath,
-		Columns: t.Columns, Form: t.Form, ByCells: t.ByCells, Hidden: t.Hidden, HiddenRows: t.HiddenRows, Filtered: t.Filtered, Merged: t.Merged, Doubt: t.Doubt, Evidence: t.Evidence,
+		Columns: t.Columns, Form: t.Form, ByCells: t.ByCells, Hidden: t.Hidden, HiddenRows: t.HiddenRows, Filtered: t.Filtered,
+		Merged: t.Merged, Doubt: t.Doubt, Evidence: t.Evidence,
 	}
 	if f := r.fetched; f != nil {
 		r.result.Source.Path, r.result.Source.Address = f.Address, f.Address
@@ -250,8 +253,10 @@ func (r *runner) countRows() error {
 		}
 		b := Borrowed{
 			Rule: l.BorrowRule.String(), From: l.Lender.Name, Rows: l.Lender.Rows, Hidden: l.Lender.Hidden, Taken: l.Taken,
-			Matched: touched(l.First + sections.LoanMatched), Unmatched: touched(l.First + sections.LoanUnmatched), Alike: touched(l.First + sections.LoanAlike),
-			Twice: touched(l.First + sections.LoanTwice), Filled: touched(l.First + sections.LoanFilled), Same: touched(l.First + sections.LoanSame), Kept: touched(l.First + sections.LoanOther),
+			Matched: touched(l.First + sections.LoanMatched), Unmatched: touched(l.First + sections.LoanUnmatched),
+			Alike: touched(l.First + sections.LoanAlike),
+			Twice: touched(l.First + sections.LoanTwice), Filled: touched(l.First + sections.LoanFilled),
+			Same: touched(l.First + sections.LoanSame), Kept: touched(l.First + sections.LoanOther),
 		}
 		if r.result.Listed(r.course.Lists[l.NotIn].Name) > 0 {
 			b.NotIn = r.course.Lists[l.NotIn].Name
@@ -286,7 +291,8 @@ type CountError struct {
 }
 
 func (e *CountError) Error() string {
-	return fmt.Sprintf("the rule %q has %s %s rows, and the rulebook says count = %d. Nothing was written. Look which rows are meant, and mend the condition or the count",
+	return fmt.Sprintf("the rule %q has %s %s rows, and the rulebook says count = %d. Nothing was written. Look which rows are meant, "+
+		"and mend the condition or the count",
 		e.Rule, e.Did, catalogue.Thousands(uint64(e.Rows)), e.Count)
 }
 
@@ -296,7 +302,8 @@ func (r *runner) named(err error) error {
 		return &sheet.Error{File: r.table.Name, Err: err, Do: "Nothing was written. Run again when nobody is saving it."}
 	}
 	if errors.Is(err, sheet.ErrRowTooLarge) {
-		return &sheet.Error{File: r.table.Name, Err: err, Do: "Nothing was written. Look for a cell that holds a whole file, or for a quotation mark that is never closed."}
+		return &sheet.Error{File: r.table.Name, Err: err, Do: "Nothing was written. Look for a cell that holds a whole file, or for a " +
+			"quotation mark that is never closed."}
 	}
 	return err
 }

@@ -193,7 +193,8 @@ type Counts struct {
 
 // Counts returns the sums.
 func (r *Result) Counts() Counts {
-	c := Counts{Read: r.Report.Rows, Ready: r.Report.Ready, Held: r.Report.Held, Aside: r.Report.Aside, Added: r.Report.Added, Joined: r.Report.Joined, Products: r.Report.Products}
+	c := Counts{Read: r.Report.Rows, Ready: r.Report.Ready, Held: r.Report.Held, Aside: r.Report.Aside, Added: r.Report.Added,
+		Joined: r.Report.Joined, Products: r.Report.Products}
 	for i := range r.Report.Repaired {
 		c.Changed += r.Report.Repaired[i].Cells
 	}

@@ -21,7 +21,8 @@ func aList(seed uint64) (text string, rows [][]string) {
 	var b strings.Builder
 	b.WriteString("SKU,Title,Brand,Memo\n")
 	for i := range 60 + r.IntN(200) {
-		row := []string{fmt.Sprintf("S%d", i), fmt.Sprintf("T%d", r.IntN(40)), brands[r.IntN(len(brands))], []string{"", "x", "y"}[r.IntN(3)]}
+		row := []string{fmt.Sprintf("S%d", i), fmt.Sprintf("T%d", r.IntN(40)), brands[r.IntN(len(brands))],
+			[]string{"", "x", "y"}[r.IntN(3)]}
 		rows = append(rows, row)
 		b.WriteString(strings.Join(row, ",") + "\n")
 	}
@@ -85,7 +86,8 @@ func TestOnePer(t *testing.T) {
 	for seed := range uint64(6) {
 		text, rows := aList(seed)
 		for choose, better := range map[string]func(a, b []string) bool{
-			"first": func(a, b []string) bool { return false }, "last": func(a, b []string) bool { return true }, "fullest": func(a, b []string) bool { return full(b) > full(a) },
+			"first": func(a, b []string) bool { return false }, "last": func(a, b []string) bool { return true },
+			"fullest": func(a, b []string) bool { return full(b) > full(a) },
 		} {
 			best := make(map[string]int)
 			for i, row := range rows {

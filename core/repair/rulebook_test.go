@@ -43,10 +43,13 @@ func TestShaped(t *testing.T) {
 		{"split and joined", sku + "[columns]\nkeep = [\"sku\", \"First\", \"Rest\", \"Whole\"]\n[[columns.split]]\nfrom = \"title\"\nat = \" \"\ninto = [\"First\", \"Rest\"]\n[[columns.join]]\nfrom = [\"sku\", \"Memo\"]\nwith = \"-\"\ninto = \"Whole\"\n",
 			"Art. ref,First,Rest,Whole\nLRA-1,,,LRA-1-a\nXX-3,,,XX-3\n,Hat,bag,\nXX-4,,,XX-4-d\n",
 			[]RowCount{{"split \"title\" into First, Rest", 1}, {"join sku, Memo into \"Whole\"", 4}}, 0},
-		{"a column there filled", sku + "[columns]\nadd = { \"Memo\" = \"x\" }\nkeep = [\"sku\", \"Memo\"]\n", "Art. ref,Memo\nLRA-1,a\nXX-3,x\n,x\nXX-4,d\n", nil, 0},
-		{"rows kept", sku + "[[rows]]\nkeep = { sku = { starts = \"LRA-\" } }\ncount = 2\n", "Art. ref,EAN,Title,Price,Memo\nLRA-1,9521234000013,Smoker,9.50,a\n",
+		{"a column there filled", sku + "[columns]\nadd = { \"Memo\" = \"x\" }\nkeep = [\"sku\", \"Memo\"]\n",
+			"Art. ref,Memo\nLRA-1,a\nXX-3,x\n,x\nXX-4,d\n", nil, 0},
+		{"rows kept", sku + "[[rows]]\nkeep = { sku = { starts = \"LRA-\" } }\ncount = 2\n",
+			"Art. ref,EAN,Title,Price,Memo\nLRA-1,9521234000013,Smoker,9.50,a\n",
 			[]RowCount{{"keep = sku starts with LRA-", 2}}, 3},
-		{"rows set aside", sku + "[[rows]]\naside = { price = { below = 1 } }\n[[rows]]\nkeep = { not = { Memo = \"d\" } }\n", "Art. ref,EAN,Title,Price,Memo\nLRA-1,9521234000013,Smoker,9.50,a\n,,Hat bag,,\n",
+		{"rows set aside", sku + "[[rows]]\naside = { price = { below = 1 } }\n[[rows]]\nkeep = { not = { Memo = \"d\" } }\n",
+			"Art. ref,EAN,Title,Price,Memo\nLRA-1,9521234000013,Smoker,9.50,a\n,,Hat bag,,\n",
 			[]RowCount{{"aside = price is below 1", 1}, {"keep = not (Memo is d)", 3}}, 2},
 		{"texts replaced", sku + "[[replace]]\nin = [\"title\"]\nfind = \"hat\"\nwith = \"hood\"\ncount = 2\n[[replace]]\nin = [\"Memo\", \"title\"]\nfind = \"smoker\"\nwhere = { price = { above = 9 } }\n",
 			"Art. ref,EAN,Title,Price,Memo\nLRA-1,9521234000013,,9.50,a\nXX-3,9521234000037,hood,0.50,\n,,hood bag,,\nXX-4,9521234000044,Tool,3.00,d\n",
@@ -67,7 +70,8 @@ func TestShaped(t *testing.T) {
 		assert.Equal(t, 5, r.Counts().Ready+r.Counts().Held+r.Counts().Aside)
 		held, err := os.ReadFile(filepath.Join(r.Folder, "held.csv"))
 		require.NoError(t, err)
-		assert.Equal(t, r.Counts().Held > 0, strings.HasSuffix(string(held), "LRA-2,9.52E+12,Veil,12.00,b\n"), "held rows are as they were: %s", held)
+		assert.Equal(t, r.Counts().Held > 0, strings.HasSuffix(string(held), "LRA-2,9.52E+12,Veil,12.00,b\n"),
+			"held rows are as they were: %s", held)
 	}
 }
 
@@ -149,12 +153,20 @@ func TestRulesThatDoNotFit(t *testing.T) {
 // none is named and not written, and no two products get the same.
 func TestCopiedBarcodes(t *testing.T) {
 	for name, test := range map[string]struct{ list, rules, want, found string }{
-		"copied":     {"SKU,Title\n9521234000013,x\nLRA-7,y\n", "[columns]\ncopy = { EAN = \"sku\" }\n", "SKU,Title,EAN\n9521234000013,x,9521234000013\nLRA-7,y,\n", "borrow.unsuited 1"},
-		"damaged":    {"SKU,Code,EAN\nA,9521234000012,\nB,9.52E+12,\nC,9521234000013,9521234000020\n", "[[columns.fill]]\ninto = \"EAN\"\nfrom = \"Code\"\n", "SKU,Code,EAN\nA,9521234000012,\nB,9.52E+12,\nC,9521234000013,9521234000020\n", "borrow.unsuited 2"},
-		"twice":      {"SKU,Code,EAN\nA,9521234000013,\nB,9521234000013,\nC,9521234000020,\nD,,9521234000020\nE,9521234000037,\n", "[[columns.fill]]\ninto = \"EAN\"\nfrom = \"Code\"\n", "SKU,Code,EAN\nE,9521234000037,9521234000037\n", "barcode.duplicate 4"},
-		"split":      {"SKU,Codes\nA,9521234000013/x\nB,nothing/y\nC,9521234000013/z\nD,9521234000020/u\n", "[[columns.split]]\nfrom = \"Codes\"\nat = \"/\"\ninto = [\"EAN\", \"Note\"]\n", "SKU,Codes,EAN,Note\nB,nothing/y,,y\nD,9521234000020/u,9521234000020,u\n", "barcode.duplicate 2"},
-		"no code":    {"SKU,EAN\nA,\nB,9521234000013\n", "[[columns.fill]]\ninto = \"EAN\"\nwith = \"none\"\n", "SKU,EAN\nA,none\nB,9521234000013\n", ""},
-		"one of all": {"SKU,EAN\nA,\n", "[[columns.fill]]\ninto = \"EAN\"\nwith = \"9521234000013\"\n", "", "a barcode is that of one product"},
+		"copied": {"SKU,Title\n9521234000013,x\nLRA-7,y\n", "[columns]\ncopy = { EAN = \"sku\" }\n",
+			"SKU,Title,EAN\n9521234000013,x,9521234000013\nLRA-7,y,\n", "borrow.unsuited 1"},
+		"damaged": {"SKU,Code,EAN\nA,9521234000012,\nB,9.52E+12,\nC,9521234000013,9521234000020\n",
+			"[[columns.fill]]\ninto = \"EAN\"\nfrom = \"Code\"\n",
+			"SKU,Code,EAN\nA,9521234000012,\nB,9.52E+12,\nC,9521234000013,9521234000020\n", "borrow.unsuited 2"},
+		"twice": {"SKU,Code,EAN\nA,9521234000013,\nB,9521234000013,\nC,9521234000020,\nD,,9521234000020\nE,9521234000037,\n",
+			"[[columns.fill]]\ninto = \"EAN\"\nfrom = \"Code\"\n", "SKU,Code,EAN\nE,9521234000037,9521234000037\n", "barcode.duplicate 4"},
+		"split": {"SKU,Codes\nA,9521234000013/x\nB,nothing/y\nC,9521234000013/z\nD,9521234000020/u\n",
+			"[[columns.split]]\nfrom = \"Codes\"\nat = \"/\"\ninto = [\"EAN\", \"Note\"]\n",
+			"SKU,Codes,EAN,Note\nB,nothing/y,,y\nD,9521234000020/u,9521234000020,u\n", "barcode.duplicate 2"},
+		"no code": {"SKU,EAN\nA,\nB,9521234000013\n", "[[columns.fill]]\ninto = \"EAN\"\nwith = \"none\"\n",
+			"SKU,EAN\nA,none\nB,9521234000013\n", ""},
+		"one of all": {"SKU,EAN\nA,\n", "[[columns.fill]]\ninto = \"EAN\"\nwith = \"9521234000013\"\n", "",
+			"a barcode is that of one product"},
 	} {
 		path := write(t, t.TempDir(), "list.csv", test.list)
 		opt := fixed(path, Target(path))

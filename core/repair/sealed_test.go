@@ -62,7 +62,8 @@ func TestSealed(t *testing.T) {
 	b.WriteString("| class | cells | could be known | came back | wrong | precision | recall |\n|---|---:|---:|---:|---:|---:|---:|\n")
 	for _, class := range slices.SortedFunc(keysOf(tallies), strings.Compare) {
 		a := tallies[class]
-		fmt.Fprintf(&b, "| %s | %d | %d | %d | %d | %s | %s |\n", class, a.cells, a.expected, a.right, a.wrong, share(a.right, a.right+a.wrong), share(min(a.right, a.expected), a.expected))
+		fmt.Fprintf(&b, "| %s | %d | %d | %d | %d | %s | %s |\n", class, a.cells, a.expected, a.right, a.wrong,
+			share(a.right, a.right+a.wrong), share(min(a.right, a.expected), a.expected))
 		assert.Zero(t, a.wrong, "%s: wrong barcodes", class)
 		assert.Zero(t, a.passedWrong, "%s: codes that were wrong from the start went out", class)
 		assert.GreaterOrEqual(t, a.right, a.expected, "%s: not all came back", class)
@@ -110,7 +111,8 @@ func weighSealed(t *testing.T, name string, truth []truthRow, r *Result, tallies
 	}
 	require.GreaterOrEqual(t, r.Counts().Read, len(truth), name) // the suite adds blank rows to some
 	for _, want := range truth {
-		if filepath.Ext(name) != ".csv" && slices.Contains([]string{"sci-rounded", "sci-whole", "grouped", "untouched", "stored-whole"}, want.class) {
+		if filepath.Ext(name) != ".csv" && slices.Contains([]string{"sci-rounded", "sci-whole", "grouped", "untouched", "stored-whole"},
+			want.class) {
 			// Whatever a workbook shows, it stores the whole number.
 			want.class = "stored in a workbook"
 			want.expect = "intact"
@@ -137,7 +139,8 @@ func weighSealed(t *testing.T, name string, truth []truthRow, r *Result, tallies
 		case want.expect == "wrong":
 			a.passedWrong++
 		default:
-			if got, _ := barcode.Number(row[1]); got == number && number > 0 && (row[0] == want.sku || !strings.Contains(name, "by-title")) {
+			if got, _ := barcode.Number(row[1]); got == number && number > 0 &&
+				(row[0] == want.sku || !strings.Contains(name, "by-title")) {
 				a.right++
 				if want.expect == "open" {
 					a.expected++

@@ -103,10 +103,12 @@ func again(ctx context.Context, dir, temp string) (string, error) {
 		source = filepath.Join(dir, fetch.Prefix+run.Source.Name)
 	}
 	if sum, err := folder.Sum(source); err != nil || sum != run.Source.Sum {
-		return "", fmt.Errorf("%s: %w, and its source %s is not there any more as it was; name another sheet that has the codes with the setting trust", dir, ErrSpoilt, run.Source.Name)
+		return "", fmt.Errorf("%s: %w, and its source %s is not there any more as it was; name another sheet that has the codes with "+
+			"the setting trust", dir, ErrSpoilt, run.Source.Name)
 	}
 	opt := Options{
-		Input: source, Sheet: run.Settings.Sheet, Member: run.Settings.Member, Reading: run.Settings.Reading, Workers: 1, Only: run.Settings.Only, Sample: run.Settings.Sample,
+		Input: source, Sheet: run.Settings.Sheet, Member: run.Settings.Member, Reading: run.Settings.Reading, Workers: 1,
+		Only: run.Settings.Only, Sample: run.Settings.Sample,
 		Plain: run.Settings.Plain, Yes: run.Settings.Yes, Book: run.Settings.Book.WithFiles(func(name string) string { return filepath.Join(beside, name) }), Date: run.Date, Version: run.Version, As: []string{},
 		Target: filepath.Join(temp, folder.Temporary+"again"), Temp: temp,
 	}

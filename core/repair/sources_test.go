@@ -60,23 +60,35 @@ func TestOrders(t *testing.T) {
 		by    string
 	}{
 		{"as EAN-13", rescue.Rules{WriteAs: "ean-13"}, 0, "A,036000291452,,x\n", "A,0036000291452,,x\n", "order.write-as ordered"},
-		{"an ISBN-10 as EAN-13", rescue.Rules{WriteAs: "ean-13"}, 0, "A,030640615X,,x\nB,080442957X,,x\n", "B,9780804429573,,x\n", "order.write-as ordered"},
+		{"an ISBN-10 as EAN-13", rescue.Rules{WriteAs: "ean-13"}, 0, "A,030640615X,,x\nB,080442957X,,x\n", "B,9780804429573,,x\n",
+			"order.write-as ordered"},
 		{"an EAN-8 stays short", rescue.Rules{WriteAs: "ean-13"}, 0, "A,40123455,,x\n", "A,40123455,,x\n", ""},
-		{"as GTIN-14", rescue.Rules{WriteAs: "gtin-14"}, 0, "A,40123455,,x\nB,9521234000013.0,,x\n", "A,00000040123455,,x\nB,09521234000013,,x\n", "order.write-as ordered, repair.tail certain"},
+		{"as GTIN-14", rescue.Rules{WriteAs: "gtin-14"}, 0, "A,40123455,,x\nB,9521234000013.0,,x\n",
+			"A,00000040123455,,x\nB,09521234000013,,x\n", "order.write-as ordered, repair.tail certain"},
 		{"a UPC-E as UPC-A", rescue.Rules{WriteAs: "shortest"}, 0, "A,04252614,,x\n", "A,042100005264,,x\n", "order.write-as ordered"},
 		{"a carton cannot be shorter", rescue.Rules{WriteAs: "shortest"}, 0, "A,19521234000010,,x\n", "A,19521234000010,,x\n", ""},
-		{"accepted", rescue.Rules{Accept: []string{"ean-13"}}, 0, "A,036000291452,,x\nB,9780306406157,,x\nC,9521234000013,,x\n", "B,9780306406157,,x\nC,9521234000013,,x\n", ""},
-		{"accepted in the form in which it goes out", rescue.Rules{Accept: []string{"ean-13"}, WriteAs: "ean-13"}, 0, "A,036000291452,,x\n", "A,0036000291452,,x\n", "order.write-as ordered"},
-		{"a second code", rescue.Rules{Second: "other"}, 0, "A,9521234000013 / 9521234000020,,x\nB,9521234000037/9521234000044,taken,x\n", "A,9521234000013,9521234000020,x\n", "repair.second ordered"},
-		{"the second code belongs to another product", rescue.Rules{Second: "Other"}, 0, "A,9521234000013 / 9521234000020,,x\nB,9521234000020,,x\n", "", ""},
-		{"a longer column filled", rescue.Rules{Fill: map[string]string{"Other": "gtin-14"}}, 0, "A,036000291452,,x\nB,9521234000013.0,taken,x\nC,9.52E+12,,x\n", "A,036000291452,00036000291452,x\nB,9521234000013,taken,x\n", "order.fill ordered, repair.tail certain"},
+		{"accepted", rescue.Rules{Accept: []string{"ean-13"}}, 0, "A,036000291452,,x\nB,9780306406157,,x\nC,9521234000013,,x\n",
+			"B,9780306406157,,x\nC,9521234000013,,x\n", ""},
+		{"accepted in the form in which it goes out", rescue.Rules{Accept: []string{"ean-13"}, WriteAs: "ean-13"}, 0, "A,036000291452,,x\n",
+			"A,0036000291452,,x\n", "order.write-as ordered"},
+		{"a second code", rescue.Rules{Second: "other"}, 0, "A,9521234000013 / 9521234000020,,x\nB,9521234000037/9521234000044,taken,x\n",
+			"A,9521234000013,9521234000020,x\n", "repair.second ordered"},
+		{"the second code belongs to another product", rescue.Rules{Second: "Other"}, 0,
+			"A,9521234000013 / 9521234000020,,x\nB,9521234000020,,x\n", "", ""},
+		{"a longer column filled", rescue.Rules{Fill: map[string]string{"Other": "gtin-14"}}, 0,
+			"A,036000291452,,x\nB,9521234000013.0,taken,x\nC,9.52E+12,,x\n", "A,036000291452,00036000291452,x\nB,9521234000013,taken,x\n",
+			"order.fill ordered, repair.tail certain"},
 		{"check digits added", rescue.Rules{AddCheckDigit: true}, 0, eleven, strings.NewReplacer(
 			"0002,", "00023,", "0033,", "00337,").Replace(eleven), "repair.check-digit-added ordered"},
-		{"no check digit added to one that is wrong", rescue.Rules{AddCheckDigit: true}, 0, "A,036000291453,,x\nB,9521234000013,,x\n", "B,9521234000013,,x\n", ""},
+		{"no check digit added to one that is wrong", rescue.Rules{AddCheckDigit: true}, 0, "A,036000291453,,x\nB,9521234000013,,x\n",
+			"B,9521234000013,,x\n", ""},
 		{"check digits added after a yes", rescue.Rules{}, catalogue.BarcodeNoCheckDigit, eleven, "", "repair.check-digit-added decided"},
-		{"the only code that fits", rescue.Rules{}, catalogue.BarcodeOnlyOne, "A,9.52123400005E+12,,x\n", "A,9521234000051,,x\n", "repair.only-one decided"},
-		{"words around", rescue.Rules{}, catalogue.BarcodeAmongWords, "A,9521234000013 (inner),,x\nB,9521234000012 (inner),,x\n", "A,9521234000013,,x\n", "repair.among-words decided"},
-		{"a leading zero", rescue.Rules{}, catalogue.BarcodeLeadingZero, "A,40123400073,,x\n", "A,040123400073,,x\n", "repair.leading-zero decided"},
+		{"the only code that fits", rescue.Rules{}, catalogue.BarcodeOnlyOne, "A,9.52123400005E+12,,x\n", "A,9521234000051,,x\n",
+			"repair.only-one decided"},
+		{"words around", rescue.Rules{}, catalogue.BarcodeAmongWords, "A,9521234000013 (inner),,x\nB,9521234000012 (inner),,x\n",
+			"A,9521234000013,,x\n", "repair.among-words decided"},
+		{"a leading zero", rescue.Rules{}, catalogue.BarcodeLeadingZero, "A,40123400073,,x\n", "A,040123400073,,x\n",
+			"repair.leading-zero decided"},
 		{"zeros at the end, and a rounded one that no yes can help", rescue.Rules{}, catalogue.BarcodeZeroFilled,
 			"A,9.521234000013E+12,,x\nB,9.521234000037E+12,,x\nC,9.521234000044E+12,,x\nD,9.521234000051E+12,,x\nE,9.5212340037E+12,,x\nF,9.5212340003E+12,,x\nG,9.521234000068E+12,,x\nH,9.521234000075E+12,,x\nI,9.521234000082E+12,,x\nJ,9.521234000099E+12,,x\nK,9.521234000105E+12,,x\nL,9.521234000112E+12,,x\n",
 			"A,9521234000013,,x\nB,9521234000037,,x\nC,9521234000044,,x\nD,9521234000051,,x\nE,9521234003700,,x\nG,9521234000068,,x\nH,9521234000075,,x\nI,9521234000082,,x\nJ,9521234000099,,x\nK,9521234000105,,x\nL,9521234000112,,x\n", "repair.last-zero decided, repair.scientific certain"},
@@ -245,7 +257,8 @@ func TestAskedAndAnswered(t *testing.T) {
 	assert.Contains(t, rows[1], "one of 1,000,000 possible codes")
 	assert.Equal(t, []int{2, 2}, r.Report.Listed)
 
-	answer := strings.Replace(strings.Replace(string(lost), "A1,Smoker,L,,", "A1,Smoker,L,9521234000013,", 1), `,"Brush, long",M,,`, `,"BRUSH long",M,9521234000044,`, 1)
+	answer := strings.Replace(strings.Replace(string(lost), "A1,Smoker,L,,", "A1,Smoker,L,9521234000013,", 1), `,"Brush, long",M,,`,
+		`,"BRUSH long",M,9521234000044,`, 1)
 	scanned := "SKU,Title,Size,Barcode\nA2,Veil,,9521234000020\nA5,Hat,,9521234000020\n"
 	opt := fixed(path, Target(path))
 	opt.Trust = []string{write(t, dir, "answer.csv", answer), write(t, dir, "scanned.csv", scanned)}
@@ -298,7 +311,8 @@ func TestSKUsComeBack(t *testing.T) {
 	opt := fixed(path, Target(path))
 	opt.Trust = []string{write(t, dir, "counted.csv", "SKU,EAN,Title\n00123,9521234000013,Smoker\nMAR-2,9521234000020,Veil\n12E4,9521234000037,Hat\n88,9521234000044,Tool\n")}
 	r := run(t, opt)
-	assert.Equal(t, "SKU,EAN,Title\n00123,9521234000013,Smoker\nMAR-2,9521234000020,Veil\n12E4,9521234000037,Hat\n77,9521234000044,Tool\n", ready(t, r))
+	assert.Equal(t, "SKU,EAN,Title\n00123,9521234000013,Smoker\nMAR-2,9521234000020,Veil\n12E4,9521234000037,Hat\n77,9521234000044,Tool\n",
+		ready(t, r))
 	assert.Equal(t, map[string]int{"repair.trusted-sku backed": 3, "repair.trusted backed": 1}, rules(r))
 }
 
@@ -315,8 +329,9 @@ func TestTrustedByItself(t *testing.T) {
 // like what is empty in the middle.
 func TestShortRows(t *testing.T) {
 	for name, text := range map[string]string{
-		"list.csv": "SKU,Title,EAN\nA,x,9521234000013\nB,y\nC,z\n", "list.jsonl": "{\"SKU\":\"A\",\"Title\":\"x\",\"EAN\":\"9521234000013\"}\n{\"SKU\":\"B\",\"Title\":\"y\"}\n{\"SKU\":\"C\",\"Title\":\"z\"}\n",
-		"list.html": "<table><tr><td>SKU<td>Title<td>EAN<tr><td>A<td>x<td>9521234000013<tr><td>B<td>y<tr><td>C<td>z</table>",
+		"list.csv":   "SKU,Title,EAN\nA,x,9521234000013\nB,y\nC,z\n",
+		"list.jsonl": "{\"SKU\":\"A\",\"Title\":\"x\",\"EAN\":\"9521234000013\"}\n{\"SKU\":\"B\",\"Title\":\"y\"}\n{\"SKU\":\"C\",\"Title\":\"z\"}\n",
+		"list.html":  "<table><tr><td>SKU<td>Title<td>EAN<tr><td>A<td>x<td>9521234000013<tr><td>B<td>y<tr><td>C<td>z</table>",
 	} {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, name, text), filepath.Join(dir, "out"))

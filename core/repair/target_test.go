@@ -28,33 +28,41 @@ func TestTarget(t *testing.T) {
 		note       string
 	}{
 		{"encoding = \"windows-1252\"", "", "SKU,Größe,Title,Description,EAN\nB,b,Lódz? ½,x,9521234000020\nÄ,e,x,x,\n", 3, ""},
-		{"encoding = \"windows-1252\"\ninstead = { \"Ł\" = \"W\" }", "", "SKU,Größe,Title,Description,EAN\nB,b,Wódz? ½,x,9521234000020\nÄ,e,x,x,\n", 3, ""},
-		{"encoding = \"koi8-r\"\n[sheet]\nsort_by = [\"title\"]", "", "SKU,Grosse,Title,Description,EAN\nB,b,Lodz? 1/2,x,9521234000020\n", 4, "is written as \"Grosse\""},
+		{"encoding = \"windows-1252\"\ninstead = { \"Ł\" = \"W\" }", "",
+			"SKU,Größe,Title,Description,EAN\nB,b,Wódz? ½,x,9521234000020\nÄ,e,x,x,\n", 3, ""},
+		{"encoding = \"koi8-r\"\n[sheet]\nsort_by = [\"title\"]", "", "SKU,Grosse,Title,Description,EAN\nB,b,Lodz? 1/2,x,9521234000020\n",
+			4, "is written as \"Grosse\""},
 		{"encoding = \"utf-16le\"", "\xff\xfe", "SKU,Größe,Title,Description,EAN\nB,b,Łódź? ½,x,9521234000020\nC,c,Ελιά,x,9521234000037\nÄ,e,x,x,\n", 2, ""},
 		{"encoding = \"utf-16be\"\nbom = false", "", "SKU,Größe,Title,Description,EAN\nB,b,Łódź? ½,x,9521234000020\nC,c,Ελιά,x,9521234000037\nÄ,e,x,x,\n", 2, ""},
-		{"separator = \"semicolon\"\nline_ends = \"crlf\"", "", "SKU;Größe;Title;Description;EAN\r\nB;b;Łódź? ½;x;9521234000020\r\nC;c;Ελιά;x;9521234000037\r\nÄ;e;x;x;\r\n", 2, ""},
+		{"separator = \"semicolon\"\nline_ends = \"crlf\"", "",
+			"SKU;Größe;Title;Description;EAN\r\nB;b;Łódź? ½;x;9521234000020\r\nC;c;Ελιά;x;9521234000037\r\nÄ;e;x;x;\r\n", 2, ""},
 		{"line_ends = \"crlf\"", "", "SKU,Größe,Title,Description,EAN\r\nB,b,Łódź? ½,x,9521234000020\r\nC,c,Ελιά,x,9521234000037\r\nÄ,e,x,x,\r\n", 2, ""},
 		{"quotes = \"all\"", "", "\"SKU\",\"Größe\",\"Title\",\"Description\",\"EAN\"\n\"B\",\"b\",\"Łódź? ½\",\"x\",\"9521234000020\"\n\"C\",\"c\",\"Ελιά\",\"x\",\"9521234000037\"\n\"Ä\",\"e\",\"x\",\"x\",\"\"\n", 2, ""},
 		{"separator = \"^\"\nquote = \"?\"", "", "SKU^Größe^Title^Description^EAN\nB^b^?Łódź?? ½?^x^9521234000020\nC^c^Ελιά^x^9521234000037\nÄ^e^x^x^\n", 2, ""},
 		{"first_rows = \"keep\"", "", "Price list,,,,\n\nSKU,Größe,Title,Description,EAN\nitem_sku,size,item_name,html,bar_code\nB,b,Łódź? ½,x,9521234000020\nC,c,Ελιά,x,9521234000037\nÄ,e,x,x,\n", 2, ""},
-		{"first_rows = \"keep\"\nencoding = \"utf-16le\"\n[columns]\nkeep = [\"EAN\", \"sku\"]", "\xff\xfe", "Price list,\n\nSKU,EAN\nitem_sku,bar_code\nB,9521234000020\nC,9521234000037\nÄ,\n", 2, ""},
-		{"bom = true", "\ufeff", "SKU,Größe,Title,Description,EAN\nB,b,Łódź? ½,x,9521234000020\nC,c,Ελιά,x,9521234000037\nÄ,e,x,x,\n", 2, ""},
+		{"first_rows = \"keep\"\nencoding = \"utf-16le\"\n[columns]\nkeep = [\"EAN\", \"sku\"]", "\xff\xfe",
+			"Price list,\n\nSKU,EAN\nitem_sku,bar_code\nB,9521234000020\nC,9521234000037\nÄ,\n", 2, ""},
+		{"bom = true", "\ufeff", "SKU,Größe,Title,Description,EAN\nB,b,Łódź? ½,x,9521234000020\nC,c,Ελιά,x,9521234000037\nÄ,e,x,x,\n", 2,
+			""},
 	} {
 		dir := t.TempDir()
 		text := list
 		if strings.Contains(test.rules, "first_rows") {
-			text = "Price list,,,,\n\n" + strings.Replace(list, "EAN\n", "EAN\nitem_sku,size,item_name,html,bar_code\nExample: A0,,x,x,9521234000044\n", 1)
+			text = "Price list,,,,\n\n" + strings.Replace(list, "EAN\n",
+				"EAN\nitem_sku,size,item_name,html,bar_code\nExample: A0,,x,x,9521234000044\n", 1)
 		}
 		path := write(t, dir, "list.csv", text)
 		book, err := sections.Load(write(t, dir, rulebook.Name, "[target]\n"+test.rules))
 		require.NoError(t, err)
-		result, err := Run(context.Background(), Options{Input: path, Target: Target(path), Workers: 2, Book: *book, Review: func(string, *Result) error { return nil }})
+		result, err := Run(context.Background(), Options{Input: path, Target: Target(path), Workers: 2, Book: *book,
+			Review: func(string, *Result) error { return nil }})
 		require.NoError(t, err, test.rules)
 		assert.Equal(t, test.held, result.Counts().Held, test.rules)
 		ready := filepath.Join(result.Folder, "ready.csv")
 		raw, err := os.ReadFile(ready)
 		require.NoError(t, err)
-		assert.True(t, strings.HasPrefix(string(raw), test.bom) && (test.bom != "" || strings.Contains("S\"P\x00", string(raw[0]))), "%s: % x", test.rules, raw[:4])
+		assert.True(t, strings.HasPrefix(string(raw), test.bom) && (test.bom != "" || strings.Contains("S\"P\x00", string(raw[0]))),
+			"%s: % x", test.rules, raw[:4])
 		assert.Equal(t, strings.TrimPrefix(test.ready, "\ufeff"), inUTF8(t, raw, book.Target.Charset()), test.rules)
 		assert.Contains(t, strings.Join(result.Notes, " "), test.note)
 

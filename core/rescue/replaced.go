@@ -19,7 +19,8 @@ var (
 
 	// monthNames are the short names of the months.
 	monthNames = [12]string{
-		"jan janv", "feb febr fev fév févr", "mar mär mrz mars", "apr avr april", "may mai maj mei mag", "jun juin giu june", "jul juil lug july",
+		"jan janv", "feb febr fev fév févr", "mar mär mrz mars", "apr avr april", "may mai maj mei mag", "jun juin giu june",
+		"jul juil lug july",
 		"aug août ago", "sep sept set", "oct okt out", "nov", "dec dez déc dic des",
 	}
 	months = func() map[string]int {

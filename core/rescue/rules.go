@@ -43,15 +43,18 @@ var forms = []string{"as-is", "ean-13", "gtin-14", "shortest"}
 func (r *Rules) Check() (problems []catalogue.Problem) {
 	for _, name := range r.Accept {
 		if _, ok := barcode.ParseKind(name); !ok {
-			problems = append(problems, catalogue.Problem{Key: "accept", Text: fmt.Sprintf("there is no kind of code %q; the kinds are: %s", name, kindNames())})
+			problems = append(problems, catalogue.Problem{Key: "accept",
+				Text: fmt.Sprintf("there is no kind of code %q; the kinds are: %s", name, kindNames())})
 		}
 	}
 	if r.WriteAs != "" && !slices.Contains(forms, r.WriteAs) {
-		problems = append(problems, catalogue.Problem{Key: "write_as", Text: fmt.Sprintf("there is no form %q; the forms are: %s", r.WriteAs, strings.Join(forms, " "))})
+		problems = append(problems, catalogue.Problem{Key: "write_as",
+			Text: fmt.Sprintf("there is no form %q; the forms are: %s", r.WriteAs, strings.Join(forms, " "))})
 	}
 	for heading, form := range r.Fill {
 		if form != "ean-13" && form != "gtin-14" {
-			problems = append(problems, catalogue.Problem{Key: "fill", Text: fmt.Sprintf("%s = %q: a column is filled with ean-13 or gtin-14", heading, form)})
+			problems = append(problems, catalogue.Problem{Key: "fill",
+				Text: fmt.Sprintf("%s = %q: a column is filled with ean-13 or gtin-14", heading, form)})
 		}
 	}
 	return problems

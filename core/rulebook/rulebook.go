@@ -67,7 +67,8 @@ func Load(path string, sections []Section) (*Rulebook, error) {
 	}
 	r := &Rulebook{Path: path, sections: sections, lines: linesOf(content)}
 	if n := r.tables(); n > maxTables {
-		return nil, &Error{File: path, Text: fmt.Sprintf("there are %d rules, and more than %d are no rulebook; long lists of words belong in a sheet, for [[expand]] or [[derive]]", n, maxTables)}
+		return nil, &Error{File: path, Text: fmt.Sprintf("there are %d rules, and more than %d are no rulebook; long lists of words "+
+			"belong in a sheet, for [[expand]] or [[derive]]", n, maxTables)}
 	}
 	var fields []reflect.StructField
 	var tables []Table

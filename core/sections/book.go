@@ -198,7 +198,8 @@ func (b *Book) RefuseAgain(sheet string) error {
 		for _, rule := range s.OneWay() {
 			e := b.read.At(rule)
 			e.Sheet = sheet
-			e.Err = fmt.Errorf("%w, and the rule %q is one that is applied once; leave it out, or repair the source again", ErrOnce, rule.Text)
+			e.Err = fmt.Errorf("%w, and the rule %q is one that is applied once; leave it out, or repair the source again", ErrOnce,
+				rule.Text)
 			return e
 		}
 	}

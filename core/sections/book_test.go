@@ -133,7 +133,8 @@ func TestShort(t *testing.T) {
 		return book
 	}
 	for _, name := range catalogue.FieldNames() {
-		short, long := load("["+name+"]\nrequired = true\nwhere = { brand = \"B\" }\n"), load("[field."+name+"]\nrequired = true\nwhere = { brand = \"B\" }\n")
+		short, long := load("["+name+"]\nrequired = true\nwhere = { brand = \"B\" }\n"),
+			load("[field."+name+"]\nrequired = true\nwhere = { brand = \"B\" }\n")
 		assert.Equal(t, long.Field, short.Field, name)
 		assert.True(t, short.Field[name].Required, name)
 	}
@@ -168,12 +169,13 @@ func TestRulebooksInDocs(t *testing.T) {
 func TestHostile(t *testing.T) {
 	deep := func(n int) string { return strings.Repeat("{ not = ", n) + "{ sku = \"a\" }" + strings.Repeat(" }", n) }
 	for name, text := range map[string]string{
-		"huge":               "# " + strings.Repeat("x", 1<<20),
-		"deep conditions":    "[[rows]]\nkeep = " + deep(60_000) + "\n",
-		"deep lists":         "[columns]\ndrop = " + strings.Repeat("[", 100_000) + strings.Repeat("]", 100_000) + "\n",
-		"deep tables":        "[" + strings.Repeat("a.", 100_000) + "a]\n",
-		"many rules":         strings.Repeat("[[replace]]\nin = [\"a\"]\nfind = \"b\"\n", 2000),
-		"a mad pattern":      "[[replace]]\nin = [\"a\"]\npattern = \"" + strings.Repeat("(", 5000) + strings.Repeat(")", 5000) + "{1000}\"\n",
+		"huge":            "# " + strings.Repeat("x", 1<<20),
+		"deep conditions": "[[rows]]\nkeep = " + deep(60_000) + "\n",
+		"deep lists":      "[columns]\ndrop = " + strings.Repeat("[", 100_000) + strings.Repeat("]", 100_000) + "\n",
+		"deep tables":     "[" + strings.Repeat("a.", 100_000) + "a]\n",
+		"many rules":      strings.Repeat("[[replace]]\nin = [\"a\"]\nfind = \"b\"\n", 2000),
+		"a mad pattern": "[[replace]]\nin = [\"a\"]\npattern = \"" + strings.Repeat("(", 5000) + strings.Repeat(")", 5000) +
+			"{1000}\"\n",
 		"an endless pattern": "[[replace]]\nin = [\"a\"]\npattern = \"((((a{1000}){1000}){1000}){1000})\"\n",
 		"a build in circles": "[[build]]\ninto = \"a\"\nfrom = \"" + strings.Repeat("[", 50_000) + "\"\n",
 		"a negative count":   "[[rows]]\nkeep = { a = 1 }\ncount = -1\n",

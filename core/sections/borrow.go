@@ -343,9 +343,11 @@ func (b *borrowing) do(r *steps.RowAt) bool {
 		case loan.Twice != nil && loan.Twice[i] > 0:
 			b.count(r, LoanTwice)
 			r.Find(catalogue.BorrowTwice, col, old, catalogue.Facts{
-				Other: fmt.Sprintf("%s has different values for %s in rows %d and %d", b.Lender.Name, catalogue.Shorten(key, 40), loan.Row, loan.Twice[i])})
+				Other: fmt.Sprintf("%s has different values for %s in rows %d and %d", b.Lender.Name, catalogue.Shorten(key, 40), loan.Row,
+					loan.Twice[i])})
 		case b.early && b.sheet.Columns.Fields[col] == catalogue.Barcode && !whole(value):
-			r.Find(catalogue.BorrowUnsuited, col, old, catalogue.Facts{Other: fmt.Sprintf("%s, row %d, says %s", b.Lender.Name, loan.Row, catalogue.Shorten(value, 40))})
+			r.Find(catalogue.BorrowUnsuited, col, old, catalogue.Facts{Other: fmt.Sprintf("%s, row %d, says %s", b.Lender.Name, loan.Row,
+				catalogue.Shorten(value, 40))})
 		default:
 			r.Set(col, value, catalogue.RuleBorrow, catalogue.Ordered, fmt.Sprintf("%s, row %d", b.Lender.Name, loan.Row))
 			b.count(r, LoanFilled)
@@ -392,7 +394,8 @@ func (b *borrowing) report(r *steps.RowAt, loan *reference.Loan, key string) {
 	case loan.Key != "":
 		b.count(r, LoanMatched)
 		b.count(r, LoanAlike)
-		r.Find(catalogue.BorrowAlike, b.by[0], key, catalogue.Facts{Other: fmt.Sprintf("%s in %s, row %d", catalogue.Shorten(loan.Key, 40), b.Lender.Name, loan.Row)})
+		r.Find(catalogue.BorrowAlike, b.by[0], key, catalogue.Facts{Other: fmt.Sprintf("%s in %s, row %d", catalogue.Shorten(loan.Key, 40),
+			b.Lender.Name, loan.Row)})
 	default:
 		b.count(r, LoanMatched)
 	}

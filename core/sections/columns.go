@@ -185,7 +185,8 @@ func (*columnsSection) Order(s *Sheet) error {
 	for n := range s.Plan.Splits {
 		split := &s.Plan.Splits[n]
 		if _, err := s.Orders.Add(steps.Order{
-			Key: "columns.split", Phase: steps.PhaseFill, Reads: []int{split.From}, Writes: split.Into, Rules: []catalogue.Rule{catalogue.RuleSplit}, Do: s.splitter(split),
+			Key: "columns.split", Phase: steps.PhaseFill, Reads: []int{split.From}, Writes: split.Into,
+			Rules: []catalogue.Rule{catalogue.RuleSplit}, Do: s.splitter(split),
 		}, split.Rule.Scope, split.Rule.String()); err != nil {
 			return err
 		}
@@ -193,7 +194,8 @@ func (*columnsSection) Order(s *Sheet) error {
 	for n := range s.Plan.Joins {
 		join := &s.Plan.Joins[n]
 		if _, err := s.Orders.Add(steps.Order{
-			Key: "columns.join", Phase: steps.PhaseFill, Reads: join.From, Writes: []int{join.Into}, Rules: []catalogue.Rule{catalogue.RuleJoin}, Do: s.joiner(join),
+			Key: "columns.join", Phase: steps.PhaseFill, Reads: join.From, Writes: []int{join.Into},
+			Rules: []catalogue.Rule{catalogue.RuleJoin}, Do: s.joiner(join),
 		}, join.Rule.Scope, join.Rule.String()); err != nil {
 			return err
 		}
@@ -207,7 +209,8 @@ func (*columnsSection) Order(s *Sheet) error {
 	s.nameless()
 	for n := range s.Plan.Fillers {
 		f := &s.Plan.Fillers[n]
-		fill := steps.Order{Key: "columns.fill", Phase: steps.PhaseFill, Writes: []int{f.Col}, Rules: []catalogue.Rule{catalogue.RuleAdd}, Do: s.filler(f)}
+		fill := steps.Order{Key: "columns.fill", Phase: steps.PhaseFill, Writes: []int{f.Col}, Rules: []catalogue.Rule{catalogue.RuleAdd},
+			Do: s.filler(f)}
 		if f.From >= 0 {
 			fill.Reads, fill.Rules = []int{f.From}, []catalogue.Rule{catalogue.RuleCopy}
 		}
@@ -229,7 +232,8 @@ func (s *Sheet) claimFilled() error {
 		if f.From >= 0 {
 			s.Orders.Claiming(func(row *catalogue.Row) []string { return []string{row.Cell(f.From)} }, f.From)
 		} else if _, err := barcode.Parse(strings.TrimSpace(f.Value)); err == nil {
-			return columns.Refuse("[columns] fills %q with %s: a barcode is that of one product, not of every row", s.Columns.Headings[f.Col], f.Value)
+			return columns.Refuse("[columns] fills %q with %s: a barcode is that of one product, not of every row",
+				s.Columns.Headings[f.Col], f.Value)
 		}
 	}
 	for n := range s.Plan.Splits {
@@ -369,7 +373,8 @@ func (s *Sheet) takes(r *steps.RowAt, col int, value string, from int) bool {
 	}
 	code, err := barcode.Parse(strings.TrimSpace(value))
 	if err != nil {
-		r.Find(catalogue.BorrowUnsuited, col, r.Cell(col), catalogue.Facts{Other: fmt.Sprintf("The column %s has %s", s.Columns.Headings[from], catalogue.Shorten(value, 40))})
+		r.Find(catalogue.BorrowUnsuited, col, r.Cell(col), catalogue.Facts{Other: fmt.Sprintf("The column %s has %s",
+			s.Columns.Headings[from], catalogue.Shorten(value, 40))})
 		return false
 	}
 	if !r.Dry {

@@ -127,7 +127,8 @@ func (b *Book) settleFields() error {
 		}
 		if b.Field[name] != nil {
 			wrong := b.read.At(rulebook.Problem{Part: name})
-			wrong.Text = fmt.Sprintf("[%s] is short for [field.%s], and the rulebook has both; put what they say in one of them", name, name)
+			wrong.Text = fmt.Sprintf("[%s] is short for [field.%s], and the rulebook has both; put what they say in one of them", name,
+				name)
 			return wrong
 		}
 		if b.Field == nil {
@@ -169,7 +170,8 @@ func (f *fieldSection) Open(s *Sheet) error {
 		values := field.OneOf
 		if field.OneOfFrom != "" {
 			var err error
-			if values, err = reference.ReadValues(field.OneOfFrom, field.OneOfColumn, sheet.Options{Sheet: field.OneOfSheet, Spool: s.Temp}); err != nil {
+			if values, err = reference.ReadValues(field.OneOfFrom, field.OneOfColumn,
+				sheet.Options{Sheet: field.OneOfSheet, Spool: s.Temp}); err != nil {
 				return &ruleError{part: f.part(name), key: "one_of_from", error: fmt.Errorf("[field.%s] one_of_from: %w", name, err)}
 			}
 		}
@@ -199,7 +201,9 @@ func (f *fieldSection) Order(s *Sheet) error {
 				one.Do = func(r *steps.RowAt) bool { return s.listed(r, col, field.Known, said) }
 			case field.Unify && col < s.Columns.Own():
 				if other := s.Orders.WrittenBy(col); other != "" {
-					return &ruleError{part: f.part(name), error: columns.Refuse("[field.%s] unify goes by how the file spells the values of %q, and [[%s]] writes other ones there; one_of says how each is written, whatever else is done", name, s.Columns.Headings[col], other)}
+					return &ruleError{part: f.part(name), error: columns.Refuse("[field.%s] unify goes by how the file spells the "+
+						"values of %q, and [[%s]] writes other ones there; one_of says how each is written, whatever else is done", name,
+						s.Columns.Headings[col], other)}
 				}
 				spelling := s.Orders.Compare(col, true)
 				one.Rules, one.Idle, one.Do = []catalogue.Rule{catalogue.RuleUnify}, spelling.Idle, spelling.Do
@@ -226,7 +230,8 @@ func (s *Sheet) compare(named map[int]bool) error {
 		}
 		named[col] = true
 		spelling := s.Orders.Compare(col, false)
-		return s.Orders.AddCounted(steps.Order{Key: key, Phase: steps.PhaseValues, Writes: []int{col}, Looks: true, Idle: spelling.Idle, Do: spelling.Do}, condition.Meant{}, -1)
+		return s.Orders.AddCounted(steps.Order{Key: key, Phase: steps.PhaseValues, Writes: []int{col}, Looks: true, Idle: spelling.Idle,
+			Do: spelling.Do}, condition.Meant{}, -1)
 	}
 	for _, f := range steps.Spelt {
 		for _, col := range s.Columns.All(f) {
@@ -335,7 +340,8 @@ func (*fieldSection) Begin(s *Seen, b *Draft) {
 		}
 	}
 	for _, c := range s.Shop {
-		if c.Field == catalogue.Unknown || c.Field == catalogue.Title || c.Field == catalogue.ImageAlt || c.Field.Kind() != catalogue.LineKind || c.Values == nil {
+		if c.Field == catalogue.Unknown || c.Field == catalogue.Title || c.Field == catalogue.ImageAlt ||
+			c.Field.Kind() != catalogue.LineKind || c.Values == nil {
 			continue
 		}
 		var some []string

@@ -43,8 +43,9 @@ func (s *headingsSection) Check() (problems []rulebook.Problem) {
 		if _, known := catalogue.ParseField(name); own || known {
 			continue
 		}
-		problems = append(problems, rulebook.Problem{Part: "headings", Problem: catalogue.Problem{Key: h, Text: fmt.Sprintf("there is no field %q%s; the fields are: %s",
-			name, text.DidYouMean(name, catalogue.FieldNames()), strings.Join(catalogue.FieldNames(), " "))}})
+		problems = append(problems, rulebook.Problem{Part: "headings",
+			Problem: catalogue.Problem{Key: h, Text: fmt.Sprintf("there is no field %q%s; the fields are: %s",
+				name, text.DidYouMean(name, catalogue.FieldNames()), strings.Join(catalogue.FieldNames(), " "))}})
 	}
 	return problems
 }

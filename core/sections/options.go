@@ -225,8 +225,9 @@ func (s *Sheet) options(p *packed) error {
 		reads = append(reads, p.NamesFrom)
 	}
 	_, err := s.Orders.Add(steps.Order{
-		Key: "options", Phase: steps.PhaseFill, Reads: reads, Writes: slices.DeleteFunc(slices.Clone(into), func(col int) bool { return col < 0 }),
-		Rules: []catalogue.Rule{catalogue.RuleUnpack}, Tells: true, Do: func(r *steps.RowAt) bool { return s.unpack(r, p, into) },
+		Key: "options", Phase: steps.PhaseFill, Reads: reads,
+		Writes: slices.DeleteFunc(slices.Clone(into), func(col int) bool { return col < 0 }),
+		Rules:  []catalogue.Rule{catalogue.RuleUnpack}, Tells: true, Do: func(r *steps.RowAt) bool { return s.unpack(r, p, into) },
 	}, p.Scope, p.OptionsRule.String())
 	return err
 }
@@ -240,21 +241,22 @@ func (s *Sheet) pack(p *packed, from []int) error {
 	if err != nil || into < 0 || slices.Contains(from, -1) {
 		return err // without its columns it has been packed before
 	}
-	_, err = s.Orders.Add(steps.Order{Key: "options", Phase: steps.PhaseFill, Reads: from, Writes: []int{into}, Rules: []catalogue.Rule{catalogue.RulePack}, Do: func(r *steps.RowAt) bool {
-		if r.Cell(into) != "" || !r.Belongs(from[0]) {
-			return false
-		}
-		var options []products.Pair
-		for i, col := range from {
-			options = append(options, products.Pair{Name: p.Names[i], Value: strings.TrimSpace(r.Cell(col))})
-		}
-		text := p.Pack(options)
-		if text == "" {
-			return false
-		}
-		r.Set(into, text, catalogue.RulePack, catalogue.Ordered, "")
-		return true
-	}}, p.Scope, p.OptionsRule.String())
+	_, err = s.Orders.Add(steps.Order{Key: "options", Phase: steps.PhaseFill, Reads: from, Writes: []int{into},
+		Rules: []catalogue.Rule{catalogue.RulePack}, Do: func(r *steps.RowAt) bool {
+			if r.Cell(into) != "" || !r.Belongs(from[0]) {
+				return false
+			}
+			var options []products.Pair
+			for i, col := range from {
+				options = append(options, products.Pair{Name: p.Names[i], Value: strings.TrimSpace(r.Cell(col))})
+			}
+			text := p.Pack(options)
+			if text == "" {
+				return false
+			}
+			r.Set(into, text, catalogue.RulePack, catalogue.Ordered, "")
+			return true
+		}}, p.Scope, p.OptionsRule.String())
 	return err
 }
 
@@ -277,7 +279,8 @@ func (s *Sheet) unpack(r *steps.RowAt, p *packed, into []int) bool {
 			}
 		}
 		if at < 0 {
-			s.Orders.Unknown(r, catalogue.OptionPacked, p.From, cell, catalogue.Facts{Other: "no column is called " + catalogue.Shorten(option.Name, 40)})
+			s.Orders.Unknown(r, catalogue.OptionPacked, p.From, cell,
+				catalogue.Facts{Other: "no column is called " + catalogue.Shorten(option.Name, 40)})
 			return wrote
 		}
 		if col := into[at]; col >= 0 && r.Cell(col) == "" {
@@ -302,29 +305,32 @@ func (s *Sheet) inPairs(p *packed) error {
 	for _, pair := range pairs {
 		writes = append(writes, pair.Name, pair.Value)
 	}
-	_, err := s.Orders.Add(steps.Order{Key: "options", Phase: steps.PhaseFill, Reads: reads, Writes: writes, Rules: []catalogue.Rule{catalogue.RuleUnpack}, Tells: true, Do: func(r *steps.RowAt) bool {
-		cell := r.Cell(p.From)
-		if strings.TrimSpace(cell) == "" || slices.ContainsFunc(writes, func(col int) bool { return r.Cell(col) != "" }) {
-			return false // done before
-		}
-		list, ok := s.taken(r, p)
-		if !ok {
-			return false
-		}
-		slots := r.Note(p, func() any { return p.slotsOf(r, pairs) }).([]string)
-		for _, option := range list {
-			if at := slotOf(slots, option.Name); at >= len(pairs) {
-				s.Orders.Unknown(r, catalogue.OptionPacked, p.From, cell, catalogue.Facts{Other: fmt.Sprintf("the product has %d options, and there are %d pairs of columns for them", len(slots), len(pairs))})
+	_, err := s.Orders.Add(steps.Order{Key: "options", Phase: steps.PhaseFill, Reads: reads, Writes: writes,
+		Rules: []catalogue.Rule{catalogue.RuleUnpack}, Tells: true, Do: func(r *steps.RowAt) bool {
+			cell := r.Cell(p.From)
+			if strings.TrimSpace(cell) == "" || slices.ContainsFunc(writes, func(col int) bool { return r.Cell(col) != "" }) {
+				return false // done before
+			}
+			list, ok := s.taken(r, p)
+			if !ok {
 				return false
 			}
-		}
-		for _, option := range list {
-			at := slotOf(slots, option.Name)
-			r.Set(pairs[at].Name, slots[at], catalogue.RuleUnpack, catalogue.Ordered, "")
-			r.Set(pairs[at].Value, option.Value, catalogue.RuleUnpack, catalogue.Ordered, "")
-		}
-		return true
-	}}, p.Scope, p.OptionsRule.String())
+			slots := r.Note(p, func() any { return p.slotsOf(r, pairs) }).([]string)
+			for _, option := range list {
+				if at := slotOf(slots, option.Name); at >= len(pairs) {
+					s.Orders.Unknown(r, catalogue.OptionPacked, p.From, cell,
+						catalogue.Facts{Other: fmt.Sprintf("the product has %d options, and there are %d pairs of columns for them",
+							len(slots), len(pairs))})
+					return false
+				}
+			}
+			for _, option := range list {
+				at := slotOf(slots, option.Name)
+				r.Set(pairs[at].Name, slots[at], catalogue.RuleUnpack, catalogue.Ordered, "")
+				r.Set(pairs[at].Value, option.Value, catalogue.RuleUnpack, catalogue.Ordered, "")
+			}
+			return true
+		}}, p.Scope, p.OptionsRule.String())
 	return err
 }
 

@@ -162,7 +162,8 @@ func (p *productsSection) Open(s *Sheet) error {
 	path := p.rules.CompleteAs
 	if path == ofShop {
 		if path = s.Book.Shop.Export; path == "" {
-			return &ruleError{key: "complete_as", error: columns.Refuse("[products] complete_as: the shop is the sheet that export under [shop] names, and there is none")}
+			return &ruleError{key: "complete_as", error: columns.Refuse("[products] complete_as: the shop is the sheet that export " +
+				"under [shop] names, and there is none")}
 		}
 	}
 	if path == "" {
@@ -275,11 +276,13 @@ func (p *productsSection) Steps(s *Sheet) error {
 // they do depends on that.
 func (p *productsSection) settled(s *Sheet) error {
 	rules := p.rules
-	settles := rules.Differ != "" || rules.Misplaced != "" || len(rules.DifferIn)+len(rules.LeadOnly)+len(s.Decisions.On(catalogue.ProductDiffers)) > 0
+	settles := rules.Differ != "" || rules.Misplaced != "" ||
+		len(rules.DifferIn)+len(rules.LeadOnly)+len(s.Decisions.On(catalogue.ProductDiffers)) > 0
 	for _, col := range s.Products.ParentColumns {
 		same := slices.ContainsFunc(rules.SameAsLead, func(name string) bool { return slices.Contains(s.Find(name), col) })
 		if same || s.Written.Has(col) || s.Products.Level(col) == products.OfProduct && settles {
-			return columns.Refuse("[products] parents looks at %q, into which rules of the rulebook write; let a column say it that stays as it is", s.Columns.Headings[col])
+			return columns.Refuse("[products] parents looks at %q, into which rules of the rulebook write; let a column say it that "+
+				"stays as it is", s.Columns.Headings[col])
 		}
 	}
 	return nil
@@ -296,7 +299,8 @@ func (s *Sheet) readShop(path string) (*products.Shop, error) {
 	defer table.Close()
 	sku, parent := table.Columns.First(catalogue.SKU), table.Columns.First(catalogue.ParentSKU)
 	if sku < 0 {
-		return nil, &sheet.Error{File: table.Name, Err: sheet.ErrHeadings, More: "there is no column with SKUs", Do: "Name it under [headings]: \"Art. no.\" = \"sku\"."}
+		return nil, &sheet.Error{File: table.Name, Err: sheet.ErrHeadings, More: "there is no column with SKUs",
+			Do: "Name it under [headings]: \"Art. no.\" = \"sku\"."}
 	}
 	together := -1
 	if name := s.Book.Products.TogetherBy; name != "" {
@@ -319,7 +323,8 @@ func (s *Sheet) readShop(path string) (*products.Shop, error) {
 		shop.Add(row.Cell(sku), row.Cell(parent), row.Number, product)
 	})
 	if err == nil && alone && !key.Says() {
-		return nil, &sheet.Error{File: table.Name, Err: sheet.ErrHeadings, More: "no column says which rows are one product", Do: "It needs the slug or the parent SKU of each variant, or the column that together_by names."}
+		return nil, &sheet.Error{File: table.Name, Err: sheet.ErrHeadings, More: "no column says which rows are one product",
+			Do: "It needs the slug or the parent SKU of each variant, or the column that together_by names."}
 	}
 	return shop, err
 }

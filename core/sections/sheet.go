@@ -199,7 +199,9 @@ func (s *Sheet) Line(look bool) (*line.Course, error) {
 	c.Steps, c.Whole = slices.Concat(s.placed[:]...), steps.NeedsAll(&s.Columns)
 	var wrong *line.OrderError
 	if err := c.Check(); errors.As(err, &wrong) {
-		return nil, s.fits(s.sectionOf(wrong.Early), columns.Refuse("its rules read the column %q, into which [%s] writes when they have been carried out; take it out of them, or leave that out", s.Columns.Headings[wrong.Col], stages[s.stageOf(wrong.Late)].section))
+		return nil, s.fits(s.sectionOf(wrong.Early), columns.Refuse("its rules read the column %q, into which [%s] writes when they "+
+			"have been carried out; take it out of them, or leave that out", s.Columns.Headings[wrong.Col],
+			stages[s.stageOf(wrong.Late)].section))
 	}
 	return c, nil
 }
@@ -224,7 +226,8 @@ func (s *Sheet) sectionOf(step string) Section {
 func (s *Sheet) reset() error {
 	base := &s.Columns
 	base.Headings, base.Fields, base.Added, base.Declared = base.Headings[:base.Own()], base.Fields[:base.Own()], 0, nil
-	s.placed, s.Claims, s.Lists, s.Tally, s.Notes, s.Written = [numStages][]line.Step{}, steps.Claims(), nil, steps.Tally{}, nil, catalogue.ColumnSet{}
+	s.placed, s.Claims, s.Lists, s.Tally, s.Notes, s.Written = [numStages][]line.Step{}, steps.Claims(), nil, steps.Tally{}, nil,
+		catalogue.ColumnSet{}
 	if err := s.findTogether(); err != nil {
 		return err
 	}

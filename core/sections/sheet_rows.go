@@ -117,17 +117,18 @@ func fillMerged(s *Sheet) error {
 	}
 	for _, col := range slices.Sorted(maps.Keys(byColumn)) {
 		areas := byColumn[col] // by their rows
-		fill := steps.Order{Key: "sheet", Phase: steps.PhaseFill, Writes: []int{col}, Rules: []catalogue.Rule{catalogue.RuleMerged}, Do: func(r *steps.RowAt) bool {
-			at, found := slices.BinarySearchFunc(areas, r.Number, func(t sheet.Tall, row int) int { return cmp.Compare(t.From, row) })
-			if !found {
-				at--
-			}
-			if at < 0 || r.Number > areas[at].To || r.Cell(col) != "" {
-				return false
-			}
-			r.Set(col, areas[at].Text, catalogue.RuleMerged, catalogue.Ordered, "")
-			return true
-		}}
+		fill := steps.Order{Key: "sheet", Phase: steps.PhaseFill, Writes: []int{col}, Rules: []catalogue.Rule{catalogue.RuleMerged},
+			Do: func(r *steps.RowAt) bool {
+				at, found := slices.BinarySearchFunc(areas, r.Number, func(t sheet.Tall, row int) int { return cmp.Compare(t.From, row) })
+				if !found {
+					at--
+				}
+				if at < 0 || r.Number > areas[at].To || r.Cell(col) != "" {
+					return false
+				}
+				r.Set(col, areas[at].Text, catalogue.RuleMerged, catalogue.Ordered, "")
+				return true
+			}}
 		number := s.Tally.Add("fill_merged: "+s.Columns.Headings[col], "changed", 0)
 		if err := s.Orders.AddCounted(fill, condition.Meant{Rows: catalogue.AllRows}, number); err != nil {
 			return err
@@ -146,13 +147,14 @@ func rowNumbers(s *Sheet, name string) error {
 	if err != nil || col < 0 {
 		return err
 	}
-	number := steps.Order{Key: "sheet", Phase: steps.PhaseFill, Writes: []int{col}, Rules: []catalogue.Rule{catalogue.RuleAdd}, Do: func(r *steps.RowAt) bool {
-		if r.Cell(col) != "" || r.Log.Judging() {
-			return false // rows that are the same are so whatever their numbers
-		}
-		r.Set(col, strconv.Itoa(r.Number), catalogue.RuleAdd, catalogue.Ordered, "")
-		return true
-	}}
+	number := steps.Order{Key: "sheet", Phase: steps.PhaseFill, Writes: []int{col}, Rules: []catalogue.Rule{catalogue.RuleAdd},
+		Do: func(r *steps.RowAt) bool {
+			if r.Cell(col) != "" || r.Log.Judging() {
+				return false // rows that are the same are so whatever their numbers
+			}
+			r.Set(col, strconv.Itoa(r.Number), catalogue.RuleAdd, catalogue.Ordered, "")
+			return true
+		}}
 	return s.Orders.AddCounted(number, condition.Meant{}, -1)
 }
 

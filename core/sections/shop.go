@@ -19,8 +19,9 @@ func (*shopSection) Parts() []rulebook.Part {
 		Name: "shop", Line: "[shop]",
 		Says: "What the shop has now.",
 		Keys: []rulebook.Key{{
-			Name:    "export",
-			Says:    "A sheet of the shop's present catalogue, as the shop exports it. Where another section needs it, it says so with the word shop.",
+			Name: "export",
+			Says: "A sheet of the shop's present catalogue, as the shop exports it. Where another section needs it, it says so with " +
+				"the word shop.",
 			Example: `export = "shop-export.csv"`,
 		}},
 	}}

@@ -106,12 +106,13 @@ func (*targetSection) Order(s *Sheet) error {
 	}
 	for _, col := range s.Out {
 		kind := s.Columns.Kind(col)
-		one := steps.Order{Key: "target", Phase: steps.PhaseTarget, Writes: []int{col}, Rules: []catalogue.Rule{catalogue.RuleStandIn}, Do: func(r *steps.RowAt) bool {
-			if cell := r.Cell(col); !fitter.Has(cell) {
-				fit(r, col, cell, kind, fitter)
-			}
-			return false
-		}}
+		one := steps.Order{Key: "target", Phase: steps.PhaseTarget, Writes: []int{col}, Rules: []catalogue.Rule{catalogue.RuleStandIn},
+			Do: func(r *steps.RowAt) bool {
+				if cell := r.Cell(col); !fitter.Has(cell) {
+					fit(r, col, cell, kind, fitter)
+				}
+				return false
+			}}
 		if one.Looks = kind == catalogue.CodeKind || kind == catalogue.LinkKind; one.Looks {
 			one.Writes, one.Reads, one.Rules = nil, []int{col}, nil
 		}
@@ -146,7 +147,8 @@ func (t *targetSection) Output(s *Sheet, o *line.Output) error {
 	o.Encode = func(dst, rows []byte) ([]byte, error) {
 		encoded, bad, ok := c.Append(dst, rows)
 		if !ok {
-			return dst, fmt.Errorf("%s: %w: %s has no %q, and it stands in a row outside of the columns, where nothing is put in its place. Take it out, or choose UTF-8", name, ErrTarget, c, bad)
+			return dst, fmt.Errorf("%s: %w: %s has no %q, and it stands in a row outside of the columns, where nothing is put in its "+
+				"place. Take it out, or choose UTF-8", name, ErrTarget, c, bad)
 		}
 		return encoded, nil
 	}
@@ -174,7 +176,8 @@ func (s *Sheet) fitHeadings(out []line.OutColumn) ([]line.OutColumn, error) {
 		}
 		text, _, bad, ok := fitter.Fit(*h, false)
 		if !ok {
-			return nil, fmt.Errorf("%s: %w: the heading %q has a %q. Give it another with rename under [columns], or choose UTF-8", s.Table.Name, ErrTarget, *h, bad)
+			return nil, fmt.Errorf("%s: %w: the heading %q has a %q. Give it another with rename under [columns], or choose UTF-8",
+				s.Table.Name, ErrTarget, *h, bad)
 		}
 		s.Note("the encoding of the target does not have all characters of the heading %q; it is written as %q", *h, text)
 		*h, changed = text, true
@@ -206,7 +209,8 @@ func fit(r *steps.RowAt, col int, cell string, kind catalogue.Kind, fitter *targ
 
 // Begin names what can be said.
 func (*targetSection) Begin(_ *Seen, b *Draft) {
-	b.line("\n[target]\n# ready.csv is in UTF-8; encoding = \"windows-1252\" makes it another\n# bom = true                     # with a byte order mark\n" +
+	b.line("\n[target]\n# ready.csv is in UTF-8; encoding = \"windows-1252\" makes it another\n# bom = true                     # with " +
+		"a byte order mark\n" +
 		"# as = [\"xlsx\"]                  # a workbook, too; or tsv, ods, jsonl\n" +
 		"# first_rows = \"keep\"            # the rows around the headings, where a platform wants its form back")
 }

@@ -202,15 +202,18 @@ func (w *wordsSection) rules() (rules []textRule, err error) {
 		if err != nil {
 			return nil, err
 		}
-		rules = append(rules, textRule{r.Finds, r.Apply, r.ApplyHTML, catalogue.RuleReplace, "replace", i, rule.Fields, rule.Scope, rule.String(), rule.Once})
+		rules = append(rules, textRule{r.Finds, r.Apply, r.ApplyHTML, catalogue.RuleReplace, "replace", i, rule.Fields, rule.Scope,
+			rule.String(), rule.Once})
 	}
 	for i := range *w.around {
 		rule := &(*w.around)[i]
-		rules = append(rules, textRule{nil, rule.Apply, nil, catalogue.RuleAround, "around", i, rule.Fields, rule.Scope, rule.String(), false})
+		rules = append(rules, textRule{nil, rule.Apply, nil, catalogue.RuleAround, "around", i, rule.Fields, rule.Scope, rule.String(),
+			false})
 	}
 	for i := range *w.closing {
 		rule := &(*w.closing)[i]
-		rules = append(rules, textRule{nil, rule.Apply, rule.ApplyHTML, catalogue.RuleClosing, "closing", i, rule.Fields, rule.Scope, rule.String(), false})
+		rules = append(rules, textRule{nil, rule.Apply, rule.ApplyHTML, catalogue.RuleClosing, "closing", i, rule.Fields, rule.Scope,
+			rule.String(), false})
 	}
 	return rules, nil
 }
@@ -315,7 +318,8 @@ func (*wordsSection) Begin(s *Seen, b *Draft) {
 	}
 	for _, c := range s.Columns {
 		if c.Field == catalogue.Title {
-			b.line("\n# [[replace]]\n# in   = [\"title\"]\n# find = \"st. steel\"        # whole words, whatever their case\n# with = \"stainless steel\"")
+			b.line("\n# [[replace]]\n# in   = [\"title\"]\n# find = \"st. steel\"        # whole words, whatever their case\n# with = " +
+				"\"stainless steel\"")
 			return
 		}
 	}

@@ -65,7 +65,8 @@ func (t *Table) openArchive() error {
 	}
 	f := members[at]
 	if f.UncompressedSize64 > mostUnpacked || f.UncompressedSize64 > 64<<20 && f.UncompressedSize64/mostRatio > f.CompressedSize64 {
-		return t.fail(ErrUnpacked, fmt.Sprintf("%s would have %d bytes, unpacked from %d", names[at], f.UncompressedSize64, f.CompressedSize64), "Unpack it yourself if you trust it.")
+		return t.fail(ErrUnpacked, fmt.Sprintf("%s would have %d bytes, unpacked from %d", names[at], f.UncompressedSize64,
+			f.CompressedSize64), "Unpack it yourself if you trust it.")
 	}
 	in, err := f.Open()
 	if err != nil {

@@ -49,15 +49,19 @@ func TestArchives(t *testing.T) {
 		says                  string
 	}{
 		{"one file", zipped(t, "shop/", "", "shop/list.csv", one), "", "shop/list.csv in an archive; CSV, UTF-8", "A|Küche", "", nil, ""},
-		{"one table", zipped(t, "read me.pdf", "x", "list.csv", one, "__MACOSX/list.csv", "x", ".DS_Store", "x"), "", "list.csv in an archive", "A|Küche", "read me.pdf", nil, ""},
+		{"one table", zipped(t, "read me.pdf", "x", "list.csv", one, "__MACOSX/list.csv", "x", ".DS_Store", "x"), "",
+			"list.csv in an archive", "A|Küche", "read me.pdf", nil, ""},
 		{"two tables", zipped(t, "one.csv", one, "two.csv", two), "", "", "", "", ErrMembers, "one.csv, two.csv"},
-		{"one of two", zipped(t, "one.csv", one, "shop/two.csv", two), "TWO.csv", "shop/two.csv in an archive; CSV, Windows-1252", "B|Bäder/C|grün", "one.csv", nil, ""},
+		{"one of two", zipped(t, "one.csv", one, "shop/two.csv", two), "TWO.csv", "shop/two.csv in an archive; CSV, Windows-1252",
+			"B|Bäder/C|grün", "one.csv", nil, ""},
 		{"none of them", zipped(t, "one.csv", one), "three.csv", "", "", "", ErrMembers, "It has: one.csv"},
 		{"a workbook", zipped(t, "list.xlsx", book), "", `list.xlsx in an archive; workbook, sheet "P"`, "X|y", "", nil, ""},
-		{"an odd flavour", zipped(t, "list.txt", "'SKU'^'Title'\n'A'^'b'\n"), "", "list.txt in an archive; CSV, UTF-8, separator ^", "A|b", "", nil, ""},
+		{"an odd flavour", zipped(t, "list.txt", "'SKU'^'Title'\n'A'^'b'\n"), "", "list.txt in an archive; CSV, UTF-8, separator ^", "A|b",
+			"", nil, ""},
 		{"no archive", one, "list.csv", "", "", "", ErrMembers, "Leave out the setting member"},
 		{"no files", zipped(t, "empty/", ""), "", "", "", "", ErrBinary, "without files"},
-		{"an archive in an archive", zipped(t, "list.zip", zipped(t, "list.csv", one)), "", "", "", "", ErrBinary, "an archive in an archive"},
+		{"an archive in an archive", zipped(t, "list.zip", zipped(t, "list.csv", one)), "", "", "", "", ErrBinary,
+			"an archive in an archive"},
 		{"cut", zipped(t, "list.csv", one)[:40], "", "", "", "", ErrBinary, "damaged"},
 		{"it unpacks to very much", zipped(t, "list.csv", strings.Repeat("\n", 100<<20)), "", "", "", "", ErrUnpacked, "104857600 bytes"},
 		{"compressed by itself", gz.String(), "", "list in an archive; CSV", "A|Küche", "", nil, ""},
@@ -73,7 +77,8 @@ func TestArchives(t *testing.T) {
 		} else {
 			require.NoError(t, err, test.name)
 			var rows []string
-			require.NoError(t, table.Each(func() { rows = nil }, func(r *catalogue.Row) { rows = append(rows, strings.Join(r.Cells, "|")) }))
+			require.NoError(t, table.Each(func() { rows = nil },
+				func(r *catalogue.Row) { rows = append(rows, strings.Join(r.Cells, "|")) }))
 			assert.Contains(t, table.Kind(), test.kind, test.name)
 			assert.Equal(t, test.rows, strings.Join(rows, "/"), test.name)
 			assert.Equal(t, test.beside, strings.Join(table.Beside, ", "), test.name)

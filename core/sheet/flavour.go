@@ -54,7 +54,8 @@ func (t *Table) oddFlavour(decoded string) (f flavour, ok bool) {
 			}
 			f := flavour{sep, q, 0}
 			read := f.sample(decoded)
-			if n := len(read.rows); n > 1 && len(read.rows[0]) > 1 && read.fit*10 >= n*8 && read.cells >= 4 && read.quoted*10 >= read.cells*8 {
+			if n := len(read.rows); n > 1 && len(read.rows[0]) > 1 && read.fit*10 >= n*8 && read.cells >= 4 &&
+				read.quoted*10 >= read.cells*8 {
 				return f, true
 			}
 		}

@@ -86,7 +86,8 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	}
 	if most == 0 && len(t.ByCells) == 0 && !t.opt.AnyHeadings {
 		return 0, t.fail(ErrHeadings, "row "+fmt.Sprint(t.Heading)+" reads: "+catalogue.Shorten(strings.Join(rows[h].Cells, ", "), 80),
-			t.ifNone(&rows[h])+`If these are the headings, say what one means with the setting field "HEADING=FIELD"; the fields are: `+strings.Join(catalogue.FieldNames(), " ")+".")
+			t.ifNone(&rows[h])+`If these are the headings, say what one means with the setting field "HEADING=FIELD"; the fields are: `+
+				strings.Join(catalogue.FieldNames(), " ")+".")
 	}
 	for h := range t.opt.Fields {
 		if !t.has(h) {
@@ -115,7 +116,8 @@ func (t *Table) makeUp(rows []catalogue.Row) error {
 	t.findByCells(rows)
 	for h := range t.opt.Fields {
 		if !t.has(h) {
-			return t.fail(ErrHeadings, "there is no column "+h, "Without headings the columns are called Column 1 to "+t.Columns.Headings[width-1]+".")
+			return t.fail(ErrHeadings, "there is no column "+h,
+				"Without headings the columns are called Column 1 to "+t.Columns.Headings[width-1]+".")
 		}
 	}
 	return nil
@@ -163,7 +165,8 @@ func (t *Table) findByCells(rows []catalogue.Row) {
 		}
 		if holds.Unlike(f) {
 			at := slices.IndexFunc(cells, func(cell string) bool { return strings.TrimSpace(cell) != "" })
-			t.Unlike = append(t.Unlike, Unlike{Col: c, Holds: holds.String(), Cells: n, Of: filled, Row: t.Heading + 1 + at, Example: cells[at]})
+			t.Unlike = append(t.Unlike, Unlike{Col: c, Holds: holds.String(), Cells: n, Of: filled, Row: t.Heading + 1 + at,
+				Example: cells[at]})
 		}
 	}
 	for f, cols := range found {

@@ -33,7 +33,8 @@ func looksHTML(head []byte) bool {
 			return true
 		}
 	}
-	return bytes.HasPrefix(head, []byte("<!--")) && bytes.Contains(head, []byte("<table")) || bytes.HasPrefix(head, []byte("<?xml")) && bytes.Contains(head, []byte("<html"))
+	return bytes.HasPrefix(head, []byte("<!--")) && bytes.Contains(head, []byte("<table")) ||
+		bytes.HasPrefix(head, []byte("<?xml")) && bytes.Contains(head, []byte("<html"))
 }
 
 // openHTML spools the table of a web page in which most headings are known; among equals
@@ -60,7 +61,8 @@ func (t *Table) openHTML() error {
 		if tables == 0 {
 			none = "it has no table"
 		}
-		return t.fail(ErrPage, none, "If it should be a list, perhaps a login was wanted where it comes from; or save it there in another form.")
+		return t.fail(ErrPage, none, "If it should be a list, perhaps a login was wanted where it comes from; or save it there "+
+			"in another form.")
 	}
 	if t.Member == "" { // or the sum is that of the archive
 		t.BookSum = sum.Sum64()

@@ -108,7 +108,8 @@ func (t *Table) openJSON() error {
 }
 
 func (t *Table) failJSON(err error, objects int) error {
-	return t.fail(ErrJSON, fmt.Sprintf("behind %s: %v", objectsAre(objects), err), "Each line is an object, {\"sku\": \"A\", …}, or the whole is a list of objects.")
+	return t.fail(ErrJSON, fmt.Sprintf("behind %s: %v", objectsAre(objects), err),
+		"Each line is an object, {\"sku\": \"A\", …}, or the whole is a list of objects.")
 }
 
 func objectsAre(n int) string {

@@ -18,8 +18,10 @@ func TestJSON(t *testing.T) {
 	for _, test := range []struct{ name, content, headings, rows string }{
 		{"lines", "{\"sku\": \"A\", \"ean\": 9521234000013, \"title\": \"Küche \\u00fc\"}\n{\"title\": \"b\", \"sku\": \"B\", \"new\": true}\n", "sku|ean|title|new", "A|9521234000013n|Küche ü|/B||b|TRUE"},
 		{"a list", "\ufeff [ {\"sku\":\"A\",\"price\":{\"value\":9.50,\"currency\":\"EUR\"},\"images\":[\"a\",\"b\"],\"none\":null},\n{\"sku\":\"B\",\"images\":[]}]", "sku|price.value|price.currency|images|none", "A|9.50n|EUR|a|b|/B||||"},
-		{"large numbers", `[{"sku":"A","ean":9.52e12},{"sku":"B","ean":95212340000130001234}]`, "sku|ean", "A|9.52e12n/B|95212340000130001234n"},
-		{"lists of objects", `{"sku":"A","options":[{"name":"size","value":"M"},{"name":"colour"}],"e":[[1,2],[3]]}`, "sku|options|e", "A|size M|colour|1|2|3"},
+		{"large numbers", `[{"sku":"A","ean":9.52e12},{"sku":"B","ean":95212340000130001234}]`, "sku|ean",
+			"A|9.52e12n/B|95212340000130001234n"},
+		{"lists of objects", `{"sku":"A","options":[{"name":"size","value":"M"},{"name":"colour"}],"e":[[1,2],[3]]}`, "sku|options|e",
+			"A|size M|colour|1|2|3"},
 		{"twice in one object", `{"sku":"A","sku":"B"}`, "sku", "B"},
 	} {
 		path := filepath.Join(t.TempDir(), "list.json")

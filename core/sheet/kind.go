@@ -28,7 +28,8 @@ func (t *Table) Kind() string {
 
 // endings are how the names of files end, and what their kinds begin with.
 var endings = map[string]string{
-	".csv": "CSV", ".tsv": "CSV", ".xlsx": "workbook", ".xlsm": "workbook", ".xls": "workbook", ".ods": "workbook", ".json": "JSON", ".jsonl": "JSON", ".htm": "web page", ".html": "web page",
+	".csv": "CSV", ".tsv": "CSV", ".xlsx": "workbook", ".xlsm": "workbook", ".xls": "workbook", ".ods": "workbook", ".json": "JSON",
+	".jsonl": "JSON", ".htm": "web page", ".html": "web page",
 }
 
 func (t *Table) kind() string {

@@ -60,7 +60,8 @@ func (r *Reading) QuoteByte() byte {
 }
 
 func oneByte(s string) byte {
-	if len(s) != 1 || s[0] >= utf8.RuneSelf || s[0] < ' ' && s[0] != '\t' || s[0]|0x20 >= 'a' && s[0]|0x20 <= 'z' || s[0] >= '0' && s[0] <= '9' {
+	if len(s) != 1 || s[0] >= utf8.RuneSelf || s[0] < ' ' && s[0] != '\t' || s[0]|0x20 >= 'a' && s[0]|0x20 <= 'z' ||
+		s[0] >= '0' && s[0] <= '9' {
 		return 0
 	}
 	return s[0]

@@ -44,7 +44,8 @@ func TestScanner(t *testing.T) {
 		{"semicolons", "a;b,c\n", Form{Separator: ';'}, rows{{"a", "b,c"}}},
 		{"tabs", "a\t\"b\tc\"\n", Form{Separator: '\t'}, rows{{"a", "b\tc"}}},
 		{"a mark never closed", "a,b\n\"c,d\ne,f\n", Form{Lenient: true, Columns: 2}, rows{{"a", "b"}, {`"c`, "d"}, {"e", "f"}}},
-		{"the same before a quoted cell", "\"c,d\n\"e\",f\n\"g\nh\",i\n", Form{Lenient: true, Columns: 2}, rows{{`"c`, "d"}, {"e", "f"}, {"g\nh", "i"}}},
+		{"the same before a quoted cell", "\"c,d\n\"e\",f\n\"g\nh\",i\n", Form{Lenient: true, Columns: 2},
+			rows{{`"c`, "d"}, {"e", "f"}, {"g\nh", "i"}}},
 		{"never closed in the last cell", "a,\"b\nc,d", Form{Lenient: true, Columns: 2}, rows{{"a", `"b`}, {"c", "d"}}},
 	} {
 		if test.form.Separator == 0 {

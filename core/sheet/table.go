@@ -244,7 +244,8 @@ func (t *Table) refuse(head []byte) error {
 		if !bytes.HasPrefix(head, []byte(magic)) {
 			continue
 		}
-		return t.fail(ErrBinary, "it looks like "+kind, "Name a CSV file or a workbook; if a spreadsheet program opens it, save it there as .xlsx.")
+		return t.fail(ErrBinary, "it looks like "+kind, "Name a CSV file or a workbook; if a spreadsheet program opens it, save it "+
+			"there as .xlsx.")
 	}
 	if c, _ := charset.Detect(head, true); c.Wide() {
 		return nil

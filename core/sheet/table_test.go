@@ -74,16 +74,19 @@ func TestOpen(t *testing.T) {
 		rows     int
 	}{
 		{"comma", "SKU,Title\nA,Smoker\n", "UTF-8 comma LF", []string{"SKU", "Title"}, []string{"A", "Smoker"}, 1},
-		{"semicolon with decimal commas", "SKU;Price;Title\r\nA;1,50;Smoker, small\r\n", "UTF-8 semicolon CRLF", []string{"SKU", "Price", "Title"}, []string{"A", "1,50", "Smoker, small"}, 1},
+		{"semicolon with decimal commas", "SKU;Price;Title\r\nA;1,50;Smoker, small\r\n", "UTF-8 semicolon CRLF",
+			[]string{"SKU", "Price", "Title"}, []string{"A", "1,50", "Smoker, small"}, 1},
 		{"tab", "SKU\tTitle\nA\tb,c\n", "UTF-8 tab LF", []string{"SKU", "Title"}, []string{"A", "b,c"}, 1},
 		{"pipe", "SKU|Title\nA|b\n", "UTF-8 pipe LF", []string{"SKU", "Title"}, []string{"A", "b"}, 1},
 		{"a mark decoded wrongly", "ï»¿SKU,Title\nA,b\n", "UTF-8 comma LF", []string{"SKU", "Title"}, []string{"A", "b"}, 1},
-		{"two marks, and quotation marks", "\ufeff\"\ufeffSKU\",Title\nA,b\n", "UTF-8 comma LF", []string{"SKU", "Title"}, []string{"A", "b"}, 1},
+		{"two marks, and quotation marks", "\ufeff\"\ufeffSKU\",Title\nA,b\n", "UTF-8 comma LF", []string{"SKU", "Title"},
+			[]string{"A", "b"}, 1},
 		{"one column", "SKU\nA\n\nB\n", "UTF-8 comma LF", []string{"SKU"}, []string{"A"}, 3},
 		{"byte order mark", "\ufeffSKU,Title\nA,ü\n", "UTF-8 comma LF", []string{"SKU", "Title"}, []string{"A", "ü"}, 1},
 		{"windows-1252", "SKU,Title\nA,B\xfcrste\n", "Windows-1252 comma LF", []string{"SKU", "Title"}, []string{"A", "Bürste"}, 1},
 		{"lone CR", "SKU,Title\rA,\"x\ny\"\rB,z\r", "UTF-8 comma CR", []string{"SKU", "Title"}, []string{"A", "x\ny"}, 2},
-		{"preamble", "Linden Row,,\n\nSKU,Title,Price\nA,b,1\n", "UTF-8 comma LF", []string{"SKU", "Title", "Price"}, []string{"A", "b", "1"}, 1},
+		{"preamble", "Linden Row,,\n\nSKU,Title,Price\nA,b,1\n", "UTF-8 comma LF", []string{"SKU", "Title", "Price"},
+			[]string{"A", "b", "1"}, 1},
 		{"a quotation mark never closed", "SKU,Title\nA,\"b\nB,c\n", "UTF-8 comma LF", []string{"SKU", "Title"}, []string{"A", `"b`}, 2},
 	} {
 		t.Run(test.name, func(t *testing.T) {
@@ -226,9 +229,12 @@ func TestWorkbook(t *testing.T) {
 // are those of the parts when they are read a second time.
 func FuzzParts(f *testing.F) {
 	for _, s := range []string{
-		"SKU,EAN\nA,1\n\"B\n\",2\n", "SKU;EAN\rA;\"x\ny\"\r", "SKU,EAN\nA,\"never\nB,2\n", "SKU\tEAN\r\n\"a\"b\"\t\r\n", "\ufeffSKU,EAN\n\"\"\"\",\n\n\n",
-		"'SKU'^'EAN'\n'A'^'1'\n", "sep=;\r\nSKU;EAN\r\nA;1\r\n", "{\"sku\":\"A\",\"ean\":[1,{\"a\":null}]}\n{}", "\"SKU\",\"EAN\"\n\"5\\\" x\",\"\\\\\"\n", "SKU~EAN\nA~1\n",
-		"<table><tr><td>SKU<td>EAN<tr><td rowspan=2>A<td colspan=3>1<tr><td>B", "SKU,Title,Price,\n,,net,gross\nA,x,1,2\n", "x,y\nSKU,EAN\nitem_sku,item_ean\nExample,1\nA,2\n",
+		"SKU,EAN\nA,1\n\"B\n\",2\n", "SKU;EAN\rA;\"x\ny\"\r", "SKU,EAN\nA,\"never\nB,2\n", "SKU\tEAN\r\n\"a\"b\"\t\r\n",
+		"\ufeffSKU,EAN\n\"\"\"\",\n\n\n",
+		"'SKU'^'EAN'\n'A'^'1'\n", "sep=;\r\nSKU;EAN\r\nA;1\r\n", "{\"sku\":\"A\",\"ean\":[1,{\"a\":null}]}\n{}",
+		"\"SKU\",\"EAN\"\n\"5\\\" x\",\"\\\\\"\n", "SKU~EAN\nA~1\n",
+		"<table><tr><td>SKU<td>EAN<tr><td rowspan=2>A<td colspan=3>1<tr><td>B", "SKU,Title,Price,\n,,net,gross\nA,x,1,2\n",
+		"x,y\nSKU,EAN\nitem_sku,item_ean\nExample,1\nA,2\n",
 	} {
 		f.Add([]byte(s), 3)
 	}
@@ -270,12 +276,15 @@ func TestEncodings(t *testing.T) {
 		doubt                   string
 	}{
 		{"Windows-1250", "SKU|Title\nA|" + encoded(t, charmap.Windows1250, polish) + "\n", "", charset.Windows1250, polish, ""},
-		{"far down", strings.ReplaceAll(far, ";", "|") + "B|" + encoded(t, charmap.Windows1250, polish) + "\n", "", charset.Windows1250, polish, ""},
+		{"far down", strings.ReplaceAll(far, ";", "|") + "B|" + encoded(t, charmap.Windows1250, polish) + "\n", "", charset.Windows1250,
+			polish, ""},
 		{"named", "SKU|Title\nA|K\xfcche\n", "cp850", charset.CodePage850, "K³che", ""},
 		{"named, and UTF-8", "SKU|Title\nA|Küche\n", "latin1", charset.Windows1252, "KÃ¼che", ""},
 		{"open", "SKU|Title\nA|\xa9 Brand\n", "", charset.Windows1252, "© Brand", "is nearly as likely: it would make"},
-		{"UTF-8 with one byte pasted in", "SKU|Title\n" + strings.Repeat("A|Küche\n", 20) + "B|B\xfcrste\n", "", charset.UTF8, "Bürste", ""},
-		{"UTF-8 that says so, with more than one", "\ufeffSKU|Title\nA|Küche\nB|\x8cwieca \xbf\xf3\xb3ta, B\xf3br, \xa3\xf3d\x9f\n", "", charset.UTF8, "Świeca żółta, Bóbr, Łódź", ""},
+		{"UTF-8 with one byte pasted in", "SKU|Title\n" + strings.Repeat("A|Küche\n", 20) + "B|B\xfcrste\n", "", charset.UTF8, "Bürste",
+			""},
+		{"UTF-8 that says so, with more than one", "\ufeffSKU|Title\nA|Küche\nB|\x8cwieca \xbf\xf3\xb3ta, B\xf3br, \xa3\xf3d\x9f\n", "",
+			charset.UTF8, "Świeca żółta, Bóbr, Łódź", ""},
 		{"UTF-8, as one says", "SKU|Title\nA|B\xfcrste\n", "utf-8", charset.UTF8, "Bürste", ""},
 	} {
 		path := filepath.Join(t.TempDir(), "list.csv")
@@ -318,7 +327,8 @@ func TestWide(t *testing.T) {
 		{"little endian without a mark", wide(binary.LittleEndian, false), "", "UTF-16LE", both},
 		{"big endian without a mark", wide(binary.BigEndian, false), "", "UTF-16BE", both},
 		{"Shift_JIS", sjis, "sjis", "Shift_JIS", [][]string{{"A", "表 ソ 能"}}},
-		{"cut in the middle", wide(binary.LittleEndian, true)[:len(wide(binary.LittleEndian, true))-3], "", "UTF-16LE", [][]string{both[0], {"B", "Ċ ", " Ā\ufffd"}}},
+		{"cut in the middle", wide(binary.LittleEndian, true)[:len(wide(binary.LittleEndian, true))-3], "", "UTF-16LE",
+			[][]string{both[0], {"B", "Ċ ", " Ā\ufffd"}}},
 	} {
 		dir := t.TempDir()
 		path := filepath.Join(dir, "list.csv")

@@ -68,7 +68,8 @@ func (t *Table) openWorkbook() error {
 	if tried != nil && (len(names) == 1 || t.opt.Sheet != "" || !errors.Is(tried, ErrHeadings) && !errors.Is(tried, ErrNoTable)) {
 		return tried
 	}
-	return t.fail(ErrNoTable, "none of its visible sheets has headings that are known: "+strings.Join(names, ", "), "Name the sheet with the setting sheet, or say what a heading means with the setting field.")
+	return t.fail(ErrNoTable, "none of its visible sheets has headings that are known: "+strings.Join(names, ", "),
+		"Name the sheet with the setting sheet, or say what a heading means with the setting field.")
 }
 
 // A Named is a sheet of a workbook.

@@ -98,7 +98,8 @@ func (a *forAll) Repair(p *catalogue.Product, log *line.Log) {
 			lead = row
 		}
 		value := strings.TrimSpace(row.Cell(a.from))
-		if p.Role(i)&catalogue.Variant == 0 || a.roles != 0 && p.Role(i)&a.roles == 0 || value == "" || a.where != nil && !a.where.Holds(row) || strings.Contains(value, a.at) {
+		if p.Role(i)&catalogue.Variant == 0 || a.roles != 0 && p.Role(i)&a.roles == 0 || value == "" ||
+			a.where != nil && !a.where.Holds(row) || strings.Contains(value, a.at) {
 			continue // what has the sign between values is a list already
 		}
 		key, other, unlike := cells(row, a.compared), cells(row, a.options), -1
@@ -130,7 +131,8 @@ func (a *forAll) Repair(p *catalogue.Product, log *line.Log) {
 	for _, g := range order {
 		if len(g.values) > 1 {
 			log.Touch(a.number, g.index)
-			log.Set(g.row, a.from, a.texts.Clean(strings.Join(g.values, a.at), a.columns.Kind(a.from)), catalogue.RuleForAll, catalogue.Ordered, "")
+			log.Set(g.row, a.from, a.texts.Clean(strings.Join(g.values, a.at), a.columns.Kind(a.from)), catalogue.RuleForAll,
+				catalogue.Ordered, "")
 		}
 	}
 }

@@ -47,7 +47,8 @@ func Barcodes(s *Sheet, col int) line.Step {
 		Rules: []catalogue.Rule{
 			catalogue.RuleUndress, catalogue.RuleTail, catalogue.RuleGrouping, catalogue.RuleScientific, catalogue.RuleRepeated,
 			catalogue.RuleZeroFilled, catalogue.RuleOnlyOne, catalogue.RuleLeadingZero, catalogue.RuleAddCheckDigit,
-			catalogue.RuleTrusted, catalogue.RuleTrustedTitle, catalogue.RuleEarlier, catalogue.RuleDecided, catalogue.RuleSecond, catalogue.RuleWriteAs, catalogue.RuleFill,
+			catalogue.RuleTrusted, catalogue.RuleTrustedTitle, catalogue.RuleEarlier, catalogue.RuleDecided, catalogue.RuleSecond,
+			catalogue.RuleWriteAs, catalogue.RuleFill,
 		},
 		Learn: func() line.Lore { return &codeLore{lookup: look} },
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
@@ -210,7 +211,8 @@ func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue
 }
 
 // write writes a code that does not come of the cell, claims it and returns it.
-func (b *barcodes) write(row *catalogue.Row, i int, code barcode.Code, rule catalogue.Rule, ground catalogue.Ground, source string, log *line.Log) barcode.Code {
+func (b *barcodes) write(row *catalogue.Row, i int, code barcode.Code, rule catalogue.Rule, ground catalogue.Ground, source string,
+	log *line.Log) barcode.Code {
 	log.Set(row, b.col, b.evidence.Write(code).String(), rule, ground, source)
 	b.fillOthers(row, code, log)
 	log.Claim(ClaimBarcode, code.Key(), i, b.col)
@@ -232,7 +234,8 @@ func (b *barcodes) decides(row *catalogue.Row) string {
 // answer weighs what a second source says: whether its code is written, and
 // otherwise the finding. A finding although it is written is a question that was
 // answered with yes.
-func (b *barcodes) answer(p *catalogue.Product, i int, r rescue.Reading, v *rescue.Verdict, a *reference.Answer, log *line.Log) (finding catalogue.Code, facts catalogue.Facts, written bool) {
+func (b *barcodes) answer(p *catalogue.Product, i int, r rescue.Reading, v *rescue.Verdict, a *reference.Answer,
+	log *line.Log) (finding catalogue.Code, facts catalogue.Facts, written bool) {
 	facts = catalogue.Facts{Other: a.Where()}
 	if a.State == reference.NotFound || a.State != reference.Found && r.Form == rescue.Empty {
 		return v.Finding, v.Facts, false
@@ -269,7 +272,8 @@ func (b *barcodes) answer(p *catalogue.Product, i int, r rescue.Reading, v *resc
 		return catalogue.TrustByTitle, facts, false
 	case fits:
 		return catalogue.NoFinding, facts, true
-	case v.Facts.High == 0 && r.Missing == 0 && !r.X && r.Form < rescue.TwoCodes && rescue.Near(r.N, a.Code.Number(), max(r.Length, a.Code.Len())):
+	case v.Facts.High == 0 && r.Missing == 0 && !r.X && r.Form < rescue.TwoCodes &&
+		rescue.Near(r.N, a.Code.Number(), max(r.Length, a.Code.Len())):
 		_, yes := b.decided(catalogue.TrustProposes, p.Rows[i])
 		return catalogue.TrustProposes, facts, yes
 	}

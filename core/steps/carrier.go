@@ -106,7 +106,8 @@ func (c *carrier) settle(at *RowAt, ch *chain, before int) {
 	}
 	was := changes[first].Before
 	at.Cells[ch.col] = was
-	at.Log.Changes = at.Log.Changes[:before+len(slices.DeleteFunc(changes, func(k catalogue.Change) bool { return k.Row == at.Number && k.Col == ch.col }))]
+	at.Log.Changes = at.Log.Changes[:before+len(slices.DeleteFunc(changes,
+		func(k catalogue.Change) bool { return k.Row == at.Number && k.Col == ch.col }))]
 	at.touched = slices.DeleteFunc(at.touched, func(t touched) bool { return t.col == ch.col })
 	at.Log.Find(catalogue.ReplaceUnsettled, at.Row, ch.col, was, catalogue.Facts{Other: again})
 }

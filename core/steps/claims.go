@@ -27,5 +27,6 @@ func Unreserved(c *catalogue.Columns, col int, never catalogue.Fields, key, name
 	if col < 0 || !never.Has(c.Fields[col]) {
 		return nil
 	}
-	return columns.Refuse("%s names %q, which is the field %s: no rule makes up what a product is known by or what it costs", key, name, c.Fields[col])
+	return columns.Refuse("%s names %q, which is the field %s: no rule makes up what a product is known by or what it costs", key, name,
+		c.Fields[col])
 }

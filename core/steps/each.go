@@ -50,7 +50,8 @@ func Each(s *Sheet, rule *products.EachRule) (step line.Step, ok bool, err error
 		return step, false, err
 	}
 	if c.First(catalogue.Title) < 0 && s.Together < 0 && c.First(catalogue.Slug) < 0 {
-		return step, false, columns.Refuse("[[one_row_each]]: without a title and a slug nothing would say to which product the rows belong; name a column with together_by under [products]")
+		return step, false, columns.Refuse("[[one_row_each]]: without a title and a slug nothing would say to which product the rows " +
+			"belong; name a column with together_by under [products]")
 	}
 	reads := catalogue.ColumnsOf(e.from, e.into)
 	if err := e.patterns(rule, &reads); err != nil {
@@ -96,7 +97,8 @@ func (e *each) patterns(rule *products.EachRule, reads *catalogue.ColumnSet) err
 			return -1
 		}, func(col int) bool { return false })
 		if len(missing) > 0 {
-			return fmt.Errorf("%w: [[one_row_each]] set names {%s}, which is not there; the headings are: %s", columns.ErrWrong, missing[0], strings.Join(c.Headings, ", "))
+			return fmt.Errorf("%w: [[one_row_each]] set names {%s}, which is not there; the headings are: %s", columns.ErrWrong, missing[0],
+				strings.Join(c.Headings, ", "))
 		}
 		reads.Add(cols...)
 		e.set = append(e.set, setCell{col, p})
@@ -171,7 +173,8 @@ func (e *each) Repair(p *catalogue.Product, log *line.Log) {
 	for i := len(p.Rows) - 1; i >= 0; i-- {
 		row := p.Rows[i]
 		values := e.values(row)
-		if len(values) == 0 || log.IsAside(i) || e.Products.Parent != nil && e.Products.Parent(row) || e.roles != 0 && p.Role(i)&e.roles == 0 {
+		if len(values) == 0 || log.IsAside(i) || e.Products.Parent != nil && e.Products.Parent(row) ||
+			e.roles != 0 && p.Role(i)&e.roles == 0 {
 			continue // a parent is not sold in any size
 		}
 		wrong := len(log.Findings)
@@ -215,7 +218,8 @@ func (e *each) make(p *catalogue.Product, i int, values []string, log *line.Log)
 	for n := len(values) - 1; n > 0; n-- {
 		further := made(row, &e.Columns)
 		for col, cell := range source.Cells {
-			if level := e.Products.Level(col); slices.Contains(e.same, col) || col != e.from && (level == products.OfVariant || level == products.AnyRow) {
+			if level := e.Products.Level(col); slices.Contains(e.same, col) ||
+				col != e.from && (level == products.OfVariant || level == products.AnyRow) {
 				further.Set(col, cell)
 			}
 		}

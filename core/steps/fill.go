@@ -31,7 +31,8 @@ func Fill(s *Sheet) line.Step {
 		Name:   "fill",
 		Learns: s.all(),
 		Learn: func() line.Lore {
-			return &fill{sheet: &s.Columns, plan: s.Products, texts: Compares(s.Table), seen: make([]*distinct.Counter, own), columns: make([]ColumnFill, own)}
+			return &fill{sheet: &s.Columns, plan: s.Products, texts: Compares(s.Table), seen: make([]*distinct.Counter, own),
+				columns: make([]ColumnFill, own)}
 		},
 		New: idle,
 	}

@@ -27,12 +27,14 @@ func Images(s *Sheet, rules *products.ImageRules) (steps ImageSteps, err error) 
 		return steps, nil
 	}
 	c := &s.Columns
-	m := &imageShaper{columns: c, plan: s.Products, rules: rules, image: c.First(catalogue.Images), alt: c.First(catalogue.ImageAlt), order: c.First(catalogue.ImageOrder)}
+	m := &imageShaper{columns: c, plan: s.Products, rules: rules, image: c.First(catalogue.Images), alt: c.First(catalogue.ImageAlt),
+		order: c.First(catalogue.ImageOrder)}
 	if m.image < 0 {
 		if _, gone := s.Shape.Find(c, catalogue.Images.String()); gone {
 			return steps, nil // all has been done with them
 		}
-		return steps, fmt.Errorf("%w: [images] orders what becomes of images, and no column has any; the headings are: %s", columns.ErrWrong, strings.Join(c.Headings, ", "))
+		return steps, fmt.Errorf("%w: [images] orders what becomes of images, and no column has any; the headings are: %s",
+			columns.ErrWrong, strings.Join(c.Headings, ", "))
 	}
 	for _, name := range rules.Columns {
 		col, err := m.column(s, "columns", name)
@@ -50,7 +52,8 @@ func Images(s *Sheet, rules *products.ImageRules) (steps ImageSteps, err error) 
 		}
 	}
 	if rules.As == "rows" && c.First(catalogue.Title) < 0 && s.Together < 0 && c.First(catalogue.Slug) < 0 {
-		return steps, columns.Refuse("[images] as = \"rows\": without a title and a slug nothing would say to which product an image row belongs; name a column with together_by under [products]")
+		return steps, columns.Refuse("[images] as = \"rows\": without a title and a slug nothing would say to which product an image " +
+			"row belongs; name a column with together_by under [products]")
 	}
 	images := catalogue.ColumnsOf(append([]int{m.image, m.alt}, m.further...)...)
 	step := func(name string, reads, writes catalogue.ColumnSet, rule catalogue.Rule, do func(*catalogue.Product, *line.Log)) []line.Step {
@@ -69,11 +72,13 @@ func Images(s *Sheet, rules *products.ImageRules) (steps ImageSteps, err error) 
 			return steps, err
 		}
 		if m.variant >= 0 {
-			steps.Places = append(steps.Places, step(NameVariantImages, images, catalogue.ColumnsOf(m.variant), catalogue.RuleVariantImage, m.variants)...)
+			steps.Places = append(steps.Places, step(NameVariantImages, images, catalogue.ColumnsOf(m.variant), catalogue.RuleVariantImage,
+				m.variants)...)
 		}
 	}
 	if rules.Number && m.order >= 0 {
-		steps.Numbers = step(NameImageNumbers, catalogue.ColumnsOf(m.image), catalogue.ColumnsOf(m.order), catalogue.RuleImageNumber, m.number)
+		steps.Numbers = step(NameImageNumbers, catalogue.ColumnsOf(m.image), catalogue.ColumnsOf(m.order), catalogue.RuleImageNumber,
+			m.number)
 	}
 	return steps, nil
 }
@@ -251,7 +256,8 @@ func (m *imageShaper) together(p *catalogue.Product, log *line.Log) {
 		switch {
 		case lead == nil:
 			lead = row
-		case p.Role(i)&catalogue.ImageRow == 0 || len(own) == 0 || m.more(row, lead) || alt != "" && strings.Contains(alt+lead.Cell(m.alt), at):
+		case p.Role(i)&catalogue.ImageRow == 0 || len(own) == 0 || m.more(row, lead) ||
+			alt != "" && strings.Contains(alt+lead.Cell(m.alt), at):
 			if len(own) > 1 || len(m.further) > 0 && len(own) > 0 {
 				m.put(row, own, log) // a variant's own
 			}

@@ -246,7 +246,8 @@ func (o *Orders) AddCounted(one Order, meant condition.Meant, number int) error 
 // AddSoon takes down an order that comes before barcodes and SKUs are judged, which it
 // fills. keys gives, during the survey, what may come to stand in a row; learns are the
 // columns on which they depend.
-func (o *Orders) AddSoon(one Order, meant condition.Meant, number int, keys func(row *catalogue.Row, add func(uint64)), learns []int) error {
+func (o *Orders) AddSoon(one Order, meant condition.Meant, number int, keys func(row *catalogue.Row, add func(uint64)),
+	learns []int) error {
 	where, reads, err := o.Where(meant.Where)
 	if err != nil {
 		return err
@@ -350,7 +351,8 @@ func (o *Orders) circle(list []Order, done []bool) error {
 		if n > 0 {
 			b.WriteString(", and ")
 		}
-		fmt.Fprintf(&b, "[[%s]] for %s needs what [[%s]] does to %s", list[i].Key, o.headings(list[i].Writes), list[next].Key, o.headings(list[next].Writes))
+		fmt.Fprintf(&b, "[[%s]] for %s needs what [[%s]] does to %s", list[i].Key, o.headings(list[i].Writes), list[next].Key,
+			o.headings(list[next].Writes))
 	}
 	return columns.Refuse("its rules wait for one another: %s; take one of these columns out of a rule or its condition", b.String())
 }
@@ -459,7 +461,8 @@ func apart(list []Order) (telling, rest []Order) {
 	for i := range list {
 		own := slices.Concat(list[i].Reads, list[i].Writes)
 		others := slices.ContainsFunc(list, func(other Order) bool {
-			return !other.Tells && !other.Looks && other.Phase < PhaseTarget && slices.ContainsFunc(other.Writes, func(col int) bool { return slices.Contains(own, col) })
+			return !other.Tells && !other.Looks && other.Phase < PhaseTarget &&
+				slices.ContainsFunc(other.Writes, func(col int) bool { return slices.Contains(own, col) })
 		})
 		if list[i].Tells && !others {
 			telling = append(telling, list[i])

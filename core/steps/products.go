@@ -17,7 +17,8 @@ import (
 // into rows, or make some, it is taken again: what it has ordered holds of those, too.
 func OfOneProduct(s *Sheet, rules *products.Rules) (step line.Step, err error) {
 	plan := s.Products
-	o := &ofOneProduct{texts: s.Texts, plan: plan, rules: rules, columns: &s.Columns, title: s.Columns.First(catalogue.Title), option: -1, sku: s.Columns.First(catalogue.SKU), differ: make(map[int]settling), decisions: make(map[int]catalogue.Decisions)}
+	o := &ofOneProduct{texts: s.Texts, plan: plan, rules: rules, columns: &s.Columns, title: s.Columns.First(catalogue.Title), option: -1,
+		sku: s.Columns.First(catalogue.SKU), differ: make(map[int]settling), decisions: make(map[int]catalogue.Decisions)}
 	if name := rules.OptionOfTitles; name != "" {
 		if cols := s.Find(name); len(cols) > 0 {
 			o.option = cols[0]
@@ -33,7 +34,8 @@ func OfOneProduct(s *Sheet, rules *products.Rules) (step line.Step, err error) {
 		}
 		for _, col := range cols {
 			if plan.Level(col) == products.OfVariant {
-				return step, columns.Refuse("[products] same_as_lead names %q, which belongs to each variant; it is for the key of a product", name)
+				return step, columns.Refuse("[products] same_as_lead names %q, which belongs to each variant; it is for the "+
+					"key of a product", name)
 			}
 		}
 		o.same = append(o.same, cols...)
@@ -102,7 +104,8 @@ func ofProduct(s *Sheet, key string, names []string) (cols []int, err error) {
 		}
 		for _, col := range found {
 			if s.Products.Level(col) != products.OfProduct {
-				return nil, columns.Refuse("%s: %q does not belong to the whole product; name it under product_fields if it does", key, name)
+				return nil, columns.Refuse("%s: %q does not belong to the whole product; name it under product_fields if it does", key,
+					name)
 			}
 		}
 		cols = append(cols, found...)
@@ -167,7 +170,8 @@ func (o *ofOneProduct) Repair(p *catalogue.Product, log *line.Log) {
 // has it so.
 func (o *ofOneProduct) likeLead(p *catalogue.Product, lead, col int, log *line.Log) {
 	value := p.Rows[lead].Cell(col)
-	if bare := strings.TrimSpace(value); bare != value && slices.ContainsFunc(p.Rows, func(row *catalogue.Row) bool { return row.Cell(col) == bare }) {
+	if bare := strings.TrimSpace(value); bare != value && slices.ContainsFunc(p.Rows,
+		func(row *catalogue.Row) bool { return row.Cell(col) == bare }) {
 		value = bare
 	}
 	for i, row := range p.Rows {
@@ -288,7 +292,8 @@ type togetherness struct {
 // Together is the step that looks whether the rows of a product belong together, and
 // stand together. list is that which takes what rows of a product say differently of it.
 func Together(s *Sheet, list int) line.Step {
-	t := &togetherness{plan: s.Products, key: s.Key, kind: s.Claim(line.Claim{Clash: catalogue.ProductScattered}), columns: &s.Columns, list: list}
+	t := &togetherness{plan: s.Products, key: s.Key, kind: s.Claim(line.Claim{Clash: catalogue.ProductScattered}), columns: &s.Columns,
+		list: list}
 	t.known = s.known()
 	return line.Step{
 		Name:  NameTogether,
@@ -349,7 +354,8 @@ func (t *togetherness) beheaded(p *catalogue.Product, log *line.Log) {
 		return
 	}
 	lost := p.Rows[first]
-	if !slices.ContainsFunc([]catalogue.Code{catalogue.RowDuplicate, catalogue.RowPassedOver, catalogue.RowPassedOverDiffers}, func(code catalogue.Code) bool { return log.Has(code, lost, -1) }) {
+	if !slices.ContainsFunc([]catalogue.Code{catalogue.RowDuplicate, catalogue.RowPassedOver, catalogue.RowPassedOverDiffers},
+		func(code catalogue.Code) bool { return log.Has(code, lost, -1) }) {
 		return
 	}
 	for i, row := range p.Rows {

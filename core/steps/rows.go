@@ -20,7 +20,8 @@ func Rows(s *Sheet, rules []condition.RowRule) (line.Step, error) {
 			if col < 0 {
 				return line.Step{}, columns.NotThere(&s.Columns, "[[rows]] one_per", rule.OnePer)
 			}
-			choices := map[string]line.Choice{"": line.ChooseFirst, "first": line.ChooseFirst, "last": line.ChooseLast, "fullest": line.ChooseFullest}
+			choices := map[string]line.Choice{"": line.ChooseFirst, "first": line.ChooseFirst, "last": line.ChooseLast,
+				"fullest": line.ChooseFullest}
 			one := onePer{kind: s.Claim(line.Claim{Choose: choices[rule.Choose]}), col: col, open: s.Written.Has(col)}
 			ones = append(ones, one)
 			reads.Add(col)

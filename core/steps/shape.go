@@ -116,7 +116,8 @@ func Shape(s *Sheet, shownOnly bool) line.Step {
 
 func newShape(of *Sheet) *shape {
 	table, own := of.Table, of.Columns.Own()
-	s := &shape{table: table, width: own, spooled: table.Form.Spooled, headings: table.Columns.Headings[:own], columns: &table.Columns, counts: make([]bool, own)}
+	s := &shape{table: table, width: own, spooled: table.Form.Spooled, headings: table.Columns.Headings[:own], columns: &table.Columns,
+		counts: make([]bool, own)}
 	for _, b := range table.Beneath {
 		s.lastBeneath = b.Row
 	}
@@ -255,7 +256,8 @@ func empty(cells []string) bool {
 // totals are the words of lines that sum up others.
 var totals = func() map[string]bool {
 	m := make(map[string]bool)
-	for _, word := range strings.Split("total, totals, grand total, subtotal, sum, gesamt, gesamtsumme, summe, zwischensumme, total général, somme, totale, totaal, suma, razem, łącznie, ogółem, total geral, total general", ", ") {
+	for _, word := range strings.Split("total, totals, grand total, subtotal, sum, gesamt, gesamtsumme, summe, zwischensumme, total "+
+		"général, somme, totale, totaal, suma, razem, łącznie, ogółem, total geral, total general", ", ") {
 		m[heading.Key(word)] = true
 	}
 	return m

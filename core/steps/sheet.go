@@ -123,10 +123,11 @@ const (
 // The steps before which others come on purpose: those that carry out what is ordered for
 // rows and cells, those that judge codes, and those that fill cells when rows have been made.
 var (
-	changing = []string{NameProducts, NameOptions, NameEach, NameImageRows, NameImageCells, NameVariantImages, NameOrders, NameForAll, NameImageNumbers}
-	judging  = append([]string{NameSKUs, NameBarcodes}, changing...)
-	looking  = append([]string{NameText, NameBorrow}, judging...)
-	writing  = []string{NameImageRows, NameImageCells, NameVariantImages, NameProducts, NameOrders, NameForAll, NameImageNumbers}
+	changing = []string{NameProducts, NameOptions, NameEach, NameImageRows, NameImageCells, NameVariantImages, NameOrders, NameForAll,
+		NameImageNumbers}
+	judging = append([]string{NameSKUs, NameBarcodes}, changing...)
+	looking = append([]string{NameText, NameBorrow}, judging...)
+	writing = []string{NameImageRows, NameImageCells, NameVariantImages, NameProducts, NameOrders, NameForAll, NameImageNumbers}
 )
 
 // idle is what makes no repairer for a step that has nothing to do.

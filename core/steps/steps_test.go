@@ -60,7 +60,8 @@ func repairWith(t *testing.T, file string, codes *Codes) (ready []string, findin
 	defer table.Close()
 	s := fitted(t, table, nil)
 	s.Codes = codes
-	course := line.Course{Grouping: s.Key.Grouping(), Prepare: Rejoin(table), Steps: []line.Step{Shape(s, false), Text(s), SKUs(s)}, Claims: s.Claims, Lists: []line.List{{Name: "lost.csv"}}}
+	course := line.Course{Grouping: s.Key.Grouping(), Prepare: Rejoin(table), Steps: []line.Step{Shape(s, false), Text(s), SKUs(s)},
+		Claims: s.Claims, Lists: []line.List{{Name: "lost.csv"}}}
 	for _, col := range table.Columns.All(catalogue.Barcode) {
 		course.Steps = append(course.Steps, Barcodes(s, col))
 	}
@@ -147,13 +148,19 @@ func TestRows(t *testing.T) {
 		{"more cells, but empty", head + "A,9521234000013,x,,\n", []string{"A,9521234000013,x"}, counts{}, counts{}},
 		{"more cells", head + "A,9521234000013,x,y\n", nil, counts{"row.long": 1}, counts{}},
 		{"blank", head + ", ,\u00a0\nA,9521234000013,x\n\n", []string{"A,9521234000013,x"}, counts{"row.blank": 2}, counts{}},
-		{"headings again", head + " sku ,Ean,title\nA,9521234000013,x\n", []string{"A,9521234000013,x"}, counts{"row.heading": 1}, counts{}},
-		{"the same row twice", head + "A,9521234000013,x\nB,,y\nA,9521234000013,x\n", []string{"A,9521234000013,x", "B,,y"}, counts{"row.duplicate": 1, "barcode.missing": 1}, counts{}},
-		{"the same row once it is repaired", head + "A,9521234000013,x\nA,EAN 9521234000013, x\n", []string{"A,9521234000013,x"}, counts{"row.duplicate": 1}, counts{}},
-		{"the same row, one short", head + "A,9521234000013,\nA,9521234000013\n", []string{"A,9521234000013,"}, counts{"row.duplicate": 1}, counts{}},
-		{"the same SKU in another case", head + "A,9521234000013,x\na,9521234000020,x\n", []string{"A,9521234000013,x", "a,9521234000020,x"}, counts{}, counts{}},
+		{"headings again", head + " sku ,Ean,title\nA,9521234000013,x\n", []string{"A,9521234000013,x"}, counts{"row.heading": 1},
+			counts{}},
+		{"the same row twice", head + "A,9521234000013,x\nB,,y\nA,9521234000013,x\n", []string{"A,9521234000013,x", "B,,y"},
+			counts{"row.duplicate": 1, "barcode.missing": 1}, counts{}},
+		{"the same row once it is repaired", head + "A,9521234000013,x\nA,EAN 9521234000013, x\n", []string{"A,9521234000013,x"},
+			counts{"row.duplicate": 1}, counts{}},
+		{"the same row, one short", head + "A,9521234000013,\nA,9521234000013\n", []string{"A,9521234000013,"}, counts{"row.duplicate": 1},
+			counts{}},
+		{"the same SKU in another case", head + "A,9521234000013,x\na,9521234000020,x\n",
+			[]string{"A,9521234000013,x", "a,9521234000020,x"}, counts{}, counts{}},
 		{"the same GTIN in two lengths", head + "A,041101000032,x\nB,0041101000032,x\n", nil, counts{"barcode.duplicate": 2}, counts{}},
-		{"three products with one code", head + "A,9521234000013,x\nB,9521234000013,x\nC,9521234000013,x\nD,9521234000020,x\n", []string{"D,9521234000020,x"}, counts{"barcode.duplicate": 3}, counts{}},
+		{"three products with one code", head + "A,9521234000013,x\nB,9521234000013,x\nC,9521234000013,x\nD,9521234000020,x\n",
+			[]string{"D,9521234000020,x"}, counts{"barcode.duplicate": 3}, counts{}},
 		{"torn in two, twice", head + "1,2E+3,1,2E+3\n", nil, counts{"row.long": 1, "barcode.rounded": 1}, counts{}},
 	} {
 		ready, findings, rules := repair(t, test.file, "")
@@ -196,12 +203,14 @@ func TestSeveralCodes(t *testing.T) {
 		name, file string
 		findings   map[string]int
 	}{
-		{"another product's second barcode", "SKU,EAN,EAN 2,Title\nA,9521234000013,9521234000020,x\nB,9521234000020,,y\n", map[string]int{"barcode.duplicate": 2}},
+		{"another product's second barcode", "SKU,EAN,EAN 2,Title\nA,9521234000013,9521234000020,x\nB,9521234000020,,y\n",
+			map[string]int{"barcode.duplicate": 2}},
 		{"its own second barcode", "SKU,EAN,EAN 2,Title\nA,9521234000013,9521234000013,x\n", map[string]int{}},
 		{"as UPC-A and as EAN-13", "SKU,EAN,Title\nA,036000291452,x\nB,0036000291452,y\n", map[string]int{"barcode.duplicate": 2}},
 		{"as UPC-E and as UPC-A", "SKU,EAN,Title\nA,04252614,x\nB,042100005264,y\n", map[string]int{"barcode.duplicate": 2}},
 		{"another product's second SKU", "SKU,SKU 2,Title\nA,B,x\nB,,y\n", map[string]int{"sku.duplicate": 2}},
-		{"variants that share a code", "SKU,EAN,Title,Colour,Slug\nA,9521234000013,x,red,s\nA,9521234000013,x,blue,s\n", map[string]int{"barcode.variant": 1}},
+		{"variants that share a code", "SKU,EAN,Title,Colour,Slug\nA,9521234000013,x,red,s\nA,9521234000013,x,blue,s\n",
+			map[string]int{"barcode.variant": 1}},
 		{"an image row that repeats it", "SKU,EAN,Title,Colour,Slug\nA,9521234000013,x,red,s\n,9521234000013,,,s\n", map[string]int{}},
 		{"a part number in scientific notation", "SKU,MPN,Title\nA,1.20E+05,x\n", map[string]int{"sku.scientific": 1}},
 		{"a part number like a date", "SKU,MPN,Title\nA,MAR-2,x\nB,2-Mar,y\n", map[string]int{"sku.replaced": 1}},

@@ -196,7 +196,8 @@ func Text(s *Sheet) line.Step {
 		if f != catalogue.Barcode && slices.Contains(s.ByCells, col) {
 			kind = catalogue.AnyKind // other rows might not have shown it
 		}
-		columns = append(columns, textColumnOf{kind: kind, heading: s.Columns.Headings[col], decisions: s.Decisions.In(s.Columns.Headings[col]), barcode: f == catalogue.Barcode})
+		columns = append(columns, textColumnOf{kind: kind, heading: s.Columns.Headings[col],
+			decisions: s.Decisions.In(s.Columns.Headings[col]), barcode: f == catalogue.Barcode})
 		if kind != catalogue.CodeKind && Compares(s.Table) {
 			learns.Add(col)
 		}
@@ -206,7 +207,8 @@ func Text(s *Sheet) line.Step {
 		Reads: reads, Writes: writes, Learns: learns,
 		Rules: []catalogue.Rule{
 			catalogue.RuleDecoded, catalogue.RuleMended, catalogue.RuleComposed, catalogue.RuleOneScript, catalogue.RulePlainWidth,
-			catalogue.RulePlainQuotes, catalogue.RuleQuoteFormula, catalogue.RuleTextBacked, catalogue.RuleEntities, catalogue.RuleSpaces, catalogue.RuleInvisible, catalogue.RuleDecided,
+			catalogue.RulePlainQuotes, catalogue.RuleQuoteFormula, catalogue.RuleTextBacked, catalogue.RuleEntities, catalogue.RuleSpaces,
+			catalogue.RuleInvisible, catalogue.RuleDecided,
 		},
 		Learn: func() line.Lore {
 			return &misreadLore{learns: learns.List(), counts: make(map[string]int)}

@@ -37,7 +37,8 @@ func putInOrder(t *testing.T, rules text.Rules, yes bool, titles ...string) (out
 	s := fitted(t, table, nil)
 	s.Texts, s.Decisions = &Texts{Rules: rules, Foreign: table.Form.Foreign}, answers
 	course := &line.Course{Grouping: s.Key.Grouping(), Steps: []line.Step{Text(s)}, Claims: Claims()}
-	survey, err := line.Look(t.Context(), table, func() (*line.Course, error) { return course, nil }, line.Options{Workers: 2, PartSize: 30})
+	survey, err := line.Look(t.Context(), table, func() (*line.Course, error) { return course, nil },
+		line.Options{Workers: 2, PartSize: 30})
 	require.NoError(t, err)
 	run := line.Run{Options: line.Options{Workers: 2}, Table: table, Course: course, Survey: survey}
 	report, finish, err := run.Do(t.Context(), dir)
@@ -88,7 +89,8 @@ func TestText(t *testing.T) {
 
 // TestTextRules: what is asked for becomes plain, and nothing else.
 func TestTextRules(t *testing.T) {
-	out, found := putInOrder(t, text.Rules{Quotes: "plain", Width: "plain"}, false, "“x” ’s", "５０＆ａｍｐ；　％", "巣箱５", "itâ€™s", "« x »", "B\u0308“")
+	out, found := putInOrder(t, text.Rules{Quotes: "plain", Width: "plain"}, false, "“x” ’s", "５０＆ａｍｐ；　％", "巣箱５", "itâ€™s", "« x »",
+		"B\u0308“")
 	assert.Equal(t, []string{`"""x"" 's"`, "50& %", "巣箱５", "it's", "« x »", `"B̈"""`}, out)
 	assert.Empty(t, found)
 }
@@ -106,7 +108,8 @@ func FuzzTexts(f *testing.F) {
 		if how&2 > 0 {
 			texts.Rules.Width, texts.Rules.Formulas = "plain", "quote"
 		}
-		for _, kind := range []catalogue.Kind{catalogue.LineKind, catalogue.HTMLKind, catalogue.AnyKind, catalogue.CodeKind, catalogue.LinkKind} {
+		for _, kind := range []catalogue.Kind{catalogue.LineKind, catalogue.HTMLKind, catalogue.AnyKind, catalogue.CodeKind,
+			catalogue.LinkKind} {
 			once, likely, _ := texts.order(s, kind, "", how&4 > 0)
 			twice, again, did := texts.order(once, kind, "", how&4 > 0)
 			assert.Equal(t, once, twice)
@@ -160,7 +163,8 @@ func TestMisreadLore(t *testing.T) {
 // BenchmarkText runs the line over a list in which nothing needs doing, without the step
 // of the texts and with it.
 func BenchmarkText(b *testing.B) {
-	for name, title := range map[string]string{"ASCII": "Beech smoker box with lid, no. %d", "German": "Räucherkasten aus Buche, größer, Nr. %d", "Russian": "Дымарь из бука с крышкой, № %d"} {
+	for name, title := range map[string]string{"ASCII": "Beech smoker box with lid, no. %d",
+		"German": "Räucherkasten aus Buche, größer, Nr. %d", "Russian": "Дымарь из бука с крышкой, № %d"} {
 		var list strings.Builder
 		list.WriteString("SKU,EAN,Title,Brand,Description\n")
 		for i := range 40_000 {
@@ -178,12 +182,14 @@ func BenchmarkText(b *testing.B) {
 					table, err := sheet.Open(path, sheet.Options{})
 					require.NoError(b, err)
 					s := fitted(b, table, nil)
-					course := &line.Course{Grouping: s.Key.Grouping(), Prepare: Rejoin(table), Claims: Claims(), Lists: []line.List{{Name: "lost.csv"}},
+					course := &line.Course{Grouping: s.Key.Grouping(), Prepare: Rejoin(table), Claims: Claims(),
+						Lists: []line.List{{Name: "lost.csv"}},
 						Steps: []line.Step{Shape(s, false), SKUs(s), Barcodes(s, table.Columns.First(catalogue.Barcode))}}
 					if with {
 						course.Steps = slices.Insert(course.Steps, 1, Text(s))
 					}
-					survey, err := line.Look(b.Context(), table, func() (*line.Course, error) { return course, nil }, line.Options{Workers: 1})
+					survey, err := line.Look(b.Context(), table, func() (*line.Course, error) { return course, nil },
+						line.Options{Workers: 1})
 					require.NoError(b, err)
 					run := line.Run{Options: line.Options{Workers: 1}, Table: table, Course: course, Survey: survey}
 					report, _, err := run.Do(b.Context(), "")

@@ -23,7 +23,8 @@ func PlainWidth(s string) string {
 		switch {
 		case isFullWidth(r):
 			wide = true
-		case r >= 0x2e80 && r < 0xa4d0 && r != 0x3000 || r >= 0x1100 && r < 0x1200 || r >= 0xac00 && r < 0xd7b0 || r >= 0xf900 && r < 0xfb00 || r >= 0xff00 && r < 0xfff0 || unicode.Is(unicode.Han, r):
+		case r >= 0x2e80 && r < 0xa4d0 && r != 0x3000 || r >= 0x1100 && r < 0x1200 || r >= 0xac00 && r < 0xd7b0 ||
+			r >= 0xf900 && r < 0xfb00 || r >= 0xff00 && r < 0xfff0 || unicode.Is(unicode.Han, r):
 			return s
 		}
 	}

@@ -176,7 +176,8 @@ func besideHyphen(r rune) bool {
 // joins reports whether a joiner beside r may mean something: beside anything
 // but Latin, Greek and Cyrillic letters, digits, punctuation and spaces.
 func joins(r rune) bool {
-	return r > 0x52f && r != utf8.RuneError && !unicode.In(r, unicode.Latin, unicode.Greek, unicode.Cyrillic) && !isSpace(r) && !isInvisible(r)
+	return r > 0x52f && r != utf8.RuneError && !unicode.In(r, unicode.Latin, unicode.Greek, unicode.Cyrillic) && !isSpace(r) &&
+		!isInvisible(r)
 }
 
 func isRTL(r rune) bool {

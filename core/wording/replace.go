@@ -44,7 +44,8 @@ func (r *ReplaceRule) Check() (problems []catalogue.Problem) {
 	case r.Pattern != "" && (r.MatchCase || r.InsideWords):
 		wrong("pattern", "match_case and inside_words go with find; a pattern says so itself, (?i) for any case")
 	case r.FirstOnly && !r.Once:
-		wrong("first_only", "a second run would replace the next one; say once = true, and the rule is refused on a file that it has been applied to")
+		wrong("first_only", "a second run would replace the next one; say once = true, and the rule is refused on a file that it has "+
+			"been applied to")
 	}
 	if r.Pattern != "" {
 		re, err := regexp.Compile(r.Pattern)

@@ -48,7 +48,8 @@ func TestApply(t *testing.T) {
 func TestCheck(t *testing.T) {
 	for _, r := range []ReplaceRule{
 		{}, {Fields: title}, {Fields: title, Find: "a", Pattern: "b"}, {Fields: title, Pattern: "("},
-		{Fields: title, Pattern: "x*"}, {Fields: title, Pattern: "x", MatchCase: true}, {Fields: title, Find: "x", Scope: condition.Scope{Count: -1}},
+		{Fields: title, Pattern: "x*"}, {Fields: title, Pattern: "x", MatchCase: true},
+		{Fields: title, Find: "x", Scope: condition.Scope{Count: -1}},
 	} {
 		assert.NotEmpty(t, r.Check(), "%+v", r)
 	}
@@ -97,7 +98,8 @@ func BenchmarkReplaceNothing(b *testing.B) {
 // TestLiteralIn: a text that a pattern fits has the literal in it.
 func TestLiteralIn(t *testing.T) {
 	for pattern, want := range map[string]string{
-		`([0-9]+) ?mm`: "mm", `no\. ?([0-9]+)99$`: "no.", `(?i)abc`: "", `a|b`: "", `x*`: "", `(abc)+d`: "abc", `a{2}b`: "a", `^Hollow(brook)? Joinery`: " Joinery", `[`: "",
+		`([0-9]+) ?mm`: "mm", `no\. ?([0-9]+)99$`: "no.", `(?i)abc`: "", `a|b`: "", `x*`: "", `(abc)+d`: "abc", `a{2}b`: "a",
+		`^Hollow(brook)? Joinery`: " Joinery", `[`: "",
 	} {
 		assert.Equal(t, want, literalIn(pattern), pattern)
 	}

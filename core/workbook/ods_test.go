@@ -16,7 +16,8 @@ func odsOf(t testing.TB, tables string, more ...string) []byte {
 	t.Helper()
 	var b bytes.Buffer
 	z := zip.NewWriter(&b)
-	parts := append([]string{"mimetype", openDocument, "content.xml", `<office:document-content>` + tables + `</office:document-content>`}, more...)
+	parts := append([]string{"mimetype", openDocument, "content.xml", `<office:document-content>` + tables + `</office:document-content>`},
+		more...)
 	for i := 0; i < len(parts); i += 2 {
 		w, err := z.Create(parts[i])
 		require.NoError(t, err)
@@ -68,7 +69,8 @@ func TestODS(t *testing.T) {
 	}{
 		{odsOf(t, `<table name="P"><table-row number-rows-repeated="1000000"><table-cell number-columns-repeated="16000" value-type="float" value="1"/></table-row></table>`), ErrTooLarge},
 		{odsOf(t, `<table name="P"><table-row><table-cell>`), ErrDamaged},
-		{odsOf(t, `<table name="P"/>`, "META-INF/manifest.xml", `<manifest><file-entry><encryption-data/></file-entry></manifest>`), ErrPassword},
+		{odsOf(t, `<table name="P"/>`, "META-INF/manifest.xml", `<manifest><file-entry><encryption-data/></file-entry></manifest>`),
+			ErrPassword},
 		{odsOf(t, ``), ErrNotWorkbook},
 	} {
 		b, err := Open(bytes.NewReader(test.data), int64(len(test.data)))

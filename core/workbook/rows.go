@@ -105,7 +105,8 @@ func (r *rowReader) read() error {
 			}
 		case "col":
 			if isTrue(r.t.attr("hidden")) {
-				r.sheet.HiddenColumns = append(r.sheet.HiddenColumns, Range{number([]byte(r.t.attr("min"))), number([]byte(r.t.attr("max")))})
+				r.sheet.HiddenColumns = append(r.sheet.HiddenColumns,
+					Range{number([]byte(r.t.attr("min"))), number([]byte(r.t.attr("max")))})
 			}
 		case "autoFilter":
 			r.sheet.Filtered = true

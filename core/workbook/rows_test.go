@@ -78,7 +78,8 @@ func TestCells(t *testing.T) {
 		{"dates", `<c r="A1" s="1"><v>46083</v></c><c r="B1" s="2"><v>46083.5</v></c><c r="C1" s="3"><v>46083</v></c><c r="D1" t="d"><v>2026-03-02T00:00:00</v></c><c r="E1" t="d"><v>2026-03-02T08:30:00Z</v></c><c r="F1" s="1"><v>1</v></c><c r="G1" s="1"><v>60.99999999</v></c><c r="H1" s="1"><v>0.25</v></c><c r="I1" s="1"><v>-1</v></c>`,
 			"A1=d 2026-03-02 B1=d 2026-03-02 12:00:00 C1=n 46083 D1=d 2026-03-02 E1=d 2026-03-02 08:30:00 F1=d 1900-01-01 G1=d 1900-03-01 H1=d 06:00:00 I1=n -1"},
 		{"formulas", `<c r="A1"><f>1+1</f><v>2</v></c><c r="B1"><f>X()</f></c><c r="C1" t="str"><f t="shared" si="0"/><v></v></c><c r="D1" t="e"><f>1/0</f><v>#DIV/0!</v></c><c r="E1" t="e"><v>#REF!</v></c>`, "A1=nf 2 B1=tf?  C1=tf  D1=ef #DIV/0! E1=e #REF!"},
-		{"prefixes and comments", `<x:c r='B1'><!-- > --><x:v>7</x:v><x:extLst><x:v>8</x:v></x:extLst></x:c>` + "<c\n r = \"$D$1\"\t><v> 5 </v></c>", "B1=n 7 D1=n 5"},
+		{"prefixes and comments", `<x:c r='B1'><!-- > --><x:v>7</x:v><x:extLst><x:v>8</x:v></x:extLst></x:c>` +
+			"<c\n r = \"$D$1\"\t><v> 5 </v></c>", "B1=n 7 D1=n 5"},
 		{"out of order", `<c r="C1"><v>1</v></c><c r="A1"><v>2</v></c>`, "C1=n 1 D1=n 2"},
 		{"no number", `<c r="A1"><v>abc</v></c><c r="B1" s="1"><v>x</v></c>`, "A1=t abc B1=t x"},
 	} {
@@ -147,7 +148,8 @@ func TestBroken(t *testing.T) {
 		{"no such sheet", written(t, nil), ErrDamaged},
 		{"cut", written(t, map[string]string{"xl/worksheets/sheet1.xml": `<worksheet><sheetData><row><c><v>1`}), ErrDamaged},
 		{"cut in a tag", written(t, map[string]string{"xl/worksheets/sheet1.xml": `<worksheet><sheetData><row r="`}), ErrDamaged},
-		{"a document type", written(t, map[string]string{"xl/worksheets/sheet1.xml": `<!DOCTYPE x [<!ENTITY a "b">]><worksheet/>`}), ErrDoctype},
+		{"a document type", written(t, map[string]string{"xl/worksheets/sheet1.xml": `<!DOCTYPE x [<!ENTITY a "b">]><worksheet/>`}),
+			ErrDoctype},
 		{"a text that is not there", written(t, sheetOf(`<row><c t="s"><v>5</v></c></row>`)), ErrDamaged},
 		{"a number of a text that is none", written(t, sheetOf(`<row><c t="s"><v>x</v></c></row>`)), ErrDamaged},
 		{"too many columns", written(t, sheetOf(`<row><c r="XFE1"><v>5</v></c></row>`)), ErrDamaged},
@@ -217,7 +219,8 @@ func libraryBook(t testing.TB, rows int, stream bool) []byte {
 	day, err := book.NewStyle(&excelize.Style{NumFmt: 14})
 	require.NoError(t, err)
 	row := func(n int) []any {
-		list := []any{fmt.Sprintf("LRA-%05d", n), excelize.Cell{StyleID: shown, Value: 9521234000000 + n}, "Smoker <&> “Räucher” no. " + strconv.Itoa(n), float64(n) + 0.95, n%2 == 0,
+		list := []any{fmt.Sprintf("LRA-%05d", n), excelize.Cell{StyleID: shown, Value: 9521234000000 + n},
+			"Smoker <&> “Räucher” no. " + strconv.Itoa(n), float64(n) + 0.95, n%2 == 0,
 			excelize.Cell{StyleID: day, Value: 46000 + n}, "line\nbreak", " spaces ", "_x0041_"}
 		for len(list) < 20 {
 			list = append(list, fmt.Sprintf("text %d of %d", len(list), n%97))
@@ -250,7 +253,9 @@ func libraryBook(t testing.TB, rows int, stream bool) []byte {
 
 // FuzzRows: whatever is in a sheet, it is read or refused.
 func FuzzRows(f *testing.F) {
-	for _, s := range []string{`<row r="3"><c r="B3" t="inlineStr"><is><t>x</t></is></c></row>`, `<row><c><f>1</f></c><c t="b"><v>1</v></c>`, `<![CDATA[`, `<row><c s="1"><v>1e300</v></c></row><!-- -->`, `<row><c t="str"><v>_x00`} {
+	for _, s := range []string{`<row r="3"><c r="B3" t="inlineStr"><is><t>x</t></is></c></row>`,
+		`<row><c><f>1</f></c><c t="b"><v>1</v></c>`, `<![CDATA[`, `<row><c s="1"><v>1e300</v></c></row><!-- -->`,
+		`<row><c t="str"><v>_x00`} {
 		f.Add(s, s)
 	}
 	f.Fuzz(func(t *testing.T, rows, strings string) {

@@ -97,10 +97,13 @@ func NewWriter(w io.Writer, sheets ...Layout) (*Writer, error) {
 	b := &Writer{archive: newArchive(w), out: bufio.NewWriterSize(nil, 1<<18), sheets: sheets, sheet: -1}
 	for _, part := range [][2]string{
 		{"[Content_Types].xml", `<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/>` +
-			`<Override PartName="/xl/workbook.xml" ContentType="` + partXML + `sheet.main+xml"/>` + types + `<Override PartName="/xl/styles.xml" ContentType="` + partXML + `styles+xml"/></Types>`},
-		{"_rels/.rels", `<Relationships xmlns="` + relsXML + `"><Relationship Id="rId1" Type="` + officeXML + `/officeDocument" Target="xl/workbook.xml"/></Relationships>`},
+			`<Override PartName="/xl/workbook.xml" ContentType="` + partXML + `sheet.main+xml"/>` + types +
+			`<Override PartName="/xl/styles.xml" ContentType="` + partXML + `styles+xml"/></Types>`},
+		{"_rels/.rels", `<Relationships xmlns="` + relsXML + `"><Relationship Id="rId1" Type="` + officeXML +
+			`/officeDocument" Target="xl/workbook.xml"/></Relationships>`},
 		{"xl/workbook.xml", `<workbook xmlns="` + mainXML + `" xmlns:r="` + officeXML + `"><sheets>` + list + `</sheets></workbook>`},
-		{"xl/_rels/workbook.xml.rels", `<Relationships xmlns="` + relsXML + `">` + rels + `<Relationship Id="rId` + strconv.Itoa(len(sheets)+1) + `" Type="` + officeXML + `/styles" Target="styles.xml"/></Relationships>`},
+		{"xl/_rels/workbook.xml.rels", `<Relationships xmlns="` + relsXML + `">` + rels + `<Relationship Id="rId` +
+			strconv.Itoa(len(sheets)+1) + `" Type="` + officeXML + `/styles" Target="styles.xml"/></Relationships>`},
 		{"xl/styles.xml", `<styleSheet xmlns="` + mainXML + `">` + styles + `</styleSheet>`},
 	} {
 		f, err := b.archive.Create(part[0])

@@ -36,13 +36,16 @@ func NewODSWriter(w io.Writer, columns int, layout Layout) (*ODSWriter, error) {
 	}
 	split := ""
 	if heads > 0 {
-		split = item("VerticalSplitMode", "short", "2") + item("VerticalSplitPosition", "int", strconv.Itoa(heads)) + item("ActiveSplitRange", "short", "2") + item("PositionBottom", "int", strconv.Itoa(heads))
+		split = item("VerticalSplitMode", "short", "2") + item("VerticalSplitPosition", "int", strconv.Itoa(heads)) +
+			item("ActiveSplitRange", "short", "2") + item("PositionBottom", "int", strconv.Itoa(heads))
 	}
 	for _, part := range [][2]string{
 		{"mimetype", openDocument},
-		{"META-INF/manifest.xml", xmlHead + `<manifest:manifest xmlns:manifest="` + oasis + `manifest:1.0" manifest:version="1.3"><manifest:file-entry manifest:full-path="/" manifest:version="1.3" manifest:media-type="` + openDocument + `"/>` +
+		{"META-INF/manifest.xml", xmlHead + `<manifest:manifest xmlns:manifest="` + oasis +
+			`manifest:1.0" manifest:version="1.3"><manifest:file-entry manifest:full-path="/" manifest:version="1.3" manifest:media-type="` + openDocument + `"/>` +
 			`<manifest:file-entry manifest:full-path="content.xml" manifest:media-type="text/xml"/><manifest:file-entry manifest:full-path="settings.xml" manifest:media-type="text/xml"/></manifest:manifest>`},
-		{"settings.xml", xmlHead + `<office:document-settings xmlns:office="` + oasis + `office:1.0" xmlns:config="` + oasis + `config:1.0" office:version="1.3"><office:settings><config:config-item-set config:name="ooo:view-settings"><config:config-item-map-indexed config:name="Views"><config:config-item-map-entry><config:config-item-map-named config:name="Tables"><config:config-item-map-entry config:name="` + name + `">` +
+		{"settings.xml", xmlHead + `<office:document-settings xmlns:office="` + oasis + `office:1.0" xmlns:config="` + oasis +
+			`config:1.0" office:version="1.3"><office:settings><config:config-item-set config:name="ooo:view-settings"><config:config-item-map-indexed config:name="Views"><config:config-item-map-entry><config:config-item-map-named config:name="Tables"><config:config-item-map-entry config:name="` + name + `">` +
 			split + `</config:config-item-map-entry></config:config-item-map-named></config:config-item-map-entry></config:config-item-map-indexed></config:config-item-set></office:settings></office:document-settings>`},
 	} {
 		method := zip.Deflate
@@ -70,8 +73,11 @@ func NewODSWriter(w io.Writer, columns int, layout Layout) (*ODSWriter, error) {
 		declared += fmt.Sprintf(`<table:table-column table:style-name="c" table:default-cell-style-name="t" table:number-columns-repeated="%d"/>`, max(1, rest))
 	}
 	out := bufio.NewWriterSize(f, 1<<18)
-	_, err = out.WriteString(xmlHead + `<office:document-content xmlns:office="` + oasis + `office:1.0" xmlns:table="` + oasis + `table:1.0" xmlns:text="` + oasis + `text:1.0" xmlns:style="` + oasis + `style:1.0" xmlns:number="` + oasis + `datastyle:1.0" xmlns:fo="` + oasis + `xsl-fo-compatible:1.0" office:version="1.3"><office:automatic-styles>` +
-		`<number:text-style style:name="N1"><number:text-content/></number:text-style>` + widths + `<style:style style:name="c" style:family="table-column"><style:table-column-properties style:column-width="3.4cm"/></style:style>` +
+	_, err = out.WriteString(xmlHead + `<office:document-content xmlns:office="` + oasis + `office:1.0" xmlns:table="` + oasis +
+		`table:1.0" xmlns:text="` + oasis + `text:1.0" xmlns:style="` + oasis + `style:1.0" xmlns:number="` + oasis +
+		`datastyle:1.0" xmlns:fo="` + oasis + `xsl-fo-compatible:1.0" office:version="1.3"><office:automatic-styles>` +
+		`<number:text-style style:name="N1"><number:text-content/></number:text-style>` + widths +
+		`<style:style style:name="c" style:family="table-column"><style:table-column-properties style:column-width="3.4cm"/></style:style>` +
 		`<style:style style:name="t" style:family="table-cell" style:data-style-name="N1"><style:table-cell-properties style:vertical-align="top"/></style:style><style:style style:name="h" style:family="table-cell" style:data-style-name="N1"><style:text-properties fo:font-weight="bold"/></style:style></office:automatic-styles>` +
 		`<office:body><office:spreadsheet><table:table table:name="` + name + `">` + declared)
 	return &ODSWriter{archive: archive, out: out, heads: heads}, err

@@ -15,7 +15,8 @@ import (
 
 // FuzzWriter: what is written is read again as it was, here and by the library.
 func FuzzWriter(f *testing.F) {
-	for _, s := range []string{"9521234000013", " <a> & \"b\" ", "a\r\nb\tc\x01", "_x0041_ _x000d_ __x0041_", "Küche 🐝", "\ufffe", "=1+1", "_x00"} {
+	for _, s := range []string{"9521234000013", " <a> & \"b\" ", "a\r\nb\tc\x01", "_x0041_ _x000d_ __x0041_", "Küche 🐝", "\ufffe", "=1+1",
+		"_x00"} {
 		f.Add(s, "x"+s)
 	}
 	f.Fuzz(func(t *testing.T, one, two string) {
@@ -47,7 +48,8 @@ func FuzzWriter(f *testing.F) {
 
 // FuzzODSWriter: what is written is read again as it was, but for the kind of line breaks.
 func FuzzODSWriter(f *testing.F) {
-	for _, s := range []string{"9521234000013", " <a> & \"b\"  ", "a\r\nb\tc", "\n\na\n", "  ", "Küche 🐝\u00a0", "a \n b", "\t \t", "\x01", "_x0041_\t"} {
+	for _, s := range []string{"9521234000013", " <a> & \"b\"  ", "a\r\nb\tc", "\n\na\n", "  ", "Küche 🐝\u00a0", "a \n b", "\t \t", "\x01",
+		"_x0041_\t"} {
 		f.Add(s, "x"+s)
 	}
 	f.Fuzz(func(t *testing.T, one, two string) {

@@ -463,7 +463,8 @@ func rkValue(rk uint32) (v float64) {
 }
 
 // errorValues are what workbooks show in place of values (MS-XLS, 2.5.10).
-var errorValues = map[byte]string{0x00: "#NULL!", 0x07: "#DIV/0!", 0x0f: "#VALUE!", 0x17: "#REF!", 0x1d: "#NAME?", 0x24: "#NUM!", 0x2a: "#N/A"}
+var errorValues = map[byte]string{0x00: "#NULL!", 0x07: "#DIV/0!", 0x0f: "#VALUE!", 0x17: "#REF!", 0x1d: "#NAME?", 0x24: "#NUM!",
+	0x2a: "#N/A"}
 
 // word writes a truth value or an error.
 func (r *xlsReader) word(cell *Cell, value byte, isError bool) {

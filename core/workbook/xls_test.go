@@ -48,13 +48,17 @@ func TestXLS(t *testing.T) {
 		rec(recSST, uint32(3), uint32(3), 4, byte(0), "abcd", 5, byte(0), "xy"), rec(recContinue, byte(1), "z\x00\xfc\x00\x42\x04"),
 		rec(recContinue, 2, byte(8|4), 1, uint32(3), "pq", uint32(9), "ext"),
 	}, nil)
-	styles := bytes.Join([][]byte{rec(recXF, 0, 0), rec(recXF, 0, 14), rec(recFormat, 170, 8, byte(0), "dd.mm.yy"), rec(recXF, 0, 170)}, nil)
+	styles := bytes.Join([][]byte{rec(recXF, 0, 0), rec(recXF, 0, 14), rec(recFormat, 170, 8, byte(0), "dd.mm.yy"), rec(recXF, 0, 170)},
+		nil)
 	rows := bytes.Join([][]byte{
 		rec(recColInfo, 1, 2, 0, 0, 1), rec(recRow, 1, 0, 9, 0, 0, 0, 0x20),
 		rec(recLabelSST, 0, 0, 0, uint32(0)), rec(recLabelSST, 0, 1, 0, uint32(1)), rec(recLabelSST, 0, 2, 0, uint32(2)),
-		rec(recNumber, 1, 0, 0, 9521234000013.0), rec(recRK, 1, 1, 0, uint32(1295<<2|3)), rec(recMulRK, 1, 2, 1, uint32(46000<<2|2), 2, uint32(46001<<2|2), 3),
-		rec(recBoolErr, 1, 5, 0, byte(1), byte(0)), rec(recBoolErr, 1, 6, 0, byte(0x17), byte(1)), rec(recLabel, 1, 7, 0, 2, byte(1), "\xfc\x00!\x00"),
-		rec(recFormula, 2, 0, 0, 2.5, 0, uint32(0)), rec(recFormula, 2, 1, 0, "\x00\x00\x00\x00\x00\x00\xff\xff", 0), rec(recString, 2, byte(0), "ok"),
+		rec(recNumber, 1, 0, 0, 9521234000013.0), rec(recRK, 1, 1, 0, uint32(1295<<2|3)),
+		rec(recMulRK, 1, 2, 1, uint32(46000<<2|2), 2, uint32(46001<<2|2), 3),
+		rec(recBoolErr, 1, 5, 0, byte(1), byte(0)), rec(recBoolErr, 1, 6, 0, byte(0x17), byte(1)),
+		rec(recLabel, 1, 7, 0, 2, byte(1), "\xfc\x00!\x00"),
+		rec(recFormula, 2, 0, 0, 2.5, 0, uint32(0)), rec(recFormula, 2, 1, 0, "\x00\x00\x00\x00\x00\x00\xff\xff", 0),
+		rec(recString, 2, byte(0), "ok"),
 		rec(recFormula, 2, 2, 0, "\x02\x00\x07\x00\x00\x00\xff\xff", 0), rec(recFormula, 2, 3, 0, "\x01\x00\x00\x00\x00\x00\xff\xff", 0),
 		rec(recBOF, 0x0600, 0x20), rec(recNumber, 0, 0, 0, 1.0), rec(recEOF), rec(recMerged, 1, 4, 5, 0, 1),
 	}, nil)
@@ -62,7 +66,8 @@ func TestXLS(t *testing.T) {
 	require.NoError(t, b.readGlobals())
 	s := b.Sheets[0]
 	assert.Equal(t, map[string]string{
-		"A1": "t abcd", "B1": "t xyzüт", "C1": "t pq", "A2": "n 9521234000013", "B2": "n 12.95", "C2": "d 2025-12-09", "D2": "d 2025-12-10", "F2": "b TRUE", "G2": "e #REF!", "H2": "t ü!",
+		"A1": "t abcd", "B1": "t xyzüт", "C1": "t pq", "A2": "n 9521234000013", "B2": "n 12.95", "C2": "d 2025-12-09", "D2": "d 2025-12-10",
+		"F2": "b TRUE", "G2": "e #REF!", "H2": "t ü!",
 		"A3": "nf 2.5", "B3": "tf ok", "C3": "ef #DIV/0!", "D3": "bf FALSE",
 	}, said(t, b, s))
 	assert.Equal(t, []Range{{2, 3}}, s.HiddenColumns)

@@ -32,8 +32,10 @@ MU0002;#14;Sample, pine offcut;Hollowbrook Joinery;PIN;;0,00;;
 
 // autumnLists are the lists that its rulebook looks things up in.
 var autumnLists = map[string]string{
-	"woods.csv":       "Code,Wood\nCED,Cedar\nPIN,Pine\nOAK,Oak\nBCH,Beech\n",
-	"groups.csv":      "Word in the title,Category\nbrood box,Hives\nhoney super,Hives\nroof,Hives\ncrown board,Hives\nhive floor,Hives\nhive stand,Workshop\nentrance block,Hives\nframe jig,Workshop\njig,Workshop\nhoney press,Harvest\nframe rack,Harvest\nqueen cage,Tools\nnucleus hive,Hives\n",
+	"woods.csv": "Code,Wood\nCED,Cedar\nPIN,Pine\nOAK,Oak\nBCH,Beech\n",
+	"groups.csv": "Word in the title,Category\nbrood box,Hives\nhoney super,Hives\nroof,Hives\ncrown board,Hives\nhive " +
+		"floor,Hives\nhive stand,Workshop\nentrance block,Hives\nframe jig,Workshop\njig,Workshop\nhoney press,Harvest\nframe " +
+		"rack,Harvest\nqueen cage,Tools\nnucleus hive,Hives\n",
 	"shop-brands.csv": "Brand\nBrüder Zeidelmoos\nHollowbrook Joinery\nQueen & Drone\n",
 }
 
@@ -164,7 +166,8 @@ func autumnFiles() (map[string][]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	files := map[string][]byte{"hollowbrook-autumn.csv": offers, "hollowbrook-autumn.toml": []byte(autumnRules), "hollowbrook-texts.xlsx": texts}
+	files := map[string][]byte{"hollowbrook-autumn.csv": offers, "hollowbrook-autumn.toml": []byte(autumnRules),
+		"hollowbrook-texts.xlsx": texts}
 	for name, text := range autumnLists {
 		files[name] = []byte(text)
 	}
@@ -179,15 +182,19 @@ func autumnTexts() ([]byte, error) {
 	defer book.Close()
 	rows := [][]any{{"Item", "Text", "Text (old)", "Weight (kg)", "Buyer"}}
 	for i, text := range []string{
-		"Dovetailed, with finger holds.", "Shallow, for supers that one can still lift.", "Shed rain and snow.", "For the last week before the harvest.",
-		"With a tray below the mesh.", "Keeps the hive off wet grass.", "Ten frames at a time.", "For a swarm or a new queen.", "For comb without frames.", "", "Pocket size.", "",
+		"Dovetailed, with finger holds.", "Shallow, for supers that one can still lift.", "Shed rain and snow.",
+		"For the last week before the harvest.",
+		"With a tray below the mesh.", "Keeps the hive off wet grass.", "Ten frames at a time.", "For a swarm or a new queen.",
+		"For comb without frames.", "", "Pocket size.", "",
 	} {
 		if text == "" {
 			continue
 		}
-		rows = append(rows, []any{fmt.Sprintf("HB %04d", 301+i), "<p>" + text + "</p>", "<p>" + text + " (2019)</p>", 2.5 + float64(i*i%19), "Wilma"})
+		rows = append(rows, []any{fmt.Sprintf("HB %04d", 301+i), "<p>" + text + "</p>", "<p>" + text + " (2019)</p>", 2.5 + float64(i*i%19),
+			"Wilma"})
 	}
-	rows = append(rows, []any{"HB 0306", "<p>Keeps the hive off wet grass.</p>", "", 9.5, "Wilma"}, []any{"HB 0399", "<p>Not offered any more.</p>", "", 1.5, "Wilma"})
+	rows = append(rows, []any{"HB 0306", "<p>Keeps the hive off wet grass.</p>", "", 9.5, "Wilma"},
+		[]any{"HB 0399", "<p>Not offered any more.</p>", "", 1.5, "Wilma"})
 	if err := fill(book, sheet, rows); err != nil {
 		return nil, err
 	}

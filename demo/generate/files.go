@@ -95,7 +95,8 @@ func hollowbrookFile(r *rand.Rand, list []product) []byte {
 		if r.IntN(6) == 0 {
 			memo = []string{"ask Wilma", "new crate size", "ab März", "discontinue?"}[r.IntN(4)]
 		}
-		fmt.Fprintf(&b, "%s;%s;%s;%s;%s;%d,%02d;%d;%s\r\n", p.sku, code, quote(roughen(r, p.title), ';'), p.brand, p.category, p.price/100, p.price%100, p.stock, memo)
+		fmt.Fprintf(&b, "%s;%s;%s;%s;%s;%d,%02d;%d;%s\r\n", p.sku, code, quote(roughen(r, p.title), ';'), p.brand, p.category, p.price/100,
+			p.price%100, p.stock, memo)
 		if i == 59 {
 			b.WriteString(";;;;;;;\r\n")
 		}
@@ -209,7 +210,8 @@ func wickAndWaxFile(list []product) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	rows := [][]any{{"Wick & Wax Mercantile: price list for the trade"}, {"Prices in EUR without tax; this list replaces all earlier ones"}, nil,
+	rows := [][]any{{"Wick & Wax Mercantile: price list for the trade"}, {"Prices in EUR without tax; this list replaces all earlier ones"},
+		nil,
 		{"Item number", "GTIN", "Item name", "Make", "Category", "RRP", "On hand", "Trade price", "Listed since", "RRP with tax"}}
 	const above = 3 // rows above the headings
 	for i, p := range list {
@@ -219,7 +221,8 @@ func wickAndWaxFile(list []product) ([]byte, error) {
 			f, _ := strconv.ParseFloat(scientific(p.code, 3), 64)
 			code = f
 		}
-		rows = append(rows, []any{p.sku, code, p.title, p.brand, p.category, float64(p.price) / 100, p.stock, float64(p.price*6/10) / 100, 45300 + i*7%900, float64((p.price*119+50)/100) / 100})
+		rows = append(rows, []any{p.sku, code, p.title, p.brand, p.category, float64(p.price) / 100, p.stock, float64(p.price*6/10) / 100,
+			45300 + i*7%900, float64((p.price*119+50)/100) / 100})
 		if i == 120 {
 			rows = append(rows, nil)
 		}
@@ -241,7 +244,8 @@ func wickAndWaxFile(list []product) ([]byte, error) {
 		book.SetCellStyle("Products", fmt.Sprintf("I%d", above+2), fmt.Sprintf("I%d", len(rows)), day),
 		book.MergeCell("Products", "A1", "D1"), book.MergeCell("Products", "A2", "D2"),
 		book.SetColVisible("Products", "H", false),
-		book.SetCellValue("Conditions", "A1", "Carriage paid from 150 EUR."), book.SetCellValue("Conditions", "A2", "Candles may settle in warm weather."))
+		book.SetCellValue("Conditions", "A1", "Carriage paid from 150 EUR."),
+		book.SetCellValue("Conditions", "A2", "Candles may settle in warm weather."))
 }
 
 // mustSave saves a workbook if nothing went wrong with it.

@@ -25,7 +25,8 @@ func garbledFile() ([]byte, error) {
 		}
 		return s
 	}
-	western, mac, dos, russian, central := charmap.Windows1252, charmap.Macintosh, charmap.CodePage850, charmap.Windows1251, charmap.Windows1250
+	western, mac, dos, russian, central := charmap.Windows1252, charmap.Macintosh, charmap.CodePage850, charmap.Windows1251,
+		charmap.Windows1250
 	lost := func(s string) string { return strings.NewReplacer("\u00a0", " ", "\u009d", "").Replace(s) }
 	rows := []struct{ title, brand string }{
 		{read("Crème brûlée scented candle", western), read("Maison Ôrmeau", western)},

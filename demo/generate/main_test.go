@@ -191,8 +191,10 @@ func TestGarbled(t *testing.T) {
 	ready, err := os.ReadFile(filepath.Join(result.Folder, "ready.csv"))
 	require.NoError(t, err)
 	for _, title := range []string{
-		"Crème brûlée scented candle,Maison Ôrmeau", "Beeswax pillar candle – 12 × 4 cm, 35 °C", "Tea lights, “pure”, £4.50", "Überwinterungskerze für große Völker,Brüder Zeidelmoos",
-		"Überwinterungskerze für kleine Völker,Brüder Zeidelmoos", "Café au lait candle", "Rähmchenkerze, zwölf Stück", "Blütenhonigglas, 500 g", "Свеча из воска", "Łagodna świeca, żółta",
+		"Crème brûlée scented candle,Maison Ôrmeau", "Beeswax pillar candle – 12 × 4 cm, 35 °C", "Tea lights, “pure”, £4.50",
+		"Überwinterungskerze für große Völker,Brüder Zeidelmoos",
+		"Überwinterungskerze für kleine Völker,Brüder Zeidelmoos", "Café au lait candle", "Rähmchenkerze, zwölf Stück",
+		"Blütenhonigglas, 500 g", "Свеча из воска", "Łagodna świeca, żółta",
 		"VELA DE MAÇÃ, PRODUÇÃO SÃO BRÁS", "Jar, ½ litre, Â grade, 5 £", "Nến sáp ong Việt Nam,Nørrebi",
 		"Königliche Blütenkerze für Gäste", "Pasted in: große Rähmchenkerze", "Bürste für Kerzenwachs", "Bеeswax sheets, Tom & Ada",
 	} {

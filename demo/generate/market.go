@@ -48,13 +48,15 @@ func marketListing(place string, seed uint64) string {
 	line("Item SKU", "Item name", "EAN", "Price", "In stock", "Weight", "Photo 1", "Wording")
 	line("item_sku", "item_name", "item_ean", "list_price", "item_quantity", "item_weight", "photo_1", "page_wording")
 	line("Required", "Required", "Optional", "EUR", "pcs", "kg", "Link", "HTML")
-	line("Example: AB-12", "Bee brush, small", "9521357999995", "9.90", "12", "0.2", "https://market.example/form/brush.jpg", "<p>What a buyer should know</p>")
+	line("Example: AB-12", "Bee brush, small", "9521357999995", "9.90", "12", "0.2", "https://market.example/form/brush.jpg",
+		"<p>What a buyer should know</p>")
 	for i, p := range list {
 		code := p.code
 		if i%8 == 3 {
 			code = code[:1] + "." + code[1:] + "E+12"
 		}
-		line(p.sku, p.title, code, fmt.Sprintf("%d.%02d", p.price/100, p.price%100), fmt.Sprint(p.stock), fmt.Sprintf("0.%d", 1+i%9), p.image, strings.ReplaceAll(p.description, "\n", " "))
+		line(p.sku, p.title, code, fmt.Sprintf("%d.%02d", p.price/100, p.price%100), fmt.Sprint(p.stock), fmt.Sprintf("0.%d", 1+i%9),
+			p.image, strings.ReplaceAll(p.description, "\n", " "))
 	}
 	stock := 0
 	for _, p := range list {

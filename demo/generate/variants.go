@@ -27,7 +27,8 @@ func variantFiles() map[string][]byte {
 		if photo != "" {
 			photo = "https://img.wickandwax.example/" + photo + ".jpg"
 		}
-		fmt.Fprintf(&b, "%s,%s,%s,%s,%s,%s,%s,%s,,%s\n", set, sku, code, quote(name, ','), quote(tags, ','), price, quote(variant, ','), photo, sizes)
+		fmt.Fprintf(&b, "%s,%s,%s,%s,%s,%s,%s,%s,,%s\n", set, sku, code, quote(name, ','), quote(tags, ','), price, quote(variant, ','),
+			photo, sizes)
 	}
 	line("pillar", "WW-P1", "Beeswax pillar candle", "candles, beeswax", "8.50", "Height: 10 cm; Colour: natural", "pillar-1")
 	line("pillar", "WW-P2", "", "", "11.50", "Height: 15 cm; Colour: natural", "")

@@ -36,10 +36,12 @@ func (*barcodeCommand) about() about {
 		name: "barcode", args: "[CODE…]",
 		short: "say what a barcode is, what is wrong with it and what it may have been",
 		long: "Judges each code by itself: its kind, whether its check digit fits and what it should be, what its first digits say, " +
-			"what has happened to it, what is certain and how many codes it may have been. Without a code, or with -, it reads one a line from standard input. " +
+			"what has happened to it, what is certain and how many codes it may have been. Without a code, or with -, it reads one a " +
+			"line from standard input. " +
 			"With -file it judges a whole column, each cell with what the others tell. " +
 			"The exit status is 1 if any code is not whole.",
-		examples: []string{"zetanum barcode 9521357000174", "zetanum barcode 9.521357000174E+12 -list", "zetanum barcode -file stock-take.xlsx", "zetanum barcode -complete 952135700017"},
+		examples: []string{"zetanum barcode 9521357000174", "zetanum barcode 9.521357000174E+12 -list",
+			"zetanum barcode -file stock-take.xlsx", "zetanum barcode -complete 952135700017"},
 	}
 }
 
@@ -73,7 +75,8 @@ func (o *barcodeCommand) run(s *session, codes []string) (int, error) {
 	}
 	switch {
 	case o.file != "" && (len(codes) > 0 || o.draw != "" || o.complete):
-		return exitUsage, usagef("-file judges the codes of a column; it goes neither with codes on the command line nor with -draw or -complete")
+		return exitUsage, usagef("-file judges the codes of a column; it goes neither with codes on the command line nor with " +
+			"-draw or -complete")
 	case o.answers != "" && o.file == "":
 		return exitUsage, usagef("-answers needs -file, the codes that were sent")
 	case o.answers != "":
@@ -141,7 +144,8 @@ func (s *session) completeCodes(codes []string) (int, error) {
 	for _, c := range codes {
 		full, err := barcode.Complete(strings.TrimSpace(c))
 		if err != nil {
-			wrong = errors.Join(wrong, fmt.Errorf("%q cannot be completed: it must be 7, 11, 12 or 13 digits (a GTIN without its check digit), 9 (an ISBN-10) or 17 (an SSCC)", c))
+			wrong = errors.Join(wrong, fmt.Errorf("%q cannot be completed: it must be 7, 11, 12 or 13 digits (a GTIN without its check "+
+				"digit), 9 (an ISBN-10) or 17 (an SSCC)", c))
 			continue
 		}
 		fmt.Fprintln(s.stdout, full)
@@ -165,7 +169,8 @@ func (s *session) drawCode(path string, codes []string) (int, error) {
 	column.Add(r)
 	v := column.Weigh(rescue.Rules{}).Decide(r)
 	if !v.Whole() {
-		return exitUsage, usagef("%s is not drawn: it is not a whole code with a check digit that fits (“zetanum barcode %s” says more)", codes[0], quoted(codes[0]))
+		return exitUsage, usagef("%s is not drawn: it is not a whole code with a check digit that fits (“zetanum barcode %s” says more)",
+			codes[0], quoted(codes[0]))
 	}
 	drawing, err := symbol.New(v.Code)
 	if err != nil {

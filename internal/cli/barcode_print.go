@@ -101,7 +101,8 @@ func printCandidates(p *terminal.Printer, c *jsonCode, indent string) {
 	case c.TrustedCount == nil:
 		return
 	case c.BySKU != "":
-		p.WrapHanging(indent, indent+"  ", fmt.Sprintf("of these the trusted sheets have %s; for SKU %s it is %s", thousands(*c.TrustedCount), c.SKU, p.Good(c.BySKU)))
+		p.WrapHanging(indent, indent+"  ", fmt.Sprintf("of these the trusted sheets have %s; for SKU %s it is %s",
+			thousands(*c.TrustedCount), c.SKU, p.Good(c.BySKU)))
 		return
 	}
 	if c.Row > 0 && *c.TrustedCount > 3 { // one of many cells
@@ -135,7 +136,8 @@ const shownCodes = 5
 // printColumn says what kinds of code a column holds, and what is wrong with
 // those that are not whole.
 func printColumn(p *terminal.Printer, column *reference.Column, judged []jsonCode) {
-	p.Linef("%s  %s", p.Bold(column.Name+", column "+column.Heading), p.Faint(fmt.Sprintf("%s, %d empty", plural(len(column.Cells), "code", "codes"), column.Empty)))
+	p.Linef("%s  %s", p.Bold(column.Name+", column "+column.Heading),
+		p.Faint(fmt.Sprintf("%s, %d empty", plural(len(column.Cells), "code", "codes"), column.Empty)))
 	kinds, classes, rules, findings := newTally(), newTally(), newTally(), newTally()
 	for i := range judged {
 		c := &judged[i]

@@ -28,10 +28,14 @@ func (*beginCommand) about() about {
 	return about{
 		name: "begin", args: "[FILE]",
 		short: "write a rulebook to start from",
-		long: "Looks at a file and writes a rulebook for it, zetanum.toml beside the file: the headings that are not recognised, and the orders that make sense for what was found. " +
-			"Each of them is a comment, because it is a judgement: as it stands the rulebook changes nothing, and meets a file with other headings with what differs. With -from it learns from a good export of the shop, too: which brands and categories there are and how they are spelt, and how prices, dates, tags, yes and no are written; then FILE may be left out. " +
+		long: "Looks at a file and writes a rulebook for it, zetanum.toml beside the file: the headings that are not recognised, and " +
+			"the orders that make sense for what was found. " +
+			"Each of them is a comment, because it is a judgement: as it stands the rulebook changes nothing, and meets a file with " +
+			"other headings with what differs. With -from it learns from a good export of the shop, too: which brands and categories " +
+			"there are and how they are spelt, and how prices, dates, tags, yes and no are written; then FILE may be left out. " +
 			"A rulebook that is there already is not overwritten.",
-		examples: []string{"zetanum begin hollowbrook-prices.csv -out hollowbrook.toml", "zetanum begin hollowbrook-prices.csv -from shop-brands.csv -out shop.toml"},
+		examples: []string{"zetanum begin hollowbrook-prices.csv -out hollowbrook.toml",
+			"zetanum begin hollowbrook-prices.csv -from shop-brands.csv -out shop.toml"},
 	}
 }
 
@@ -144,7 +148,8 @@ func seen(file string, look, check *repair.Result) *sections.Seen {
 	v := &sections.Seen{File: look.Source.Name, KeyLike: look.KeyLike}
 	columns := &look.Source.Columns
 	for i, h := range columns.Headings[:columns.Own()] {
-		v.Columns = append(v.Columns, sections.SeenColumn{Heading: h, Field: columns.Fields[i], Filled: look.Fill[i].Filled, Example: look.InOrder(i), Same: look.SaysTheSame(i)})
+		v.Columns = append(v.Columns, sections.SeenColumn{Heading: h, Field: columns.Fields[i], Filled: look.Fill[i].Filled,
+			Example: look.InOrder(i), Same: look.SaysTheSame(i)})
 	}
 	if check == nil {
 		return v
@@ -166,7 +171,8 @@ func sheetsBeside(file string) (names []string) {
 	for _, e := range entries {
 		ext := filepath.Ext(e.Name())
 		info, err := e.Info()
-		if err != nil || info.Size() > maxBeside || e.IsDir() || e.Name() == filepath.Base(file) || !slices.Contains([]string{".csv", ".xlsx", ".tsv"}, ext) || len(names) == 10 {
+		if err != nil || info.Size() > maxBeside || e.IsDir() || e.Name() == filepath.Base(file) ||
+			!slices.Contains([]string{".csv", ".xlsx", ".tsv"}, ext) || len(names) == 10 {
 			continue
 		}
 		if sheet.HasCodes(filepath.Join(filepath.Dir(file), e.Name())) {

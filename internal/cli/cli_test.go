@@ -304,7 +304,9 @@ func TestKilled(t *testing.T) {
 		time.Sleep(time.Duration(float64(took) * part))
 		cmd.Process.Kill()
 		cmd.Wait()
-		require.NoError(t, folder.Recover(target))
+		next, err := folder.Begin(target) // the next run finds what the killed one has left
+		require.NoError(t, err)
+		require.NoError(t, next.Abort())
 		if after := state(); after != before {
 			before = after
 			replaced++
@@ -407,7 +409,8 @@ func TestReferencePages(t *testing.T) {
 	for page, args := range map[string][]string{"findings.md": {"finding", "-all"}, "rulebook.md": {"help", "rulebook"}} {
 		kept, err := os.ReadFile(filepath.Join("..", "..", "docs", page))
 		require.NoError(t, err)
-		assert.True(t, zetanum(t, ".", args...).stdout == string(kept), "run: go run ./cmd/zetanum %s > docs/%s", strings.Join(args, " "), page)
+		assert.True(t, zetanum(t, ".", args...).stdout == string(kept), "run: go run ./cmd/zetanum %s > docs/%s", strings.Join(args, " "),
+			page)
 	}
 	for _, c := range catalogue.Codes() {
 		e := c.Entry()
@@ -440,7 +443,8 @@ func TestCommandsInDocs(t *testing.T) {
 				}
 				words := splitLine(line)
 				if line == "" || words[0] != "zetanum" {
-					assert.Contains(t, []string{"", "go test ./...", "go run ./bench", "go build ./cmd/zetanum"}, line, "%s shows a command that no test runs", page)
+					assert.Contains(t, []string{"", "go test ./...", "go run ./bench", "go build ./cmd/zetanum"}, line,
+						"%s shows a command that no test runs", page)
 					continue
 				}
 				c := zetanum(t, dir, words[1:]...)
@@ -489,7 +493,8 @@ func splitLine(line string) []string {
 // TestFindAndCell: a column is found by what it means, and a cell is shown in full.
 func TestFindAndCell(t *testing.T) {
 	dir := t.TempDir()
-	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,VK-Preis,Empty,Note\nA,9.50,,\"long"+strings.Repeat(" text", 40)+"\nwith  two\"\nB,8,,x\n")
+	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,VK-Preis,Empty,Note\nA,9.50,,\"long"+strings.Repeat(" text", 40)+
+		"\nwith  two\"\nB,8,,x\n")
 	c := zetanum(t, dir, "inspect", "list.csv")
 	require.Equal(t, exitOK, c.status, c.stderr)
 	assert.Contains(t, c.stdout, "Empty, and left out here (-all shows them): Empty.")
@@ -506,7 +511,8 @@ func TestFindAndCell(t *testing.T) {
 	assert.Contains(t, c.stdout, "Row 2, Note, 214 characters\nlong"+strings.Repeat(" text", 40)+"\nwith  two\n")
 	assert.Contains(t, c.stdout, "text⏎with␣␣two")
 	assert.Equal(t, "9.50", field(t, zetanum(t, dir, "inspect", "list.csv", "-cell", "2,price", "-json").stdout, "cell"))
-	for cell, says := range map[string]string{"9,Note": "its rows are 2 to 3", "2,Colour": "the headings are: SKU", "x": "-cell 12,Title", "x,Note": "-cell 12,Title"} {
+	for cell, says := range map[string]string{"9,Note": "its rows are 2 to 3", "2,Colour": "the headings are: SKU", "x": "-cell 12,Title",
+		"x,Note": "-cell 12,Title"} {
 		c = zetanum(t, dir, "inspect", "list.csv", "-cell", cell)
 		assert.NotEqual(t, exitOK, c.status)
 		assert.Contains(t, c.stderr, says)

@@ -17,7 +17,8 @@ func (*demoCommand) about() about {
 	return about{
 		name: "demo", args: "[DIR]",
 		short: "lay out a damaged catalogue and repair it step by step",
-		long: "Writes the demo catalogue into the folder DIR (zetanum-demo if none is named): what a made-up shop for beekeepers was sent by three suppliers, and its stock-take. " +
+		long: "Writes the demo catalogue into the folder DIR (zetanum-demo if none is named): what a made-up shop for beekeepers was " +
+			"sent by three suppliers, and its stock-take. " +
 			"Then it runs the example on it, showing each command line before it runs. A folder that holds anything else is left alone.",
 		examples: []string{"zetanum demo", "zetanum demo somewhere"},
 	}
@@ -35,21 +36,29 @@ type demoStep struct {
 var demoSteps = []demoStep{
 	{"A supplier's export. Somebody opened and saved it in a spreadsheet program; look at its barcodes first.",
 		"inspect {dir}/saltmarsh-export.csv"},
-	{"Repair it. Codes that the cell or the column proves come back by themselves. For the others the shop's own stock-take, where the codes were scanned, is named as a sheet to trust: it gives back those whose SKU it has and that fit what is left.",
+	{"Repair it. Codes that the cell or the column proves come back by themselves. For the others the shop's own stock-take, where the " +
+		"codes were scanned, is named as a sheet to trust: it gives back those whose SKU it has and that fit what is left.",
 		"repair {dir}/saltmarsh-export.csv -trust {dir}/stock-take.xlsx"},
 	{"A price list with semicolons, decimal commas and umlauts in an old encoding, whose twelve-digit codes have lost their leading zeros.",
 		"repair {dir}/hollowbrook-prices.csv"},
-	{"A workbook with lines above its headings, a second sheet, a hidden column and formulas. It shows 9.52E+12, but stores the whole number, so nearly nothing is lost.",
+	{"A workbook with lines above its headings, a second sheet, a hidden column and formulas. It shows 9.52E+12, but stores the whole " +
+		"number, so nearly nothing is lost.",
 		"repair {dir}/wick-and-wax.xlsx -trust {dir}/stock-take.xlsx"},
 	{"Odds and ends: each line shows something else that happens to codes and SKUs. Last year's list is trusted.",
 		"repair {dir}/odds-and-ends.csv -trust {dir}/odds-last-year.csv"},
-	{"A list whose texts were decoded wrongly on their way, some of them twice. They are mended where that is certain; what only looks broken stays.",
+	{"A list whose texts were decoded wrongly on their way, some of them twice. They are mended where that is certain; what only " +
+		"looks broken stays.",
 		"repair {dir}/wick-garbled.csv"},
-	{"A supplier's offers, made into what the shop wants: a rulebook drops and renames columns, borrows the texts from a workbook, writes short codes out, finds the categories, and puts each brand in the shop's own spelling.",
+	{"A supplier's offers, made into what the shop wants: a rulebook drops and renames columns, borrows the texts from a workbook, " +
+		"writes short codes out, finds the categories, and puts each brand in the shop's own spelling.",
 		"repair {dir}/hollowbrook-autumn.csv -rules {dir}/hollowbrook-autumn.toml"},
-	{"The forms of two market places in one archive, filled in: settings above the headings, their names, demands and an example under them, a sum and a remark at the end. What belongs to the form goes back with the products, and a spreadsheet for the office beside it.",
+	{"The forms of two market places in one archive, filled in: settings above the headings, their names, demands and an example under " +
+		"them, a sum and a remark at the end. What belongs to the form goes back with the products, and a spreadsheet for the " +
+		"office beside it.",
 		"repair {dir}/market-listings.zip -member north/listing.txt -rules {dir}/market-listing.toml"},
-	{"Products of several rows, for variants and for images, with their options packed in one cell. What belongs to the product is put in its first row, two products become one, and a variant that the shop has and the list leaves out is named; what nobody can decide is held with the whole product.",
+	{"Products of several rows, for variants and for images, with their options packed in one cell. What belongs to the product is put " +
+		"in its first row, two products become one, and a variant that the shop has and the list leaves out is named; what nobody can " +
+		"decide is held with the whole product.",
 		"repair {dir}/wick-variants.csv -rules {dir}/wick-variants.toml"},
 	{"What can be said of a single code, by itself.",
 		"barcode 9521357000174 9521357000714 9.521357000174E+12 9.52136E+12"},

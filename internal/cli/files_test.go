@@ -24,13 +24,16 @@ func TestForms(t *testing.T) {
 	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,EAN,Title,Note\n007,9.521234000013E+12,\"Küche, groß\",' x'\nB,9521234000020,\"a \"\"b\"\"\",\"a\n\n<b>  c\"\n")
 	writeFile(t, filepath.Join(dir, "western.toml"), "[target]\nencoding = \"windows-1252\"\nseparator = \"semicolon\"\nquotes = \"all\"\n")
 	writeFile(t, filepath.Join(dir, "forms.toml"), "[target]\nencoding = \"utf-16\"\nbom = true\nas = [\"jsonl\", \"ods\", \"tsv\", \"xlsx\"]\n")
-	want := [][]string{{"SKU", "EAN", "Title", "Note"}, {"007", "9521234000013", "Küche, groß", "' x'"}, {"B", "9521234000020", "a \"b\"", "a\n\n<b>  c"}}
-	for _, flags := range [][]string{{"-as", "tsv,xlsx,ods,csv,jsonl"}, {"-as", "jsonl,xlsx,ods,tsv", "-rules", "western.toml"}, {"-rules", "forms.toml"}} {
+	want := [][]string{{"SKU", "EAN", "Title", "Note"}, {"007", "9521234000013", "Küche, groß", "' x'"},
+		{"B", "9521234000020", "a \"b\"", "a\n\n<b>  c"}}
+	for _, flags := range [][]string{{"-as", "tsv,xlsx,ods,csv,jsonl"}, {"-as", "jsonl,xlsx,ods,tsv", "-rules", "western.toml"},
+		{"-rules", "forms.toml"}} {
 		c := zetanum(t, dir, append([]string{"repair", "list.csv", "-look"}, flags...)...)
 		require.Equal(t, exitOK, c.status, c.stderr)
 		for _, form := range []string{"tsv", "xlsx", "ods", "jsonl"} {
 			assert.Contains(t, c.stdout, "ready."+form)
-			c := zetanum(t, dir, "repair", filepath.Join("list.repaired", "ready."+form), "-out", "-", "-encoding", map[bool]string{true: "windows-1252"}[flags[1] != "forms.toml" && len(flags) > 2 && form == "tsv"])
+			c := zetanum(t, dir, "repair", filepath.Join("list.repaired", "ready."+form), "-out", "-", "-encoding",
+				map[bool]string{true: "windows-1252"}[flags[1] != "forms.toml" && len(flags) > 2 && form == "tsv"])
 			require.Equal(t, exitOK, c.status, c.stderr)
 			reader := csv.NewReader(strings.NewReader(c.stdout))
 			reader.Comma = map[bool]rune{true: '\t', false: ','}[form == "tsv"]
@@ -51,7 +54,8 @@ func TestForms(t *testing.T) {
 	require.Equal(t, exitOK, c.status, c.stderr)
 	assert.Contains(t, c.stdout, "all of them are set aside")
 	assert.Empty(t, readFile(t, filepath.Join(dir, "none.repaired", "ready.jsonl")))
-	for file, want := range map[string]string{"long.csv": "SKU,Title\nA," + strings.Repeat("x", 40_000) + "\n", "control.csv": "SKU,Description\nA,\"a\x01\"\n"} {
+	for file, want := range map[string]string{"long.csv": "SKU,Title\nA," + strings.Repeat("x", 40_000) + "\n",
+		"control.csv": "SKU,Description\nA,\"a\x01\"\n"} {
 		writeFile(t, filepath.Join(dir, file), want)
 		c = zetanum(t, dir, "repair", file, "-as", "ods")
 		assert.Equal(t, exitFailed, c.status)
@@ -59,7 +63,8 @@ func TestForms(t *testing.T) {
 		assert.Contains(t, c.stderr, "Leave -as ods out")
 		assert.NoDirExists(t, filepath.Join(dir, strings.TrimSuffix(file, ".csv")+".repaired"))
 	}
-	for want, flags := range map[string][]string{"can be written as csv, tsv": {"-as", "pdf"}, "name one form": {"-as", "xlsx,tsv", "-out", "-"}, "leave -look out": {"-look", "-out", "-"}} {
+	for want, flags := range map[string][]string{"can be written as csv, tsv": {"-as", "pdf"},
+		"name one form": {"-as", "xlsx,tsv", "-out", "-"}, "leave -look out": {"-look", "-out", "-"}} {
 		c = zetanum(t, dir, append([]string{"repair", "list.csv"}, flags...)...)
 		assert.Equal(t, exitUsage, c.status)
 		assert.Contains(t, c.stderr, want)
@@ -73,7 +78,8 @@ func TestWorkbooksInOffice(t *testing.T) {
 	outside.Program(t, "office")
 	dir := t.TempDir()
 	require.NoError(t, demo.Lay(filepath.Join(dir, "demo")))
-	c := zetanum(t, dir, "repair", filepath.Join("demo", "odds-and-ends.csv"), "-trust", filepath.Join("demo", "odds-last-year.csv"), "-as", "xlsx,ods", "-look", "-out", "out")
+	c := zetanum(t, dir, "repair", filepath.Join("demo", "odds-and-ends.csv"), "-trust", filepath.Join("demo", "odds-last-year.csv"), "-as",
+		"xlsx,ods", "-look", "-out", "out")
 	require.LessOrEqual(t, c.status, exitHeld, c.stderr)
 	records := func(path string) [][]string {
 		all, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(readFile(t, path), "\ufeff"))).ReadAll()
@@ -82,7 +88,8 @@ func TestWorkbooksInOffice(t *testing.T) {
 	}
 	const form = "csv:Text - txt - csv (StarCalc):44,34,76,1,,0,false,true,false,false,false,-1" // in UTF-8, a file for each sheet
 	ready := records(filepath.Join(dir, "out", "ready.csv"))
-	for name, sheets := range map[string][]string{"ready.xlsx": {"Products"}, "ready.ods": {"Products"}, "look.xlsx": {"Only to look at"}, "review.xlsx": {"Summary", "Held"}, "scan-list.xlsx": {"Scan list"}} {
+	for name, sheets := range map[string][]string{"ready.xlsx": {"Products"}, "ready.ods": {"Products"}, "look.xlsx": {"Only to look at"},
+		"review.xlsx": {"Summary", "Held"}, "scan-list.xlsx": {"Scan list"}} {
 		saved := outside.Convert(t, filepath.Join(dir, "out", name), form)
 		for _, sheet := range sheets {
 			got := records(strings.TrimSuffix(saved, ".csv") + "-" + sheet + ".csv")
@@ -145,7 +152,8 @@ func TestInspectSaysWhat(t *testing.T) {
 	c := zetanum(t, dir, "inspect", "list.csv")
 	require.Equal(t, exitOK, c.status, c.stderr)
 	for _, said := range []string{
-		"3 rows above the headings", "row 5: units or demands under the headings (Required, Required, Number, Number)", "some of the 5 products have more than one row",
+		"3 rows above the headings", "row 5: units or demands under the headings (Required, Required, Number, Number)",
+		"some of the 5 products have more than one row",
 		"9 rows below the headings, 5 products", "Title: Of the first filled cells of the column, 5, 5 hold HTML",
 	} {
 		assert.Contains(t, c.stdout, said)
@@ -170,7 +178,8 @@ func TestInspectSaysWhat(t *testing.T) {
 	require.NoError(t, books.SaveAs(filepath.Join(dir, "items.xlsx")))
 	c = zetanum(t, dir, "inspect", "items.xlsx", "-sheet", "all")
 	require.Equal(t, exitOK, c.status, c.stderr)
-	for _, said := range []string{"sheet Sheet1: none of the headings is known", `workbook, sheet "Items"`, "Old (hidden)", `workbook, sheet "Old"`, "zetanum repair items.xlsx -sheet Old"} {
+	for _, said := range []string{"sheet Sheet1: none of the headings is known", `workbook, sheet "Items"`, "Old (hidden)",
+		`workbook, sheet "Old"`, "zetanum repair items.xlsx -sheet Old"} {
 		assert.Contains(t, c.stdout, said)
 	}
 	c = zetanum(t, dir, "inspect", "list.csv", "-sheet", "all")
@@ -189,7 +198,8 @@ func TestNoHeadings(t *testing.T) {
 	c = zetanum(t, dir, "repair", "list.csv", "-no-headings", "-field", "Column 1=sku", "-out", "-")
 	require.Equal(t, exitOK, c.status, c.stderr)
 	assert.Equal(t, rows, c.stdout)
-	writeFile(t, filepath.Join(dir, "codes.csv"), "What\n"+strings.Join([]string{"9521234000013", "9521234000020", "9521234000037", "9521234000044", "9521234000051"}, "\n")+"\n")
+	writeFile(t, filepath.Join(dir, "codes.csv"), "What\n"+strings.Join([]string{"9521234000013", "9521234000020", "9521234000037",
+		"9521234000044", "9521234000051"}, "\n")+"\n")
 	c = zetanum(t, dir, "inspect", "codes.csv")
 	assert.Contains(t, c.stdout, `column "What" is taken for barcode, to judge by its cells`)
 }

@@ -18,8 +18,9 @@ type findingCommand struct {
 func (*findingCommand) about() about {
 	return about{
 		name: "finding", args: "[CODE]",
-		short:    "explain what a finding means and what to do",
-		long:     "Says what a finding means, gives an example and says what to do. Without a code it lists all findings; with -all it writes the reference page as Markdown.",
+		short: "explain what a finding means and what to do",
+		long: "Says what a finding means, gives an example and says what to do. Without a code it lists all findings; with -all it " +
+			"writes the reference page as Markdown.",
 		examples: []string{"zetanum finding", "zetanum finding barcode.rounded"},
 	}
 }
@@ -100,7 +101,8 @@ func nearestFinding(name string) string {
 func writeFindings(w io.Writer) error {
 	var b strings.Builder
 	b.WriteString("# Findings and repairs\n\nWritten by `zetanum finding -all`; do not edit by hand.\n\n" +
-		"A finding is something noticed about a cell, a row or a product. An *error* holds the product back until it is settled; a *warning* or a *note* holds nothing back.\n")
+		"A finding is something noticed about a cell, a row or a product. An *error* holds the product back until it is settled; a " +
+		"*warning* or a *note* holds nothing back.\n")
 	for _, severity := range []catalogue.Severity{catalogue.Error, catalogue.Warning, catalogue.Note} {
 		fmt.Fprintf(&b, "\n## %ss\n", strings.ToUpper(severity.String()[:1])+severity.String()[1:])
 		for _, c := range catalogue.Codes() {
@@ -109,10 +111,12 @@ func writeFindings(w io.Writer) error {
 				continue
 			}
 			fmt.Fprintf(&b, "\n### `%s`\n\n%s.\n\n", e.Name, strings.ToUpper(e.Title[:1])+e.Title[1:])
-			fmt.Fprintf(&b, "- Says: %s\n- Example: `%s`\n- What now: %s\n", blanked(e.Sentence), terminal.Typed(e.Example), terminal.Typed(e.Do))
+			fmt.Fprintf(&b, "- Says: %s\n- Example: `%s`\n- What now: %s\n", blanked(e.Sentence), terminal.Typed(e.Example),
+				terminal.Typed(e.Do))
 		}
 	}
-	b.WriteString("\n## Repairs\n\nEvery change carries its ground: *certain*, the content or arithmetic proves it; *backed*, a second source says the same. " +
+	b.WriteString("\n## Repairs\n\nEvery change carries its ground: *certain*, the content or arithmetic proves it; *backed*, a second " +
+		"source says the same. " +
 		"What is only *likely* is said, never written.\n\n| rule | what it does |\n|---|---|\n")
 	for _, r := range catalogue.Rules() {
 		fmt.Fprintf(&b, "| `%s` | %s |\n", r, r.Entry().Title)

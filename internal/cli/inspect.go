@@ -32,9 +32,11 @@ func (*inspectCommand) about() about {
 	return about{
 		name: "inspect", args: "FILE…",
 		short: "look at files, change nothing, and print the next command",
-		long: "Reads each file once and says what it is, what its columns mean and how far they are filled, and what state its barcodes are in. " +
+		long: "Reads each file once and says what it is, what its columns mean and how far they are filled, and what state its " +
+			"barcodes are in. " +
 			"Nothing is written. “zetanum FILE” does the same.",
-		examples: []string{"zetanum inspect saltmarsh-export.csv", "zetanum inspect wick-and-wax.xlsx -sheet all", "zetanum inspect saltmarsh-export.csv -cell 12,Barcode"},
+		examples: []string{"zetanum inspect saltmarsh-export.csv", "zetanum inspect wick-and-wax.xlsx -sheet all",
+			"zetanum inspect saltmarsh-export.csv -cell 12,Barcode"},
 	}
 }
 
@@ -42,7 +44,8 @@ func (o *inspectCommand) flags(f *flag.FlagSet) {
 	o.sourceFlags.flags(f)
 	o.jsonFlag.flags(f)
 	f.BoolVar(&o.all, "all", false, "show empty columns, too")
-	f.StringVar(&o.find, "find", "", "show only the columns that have to do with a `WORD`: in their heading, their meaning or their examples")
+	f.StringVar(&o.find, "find", "", "show only the columns that have to do with a `WORD`: in their heading, their meaning or "+
+		"their examples")
 	f.StringVar(&o.cell, "cell", "", "show one cell in full, `ROW,HEADING`")
 }
 
@@ -162,7 +165,8 @@ func (o *inspectCommand) next(file, sheet string) string {
 	if sheet != "" {
 		words = append(words, "-sheet", quoted(sheet))
 	}
-	for _, said := range [][2]string{{"member", o.member}, {"encoding", o.reading.Encoding}, {"separator", o.reading.Separator}, {"quote", o.reading.Quote}} {
+	for _, said := range [][2]string{{"member", o.member}, {"encoding", o.reading.Encoding}, {"separator", o.reading.Separator},
+		{"quote", o.reading.Quote}} {
 		if said[1] != "" {
 			words = append(words, "-"+said[0], quoted(said[1]))
 		}
@@ -191,7 +195,8 @@ func (o *inspectCommand) showCell(s *session, files []string) (int, error) {
 	number, name, ok := strings.Cut(o.cell, ",")
 	row, err := strconv.Atoi(strings.TrimSpace(number))
 	if !ok || err != nil || len(files) != 1 {
-		return exitUsage, usagef("-cell %s: write the number of the row and a heading or field, so: -cell 12,Title; and name one file", o.cell)
+		return exitUsage, usagef("-cell %s: write the number of the row and a heading or field, so: -cell 12,Title; and name one file",
+			o.cell)
 	}
 	opt, err := o.options(s, files[0], "")
 	if err != nil {
@@ -259,14 +264,16 @@ func (o *inspectCommand) print(p *terminal.Printer, r *repair.Result, next strin
 	}
 	p.Line()
 	p.Linef("%s below the headings, %s, %s%s",
-		p.Bold(plural(r.Survey.Rows, "row", "rows")), plural(r.Survey.Products, "product", "products"), plural(len(r.Fill), "column", "columns"), rowsOf(r, r.Survey.Products))
+		p.Bold(plural(r.Survey.Rows, "row", "rows")), plural(r.Survey.Products, "product", "products"),
+		plural(len(r.Fill), "column", "columns"), rowsOf(r, r.Survey.Products))
 	t := &terminal.Table{Headings: []string{"column", "field", "filled", "distinct", "examples"}, Right: []int{2, 3}}
 	if r.Further > 0 {
 		t.Headings, t.Right = []string{"column", "field", "lead rows", "others", "distinct", "examples"}, []int{2, 3, 4}
 		p.WrapHanging("", "  ", p.Faint(fmt.Sprintf("%s more than one row; the first of a product is its lead row", productsHave(r))))
 	}
 	if r.KeyLike != "" {
-		p.WrapHanging("", "  ", fmt.Sprintf("%s seems to say which rows are one product; together_by = %q under [products] in a rulebook makes it so", p.Bold(r.KeyLike), r.KeyLike))
+		p.WrapHanging("", "  ", fmt.Sprintf("%s seems to say which rows are one product; together_by = %q under [products] in a "+
+			"rulebook makes it so", p.Bold(r.KeyLike), r.KeyLike))
 	}
 	var blank []string
 	if o.find != "" {
@@ -289,7 +296,8 @@ func (o *inspectCommand) print(p *terminal.Printer, r *repair.Result, next strin
 		if r.Further > 0 {
 			counts = []string{thousands(f.Lead), thousands(f.Filled - f.Lead)}
 		}
-		t.Rows = append(t.Rows, slices.Concat([]string{catalogue.Shorten(proof.Heading(r, i), 28), field}, counts, []string{distinct(f), examples(f.Examples)}))
+		t.Rows = append(t.Rows, slices.Concat([]string{catalogue.Shorten(proof.Heading(r, i), 28), field}, counts,
+			[]string{distinct(f), examples(f.Examples)}))
 		if o.find != "" {
 			last := &t.Rows[len(t.Rows)-1]
 			*last = append(*last, "column "+strconv.Itoa(i+1)+" ("+workbook.ColumnName(i)+")")
@@ -312,7 +320,8 @@ func (o *inspectCommand) print(p *terminal.Printer, r *repair.Result, next strin
 		if r.Source.Heading == 0 {
 			break // they are made up
 		}
-		p.WrapHanging("", "  ", "Look alike: "+strings.Join(alike, ", ")+". Whoever takes values from here by name should look which one is meant.")
+		p.WrapHanging("", "  ", "Look alike: "+strings.Join(alike, ", ")+
+			". Whoever takes values from here by name should look which one is meant.")
 	}
 	if len(r.Unlike) > 0 {
 		p.Head("To look at")
@@ -341,6 +350,7 @@ func (o *inspectCommand) print(p *terminal.Printer, r *repair.Result, next strin
 	p.Head("Next")
 	p.Line("  ", next)
 	if lost {
-		p.WrapHanging("  ", "  ", fmt.Sprintf("Some barcodes have lost digits. If another sheet still has them (an older export, a stock-take), add: -trust %s", "SHEET"))
+		p.WrapHanging("  ", "  ", fmt.Sprintf("Some barcodes have lost digits. If another sheet still has them (an older export, a "+
+			"stock-take), add: -trust %s", "SHEET"))
 	}
 }

@@ -112,10 +112,13 @@ type jsonCodes struct {
 func newJSONResult(r *repair.Result) *jsonResult {
 	src := &r.Source
 	j := &jsonResult{
-		File: src.Path, Kind: src.Kind, Evidence: src.Evidence, Doubt: terminal.Typed(src.Doubt), Sheet: src.Sheet, Bytes: src.Size, Heading: src.Heading,
-		Folder: r.Folder, Edited: r.Edited, Rows: r.Survey.Rows, Products: r.Survey.Products, Variants: r.Variants, KeyLike: r.KeyLike, ImageRows: r.ImageRows,
+		File: src.Path, Kind: src.Kind, Evidence: src.Evidence, Doubt: terminal.Typed(src.Doubt), Sheet: src.Sheet, Bytes: src.Size,
+		Heading: src.Heading,
+		Folder:  r.Folder, Edited: r.Edited, Rows: r.Survey.Rows, Products: r.Survey.Products, Variants: r.Variants, KeyLike: r.KeyLike,
+		ImageRows: r.ImageRows,
 	}
-	j.Others, j.Beside, j.Above, j.Hidden, j.HiddenRows, j.Filtered, j.Merged = src.Others, src.Beside, len(src.Preamble), src.Hidden, src.HiddenRows, src.Filtered, src.Merged
+	j.Others, j.Beside, j.Above, j.Hidden, j.HiddenRows, j.Filtered, j.Merged = src.Others, src.Beside, len(src.Preamble), src.Hidden,
+		src.HiddenRows, src.Filtered, src.Merged
 	for _, b := range src.Beneath {
 		j.Beneath = append(j.Beneath, jsonBeneath{b.Row, b.Code.Entry().Title})
 	}
@@ -148,7 +151,8 @@ func newJSONResult(r *repair.Result) *jsonResult {
 		j.Repaired = append(j.Repaired, jsonRepair{c.Rule.String(), c.Ground.String(), proof.Heading(r, c.Col), c.Cells, c.Examples})
 	}
 	for _, f := range r.Report.Found {
-		j.Found = append(j.Found, jsonFinding{f.Code.String(), f.Code.Entry().Severity.String(), proof.Heading(r, f.Col), f.Cells, f.Holds, f.Unlocks, f.Examples})
+		j.Found = append(j.Found, jsonFinding{f.Code.String(), f.Code.Entry().Severity.String(), proof.Heading(r, f.Col), f.Cells, f.Holds,
+			f.Unlocks, f.Examples})
 	}
 	for _, q := range r.Questions() {
 		j.Asked = append(j.Asked, jsonQuestion{yesTo(r, &q), proof.Heading(r, q.Col), q.Ask, q.Proposed, q.Unlocks, q.Likely()})

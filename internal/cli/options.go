@@ -77,11 +77,15 @@ type sourceFlags struct {
 }
 
 func (o *sourceFlags) flags(f *flag.FlagSet) {
-	f.StringVar(&o.sheet, "sheet", "", "read the sheet `NAME` of a workbook (default: the first visible one with a table); inspect takes all, too")
+	f.StringVar(&o.sheet, "sheet", "", "read the sheet `NAME` of a workbook (default: the first visible one with a table); inspect "+
+		"takes all, too")
 	f.StringVar(&o.member, "member", "", "read the file `NAME` of a zip archive (default: the only one with a table)")
-	f.StringVar(&o.reading.Encoding, "encoding", "", "read a CSV file in this encoding, `NAME` (default: that in which its text makes best sense)")
-	f.StringVar(&o.reading.Separator, "separator", "", "read a CSV file whose cells are separated by this `CHARACTER`, or comma, semicolon, tab, pipe (default: that with which the headings are known)")
-	f.StringVar(&o.reading.Quote, "quote", "", "read a CSV file that has this `CHARACTER` around its cells (default: the quotation mark, or what stands around most)")
+	f.StringVar(&o.reading.Encoding, "encoding", "", "read a CSV file in this encoding, `NAME` (default: that in which its text "+
+		"makes best sense)")
+	f.StringVar(&o.reading.Separator, "separator", "", "read a CSV file whose cells are separated by this `CHARACTER`, or comma, "+
+		"semicolon, tab, pipe (default: that with which the headings are known)")
+	f.StringVar(&o.reading.Quote, "quote", "", "read a CSV file that has this `CHARACTER` around its cells (default: the quotation "+
+		"mark, or what stands around most)")
 	f.IntVar(&o.reading.HeadingRow, "heading-row", 0, "take row `N` for the headings (default: that with most known headings)")
 	f.BoolVar(&o.reading.NoHeadings, "no-headings", false, "read a table without headings; its columns are called Column 1, Column 2, …")
 	f.Var(&o.fields, "field", "say what a heading means, as `HEADING=FIELD`; may be given several times")
@@ -116,7 +120,8 @@ func (o *repairFlags) flags(f *flag.FlagSet) {
 	o.sourceFlags.flags(f)
 	o.jsonFlag.flags(f)
 	f.StringVar(&o.rules, "rules", "", "follow the rulebook `FILE` (default: zetanum.toml beside the input or in the working folder)")
-	f.Var(&o.trust, "trust", "take lost barcodes from the sheet in `FILE`, where it proves them, by SKU or by title and options; or from the output folder of an earlier run; may be given several times")
+	f.Var(&o.trust, "trust", "take lost barcodes from the sheet in `FILE`, where it proves them, by SKU or by title and options; or "+
+		"from the output folder of an earlier run; may be given several times")
 	f.Var(&o.yes, "yes", "answer the question of a `FINDING[=HEADING]` with yes, for the column or for all; may be given several times")
 	f.StringVar(&o.borrow, "borrow", "", "take values from the sheet in `FILE`, with -by and -take")
 	f.StringVar(&o.by, "by", "", "the `FIELD,…` that both sheets are matched by, with -borrow")

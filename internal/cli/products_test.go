@@ -15,14 +15,17 @@ import (
 func TestDemoOfProducts(t *testing.T) {
 	dir := t.TempDir()
 	require.Equal(t, exitOK, zetanum(t, dir, "demo", "d").status)
-	assert.Contains(t, zetanum(t, dir, "inspect", filepath.Join("d", "wick-variants.csv")).stdout, `Set seems to say which rows are one product; together_by = "Set"`)
+	assert.Contains(t, zetanum(t, dir, "inspect", filepath.Join("d", "wick-variants.csv")).stdout,
+		`Set seems to say which rows are one product; together_by = "Set"`)
 	assert.Contains(t, zetanum(t, dir, "begin", filepath.Join("d", "wick-variants.csv"), "-out", "-").stdout, "# together_by = \"Set\"\n")
 	list, rules := filepath.Join("d", "wick-variants.csv"), filepath.Join("d", "wick-variants.toml")
 	c := zetanum(t, dir, "repair", list, "-rules", rules)
 	require.Equal(t, exitHeld, c.status, c.stderr)
 	for _, said := range []string{
-		"read 24 = ready 14 + held 10 + set aside 0", "written 14 = ready 14 + added 2 − joined 2", "10 products, 3 of them held; 21 variants, 3 rows with another image",
-		"to bring them together 2 rows were moved", "Dipping can, short → Dipping can", "candles, dipping → candles, dipping, cans", "(empty) → jars, glass",
+		"read 24 = ready 14 + held 10 + set aside 0", "written 14 = ready 14 + added 2 − joined 2",
+		"10 products, 3 of them held; 21 variants, 3 rows with another image",
+		"to bring them together 2 rows were moved", "Dipping can, short → Dipping can", "candles, dipping → candles, dipping, cans",
+		"(empty) → jars, glass",
 		"variants of the shop are missing", "perhaps left as in the row above",
 	} {
 		assert.Contains(t, c.stdout, said)
@@ -38,7 +41,8 @@ func TestDemoOfProducts(t *testing.T) {
 	assert.Contains(t, ready, `"1, 2, 3"`)
 	assert.NotContains(t, ready, "WW-K2", "it is in the list of WW-K1")
 	held := readFile(t, filepath.Join(dir, "d", "wick-variants.repaired", "held.csv"))
-	for _, reason := range []string{"Held with row 4, which is the same product.", "The variant has the same options as that of row 11: 24.", "twelve centimetres high cannot be taken apart"} {
+	for _, reason := range []string{"Held with row 4, which is the same product.",
+		"The variant has the same options as that of row 11: 24.", "twelve centimetres high cannot be taken apart"} {
 		assert.Contains(t, held, reason)
 	}
 

@@ -27,16 +27,22 @@ func (*repairCommand) about() about {
 		name: "repair", args: "FILE…",
 		short: "repair files, and write what is ready and what is held",
 		long: "Repairs each file and writes a folder beside it, NAME.repaired, with ready.csv for the importer, held.csv with the rows in which something is open, " +
-			"aside.csv with rows that are no products, review.xlsx to look at, changes.jsonl with every change, and run.json; where there is cause also lost-barcodes.csv to send to the supplier, and scan-list.xlsx with the products that have no barcode. " +
-			"The file itself is never touched. Only what is proved is written: what the cell or the column shows, or a sheet named with -trust; what is likely is put as one question for a column, which -yes answers. " +
+			"aside.csv with rows that are no products, review.xlsx to look at, changes.jsonl with every change, and run.json; where " +
+			"there is cause also lost-barcodes.csv to send to the supplier, and scan-list.xlsx with the products that have no barcode. " +
+			"The file itself is never touched. Only what is proved is written: what the cell or the column shows, or a sheet named with " +
+			"-trust; what is likely is put as one question for a column, which -yes answers. " +
 			"A folder in which a file has been edited since is never replaced. The exit status is 0 if nothing is held, 1 if something is.",
-		examples: []string{"zetanum repair saltmarsh-export.csv", "zetanum repair saltmarsh-export.csv -trust stock-take.xlsx -out repaired", "zetanum repair hollowbrook-autumn.csv -rules hollowbrook-autumn.toml -as xlsx", "zetanum repair saltmarsh-export.csv -only barcode -out barcodes-only"},
+		examples: []string{"zetanum repair saltmarsh-export.csv",
+			"zetanum repair saltmarsh-export.csv -trust stock-take.xlsx -out repaired",
+			"zetanum repair hollowbrook-autumn.csv -rules hollowbrook-autumn.toml -as xlsx",
+			"zetanum repair saltmarsh-export.csv -only barcode -out barcodes-only"},
 	}
 }
 
 func (o *repairCommand) flags(f *flag.FlagSet) {
 	o.repairFlags.flags(f)
-	f.StringVar(&o.as, "as", "", "write what is ready in other forms, too, `FORM,…`: tsv, xlsx or ods, in which all cells are text, or jsonl")
+	f.StringVar(&o.as, "as", "", "write what is ready in other forms, too, `FORM,…`: tsv, xlsx or ods, in which all cells are "+
+		"text, or jsonl")
 	f.BoolVar(&o.look, "look", false, "write look.xlsx, too: what is ready, to look at, with a colour where something was changed")
 	f.StringVar(&o.out, "out", "", "write the folder `DIR`, or ready.csv alone to standard output with -out -")
 }
@@ -48,8 +54,9 @@ type checkCommand struct {
 func (*checkCommand) about() about {
 	return about{
 		name: "check", args: "FILE…",
-		short:    "say what repair would do, and write nothing",
-		long:     "Does all that repair does and says the same, but writes nothing. The exit status is 0 if nothing would be held, 1 if something would.",
+		short: "say what repair would do, and write nothing",
+		long: "Does all that repair does and says the same, but writes nothing. The exit status is 0 if nothing would be held, 1 if " +
+			"something would.",
 		examples: []string{"zetanum check saltmarsh-export.csv", "zetanum check saltmarsh-export.csv -json"},
 	}
 }

@@ -24,7 +24,8 @@ func TestRulebook(t *testing.T) {
 		{"[barcode]\ntrusted = [\"counted.csv\"]\n", 0, "taken from a trusted sheet by SKU", ""},
 		{"[barcode]\nwriteas = \"gtin-14\"\n", 2, "", `zetanum.toml, line 2, column 1: the rulebook is wrong: there is no key "barcode.writeas"`},
 		{"[barcode]\nwrite_as = 14\n", 2, "", "zetanum.toml, line 2"},
-		{"[barcode]\nwrite_as = \"ean\"\naccept = [\"ean-13\", \"pzn\"]\n", 2, "", `[barcode] write_as: there is no form "ean"; the forms are: as-is ean-13 gtin-14 shortest`},
+		{"[barcode]\nwrite_as = \"ean\"\naccept = [\"ean-13\", \"pzn\"]\n", 2, "",
+			`[barcode] write_as: there is no form "ean"; the forms are: as-is ean-13 gtin-14 shortest`},
 		{"[barcode\n", 2, "", "zetanum.toml, line 1"},
 		{"[barcode]\nsecond = \"Other\"\n", 2, "", "the headings are: SKU, EAN, Title"},
 		{"[barcode]\ntrusted = [\"gone.csv\"]\n", 3, "", "gone.csv"},
@@ -111,7 +112,8 @@ func TestBegin(t *testing.T) {
 		orders = regexp.MustCompile(`(?m)^# (\[|[a-z_]+ +=)`).ReplaceAllString(orders, "$1")
 		writeFile(t, filepath.Join(dir, "orders.toml"), "[columns]"+orders)
 		if name == "several.csv" {
-			for _, line := range []string{"[products]\n", "\nregroup = true", "\ndiffer = \"lead\"", "\nmisplaced = \"move\"", "2 rows of Origin say the same", "\n[[columns.fill]]\ninto = \"Origin\"\nwith = \"Brazil\"\n"} {
+			for _, line := range []string{"[products]\n", "\nregroup = true", "\ndiffer = \"lead\"", "\nmisplaced = \"move\"",
+				"2 rows of Origin say the same", "\n[[columns.fill]]\ninto = \"Origin\"\nwith = \"Brazil\"\n"} {
 				assert.Contains(t, orders, line)
 			}
 		}
@@ -141,8 +143,10 @@ func TestBeginFrom(t *testing.T) {
 	text, err := os.ReadFile(path)
 	require.NoError(t, err)
 	for _, line := range []string{
-		"#   Price: with a decimal point, as in 12.00\n", "#   Tags: separated by “, ”, as in wax, gold\n", "#   Published: yes and no are written FALSE and TRUE\n",
-		"#   Sale from: dates are written YYYY-MM-DD, as in 2026-03-01\n", "# 2 values: Hollowbrook Joinery, Nørrebi\n# [field.brand]\n# one_of_from   = \"shop/export.csv\"\n",
+		"#   Price: with a decimal point, as in 12.00\n", "#   Tags: separated by “, ”, as in wax, gold\n",
+		"#   Published: yes and no are written FALSE and TRUE\n",
+		"#   Sale from: dates are written YYYY-MM-DD, as in 2026-03-01\n",
+		"# 2 values: Hollowbrook Joinery, Nørrebi\n# [field.brand]\n# one_of_from   = \"shop/export.csv\"\n",
 	} {
 		assert.Contains(t, string(text), line)
 	}
@@ -178,13 +182,15 @@ func TestBorrow(t *testing.T) {
 		assert.Contains(t, strings.Join(strings.Fields(c.stdout), " "), line)
 	}
 	for name, want := range map[string]string{
-		"ready.csv": "SKU,Title,Weight\nA,x,1\nB,y,2\nC,z,9\nD,w,\n", "not-in-store.csv": "SKU,Title\nD,w\n", "only-in-store.csv": "Row,sku,Weight\n5,E,5\n",
+		"ready.csv": "SKU,Title,Weight\nA,x,1\nB,y,2\nC,z,9\nD,w,\n", "not-in-store.csv": "SKU,Title\nD,w\n",
+		"only-in-store.csv": "Row,sku,Weight\n5,E,5\n",
 	} {
 		got, err := os.ReadFile(filepath.Join(dir, "list.repaired", name))
 		require.NoError(t, err)
 		assert.Equal(t, want, string(got), name)
 	}
-	for _, args := range [][]string{{"-by", "sku"}, {"-borrow", "store.csv"}, {"-borrow", "store.csv", "-by", "sku", "-take", "x"}, {"-borrow", "store.csv", "-by", "sku", "-take", "weight", "-alike", "all"}} {
+	for _, args := range [][]string{{"-by", "sku"}, {"-borrow", "store.csv"}, {"-borrow", "store.csv", "-by", "sku", "-take", "x"},
+		{"-borrow", "store.csv", "-by", "sku", "-take", "weight", "-alike", "all"}} {
 		assert.Equal(t, exitUsage, zetanum(t, dir, append([]string{"check", "list.csv"}, args...)...).status, args)
 	}
 	assert.Equal(t, exitFailed, zetanum(t, dir, "check", "list.csv", "-borrow", "gone.csv", "-by", "sku", "-take", "weight").status)

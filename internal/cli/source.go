@@ -35,7 +35,8 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 		p.WrapHanging("", "  ", p.Open(terminal.Typed(src.Doubt)))
 	}
 	if len(src.Beside) > 0 {
-		p.WrapHanging("", "  ", p.Faint("other files in the archive, not read: "+strings.Join(src.Beside, ", ")+" (-member NAME reads one)"))
+		p.WrapHanging("", "  ", p.Faint("other files in the archive, not read: "+strings.Join(src.Beside, ", ")+
+			" (-member NAME reads one)"))
 	}
 	if len(src.Others) > 0 {
 		p.Line(p.Faint("other sheets, not read: " + strings.Join(src.Others, ", ") + " (-sheet NAME reads one)"))
@@ -60,7 +61,8 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 		p.Line(p.Faint(plural(n, "row", "rows") + " that the workbook does not show, " + read + why))
 	}
 	if n := src.Merged; n > 0 {
-		p.WrapHanging("", "  ", p.Faint(plural(n, "area", "areas")+" of merged cells; what they say stands in the first cell only (fill_merged = true under [sheet] fills it down)"))
+		p.WrapHanging("", "  ", p.Faint(plural(n, "area", "areas")+
+			" of merged cells; what they say stands in the first cell only (fill_merged = true under [sheet] fills it down)"))
 	}
 	for _, col := range src.ByCells {
 		p.Line(p.Faint(fmt.Sprintf("column %q is taken for %s, to judge by its cells", src.Columns.Headings[col], src.Columns.Fields[col])))

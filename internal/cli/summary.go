@@ -68,10 +68,12 @@ func (s summary) verdict() {
 	s.Line(sentence)
 	s.Linef("read %s = ready %s + held %s + set aside %s", thousands(c.Read), thousands(c.Ready), thousands(c.Held), thousands(c.Aside))
 	if r := s.r.Report; r.Added+r.Joined > 0 {
-		s.Linef("written %s = ready %s + added %s − joined %s", thousands(c.Ready+r.Added-r.Joined), thousands(c.Ready), thousands(r.Added), thousands(r.Joined))
+		s.Linef("written %s = ready %s + added %s − joined %s", thousands(c.Ready+r.Added-r.Joined), thousands(c.Ready), thousands(r.Added),
+			thousands(r.Joined))
 	}
 	if r := s.r.Report; r.Products > 0 {
-		s.Line(s.Faint(fmt.Sprintf("%s, %s of them held%s", plural(r.Products, "product", "products"), thousands(r.HeldProducts), rowsOf(s.r, r.Products))))
+		s.Line(s.Faint(fmt.Sprintf("%s, %s of them held%s", plural(r.Products, "product", "products"), thousands(r.HeldProducts),
+			rowsOf(s.r, r.Products))))
 	}
 }
 
@@ -127,13 +129,15 @@ func (s summary) own() {
 		s.WrapHanging("", "", s.Faint(note))
 	}
 	if n := s.r.Moved; n > 0 {
-		s.Line(s.Faint("rows of products stood apart; to bring them together " + plural(n, "row was", "rows were") + " moved, the numbers are those of the file"))
+		s.Line(s.Faint("rows of products stood apart; to bring them together " + plural(n, "row was", "rows were") +
+			" moved, the numbers are those of the file"))
 	}
 	if s.r.Own != "" {
 		s.WrapHanging("", "", fmt.Sprintf("This is our own output, saved again since. What it lost by that is restored from %s.", s.r.Own))
 	}
 	if s.r.NotRestored != "" {
-		s.WrapHanging("", "", s.Open("This looks like our own output, saved again since, but what it lost by that could not be restored: ")+terminal.Typed(s.r.NotRestored))
+		s.WrapHanging("", "", s.Open("This looks like our own output, saved again since, but what it lost by that could not be restored: ")+
+			terminal.Typed(s.r.NotRestored))
 	}
 }
 
@@ -214,7 +218,8 @@ func (s summary) repaired() {
 	s.Head("Repaired in the rows that are ready")
 	for _, c := range s.r.Report.Repaired {
 		e := c.Examples[0]
-		s.Linef("%s  %s: %s  %s", s.Good(fmt.Sprintf("%5s", thousands(c.Cells))), proof.Heading(s.r, c.Col), c.Rule.Entry().Title, s.Faint(c.Ground.String()))
+		s.Linef("%s  %s: %s  %s", s.Good(fmt.Sprintf("%5s", thousands(c.Cells))), proof.Heading(s.r, c.Col), c.Rule.Entry().Title,
+			s.Faint(c.Ground.String()))
 		source := ""
 		if e.Text != "" {
 			source = " (" + e.Text + ")"
@@ -238,7 +243,9 @@ func (s summary) files() {
 		s.WrapHanging("", "", s.Open("Not replaced, because it was edited since: ")+e)
 	}
 	if s.r.Kept {
-		s.WrapHanging("", "", s.Open("The output of an earlier run was kept: ")+"it is of the same file as it was before somebody saved it again, and more of its rows were ready. Name it with -trust to take the lost codes from it.")
+		s.WrapHanging("", "", s.Open("The output of an earlier run was kept: ")+
+			"it is of the same file as it was before somebody saved it again, and more of its rows were ready. Name it with -trust to "+
+			"take the lost codes from it.")
 	}
 	rows := [][]string{
 		{"ready.csv", plural(c.Ready+s.r.Report.Added-s.r.Report.Joined, "row", "rows") + " for the importer" + encoded(s.r) + kept(s.r)},
@@ -264,7 +271,8 @@ func (s summary) files() {
 	for i := range s.r.Borrowed {
 		b := &s.r.Borrowed[i]
 		if b.NotIn != "" {
-			rows = append(rows, []string{b.NotIn, plural(s.r.Listed(b.NotIn), "row", "rows") + " of this file that " + b.From + " does not have"})
+			rows = append(rows, []string{b.NotIn, plural(s.r.Listed(b.NotIn), "row", "rows") + " of this file that " + b.From +
+				" does not have"})
 		}
 		if b.OnlyIn != "" {
 			rows = append(rows, []string{b.OnlyIn, plural(b.Unasked, "row", "rows") + " of " + b.From + " that this file does not have"})
@@ -274,16 +282,20 @@ func (s summary) files() {
 		rows = append(rows, []string{sections.UnknownName, plural(n, "cell", "cells") + " with what the lists of the rulebook do not have"})
 	}
 	if n := s.r.Listed(sections.DifferName); n > 0 {
-		rows = append(rows, []string{sections.DifferName, plural(n, "cell", "cells") + " that say something else of a product than its lead row, side by side"})
+		rows = append(rows, []string{sections.DifferName, plural(n, "cell", "cells") +
+			" that say something else of a product than its lead row, side by side"})
 	}
 	if n := s.r.Listed(sections.LostName); n > 0 {
-		rows = append(rows, []string{sections.LostName, plural(n, "barcode", "barcodes") + " to ask the supplier for; the answer goes into -trust"})
+		rows = append(rows, []string{sections.LostName, plural(n, "barcode", "barcodes") +
+			" to ask the supplier for; the answer goes into -trust"})
 	}
 	if n := s.r.Listed(sections.MissingName); n > 0 {
-		rows = append(rows, []string{sections.ScanName, plural(n, "product", "products") + " without a barcode, to scan into; then name it with -trust"})
+		rows = append(rows, []string{sections.ScanName, plural(n, "product", "products") +
+			" without a barcode, to scan into; then name it with -trust"})
 	}
 	s.Table(&terminal.Table{Rows: rows})
-	s.WrapHanging("", "", s.Bold("Do not open ready.csv in a spreadsheet program")+": opening and saving it there is how barcodes get lost. Look at review.xlsx.")
+	s.WrapHanging("", "", s.Bold("Do not open ready.csv in a spreadsheet program")+
+		": opening and saving it there is how barcodes get lost. Look at review.xlsx.")
 }
 
 // formWords say what the forms are in which what is ready is written.

@@ -30,7 +30,8 @@ func (s summary) open() {
 	s.Head("Open, what frees most rows first")
 	for _, f := range open {
 		entry := f.Code.Entry()
-		s.Linef("%s  %s: %s%s  %s", s.Open(fmt.Sprintf("%5s", thousands(f.Cells))), proof.Heading(s.r, f.Col), entry.Title, frees(&f), s.Faint(f.Code.String()))
+		s.Linef("%s  %s: %s%s  %s", s.Open(fmt.Sprintf("%5s", thousands(f.Cells))), proof.Heading(s.r, f.Col), entry.Title, frees(&f),
+			s.Faint(f.Code.String()))
 		e := f.Examples[0]
 		s.WrapHanging("       ", "       ", fmt.Sprintf("row %d: %s", e.Row, e.Text))
 		s.WrapHanging("       → ", "         ", terminal.Typed(entry.Do))
@@ -127,7 +128,8 @@ func (s summary) noticed() {
 		for _, e := range q.Likely() {
 			likely = append(likely, fmt.Sprintf("%s → %s", visible(e.Cell, 40), visible(e.After, 40)))
 		}
-		s.WrapHanging("? ", "  ", fmt.Sprintf("%s: %s %s. If yes: add -yes %s", proof.Heading(s.r, q.Col), q.Ask, strings.Join(likely, ", "), yesTo(s.r, &q)))
+		s.WrapHanging("? ", "  ", fmt.Sprintf("%s: %s %s. If yes: add -yes %s", proof.Heading(s.r, q.Col), q.Ask,
+			strings.Join(likely, ", "), yesTo(s.r, &q)))
 	}
 }
 

@@ -67,7 +67,8 @@ func Convert(t testing.TB, path, form string) string {
 	t.Helper()
 	office, dir := Program(t, "office"), t.TempDir()
 	// A profile of its own, so that several can run beside each other.
-	run(t, exec.Command(office, "-env:UserInstallation=file://"+filepath.ToSlash(dir)+"/profile", "--headless", "--convert-to", form, "--outdir", dir, path))
+	run(t, exec.Command(office, "-env:UserInstallation=file://"+filepath.ToSlash(dir)+"/profile", "--headless", "--convert-to", form,
+		"--outdir", dir, path))
 	extension, _, _ := strings.Cut(form, ":")
 	return filepath.Join(dir, strings.TrimSuffix(filepath.Base(path), filepath.Ext(path))+"."+extension)
 }

@@ -42,11 +42,12 @@ func Review(dir string, r *repair.Result) error {
 	if err != nil {
 		return err
 	}
-	return errors.Join(writeBook(filepath.Join(dir, ReviewName), []workbook.Layout{summaryLayout, heldLayout(r, len(rows) < total)}, func(w *writer) {
-		w.summary(r)
-		w.next()
-		w.held(r, rows, total)
-	}), scanList(dir, r))
+	return errors.Join(writeBook(filepath.Join(dir, ReviewName), []workbook.Layout{summaryLayout, heldLayout(r, len(rows) < total)},
+		func(w *writer) {
+			w.summary(r)
+			w.next()
+			w.held(r, rows, total)
+		}), scanList(dir, r))
 }
 
 // writeBook writes a workbook.
@@ -236,7 +237,8 @@ func heldLayout(r *repair.Result, partly bool) workbook.Layout {
 func (w *writer) held(r *repair.Result, rows []heldRow, total int) {
 	headings := heldHeadings(r)
 	if total > len(rows) {
-		w.add(workbook.Plain, "", "Shown are "+catalogue.Thousands(uint64(len(rows)))+" of "+catalogue.Thousands(uint64(total))+" held rows, chosen fairly. All are in held.csv.")
+		w.add(workbook.Plain, "", "Shown are "+catalogue.Thousands(uint64(len(rows)))+" of "+catalogue.Thousands(uint64(total))+
+			" held rows, chosen fairly. All are in held.csv.")
 	}
 	w.add(workbook.Band, append([]string{"Row", "Reason"}, headings...)...)
 	for _, row := range rows {

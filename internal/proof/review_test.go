@@ -21,7 +21,8 @@ func review(t *testing.T, content string) (*excelize.File, *repair.Result) {
 	t.Helper()
 	path := filepath.Join(t.TempDir(), "list.csv")
 	require.NoError(t, os.WriteFile(path, []byte(content), 0o666))
-	r, err := repair.Run(context.Background(), repair.Options{Input: path, Target: repair.Target(path), Workers: 2, Temp: t.TempDir(), Review: Review})
+	r, err := repair.Run(context.Background(), repair.Options{Input: path, Target: repair.Target(path), Workers: 2, Temp: t.TempDir(),
+		Review: Review})
 	require.NoError(t, err)
 	book, err := excelize.OpenFile(filepath.Join(r.Folder, ReviewName))
 	require.NoError(t, err)

@@ -22,7 +22,8 @@ func TestPlain(t *testing.T) {
 		assert.Equal(t, line, strings.TrimRight(line, " "))
 		assert.True(t, strings.HasPrefix(line, map[bool]string{true: "→ B", false: "  B"}[i == 0]), line)
 	}
-	assert.Equal(t, []string{"\x1b[1mbold words\x1b[0m", "and  plain", "ones"}, wrap("\x1b[1mbold words\x1b[0m and  plain ones", 10), "a colour ends where it ends")
+	assert.Equal(t, []string{"\x1b[1mbold words\x1b[0m", "and  plain", "ones"}, wrap("\x1b[1mbold words\x1b[0m and  plain ones", 10),
+		"a colour ends where it ends")
 	b.Reset()
 	p.Table(&Table{Headings: []string{"n", "what"}, Right: []int{0}, Rows: [][]string{{"7", "Bürste"}, {"1,000", "Smoker"}}})
 	assert.Equal(t, "      n  what\n      7  Bürste\n  1,000  Smoker\n", b.String())
