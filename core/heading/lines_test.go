@@ -54,3 +54,22 @@ func TestBeneath(t *testing.T) {
 		assert.Equal(t, want, IsNote(strings.Split(row, "|"), fields), row)
 	}
 }
+
+// TestSums: a line that sums up others has a word that says so and numbers; a line that repeats
+// the headings has all of them.
+func TestSums(t *testing.T) {
+	for row, want := range map[string]bool{
+		"Total|||1,234.50|": true, "|Summe:||12|1.204,00 €": true, "||GRAND TOTAL|7|": true, "Łącznie|5": true, "Total général | |-3 %": true,
+		"Total||||": false, "|||12|": false, "Total|Sum|3": false, "Total care shampoo|3.50": false, "Sum of all fears|9.99": false,
+		"Total 3|4": false, "Total|9521234000013": false, "Total|A-12": false, "": false,
+	} {
+		assert.Equal(t, want, IsTotal(strings.Split(row, "|")), row)
+	}
+	headings := []string{"SKU", "Title ", "Price"}
+	for row, want := range map[string]bool{
+		"SKU|Title|Price": true, " sku |TITLE|price": true, "SKU|Title": false, "SKU|Title|9.50": false, "SKU|Title|Price|": false, "": false,
+	} {
+		assert.Equal(t, want, Repeats(strings.Split(row, "|"), headings), row)
+	}
+	assert.False(t, Repeats([]string{"SKU"}, []string{"SKU"}), "a product may be called like the only heading")
+}

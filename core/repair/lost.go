@@ -23,7 +23,7 @@ func (r *runner) lostTexts() error {
 	}
 	texts := new(steps.Texts)
 	lost := make(map[reference.TextPlace]string)
-	prepare := steps.Rejoin(r.table)
+	prepare := r.table.Rejoin()
 	err = r.table.Each(func() { clear(lost) }, func(row *catalogue.Row) {
 		if prepare != nil {
 			prepare(row)

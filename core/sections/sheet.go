@@ -189,7 +189,7 @@ func (s *Sheet) Line(look bool) (*line.Course, error) {
 	}
 	c := &line.Course{
 		Grouping: s.Key.Grouping(), GroupedBy: s.Key.Columns(), Leans: s.Key.Leans,
-		Prepare: steps.Rejoin(s.Table), Ignore: steps.NoProduct(s.Table, look),
+		Prepare: s.Table.Rejoin(), Ignore: steps.NoProduct(s.Table, look),
 		Claims: s.Claims, Lists: s.Lists, Repeats: repeats(&s.Book.Sheet),
 	}
 	if look {

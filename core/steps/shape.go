@@ -12,40 +12,6 @@ import (
 	"zetanum/core/workbook"
 )
 
-// Rejoin returns what puts the cells of a row back in their places when a
-// number with a decimal comma was written without quotation marks into a comma
-// file: the row then has one cell too many, and two neighbours read as digits
-// and digits-E+digits. It does so only if there is one such pair.
-func Rejoin(table *sheet.Table) func(*catalogue.Row) {
-	if table.Form.Spooled || table.Form.Separator != ',' {
-		return nil
-	}
-	width := table.Columns.Own()
-	return func(row *catalogue.Row) {
-		if len(row.Cells) != width+1 {
-			return
-		}
-		if at, more := torn(row); at >= 0 && !more {
-			row.Join(at, ",")
-		}
-	}
-}
-
-// torn returns where a number that was torn in two begins, -1 if there is none,
-// and whether there are more.
-func torn(row *catalogue.Row) (at int, more bool) {
-	at = -1
-	for i := 1; i < len(row.Cells); i++ {
-		if isTornExponent(row.Cells[i]) && isDigits(row.Cells[i-1]) && (row.Marks[i-1]|row.Marks[i])&catalogue.Quoted == 0 {
-			if at >= 0 {
-				return at, true
-			}
-			at = i - 1
-		}
-	}
-	return at, false
-}
-
 // NeedsAll returns what says whether a row of which only the first cells have
 // been read is needed with all of them: to see whether it is blank, to put it
 // right, or because it has no SKU to be known by.
@@ -55,27 +21,9 @@ func NeedsAll(columns *catalogue.Columns) func(*catalogue.Row) bool {
 		if row.Cell(sku) == "" {
 			return true
 		}
-		at, _ := torn(row)
+		at, _ := sheet.Torn(row)
 		return at >= 0
 	}
-}
-
-// isTornExponent reports whether a cell reads like 52123E+12.
-func isTornExponent(s string) bool {
-	if len(s) < 4 || s[0]-'0' > 9 {
-		return false
-	}
-	m, e, ok := strings.Cut(s, "E+")
-	return ok && isDigits(m) && isDigits(e)
-}
-
-func isDigits(s string) bool {
-	for i := range len(s) {
-		if s[i]-'0' > 9 {
-			return false
-		}
-	}
-	return s != ""
 }
 
 // NoProduct returns what says which rows are seen to be no products before anything is
@@ -92,7 +40,7 @@ func NoProduct(table *sheet.Table, whole bool) func(*catalogue.Row) bool {
 				return true
 			}
 		}
-		return whole && (row.Blank() || s.isHeading(row) || isTotal(row) || heading.IsNote(row.Cells, s.columns.Fields))
+		return whole && (row.Blank() || heading.Repeats(row.Cells, s.headings) || heading.IsTotal(row.Cells) || heading.IsNote(row.Cells, s.columns.Fields))
 	}
 }
 
@@ -177,10 +125,10 @@ func (s *shape) look(p *catalogue.Product, log *line.Log) {
 		case row.Blank():
 			log.Aside(i, catalogue.RowBlank, catalogue.Facts{})
 			continue
-		case s.isHeading(row):
+		case heading.Repeats(row.Cells, s.headings):
 			log.Aside(i, catalogue.RowHeading, catalogue.Facts{})
 			continue
-		case isTotal(row):
+		case heading.IsTotal(row.Cells):
 			log.Aside(i, catalogue.RowTotal, catalogue.Facts{})
 			continue
 		case s.shownOnly && !s.table.Shows(row.Number):
@@ -247,52 +195,6 @@ func (s *shape) calculated(row *catalogue.Row, log *line.Log) {
 func empty(cells []string) bool {
 	for _, c := range cells {
 		if c != "" {
-			return false
-		}
-	}
-	return true
-}
-
-// totals are the words of lines that sum up others.
-var totals = func() map[string]bool {
-	m := make(map[string]bool)
-	for _, word := range strings.Split("total, totals, grand total, subtotal, sum, gesamt, gesamtsumme, summe, zwischensumme, total "+
-		"général, somme, totale, totaal, suma, razem, łącznie, ogółem, total geral, total general", ", ") {
-		m[heading.Key(word)] = true
-	}
-	return m
-}()
-
-// isTotal reports whether a row sums up others: it has one word that says so, and
-// numbers that are no codes, and nothing else.
-func isTotal(row *catalogue.Row) bool {
-	words, numbers := 0, 0
-	for _, cell := range row.Cells {
-		if cell == "" {
-			continue
-		}
-		letter := cell[0]|0x20 >= 'a' && cell[0]|0x20 <= 'z'
-		switch cell = strings.TrimSpace(cell); {
-		case cell == "":
-		case !letter && strings.Trim(cell, "0123456789.,' -+%€$£") == "" && len(cell) < 12:
-			numbers++
-		case len(cell) > 24 || words > 0 || strings.ContainsAny(cell, "0123456789") || !totals[heading.Key(cell)]:
-			return false
-		default:
-			words++
-		}
-	}
-	return words == 1 && numbers > 0
-}
-
-// isHeading reports whether a row repeats the headings: every heading again,
-// in its place.
-func (s *shape) isHeading(row *catalogue.Row) bool {
-	if len(row.Cells) != s.width || s.width < 2 {
-		return false
-	}
-	for i, h := range s.headings {
-		if !strings.EqualFold(strings.TrimSpace(row.Cells[i]), strings.TrimSpace(h)) {
 			return false
 		}
 	}
