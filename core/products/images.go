@@ -86,3 +86,124 @@ func Items(cell string, n int) []string {
 	}
 	return nil
 }
+
+// ImageColumns are the columns that have the images of a product.
+type ImageColumns struct {
+	Image, Alt int   // of the first image and its text; -1 if there is none
+	Further    []int // of further images
+}
+
+// Links returns the images of a row: those of its cell, and of further columns.
+func (c *ImageColumns) Links(row *catalogue.Row) []string {
+	links := Links(row.Cell(c.Image))
+	for _, col := range c.Further {
+		links = append(links, Links(row.Cell(col))...)
+	}
+	return links
+}
+
+// An Image is one image with its text.
+type Image struct{ Link, Alt string }
+
+// Apart returns the images of a row one by one, if it has several. Their texts are those of the cell
+// if there is one for each; texts is false if they cannot be told apart and stay where they are.
+func (c *ImageColumns) Apart(row *catalogue.Row) (images []Image, texts bool) {
+	links := c.Links(row)
+	if len(links) < 2 {
+		return nil, false
+	}
+	alts := Items(row.Cell(c.Alt), len(links))
+	for i, link := range links {
+		images = append(images, Image{Link: link})
+		if alts != nil {
+			images[i].Alt = alts[i]
+		}
+	}
+	return images, alts != nil
+}
+
+// Cells returns what goes into the column of the first image and the further ones: with spread an
+// image into each, and those for which there is no column with the last; otherwise all into the
+// first, with at between them.
+func (c *ImageColumns) Cells(links []string, spread bool, at string) []string {
+	cells := make([]string, 1+len(c.Further))
+	last := 0
+	if spread {
+		last = len(c.Further)
+	}
+	for i := 0; i <= last && i < len(links); i++ {
+		cells[i] = links[i]
+		if i == last {
+			cells[i] = strings.Join(links[i:], at)
+		}
+	}
+	return cells
+}
+
+// An ImagesTogether is what becomes of the images of a product when they go into its lead row.
+type ImagesTogether struct {
+	Lead   int      // the lead row; -1 if there is none
+	Links  []string // its images
+	Alts   []string // their texts in the same order; one that has none is empty; fewer than images if the last have none
+	Joined []int    // the image rows that are not needed any more
+	Own    []int    // the rows that keep images of their own
+}
+
+// Together brings the images of image rows into the lead row. A row that says something else, too,
+// which more reports, stays, and so does one whose text cannot be told from its neighbours in a cell.
+func (c *ImageColumns) Together(p *catalogue.Product, aside func(i int) bool, more func(row, lead *catalogue.Row) bool,
+	at string) (t ImagesTogether) {
+	t.Lead = -1
+	for i, row := range p.Rows {
+		if aside(i) {
+			continue
+		}
+		own, alt := c.Links(row), strings.TrimSpace(row.Cell(c.Alt))
+		if t.Lead < 0 {
+			t.Lead = i
+		} else if lead := p.Rows[t.Lead]; p.Role(i)&catalogue.ImageRow == 0 || len(own) == 0 || more(row, lead) ||
+			alt != "" && strings.Contains(alt+lead.Cell(c.Alt), at) {
+			t.Own = append(t.Own, i)
+			continue
+		} else {
+			t.Joined = append(t.Joined, i)
+		}
+		if alt != "" {
+			for len(t.Alts) < len(t.Links) {
+				t.Alts = append(t.Alts, "")
+			}
+			t.Alts = append(t.Alts, alt)
+		}
+		t.Links = append(t.Links, own...)
+	}
+	return t
+}
+
+// OfVariants returns the image of each variant of a product that has several, by its row: its own, or
+// the first of the product.
+func (c *ImageColumns) OfVariants(p *catalogue.Product, aside func(i int) bool) map[int]string {
+	count, first := 0, ""
+	images := make(map[int]string)
+	for i, row := range p.Rows {
+		if aside(i) {
+			continue
+		}
+		links := c.Links(row)
+		if first == "" && len(links) > 0 {
+			first = links[0]
+		}
+		if p.Role(i)&catalogue.Variant != 0 {
+			count++
+			images[i] = append(links, "")[0]
+		}
+	}
+	if count < 2 || first == "" {
+		return nil
+	}
+	for i, own := range images {
+		if own == "" {
+			images[i] = first
+		}
+	}
+	return images
+}

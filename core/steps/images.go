@@ -27,9 +27,9 @@ func Images(s *Sheet, rules *products.ImageRules) (steps ImageSteps, err error) 
 		return steps, nil
 	}
 	c := &s.Columns
-	m := &imageShaper{columns: c, plan: s.Products, rules: rules, image: c.First(catalogue.Images), alt: c.First(catalogue.ImageAlt),
-		order: c.First(catalogue.ImageOrder)}
-	if m.image < 0 {
+	m := &imageShaper{columns: c, plan: s.Products, rules: rules, order: c.First(catalogue.ImageOrder),
+		of: products.ImageColumns{Image: c.First(catalogue.Images), Alt: c.First(catalogue.ImageAlt)}}
+	if m.of.Image < 0 {
 		if _, gone := s.Shape.Find(c, catalogue.Images.String()); gone {
 			return steps, nil // all has been done with them
 		}
@@ -41,8 +41,8 @@ func Images(s *Sheet, rules *products.ImageRules) (steps ImageSteps, err error) 
 		if err != nil {
 			return steps, err
 		}
-		if col >= 0 && col != m.image {
-			m.further = append(m.further, col)
+		if col >= 0 && col != m.of.Image {
+			m.of.Further = append(m.of.Further, col)
 		}
 	}
 	// What an image row must have so that it stays with its product.
@@ -55,7 +55,7 @@ func Images(s *Sheet, rules *products.ImageRules) (steps ImageSteps, err error) 
 		return steps, columns.Refuse("[images] as = \"rows\": without a title and a slug nothing would say to which product an image " +
 			"row belongs; name a column with together_by under [products]")
 	}
-	images := catalogue.ColumnsOf(append([]int{m.image, m.alt}, m.further...)...)
+	images := catalogue.ColumnsOf(append([]int{m.of.Image, m.of.Alt}, m.of.Further...)...)
 	step := func(name string, reads, writes catalogue.ColumnSet, rule catalogue.Rule, do func(*catalogue.Product, *line.Log)) []line.Step {
 		reads.AddAll(writes)
 		return []line.Step{{Name: name, Reads: reads, Writes: writes, Before: writing, Rules: []catalogue.Rule{rule}, New: always(do)}}
@@ -77,7 +77,7 @@ func Images(s *Sheet, rules *products.ImageRules) (steps ImageSteps, err error) 
 		}
 	}
 	if rules.Number && m.order >= 0 {
-		steps.Numbers = step(NameImageNumbers, catalogue.ColumnsOf(m.image), catalogue.ColumnsOf(m.order), catalogue.RuleImageNumber,
+		steps.Numbers = step(NameImageNumbers, catalogue.ColumnsOf(m.of.Image), catalogue.ColumnsOf(m.order), catalogue.RuleImageNumber,
 			m.number)
 	}
 	return steps, nil
@@ -96,10 +96,8 @@ type imageShaper struct {
 	columns *catalogue.Columns
 	plan    *products.Plan
 	rules   *products.ImageRules
-	image   int
-	alt     int
+	of      products.ImageColumns
 	order   int
-	further []int // columns of further images
 	variant int   // column of the images of variants
 	same    []int // columns that a further row of a product has like the first
 }
@@ -111,39 +109,20 @@ func (m *imageShaper) number(p *catalogue.Product, log *line.Log) {
 	}
 	n := 0
 	for i, row := range p.Rows {
-		if !log.IsAside(i) && strings.TrimSpace(row.Cell(m.image)) != "" {
+		if !log.IsAside(i) && strings.TrimSpace(row.Cell(m.of.Image)) != "" {
 			n++
 			m.set(row, m.order, strconv.Itoa(n), catalogue.RuleImageNumber, log)
 		}
 	}
 }
 
-// variants gives each variant of several an image: its own, or the first of the product.
+// variants gives each variant of several an image.
 func (m *imageShaper) variants(p *catalogue.Product, log *line.Log) {
-	count, first := 0, ""
+	images := m.of.OfVariants(p, log.IsAside)
 	for i, row := range p.Rows {
-		if log.IsAside(i) {
-			continue
+		if image, ok := images[i]; ok && strings.TrimSpace(row.Cell(m.variant)) == "" {
+			m.set(row, m.variant, image, catalogue.RuleVariantImage, log)
 		}
-		if p.Role(i)&catalogue.Variant != 0 {
-			count++
-		}
-		if links := m.links(row); first == "" && len(links) > 0 {
-			first = links[0]
-		}
-	}
-	if count < 2 || first == "" {
-		return
-	}
-	for i, row := range p.Rows {
-		if log.IsAside(i) || p.Role(i)&catalogue.Variant == 0 || strings.TrimSpace(row.Cell(m.variant)) != "" {
-			continue
-		}
-		image := first
-		if own := m.links(row); len(own) > 0 {
-			image = own[0]
-		}
-		m.set(row, m.variant, image, catalogue.RuleVariantImage, log)
 	}
 }
 
@@ -172,26 +151,25 @@ func (m *imageShaper) apart(p *catalogue.Product, log *line.Log) {
 		if log.IsAside(i) {
 			continue
 		}
-		links := m.links(row)
-		if len(links) < 2 {
+		images, texts := m.of.Apart(row)
+		if images == nil {
 			continue
 		}
-		for _, col := range m.further {
+		for _, col := range m.of.Further {
 			m.set(row, col, "", catalogue.RuleImageRows, log)
 		}
-		alts := products.Items(row.Cell(m.alt), len(links))
-		m.set(row, m.image, links[0], catalogue.RuleImageRows, log)
-		if alts != nil {
-			m.set(row, m.alt, alts[0], catalogue.RuleImageRows, log)
+		m.set(row, m.of.Image, images[0].Link, catalogue.RuleImageRows, log)
+		if texts {
+			m.set(row, m.of.Alt, images[0].Alt, catalogue.RuleImageRows, log)
 		}
-		for n := len(links) - 1; n > 0; n-- {
+		for n := len(images) - 1; n > 0; n-- {
 			further := made(row, m.columns)
 			for _, col := range m.same {
 				further.Set(col, row.Cell(col))
 			}
-			further.Set(m.image, links[n])
-			if alts != nil {
-				further.Set(m.alt, alts[n])
+			further.Set(m.of.Image, images[n].Link)
+			if texts {
+				further.Set(m.of.Alt, images[n].Alt)
 			}
 			log.Insert(i, further, catalogue.ImageRow, catalogue.RuleImageRows)
 		}
@@ -206,86 +184,40 @@ func made(of *catalogue.Row, c *catalogue.Columns) *catalogue.Row {
 	return row
 }
 
-// links returns the images of a row: those of its cell, and of further columns.
-func (m *imageShaper) links(row *catalogue.Row) []string {
-	links := products.Links(row.Cell(m.image))
-	for _, col := range m.further {
-		links = append(links, products.Links(row.Cell(col))...)
-	}
-	return links
-}
-
-// put writes images into a row: into one cell, or each into a column. Those for which
-// there is no column stand with the last.
+// put writes images into a row.
 func (m *imageShaper) put(row *catalogue.Row, links []string, log *line.Log) {
-	at := cmp.Or(m.rules.At, ",")
-	cols := []int{m.image}
-	if m.rules.As == "columns" {
-		cols = append(cols, m.further...)
-	} else {
-		for _, col := range m.further {
-			m.set(row, col, "", catalogue.RuleImageCell, log)
-		}
-	}
-	for i, col := range cols {
-		cell := ""
-		switch {
-		case i == len(cols)-1 && i < len(links):
-			cell = strings.Join(links[i:], at)
-		case i < len(links):
-			cell = links[i]
-		}
-		m.set(row, col, cell, catalogue.RuleImageCell, log)
+	cells := m.of.Cells(links, m.rules.As == "columns", cmp.Or(m.rules.At, ","))
+	for i, col := range append([]int{m.of.Image}, m.of.Further...) {
+		m.set(row, col, cells[i], catalogue.RuleImageCell, log)
 	}
 }
 
 // together brings the images of image rows into the lead row, and their texts in the same
-// order: what has none is an empty place between separators. An image row that says
-// something else, too, stays, and so does one whose text cannot be told from its neighbours
-// in a cell.
+// order: what has none is an empty place between separators.
 func (m *imageShaper) together(p *catalogue.Product, log *line.Log) {
 	at := cmp.Or(m.rules.At, ",")
-	var lead *catalogue.Row
-	var links, alts []string
-	joined := 0
-	for i, row := range p.Rows {
-		if log.IsAside(i) {
-			continue
+	t := m.of.Together(p, log.IsAside, m.more, at)
+	for _, i := range t.Own {
+		if own := m.of.Links(p.Rows[i]); len(own) > 1 || len(m.of.Further) > 0 && len(own) > 0 {
+			m.put(p.Rows[i], own, log)
 		}
-		own, alt := m.links(row), strings.TrimSpace(row.Cell(m.alt))
-		switch {
-		case lead == nil:
-			lead = row
-		case p.Role(i)&catalogue.ImageRow == 0 || len(own) == 0 || m.more(row, lead) ||
-			alt != "" && strings.Contains(alt+lead.Cell(m.alt), at):
-			if len(own) > 1 || len(m.further) > 0 && len(own) > 0 {
-				m.put(row, own, log) // a variant's own
-			}
-			continue
-		default:
-			log.Join(i, catalogue.RuleImageCell)
-			joined++
-		}
-		if alt != "" {
-			for len(alts) < len(links) {
-				alts = append(alts, "")
-			}
-			alts = append(alts, alt)
-		}
-		links = append(links, own...)
 	}
-	if len(links) > 1 || len(links) > 0 && (joined > 0 || len(m.further) > 0) {
-		m.put(lead, links, log)
+	for _, i := range t.Joined {
+		log.Join(i, catalogue.RuleImageCell)
 	}
-	if joined > 0 && m.alt >= 0 && len(alts) > 0 {
-		m.set(lead, m.alt, strings.Join(alts, at), catalogue.RuleImageCell, log)
+	joined := len(t.Joined) > 0
+	if len(t.Links) > 1 || len(t.Links) > 0 && (joined || len(m.of.Further) > 0) {
+		m.put(p.Rows[t.Lead], t.Links, log)
+	}
+	if joined && m.of.Alt >= 0 && len(t.Alts) > 0 {
+		m.set(p.Rows[t.Lead], m.of.Alt, strings.Join(t.Alts, at), catalogue.RuleImageCell, log)
 	}
 }
 
 // more reports whether an image row has anything that would be lost without it.
 func (m *imageShaper) more(row, lead *catalogue.Row) bool {
 	for col, cell := range row.Cells {
-		if cell != "" && m.plan.Level(col) != products.OfImage && cell != lead.Cell(col) && !slices.Contains(m.further, col) {
+		if cell != "" && m.plan.Level(col) != products.OfImage && cell != lead.Cell(col) && !slices.Contains(m.of.Further, col) {
 			return true
 		}
 	}
