@@ -60,7 +60,7 @@ func repairWith(t *testing.T, file string, codes *Codes) (ready []string, findin
 	defer table.Close()
 	s := fitted(t, table, nil)
 	s.Codes = codes
-	course := line.Course{Grouping: s.Key.Grouping(), Prepare: Rejoin(table), Steps: []line.Step{Shape(s, false), Text(s), SKUs(s)},
+	course := line.Course{Grouping: s.Key.Grouping(), Prepare: table.Rejoin(), Steps: []line.Step{Shape(s, false), Text(s), SKUs(s)},
 		Claims: s.Claims, Lists: []line.List{{Name: "lost.csv"}}}
 	for _, col := range table.Columns.All(catalogue.Barcode) {
 		course.Steps = append(course.Steps, Barcodes(s, col))

@@ -182,7 +182,7 @@ func BenchmarkText(b *testing.B) {
 					table, err := sheet.Open(path, sheet.Options{})
 					require.NoError(b, err)
 					s := fitted(b, table, nil)
-					course := &line.Course{Grouping: s.Key.Grouping(), Prepare: Rejoin(table), Claims: Claims(),
+					course := &line.Course{Grouping: s.Key.Grouping(), Prepare: table.Rejoin(), Claims: Claims(),
 						Lists: []line.List{{Name: "lost.csv"}},
 						Steps: []line.Step{Shape(s, false), SKUs(s), Barcodes(s, table.Columns.First(catalogue.Barcode))}}
 					if with {
