@@ -33,7 +33,7 @@ type files struct {
 const flushEvery = 64 << 20
 
 func (r *Run) newFiles(dir string) (*files, error) {
-	n := outputs + len(r.Course.Lists) + 1 // and long texts
+	n := outputs + len(r.Pipeline.Lists) + 1 // and long texts
 	f := &files{open: make([]*os.File, n), sums: make([]*xxhash.Digest, n), run: r, dir: dir}
 	if dir == "" {
 		return f, nil
@@ -68,7 +68,7 @@ func (f *files) name(i int) string {
 	if i == f.long() {
 		return LongName
 	}
-	return f.run.Course.Lists[i-outputs].Name
+	return f.run.Pipeline.Lists[i-outputs].Name
 }
 
 // long returns the number of the file of long texts.
@@ -163,7 +163,7 @@ const restChunk = 1 << 16
 
 // rest adds what the lists have to say when all rows are written.
 func (f *files) rest(report *Report) error {
-	for i, list := range f.run.Course.Lists {
+	for i, list := range f.run.Pipeline.Lists {
 		if list.Rest == nil {
 			continue
 		}

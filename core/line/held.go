@@ -8,12 +8,12 @@ import (
 	"zetanum/core/catalogue"
 )
 
-// Hold holds the steps of a course to what they declare: each does its work twice, once as
+// Hold holds the steps of a pipeline to what they declare: each does its work twice, once as
 // it is and once with something else in all cells of which it does not say that it looks at
 // them, and fail is told where it does, notices or learns another thing then, where it
 // writes a cell that it does not declare, or applies a rule. width is how many columns there
-// are. It is for tests; a course that is held is slow.
-func (c *Course) Hold(width int, fail func(step, what string)) {
+// are. It is for tests; a pipeline that is held is slow.
+func (c *Pipeline) Hold(width int, fail func(step, what string)) {
 	whole := c.Whole
 	if whole == nil {
 		whole = func(*catalogue.Row) bool { return false }
@@ -30,13 +30,13 @@ func (s Step) held(width int, whole func(*catalogue.Row) bool, fail func(string)
 		looks.AddAll(set)
 	}
 	if s.Learn != nil {
-		s.Learn = func() Lore {
-			return &heldLore{Lore: declared.Learn(), other: declared.Learn(), step: &declared, width: width, whole: whole}
+		s.Learn = func() Aggregate {
+			return &heldAggregate{Aggregate: declared.Learn(), other: declared.Learn(), step: &declared, width: width, whole: whole}
 		}
 	}
-	s.New = func(learned Lore) (Repairer, error) {
-		if held, ok := learned.(*heldLore); ok {
-			learned = held.Lore
+	s.New = func(learned Aggregate) (Repairer, error) {
+		if held, ok := learned.(*heldAggregate); ok {
+			learned = held.Aggregate
 			if err := held.same(); err != nil {
 				fail(err.Error())
 			}
@@ -83,34 +83,34 @@ func poisoned(p *catalogue.Product, width int, spare catalogue.ColumnSet, whole 
 	return q
 }
 
-type heldLore struct {
-	Lore
-	other Lore // learned from other cells in the columns that do not count
+type heldAggregate struct {
+	Aggregate
+	other Aggregate // learned from other cells in the columns that do not count
 	step  *Step
 	width int
 	whole func(*catalogue.Row) bool
 }
 
-func (l *heldLore) Learn(p *catalogue.Product) {
-	l.Lore.Learn(p)
+func (l *heldAggregate) Learn(p *catalogue.Product) {
+	l.Aggregate.Learn(p)
 	l.other.Learn(poisoned(p, l.width, l.step.Learns, l.whole, 1))
 }
 
-func (l *heldLore) Merge(next Lore) {
-	l.Lore.Merge(next.(*heldLore).Lore)
-	l.other.Merge(next.(*heldLore).other)
+func (l *heldAggregate) Merge(next Aggregate) {
+	l.Aggregate.Merge(next.(*heldAggregate).Aggregate)
+	l.other.Merge(next.(*heldAggregate).other)
 }
 
-func (l *heldLore) Place(above int) {
-	for _, lore := range []Lore{l.Lore, l.other} {
-		if p, ok := lore.(Placer); ok {
+func (l *heldAggregate) Place(above int) {
+	for _, aggregate := range []Aggregate{l.Aggregate, l.other} {
+		if p, ok := aggregate.(Placer); ok {
 			p.Place(above)
 		}
 	}
 }
 
-func (l *heldLore) same() error {
-	a, err := l.Lore.AppendBinary(nil)
+func (l *heldAggregate) same() error {
+	a, err := l.Aggregate.AppendBinary(nil)
 	if err != nil {
 		return err
 	}

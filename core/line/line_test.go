@@ -123,9 +123,9 @@ func TestSuspects(t *testing.T) {
 	}
 }
 
-// TestCourseCheck: a step sees a column when all has been done to it, unless it says
+// TestPipelineCheck: a step sees a column when all has been done to it, unless it says
 // otherwise.
-func TestCourseCheck(t *testing.T) {
+func TestPipelineCheck(t *testing.T) {
 	const a, b, c = 0, 1, 70
 	step := func(name string, reads, writes []int, before ...string) Step {
 		return Step{Name: name, Reads: catalogue.ColumnsOf(reads...), Writes: catalogue.ColumnsOf(writes...), Before: before}
@@ -146,7 +146,7 @@ func TestCourseCheck(t *testing.T) {
 		"taken again too soon": {[]Step{step("settle", []int{a}, nil), step("settle", []int{a}, nil), step("text", nil, []int{a})},
 			`"settle"`},
 	} {
-		err := (&Course{Steps: test.steps}).Check()
+		err := (&Pipeline{Steps: test.steps}).Check()
 		if test.err == "" {
 			assert.NoError(t, err, name)
 		} else {

@@ -187,10 +187,10 @@ func (r *Run) head(output int) string {
 		return ""
 	case output == ready:
 		return string(r.Output.appendHead(line, r.Table))
-	case output == outputs+len(r.Course.Lists):
+	case output == outputs+len(r.Pipeline.Lists):
 		return "" // long texts
 	case output >= outputs:
-		return string(appendLine(line, form, r.Course.Lists[output-outputs].Headings...))
+		return string(appendLine(line, form, r.Pipeline.Lists[output-outputs].Headings...))
 	}
 	line = append(form.AppendRow(line, "Row", "Reason"), form.Separator)
 	return string(line) + r.Table.HeadLine + form.LineEnd

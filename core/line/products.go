@@ -25,8 +25,8 @@ type products struct {
 // caller needs a function of its own.
 type Grouping func() func(*catalogue.Row) bool
 
-func newProducts(form *sheet.Form, course *Course) *products {
-	return &products{begins: course.Grouping(), prepare: course.Prepare, scanner: form.Scanner(""), numbered: form.Numbered}
+func newProducts(form *sheet.Form, pipeline *Pipeline) *products {
+	return &products{begins: pipeline.Grouping(), prepare: pipeline.Prepare, scanner: form.Scanner(""), numbered: form.Numbered}
 }
 
 func (p *products) open(part *sheet.Part, rowsBefore int) {

@@ -22,10 +22,10 @@ func TestReadBack(t *testing.T) {
 	table, err := sheet.Open(path, sheet.Options{})
 	require.NoError(t, err)
 	defer table.Close()
-	course := &Course{Grouping: func() func(*catalogue.Row) bool { return func(row *catalogue.Row) bool { return row != nil } }}
-	survey, err := Look(t.Context(), table, func() (*Course, error) { return course, nil }, Options{Workers: 2})
+	pipeline := &Pipeline{Grouping: func() func(*catalogue.Row) bool { return func(row *catalogue.Row) bool { return row != nil } }}
+	survey, err := Look(t.Context(), table, func() (*Pipeline, error) { return pipeline, nil }, Options{Workers: 2})
 	require.NoError(t, err)
-	run := Run{Options: Options{Workers: 2}, Table: table, Course: course, Survey: survey}
+	run := Run{Options: Options{Workers: 2}, Table: table, Pipeline: pipeline, Survey: survey}
 	report, finish, err := run.Do(t.Context(), dir)
 	require.NoError(t, err)
 	_, err = finish()

@@ -9,14 +9,14 @@ import (
 )
 
 // A Report counts what became of the rows of a stretch of a sheet. Reports are
-// merged like lore: in any way, with the same result.
+// merged like aggregates: in any way, with the same result.
 type Report struct {
 	Rows, Ready, Held, Aside int
 	Products, HeldProducts   int
 	Variants, ImageRows      int
 	Repaired                 []RepairCount  // sorted
 	Found                    []FindingCount // sorted
-	Listed                   []int          // lines of each list of the course
+	Listed                   []int          // lines of each list of the pipeline
 	Touched                  []int          // rows that each rule about rows has kept, or set aside
 	Added, Joined            int            // rows for the importer that were made, or put into others
 	Written                  Written        // for the importer

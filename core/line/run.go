@@ -10,11 +10,11 @@ import (
 // A Run is a repair of one sheet.
 type Run struct {
 	Options
-	Table  *sheet.Table
-	Course *Course
-	Survey *Survey
-	Sample int // if not 0, how many products go out, the others being set aside
-	Output Output
+	Table    *sheet.Table
+	Pipeline *Pipeline
+	Survey   *Survey
+	Sample   int // if not 0, how many products go out, the others being set aside
+	Output   Output
 
 	headSize    int64  // of what the file for the importer begins with
 	readySum    uint64 // of all its bytes
@@ -28,8 +28,8 @@ type Run struct {
 // them and returns their checksums by name.
 func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func() (map[string]uint64, error), err error) {
 	r.Output.begin(&r.Table.Form, r.Table.Columns.Own())
-	for i := range r.Course.Steps {
-		repairer, err := r.Course.Steps[i].New(r.Survey.Lore[i])
+	for i := range r.Pipeline.Steps {
+		repairer, err := r.Pipeline.Steps[i].New(r.Survey.Learned[i])
 		if err != nil {
 			return nil, nil, err
 		}
@@ -90,8 +90,8 @@ func (r *Run) suspectParts() []PartIndex {
 // judge repairs parts for what their suspects claim, and says what becomes of
 // rows because of others.
 func (r *Run) judge(ctx context.Context, parts []PartIndex) (*settled, error) {
-	claims := newClaims(r.Sample, r.Course.Claims)
-	claims.keeps = r.Course.Repeats == RepeatsKept
+	claims := newClaims(r.Sample, r.Pipeline.Claims)
+	claims.keeps = r.Pipeline.Repeats == RepeatsKept
 	err := r.pass(ctx, parts, func(w *worker, part *sheet.Part, before int, out *result) {
 		w.judge(part, before, out)
 	}, func(out *result) error {

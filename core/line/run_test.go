@@ -38,9 +38,9 @@ func (puppet) Repair(p *catalogue.Product, log *Log) {
 			case "set":
 				log.Set(row, titleCol, with, catalogue.RuleSpaces, catalogue.Certain, "")
 			case "hold":
-				log.Find(catalogue.BarcodeRounded, row, titleCol, row.Cell(titleCol), catalogue.Facts{})
+				log.Notice(catalogue.BarcodeRounded, row, titleCol, row.Cell(titleCol), catalogue.Facts{})
 			case "note":
-				log.Find(catalogue.RowSplitNumber, row, titleCol, row.Cell(titleCol), catalogue.Facts{})
+				log.Notice(catalogue.RowSplitNumber, row, titleCol, row.Cell(titleCol), catalogue.Facts{})
 			case "aside":
 				log.Aside(i, catalogue.RowNote, catalogue.Facts{})
 			case "join":
@@ -62,10 +62,10 @@ func (puppet) Repair(p *catalogue.Product, log *Log) {
 	}
 }
 
-// puppets is a course of one puppet.
-func puppets() *Course {
+// puppets is a pipeline of one puppet.
+func puppets() *Pipeline {
 	all := catalogue.FirstColumns(4)
-	return &Course{
+	return &Pipeline{
 		Grouping: func() func(*catalogue.Row) bool {
 			last, known := "", false
 			return func(row *catalogue.Row) bool {
@@ -83,7 +83,7 @@ func puppets() *Course {
 		Lists:     []List{{Name: "list.csv", Headings: []string{"SKU", "Why"}}},
 		Steps: []Step{{
 			Name: "puppet", Reads: all, Writes: all, Learns: all, Rules: []catalogue.Rule{catalogue.RuleSpaces},
-			New: func(Lore) (Repairer, error) { return puppet{}, nil },
+			New: func(Aggregate) (Repairer, error) { return puppet{}, nil },
 			Keys: func(p *catalogue.Product, add func(int, uint64)) {
 				for i, row := range p.Rows {
 					add(i, xxhash.Sum64String(row.Cell(slugCol))) // rows that are the same have the same there
@@ -107,10 +107,10 @@ func driven(t *testing.T, file string, opt Options, output Output, sample int) (
 	table, err := sheet.Open(path, sheet.Options{})
 	require.NoError(t, err)
 	defer table.Close()
-	course := puppets()
-	survey, err := Look(context.Background(), table, func() (*Course, error) { return course, nil }, opt)
+	pipeline := puppets()
+	survey, err := Look(context.Background(), table, func() (*Pipeline, error) { return pipeline, nil }, opt)
 	require.NoError(t, err)
-	run := Run{Options: opt, Table: table, Course: course, Survey: survey, Output: output, Sample: sample}
+	run := Run{Options: opt, Table: table, Pipeline: pipeline, Survey: survey, Output: output, Sample: sample}
 	report, finish, err := run.Do(context.Background(), dir)
 	require.NoError(t, err)
 	sums, err := finish()

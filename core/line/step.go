@@ -9,8 +9,8 @@ import (
 	"zetanum/core/sheet"
 )
 
-// A Course is all that the products of a sheet go through.
-type Course struct {
+// A Pipeline is all that the products of a sheet go through.
+type Pipeline struct {
 	Grouping Grouping
 	Prepare  func(*catalogue.Row) // puts the cells of a row in their places, in every reading; may be nil
 	Steps    []Step
@@ -59,7 +59,7 @@ type List struct {
 
 // cutter returns what tells where a part may end: before a row that begins a
 // product once its cells are in their places.
-func (c *Course) cutter() func(*catalogue.Row) bool {
+func (c *Pipeline) cutter() func(*catalogue.Row) bool {
 	begins := c.Grouping()
 	if c.Prepare == nil {
 		return begins
@@ -74,7 +74,7 @@ func (c *Course) cutter() func(*catalogue.Row) bool {
 
 // prefix returns how many cells of a row the survey has to look at, 0 for all: as many as
 // steps learn from, and the one behind, because a number may have been torn in two.
-func (c *Course) prefix() int {
+func (c *Pipeline) prefix() int {
 	if c.Whole == nil {
 		return 0
 	}
@@ -89,7 +89,7 @@ func (c *Course) prefix() int {
 // one writes: it would see the text before all is done to it. It may if it says that it
 // comes before that one on purpose, or if one of the two is taken twice: it is there to see
 // to what others have written since.
-func (c *Course) Check() error {
+func (c *Pipeline) Check() error {
 	for i := range c.Steps {
 		for j := i + 1; j < len(c.Steps); j++ {
 			early, late := &c.Steps[i], &c.Steps[j]
@@ -115,7 +115,7 @@ func (e *OrderError) Error() string {
 }
 
 // has reports whether a step of that name is among others.
-func (c *Course) has(name string, steps []Step) bool {
+func (c *Pipeline) has(name string, steps []Step) bool {
 	return slices.ContainsFunc(steps, func(s Step) bool { return s.Name == name })
 }
 
@@ -128,7 +128,7 @@ type Step struct {
 
 	// Reads are the columns on which depends what it does and what it notices, Writes
 	// those into which it may write. Learns are the columns that the survey has to see for
-	// it: those on which depend what it learns and its keys. Of a row that the course
+	// it: those on which depend what it learns and its keys. Of a row that the pipeline
 	// needs as a whole it may learn from all. Glances are columns at which it looks, too,
 	// although later steps may change them: to name the product in a list, or to see
 	// whether there is anything in them.
@@ -139,8 +139,8 @@ type Step struct {
 	// cells as they stand before that.
 	Before []string
 
-	Learn func() Lore                          // nil if there is nothing to learn
-	New   func(learned Lore) (Repairer, error) // a nil Repairer: nothing to do
+	Learn func() Aggregate                          // nil if there is nothing to learn
+	New   func(learned Aggregate) (Repairer, error) // a nil Repairer: nothing to do
 
 	// Keys gives, during the survey, keys for the rows of a product, so that any
 	// two rows that may come out of the step with the same claim, or with the
@@ -154,18 +154,18 @@ type Repairer interface {
 	Repair(p *catalogue.Product, log *Log)
 }
 
-// Lore is what a step learns from a sheet: an ordered monoid. However the
+// An Aggregate is what a step learns from a sheet: an ordered monoid. However the
 // products are cut into stretches, and however those are bracketed when they
 // are merged, the marshalled bytes are the same.
-type Lore interface {
+type Aggregate interface {
 	Learn(p *catalogue.Product)
-	Merge(next Lore) // next comes of the same Learn and follows in the sheet
+	Merge(next Aggregate) // next comes of the same Learn and follows in the sheet
 	encoding.BinaryAppender
 }
 
-// A Placer is a lore that knows rows by their numbers. Where rows do not have numbers of
+// A Placer is an aggregate that knows rows by their numbers. Where rows do not have numbers of
 // their own they count from 1 in each part, until Place adds that of the row above it,
-// before the lore is merged.
+// before the aggregate is merged.
 type Placer interface{ Place(above int) }
 
 // A Log takes down what is done to a product and what is noticed about it. One
@@ -206,7 +206,7 @@ type entry struct {
 }
 
 // A ClaimKind tells claims of different things apart: the number of a [Claim] in
-// the course.
+// the pipeline.
 type ClaimKind uint8
 
 // A Claim is something that a row can claim as its own.
@@ -234,8 +234,8 @@ func (l *Log) Set(row *catalogue.Row, col int, after string, rule catalogue.Rule
 	row.Set(col, after)
 }
 
-// Find takes a finding down. col is -1 for the row as a whole.
-func (l *Log) Find(code catalogue.Code, row *catalogue.Row, col int, cell string, facts catalogue.Facts) {
+// Notice takes a finding down. col is -1 for the row as a whole.
+func (l *Log) Notice(code catalogue.Code, row *catalogue.Row, col int, cell string, facts catalogue.Facts) {
 	l.Findings = append(l.Findings, catalogue.Finding{Code: code, Row: row.Number, Col: col, Cell: cell, Facts: facts})
 }
 
@@ -258,7 +258,7 @@ func (l *Log) Aside(index int, code catalogue.Code, facts catalogue.Facts) {
 		return
 	}
 	l.aside[index] = true
-	l.Find(code, l.product.Rows[index], -1, "", facts)
+	l.Notice(code, l.product.Rows[index], -1, "", facts)
 }
 
 // IsAside reports whether a row of the product has been set aside.

@@ -10,11 +10,11 @@ import (
 
 // A Survey is what the first reading of a sheet taught.
 type Survey struct {
-	Lore     []Lore // one for each step, nil where it has nothing to learn
-	Parts    []PartIndex
-	Rows     int // below the headings
-	Products int
-	Sum      uint64 // checksum of the whole source
+	Learned []Aggregate // one for each step, nil where it has nothing to learn
+	Parts     []PartIndex
+	Rows      int // below the headings
+	Products  int
+	Sum       uint64 // checksum of the whole source
 
 	suspects suspects
 }
@@ -42,10 +42,10 @@ func (o *Options) progress(done, total int64) {
 
 // Look reads the sheet for the first time. If the sheet turns out to be in
 // another form than its beginning promised, it is read again in that form, and
-// the course is asked for again, because its columns may be others.
-func Look(ctx context.Context, table *sheet.Table, course func() (*Course, error), opt Options) (*Survey, error) {
+// the pipeline is asked for again, because its columns may be others.
+func Look(ctx context.Context, table *sheet.Table, pipeline func() (*Pipeline, error), opt Options) (*Survey, error) {
 	for {
-		c, err := course()
+		c, err := pipeline()
 		if err != nil {
 			return nil, err
 		}
@@ -60,17 +60,17 @@ func Look(ctx context.Context, table *sheet.Table, course func() (*Course, error
 	}
 }
 
-func newLore(steps []Step) []Lore {
-	lore := make([]Lore, len(steps))
+func newAggregate(steps []Step) []Aggregate {
+	aggregate := make([]Aggregate, len(steps))
 	for i := range steps {
 		if steps[i].Learn != nil {
-			lore[i] = steps[i].Learn()
+			aggregate[i] = steps[i].Learn()
 		}
 	}
-	return lore
+	return aggregate
 }
 
-func mergeLore(into, next []Lore) {
+func mergeAggregate(into, next []Aggregate) {
 	for i := range into {
 		if into[i] != nil {
 			into[i].Merge(next[i])
@@ -78,30 +78,30 @@ func mergeLore(into, next []Lore) {
 	}
 }
 
-func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) (*Survey, error) {
+func look(ctx context.Context, table *sheet.Table, pipeline *Pipeline, opt Options) (*Survey, error) {
 	if opt.PartSize == 0 {
 		opt.PartSize = sheet.PartSize
 	}
-	split, err := table.Split(course.cutter(), opt.PartSize)
+	split, err := table.Split(pipeline.cutter(), opt.PartSize)
 	if err != nil {
 		return nil, err
 	}
-	survey := &Survey{Lore: newLore(course.Steps)}
+	survey := &Survey{Learned: newAggregate(pipeline.Steps)}
 	keyed := !opt.LookOnly
 	type learned struct {
-		lore []Lore
-		keys []rowKey
+		aggregate []Aggregate
+		keys      []rowKey
 		PartIndex
 		products int
 	}
 	readers := make([]*products, opt.Workers)
 	for i := range readers {
-		readers[i] = newProducts(&table.Form, course)
-		readers[i].scanner.Prefix, readers[i].whole = course.prefix(), course.Whole
+		readers[i] = newProducts(&table.Form, pipeline)
+		readers[i].scanner.Prefix, readers[i].whole = pipeline.prefix(), pipeline.Whole
 	}
 	done := int64(0)
 	err = ordered(ctx, opt.Workers, split.Next, func(worker int, part *sheet.Part) (learned, error) {
-		result := learned{lore: newLore(course.Steps), PartIndex: PartIndex{Part: *part}}
+		result := learned{aggregate: newAggregate(pipeline.Steps), PartIndex: PartIndex{Part: *part}}
 		if err := part.Verify(table.Form); err != nil {
 			return result, err
 		}
@@ -111,22 +111,22 @@ func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) 
 		add := func(i int, key uint64) {
 			result.keys = append(result.keys, rowKey{key, uint32(p.Rows[i].Number)})
 		}
-		taught := teacher{ignore: course.Ignore}
+		taught := teacher{ignore: pipeline.Ignore}
 		reader.open(part, 0)
 		for p = reader.next(); p != nil; p = reader.next() {
 			result.Rows += len(p.Rows)
 			if p := taught.of(p); len(p.Rows) > 0 {
 				result.products++
-				for _, l := range result.lore {
+				for _, l := range result.aggregate {
 					if l != nil {
 						l.Learn(p)
 					}
 				}
 			}
 			if keyed {
-				for i := range course.Steps {
-					if course.Steps[i].Keys != nil {
-						course.Steps[i].Keys(p, add)
+				for i := range pipeline.Steps {
+					if pipeline.Steps[i].Keys != nil {
+						pipeline.Steps[i].Keys(p, add)
 					}
 				}
 			}
@@ -134,12 +134,12 @@ func look(ctx context.Context, table *sheet.Table, course *Course, opt Options) 
 		return result, nil
 	}, func(l learned) error {
 		l.Before = table.Heading + survey.Rows
-		for _, lore := range l.lore {
-			if p, ok := lore.(Placer); ok && !table.Form.Numbered {
+		for _, aggregate := range l.aggregate {
+			if p, ok := aggregate.(Placer); ok && !table.Form.Numbered {
 				p.Place(l.Before)
 			}
 		}
-		mergeLore(survey.Lore, l.lore)
+		mergeAggregate(survey.Learned, l.aggregate)
 		if survey.suspects.tables == nil {
 			survey.suspects.expect(expectedKeys(table, &l.Part, len(l.keys)))
 		}

@@ -18,7 +18,7 @@ import (
 type result struct {
 	size   int64 // of the part
 	bytes  [outputs][]byte
-	lists  [][]byte // by list of the course
+	lists  [][]byte // by list of the pipeline
 	look   []byte
 	report Report
 	marks  []mark
@@ -78,7 +78,7 @@ type worker struct {
 const manyRows = 32
 
 func (r *Run) newWorker() *worker {
-	return &worker{run: r, products: newProducts(&r.Table.Form, r.Course), changes: newChangeWriter(&r.Table.Columns),
+	return &worker{run: r, products: newProducts(&r.Table.Form, r.Pipeline), changes: newChangeWriter(&r.Table.Columns),
 		sorter: newSorter(r.Output.SortBy), codes: r.Output.codes(&r.Table.Columns), tracer: r.Output.tracer(&r.Table.Columns)}
 }
 
@@ -118,7 +118,7 @@ func (w *worker) each(part *sheet.Part, before int, late *settled, do func(*cata
 	for p := w.products.next(); p != nil; p = w.products.next() {
 		w.log.begin(p)
 		if w.log.torn = first && part.Continues || w.products.last() && part.Torn; w.log.torn {
-			w.log.Find(catalogue.ProductTooLarge, p.Rows[0], -1, "", catalogue.Facts{Candidates: uint64(w.run.Table.MostRows())})
+			w.log.Notice(catalogue.ProductTooLarge, p.Rows[0], -1, "", catalogue.Facts{Candidates: uint64(w.run.Table.MostRows())})
 		}
 		first = false
 		if late != nil {
@@ -308,10 +308,10 @@ func (w *worker) setAside(p *catalogue.Product, late *settled) {
 	}
 	for i, row := range p.Rows {
 		if first, ok := late.duplicates[uint32(row.Number)]; ok {
-			if w.run.Course.Repeats == RepeatsAside {
+			if w.run.Pipeline.Repeats == RepeatsAside {
 				w.log.Aside(i, catalogue.RowDuplicate, catalogue.Facts{Row: int(first)})
 			}
-			if w.run.Course.Repeats != RepeatsKept {
+			if w.run.Pipeline.Repeats != RepeatsKept {
 				continue
 			}
 		}
@@ -340,13 +340,13 @@ func (w *worker) clash(p *catalogue.Product, late *settled) {
 			continue
 		}
 		if first, ok := late.duplicates[uint32(row.Number)]; ok {
-			if w.run.Course.Repeats == RepeatsHeld {
-				w.log.Find(catalogue.RowRepeated, row, -1, "", catalogue.Facts{Row: int(first)})
+			if w.run.Pipeline.Repeats == RepeatsHeld {
+				w.log.Notice(catalogue.RowRepeated, row, -1, "", catalogue.Facts{Row: int(first)})
 			}
 			continue
 		}
 		for _, c := range late.clashes[uint32(row.Number)] {
-			w.log.Find(w.run.Course.Claims[c.kind].Clash, row, c.col, row.Cell(c.col), catalogue.Facts{Row: c.other})
+			w.log.Notice(w.run.Pipeline.Claims[c.kind].Clash, row, c.col, row.Cell(c.col), catalogue.Facts{Row: c.other})
 		}
 	}
 }
@@ -500,7 +500,7 @@ func (w *worker) mark(p *catalogue.Product, out *result) {
 			continue // what it claims the row claims that it comes of
 		}
 		print := w.fingerprint(row)
-		if leans := w.run.Course.Leans; i > 0 && leans != nil && leans(row) {
+		if leans := w.run.Pipeline.Leans; i > 0 && leans != nil && leans(row) {
 			of := w.fingerprint(p.Rows[0])
 			print = [2]uint64{bits.RotateLeft64(print[0], 1) ^ of[0], print[1] ^ of[1]<<32}
 		}
@@ -508,7 +508,7 @@ func (w *worker) mark(p *catalogue.Product, out *result) {
 		for n := 0; n < len(claims) && claims[n].index == i; n++ {
 			c := &claims[n]
 			m := mark{kind: c.kind, key: [2]uint64{c.key}, row: row.Number, col: c.col, product: product}
-			if w.run.Course.Claims[c.kind].Choose != ChooseNone {
+			if w.run.Pipeline.Claims[c.kind].Choose != ChooseNone {
 				m.cells = w.run.Output.hashes(row)
 			}
 			out.marks = append(out.marks, m)

@@ -11,14 +11,14 @@ import (
 	"zetanum/core/lists"
 )
 
-// A Find takes down what is noticed about the row at that index of a product, in a
+// A Notice takes down what is noticed about the row at that index of a product, in a
 // column or, with -1, as a whole.
-type Find func(code catalogue.Code, index, col int, facts catalogue.Facts)
+type Notice func(code catalogue.Code, index, col int, facts catalogue.Facts)
 
 // Check looks whether the rows of a product belong together: whether it has a lead row,
 // what is said of the whole product is said once, and its variants can be told apart.
 // Rows without a role that are aside are no part of it.
-func (p *Plan) Check(product *catalogue.Product, aside func(index int) bool, find Find) {
+func (p *Layout) Check(product *catalogue.Product, aside func(index int) bool, find Notice) {
 	p.checkPrices(product, aside, find)
 	if len(product.Rows) < 2 {
 		return
@@ -54,7 +54,7 @@ func (p *Plan) Check(product *catalogue.Product, aside func(index int) bool, fin
 }
 
 // checkPrices looks whether all that is sold has a price.
-func (p *Plan) checkPrices(product *catalogue.Product, aside func(int) bool, find Find) {
+func (p *Layout) checkPrices(product *catalogue.Product, aside func(int) bool, find Notice) {
 	if p.price < 0 || p.Level(p.price) != OfVariant {
 		return
 	}
@@ -67,7 +67,7 @@ func (p *Plan) checkPrices(product *catalogue.Product, aside func(int) bool, fin
 
 // checkLead looks whether the first row is the one that carries what belongs to the whole
 // product.
-func (p *Plan) checkLead(product *catalogue.Product, rows []int, find Find) {
+func (p *Layout) checkLead(product *catalogue.Product, rows []int, find Notice) {
 	if p.title < 0 || filled(product.Rows[rows[0]], p.title) {
 		return
 	}
@@ -81,7 +81,7 @@ func (p *Plan) checkLead(product *catalogue.Product, rows []int, find Find) {
 
 // checkLevels looks for what belongs to the whole product and stands in another row than
 // the first.
-func (p *Plan) checkLevels(product *catalogue.Product, rows []int, find Find) {
+func (p *Layout) checkLevels(product *catalogue.Product, rows []int, find Notice) {
 	lead := product.Rows[rows[0]]
 	ownTitles := p.OwnTitles(product, rows[0])
 	for _, col := range p.byLevel[OfProduct] {
@@ -103,7 +103,7 @@ func (p *Plan) checkLevels(product *catalogue.Product, rows []int, find Find) {
 
 // checkKeys looks whether rows that are one product because the rulebook says so have one
 // slug, by which an importer knows them.
-func (p *Plan) checkKeys(product *catalogue.Product, rows []int, find Find) {
+func (p *Layout) checkKeys(product *catalogue.Product, rows []int, find Notice) {
 	lead := product.Rows[rows[0]]
 	for _, i := range rows[1:] {
 		if row := product.Rows[i]; filled(row, p.slug) && filled(lead, p.slug) && row.Cell(p.slug) != lead.Cell(p.slug) {
@@ -116,7 +116,7 @@ func filled(row *catalogue.Row, col int) bool { return strings.TrimSpace(row.Cel
 
 // checkOptions looks whether the variants have the same options, and no two the same
 // values.
-func (p *Plan) checkOptions(product *catalogue.Product, rows, variants []int, find Find) {
+func (p *Layout) checkOptions(product *catalogue.Product, rows, variants []int, find Notice) {
 	if len(p.Options) == 0 {
 		return
 	}
@@ -178,7 +178,7 @@ const mostSlips = 1000
 
 // checkSlips looks for a value that one variant has and that is a slip of the keyboard away
 // from one that three or more have: in a grid of sizes and colours each colour comes again.
-func (p *Plan) checkSlips(product *catalogue.Product, variants []int, o Option, find Find) {
+func (p *Layout) checkSlips(product *catalogue.Product, variants []int, o Option, find Notice) {
 	if len(variants) < 4 {
 		return
 	}
@@ -218,7 +218,7 @@ var never = catalogue.FieldsOf(catalogue.SKU, catalogue.ParentSKU, catalogue.Slu
 
 // tells says in a sentence in which column the variants have different values, so that it
 // may be their option; "" if there is none.
-func (p *Plan) tells(product *catalogue.Product, variants []int) string {
+func (p *Layout) tells(product *catalogue.Product, variants []int) string {
 	for col, level := range p.levels {
 		if level != OfVariant && level != AnyRow || never.Has(p.fields[col]) {
 			continue
@@ -240,7 +240,7 @@ func (p *Plan) tells(product *catalogue.Product, variants []int) string {
 
 // toldApart reports whether variants differ in what often is an option, although others
 // were declared.
-func (p *Plan) toldApart(product *catalogue.Product, variants []int) bool {
+func (p *Layout) toldApart(product *catalogue.Product, variants []int) bool {
 	seen := make(map[string]bool, len(variants))
 	var key []byte
 	for _, i := range variants {
@@ -266,7 +266,7 @@ func sameOptions(a, b *catalogue.Row, used []Option) bool {
 	})
 }
 
-func (p *Plan) valuesOf(row *catalogue.Row, used []Option) string {
+func (p *Layout) valuesOf(row *catalogue.Row, used []Option) string {
 	var values []string
 	for _, o := range used {
 		values = append(values, strings.TrimSpace(row.Cell(o.Value)))
@@ -276,7 +276,7 @@ func (p *Plan) valuesOf(row *catalogue.Row, used []Option) string {
 
 // checkNames looks whether an option has one name in all rows of the product, and has one
 // where it has a value.
-func (p *Plan) checkNames(product *catalogue.Product, rows []int, o Option, find Find) {
+func (p *Layout) checkNames(product *catalogue.Product, rows []int, o Option, find Notice) {
 	name := ""
 	at := 0
 	for _, i := range rows {
@@ -301,7 +301,7 @@ func (p *Plan) checkNames(product *catalogue.Product, rows []int, o Option, find
 }
 
 // optionsDiffer reports whether two rows have different values of an option.
-func (p *Plan) optionsDiffer(a, b *catalogue.Row) bool {
+func (p *Layout) optionsDiffer(a, b *catalogue.Row) bool {
 	return slices.ContainsFunc(p.known, func(o Option) bool {
 		x, y := strings.TrimSpace(a.Cell(o.Value)), strings.TrimSpace(b.Cell(o.Value))
 		return x != "" && y != "" && !strings.EqualFold(x, y)
@@ -313,7 +313,7 @@ func (p *Plan) optionsDiffer(a, b *catalogue.Row) bool {
 // of the others have their own. Where all have one SKU, and nobody has said that they are
 // variants, it may be that of the product. So with images. The same of barcodes is a matter
 // of theirs.
-func (p *Plan) checkCopies(product *catalogue.Product, variants []int, find Find) {
+func (p *Layout) checkCopies(product *catalogue.Product, variants []int, find Notice) {
 	first := make(map[string]*catalogue.Row, len(variants))
 	var again []int
 	for _, i := range variants {
@@ -340,7 +340,7 @@ func (p *Plan) checkCopies(product *catalogue.Product, variants []int, find Find
 
 // checkKept looks for variants that have the same in a column as the one above, where most
 // of the others have something of their own.
-func (p *Plan) checkKept(product *catalogue.Product, variants []int, col int, find Find) {
+func (p *Layout) checkKept(product *catalogue.Product, variants []int, col int, find Notice) {
 	own, filled := make(map[string]bool), 0
 	for _, i := range variants {
 		if cell := product.Rows[i].Cell(col); cell != "" {
@@ -364,7 +364,7 @@ func (p *Plan) checkKept(product *catalogue.Product, variants []int, col int, fi
 
 // nothingShared reports whether two rows have different values in all options that both
 // have, and have any: those that are alike in one, the colour, may have one image by right.
-func (p *Plan) nothingShared(a, b *catalogue.Row) bool {
+func (p *Layout) nothingShared(a, b *catalogue.Row) bool {
 	some := false
 	for _, o := range p.known {
 		x, y := strings.TrimSpace(a.Cell(o.Value)), strings.TrimSpace(b.Cell(o.Value))

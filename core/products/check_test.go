@@ -12,15 +12,15 @@ import (
 	"zetanum/core/columns"
 )
 
-// checked returns what a plan finds in a product, each as "code row: what it says", and nothing behind the colon if that is all.
+// checked returns what a layout finds in a product, each as "code row: what it says", and nothing behind the colon if that is all.
 func checked(t *testing.T, rules Rules, head string, lines ...string) (found []string) {
 	t.Helper()
 	sheet, rows := sheetOf(head, lines...)
-	plan, err := rules.For(sheet, new(columns.Rules))
+	layout, err := rules.For(sheet, new(columns.Rules))
 	require.NoError(t, err)
 	none := func(int) bool { return false }
-	p := &catalogue.Product{Rows: rows, Roles: plan.Roles(nil, rows, none)}
-	plan.Check(p, none, func(code catalogue.Code, index, col int, facts catalogue.Facts) {
+	p := &catalogue.Product{Rows: rows, Roles: layout.Roles(nil, rows, none)}
+	layout.Check(p, none, func(code catalogue.Code, index, col int, facts catalogue.Facts) {
 		f := catalogue.Finding{Code: code, Row: rows[index].Number, Col: col, Cell: rows[index].Cell(col), Facts: facts}
 		require.NotContains(t, f.Sentence(), "{", "a sentence with a gap")
 		found = append(found, strings.TrimRight(fmt.Sprintf("%s %d: %s", code, f.Row, strings.TrimSpace(facts.Other+" "+facts.Decides)),
@@ -103,12 +103,12 @@ func TestCheck(t *testing.T) {
 // TestCheckLeavesOut: rows that are aside are no part of a product.
 func TestCheckLeavesOut(t *testing.T) {
 	sheet, rows := sheetOf("SKU|Title|Price|Option 1 name|Option 1 value", "||||", "A|Veil|9|Size|S", "A|Veil|9|Size|S", "B|||Size|M")
-	plan, err := new(Rules).For(sheet, new(columns.Rules))
+	layout, err := new(Rules).For(sheet, new(columns.Rules))
 	require.NoError(t, err)
 	aside := func(i int) bool { return i == 0 || i == 2 }
-	p := &catalogue.Product{Rows: rows, Roles: plan.Roles(nil, rows, aside)}
+	p := &catalogue.Product{Rows: rows, Roles: layout.Roles(nil, rows, aside)}
 	var found []string
-	plan.Check(p, aside, func(code catalogue.Code, index, _ int, _ catalogue.Facts) {
+	layout.Check(p, aside, func(code catalogue.Code, index, _ int, _ catalogue.Facts) {
 		found = append(found, fmt.Sprint(code, " ", index))
 	})
 	assert.Equal(t, []string{"variant.no-price 3"}, found)

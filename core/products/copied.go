@@ -32,7 +32,7 @@ type copierColumn struct {
 
 // NewCopier returns what looks for copied rows in a sheet, nil if it has nothing to look
 // at. key is the column that says to which product a row belongs, or -1.
-func (p *Plan) NewCopier(sheet *catalogue.Columns, key int) *Copier {
+func (p *Layout) NewCopier(sheet *catalogue.Columns, key int) *Copier {
 	c := &Copier{title: p.title, key: key}
 	for _, f := range []catalogue.Field{catalogue.MPN, catalogue.Description, catalogue.Images} {
 		if col := sheet.First(f); col >= 0 {

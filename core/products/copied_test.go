@@ -17,9 +17,9 @@ import (
 func TestCopiesMerge(t *testing.T) {
 	sheet := catalogue.Columns{Headings: []string{"Title", "MPN", "Description", "Image", "Colour"},
 		Fields: []catalogue.Field{catalogue.Title, catalogue.MPN, catalogue.Description, catalogue.Images, catalogue.Colour}}
-	plan, err := new(Rules).For(&sheet, new(columns.Rules))
+	layout, err := new(Rules).For(&sheet, new(columns.Rules))
 	require.NoError(t, err)
-	copier := plan.NewCopier(&sheet, -1)
+	copier := layout.NewCopier(&sheet, -1)
 	for seed := range uint64(60) {
 		rnd := rand.New(rand.NewPCG(seed, 1))
 		var rows []*catalogue.Row

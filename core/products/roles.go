@@ -129,8 +129,8 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	return problems
 }
 
-// A Plan knows what the columns of a sheet belong to.
-type Plan struct {
+// A Layout knows what the columns of a sheet belong to.
+type Layout struct {
 	levels       []Level
 	byLevel      [OfImage + 1][]int
 	sku, parent  int
@@ -155,8 +155,8 @@ type Plan struct {
 
 // For fits the rules to the columns of a sheet. A name that it does not have is an error
 // that wraps [columns.ErrWrong], unless a rule drops the column.
-func (r *Rules) For(sheet *catalogue.Columns, shape *columns.Rules) (*Plan, error) {
-	p := &Plan{levels: make([]Level, len(sheet.Headings)), sku: sheet.First(catalogue.SKU), parent: sheet.First(catalogue.ParentSKU),
+func (r *Rules) For(sheet *catalogue.Columns, shape *columns.Rules) (*Layout, error) {
+	p := &Layout{levels: make([]Level, len(sheet.Headings)), sku: sheet.First(catalogue.SKU), parent: sheet.First(catalogue.ParentSKU),
 		title: sheet.First(catalogue.Title), price: sheet.First(catalogue.Price), mpn: sheet.First(catalogue.MPN),
 		slug: sheet.First(catalogue.Slug), images: sheet.All(catalogue.Images), headings: sheet.Headings, fields: sheet.Fields}
 	p.Options, p.declared = findOptions(sheet)
@@ -205,7 +205,7 @@ func (r *Rules) For(sheet *catalogue.Columns, shape *columns.Rules) (*Plan, erro
 }
 
 // Declare says that columns are options by which variants are told apart.
-func (p *Plan) Declare(cols []int) {
+func (p *Layout) Declare(cols []int) {
 	if !p.declared {
 		p.Options, p.usual, p.declared = nil, p.Options, true
 	}
@@ -222,7 +222,7 @@ func (p *Plan) Declare(cols []int) {
 }
 
 // Put says what columns belong to.
-func (p *Plan) Put(level Level, cols []int) {
+func (p *Layout) Put(level Level, cols []int) {
 	for _, col := range cols {
 		if old := p.levels[col]; old != level {
 			p.byLevel[old] = slices.DeleteFunc(p.byLevel[old], func(c int) bool { return c == col })
@@ -232,12 +232,12 @@ func (p *Plan) Put(level Level, cols []int) {
 }
 
 // IsOption reports whether a column has the values of an option.
-func (p *Plan) IsOption(col int) bool {
+func (p *Layout) IsOption(col int) bool {
 	return slices.ContainsFunc(p.Options, func(o Option) bool { return o.Value == col })
 }
 
 // Level returns what the cells of a column belong to.
-func (p *Plan) Level(col int) Level {
+func (p *Layout) Level(col int) Level {
 	if col < 0 || col >= len(p.levels) {
 		return AnyRow
 	}
@@ -246,16 +246,16 @@ func (p *Plan) Level(col int) Level {
 
 // OwnTitles reports whether the rows of a product below the lead row have titles of their
 // own by right: they are the children of a parent.
-func (p *Plan) OwnTitles(product *catalogue.Product, lead int) bool {
+func (p *Layout) OwnTitles(product *catalogue.Product, lead int) bool {
 	return product.Role(lead) == catalogue.Lead && p.parent >= 0
 }
 
 // Columns returns the columns of a level.
-func (p *Plan) Columns(level Level) []int { return p.byLevel[level] }
+func (p *Layout) Columns(level Level) []int { return p.byLevel[level] }
 
 // Roles appends the role of each row of a product to dst. Rows that are aside are no part
 // of it: they have no role, and neither have rows with nothing of a variant or an image.
-func (p *Plan) Roles(dst []catalogue.Role, rows []*catalogue.Row, aside func(index int) bool) []catalogue.Role {
+func (p *Layout) Roles(dst []catalogue.Role, rows []*catalogue.Row, aside func(index int) bool) []catalogue.Role {
 	if len(rows) == 1 && !aside(0) {
 		return append(dst, p.alone(rows[0]))
 	}
@@ -308,7 +308,7 @@ func (p *Plan) Roles(dst []catalogue.Role, rows []*catalogue.Row, aside func(ind
 }
 
 // alone returns the role of the only row of a product.
-func (p *Plan) alone(row *catalogue.Row) catalogue.Role {
+func (p *Layout) alone(row *catalogue.Row) catalogue.Role {
 	if p.Parent != nil && p.Parent(row) {
 		return catalogue.Lead
 	}
@@ -316,13 +316,13 @@ func (p *Plan) alone(row *catalogue.Row) catalogue.Role {
 }
 
 // any reports whether a row has anything in the columns of a level.
-func (p *Plan) any(row *catalogue.Row, level Level) bool {
+func (p *Layout) any(row *catalogue.Row, level Level) bool {
 	return slices.ContainsFunc(p.byLevel[level], func(col int) bool { return strings.TrimSpace(row.Cell(col)) != "" })
 }
 
 // isVariant reports whether a row is one that is sold: it has an SKU, or something of a
 // variant that the lead row does not have, too.
-func (p *Plan) isVariant(row, lead *catalogue.Row) bool {
+func (p *Layout) isVariant(row, lead *catalogue.Row) bool {
 	return slices.ContainsFunc(p.byLevel[OfVariant], func(col int) bool {
 		cell := row.Cell(col)
 		return strings.TrimSpace(cell) != "" && (col == p.sku || row == lead || cell != lead.Cell(col))
@@ -331,7 +331,7 @@ func (p *Plan) isVariant(row, lead *catalogue.Row) bool {
 
 // isParent reports whether a row is the parent that rows below it name: it is not sold
 // itself.
-func (p *Plan) isParent(row *catalogue.Row, below []*catalogue.Row) bool {
+func (p *Layout) isParent(row *catalogue.Row, below []*catalogue.Row) bool {
 	sku := row.Cell(p.sku)
 	if p.parent < 0 || sku == "" || row.Cell(p.parent) == sku {
 		return false
@@ -340,7 +340,7 @@ func (p *Plan) isParent(row *catalogue.Row, below []*catalogue.Row) bool {
 }
 
 // RoleColumns returns the columns on which it depends what the rows of a product are.
-func (p *Plan) RoleColumns() (set catalogue.ColumnSet) {
+func (p *Layout) RoleColumns() (set catalogue.ColumnSet) {
 	set.Add(p.sku, p.parent)
 	set.Add(p.ParentColumns...)
 	set.Add(p.byLevel[OfVariant]...)
@@ -352,7 +352,7 @@ func (p *Plan) RoleColumns() (set catalogue.ColumnSet) {
 }
 
 // Belongs reports whether a cell of a column has its place in a row of that role.
-func (p *Plan) Belongs(col int, row *catalogue.Row, role catalogue.Role) bool {
+func (p *Layout) Belongs(col int, row *catalogue.Row, role catalogue.Role) bool {
 	switch p.Level(col) {
 	case OfProduct:
 		return role&catalogue.Lead != 0

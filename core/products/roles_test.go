@@ -58,13 +58,13 @@ func TestRoles(t *testing.T) {
 		{"all is said in every row", head, []string{"|B1|Box|9|red|1.jpg|", "|B2|Box|9|blue|2.jpg|"}, -1, Rules{}, "LV V"},
 	} {
 		sheet, rows := sheetOf(test.head, test.lines...)
-		plan, err := test.rules.For(sheet, new(columns.Rules))
+		layout, err := test.rules.For(sheet, new(columns.Rules))
 		require.NoError(t, err, test.name)
 		aside := none
 		if test.aside >= 0 {
 			aside = func(i int) bool { return i == test.aside }
 		}
-		assert.Equal(t, test.want, name(plan.Roles(nil, rows, aside)), test.name)
+		assert.Equal(t, test.want, name(layout.Roles(nil, rows, aside)), test.name)
 	}
 	sheet, _ := sheetOf(head)
 	_, err := (&Rules{VariantFields: []string{"Farbe"}}).For(sheet, new(columns.Rules))
@@ -74,13 +74,13 @@ func TestRoles(t *testing.T) {
 
 func TestBelongs(t *testing.T) {
 	sheet, rows := sheetOf("SKU|Title|Price|Image|Alt text|Note", "A|Box|9|1.jpg||", "B||9|||", "|||2.jpg||")
-	plan, err := new(Rules).For(sheet, new(columns.Rules))
+	layout, err := new(Rules).For(sheet, new(columns.Rules))
 	require.NoError(t, err)
-	roles := plan.Roles(nil, rows, func(int) bool { return false })
+	roles := layout.Roles(nil, rows, func(int) bool { return false })
 	for col, want := range map[int]string{1: "100", 2: "110", 4: "101", 5: "111"} {
 		got := ""
 		for i, row := range rows {
-			got += map[bool]string{true: "1", false: "0"}[plan.Belongs(col, row, roles[i])]
+			got += map[bool]string{true: "1", false: "0"}[layout.Belongs(col, row, roles[i])]
 		}
 		assert.Equal(t, want, got, sheet.Headings[col])
 	}

@@ -446,7 +446,7 @@ func TestSurveyState(t *testing.T) {
 			r, err := Look(context.Background(), opt)
 			require.NoError(t, err)
 			b := fmt.Appendf(nil, "%d rows, %d products, %x ", r.Survey.Rows, r.Survey.Products, r.Survey.Sum)
-			for _, l := range r.Survey.Lore {
+			for _, l := range r.Survey.Learned {
 				if l != nil {
 					b, err = l.AppendBinary(b)
 					require.NoError(t, err)

@@ -89,7 +89,7 @@ func TestStepsDoWhatTheySay(t *testing.T) {
 	var mutex sync.Mutex
 	failed := make(map[string]string)
 	someFiles(t, 12, func(name string, opt Options) {
-		opt.hold = func(c *line.Course, width int) {
+		opt.hold = func(c *line.Pipeline, width int) {
 			c.Hold(width, func(step, what string) {
 				mutex.Lock()
 				defer mutex.Unlock()
@@ -135,7 +135,7 @@ func TestDeclarationsAreNeeded(t *testing.T) {
 	var mutex sync.Mutex
 	someFiles(t, 10, func(name string, opt Options) {
 		for what, remove := range remove {
-			opt.hold = func(c *line.Course, width int) {
+			opt.hold = func(c *line.Pipeline, width int) {
 				if c.Whole != nil {
 					c.GroupedBy = catalogue.FirstColumns(width)
 				}
@@ -181,7 +181,7 @@ func TestOrderOfSteps(t *testing.T) {
 				continue
 			}
 			early, late, _ := strings.Cut(pair, ", ")
-			opt.hold = func(c *line.Course, _ int) {
+			opt.hold = func(c *line.Pipeline, _ int) {
 				of := func(name string) int {
 					return slices.IndexFunc(c.Steps, func(s line.Step) bool { return s.Name == name })
 				}

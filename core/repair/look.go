@@ -64,7 +64,7 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 	if err := r.survey(ctx, true); err != nil {
 		return nil, err
 	}
-	seen, _ := steps.FillOf(r.result.Survey.Lore[len(r.course.Steps)-1])
+	seen, _ := steps.FillOf(r.result.Survey.Learned[len(r.pipeline.Steps)-1])
 	if col := products.KeyLike(&r.table.Columns, r.table.Sample); col >= 0 && r.opt.Book.Products.TogetherBy == "" {
 		r.result.KeyLike = r.table.Columns.Headings[col]
 	}

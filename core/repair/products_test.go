@@ -769,7 +769,7 @@ func TestSurveyStateOfProducts(t *testing.T) {
 			require.NoError(t, err)
 			var state []byte
 			learned := 0
-			for _, l := range result.Survey.Lore {
+			for _, l := range result.Survey.Learned {
 				if l != nil {
 					learned++
 					state, err = l.AppendBinary(state)

@@ -100,10 +100,10 @@ type runner struct {
 	backed  map[reference.TextPlace]steps.BackedText // by the cells of which characters are lost
 	asLeft  bool                                     // the source is our own output as it was left
 
-	sheet  *sections.Sheet // the table with the rulebook
-	course *line.Course
-	finish func() (map[string]uint64, error) // closes the outputs
-	run    *line.Run                         // that wrote them
+	sheet    *sections.Sheet // the table with the rulebook
+	pipeline *line.Pipeline
+	finish   func() (map[string]uint64, error) // closes the outputs
+	run      *line.Run                         // that wrote them
 }
 
 // fit fits the table to the rulebook.
@@ -165,16 +165,16 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 		opt = r.lineOptions("reading", 0, 0)
 	}
 	opt.LookOnly = only
-	survey, err := line.Look(ctx, r.table, func() (course *line.Course, err error) {
-		if r.course, err = r.sheet.Line(only); err == nil && r.opt.hold != nil {
-			r.opt.hold(r.course, len(r.table.Columns.Headings))
+	survey, err := line.Look(ctx, r.table, func() (pipeline *line.Pipeline, err error) {
+		if r.pipeline, err = r.sheet.Line(only); err == nil && r.opt.hold != nil {
+			r.opt.hold(r.pipeline, len(r.table.Columns.Headings))
 		}
-		return r.course, err
+		return r.pipeline, err
 	}, opt)
 	if err != nil {
 		return r.named(err)
 	}
-	r.result.Lists = r.course.Lists
+	r.result.Lists = r.pipeline.Lists
 	t := r.table
 	r.result.Survey = survey
 	sum := survey.Sum
@@ -191,11 +191,11 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 		r.result.Source.Path, r.result.Source.Address = f.Address, f.Address
 	}
 	r.result.Unlike = r.unlike()
-	for _, lore := range survey.Lore {
-		if name, any, ok := steps.InShop(lore); ok && !any {
+	for _, aggregate := range survey.Learned {
+		if name, any, ok := steps.InShop(aggregate); ok && !any {
 			r.sheet.Note("none of the SKUs is in %s, so that nothing can be said of variants that are left out", name)
 		}
-		if col, model, ok := steps.Model(lore); ok {
+		if col, model, ok := steps.Model(aggregate); ok {
 			r.result.Models = append(r.result.Models, ColumnModel{Col: col, Model: model})
 		}
 	}
@@ -211,12 +211,12 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	r.result.Notes = r.sheet.Notes
 	r.result.Settings = r.settings()
 	run := &line.Run{
-		Options: r.lineOptions("repairing", r.table.Extent, 0),
-		Table:   r.table,
-		Course:  r.course,
-		Survey:  r.result.Survey,
-		Sample:  r.opt.Sample,
-		Output:  out,
+		Options:  r.lineOptions("repairing", r.table.Extent, 0),
+		Table:    r.table,
+		Pipeline: r.pipeline,
+		Survey:   r.result.Survey,
+		Sample:   r.opt.Sample,
+		Output:   out,
 	}
 	r.run = run
 	defer func() { r.result.written = run.Output }()
@@ -258,11 +258,11 @@ func (r *runner) countRows() error {
 			Twice: touched(l.First + sections.LoanTwice), Filled: touched(l.First + sections.LoanFilled),
 			Same: touched(l.First + sections.LoanSame), Kept: touched(l.First + sections.LoanOther),
 		}
-		if r.result.Listed(r.course.Lists[l.NotIn].Name) > 0 {
-			b.NotIn = r.course.Lists[l.NotIn].Name
+		if r.result.Listed(r.pipeline.Lists[l.NotIn].Name) > 0 {
+			b.NotIn = r.pipeline.Lists[l.NotIn].Name
 		}
-		if b.Unasked = r.result.Listed(r.course.Lists[l.NotIn+1].Name); b.Unasked > 0 {
-			b.OnlyIn = r.course.Lists[l.NotIn+1].Name
+		if b.Unasked = r.result.Listed(r.pipeline.Lists[l.NotIn+1].Name); b.Unasked > 0 {
+			b.OnlyIn = r.pipeline.Lists[l.NotIn+1].Name
 		}
 		r.result.Borrowed = append(r.result.Borrowed, b)
 	}

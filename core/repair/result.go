@@ -46,7 +46,7 @@ type Options struct {
 	// Review writes further files for people into a folder that is about to
 	// appear; nil: none.
 	Review func(dir string, r *Result) error
-	hold   func(c *line.Course, width int) // sees each course before it is used, in tests
+	hold   func(c *line.Pipeline, width int) // sees each pipeline before it is used, in tests
 
 	// Progress is told how much of the whole work is done, in bytes.
 	Progress func(stage string, done, total int64)

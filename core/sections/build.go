@@ -100,7 +100,7 @@ func (s *Sheet) build(rule *pattern.BuildRule) error {
 	}, func(col int) bool { return html && s.Columns.Kind(col) != catalogue.HTMLKind })
 	gone := false
 	for _, name := range missing {
-		if _, is := s.Shape.Find(&s.Columns, name); !is {
+		if _, is := s.Rules.Find(&s.Columns, name); !is {
 			return fmt.Errorf("%w: [[build]] from names {%s}, which is not there%s; the headings are: %s", columns.ErrWrong, name,
 				text.DidYouMean(name, s.Columns.Headings), strings.Join(s.Columns.Headings, ", "))
 		}

@@ -249,7 +249,7 @@ func (s *Sheet) claimFilled() error {
 
 // nameless names what stands in columns without a heading that are dropped.
 func (s *Sheet) nameless() {
-	if !s.Shape.DropNameless {
+	if !s.Rules.DropNameless {
 		return
 	}
 	for _, col := range s.Plan.Gone {

@@ -224,7 +224,7 @@ func (s *Sheet) findTogether() (err error) {
 	}
 	base := s.Columns
 	base.Headings, base.Fields = base.Headings[:base.Own()], base.Fields[:base.Own()]
-	if s.Together, err = s.Shape.NeedOne(&base, "[products] together_by", name); err != nil {
+	if s.Together, err = s.Rules.NeedOne(&base, "[products] together_by", name); err != nil {
 		return s.fits(&productsSection{}, &ruleError{key: "together_by", error: err})
 	}
 	return nil
@@ -304,7 +304,7 @@ func (s *Sheet) readShop(path string) (*products.Shop, error) {
 	}
 	together := -1
 	if name := s.Book.Products.TogetherBy; name != "" {
-		if cols, _ := s.Shape.Find(&table.Columns, name); len(cols) > 0 {
+		if cols, _ := s.Rules.Find(&table.Columns, name); len(cols) > 0 {
 			together = cols[0]
 		}
 	}

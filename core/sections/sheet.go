@@ -67,7 +67,7 @@ func Open(table *sheet.Table, book *Book, set Settings) (*Sheet, error) {
 		return nil, fmt.Errorf("%s in a condition: %w", condition.Listed, err)
 	}
 	s := &Sheet{Settings: set, Book: &read, sections: read.Sections()}
-	s.Sheet = steps.Sheet{Table: table, Shape: &read.Columns, Decisions: set.Said, Together: -1}
+	s.Sheet = steps.Sheet{Table: table, Rules: &read.Columns, Decisions: set.Said, Together: -1}
 	err = s.each(Section.Open)
 	s.early, s.Notes = s.Notes, nil
 	if err != nil {
@@ -155,7 +155,7 @@ func (s *Sheet) Regroup() (moved int, err error) {
 // Line makes the line for the columns that the table has, anew each time: a reading may
 // show that they are others. To look only, it has the steps from which is seen what the
 // columns hold.
-func (s *Sheet) Line(look bool) (*line.Course, error) {
+func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
 	if err := s.reset(); err != nil {
 		return nil, err
 	}
@@ -163,7 +163,7 @@ func (s *Sheet) Line(look bool) (*line.Course, error) {
 		return nil, err
 	}
 	var err error
-	if s.Products, err = s.Book.Products.For(&s.Columns, s.Shape); err != nil {
+	if s.Products, err = s.Book.Products.For(&s.Columns, s.Rules); err != nil {
 		return nil, s.fits(&productsSection{}, err)
 	}
 	s.Orders = steps.NewOrders(&s.Sheet, s.List(s.unknownList()))
@@ -187,7 +187,7 @@ func (s *Sheet) Line(look bool) (*line.Course, error) {
 	if err := s.each(Section.Steps); err != nil {
 		return nil, err
 	}
-	c := &line.Course{
+	c := &line.Pipeline{
 		Grouping: s.Key.Grouping(), GroupedBy: s.Key.Columns(), Leans: s.Key.Leans,
 		Prepare: s.Table.Rejoin(), Ignore: steps.NoProduct(s.Table, look),
 		Claims: s.Claims, Lists: s.Lists, Repeats: repeats(&s.Book.Sheet),
@@ -253,7 +253,7 @@ func (s *Sheet) plan() error {
 		return err
 	}
 	said := s.Notes
-	plan, err := s.Shape.For(base, targets, s.Book.Declared)
+	plan, err := s.Rules.For(base, targets, s.Book.Declared)
 	if err != nil {
 		return s.fits(&columnsSection{}, err)
 	}
@@ -289,7 +289,7 @@ func (s *Sheet) plan() error {
 // dropHidden orders that columns which the workbook does not show are dropped, if the
 // rulebook wants that.
 func (s *Sheet) dropHidden() {
-	rules, all := s.Shape, &s.Columns
+	rules, all := s.Rules, &s.Columns
 	for _, h := range s.Hidden {
 		if s.Book.Sheet.HiddenColumns == "drop" && h != all.Headings[max(0, all.First(catalogue.SKU))] && !slices.Contains(rules.Drop, h) {
 			rules.Drop = append(slices.Clone(rules.Drop), h)

@@ -70,7 +70,7 @@ func ForAll(s *Sheet, rule *products.AllRule) (step line.Step, ok bool, err erro
 		Name:  NameForAll,
 		Reads: reads, Writes: catalogue.ColumnsOf(g.From), Before: writing,
 		Rules: []catalogue.Rule{catalogue.RuleForAll},
-		New:   func(line.Lore) (line.Repairer, error) { return a, nil },
+		New:   func(line.Aggregate) (line.Repairer, error) { return a, nil },
 	}, true, nil
 }
 
@@ -80,7 +80,7 @@ func (a *forAll) Repair(p *catalogue.Product, log *line.Log) {
 	})
 	for _, u := range unlike {
 		row, of := p.Rows[u.Index], p.Rows[u.Of]
-		log.Find(catalogue.EachUnlike, row, u.Col, row.Cell(u.Col), catalogue.Facts{Row: of.Number, Other: of.Cell(u.Col)})
+		log.Notice(catalogue.EachUnlike, row, u.Col, row.Cell(u.Col), catalogue.Facts{Row: of.Number, Other: of.Cell(u.Col)})
 	}
 	for _, g := range list {
 		if len(g.Others) == 0 {

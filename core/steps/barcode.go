@@ -17,7 +17,7 @@ type Codes struct {
 	// Decisions are what a person has said.
 	Decisions catalogue.Decisions
 
-	// Lost and Missing are the lists of the course that take the codes to ask
+	// Lost and Missing are the lists of the pipeline that take the codes to ask
 	// for and the products without one.
 	Lost, Missing int
 }
@@ -50,7 +50,7 @@ func Barcodes(s *Sheet, col int) line.Step {
 			catalogue.RuleTrusted, catalogue.RuleTrustedTitle, catalogue.RuleEarlier, catalogue.RuleDecided, catalogue.RuleSecond,
 			catalogue.RuleWriteAs, catalogue.RuleFill,
 		},
-		Learn: func() line.Lore { return &codeLore{lookup: look} },
+		Learn: func() line.Aggregate { return &codeAggregate{lookup: look} },
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
 			for i, row := range p.Rows {
 				if col < len(row.Cells) {
@@ -58,9 +58,9 @@ func Barcodes(s *Sheet, col int) line.Step {
 				}
 			}
 		},
-		New: func(learned line.Lore) (line.Repairer, error) {
-			lore := learned.(*codeLore)
-			return &barcodes{lookup: look, evidence: lore.Model.Weigh(codes.Rules), titles: lore.titles}, nil
+		New: func(learned line.Aggregate) (line.Repairer, error) {
+			aggregate := learned.(*codeAggregate)
+			return &barcodes{lookup: look, evidence: aggregate.Model.Weigh(codes.Rules), titles: aggregate.titles}, nil
 		},
 	}
 }
@@ -111,7 +111,7 @@ func (b *barcodes) known(row *catalogue.Row, i int, v *rescue.Verdict, log *line
 	cell := row.Cells[b.col]
 	if b.Source != nil {
 		if a := b.ask(row); a.State == reference.Found && !a.ByTitle && a.Code.Key() != v.Code.Key() {
-			log.Find(catalogue.TrustDiffers, row, b.col, cell, catalogue.Facts{Other: a.Where()})
+			log.Notice(catalogue.TrustDiffers, row, b.col, cell, catalogue.Facts{Other: a.Where()})
 			return barcode.Code{}
 		}
 	}
@@ -120,7 +120,7 @@ func (b *barcodes) known(row *catalogue.Row, i int, v *rescue.Verdict, log *line
 		return barcode.Code{}
 	}
 	if b.sku >= 0 && cell == row.Cell(b.sku) {
-		log.Find(catalogue.BarcodeEqualsSKU, row, b.col, cell, catalogue.Facts{})
+		log.Notice(catalogue.BarcodeEqualsSKU, row, b.col, cell, catalogue.Facts{})
 	}
 	log.Claim(ClaimBarcode, v.Code.Key(), i, b.col)
 	b.fillOthers(row, v.Code, log)
@@ -153,7 +153,7 @@ func (b *barcodes) object(row *catalogue.Row, out barcode.Code, log *line.Log) (
 	if code == catalogue.NoFinding {
 		return false
 	}
-	log.Find(code, row, b.col, row.Cells[b.col], facts)
+	log.Notice(code, row, b.col, row.Cells[b.col], facts)
 	return code.Entry().Severity == catalogue.Error
 }
 
@@ -194,7 +194,7 @@ func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue
 		finding, facts = b.named(row, r, v)
 	}
 	if log.Judging() {
-		log.Find(finding, row, b.col, cell, facts)
+		log.Notice(finding, row, b.col, cell, facts)
 		return barcode.Code{}
 	}
 	if finding == catalogue.BarcodeMissing {
@@ -206,7 +206,7 @@ func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue
 			facts.Decides = b.decides(row)
 		}
 	}
-	log.Find(finding, row, b.col, cell, facts)
+	log.Notice(finding, row, b.col, cell, facts)
 	return barcode.Code{}
 }
 
@@ -353,7 +353,7 @@ func (b *barcodes) variants(p *catalogue.Product, codes []barcode.Code, log *lin
 			continue
 		}
 		if b.differ(p.Rows[i], p.Rows[j]) {
-			log.Find(catalogue.BarcodeVariant, p.Rows[i], b.col, p.Rows[i].Cells[b.col], catalogue.Facts{Row: p.Rows[j].Number})
+			log.Notice(catalogue.BarcodeVariant, p.Rows[i], b.col, p.Rows[i].Cells[b.col], catalogue.Facts{Row: p.Rows[j].Number})
 		}
 	}
 }

@@ -109,5 +109,5 @@ func (c *carrier) settle(at *RowAt, ch *chain, before int) {
 	at.Log.Changes = at.Log.Changes[:before+len(slices.DeleteFunc(changes,
 		func(k catalogue.Change) bool { return k.Row == at.Number && k.Col == ch.col }))]
 	at.touched = slices.DeleteFunc(at.touched, func(t touched) bool { return t.col == ch.col })
-	at.Log.Find(catalogue.ReplaceUnsettled, at.Row, ch.col, was, catalogue.Facts{Other: again})
+	at.Log.Notice(catalogue.ReplaceUnsettled, at.Row, ch.col, was, catalogue.Facts{Other: again})
 }

@@ -6,13 +6,13 @@ import (
 	"zetanum/core/line"
 )
 
-// The claims that every course has; those that a rulebook asks for follow.
+// The claims that every pipeline has; those that a rulebook asks for follow.
 const (
 	ClaimBarcode line.ClaimKind = iota
 	ClaimSKU
 )
 
-// Claims returns those that every course has.
+// Claims returns those that every pipeline has.
 func Claims() []line.Claim {
 	return []line.Claim{ClaimBarcode: {Clash: catalogue.BarcodeDuplicate}, ClaimSKU: {Clash: catalogue.SKUDuplicate}}
 }

@@ -18,9 +18,11 @@ func Complete(s *Sheet, shop *products.Shop) line.Step {
 		return step
 	}
 	step.Reads, step.Learns = catalogue.ColumnsOf(sku), catalogue.ColumnsOf(sku)
-	step.Learn = func() line.Lore { return &shopLore{shop: shop, sku: sku, here: make([]uint64, (shop.Len()+63)/64)} }
-	step.New = func(learned line.Lore) (line.Repairer, error) {
-		l := learned.(*shopLore)
+	step.Learn = func() line.Aggregate {
+		return &shopAggregate{shop: shop, sku: sku, here: make([]uint64, (shop.Len()+63)/64)}
+	}
+	step.New = func(learned line.Aggregate) (line.Repairer, error) {
+		l := learned.(*shopAggregate)
 		return repairFunc(func(p *catalogue.Product, log *line.Log) {
 			lead := -1
 			var own []int
@@ -38,33 +40,33 @@ func Complete(s *Sheet, shop *products.Shop) line.Step {
 			// A rule may have made rows that the survey has not seen.
 			out := shop.LeftOut(own, func(n int) bool { return l.has(n) || slices.Contains(own, n) })
 			if out != "" {
-				log.Find(catalogue.ProductLeftOut, p.Rows[lead], sku, p.Rows[lead].Cell(sku), catalogue.Facts{Other: out})
+				log.Notice(catalogue.ProductLeftOut, p.Rows[lead], sku, p.Rows[lead].Cell(sku), catalogue.Facts{Other: out})
 			}
 		}), nil
 	}
 	return step
 }
 
-// shopLore knows which SKUs of the shop are in the sheet: a bit for each.
-type shopLore struct {
+// shopAggregate knows which SKUs of the shop are in the sheet: a bit for each.
+type shopAggregate struct {
 	shop *products.Shop
 	sku  int
 	here []uint64
 }
 
-// InShop reports whether a lore is about the SKUs of the shop, of what name, and whether the
+// InShop reports whether an aggregate is about the SKUs of the shop, of what name, and whether the
 // sheet has any of them.
-func InShop(lore line.Lore) (name string, any, ok bool) {
-	l, ok := lore.(*shopLore)
+func InShop(aggregate line.Aggregate) (name string, any, ok bool) {
+	l, ok := aggregate.(*shopAggregate)
 	if !ok {
 		return "", false, false
 	}
 	return l.shop.Name, slices.ContainsFunc(l.here, func(bits uint64) bool { return bits != 0 }), true
 }
 
-func (l *shopLore) has(n int) bool { return l.here[n/64]&(1<<(n%64)) != 0 }
+func (l *shopAggregate) has(n int) bool { return l.here[n/64]&(1<<(n%64)) != 0 }
 
-func (l *shopLore) Learn(p *catalogue.Product) {
+func (l *shopAggregate) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
 		if n, ok := l.shop.Number(row.Cell(l.sku)); ok {
 			l.here[n/64] |= 1 << (n % 64)
@@ -72,13 +74,13 @@ func (l *shopLore) Learn(p *catalogue.Product) {
 	}
 }
 
-func (l *shopLore) Merge(next line.Lore) {
-	for i, bits := range next.(*shopLore).here {
+func (l *shopAggregate) Merge(next line.Aggregate) {
+	for i, bits := range next.(*shopAggregate).here {
 		l.here[i] |= bits
 	}
 }
 
-func (l *shopLore) AppendBinary(b []byte) ([]byte, error) {
+func (l *shopAggregate) AppendBinary(b []byte) ([]byte, error) {
 	for _, bits := range l.here {
 		b = binary.BigEndian.AppendUint64(b, bits)
 	}

@@ -15,9 +15,9 @@ func Copied(s *Sheet) line.Step {
 		return step
 	}
 	step.Reads, step.Learns = catalogue.ColumnsOf(copier.Watched()...), catalogue.ColumnsOf(copier.Watched()...)
-	step.Learn = func() line.Lore { return &copiedLore{copier: copier} }
-	step.New = func(learned line.Lore) (line.Repairer, error) {
-		found := copier.Found(&learned.(*copiedLore).Copies)
+	step.Learn = func() line.Aggregate { return &copiedAggregate{copier: copier} }
+	step.New = func(learned line.Aggregate) (line.Repairer, error) {
+		found := copier.Found(&learned.(*copiedAggregate).Copies)
 		if len(found) == 0 {
 			return nil, nil
 		}
@@ -29,7 +29,7 @@ func Copied(s *Sheet) line.Step {
 						if c.Slip {
 							code = catalogue.ProductNearKey
 						}
-						log.Find(code, row, c.Col, cell, catalogue.Facts{Row: c.Row})
+						log.Notice(code, row, c.Col, cell, catalogue.Facts{Row: c.Row})
 					}
 				}
 			}
@@ -38,11 +38,13 @@ func Copied(s *Sheet) line.Step {
 	return step
 }
 
-type copiedLore struct {
+type copiedAggregate struct {
 	copier *products.Copier
 	products.Copies
 }
 
-func (l *copiedLore) Learn(p *catalogue.Product) { l.copier.Add(&l.Copies, p.Rows) }
+func (l *copiedAggregate) Learn(p *catalogue.Product) { l.copier.Add(&l.Copies, p.Rows) }
 
-func (l *copiedLore) Merge(next line.Lore) { l.copier.Merge(&l.Copies, &next.(*copiedLore).Copies) }
+func (l *copiedAggregate) Merge(next line.Aggregate) {
+	l.copier.Merge(&l.Copies, &next.(*copiedAggregate).Copies)
+}

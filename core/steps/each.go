@@ -136,7 +136,7 @@ func (e *each) step(reads catalogue.ColumnSet) line.Step {
 		Name:   NameEach,
 		Writes: catalogue.ColumnsOf(e.into), Learns: reads, Before: writing,
 		Rules: []catalogue.Rule{catalogue.RuleEach},
-		New:   func(line.Lore) (line.Repairer, error) { return e, nil },
+		New:   func(line.Aggregate) (line.Repairer, error) { return e, nil },
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
 			for i, row := range p.Rows {
 				e.skus(row, func(sku string) { add(i, xxhash.Sum64String(sku)) })
@@ -180,24 +180,24 @@ func (e *each) Repair(p *catalogue.Product, log *line.Log) {
 		wrong := len(log.Findings)
 		for n, value := range values {
 			if slices.ContainsFunc(values[:n], func(v string) bool { return strings.EqualFold(v, value) }) {
-				log.Find(catalogue.EachTwice, row, e.from, row.Cell(e.from), catalogue.Facts{Other: value})
+				log.Notice(catalogue.EachTwice, row, e.from, row.Cell(e.from), catalogue.Facts{Other: value})
 			}
 		}
 		for _, col := range e.barcodes {
 			if row.Cell(col) != "" && len(values) > 1 {
-				log.Find(catalogue.EachBarcode, row, col, row.Cell(col), catalogue.Facts{Digits: len(values)})
+				log.Notice(catalogue.EachBarcode, row, col, row.Cell(col), catalogue.Facts{Digits: len(values)})
 			}
 		}
 		if e.Kin.Names(row.Cell(e.sku)) && slices.ContainsFunc(e.set, func(s setCell) bool { return s.col == e.sku }) {
-			log.Find(catalogue.EachTogether, row, e.sku, row.Cell(e.sku), catalogue.Facts{})
+			log.Notice(catalogue.EachTogether, row, e.sku, row.Cell(e.sku), catalogue.Facts{})
 		}
 		if first := p.Rows[0]; e.Key.Of(first) == "" && first.Cell(e.Key.Title) == "" {
-			log.Find(catalogue.EachNameless, row, e.from, row.Cell(e.from), catalogue.Facts{})
+			log.Notice(catalogue.EachNameless, row, e.from, row.Cell(e.from), catalogue.Facts{})
 		}
 		seen := make(map[string]bool)
 		e.skus(row, func(sku string) {
 			if sku == "" || seen[sku] {
-				log.Find(catalogue.EachSKU, row, e.sku, row.Cell(e.sku), catalogue.Facts{Other: sku})
+				log.Notice(catalogue.EachSKU, row, e.sku, row.Cell(e.sku), catalogue.Facts{Other: sku})
 				return
 			}
 			seen[sku] = true

@@ -29,9 +29,9 @@ func Fill(s *Sheet) line.Step {
 	own := s.Columns.Own()
 	return line.Step{
 		Name:   "fill",
-		Learns: s.all(),
-		Learn: func() line.Lore {
-			return &fill{sheet: &s.Columns, plan: s.Products, texts: Compares(s.Table), seen: make([]*distinct.Counter, own),
+		Learns: s.everyColumn(),
+		Learn: func() line.Aggregate {
+			return &fill{sheet: &s.Columns, layout: s.Products, texts: Compares(s.Table), seen: make([]*distinct.Counter, own),
 				columns: make([]ColumnFill, own)}
 		},
 		New: idle,
@@ -45,9 +45,9 @@ type Filling struct {
 	Variants, ImageRows int
 }
 
-// FillOf returns what a lore of the step [Fill] has counted; ok is false if it is none.
-func FillOf(lore line.Lore) (filled Filling, ok bool) {
-	f, ok := lore.(*fill)
+// FillOf returns what an aggregate of the step [Fill] has counted; ok is false if it is none.
+func FillOf(aggregate line.Aggregate) (filled Filling, ok bool) {
+	f, ok := aggregate.(*fill)
 	if !ok {
 		return filled, false
 	}
@@ -60,8 +60,8 @@ type fill struct {
 	seen    []*distinct.Counter
 	columns []ColumnFill
 	rowCounts
-	plan  *products.Plan
-	roles []catalogue.Role // of the product
+	layout *products.Layout
+	roles  []catalogue.Role // of the product
 }
 
 // rowCounts say how many rows there are of each role.
@@ -71,7 +71,7 @@ func (c *rowCounts) counts() [3]*int { return [3]*int{&c.further, &c.variants, &
 
 func (f *fill) Learn(p *catalogue.Product) {
 	f.further += len(p.Rows) - 1
-	f.roles = f.plan.Roles(f.roles[:0], p.Rows, func(int) bool { return false })
+	f.roles = f.layout.Roles(f.roles[:0], p.Rows, func(int) bool { return false })
 	for _, role := range f.roles {
 		if role&catalogue.Variant != 0 {
 			f.variants++
@@ -133,7 +133,7 @@ func (c *ColumnFill) misread(cell string) {
 	c.Misread++
 }
 
-func (f *fill) Merge(next line.Lore) {
+func (f *fill) Merge(next line.Aggregate) {
 	for i, n := range next.(*fill).counts() {
 		*f.counts()[i] += *n
 	}

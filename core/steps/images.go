@@ -27,10 +27,10 @@ func Images(s *Sheet, rules *products.ImageRules) (steps ImageSteps, err error) 
 		return steps, nil
 	}
 	c := &s.Columns
-	m := &imageShaper{columns: c, plan: s.Products, rules: rules, order: c.First(catalogue.ImageOrder),
+	m := &imageShaper{columns: c, layout: s.Products, rules: rules, order: c.First(catalogue.ImageOrder),
 		of: products.ImageColumns{Image: c.First(catalogue.Images), Alt: c.First(catalogue.ImageAlt)}}
 	if m.of.Image < 0 {
-		if _, gone := s.Shape.Find(c, catalogue.Images.String()); gone {
+		if _, gone := s.Rules.Find(c, catalogue.Images.String()); gone {
 			return steps, nil // all has been done with them
 		}
 		return steps, fmt.Errorf("%w: [images] orders what becomes of images, and no column has any; the headings are: %s",
@@ -64,7 +64,7 @@ func Images(s *Sheet, rules *products.ImageRules) (steps ImageSteps, err error) 
 	case "rows":
 		steps.Places = step(NameImageRows, catalogue.ColumnsOf(m.same...), images, catalogue.RuleImageRows, m.apart)
 	case "cell", "columns":
-		steps.Places = step(NameImageCells, s.all(), images, catalogue.RuleImageCell, m.together) // whether a row says anything else
+		steps.Places = step(NameImageCells, s.everyColumn(), images, catalogue.RuleImageCell, m.together) // whether a row says anything else
 		steps.Again = steps.Places
 	}
 	if rules.OfVariants != "" {
@@ -94,7 +94,7 @@ func (m *imageShaper) column(s *Sheet, key, name string) (int, error) {
 
 type imageShaper struct {
 	columns *catalogue.Columns
-	plan    *products.Plan
+	layout  *products.Layout
 	rules   *products.ImageRules
 	of      products.ImageColumns
 	order   int
@@ -217,7 +217,7 @@ func (m *imageShaper) together(p *catalogue.Product, log *line.Log) {
 // more reports whether an image row has anything that would be lost without it.
 func (m *imageShaper) more(row, lead *catalogue.Row) bool {
 	for col, cell := range row.Cells {
-		if cell != "" && m.plan.Level(col) != products.OfImage && cell != lead.Cell(col) && !slices.Contains(m.of.Further, col) {
+		if cell != "" && m.layout.Level(col) != products.OfImage && cell != lead.Cell(col) && !slices.Contains(m.of.Further, col) {
 			return true
 		}
 	}

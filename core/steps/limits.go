@@ -35,7 +35,7 @@ func Limits(s *Sheet, fields map[string]Field) (line.Step, error) {
 		if !rule.Required && !rule.Unique && rule.Longest+rule.Shortest == 0 {
 			continue
 		}
-		found, gone := s.Shape.Find(&s.Columns, name)
+		found, gone := s.Rules.Find(&s.Columns, name)
 		if len(found) == 0 && rule.Required && !gone {
 			return line.Step{}, missingField(s.Table, name)
 		}
@@ -54,7 +54,7 @@ func Limits(s *Sheet, fields map[string]Field) (line.Step, error) {
 	}
 	step := line.Step{Name: NameLimits, Reads: reads, Learns: learns, New: idle, Keys: l.keys}
 	if len(l.list) > 0 {
-		step.New = func(line.Lore) (line.Repairer, error) { return l, nil }
+		step.New = func(line.Aggregate) (line.Repairer, error) { return l, nil }
 	}
 	return step, nil
 }
@@ -143,7 +143,7 @@ func (l *limit) look(texts *Texts, row *catalogue.Row, i int, meant bool, log *l
 	cell := row.Cell(l.col)
 	if strings.TrimSpace(cell) == "" {
 		if l.Required && meant {
-			log.Find(catalogue.ValueMissing, row, l.col, cell, catalogue.Facts{})
+			log.Notice(catalogue.ValueMissing, row, l.col, cell, catalogue.Facts{})
 		}
 		return
 	}
@@ -152,12 +152,12 @@ func (l *limit) look(texts *Texts, row *catalogue.Row, i int, meant bool, log *l
 	}
 	if l.Longest > 0 && len(cell) > l.Longest {
 		if n := utf8.RuneCountInString(cell); n > l.Longest {
-			log.Find(catalogue.ValueLong, row, l.col, cell, catalogue.Facts{Digits: n, Length: l.Longest})
+			log.Notice(catalogue.ValueLong, row, l.col, cell, catalogue.Facts{Digits: n, Length: l.Longest})
 		}
 	}
 	if l.Shortest > 0 && len(cell) < l.Shortest*utf8.UTFMax {
 		if n := utf8.RuneCountInString(cell); n < l.Shortest {
-			log.Find(catalogue.ValueShort, row, l.col, cell, catalogue.Facts{Digits: n, Length: l.Shortest})
+			log.Notice(catalogue.ValueShort, row, l.col, cell, catalogue.Facts{Digits: n, Length: l.Shortest})
 		}
 	}
 }

@@ -141,15 +141,15 @@ func scatter(n uint64) uint64 {
 // KeyOf returns the key of rows that may come to have a code.
 func KeyOf(code barcode.Code) uint64 { return scatter(code.Key()) }
 
-// codeLore is what is learned of one column: its model, and how often titles
+// codeAggregate is what is learned of one column: its model, and how often titles
 // that a second source knows occur.
-type codeLore struct {
+type codeAggregate struct {
 	rescue.Model
 	*lookup
 	titles map[uint64]uint64
 }
 
-func (l *codeLore) Learn(p *catalogue.Product) {
+func (l *codeAggregate) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
 		if l.col >= len(row.Cells) {
 			continue
@@ -164,8 +164,8 @@ func (l *codeLore) Learn(p *catalogue.Product) {
 	}
 }
 
-func (l *codeLore) Merge(next line.Lore) {
-	n := next.(*codeLore)
+func (l *codeAggregate) Merge(next line.Aggregate) {
+	n := next.(*codeAggregate)
 	l.Model.Merge(&n.Model)
 	if l.titles == nil {
 		l.titles = n.titles
@@ -176,7 +176,7 @@ func (l *codeLore) Merge(next line.Lore) {
 	}
 }
 
-func (l *codeLore) AppendBinary(b []byte) ([]byte, error) {
+func (l *codeAggregate) AppendBinary(b []byte) ([]byte, error) {
 	b, err := l.Model.AppendBinary(b)
 	for _, words := range slices.Sorted(maps.Keys(l.titles)) {
 		b = binary.BigEndian.AppendUint64(b, words)
@@ -186,8 +186,8 @@ func (l *codeLore) AppendBinary(b []byte) ([]byte, error) {
 }
 
 // Model returns what a survey learned of a barcode column, for a look at it.
-func Model(lore line.Lore) (col int, model *rescue.Model, ok bool) {
-	l, ok := lore.(*codeLore)
+func Model(aggregate line.Aggregate) (col int, model *rescue.Model, ok bool) {
+	l, ok := aggregate.(*codeAggregate)
 	if !ok {
 		return 0, nil, false
 	}

@@ -209,7 +209,7 @@ func (o *Orders) Unknown(r *RowAt, code catalogue.Code, col int, cell string, fa
 // Find notes something about a cell.
 func (r *RowAt) Find(code catalogue.Code, col int, cell string, facts catalogue.Facts) {
 	if !r.Dry {
-		r.Log.Find(code, r.Row, col, cell, facts)
+		r.Log.Notice(code, r.Row, col, cell, facts)
 	}
 }
 
@@ -404,12 +404,12 @@ func (o *Orders) Steps() (soon, telling, rest line.Step, err error) {
 		for _, s := range o.spellings {
 			rest.Learns.Add(s.col)
 		}
-		rest.Learn = func() line.Lore {
-			return &spellingLore{o.Texts, o.spellings, make([]lists.Spellings, len(o.spellings))}
+		rest.Learn = func() line.Aggregate {
+			return &spellingAggregate{o.Texts, o.spellings, make([]lists.Spellings, len(o.spellings))}
 		}
 	}
-	rest.New = func(learned line.Lore) (line.Repairer, error) {
-		if l, ok := learned.(*spellingLore); ok {
+	rest.New = func(learned line.Aggregate) (line.Repairer, error) {
+		if l, ok := learned.(*spellingAggregate); ok {
 			for i, s := range o.spellings {
 				s.judged = l.seen[i].Judge()
 			}
@@ -441,7 +441,7 @@ func (o *Orders) step(name string, list []Order, keys []func(*catalogue.Row, fun
 	if len(list) > 0 {
 		step.Glances.Add(o.known...) // for lists
 		step.Glances.Add(o.Products.Columns(products.OfImage)...)
-		step.New = func(line.Lore) (line.Repairer, error) { return newCarrier(list, o), nil }
+		step.New = func(line.Aggregate) (line.Repairer, error) { return newCarrier(list, o), nil }
 	}
 	if len(keys) > 0 {
 		step.Keys = func(p *catalogue.Product, add func(int, uint64)) {

@@ -15,12 +15,12 @@ import (
 // Parents is the step that looks whether the parents that rows name are in the sheet, if
 // any of them is, and whether those that are there have children.
 func Parents(s *Sheet) line.Step {
-	plan, sku, parent := s.Products, s.Columns.First(catalogue.SKU), s.Columns.First(catalogue.ParentSKU)
+	layout, sku, parent := s.Products, s.Columns.First(catalogue.SKU), s.Columns.First(catalogue.ParentSKU)
 	step := line.Step{Name: NameParents, New: idle, Reads: catalogue.ColumnsOf(sku)}
-	step.Reads.Add(plan.ParentColumns...)
+	step.Reads.Add(layout.ParentColumns...)
 	if sku < 0 || parent < 0 {
-		if plan.Parent != nil {
-			step.New = func(line.Lore) (line.Repairer, error) { return &parents{plan: plan, sku: sku, col: -1}, nil }
+		if layout.Parent != nil {
+			step.New = func(line.Aggregate) (line.Repairer, error) { return &parents{layout: layout, sku: sku, col: -1}, nil }
 		}
 		return step
 	}
@@ -32,11 +32,11 @@ func Parents(s *Sheet) line.Step {
 	step.Reads.Add(sold...)
 	step.Learns.Add(sku, parent)
 	step.Learns.Add(sold...)
-	step.Learn = func() line.Lore { return &parentLore{sku: sku, parent: parent, sold: sold} }
-	step.New = func(learned line.Lore) (line.Repairer, error) {
-		l := learned.(*parentLore)
+	step.Learn = func() line.Aggregate { return &parentAggregate{sku: sku, parent: parent, sold: sold} }
+	step.New = func(learned line.Aggregate) (line.Repairer, error) {
+		l := learned.(*parentAggregate)
 		l.sort()
-		m := &parents{lore: l, plan: plan, sku: sku, col: parent, sold: sold, missing: make(map[uint64]bool), named: l.parents}
+		m := &parents{aggregate: l, layout: layout, sku: sku, col: parent, sold: sold, missing: make(map[uint64]bool), named: l.parents}
 		for _, key := range l.parents {
 			if _, there := slices.BinarySearch(l.skus, key); !there {
 				m.missing[key] = true
@@ -48,7 +48,7 @@ func Parents(s *Sheet) line.Step {
 		// Where children are known by their prices, a row without any that nobody names as its
 		// parent is one that has lost its children.
 		m.tells = 10*l.priced >= 9*l.children && len(m.named) > 0
-		if len(m.missing) == 0 && !m.tells && plan.Parent == nil {
+		if len(m.missing) == 0 && !m.tells && layout.Parent == nil {
 			return nil, nil
 		}
 		return m, nil
@@ -56,9 +56,9 @@ func Parents(s *Sheet) line.Step {
 	return step
 }
 
-// parentLore gathers the SKUs of a sheet, and those that rows name as their parents, as
+// parentAggregate gathers the SKUs of a sheet, and those that rows name as their parents, as
 // numbers that stand for them.
-type parentLore struct {
+type parentAggregate struct {
 	sku, parent   int
 	sold          []int // columns of what only that has that is sold
 	skus, parents []uint64
@@ -67,7 +67,7 @@ type parentLore struct {
 	priced        uint64   // those with something of what is sold
 }
 
-func (l *parentLore) Learn(p *catalogue.Product) {
+func (l *parentAggregate) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
 		if cell := row.Cell(l.sku); cell != "" {
 			l.skus = append(l.skus, xxhash.Sum64String(cell))
@@ -92,22 +92,22 @@ func isSold(row *catalogue.Row, sold []int) bool {
 	return slices.ContainsFunc(sold, func(col int) bool { return strings.TrimSpace(row.Cell(col)) != "" })
 }
 
-func (l *parentLore) Merge(next line.Lore) {
-	n := next.(*parentLore)
+func (l *parentAggregate) Merge(next line.Aggregate) {
+	n := next.(*parentAggregate)
 	l.skus, l.parents, l.alike = append(l.skus, n.skus...), append(l.parents, n.parents...), append(l.alike, n.alike...)
 	l.children, l.priced = l.children+n.children, l.priced+n.priced
 }
 
 // sort leaves each of them once.
-func (l *parentLore) sort() {
+func (l *parentAggregate) sort() {
 	for _, list := range []*[]uint64{&l.skus, &l.parents, &l.alike} {
 		slices.Sort(*list)
 		*list = slices.Compact(*list)
 	}
 }
 
-func (l *parentLore) AppendBinary(b []byte) ([]byte, error) {
-	sorted := parentLore{skus: slices.Clone(l.skus), parents: slices.Clone(l.parents), alike: slices.Clone(l.alike)}
+func (l *parentAggregate) AppendBinary(b []byte) ([]byte, error) {
+	sorted := parentAggregate{skus: slices.Clone(l.skus), parents: slices.Clone(l.parents), alike: slices.Clone(l.alike)}
 	sorted.sort()
 	for _, list := range [][]uint64{sorted.skus, sorted.parents, sorted.alike} {
 		b = binary.AppendUvarint(b, uint64(len(list)))
@@ -119,13 +119,13 @@ func (l *parentLore) AppendBinary(b []byte) ([]byte, error) {
 }
 
 type parents struct {
-	plan     *products.Plan
-	sku, col int
-	sold     []int
-	lore     *parentLore
-	missing  map[uint64]bool
-	named    []uint64 // what rows name as their parents, sorted
-	tells    bool     // a row without anything of what is sold is a parent
+	layout    *products.Layout
+	sku, col  int
+	sold      []int
+	aggregate *parentAggregate
+	missing   map[uint64]bool
+	named     []uint64 // what rows name as their parents, sorted
+	tells     bool     // a row without anything of what is sold is a parent
 }
 
 func (m *parents) Repair(p *catalogue.Product, log *line.Log) {
@@ -140,7 +140,7 @@ func (m *parents) Repair(p *catalogue.Product, log *line.Log) {
 			continue
 		}
 		if cell != last && m.missing[xxhash.Sum64String(cell)] {
-			log.Find(catalogue.ProductNoParent, row, m.col, cell, catalogue.Facts{Decides: m.lore.near(cell)})
+			log.Notice(catalogue.ProductNoParent, row, m.col, cell, catalogue.Facts{Decides: m.aggregate.near(cell)})
 		}
 		last = cell
 	}
@@ -148,7 +148,7 @@ func (m *parents) Repair(p *catalogue.Product, log *line.Log) {
 
 // near says in a sentence that there is a SKU which is nearly the same as a parent that is
 // missing, "" if there is none.
-func (l *parentLore) near(parent string) string {
+func (l *parentAggregate) near(parent string) string {
 	key := xxhash.Sum64String(products.Loosely(parent))
 	_, there := slices.BinarySearch(l.alike, key)
 	if _, same := slices.BinarySearch(l.skus, key); !same && !there {
@@ -161,9 +161,9 @@ func (l *parentLore) near(parent string) string {
 // they stand, or variants of the same product.
 func (m *parents) childless(p *catalogue.Product, i int, log *line.Log) {
 	row := p.Rows[i]
-	declared := m.plan.Parent != nil
+	declared := m.layout.Parent != nil
 	switch {
-	case declared && !m.plan.Parent(row):
+	case declared && !m.layout.Parent(row):
 		return
 	case !declared && (!m.tells || row.Cell(m.sku) == "" || len(p.Rows) > 1 || isSold(row, m.sold)):
 		return
@@ -180,5 +180,5 @@ func (m *parents) childless(p *catalogue.Product, i int, log *line.Log) {
 	if declared {
 		code = catalogue.ProductNoVariants
 	}
-	log.Find(code, row, m.sku, row.Cell(m.sku), catalogue.Facts{})
+	log.Notice(code, row, m.sku, row.Cell(m.sku), catalogue.Facts{})
 }

@@ -16,8 +16,8 @@ import (
 // product say different things of it, or say them in the wrong row. Behind steps that write
 // into rows, or make some, it is taken again: what it has ordered holds of those, too.
 func OfOneProduct(s *Sheet, rules *products.Rules) (step line.Step, err error) {
-	plan := s.Products
-	o := &ofOneProduct{texts: s.Texts, plan: plan, rules: rules, columns: &s.Columns, title: s.Columns.First(catalogue.Title), option: -1,
+	layout := s.Products
+	o := &ofOneProduct{texts: s.Texts, layout: layout, rules: rules, columns: &s.Columns, title: s.Columns.First(catalogue.Title), option: -1,
 		sku: s.Columns.First(catalogue.SKU), differ: make(map[int]settling), decisions: make(map[int]catalogue.Decisions)}
 	if name := rules.OptionOfTitles; name != "" {
 		if cols := s.Find(name); len(cols) > 0 {
@@ -33,7 +33,7 @@ func OfOneProduct(s *Sheet, rules *products.Rules) (step line.Step, err error) {
 			return step, err
 		}
 		for _, col := range cols {
-			if plan.Level(col) == products.OfVariant {
+			if layout.Level(col) == products.OfVariant {
 				return step, columns.Refuse("[products] same_as_lead names %q, which belongs to each variant; it is for the "+
 					"key of a product", name)
 			}
@@ -52,7 +52,7 @@ func OfOneProduct(s *Sheet, rules *products.Rules) (step line.Step, err error) {
 		writes.Add(col)
 	}
 	if rules.Misplaced == "move" {
-		writes.Add(plan.Columns(products.OfProduct)...)
+		writes.Add(layout.Columns(products.OfProduct)...)
 	}
 	if o.option >= 0 {
 		writes.Add(o.title, o.option)
@@ -64,17 +64,17 @@ func OfOneProduct(s *Sheet, rules *products.Rules) (step line.Step, err error) {
 		New:   idle,
 	}
 	if !writes.Empty() {
-		step.Reads = plan.RoleColumns()
+		step.Reads = layout.RoleColumns()
 		step.Reads.AddAll(writes)
 		step.Reads.Add(o.sku)
-		step.New = func(line.Lore) (line.Repairer, error) { return o, nil }
+		step.New = func(line.Aggregate) (line.Repairer, error) { return o, nil }
 	}
 	return step, nil
 }
 
 // settlings says how the columns are settled in which rows differ.
 func (o *ofOneProduct) settlings(s *Sheet) error {
-	for _, col := range o.plan.Columns(products.OfProduct) {
+	for _, col := range o.layout.Columns(products.OfProduct) {
 		if o.rules.Differ != "" {
 			o.differ[col] = settling{o.rules.Differ, catalogue.Ordered}
 		} else if said := s.Decisions.In(s.Columns.Headings[col]).On(catalogue.ProductDiffers); len(said) > 0 {
@@ -115,7 +115,7 @@ func ofProduct(s *Sheet, key string, names []string) (cols []int, err error) {
 
 type ofOneProduct struct {
 	texts   *Texts
-	plan    *products.Plan
+	layout  *products.Layout
 	rules   *products.Rules
 	title   int
 	option  int // that takes what differs in the titles, or -1
@@ -150,8 +150,8 @@ func (o *ofOneProduct) Repair(p *catalogue.Product, log *line.Log) {
 	if o.option >= 0 && o.title >= 0 {
 		o.titles(p, lead, log)
 	}
-	for _, col := range o.plan.Columns(products.OfProduct) {
-		if col != o.title || !o.plan.OwnTitles(p, lead) {
+	for _, col := range o.layout.Columns(products.OfProduct) {
+		if col != o.title || !o.layout.OwnTitles(p, lead) {
 			o.settle(p, lead, col, log)
 		}
 	}
@@ -159,11 +159,11 @@ func (o *ofOneProduct) Repair(p *catalogue.Product, log *line.Log) {
 		o.likeLead(p, lead, col, log)
 	}
 	for _, col := range o.once {
-		if col != o.title || !o.plan.OwnTitles(p, lead) {
+		if col != o.title || !o.layout.OwnTitles(p, lead) {
 			o.leadOnly(p, lead, col, log)
 		}
 	}
-	p.Roles = o.plan.Roles(p.Roles[:0], p.Rows, log.IsAside) // of rows that have changed
+	p.Roles = o.layout.Roles(p.Roles[:0], p.Rows, log.IsAside) // of rows that have changed
 }
 
 // likeLead makes a column the same as in the lead row; without stray spaces, if another row
@@ -213,7 +213,7 @@ func (o *ofOneProduct) titles(p *catalogue.Product, lead int, log *line.Log) {
 		if log.Has(catalogue.ProductUnlike, rows[0], o.title) {
 			return // said before
 		}
-		log.Find(catalogue.ProductUnlike, rows[0], o.title, titles[0], catalogue.Facts{Row: rows[1].Number, Other: titles[1]})
+		log.Notice(catalogue.ProductUnlike, rows[0], o.title, titles[0], catalogue.Facts{Row: rows[1].Number, Other: titles[1]})
 		return
 	}
 	for i, row := range rows {
@@ -281,7 +281,7 @@ func (o *ofOneProduct) settle(p *catalogue.Product, lead, col int, log *line.Log
 
 // A togetherness looks at products as wholes.
 type togetherness struct {
-	plan    *products.Plan
+	layout  *products.Layout
 	key     *products.Key
 	kind    line.ClaimKind
 	columns *catalogue.Columns
@@ -292,13 +292,13 @@ type togetherness struct {
 // Together is the step that looks whether the rows of a product belong together, and
 // stand together. list is that which takes what rows of a product say differently of it.
 func Together(s *Sheet, list int) line.Step {
-	t := &togetherness{plan: s.Products, key: s.Key, kind: s.Claim(line.Claim{Clash: catalogue.ProductScattered}), columns: &s.Columns,
+	t := &togetherness{layout: s.Products, key: s.Key, kind: s.Claim(line.Claim{Clash: catalogue.ProductScattered}), columns: &s.Columns,
 		list: list}
 	t.known = s.known()
 	return line.Step{
 		Name:  NameTogether,
-		Reads: s.all(), Learns: s.Key.Columns(), // an image row says nothing else, a copied one nothing of its own
-		New: func(line.Lore) (line.Repairer, error) { return t, nil },
+		Reads: s.everyColumn(), Learns: s.Key.Columns(), // an image row says nothing else, a copied one nothing of its own
+		New: func(line.Aggregate) (line.Repairer, error) { return t, nil },
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
 			if i, key := t.keyOf(p, func(int) bool { return false }); i >= 0 {
 				add(i, key^scatter(uint64(t.kind)+1))
@@ -322,12 +322,12 @@ func (t *togetherness) keyOf(p *catalogue.Product, aside func(int) bool) (index 
 }
 
 func (t *togetherness) Repair(p *catalogue.Product, log *line.Log) {
-	t.plan.Check(p, log.IsAside, func(code catalogue.Code, index, col int, facts catalogue.Facts) {
+	t.layout.Check(p, log.IsAside, func(code catalogue.Code, index, col int, facts catalogue.Facts) {
 		if code == catalogue.ValueMisspelt && log.Has(code, p.Rows[index], col) {
 			return // seen from the whole column before
 		}
 		row := p.Rows[index]
-		log.Find(code, row, col, row.Cell(col), facts)
+		log.Notice(code, row, col, row.Cell(col), facts)
 		if code == catalogue.ProductDiffers && !log.Judging() {
 			cells := []string{strconv.Itoa(row.Number), t.columns.Headings[col], row.Cell(col), strconv.Itoa(facts.Row), facts.Other}
 			for _, known := range t.known {
@@ -363,7 +363,7 @@ func (t *togetherness) beheaded(p *catalogue.Product, log *line.Log) {
 			continue
 		}
 		if row.Cell(t.key.Title) == "" && t.key.Of(row) == "" {
-			log.Find(catalogue.ProductNoLead, row, t.key.Title, "", catalogue.Facts{Row: lost.Number})
+			log.Notice(catalogue.ProductNoLead, row, t.key.Title, "", catalogue.Facts{Row: lost.Number})
 		}
 		return
 	}

@@ -46,7 +46,7 @@ func Rows(s *Sheet, rules []condition.RowRule) (line.Step, error) {
 	return line.Step{
 		Name:  NameRows,
 		Reads: reads, Learns: learns,
-		New: func(line.Lore) (line.Repairer, error) {
+		New: func(line.Aggregate) (line.Repairer, error) {
 			if len(conditions)+len(ones) == 0 {
 				return nil, nil
 			}

@@ -34,10 +34,10 @@ func carried(t *testing.T, file string, rules *products.Rules, add func(*Sheet) 
 	s := fitted(t, table, rules)
 	step, err := add(s)
 	require.NoError(t, err)
-	course := &line.Course{Grouping: s.Key.Grouping(), Steps: []line.Step{Shape(s, false), step}, Claims: s.Claims, Lists: s.Lists}
-	survey, err := line.Look(context.Background(), table, func() (*line.Course, error) { return course, nil }, line.Options{Workers: 1})
+	pipeline := &line.Pipeline{Grouping: s.Key.Grouping(), Steps: []line.Step{Shape(s, false), step}, Claims: s.Claims, Lists: s.Lists}
+	survey, err := line.Look(context.Background(), table, func() (*line.Pipeline, error) { return pipeline, nil }, line.Options{Workers: 1})
 	require.NoError(t, err)
-	run := line.Run{Options: line.Options{Workers: 1}, Table: table, Course: course, Survey: survey}
+	run := line.Run{Options: line.Options{Workers: 1}, Table: table, Pipeline: pipeline, Survey: survey}
 	report, finish, err := run.Do(context.Background(), dir)
 	require.NoError(t, err)
 	_, err = finish()

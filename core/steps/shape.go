@@ -53,9 +53,9 @@ func Shape(s *Sheet, shownOnly bool) line.Step {
 		Name:  NameShape,
 		Reads: catalogue.FirstColumns(s.Columns.Own()), Writes: catalogue.FirstColumns(s.Columns.Own()), Before: looking,
 		Rules: []catalogue.Rule{catalogue.RuleSplitNumber},
-		New: func(line.Lore) (line.Repairer, error) {
+		New: func(line.Aggregate) (line.Repairer, error) {
 			look := newShape(s)
-			look.plan = s.Products
+			look.layout = s.Products
 			look.shownOnly = shownOnly && s.HiddenRows > 0
 			return look, nil
 		},
@@ -82,7 +82,7 @@ type shape struct {
 	headings []string
 	columns  *catalogue.Columns
 	counts   []bool // columns that go out or mean something
-	plan     *products.Plan
+	layout   *products.Layout
 
 	shownOnly   bool // rows that the workbook does not show are set aside
 	lastBeneath int  // the last row under the headings that is no product, or 0
@@ -114,8 +114,8 @@ func (s *shape) outside(row *catalogue.Row) int {
 
 func (s *shape) Repair(p *catalogue.Product, log *line.Log) {
 	s.look(p, log)
-	if s.plan != nil {
-		p.Roles = s.plan.Roles(p.Roles[:0], p.Rows, log.IsAside)
+	if s.layout != nil {
+		p.Roles = s.layout.Roles(p.Roles[:0], p.Rows, log.IsAside)
 	}
 }
 
@@ -149,13 +149,13 @@ func (s *shape) look(p *catalogue.Product, log *line.Log) {
 				Row: row.Number, Col: col, Before: strings.Replace(row.Cells[col], ",", " | ", 1), After: row.Cells[col],
 				Rule: catalogue.RuleSplitNumber, Ground: catalogue.Certain,
 			})
-			log.Find(catalogue.RowSplitNumber, row, col, row.Cells[col], catalogue.Facts{})
+			log.Notice(catalogue.RowSplitNumber, row, col, row.Cells[col], catalogue.Facts{})
 		}
 		if row.Stray {
-			log.Find(catalogue.RowStrayQuote, row, -1, "", catalogue.Facts{})
+			log.Notice(catalogue.RowStrayQuote, row, -1, "", catalogue.Facts{})
 		}
 		if row.Mended {
-			log.Find(catalogue.RowOpenQuote, row, -1, "", catalogue.Facts{})
+			log.Notice(catalogue.RowOpenQuote, row, -1, "", catalogue.Facts{})
 		}
 		if s.spooled {
 			s.calculated(row, log)
@@ -163,13 +163,13 @@ func (s *shape) look(p *catalogue.Product, log *line.Log) {
 		facts := catalogue.Facts{Digits: len(row.Cells), Length: s.width}
 		switch {
 		case len(row.Cells) < s.width && !s.spooled:
-			log.Find(catalogue.RowShort, row, -1, "", facts)
+			log.Notice(catalogue.RowShort, row, -1, "", facts)
 			row.Extend(s.width, 0) // so that what is missing is noticed, and can be filled
 		case len(row.Cells) > s.width && !empty(row.Cells[s.width:]):
 			if at := s.outside(row); at >= 0 {
-				log.Find(catalogue.RowOutside, row, -1, row.Cells[at], catalogue.Facts{Other: workbook.ColumnName(at)})
+				log.Notice(catalogue.RowOutside, row, -1, row.Cells[at], catalogue.Facts{Other: workbook.ColumnName(at)})
 			} else {
-				log.Find(catalogue.RowLong, row, -1, "", facts)
+				log.Notice(catalogue.RowLong, row, -1, "", facts)
 			}
 		}
 	}
@@ -183,11 +183,11 @@ func (s *shape) calculated(row *catalogue.Row, log *line.Log) {
 		}
 		switch f := s.columns.Fields[col]; {
 		case mark&catalogue.Unsettled != 0:
-			log.Find(catalogue.CellNoValue, row, col, "", catalogue.Facts{})
+			log.Notice(catalogue.CellNoValue, row, col, "", catalogue.Facts{})
 		case mark&catalogue.Failed == 0:
-			log.Find(catalogue.CellFormula, row, col, row.Cells[col], catalogue.Facts{})
+			log.Notice(catalogue.CellFormula, row, col, row.Cells[col], catalogue.Facts{})
 		case f != catalogue.Barcode && f != catalogue.SKU && f != catalogue.MPN:
-			log.Find(catalogue.CellError, row, col, row.Cells[col], catalogue.Facts{})
+			log.Notice(catalogue.CellError, row, col, row.Cells[col], catalogue.Facts{})
 		}
 	}
 }

@@ -18,15 +18,15 @@ import (
 type Sheet struct {
 	*sheet.Table
 
-	// Shape says which columns the rulebook renames and drops, and Out which columns
+	// Rules says which columns the rulebook renames and drops, and Out which columns
 	// go out.
-	Shape *columns.Rules
+	Rules *columns.Rules
 	Out   []int
 
-	Key      *products.Key  // what says which rows are one product
-	Together int            // the column that the rulebook declares to say it, -1 if it declares none
-	Kin      *products.Kin  // products that are made one; may be nil
-	Products *products.Plan // what the rows of a product are
+	Key      *products.Key    // what says which rows are one product
+	Together int              // the column that the rulebook declares to say it, -1 if it declares none
+	Kin      *products.Kin    // products that are made one; may be nil
+	Products *products.Layout // what the rows of a product are
 
 	Texts     *Texts
 	Codes     *Codes
@@ -54,16 +54,16 @@ func (s *Sheet) List(l line.List) int {
 
 // Need returns the columns that a name stands for, as [columns.Rules.Need] does; key is the
 // part of the rulebook that names it.
-func (s *Sheet) Need(key, name string) ([]int, error) { return s.Shape.Need(&s.Columns, key, name) }
+func (s *Sheet) Need(key, name string) ([]int, error) { return s.Rules.Need(&s.Columns, key, name) }
 
 // NeedOne returns the first of those columns, -1 if the rulebook drops it.
 func (s *Sheet) NeedOne(key, name string) (int, error) {
-	return s.Shape.NeedOne(&s.Columns, key, name)
+	return s.Rules.NeedOne(&s.Columns, key, name)
 }
 
 // Find returns the columns that a name stands for, none if there are none.
 func (s *Sheet) Find(name string) []int {
-	cols, _ := s.Shape.Find(&s.Columns, name)
+	cols, _ := s.Rules.Find(&s.Columns, name)
 	return cols
 }
 
@@ -82,8 +82,10 @@ func (s *Sheet) Where(table map[string]any) (c *condition.Condition, reads []int
 	return c, reads, err
 }
 
-// all returns all columns, those that are added included.
-func (s *Sheet) all() catalogue.ColumnSet { return catalogue.FirstColumns(len(s.Columns.Headings)) }
+// everyColumn returns everyColumn columns, those that are added included.
+func (s *Sheet) everyColumn() catalogue.ColumnSet {
+	return catalogue.FirstColumns(len(s.Columns.Headings))
+}
 
 // of returns the columns of fields.
 func (s *Sheet) of(fields ...catalogue.Field) (set catalogue.ColumnSet) {
@@ -131,11 +133,11 @@ var (
 )
 
 // idle is what makes no repairer for a step that has nothing to do.
-func idle(line.Lore) (line.Repairer, error) { return nil, nil }
+func idle(line.Aggregate) (line.Repairer, error) { return nil, nil }
 
 // always makes a step's repairer of a function.
-func always(do func(p *catalogue.Product, log *line.Log)) func(line.Lore) (line.Repairer, error) {
-	return func(line.Lore) (line.Repairer, error) { return repairFunc(do), nil }
+func always(do func(p *catalogue.Product, log *line.Log)) func(line.Aggregate) (line.Repairer, error) {
+	return func(line.Aggregate) (line.Repairer, error) { return repairFunc(do), nil }
 }
 
 // A repairFunc is a repairer that is a function.

@@ -40,12 +40,12 @@ func SKUs(of *Sheet) line.Step {
 		Name:  NameSKUs,
 		Reads: reads, Writes: writes, Learns: learns, Before: judging,
 		Rules: []catalogue.Rule{catalogue.RuleTrustedSKU},
-		Learn: func() line.Lore { return &skuLore{skus: s} },
-		New: func(learned line.Lore) (line.Repairer, error) {
+		Learn: func() line.Aggregate { return &skuAggregate{skus: s} },
+		New: func(learned line.Aggregate) (line.Repairer, error) {
 			if len(s.columns) == 0 && len(s.parts) == 0 {
 				return nil, nil
 			}
-			return &skuRepairer{s, learned.(*skuLore).judge()}, nil
+			return &skuRepairer{s, learned.(*skuAggregate).judge()}, nil
 		},
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
 			for i, row := range p.Rows {
@@ -141,8 +141,8 @@ func (s *skus) essence(row *catalogue.Row) uint64 {
 	return xxhash.Sum64(b)
 }
 
-// skuLore counts what SKUs look like.
-type skuLore struct {
+// skuAggregate counts what SKUs look like.
+type skuAggregate struct {
 	*skus
 	Cells    uint64     // that are not empty
 	Digits   [24]uint64 // of digits only, by length
@@ -150,7 +150,7 @@ type skuLore struct {
 	Replaced uint64     // that read like something a spreadsheet program puts
 }
 
-func (l *skuLore) Learn(p *catalogue.Product) {
+func (l *skuAggregate) Learn(p *catalogue.Product) {
 	if len(l.columns) == 0 {
 		return
 	}
@@ -171,8 +171,8 @@ func (l *skuLore) Learn(p *catalogue.Product) {
 	}
 }
 
-func (l *skuLore) Merge(next line.Lore) {
-	n := next.(*skuLore)
+func (l *skuAggregate) Merge(next line.Aggregate) {
+	n := next.(*skuAggregate)
 	l.Cells += n.Cells
 	l.Zeros += n.Zeros
 	l.Replaced += n.Replaced
@@ -181,7 +181,7 @@ func (l *skuLore) Merge(next line.Lore) {
 	}
 }
 
-func (l *skuLore) AppendBinary(b []byte) ([]byte, error) {
+func (l *skuAggregate) AppendBinary(b []byte) ([]byte, error) {
 	for _, n := range append([]uint64{l.Cells, l.Zeros, l.Replaced}, l.Digits[:]...) {
 		b = binary.AppendUvarint(b, n)
 	}
@@ -194,7 +194,7 @@ type skuJudge struct {
 	dates  bool // all read like dates: they are the supplier's own
 }
 
-func (l *skuLore) judge() (j skuJudge) {
+func (l *skuAggregate) judge() (j skuJudge) {
 	for length, n := range l.Digits {
 		// One in ten may be shorter: of numbers that are given out at random one
 		// in ten begins with a zero.
@@ -239,7 +239,7 @@ func (s *skuRepairer) sku(row *catalogue.Row, i, n, col int, role catalogue.Role
 	sku := row.Cell(col)
 	if strings.TrimSpace(sku) == "" {
 		if role&catalogue.Variant != 0 && n == 0 {
-			log.Find(catalogue.SKUMissing, row, col, sku, catalogue.Facts{})
+			log.Notice(catalogue.SKUMissing, row, col, sku, catalogue.Facts{})
 		}
 		return
 	}
@@ -259,13 +259,13 @@ func (s *skuRepairer) spelling(row *catalogue.Row, col int, log *line.Log) {
 	cell := row.Cell(col)
 	switch r, scientific := ScientificSKU(cell); {
 	case scientific:
-		log.Find(catalogue.SKUScientific, row, col, cell, catalogue.Facts{Other: barcode.Pad(r.N, r.Length)})
+		log.Notice(catalogue.SKUScientific, row, col, cell, catalogue.Facts{Other: barcode.Pad(r.N, r.Length)})
 	case len(cell) >= 4 && !s.dates && row.Has(col, catalogue.NoDigit):
 		if what := printed(cell); what != "" {
-			log.Find(catalogue.SKUReplaced, row, col, cell, catalogue.Facts{Other: what})
+			log.Notice(catalogue.SKUReplaced, row, col, cell, catalogue.Facts{Other: what})
 		}
 	case s.length > len(cell) && col == s.table.Columns.First(catalogue.SKU) && cell != "" && !row.Has(col, catalogue.NoDigit):
-		log.Find(catalogue.SKUShort, row, col, cell, catalogue.Facts{Digits: len(cell), Length: s.length})
+		log.Notice(catalogue.SKUShort, row, col, cell, catalogue.Facts{Digits: len(cell), Length: s.length})
 	}
 }
 

@@ -64,14 +64,14 @@ func (s *Spelling) Do(r *RowAt) bool {
 	return false
 }
 
-// spellingLore counts the spellings of columns.
-type spellingLore struct {
+// spellingAggregate counts the spellings of columns.
+type spellingAggregate struct {
 	texts   *Texts
 	columns []*Spelling
 	seen    []lists.Spellings
 }
 
-func (l *spellingLore) Learn(p *catalogue.Product) {
+func (l *spellingAggregate) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
 		for i, s := range l.columns {
 			if s.col >= len(row.Cells) || row.Cells[s.col] == "" {
@@ -84,13 +84,13 @@ func (l *spellingLore) Learn(p *catalogue.Product) {
 	}
 }
 
-func (l *spellingLore) Merge(next line.Lore) {
+func (l *spellingAggregate) Merge(next line.Aggregate) {
 	for i := range l.seen {
-		l.seen[i].Merge(&next.(*spellingLore).seen[i])
+		l.seen[i].Merge(&next.(*spellingAggregate).seen[i])
 	}
 }
 
-func (l *spellingLore) AppendBinary(b []byte) ([]byte, error) {
+func (l *spellingAggregate) AppendBinary(b []byte) ([]byte, error) {
 	for i := range l.seen {
 		b = binary.AppendUvarint(b, uint64(l.columns[i].col))
 		var err error

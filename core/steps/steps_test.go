@@ -42,10 +42,10 @@ func fitted(t testing.TB, table *sheet.Table, rules *products.Rules) *Sheet {
 	if rules == nil {
 		rules = new(products.Rules)
 	}
-	plan, err := rules.For(&table.Columns, new(columns.Rules))
+	layout, err := rules.For(&table.Columns, new(columns.Rules))
 	require.NoError(t, err)
 	return &Sheet{
-		Table: table, Shape: new(columns.Rules), Key: products.NewKey(&table.Columns, -1, nil), Together: -1, Products: plan,
+		Table: table, Rules: new(columns.Rules), Key: products.NewKey(&table.Columns, -1, nil), Together: -1, Products: layout,
 		Texts: new(Texts), Codes: &Codes{Rules: rescue.Rules{}.Default()}, Claims: Claims(),
 	}
 }
@@ -60,14 +60,14 @@ func repairWith(t *testing.T, file string, codes *Codes) (ready []string, findin
 	defer table.Close()
 	s := fitted(t, table, nil)
 	s.Codes = codes
-	course := line.Course{Grouping: s.Key.Grouping(), Prepare: table.Rejoin(), Steps: []line.Step{Shape(s, false), Text(s), SKUs(s)},
+	pipeline := line.Pipeline{Grouping: s.Key.Grouping(), Prepare: table.Rejoin(), Steps: []line.Step{Shape(s, false), Text(s), SKUs(s)},
 		Claims: s.Claims, Lists: []line.List{{Name: "lost.csv"}}}
 	for _, col := range table.Columns.All(catalogue.Barcode) {
-		course.Steps = append(course.Steps, Barcodes(s, col))
+		pipeline.Steps = append(pipeline.Steps, Barcodes(s, col))
 	}
-	survey, err := line.Look(context.Background(), table, func() (*line.Course, error) { return &course, nil }, line.Options{Workers: 1})
+	survey, err := line.Look(context.Background(), table, func() (*line.Pipeline, error) { return &pipeline, nil }, line.Options{Workers: 1})
 	require.NoError(t, err)
-	run := line.Run{Options: line.Options{Workers: 1}, Table: table, Course: &course, Survey: survey}
+	run := line.Run{Options: line.Options{Workers: 1}, Table: table, Pipeline: &pipeline, Survey: survey}
 	report, finish, err := run.Do(context.Background(), dir)
 	require.NoError(t, err)
 	_, err = finish()

@@ -210,11 +210,11 @@ func Text(s *Sheet) line.Step {
 			catalogue.RulePlainQuotes, catalogue.RuleQuoteFormula, catalogue.RuleTextBacked, catalogue.RuleEntities, catalogue.RuleSpaces,
 			catalogue.RuleInvisible, catalogue.RuleDecided,
 		},
-		Learn: func() line.Lore {
-			return &misreadLore{learns: learns.List(), counts: make(map[string]int)}
+		Learn: func() line.Aggregate {
+			return &misreadAggregate{learns: learns.List(), counts: make(map[string]int)}
 		},
-		New: func(learned line.Lore) (line.Repairer, error) {
-			return &textRepairer{s.Texts, columns, learned.(*misreadLore).as(), s.Columns.First(catalogue.SKU)}, nil
+		New: func(learned line.Aggregate) (line.Repairer, error) {
+			return &textRepairer{s.Texts, columns, learned.(*misreadAggregate).as(), s.Columns.First(catalogue.SKU)}, nil
 		},
 	}
 }
@@ -226,14 +226,14 @@ type textColumnOf struct {
 	barcode   bool
 }
 
-// misreadLore counts the cells of a sheet that were certainly misread, by what they
+// misreadAggregate counts the cells of a sheet that were certainly misread, by what they
 // were read as.
-type misreadLore struct {
+type misreadAggregate struct {
 	learns []int // the columns that are looked at
 	counts map[string]int
 }
 
-func (l *misreadLore) Learn(p *catalogue.Product) {
+func (l *misreadAggregate) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
 		for _, col := range l.learns {
 			if !row.Has(col, catalogue.HighBytes) {
@@ -246,13 +246,13 @@ func (l *misreadLore) Learn(p *catalogue.Product) {
 	}
 }
 
-func (l *misreadLore) Merge(next line.Lore) {
-	for as, n := range next.(*misreadLore).counts {
+func (l *misreadAggregate) Merge(next line.Aggregate) {
+	for as, n := range next.(*misreadAggregate).counts {
 		l.counts[as] += n
 	}
 }
 
-func (l *misreadLore) AppendBinary(b []byte) ([]byte, error) {
+func (l *misreadAggregate) AppendBinary(b []byte) ([]byte, error) {
 	for _, as := range slices.Sorted(maps.Keys(l.counts)) {
 		b = append(append(b, as...), 0)
 		b = binary.AppendUvarint(b, uint64(l.counts[as]))
@@ -261,7 +261,7 @@ func (l *misreadLore) AppendBinary(b []byte) ([]byte, error) {
 }
 
 // as returns what the texts of the sheet were read as, "" if they do not agree.
-func (l *misreadLore) as() string {
+func (l *misreadAggregate) as() string {
 	total, best := 0, ""
 	for _, as := range slices.Sorted(maps.Keys(l.counts)) {
 		total += l.counts[as]
@@ -294,11 +294,11 @@ func (t *textRepairer) Repair(p *catalogue.Product, log *line.Log) {
 			}
 			if kind == catalogue.CodeKind && !t.columns[col].barcode && row.Has(col, catalogue.Untidy) {
 				if after, _, _ := text.Tidy(cell, text.Edges); after != cell {
-					log.Find(catalogue.TextCodeSpaces, row, col, cell, catalogue.Facts{Other: text.Visible(cell)})
+					log.Notice(catalogue.TextCodeSpaces, row, col, cell, catalogue.Facts{Other: text.Visible(cell)})
 				}
 			}
 			if cell := row.Cells[col]; cell != "" && (mayRun(kind) || cell[0] == '=' && !t.columns[col].barcode) && text.Formula(cell) {
-				log.Find(catalogue.TextFormula, row, col, cell, catalogue.Facts{})
+				log.Notice(catalogue.TextFormula, row, col, cell, catalogue.Facts{})
 			}
 		}
 	}
@@ -317,7 +317,7 @@ func (t *textRepairer) cell(row *catalogue.Row, col int, log *line.Log) {
 		ground := catalogue.Certain
 		switch change.rule {
 		case catalogue.RuleDecoded:
-			log.Find(catalogue.TextIllFormed, row, col, change.after, catalogue.Facts{Other: t.Foreign.String()})
+			log.Notice(catalogue.TextIllFormed, row, col, change.after, catalogue.Facts{Other: t.Foreign.String()})
 		case catalogue.RulePlainWidth, catalogue.RulePlainQuotes, catalogue.RuleQuoteFormula:
 			ground = catalogue.Ordered
 		case catalogue.RuleMended:
@@ -333,16 +333,16 @@ func (t *textRepairer) cell(row *catalogue.Row, col int, log *line.Log) {
 		likely, after = "", row.Cells[col]
 	}
 	if likely != "" {
-		log.Find(catalogue.TextMisread, row, col, after, catalogue.Facts{Other: likely, Proposed: likely})
+		log.Notice(catalogue.TextMisread, row, col, after, catalogue.Facts{Other: likely, Proposed: likely})
 	}
 	if likely == "" && column.kind != catalogue.CodeKind && charset.Garbled(after) {
-		log.Find(catalogue.TextGarbled, row, col, after, catalogue.Facts{})
+		log.Notice(catalogue.TextGarbled, row, col, after, catalogue.Facts{})
 	}
 	if strings.Contains(after, text.Lost) {
 		t.lost(row, col, log)
 	}
 	if _, tidied := scopeOf(column.kind); !tidied && strings.IndexByte(after, 0) >= 0 {
-		log.Find(catalogue.TextControl, row, col, after, catalogue.Facts{})
+		log.Notice(catalogue.TextControl, row, col, after, catalogue.Facts{})
 	}
 	if plain := plainText(column.kind); plain || column.kind == catalogue.CodeKind && !column.barcode {
 		t.mixed(row, col, plain, log)
@@ -366,7 +366,7 @@ func (t *textRepairer) lost(row *catalogue.Row, col int, log *line.Log) {
 		log.Set(row, col, b.Text, catalogue.RuleTextBacked, catalogue.Backed, b.Source)
 		return
 	}
-	log.Find(catalogue.TextLost, row, col, cell, catalogue.Facts{})
+	log.Notice(catalogue.TextLost, row, col, cell, catalogue.Facts{})
 }
 
 // mixed looks for words with letters of another script that look like their own. In
@@ -387,8 +387,8 @@ func (t *textRepairer) mixed(row *catalogue.Row, col int, plain bool, log *line.
 	case plain && single != "" && yes:
 		log.Set(row, col, single, catalogue.RuleOneScript, catalogue.Decided, "")
 	case plain:
-		log.Find(catalogue.TextMixed, row, col, cell, catalogue.Facts{Other: word, Proposed: single})
+		log.Notice(catalogue.TextMixed, row, col, cell, catalogue.Facts{Other: word, Proposed: single})
 	default:
-		log.Find(catalogue.TextMixed, row, col, cell, catalogue.Facts{Other: word})
+		log.Notice(catalogue.TextMixed, row, col, cell, catalogue.Facts{Other: word})
 	}
 }

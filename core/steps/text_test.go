@@ -36,11 +36,11 @@ func putInOrder(t *testing.T, rules text.Rules, yes bool, titles ...string) (out
 	}
 	s := fitted(t, table, nil)
 	s.Texts, s.Decisions = &Texts{Rules: rules, Foreign: table.Form.Foreign}, answers
-	course := &line.Course{Grouping: s.Key.Grouping(), Steps: []line.Step{Text(s)}, Claims: Claims()}
-	survey, err := line.Look(t.Context(), table, func() (*line.Course, error) { return course, nil },
+	pipeline := &line.Pipeline{Grouping: s.Key.Grouping(), Steps: []line.Step{Text(s)}, Claims: Claims()}
+	survey, err := line.Look(t.Context(), table, func() (*line.Pipeline, error) { return pipeline, nil },
 		line.Options{Workers: 2, PartSize: 30})
 	require.NoError(t, err)
-	run := line.Run{Options: line.Options{Workers: 2}, Table: table, Course: course, Survey: survey}
+	run := line.Run{Options: line.Options{Workers: 2}, Table: table, Pipeline: pipeline, Survey: survey}
 	report, finish, err := run.Do(t.Context(), dir)
 	require.NoError(t, err)
 	_, err = finish()
@@ -122,9 +122,9 @@ func FuzzTexts(f *testing.F) {
 	})
 }
 
-// TestMisreadLore: what the survey learns of misread texts does not depend on how the
+// TestMisreadAggregate: what the survey learns of misread texts does not depend on how the
 // rows were cut and merged.
-func TestMisreadLore(t *testing.T) {
+func TestMisreadAggregate(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 5))
 	var products []*catalogue.Product
 	for range 200 {
@@ -134,8 +134,8 @@ func TestMisreadLore(t *testing.T) {
 		}
 		products = append(products, &catalogue.Product{Rows: []*catalogue.Row{{Cells: []string{texts[r.IntN(len(texts))], "KÃ¼che"}}}})
 	}
-	learn := func(list []*catalogue.Product) *misreadLore {
-		l := &misreadLore{learns: []int{0}, counts: make(map[string]int)}
+	learn := func(list []*catalogue.Product) *misreadAggregate {
+		l := &misreadAggregate{learns: []int{0}, counts: make(map[string]int)}
 		for _, p := range list {
 			l.Learn(p)
 		}
@@ -182,16 +182,16 @@ func BenchmarkText(b *testing.B) {
 					table, err := sheet.Open(path, sheet.Options{})
 					require.NoError(b, err)
 					s := fitted(b, table, nil)
-					course := &line.Course{Grouping: s.Key.Grouping(), Prepare: table.Rejoin(), Claims: Claims(),
+					pipeline := &line.Pipeline{Grouping: s.Key.Grouping(), Prepare: table.Rejoin(), Claims: Claims(),
 						Lists: []line.List{{Name: "lost.csv"}},
 						Steps: []line.Step{Shape(s, false), SKUs(s), Barcodes(s, table.Columns.First(catalogue.Barcode))}}
 					if with {
-						course.Steps = slices.Insert(course.Steps, 1, Text(s))
+						pipeline.Steps = slices.Insert(pipeline.Steps, 1, Text(s))
 					}
-					survey, err := line.Look(b.Context(), table, func() (*line.Course, error) { return course, nil },
+					survey, err := line.Look(b.Context(), table, func() (*line.Pipeline, error) { return pipeline, nil },
 						line.Options{Workers: 1})
 					require.NoError(b, err)
-					run := line.Run{Options: line.Options{Workers: 1}, Table: table, Course: course, Survey: survey}
+					run := line.Run{Options: line.Options{Workers: 1}, Table: table, Pipeline: pipeline, Survey: survey}
 					report, _, err := run.Do(b.Context(), "")
 					require.NoError(b, err)
 					require.Equal(b, 40_000, report.Ready)
