@@ -40,7 +40,7 @@ func TestMain(m *testing.M) {
 	}
 	build := exec.Command("go", "build", "-o", program, "zetanum/cmd/zetanum")
 	if cover := os.Getenv("ZETANUM_COVER"); cover != "" { // a folder for what of the code the program ran
-		build.Args = slices.Insert(build.Args, 2, "-cover", "-covermode=atomic", "-coverpkg=zetanum/core/...,zetanum/internal/...")
+		build.Args = slices.Insert(build.Args, 2, "-cover", "-covermode=atomic", "-coverpkg=zetanum/...")
 		os.Setenv("GOCOVERDIR", cover)
 	}
 	build.Env = append(os.Environ(), "CGO_ENABLED=0")
