@@ -2,6 +2,8 @@ package columns
 
 import (
 	"errors"
+	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
@@ -71,4 +73,72 @@ func TestFor(t *testing.T) {
 		assert.Equal(t, test.want, strings.Join(got, ","), test.name)
 	}
 	assert.NotEmpty(t, (&Rules{Drop: []string{"a"}, Keep: []string{"b"}}).Check())
+}
+
+// TestPlan: what the rules come to for one sheet: which columns are added, from what each is filled, what
+// is taken apart and put together; a name stands for the same column however it is written.
+func TestPlan(t *testing.T) {
+	heads := []string{"Art. no.", "EAN", "Title", "Colour / size", "Price"}
+	sheet := catalogue.Columns{Headings: heads, Fields: heading.Fields(heads, nil)}
+	rules := Rules{
+		Add: map[string]string{"Language": "en", "title": "No name"}, Copy: map[string]string{"MPN": "sku"},
+		Fill:  []FillRule{{Into: "Price", With: "0"}},
+		Split: []SplitRule{{From: "Colour / size", At: "/", Into: []string{"Colour", "Size"}}},
+		Join:  []JoinRule{{From: []string{"Title", "Colour"}, With: ", ", Into: "Full title"}},
+	}
+	require.Empty(t, rules.Check())
+	p, err := rules.For(&sheet, []string{"Slug"}, nil)
+	require.NoError(t, err)
+	assert.Equal(t, "Colour,Full title,Language,MPN,Size,Slug", strings.Join(sortedCopy(p.Added.Headings), ","))
+	place := func(h string) int {
+		if at := slices.Index(heads, h); at >= 0 {
+			return at
+		}
+		return len(heads) + slices.Index(p.Added.Headings, h)
+	}
+	filled := make(map[int]string)
+	for _, f := range p.Fillers {
+		filled[f.Col] = fmt.Sprint(f.From, f.Value)
+	}
+	assert.Equal(t, map[int]string{place("Language"): "-1en", place("Title"): "-1No name", place("MPN"): "0", place("Price"): "-10"}, filled)
+	require.Len(t, p.Splits, 1)
+	assert.Equal(t, []int{place("Colour"), place("Size")}, p.Splits[0].Into)
+	require.Len(t, p.Joins, 1)
+	assert.Equal(t, []int{place("Title"), place("Colour"), place("Full title")}, append(p.Joins[0].From, p.Joins[0].Into))
+}
+
+func sortedCopy(list []string) []string { return slices.Sorted(slices.Values(list)) }
+
+// TestRulesCheck: what is wrong whatever the sheet is said under the key that is wrong.
+func TestRulesCheck(t *testing.T) {
+	for _, test := range []struct {
+		rules Rules
+		key   string
+	}{
+		{Rules{Drop: []string{"A"}, Keep: []string{"B"}}, "keep"},
+		{Rules{Add: map[string]string{"A": "x"}, Copy: map[string]string{"A": "B"}}, "copy"},
+		{Rules{Split: []SplitRule{{From: "A", At: "/", Into: []string{"B"}}}}, "from"},
+		{Rules{Join: []JoinRule{{From: []string{"A"}, Into: "B"}}}, "from"},
+	} {
+		problems := test.rules.Check()
+		for _, s := range test.rules.Split {
+			problems = append(problems, s.Check()...)
+		}
+		for _, j := range test.rules.Join {
+			problems = append(problems, j.Check()...)
+		}
+		require.NotEmpty(t, problems, "%+v", test.rules)
+		assert.Equal(t, test.key, problems[0].Key, "%+v", test.rules)
+	}
+}
+
+// TestFind: names are the same whatever their case, spaces and signs; a field stands for its columns.
+func TestFind(t *testing.T) {
+	heads := []string{"Art. no.", "EAN", "ean 2", "Title"}
+	sheet := &catalogue.Columns{Headings: heads, Fields: heading.Fields(heads, nil)}
+	for name, want := range map[string][]int{"ART NO": {0}, "sku": {0}, "barcode": {1, 2}, "Ean 2": {2}, "EAN": {1}, "price": nil, "": nil} {
+		assert.Equal(t, want, FindAll(sheet, name), name)
+	}
+	assert.ErrorContains(t, NotThere(sheet, "[columns] drop", "Titel"), `did you mean "Title"?`)
+	assert.ErrorIs(t, Refuse("no: %d", 3), ErrRefused)
 }

@@ -10,11 +10,11 @@ import (
 
 // A Survey is what the first reading of a sheet taught.
 type Survey struct {
-	Learned []Aggregate // one for each step, nil where it has nothing to learn
-	Parts     []PartIndex
-	Rows      int // below the headings
-	Products  int
-	Sum       uint64 // checksum of the whole source
+	Learned  []Aggregate // one for each step, nil where it has nothing to learn
+	Parts    []PartIndex
+	Rows     int // below the headings
+	Products int
+	Sum      uint64 // checksum of the whole source
 
 	suspects suspects
 }
