@@ -62,11 +62,13 @@ const (
 	ListKind // words with separators: tags
 	LinkKind
 	YesNoKind
+	PriceKind   // an amount of money
+	MeasureKind // a weight or a length, perhaps with its unit
 )
 
 var kindNames = map[string]Kind{
 	"text": LineKind, "code": CodeKind, "html": HTMLKind, "number": NumberKind,
-	"date": DateKind, "list": ListKind, "link": LinkKind, "yes/no": YesNoKind,
+	"date": DateKind, "list": ListKind, "link": LinkKind, "yes/no": YesNoKind, "price": PriceKind, "measure": MeasureKind,
 }
 
 // ParseKind returns the kind of that name: "text", "yes/no"; ok is false if there
@@ -75,6 +77,19 @@ func ParseKind(name string) (k Kind, ok bool) {
 	k, ok = kindNames[name]
 	return k, ok
 }
+
+// String returns the name of a kind in a rulebook, "" of [AnyKind].
+func (k Kind) String() string {
+	for name, kind := range kindNames {
+		if kind == k {
+			return name
+		}
+	}
+	return ""
+}
+
+// Numeric reports whether the cells of a kind say how much of something there is.
+func (k Kind) Numeric() bool { return k == NumberKind || k == PriceKind || k == MeasureKind }
 
 // KindNames returns the names of all kinds.
 func KindNames() []string { return slices.Sorted(maps.Keys(kindNames)) }
@@ -95,16 +110,16 @@ var fieldTable = [numFields]struct {
 	Tags:             {"tags", ListKind},
 	Description:      {"description", HTMLKind},
 	ShortDescription: {"short_description", HTMLKind},
-	Price:            {"price", NumberKind},
-	SalePrice:        {"sale_price", NumberKind},
+	Price:            {"price", PriceKind},
+	SalePrice:        {"sale_price", PriceKind},
 	SaleFrom:         {"sale_from", DateKind},
 	SaleTo:           {"sale_to", DateKind},
-	Cost:             {"cost", NumberKind},
+	Cost:             {"cost", PriceKind},
 	Stock:            {"stock", NumberKind},
-	Weight:           {"weight", NumberKind},
-	Length:           {"length", NumberKind},
-	Width:            {"width", NumberKind},
-	Height:           {"height", NumberKind},
+	Weight:           {"weight", MeasureKind},
+	Length:           {"length", MeasureKind},
+	Width:            {"width", MeasureKind},
+	Height:           {"height", MeasureKind},
 	Images:           {"images", LinkKind},
 	ImageAlt:         {"image_alt", LineKind},
 	ImageOrder:       {"image_order", NumberKind},

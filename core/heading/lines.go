@@ -124,7 +124,7 @@ func isUnits(cells []string, fields []catalogue.Field) bool {
 			return false
 		}
 		filled++
-		number = col < len(fields) && fields[col].Kind() == catalogue.NumberKind
+		number = col < len(fields) && fields[col].Kind().Numeric()
 	}
 	return filled >= 2 || filled == 1 && number
 }
@@ -163,7 +163,7 @@ func isGuide(cells []string, fields []catalogue.Field) bool {
 			continue
 		}
 		switch k := fields[col].Kind(); {
-		case k != catalogue.CodeKind && k != catalogue.NumberKind && k != catalogue.DateKind:
+		case k != catalogue.CodeKind && !k.Numeric() && k != catalogue.DateKind:
 			continue
 		case lineWords["demand"][bare(cell)]:
 		case !prose(cell):
@@ -212,6 +212,6 @@ func IsNote(cells []string, fields []catalogue.Field) bool {
 		return false
 	}
 	k := fields[at].Kind()
-	return (k == catalogue.CodeKind || k == catalogue.NumberKind) && fields[at] != catalogue.Slug && len(strings.Fields(cells[at])) >= 4 &&
+	return (k == catalogue.CodeKind || k.Numeric()) && fields[at] != catalogue.Slug && len(strings.Fields(cells[at])) >= 4 &&
 		prose(cells[at])
 }

@@ -105,3 +105,32 @@ func TestCodesAndClues(t *testing.T) {
 	_, err = NewClues([]Pair{{2, "a b", "x"}, {3, "A-B", "y"}})
 	assert.ErrorContains(t, err, "row 2")
 }
+
+// TestFieldRuleCheck: what is wrong with a rule is said under its key; which keys there are depends on the
+// type of the field.
+func TestFieldRuleCheck(t *testing.T) {
+	for _, test := range []struct {
+		field string
+		rule  FieldRule
+		want  string // the key, "" if nothing is wrong
+	}{
+		{"title", FieldRule{Longest: 70, Shortest: 5, Required: true, Unique: true}, ""},
+		{"brand", FieldRule{Unify: true}, ""}, {"tags", FieldRule{Unify: true}, ""}, {"published", FieldRule{Longest: 3}, ""},
+		{"price", FieldRule{Required: true, OneOf: []string{"1.00"}}, ""},
+		{"price", FieldRule{Longest: 5}, "longest"}, {"weight", FieldRule{Shortest: 2}, "shortest"},
+		{"sale_from", FieldRule{Unify: true}, "unify"}, {"sku", FieldRule{Unify: true}, "unify"}, {"images", FieldRule{Unify: true}, "unify"},
+		{"finish", FieldRule{Type: "text", Unify: true}, ""}, {"finish", FieldRule{Type: "measure", Longest: 5}, "longest"},
+		{"finish", FieldRule{}, "type"}, {"finish", FieldRule{Type: "words"}, "type"}, {"title", FieldRule{Type: "text"}, "type"},
+		{"title", FieldRule{Longest: 3, Shortest: 5}, "shortest"}, {"title", FieldRule{Longest: -1}, "longest"},
+		{"brand", FieldRule{OneOf: []string{"A"}, OneOfFrom: "brands.csv"}, "one_of_from"},
+		{"brand", FieldRule{OneOfColumn: "brand"}, "one_of_from"}, {"brand", FieldRule{Unify: true, OneOf: []string{"A"}}, "unify"},
+	} {
+		problems := test.rule.Check(test.field)
+		if test.want == "" {
+			assert.Empty(t, problems, "%s %+v", test.field, test.rule)
+			continue
+		}
+		require.NotEmpty(t, problems, "%s %+v", test.field, test.rule)
+		assert.Equal(t, test.want, problems[0].Key, "%s %+v", test.field, test.rule)
+	}
+}

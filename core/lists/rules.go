@@ -5,6 +5,7 @@ package lists
 import (
 	"fmt"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -15,7 +16,7 @@ import (
 // A FieldRule says what the cells of a field must be: [field.NAME]. With a type
 // it declares a field of the shop's own.
 type FieldRule struct {
-	// Type is the kind of a field of the shop's own: text, code, number, yes/no,
+	// Type is the kind of a field of the shop's own: text, code, number, price, measure, yes/no,
 	// date, list, html or link.
 	Type string `toml:"type" json:"type,omitempty"`
 	// Required says that no product may be without it.
@@ -38,13 +39,42 @@ type FieldRule struct {
 	condition.Meant
 }
 
+// ofKinds are the kinds of field that keys go with, where that is not all of them: how long an
+// amount is written, or how a date is spelt, is not for lists and lengths to say.
+var ofKinds = map[string][]catalogue.Kind{
+	"longest":  {catalogue.LineKind, catalogue.CodeKind, catalogue.ListKind, catalogue.HTMLKind, catalogue.LinkKind},
+	"shortest": {catalogue.LineKind, catalogue.CodeKind, catalogue.ListKind, catalogue.HTMLKind, catalogue.LinkKind},
+	"unify":    {catalogue.LineKind, catalogue.ListKind},
+}
+
+// KindsOf returns the kinds of field that a key of [field.NAME] goes with; nil if it goes with all.
+func KindsOf(key string) []catalogue.Kind { return ofKinds[key] }
+
+func kindNames(kinds []catalogue.Kind) (names []string) {
+	for _, k := range kinds {
+		names = append(names, k.String())
+	}
+	return names
+}
+
+// said returns those of the keys that not all kinds of field have which the rule has.
+func (r *FieldRule) said() (keys []string) {
+	for key, has := range map[string]bool{"longest": r.Longest != 0, "shortest": r.Shortest != 0, "unify": r.Unify} {
+		if has {
+			keys = append(keys, key)
+		}
+	}
+	slices.Sort(keys)
+	return keys
+}
+
 // Check returns what is wrong with the rule of the field of that name.
 func (r *FieldRule) Check(name string) (problems []catalogue.Problem) {
 	wrong := func(key, format string, args ...any) {
 		problems = append(problems, catalogue.Problem{Key: key, Text: fmt.Sprintf(format, args...)})
 	}
 	_, known := catalogue.ParseField(name)
-	_, kind := catalogue.ParseKind(r.Type)
+	own, kind := catalogue.ParseKind(r.Type)
 	switch {
 	case known && r.Type != "":
 		wrong("type", "the field %s has its type already; only a field of your own is given one", name)
@@ -53,6 +83,15 @@ func (r *FieldRule) Check(name string) (problems []catalogue.Problem) {
 			text.DidYouMean(name, catalogue.FieldNames()), strings.Join(catalogue.KindNames(), ", "))
 	case !known && !kind:
 		wrong("type", "there is no type %q; the types are: %s", r.Type, strings.Join(catalogue.KindNames(), ", "))
+	}
+	if known {
+		f, _ := catalogue.ParseField(name)
+		own = f.Kind()
+	}
+	for _, key := range r.said() {
+		if kinds := KindsOf(key); own != catalogue.AnyKind && kinds != nil && !slices.Contains(kinds, own) {
+			wrong(key, "does not go with a field of type %s; it goes with %s", own, strings.Join(kindNames(kinds), ", "))
+		}
 	}
 	switch {
 	case r.Longest < 0 || r.Shortest < 0:
@@ -68,9 +107,6 @@ func (r *FieldRule) Check(name string) (problems []catalogue.Problem) {
 	}
 	if r.Unify && (len(r.OneOf) > 0 || r.OneOfFrom != "") {
 		wrong("unify", "the list says already how each value is written")
-	}
-	if code := (name == "sku" || name == "barcode"); code && r.Unify {
-		wrong("unify", "codes are not respelt")
 	}
 	return problems
 }

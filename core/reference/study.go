@@ -112,7 +112,7 @@ func style(f catalogue.Field, counts map[string]int, values []string) string {
 	if len(values) == 0 {
 		return ""
 	}
-	if len(values) <= 2 && f.Kind() != catalogue.NumberKind && f.Kind() != catalogue.LineKind {
+	if len(values) <= 2 && !f.Kind().Numeric() && f.Kind() != catalogue.LineKind {
 		for _, pair := range yesNo {
 			fits := func(v string) bool { return strings.EqualFold(v, pair[0]) || strings.EqualFold(v, pair[1]) }
 			if !slices.ContainsFunc(values, func(v string) bool { return !fits(v) }) {
@@ -132,7 +132,7 @@ func style(f catalogue.Field, counts map[string]int, values []string) string {
 		return n, example
 	}
 	switch f.Kind() {
-	case catalogue.NumberKind:
+	case catalogue.NumberKind, catalogue.PriceKind, catalogue.MeasureKind:
 		point, one := count(withMark('.'))
 		comma, other := count(withMark(','))
 		switch {

@@ -394,7 +394,7 @@ func (s *Sheet) suits(r *steps.RowAt, col, from int) {
 		} else if strings.ContainsAny(cell, " \t\n") {
 			what = "several words, not a code"
 		}
-	case kind == catalogue.NumberKind && !strings.ContainsAny(cell, "0123456789"):
+	case kind.Numeric() && !strings.ContainsAny(cell, "0123456789"):
 		what = "no number"
 	case kind == catalogue.DateKind && !strings.ContainsAny(cell, "0123456789"):
 		what = "no date"

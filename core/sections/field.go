@@ -6,6 +6,7 @@ import (
 	"reflect"
 	"slices"
 	"strings"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
@@ -25,7 +26,7 @@ type fieldSection struct {
 }
 
 func (*fieldSection) Parts() []rulebook.Part {
-	return []rulebook.Part{
+	parts := []rulebook.Part{
 		{
 			Named: true, Name: "field", Line: "[field.NAME]",
 			Says: "What the cells of a field must be; NAME is a field, or a new one of the shop's own. Rows that are not so are " +
@@ -34,8 +35,8 @@ func (*fieldSection) Parts() []rulebook.Part {
 			Keys: []rulebook.Key{
 				{
 					Name: "type",
-					Says: "The kind of a field of your own: text, code, number, yes/no, date, list, html or link. A heading of that name " +
-						"is recognised; others are named under [headings].",
+					Says: "The kind of a field of your own: " + strings.Join(catalogue.KindNames(), ", ") + ". A heading of that name is recognised; " +
+						"others are named under [headings].",
 					Example: `type = "text"
 required = true`,
 					Line: "[field.finish]",
@@ -100,6 +101,17 @@ one_of_sheet = "Makers"`,
 			},
 		},
 	}
+	for i := range parts[0].Keys {
+		key := &parts[0].Keys[i]
+		var types []string
+		for _, kind := range lists.KindsOf(key.Name) {
+			types = append(types, kind.String())
+		}
+		if types != nil {
+			key.Says += " It goes with fields of type " + strings.Join(types, ", ") + "."
+		}
+	}
+	return parts
 }
 
 // Tables returns [field], which has a table for each field, and the short ways of writing

@@ -20,7 +20,8 @@ import (
 // touched: two spaces in it may be part of a code.
 func scopeOf(kind catalogue.Kind) (scope text.Scope, ok bool) {
 	switch kind {
-	case catalogue.AnyKind, catalogue.NumberKind, catalogue.DateKind, catalogue.LinkKind, catalogue.YesNoKind:
+	case catalogue.AnyKind, catalogue.NumberKind, catalogue.PriceKind, catalogue.MeasureKind, catalogue.DateKind, catalogue.LinkKind,
+		catalogue.YesNoKind:
 		return text.Edges, true
 	case catalogue.LineKind, catalogue.ListKind:
 		return text.OneLine, true
