@@ -19,19 +19,12 @@ import (
 // each makes several rows of one, as a rule says.
 type each struct {
 	*Sheet
-	where      *condition.Condition
-	roles      catalogue.Role // of the rows that are meant; 0: all
-	number     int            // in the tally
-	from, into int
-	sku        int
-	barcodes   []int
-	same       []int // columns that a further row of a product has like the first
-	set        []setCell
-}
-
-type setCell struct {
-	col int
-	*pattern.Pattern
+	rows     products.Spreading
+	where    *condition.Condition
+	roles    catalogue.Role // of the rows that are meant; 0: all
+	number   int            // in the tally
+	sku      int
+	barcodes []int
 }
 
 // Each is the step that makes several rows of one, as a rule says, if it can become several:
@@ -40,20 +33,22 @@ type setCell struct {
 func Each(s *Sheet, rule *products.EachRule) (step line.Step, ok bool, err error) {
 	c := &s.Columns
 	e := &each{Sheet: s, sku: c.First(catalogue.SKU), barcodes: c.All(catalogue.Barcode), roles: rule.Rows.Roles()}
-	if e.from, err = s.NeedOne("[[one_row_each]] from", rule.From); err != nil {
+	e.rows.Layout = s.Products
+	e.rows.Clean = func(cell string, col int) string { return s.Texts.Clean(cell, c.Kind(col)) }
+	if e.rows.From, err = s.NeedOne("[[one_row_each]] from", rule.From); err != nil {
 		return step, false, err
 	}
-	if e.into, err = s.NeedOne("[[one_row_each]] into", rule.Into); err != nil || e.from < 0 || e.into < 0 {
+	if e.rows.Into, err = s.NeedOne("[[one_row_each]] into", rule.Into); err != nil || e.rows.From < 0 || e.rows.Into < 0 {
 		return step, false, err
 	}
-	if err := Unreserved(c, e.into, Reserved, "[[one_row_each]] into", rule.Into); err != nil {
+	if err := Unreserved(c, e.rows.Into, Reserved, "[[one_row_each]] into", rule.Into); err != nil {
 		return step, false, err
 	}
 	if c.First(catalogue.Title) < 0 && s.Together < 0 && c.First(catalogue.Slug) < 0 {
 		return step, false, columns.Refuse("[[one_row_each]]: without a title and a slug nothing would say to which product the rows " +
 			"belong; name a column with together_by under [products]")
 	}
-	reads := catalogue.ColumnsOf(e.from, e.into)
+	reads := catalogue.ColumnsOf(e.rows.From, e.rows.Into)
 	if err := e.patterns(rule, &reads); err != nil {
 		return step, false, err
 	}
@@ -65,7 +60,7 @@ func Each(s *Sheet, rule *products.EachRule) (step line.Step, ok bool, err error
 	reads.Add(looked...)
 	for _, col := range []int{s.Together, c.First(catalogue.Slug), c.First(catalogue.ParentSKU)} {
 		if col >= 0 {
-			e.same = append(e.same, col)
+			e.rows.Same = append(e.rows.Same, col)
 		}
 	}
 	e.number = s.Tally.Add(rule.String(), Changed, rule.Count)
@@ -101,72 +96,47 @@ func (e *each) patterns(rule *products.EachRule, reads *catalogue.ColumnSet) err
 				strings.Join(c.Headings, ", "))
 		}
 		reads.Add(cols...)
-		e.set = append(e.set, setCell{col, p})
+		e.rows.Set = append(e.rows.Set, products.SetCell{Col: col, Pattern: p})
 	}
 	return nil
 }
 
 // values returns the values of which each gets a row, nil if the row stays one.
 func (e *each) values(row *catalogue.Row) []string {
-	if strings.TrimSpace(row.Cell(e.into)) != "" || e.where != nil && !e.where.Holds(row) {
+	if e.where != nil && !e.where.Holds(row) {
 		return nil
 	}
-	values := products.Values(row.Cell(e.from))
-	for i, v := range values {
-		values[i] = e.Texts.Clean(v, e.Columns.Kind(e.into))
-	}
-	return values
-}
-
-// text returns what a pattern makes of a row with a value.
-func (e *each) text(row *catalogue.Row, value string, set *setCell) string {
-	with := *row
-	with.Cells = slices.Clone(row.Cells)
-	for len(with.Cells) <= e.into {
-		with.Cells = append(with.Cells, "")
-	}
-	with.Cells[e.into] = value
-	text, _ := set.Text(&with)
-	return e.Texts.Clean(text, e.Columns.Kind(set.col))
+	return e.rows.Values(row)
 }
 
 // step declares the step; reads are the columns on which its rows depend.
 func (e *each) step(reads catalogue.ColumnSet) line.Step {
 	step := line.Step{
 		Name:   NameEach,
-		Writes: catalogue.ColumnsOf(e.into), Learns: reads, Before: writing,
+		Writes: catalogue.ColumnsOf(e.rows.Into), Learns: reads, Before: writing,
 		Rules: []catalogue.Rule{catalogue.RuleEach},
 		New:   func(line.Aggregate) (line.Repairer, error) { return e, nil },
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
 			for i, row := range p.Rows {
-				e.skus(row, func(sku string) { add(i, xxhash.Sum64String(sku)) })
+				for _, sku := range e.rows.Texts(row, e.values(row), e.sku) {
+					add(i, xxhash.Sum64String(sku))
+				}
 			}
 		},
 	}
-	for i := range e.set {
-		step.Writes.Add(e.set[i].col)
+	for i := range e.rows.Set {
+		step.Writes.Add(e.rows.Set[i].Col)
 	}
 	step.Reads.AddAll(reads)
 	step.Reads.AddAll(step.Writes)
 	step.Reads.Add(e.sku)
-	step.Reads.Add(e.same...)
+	step.Reads.Add(e.rows.Same...)
 	step.Reads.Add(e.Products.Columns(products.OfVariant)...) // they are copied
 	step.Reads.Add(e.Products.Columns(products.AnyRow)...)
 	step.Reads.Add(e.barcodes...)
 	step.Reads.AddAll(e.Key.Columns())
 	step.Reads.Add(e.Products.ParentColumns...)
 	return step
-}
-
-// skus gives the SKUs that would be made of a row.
-func (e *each) skus(row *catalogue.Row, add func(string)) {
-	for _, value := range e.values(row) {
-		for i := range e.set {
-			if e.set[i].col == e.sku {
-				add(e.text(row, value, &e.set[i]))
-			}
-		}
-	}
 }
 
 func (e *each) Repair(p *catalogue.Product, log *line.Log) {
@@ -178,31 +148,29 @@ func (e *each) Repair(p *catalogue.Product, log *line.Log) {
 			continue // a parent is not sold in any size
 		}
 		wrong := len(log.Findings)
-		for n, value := range values {
-			if slices.ContainsFunc(values[:n], func(v string) bool { return strings.EqualFold(v, value) }) {
-				log.Notice(catalogue.EachTwice, row, e.from, row.Cell(e.from), catalogue.Facts{Other: value})
-			}
+		for _, value := range products.Twice(values) {
+			log.Notice(catalogue.EachTwice, row, e.rows.From, row.Cell(e.rows.From), catalogue.Facts{Other: value})
 		}
 		for _, col := range e.barcodes {
 			if row.Cell(col) != "" && len(values) > 1 {
 				log.Notice(catalogue.EachBarcode, row, col, row.Cell(col), catalogue.Facts{Digits: len(values)})
 			}
 		}
-		if e.Kin.Names(row.Cell(e.sku)) && slices.ContainsFunc(e.set, func(s setCell) bool { return s.col == e.sku }) {
+		if e.Kin.Names(row.Cell(e.sku)) && slices.ContainsFunc(e.rows.Set, func(s products.SetCell) bool { return s.Col == e.sku }) {
 			log.Notice(catalogue.EachTogether, row, e.sku, row.Cell(e.sku), catalogue.Facts{})
 		}
 		if first := p.Rows[0]; e.Key.Of(first) == "" && first.Cell(e.Key.Title) == "" {
-			log.Notice(catalogue.EachNameless, row, e.from, row.Cell(e.from), catalogue.Facts{})
+			log.Notice(catalogue.EachNameless, row, e.rows.From, row.Cell(e.rows.From), catalogue.Facts{})
 		}
 		seen := make(map[string]bool)
-		e.skus(row, func(sku string) {
+		for _, sku := range e.rows.Texts(row, values, e.sku) {
 			if sku == "" || seen[sku] {
 				log.Notice(catalogue.EachSKU, row, e.sku, row.Cell(e.sku), catalogue.Facts{Other: sku})
-				return
+				continue
 			}
 			seen[sku] = true
 			log.Claim(ClaimSKU, xxhash.Sum64String(sku), i, e.sku)
-		})
+		}
 		if len(log.Findings) == wrong {
 			log.Touch(e.number, i)
 			e.make(p, i, values, log)
@@ -218,8 +186,7 @@ func (e *each) make(p *catalogue.Product, i int, values []string, log *line.Log)
 	for n := len(values) - 1; n > 0; n-- {
 		further := made(row, &e.Columns)
 		for col, cell := range source.Cells {
-			if level := e.Products.Level(col); slices.Contains(e.same, col) ||
-				col != e.from && (level == products.OfVariant || level == products.AnyRow) {
+			if e.rows.Copied(col) {
 				further.Set(col, cell)
 			}
 		}
@@ -240,10 +207,10 @@ func (e *each) write(row, source *catalogue.Row, value string, first bool, log *
 			row.Set(col, text)
 		}
 	}
-	for i := range e.set {
-		if level := e.Products.Level(e.set[i].col); first || level != products.OfProduct {
-			put(e.set[i].col, e.text(source, value, &e.set[i]))
+	for i := range e.rows.Set {
+		if set := &e.rows.Set[i]; e.rows.Written(set, first) {
+			put(set.Col, e.rows.Text(source, value, set))
 		}
 	}
-	put(e.into, value)
+	put(e.rows.Into, value)
 }
