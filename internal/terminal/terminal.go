@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
 	"strings"
 	"time"
 
@@ -131,10 +132,43 @@ func (p *Printer) Table(t *Table) {
 	for _, c := range t.Right {
 		configs = append(configs, table.ColumnConfig{Number: c + 1, Align: text.AlignRight, AlignHeader: text.AlignRight})
 	}
+	if last, room := t.last(p.width); room > 0 {
+		configs = append(configs, table.ColumnConfig{Number: last + 1, WidthMax: room, WidthMaxEnforcer: func(s string, most int) string {
+			return text.Snip(s, most, "…")
+		}})
+	}
 	w.SetColumnConfigs(configs)
 	w.SuppressTrailingSpaces()
 	w.Style().Size.WidthMax = p.width
 	fmt.Fprintln(p.w, w.Render())
+}
+
+// narrowest is how many characters of the last column are shown at least.
+const narrowest = 12
+
+// last returns the last column, and how many characters of it there is room for in a width, if it
+// has to be cut; 0 if the table fits, or cannot.
+func (t *Table) last(width int) (col, room int) {
+	var widths []int
+	for _, cells := range append([][]string{t.Headings}, t.Rows...) {
+		for i, c := range cells {
+			if i == len(widths) {
+				widths = append(widths, 0)
+			}
+			widths[i] = max(widths[i], text.LongestLineLen(c))
+		}
+	}
+	col, room = len(widths)-1, width
+	if col < 1 || slices.Contains(t.Right, col) {
+		return col, 0
+	}
+	for _, w := range widths[:col] {
+		room -= w + 2
+	}
+	if room -= 2; room < narrowest || widths[col] <= room {
+		return col, 0
+	}
+	return col, room
 }
 
 func row(cells []string) table.Row {

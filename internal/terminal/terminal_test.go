@@ -27,6 +27,12 @@ func TestPlain(t *testing.T) {
 	b.Reset()
 	p.Table(&Table{Headings: []string{"n", "what"}, Right: []int{0}, Rows: [][]string{{"7", "Bürste"}, {"1,000", "Smoker"}}})
 	assert.Equal(t, "      n  what\n      7  Bürste\n  1,000  Smoker\n", b.String())
+	b.Reset()
+	p.Table(&Table{Headings: []string{"n", "what"}, Rows: [][]string{{"7", strings.Repeat("Bürste ", 40)}, {"8", "Smoker"}}})
+	lines := strings.Split(b.String(), "\n")
+	assert.True(t, strings.HasSuffix(lines[1], "…"), "what is too long is cut")
+	assert.LessOrEqual(t, len([]rune(lines[1])), defaultWidth)
+	assert.Equal(t, "  8  Smoker", lines[2], "and nothing else is")
 }
 
 // TestBarNeedsATerminal: nothing is drawn into a file or a pipe.
