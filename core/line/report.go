@@ -146,7 +146,9 @@ func (r *Report) Merge(o *Report) {
 	r.Added += o.Added
 	r.Long += o.Long
 	if len(o.Traces) > 0 {
-		r.addTraces(o.Traces...)
+		for _, t := range o.Traces {
+		r.addTrace(t)
+	}
 	}
 	r.Joined += o.Joined
 	r.Written.merge(o.Written)

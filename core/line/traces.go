@@ -32,12 +32,16 @@ func TraceCell(key uint64, heading, cell string) uint64 {
 // their places is ordered: a fair choice that does not depend on how the sheet was cut.
 const mostTraces = 128
 
-// addTraces puts traces among those of a report.
-func (r *Report) addTraces(list ...Trace) {
-	r.Traces = append(r.Traces, list...)
-	slices.SortFunc(r.Traces, func(a, b Trace) int { return cmp.Compare(a.at, b.at) })
-	r.Traces = slices.CompactFunc(r.Traces, func(a, b Trace) bool { return a.at == b.at })
-	r.Traces = r.Traces[:min(len(r.Traces), mostTraces)]
+// addTrace puts a trace among those of a report.
+func (r *Report) addTrace(t Trace) {
+	i, there := slices.BinarySearchFunc(r.Traces, t.at, func(o Trace, at uint64) int { return cmp.Compare(o.at, at) })
+	if there || i == mostTraces {
+		return
+	}
+	if len(r.Traces) == mostTraces {
+		r.Traces = r.Traces[:mostTraces-1]
+	}
+	r.Traces = slices.Insert(r.Traces, i, t)
 }
 
 // tracer takes down traces, for one worker.
@@ -76,5 +80,5 @@ func (t *tracer) trace(report *Report, row *catalogue.Row, col int) {
 	if n := len(report.Traces); n == mostTraces && at >= report.Traces[n-1].at {
 		return
 	}
-	report.addTraces(Trace{key, TraceCell(key, t.headings[col], row.Cell(col)), at})
+	report.addTrace(Trace{key, TraceCell(key, t.headings[col], row.Cell(col)), at})
 }

@@ -291,11 +291,12 @@ func (s *Sheet) listed(r *steps.RowAt, col int, known *lists.Known, said catalog
 			continue
 		}
 		right, match := known.Match(value)
-		decision, taken := catalogue.Decision{}, false
+		var decision catalogue.Decision
+		taken, own := false, lists.NoMatch
 		if len(said) > 0 {
 			decision, taken = said.For(catalogue.ValueUnlisted, "", r.Cell(s.Columns.First(catalogue.SKU)), value)
+			_, own = known.Match(decision.Value)
 		}
-		_, own := known.Match(decision.Value)
 		switch {
 		case match == lists.Exact:
 			continue

@@ -85,12 +85,15 @@ func (b *barcodes) Repair(p *catalogue.Product, log *line.Log) {
 			continue // a second code, one that stands in another column, or an image row
 		}
 		verdict := b.evidence.Decide(reading)
-		decision, decided := b.decided(verdict.Finding, row)
-		if verdict.Ground == catalogue.Likely && decided && decision.Value == "" {
-			verdict.Finding, verdict.Ground = catalogue.NoFinding, catalogue.Decided
+		var own, code barcode.Code // own is the one that somebody has said it is
+		if len(b.decisions) > 0 {
+			decision, decided := b.decided(verdict.Finding, row)
+			if verdict.Ground == catalogue.Likely && decided && decision.Value == "" {
+				verdict.Finding, verdict.Ground = catalogue.NoFinding, catalogue.Decided
+			}
+			own, _ = barcode.Parse(decision.Value)
 		}
-		var code barcode.Code
-		if own, err := barcode.Parse(decision.Value); err == nil {
+		if own.IsValid() {
 			if !b.object(row, b.evidence.Write(own), log) {
 				code = b.write(row, i, own, catalogue.RuleDecided, catalogue.Decided, "", log)
 			}
