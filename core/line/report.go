@@ -147,8 +147,8 @@ func (r *Report) Merge(o *Report) {
 	r.Long += o.Long
 	if len(o.Traces) > 0 {
 		for _, t := range o.Traces {
-		r.addTrace(t)
-	}
+			r.addTrace(t)
+		}
 	}
 	r.Joined += o.Joined
 	r.Written.merge(o.Written)

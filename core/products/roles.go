@@ -155,7 +155,7 @@ type Layout struct {
 
 // For fits the rules to the columns of a sheet. A name that it does not have is an error
 // that wraps [columns.ErrWrong], unless a rule drops the column.
-func (r *Rules) For(sheet *catalogue.Columns, shape *columns.Rules) (*Layout, error) {
+func (r *Rules) For(sheet *catalogue.Columns, renamed *columns.Rules) (*Layout, error) {
 	p := &Layout{levels: make([]Level, len(sheet.Headings)), sku: sheet.First(catalogue.SKU), parent: sheet.First(catalogue.ParentSKU),
 		title: sheet.First(catalogue.Title), price: sheet.First(catalogue.Price), mpn: sheet.First(catalogue.MPN),
 		slug: sheet.First(catalogue.Slug), images: sheet.All(catalogue.Images), headings: sheet.Headings, fields: sheet.Fields}
@@ -170,7 +170,7 @@ func (r *Rules) For(sheet *catalogue.Columns, shape *columns.Rules) (*Layout, er
 	}
 	find := func(names []string, do func(col int)) error {
 		for _, name := range names {
-			cols, err := shape.Need(sheet, "[products]", name)
+			cols, err := renamed.Need(sheet, "[products]", name)
 			if err != nil {
 				return err
 			}
