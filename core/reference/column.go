@@ -1,7 +1,7 @@
 package reference
 
 import (
-	"fmt"
+	"cmp"
 	"slices"
 	"strings"
 
@@ -44,11 +44,8 @@ func ReadColumn(path, column string, opt sheet.Options, rules rescue.Rules) (*Co
 	}
 	defer table.Close()
 	if codeColumn(table, column) < 0 {
-		more := "no barcode column was recognised"
-		if column != "" {
-			more = fmt.Sprintf("there is no column %q", column)
-		}
-		return nil, &sheet.Error{File: table.Name, Err: sheet.ErrHeadings, More: more,
+		more := cmp.Or(column, "none of barcodes was recognised")
+		return nil, &sheet.Error{File: table.Name, Err: sheet.ErrNoColumn, More: more,
 			Do: "Name one with the setting column; the headings are: " + strings.Join(table.Columns.Headings, ", ") + "."}
 	}
 	c, err := readColumn(table, column)

@@ -43,7 +43,7 @@ func ReadValues(path, column string, opt sheet.Options) (values []string, err er
 	col := 0
 	if column != "" {
 		if col = columns.Find(&table.Columns, column); col < 0 {
-			return nil, &sheet.Error{File: table.Name, Err: sheet.ErrHeadings, More: fmt.Sprintf("there is no column %q", column),
+			return nil, &sheet.Error{File: table.Name, Err: sheet.ErrNoColumn, More: column,
 				Do: "The headings are: " + strings.Join(table.Columns.Headings, ", ") + "."}
 		}
 	}

@@ -2,6 +2,7 @@ package reference
 
 import (
 	"cmp"
+	"errors"
 	"slices"
 	"strings"
 	"unicode"
@@ -62,6 +63,10 @@ func (e *entry) says() string {
 	return e.cell
 }
 
+// ErrNoCodes says that a sheet cannot be trusted for codes, because it has none, or nothing by which
+// one would be found.
+var ErrNoCodes = errors.New("this sheet has no codes to trust")
+
 // Load reads a trusted sheet. It needs a column of barcodes, and one of SKUs or
 // of titles.
 func Load(path string, opt sheet.Options) (*Sheet, error) {
@@ -76,8 +81,8 @@ func Load(path string, opt sheet.Options) (*Sheet, error) {
 		if code >= 0 {
 			missing = "neither of the latter was recognised"
 		}
-		return nil, &sheet.Error{File: table.Name, Err: sheet.ErrHeadings,
-			More: "a trusted sheet needs a column of barcodes, and one of SKUs or of titles; " + missing,
+		return nil, &sheet.Error{File: table.Name, Err: ErrNoCodes,
+			More: "it needs a column of barcodes, and one of SKUs or of titles; " + missing,
 			Do:   "The headings are: " + strings.Join(table.Columns.Headings, ", ") + "."}
 	}
 	c, err := readColumn(table, "")

@@ -320,9 +320,9 @@ func TestSKUsComeBack(t *testing.T) {
 func TestTrustedByItself(t *testing.T) {
 	dir := t.TempDir()
 	_, err := reference.Load(write(t, dir, "a.csv", "SKU,Title\nA,x\n"), sheet.Options{})
-	assert.ErrorIs(t, err, sheet.ErrHeadings)
+	assert.ErrorIs(t, err, reference.ErrNoCodes)
 	_, err = reference.Load(write(t, dir, "b.csv", "EAN,Price\n9521234000013,1\n"), sheet.Options{})
-	assert.ErrorIs(t, err, sheet.ErrHeadings)
+	assert.ErrorIs(t, err, reference.ErrNoCodes)
 }
 
 // TestShortRows: what a row lacks at its end is noticed, and comes from a trusted sheet

@@ -299,7 +299,7 @@ func (s *Sheet) readShop(path string) (*products.Shop, error) {
 	defer table.Close()
 	sku, parent := table.Columns.First(catalogue.SKU), table.Columns.First(catalogue.ParentSKU)
 	if sku < 0 {
-		return nil, &sheet.Error{File: table.Name, Err: sheet.ErrHeadings, More: "there is no column with SKUs",
+		return nil, &sheet.Error{File: table.Name, Err: sheet.ErrNoColumn, More: "one with SKUs",
 			Do: "Name it under [headings]: \"Art. no.\" = \"sku\"."}
 	}
 	together := -1
@@ -323,7 +323,7 @@ func (s *Sheet) readShop(path string) (*products.Shop, error) {
 		shop.Add(row.Cell(sku), row.Cell(parent), row.Number, product)
 	})
 	if err == nil && alone && !key.Says() {
-		return nil, &sheet.Error{File: table.Name, Err: sheet.ErrHeadings, More: "no column says which rows are one product",
+		return nil, &sheet.Error{File: table.Name, Err: sheet.ErrNoColumn, More: "one that says which rows are one product",
 			Do: "It needs the slug or the parent SKU of each variant, or the column that together_by names."}
 	}
 	return shop, err

@@ -47,7 +47,7 @@ func (t *Table) openArchive() error {
 			return strings.EqualFold(name, t.opt.Member) || strings.EqualFold(path.Base(name), t.opt.Member)
 		})
 		if at < 0 {
-			return t.fail(ErrMembers, "it has no "+t.opt.Member, "It has: "+strings.Join(names, ", ")+".")
+			return t.fail(ErrNoMember, t.opt.Member, "It has: "+strings.Join(names, ", ")+".")
 		}
 	case len(members) == 0:
 		return t.fail(ErrBinary, "it is an archive without files", "Name a CSV file or a workbook.")

@@ -16,9 +16,13 @@ var (
 	ErrNoSheet     = errors.New("there is no sheet of that name")
 	ErrRowTooLarge = errors.New("a single row has more than 64 megabytes")
 	ErrMembers     = errors.New("it is not clear which file of the archive is meant")
+	ErrNoMember    = errors.New("the archive has no such file")
+	ErrNoArchive   = errors.New("it is no archive")
 	ErrUnpacked    = errors.New("the archive unpacks to more than is read")
 	ErrSpread      = errors.New("it has next to nothing but empty cells")
 	ErrHeadings    = errors.New("none of the headings is known")
+	ErrNoColumn    = errors.New("there is no such column")
+	ErrBlankRow    = errors.New("the row of the headings is empty")
 )
 
 // An Error says which file cannot be read, why, and what to do about it.

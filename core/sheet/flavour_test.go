@@ -82,5 +82,5 @@ func TestFlavours(t *testing.T) {
 	_, err := Open(path, Options{})
 	assert.ErrorContains(t, err, "the setting no-headings")
 	_, err = Open(path, Options{Reading: Reading{HeadingRow: 9}})
-	assert.ErrorContains(t, err, "row 9 is empty")
+	assert.ErrorContains(t, err, "headings is empty (row 9)")
 }

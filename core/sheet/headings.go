@@ -62,7 +62,7 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	case t.opt.NoHeadings:
 		return -1, t.makeUp(rows)
 	case n > len(rows) || n > 0 && rows[n-1].Blank():
-		return 0, t.fail(ErrHeadings, fmt.Sprintf("row %d is empty", n), "Name the row that has the headings with the setting heading-row.")
+		return 0, t.fail(ErrBlankRow, fmt.Sprintf("row %d", n), "Name the row that has the headings with the setting heading-row.")
 	case n > 0:
 		h, most = n-1, max(most, 1)
 	}
@@ -91,7 +91,7 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	}
 	for h := range t.opt.Fields {
 		if !t.has(h) {
-			return 0, t.fail(ErrHeadings, "there is no heading "+h, "The headings are: "+strings.Join(rows[t.Heading-1].Cells, ", ")+".")
+			return 0, t.fail(ErrNoColumn, h, "The headings are: "+strings.Join(rows[t.Heading-1].Cells, ", ")+".")
 		}
 	}
 	t.Preamble = nil
@@ -116,7 +116,7 @@ func (t *Table) makeUp(rows []catalogue.Row) error {
 	t.findByCells(rows)
 	for h := range t.opt.Fields {
 		if !t.has(h) {
-			return t.fail(ErrHeadings, "there is no column "+h,
+			return t.fail(ErrNoColumn, h,
 				"Without headings the columns are called Column 1 to "+t.Columns.Headings[width-1]+".")
 		}
 	}

@@ -169,7 +169,7 @@ func TestRefused(t *testing.T) {
 	_, err = Open(t.TempDir(), Options{})
 	assert.ErrorIs(t, err, ErrFolder)
 	_, err = Open(write(t, "list.csv", "SKU,Title\n"), Options{Fields: map[string]catalogue.Field{"Ref": catalogue.SKU}})
-	assert.ErrorContains(t, err, "no heading Ref")
+	assert.ErrorContains(t, err, "no such column (Ref)")
 }
 
 func TestWorkbook(t *testing.T) {

@@ -65,7 +65,7 @@ func (t *Table) openWorkbook() error {
 	if t.opt.Sheet != "" && t.Sheet == "" {
 		return t.fail(ErrNoSheet, t.opt.Sheet, "The sheets are: "+strings.Join(names, ", ")+".")
 	}
-	if tried != nil && (len(names) == 1 || t.opt.Sheet != "" || !errors.Is(tried, ErrHeadings) && !errors.Is(tried, ErrNoTable)) {
+	if tried != nil && (len(names) == 1 || t.opt.Sheet != "" || !another(tried)) {
 		return tried
 	}
 	return t.fail(ErrNoTable, "none of its visible sheets has headings that are known: "+strings.Join(names, ", "),
@@ -79,6 +79,11 @@ type Named struct {
 }
 
 // Sheets returns the sheets of a workbook in their order.
+// another reports whether an error about a sheet leaves room for another sheet to be the one.
+func another(err error) bool {
+	return errors.Is(err, ErrHeadings) || errors.Is(err, ErrNoTable) || errors.Is(err, ErrNoColumn) || errors.Is(err, ErrBlankRow)
+}
+
 func Sheets(path string) ([]Named, error) {
 	t := &Table{Path: path, Name: filepath.Base(path)}
 	file, err := os.Open(path)

@@ -78,7 +78,7 @@ func (o *inspectCommand) run(s *session, files []string) (int, error) {
 		if err != nil && wrongRules(err) {
 			return exitUsage, usagef("%v", err)
 		}
-		if err != nil && one.sheet != nil && (errors.Is(err, sheet.ErrNoTable) || errors.Is(err, sheet.ErrHeadings)) {
+		if err != nil && one.sheet != nil && (errors.Is(err, sheet.ErrNoTable) || errors.Is(err, sheet.ErrHeadings) || errors.Is(err, sheet.ErrNoColumn)) {
 			if p := s.printer(); !o.json {
 				if i > 0 {
 					p.Line()
