@@ -134,7 +134,7 @@ func TestOrdersThatCannotBe(t *testing.T) {
 		"[[expand]]\nin = [\"sku\"]\nlist = \"one.csv\"\n":                                                                                                                "two are needed",
 		"[[derive]]\ninto = \"Kind\"\nfrom = [\"titles\"]\nlist = \"twice.csv\"\n":                                                                                        "speaks for",
 		"[field.brand]\none_of_from = \"empty.csv\"\n":                                                                                                                    "no value below the heading",
-		"[field.brand]\none_of_from = \"texts.csv\"\none_of_column = \"x\"\n":                                                                                             `no column "x"`,
+		"[field.brand]\none_of_from = \"texts.csv\"\none_of_column = \"x\"\n":                                                                                             `no such column (x)`,
 		"[field.weight]\nrequired = true\n":                                                                                                                               "[field.weight] is required, and no column has it",
 		"[[borrow]]\nfrom = \"list.csv\"\nby = \"sku\"\ntake = [\"weight\"]\n":                                                                                            "a file cannot borrow from itself",
 		"[[borrow]]\nfrom = \"texts.csv\"\nby = \"sku\"\ntake = [\"weight\"]\n":                                                                                           `[[borrow]] names "weight", which texts.csv does not have`,

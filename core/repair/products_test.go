@@ -710,7 +710,7 @@ func TestComplete(t *testing.T) {
 	opt.Book.Products.CompleteAs = write(t, dir, "shop.csv", "SKU,Title\nV-S,Veil\nV-M,Veil M\n")
 	_, err = Run(t.Context(), opt)
 	require.ErrorContains(t, err, "[products] complete_as")
-	assert.ErrorContains(t, err, "no column says which rows are one product")
+	assert.ErrorContains(t, err, "one that says which rows are one product")
 }
 
 // TestSameImageTwice: an image row without a key is the same as another only in the same
