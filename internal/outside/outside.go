@@ -61,16 +61,15 @@ func run(t testing.TB, cmd *exec.Cmd) string {
 	return out.String()
 }
 
-// Convert lets an office suite open a file and save it in another form (the name of a filter), and
-// returns the path of what it saved.
-func Convert(t testing.TB, path, form string) string {
+// Convert lets an office suite open files and save them in a form (an extension, such as xlsx), and
+// returns the folder where it saved them under their names with that extension.
+func Convert(t testing.TB, form string, paths ...string) (dir string) {
 	t.Helper()
-	office, dir := Program(t, "office"), t.TempDir()
-	// A profile of its own, so that several can run beside each other.
-	run(t, exec.Command(office, "-env:UserInstallation=file://"+filepath.ToSlash(dir)+"/profile", "--headless", "--convert-to", form,
-		"--outdir", dir, path))
-	extension, _, _ := strings.Cut(form, ":")
-	return filepath.Join(dir, strings.TrimSuffix(filepath.Base(path), filepath.Ext(path))+"."+extension)
+	office, profile := Program(t, "office"), t.TempDir() // a profile of its own, so that several can run beside each other
+	dir = t.TempDir()
+	args := []string{"-env:UserInstallation=file://" + filepath.ToSlash(profile), "--headless", "--convert-to", form, "--outdir", dir}
+	run(t, exec.Command(office, append(args, paths...)...))
+	return dir
 }
 
 // Page lets a browser load a page and returns what is in it then, as HTML.
