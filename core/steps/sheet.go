@@ -82,7 +82,7 @@ func (s *Sheet) Where(table map[string]any) (c *condition.Condition, reads []int
 	return c, reads, err
 }
 
-// everyColumn returns everyColumn columns, those that are added included.
+// everyColumn returns all columns, those that are added included.
 func (s *Sheet) everyColumn() catalogue.ColumnSet {
 	return catalogue.FirstColumns(len(s.Columns.Headings))
 }
