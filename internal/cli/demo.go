@@ -90,8 +90,10 @@ func (o *demoCommand) run(s *session, args []string) (int, error) {
 		p.Line(p.Bold("$ zetanum " + line))
 		p.Line()
 		words := strings.Fields(step.args)
-		for i := range words {
-			words[i] = filepath.FromSlash(strings.ReplaceAll(words[i], "{dir}", dir))
+		for i, word := range words {
+			if strings.Contains(word, "{dir}") { // the name of a file in an archive is no path of the system
+				words[i] = filepath.FromSlash(strings.ReplaceAll(word, "{dir}", dir))
+			}
 		}
 		if status := s.run(words); status > exitHeld {
 			return status, fmt.Errorf("the example stopped at: zetanum %s", line)
