@@ -49,7 +49,7 @@ func (r *Ready) Write(form string) error {
 	path := filepath.Join(filepath.Dir(r.Path), Name(form))
 	wrote, err := r.write(path, form)
 	if errors.Is(err, workbook.ErrNoRoom) {
-		return fmt.Errorf("%s: %w. Leave the setting as %s out, or shorten what is too long", Name(form), err, form)
+		return fmt.Errorf("%s: %w. Leave the setting ‹as› %s out, or shorten what is too long", Name(form), err, form)
 	}
 	if err != nil {
 		return fmt.Errorf("%s: %w", Name(form), err)

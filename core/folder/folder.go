@@ -39,7 +39,7 @@ const ManifestName = "run.json"
 const Temporary = ".zetanum-"
 
 // ErrBusy says that another run is writing the same folder.
-var ErrBusy = errors.New("another run is writing this folder just now; wait for it, or name another folder with the setting out")
+var ErrBusy = errors.New("another run is writing this folder just now; wait for it, or name another folder with the setting ‹out›")
 
 // ErrInUse says that another program has a file of the folder open.
 var ErrInUse = errors.New("a file in the folder is open in another program; close it there and try again")

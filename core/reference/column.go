@@ -46,7 +46,7 @@ func ReadColumn(path, column string, opt sheet.Options, rules rescue.Rules) (*Co
 	if codeColumn(table, column) < 0 {
 		more := cmp.Or(column, "none of barcodes was recognised")
 		return nil, &sheet.Error{File: table.Name, Err: sheet.ErrNoColumn, More: more,
-			Do: "Name one with the setting column; the headings are: " + strings.Join(table.Columns.Headings, ", ") + "."}
+			Do: "Name one with the setting ‹column›; the headings are: " + strings.Join(table.Columns.Headings, ", ") + "."}
 	}
 	c, err := readColumn(table, column)
 	if err != nil {

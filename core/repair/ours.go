@@ -221,7 +221,7 @@ func (r *runner) byName(outputs []output) (string, error) {
 			continue
 		}
 		if found != "" {
-			return "", fmt.Errorf("both %s and %s have its headings; name the right one with the setting trust", found, o.dir)
+			return "", fmt.Errorf("both %s and %s have its headings; name the right one with the setting ‹trust›", found, o.dir)
 		}
 		found, sum = o.dir, o.files[ready]
 	}

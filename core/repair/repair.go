@@ -29,7 +29,7 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 	if opt.Target != "" && opt.Stdout == nil {
 		if job, err = folder.Begin(opt.Target); err != nil {
 			if errors.Is(err, fs.ErrPermission) {
-				return nil, fmt.Errorf("%s: there is no right to write here; name another folder with the setting out (%w)", opt.Target,
+				return nil, fmt.Errorf("%s: there is no right to write here; name another folder with the setting ‹out› (%w)", opt.Target,
 					err)
 			}
 			return nil, fmt.Errorf("%s: %w", opt.Target, err)

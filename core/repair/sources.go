@@ -69,7 +69,7 @@ func earlier(ctx context.Context, dir, temp string) (*reference.Sheet, error) {
 	ready := line.FileNames[0]
 	name := filepath.Join(filepath.Base(filepath.Clean(dir)), ready)
 	if slices.Contains(edited, ".") {
-		return nil, fmt.Errorf("the setting trust %s: this folder is not an output of ours; name a file", dir)
+		return nil, fmt.Errorf("the setting ‹trust› %s: this folder is not an output of ours; name a file", dir)
 	}
 	path := filepath.Join(dir, ready)
 	if slices.Contains(edited, ready) {
@@ -104,7 +104,7 @@ func again(ctx context.Context, dir, temp string) (string, error) {
 	}
 	if sum, err := folder.Sum(source); err != nil || sum != run.Source.Sum {
 		return "", fmt.Errorf("%s: %w, and its source %s is not there any more as it was; name another sheet that has the codes with "+
-			"the setting trust", dir, ErrSpoilt, run.Source.Name)
+			"the setting ‹trust›", dir, ErrSpoilt, run.Source.Name)
 	}
 	opt := Options{
 		Input: source, Sheet: run.Settings.Sheet, Member: run.Settings.Member, Reading: run.Settings.Reading, Workers: 1,

@@ -164,7 +164,7 @@ func TestOurOwnFile(t *testing.T) {
 		run(t, fixed(other, Target(other)))
 		path := write(t, dir, "ready-3.csv", spoilt(repaired))
 		r := run(t, fixed(path, Target(path)))
-		assert.Contains(t, r.NotRestored, "name the right one with the setting trust")
+		assert.Contains(t, r.NotRestored, "name the right one with the setting ‹trust›")
 		assert.Zero(t, r.Counts().Ready)
 	})
 	t.Run("named with -trust", func(t *testing.T) {

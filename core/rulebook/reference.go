@@ -91,9 +91,9 @@ func (p *Part) key(name string) *Key {
 // Reference writes the reference of sections, in their order, as Markdown.
 func Reference(sections []Section) string {
 	var b strings.Builder
-	b.WriteString("# The rulebook\n\nWritten by `the command help rulebook`; do not edit by hand.\n\n" +
+	b.WriteString("# The rulebook\n\nWritten by `the command ‹help rulebook›`; do not edit by hand.\n\n" +
 		"A rulebook says how a shop wants its catalogue. It is a TOML file, `zetanum.toml` beside the file or in the working folder, or " +
-		"the one named with `the setting rules`. " +
+		"the one named with `the setting ‹rules›`. " +
 		"It is strict: a key that is not known, or a value of the wrong kind, is an error that says where it stands. Names of files are " +
 		"relative to the rulebook. " +
 		"Without a rulebook only what is proved is written.\n")

@@ -35,7 +35,7 @@ func (*barcodeSection) Parts() []rulebook.Part {
 				},
 				{
 					Name:    "trusted",
-					Says:    "Sheets, or output folders of earlier runs, that have whole codes; like the setting trust.",
+					Says:    "Sheets, or output folders of earlier runs, that have whole codes; like the setting ‹trust›.",
 					Example: `trusted = ["stock-take.xlsx"]`,
 				},
 				{

@@ -48,7 +48,7 @@ func Begin(s *Seen) string {
 	} else {
 		b.line("# How this shop wants its catalogue: a rulebook for %s.", clean(s.File))
 	}
-	b.line("# Take the # off a line to give the order. the command help rulebook explains every key.")
+	b.line("# Take the # off a line to give the order. The command ‹help rulebook› explains every key.")
 	for _, section := range new(Book).reading() {
 		section.Begin(s, b)
 	}

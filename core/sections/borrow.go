@@ -29,7 +29,7 @@ func (*borrowSection) Parts() []rulebook.Part {
 	return []rulebook.Part{
 		{
 			Name: "borrow", Line: "[[borrow]]",
-			Says: "Values from another sheet, by a key that both have, into cells that are empty; the setting borrow does the same. Hidden " +
+			Says: "Values from another sheet, by a key that both have, into cells that are empty; the setting ‹borrow› does the same. Hidden " +
 				"columns count. A key that occurs twice there with different values gives none. Rows without a match are in " +
 				"not-in-NAME.csv, rows of the sheet that nobody asked for in only-in-NAME.csv. Barcodes that are taken by SKU " +
 				"are believed like those of a trusted sheet, so lost ones come back, too.",

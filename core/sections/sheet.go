@@ -327,7 +327,7 @@ func (s *Sheet) OutColumns() ([]line.OutColumn, error) {
 			}
 		}
 		if !found {
-			return nil, fmt.Errorf("the setting only %s: %w; the headings are: %s", name, ErrOnly, strings.Join(s.Columns.Headings, ", "))
+			return nil, fmt.Errorf("the setting ‹only› %s: %w; the headings are: %s", name, ErrOnly, strings.Join(s.Columns.Headings, ", "))
 		}
 	}
 	return slices.DeleteFunc(out, func(o line.OutColumn) bool { return !chosen[o.Col] }), nil

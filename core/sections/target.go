@@ -73,7 +73,7 @@ quote     = "~"`,
 				{
 					Name: "as",
 					Says: "Forms in which what is ready is written, besides ready.csv: tsv, xlsx and ods, with all cells as text, and " +
-						"jsonl, an object for each row. The setting as overrules it.",
+						"jsonl, an object for each row. The setting ‹as› overrules it.",
 					Example: `as = ["xlsx"]`,
 				},
 				{

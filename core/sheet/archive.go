@@ -56,11 +56,11 @@ func (t *Table) openArchive() error {
 			if isTable := slices.Contains(tables, strings.ToLower(path.Ext(name))); len(members) == 1 || isTable && at < 0 {
 				at = i
 			} else if isTable {
-				return t.fail(ErrMembers, strings.Join(names, ", "), "Name the one to read with the setting member.")
+				return t.fail(ErrMembers, strings.Join(names, ", "), "Name the one to read with the setting ‹member›.")
 			}
 		}
 		if at < 0 {
-			return t.fail(ErrMembers, strings.Join(names, ", "), "Name the one to read with the setting member.")
+			return t.fail(ErrMembers, strings.Join(names, ", "), "Name the one to read with the setting ‹member›.")
 		}
 	}
 	f := members[at]

@@ -58,7 +58,7 @@ func TestArchives(t *testing.T) {
 		{"a workbook", zipped(t, "list.xlsx", book), "", `list.xlsx in an archive; workbook, sheet "P"`, "X|y", "", nil, ""},
 		{"an odd flavour", zipped(t, "list.txt", "'SKU'^'Title'\n'A'^'b'\n"), "", "list.txt in an archive; CSV, UTF-8, separator ^", "A|b",
 			"", nil, ""},
-		{"no archive", one, "list.csv", "", "", "", ErrNoArchive, "Leave out the setting member"},
+		{"no archive", one, "list.csv", "", "", "", ErrNoArchive, "Leave out the setting ‹member›"},
 		{"no files", zipped(t, "empty/", ""), "", "", "", "", ErrBinary, "without files"},
 		{"an archive in an archive", zipped(t, "list.zip", zipped(t, "list.csv", one)), "", "", "", "", ErrBinary,
 			"an archive in an archive"},

@@ -180,7 +180,7 @@ func doubt(what string, guess charset.Guess, sample []byte) string {
 	for _, word := range bytes.Fields(sample) {
 		one, other := guess.Charset.DecodeRest(string(word)), guess.Second.DecodeRest(string(word))
 		if one != other {
-			return fmt.Sprintf("%s taken for %s, but %s is nearly as likely: it would make “%s” of “%s”; the setting encoding says "+
+			return fmt.Sprintf("%s taken for %s, but %s is nearly as likely: it would make “%s” of “%s”; the setting ‹encoding› says "+
 				"which is right.", what, guess.Charset, guess.Second, other, one)
 		}
 	}

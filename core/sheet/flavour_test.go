@@ -80,7 +80,7 @@ func TestFlavours(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "list.csv")
 	require.NoError(t, os.WriteFile(path, []byte("x1,y\nA,b\n"), 0o666))
 	_, err := Open(path, Options{})
-	assert.ErrorContains(t, err, "the setting no-headings")
+	assert.ErrorContains(t, err, "the setting ‹no-headings›")
 	_, err = Open(path, Options{Reading: Reading{HeadingRow: 9}})
 	assert.ErrorContains(t, err, "headings is empty (row 9)")
 }

@@ -53,7 +53,7 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 		}
 	}
 	if first < 0 {
-		return 0, t.fail(ErrNoTable, "it has only blank rows", "Name another file or, in a workbook, another sheet with the setting sheet.")
+		return 0, t.fail(ErrNoTable, "it has only blank rows", "Name another file or, in a workbook, another sheet with the setting ‹sheet›.")
 	}
 	if most < 2 && h != first {
 		h = first
@@ -62,7 +62,7 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	case t.opt.NoHeadings:
 		return -1, t.makeUp(rows)
 	case n > len(rows) || n > 0 && rows[n-1].Blank():
-		return 0, t.fail(ErrBlankRow, fmt.Sprintf("row %d", n), "Name the row that has the headings with the setting heading-row.")
+		return 0, t.fail(ErrBlankRow, fmt.Sprintf("row %d", n), "Name the row that has the headings with the setting ‹heading-row›.")
 	case n > 0:
 		h, most = n-1, max(most, 1)
 	}
@@ -86,7 +86,7 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	}
 	if most == 0 && len(t.ByCells) == 0 && !t.opt.AnyHeadings {
 		return 0, t.fail(ErrHeadings, "row "+fmt.Sprint(t.Heading)+" reads: "+catalogue.Shorten(strings.Join(rows[h].Cells, ", "), 80),
-			t.ifNone(&rows[h])+`If these are the headings, say what one means with the setting field "HEADING=FIELD"; the fields are: `+
+			t.ifNone(&rows[h])+`If these are the headings, say what one means with the setting ‹field› "HEADING=FIELD"; the fields are: `+
 				strings.Join(catalogue.FieldNames(), " ")+".")
 	}
 	for h := range t.opt.Fields {
@@ -127,7 +127,7 @@ func (t *Table) makeUp(rows []catalogue.Row) error {
 func (t *Table) ifNone(row *catalogue.Row) string {
 	for _, cell := range row.Cells {
 		if strings.IndexFunc(cell, func(r rune) bool { return r >= '0' && r <= '9' }) >= 0 {
-			return `If the table has no headings, say so with the setting no-headings, and what its columns mean with the setting field "Column 1=sku". `
+			return `If the table has no headings, say so with the setting ‹no-headings›, and what its columns mean with the setting ‹field› "Column 1=sku". `
 		}
 	}
 	return ""

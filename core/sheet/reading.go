@@ -35,7 +35,7 @@ func (r *Reading) Check() (problems []catalogue.Problem) {
 	case r.HeadingRow < 0 || r.HeadingRow > sampleRows:
 		wrong("heading-row", "a number from 1 to 200")
 	case r.HeadingRow > 0 && r.NoHeadings:
-		wrong("no-headings", "goes without the setting heading-row")
+		wrong("no-headings", "goes without the setting ‹heading-row›")
 	}
 	return problems
 }

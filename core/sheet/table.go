@@ -100,7 +100,7 @@ func Open(path string, opt Options) (*Table, error) {
 	t := &Table{Path: path, Name: filepath.Base(path), opt: opt}
 	err := t.open()
 	if err == nil && opt.Member != "" && t.Member == "" {
-		err = t.fail(ErrNoArchive, "", "Leave out the setting member.")
+		err = t.fail(ErrNoArchive, "", "Leave out the setting ‹member›.")
 	}
 	if err != nil {
 		t.Close()

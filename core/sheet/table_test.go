@@ -157,7 +157,7 @@ func TestRefused(t *testing.T) {
 		{"PDF", "%PDF-1.7\n", ErrBinary, "PDF"},
 		{"noise", strings.Repeat("\x00\x01\x02a\n", 200), ErrBinary, "not text"},
 		{"an archive", "PK\x03\x04nothing", ErrBinary, "archive"},
-		{"no known heading", "9521234000013,Smoker\n9521234000020,Tool\n", ErrHeadings, "the setting field"},
+		{"no known heading", "9521234000013,Smoker\n9521234000020,Tool\n", ErrHeadings, "the setting ‹field›"},
 	} {
 		_, err := Open(write(t, "list.csv", test.in), Options{Spool: t.TempDir()})
 		assert.ErrorIs(t, err, test.err, test.name)

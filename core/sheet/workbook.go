@@ -69,7 +69,7 @@ func (t *Table) openWorkbook() error {
 		return tried
 	}
 	return t.fail(ErrNoTable, "none of its visible sheets has headings that are known: "+strings.Join(names, ", "),
-		"Name the sheet with the setting sheet, or say what a heading means with the setting field.")
+		"Name the sheet with the setting ‹sheet›, or say what a heading means with the setting ‹field›.")
 }
 
 // A Named is a sheet of a workbook.
@@ -97,7 +97,7 @@ func Sheets(path string) ([]Named, error) {
 	}
 	book, err := workbook.Open(file, info.Size())
 	if err != nil {
-		return nil, t.fail(ErrNoSheets, "", "Leave out the setting sheet.")
+		return nil, t.fail(ErrNoSheets, "", "Leave out the setting ‹sheet›.")
 	}
 	var sheets []Named
 	for _, s := range book.Sheets {
@@ -258,7 +258,7 @@ func (t *Table) findSpooled() error {
 	n, _ := t.file.ReadAt(head, 0)
 	rows := sampleOf(text(wholeRows(head[:n])), &t.Form, sampleRows)
 	if len(rows) == 0 {
-		return t.fail(ErrNoTable, "the sheet "+t.Sheet+" is empty", "Name another sheet with the setting sheet.")
+		return t.fail(ErrNoTable, "the sheet "+t.Sheet+" is empty", "Name another sheet with the setting ‹sheet›.")
 	}
 	t.takeMark(rows)
 	h, err := t.chooseHeading(rows)

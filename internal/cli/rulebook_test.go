@@ -90,7 +90,10 @@ func TestBegin(t *testing.T) {
 	require.Equal(t, exitOK, zetanum(t, dir, "demo", "d").status)
 	writeFile(t, filepath.Join(dir, "d", "odd.csv"), "SKU,EAN,\"He said \"\"x\\\"\"\",Title,Line\nA,9521234000013 / 9521234000020,1,x,\nB,0306406152,2,\"two\nlines\",\nC,9.52E+12,\x01,y,\n")
 	writeFile(t, filepath.Join(dir, "d", "several.csv"), "Slug,SKU,Title,Brand,Tags,Origin\ns,A,x,b,,Brazil\ns,B,,c,t,Brazil\nt,C,y,,,\ns,D,,,,\n")
-	for _, name := range []string{"saltmarsh-export.csv", "hollowbrook-prices.csv", "wick-and-wax.xlsx", "odd.csv", "several.csv"} {
+	// Headings may read like what messages say of settings and commands.
+	writeFile(t, filepath.Join(dir, "d", "rings.csv"), "SKU,EAN,Title,The setting stone,the setting trust,The command begin\nA,9521234000013,x,opal,y,z\n")
+	for _, name := range []string{"saltmarsh-export.csv", "hollowbrook-prices.csv", "wick-and-wax.xlsx", "odd.csv", "several.csv",
+		"rings.csv"} {
 		list := filepath.Join("d", name)
 		zetanum(t, dir, "repair", list, "-out", "without")
 		want, err := os.ReadFile(filepath.Join(dir, "without", "ready.csv"))

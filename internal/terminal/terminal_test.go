@@ -45,3 +45,14 @@ func TestBarNeedsATerminal(t *testing.T) {
 	bar.Stop()
 	assert.Empty(t, b.String())
 }
+
+// TestTyped: settings and commands that messages name become what to type; what a file has does not.
+func TestTyped(t *testing.T) {
+	for message, want := range map[string]string{
+		"name it with the setting ‹trust›.": "name it with -trust.", "The setting ‹heading-row› 3": "-heading-row 3",
+		"run `the command ‹help rulebook›`": "run `zetanum help rulebook`", "the command ‹begin› prints one": "“zetanum begin” prints one",
+		"the headings are: The setting stone, the setting trust, the command begin": "the headings are: The setting stone, the setting trust, the command begin",
+	} {
+		assert.Equal(t, want, Typed(message))
+	}
+}
