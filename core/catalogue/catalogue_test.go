@@ -131,4 +131,8 @@ func TestColumnSet(t *testing.T) {
 	o.AddAll(s)
 	assert.Equal(t, []int{0, 1, 2, 3, 64, 200}, o.List())
 	assert.True(t, ColumnSet{}.Empty() && !s.Empty() && s.Without(s).Empty())
+	copied := s
+	copied.Add(1)
+	copied.AddAll(ColumnsOf(2))
+	assert.Equal(t, []int{0, 3, 64, 200}, s.List(), "a copy is a set of its own")
 }

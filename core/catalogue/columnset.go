@@ -1,13 +1,11 @@
 package catalogue
 
-import (
-	"math/bits"
-	"slices"
-)
+import "math/big"
 
 // A ColumnSet is a set of columns by their numbers, those of the sheet first and then those
-// that are added. The zero ColumnSet is empty.
-type ColumnSet struct{ bits []uint64 }
+// that are added. It is a value: a copy does not change with what it was copied from. The zero
+// ColumnSet is empty.
+type ColumnSet struct{ bits *big.Int } // never changed once it is there
 
 // ColumnsOf returns the set of the given columns; a negative one, which stands for a column
 // that is not there, is left out.
@@ -17,66 +15,51 @@ func ColumnsOf(cols ...int) (s ColumnSet) {
 }
 
 // FirstColumns returns the set of the first n columns.
-func FirstColumns(n int) (s ColumnSet) {
-	for col := range n {
-		s.Add(col)
+func FirstColumns(n int) ColumnSet {
+	all := new(big.Int).Lsh(big.NewInt(1), uint(n))
+	return ColumnSet{all.Sub(all, big.NewInt(1))}
+}
+
+// number returns the set as a number with a bit for each column.
+func (s ColumnSet) number() *big.Int {
+	if s.bits == nil {
+		return new(big.Int)
 	}
-	return s
+	return s.bits
 }
 
 // Add puts columns into the set; negative ones are left out.
 func (s *ColumnSet) Add(cols ...int) {
+	more := new(big.Int).Set(s.number())
 	for _, col := range cols {
-		if col < 0 {
-			continue
+		if col >= 0 {
+			more.SetBit(more, col, 1)
 		}
-		for len(s.bits) <= col/64 {
-			s.bits = append(s.bits, 0)
-		}
-		s.bits[col/64] |= 1 << (col % 64)
 	}
+	s.bits = more
 }
 
 // AddAll puts the columns of another set into the set.
-func (s *ColumnSet) AddAll(o ColumnSet) {
-	for len(s.bits) < len(o.bits) {
-		s.bits = append(s.bits, 0)
-	}
-	for i, b := range o.bits {
-		s.bits[i] |= b
-	}
-}
+func (s *ColumnSet) AddAll(o ColumnSet) { s.bits = new(big.Int).Or(s.number(), o.number()) }
 
 // Has reports whether a column is in the set.
-func (s ColumnSet) Has(col int) bool {
-	return col >= 0 && col/64 < len(s.bits) && s.bits[col/64]&(1<<(col%64)) != 0
-}
+func (s ColumnSet) Has(col int) bool { return col >= 0 && s.number().Bit(col) == 1 }
 
 // Both returns the columns that are in both sets.
-func (s ColumnSet) Both(o ColumnSet) (both ColumnSet) {
-	n := min(len(s.bits), len(o.bits))
-	both.bits = slices.Clone(s.bits[:n])
-	for i := range both.bits {
-		both.bits[i] &= o.bits[i]
-	}
-	return both
+func (s ColumnSet) Both(o ColumnSet) ColumnSet {
+	return ColumnSet{new(big.Int).And(s.number(), o.number())}
 }
 
 // Without returns the columns that are in the set and not in the other.
-func (s ColumnSet) Without(o ColumnSet) (rest ColumnSet) {
-	rest.bits = slices.Clone(s.bits)
-	for i := range min(len(rest.bits), len(o.bits)) {
-		rest.bits[i] &^= o.bits[i]
-	}
-	return rest
+func (s ColumnSet) Without(o ColumnSet) ColumnSet {
+	return ColumnSet{new(big.Int).AndNot(s.number(), o.number())}
 }
 
 // List returns the columns of the set from left to right.
-func (s ColumnSet) List() []int {
-	var list []int
-	for i, b := range s.bits {
-		for ; b != 0; b &= b - 1 {
-			list = append(list, 64*i+bits.TrailingZeros64(b))
+func (s ColumnSet) List() (list []int) {
+	for col := range s.number().BitLen() {
+		if s.Has(col) {
+			list = append(list, col)
 		}
 	}
 	return list
@@ -86,11 +69,4 @@ func (s ColumnSet) List() []int {
 func (s ColumnSet) Empty() bool { return s.Last() < 0 }
 
 // Last returns the column of the set that is farthest to the right, -1 if it is empty.
-func (s ColumnSet) Last() int {
-	for i := len(s.bits) - 1; i >= 0; i-- {
-		if b := s.bits[i]; b != 0 {
-			return 64*i + 63 - bits.LeadingZeros64(b)
-		}
-	}
-	return -1
-}
+func (s ColumnSet) Last() int { return s.number().BitLen() - 1 }

@@ -209,6 +209,21 @@ func TestProductSteps(t *testing.T) {
 	}), "a row that still has the part number of the one above")
 }
 
+// TestImagesDeclare: each step declares the columns that it writes itself, and none of the next.
+func TestImagesDeclare(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "list.csv")
+	require.NoError(t, os.WriteFile(path, []byte("Slug,SKU,Title,Image,Own image\nbox,B,Box,a.jpg,\n"), 0o666))
+	table, err := sheet.Open(path, sheet.Options{})
+	require.NoError(t, err)
+	defer table.Close()
+	steps, err := Images(fitted(t, table, nil), &products.ImageRules{As: "rows", OfVariants: "Own image"})
+	require.NoError(t, err)
+	require.Len(t, steps.Places, 2)
+	assert.Equal(t, []int{3}, steps.Places[0].Writes.List())
+	assert.Equal(t, []int{4}, steps.Places[1].Writes.List())
+	assert.Equal(t, []int{3, 4}, steps.Places[1].Reads.List())
+}
+
 // TestRefused: a rule that names what is not there, or may not be written, is refused with a reason.
 func TestRefused(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "list.csv")
