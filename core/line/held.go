@@ -3,6 +3,7 @@ package line
 import (
 	"bytes"
 	"fmt"
+	"maps"
 	"slices"
 
 	"zetanum/core/catalogue"
@@ -177,7 +178,7 @@ func (l *Log) copied(p *catalogue.Product) *Log {
 	c.Changes, c.Findings, c.claims, c.entries = slices.Clone(l.Changes), slices.Clone(l.Findings), slices.Clone(l.claims),
 		slices.Clone(l.entries)
 	c.aside, c.touched, c.made, c.joined = slices.Clone(l.aside), slices.Clone(l.touched), slices.Clone(l.made), slices.Clone(l.joined)
-	c.inserted, c.by = slices.Clone(l.inserted), slices.Clone(l.by)
+	c.inserted, c.by, c.of = slices.Clone(l.inserted), slices.Clone(l.by), maps.Clone(l.of)
 	return &c
 }
 

@@ -183,6 +183,7 @@ type Log struct {
 	made   []bool           // rows that are not in the source
 	joined []bool           // rows of which all is said in others
 	by     []catalogue.Rule // that made or joined them
+	of     map[int]int      // how many have been made of a row, by its number
 
 	torn     bool        // the product is only a part of one
 	inserted []insertion // by the step that runs
@@ -311,17 +312,11 @@ func (l *Log) TouchAll(rule, rows int) { l.touched = append(l.touched, touch{rul
 // added there earlier. It goes out like the others, and with the number of the row that it
 // comes of. Steps that follow see it.
 func (l *Log) Insert(index int, row *catalogue.Row, role catalogue.Role, rule catalogue.Rule) {
-	row.Made = 1
-	for _, other := range l.product.Rows {
-		if other.Number == row.Number {
-			row.Made = max(row.Made, other.Made+1)
-		}
+	if l.of == nil {
+		l.of = make(map[int]int)
 	}
-	for _, other := range l.inserted {
-		if other.row.Number == row.Number {
-			row.Made = max(row.Made, other.row.Made+1)
-		}
-	}
+	l.of[row.Number]++
+	row.Made = l.of[row.Number]
 	l.inserted = append(l.inserted, insertion{index, row, role, rule})
 }
 
@@ -393,6 +388,7 @@ func (l *Log) begin(p *catalogue.Product) {
 	l.Changes, l.Findings, l.claims, l.entries = l.Changes[:0], l.Findings[:0], l.claims[:0], l.entries[:0]
 	l.touched = l.touched[:0]
 	l.aside, l.made, l.joined, l.by = l.aside[:0], l.made[:0], l.joined[:0], l.by[:0]
+	clear(l.of)
 	for range p.Rows {
 		l.aside, l.made, l.joined, l.by = append(l.aside, false), append(l.made, false), append(l.joined, false),
 			append(l.by, catalogue.NoRule)

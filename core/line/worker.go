@@ -70,7 +70,8 @@ type worker struct {
 	tracer   *tracer
 	going    []*catalogue.Row // of the product, those that go out
 	places   map[int]int      // of the rows of the product, by their numbers, if it has many
-	findings []int32          // of the product, ordered by their rows, if it has many
+	findings byRow
+	changed  byRow
 }
 
 // manyRows is from how many rows on a product is one of many, in which what belongs to a
@@ -128,7 +129,7 @@ func (w *worker) each(part *sheet.Part, before int, late *settled, do func(*cata
 			r.Repair(p, &w.log)
 			w.log.insert()
 		}
-		w.places, w.findings = nil, nil
+		w.places, w.findings, w.changed = nil, byRow{}, byRow{}
 		do(p)
 	}
 }
@@ -228,41 +229,45 @@ func (w *worker) writeMoved(p *catalogue.Product) {
 		switch {
 		case w.log.made[i] && !w.log.aside[i]:
 			nth++
-			for col, cell := range row.Cells {
-				if cell != "" {
-					w.changes.write(w.madeCell(row, col, w.log.by[i]), added, nth)
-				}
-			}
+			w.writeMade(row, w.log.by[i], nth)
 		case w.log.joined[i] && !w.log.made[i]:
-			for col := range min(len(row.Cells), w.run.Table.Columns.Own()) {
-				if c := w.joinedCell(row, col, w.log.by[i]); c.Before != "" {
-					w.changes.write(c, joined, 0)
-				}
-			}
+			w.writeJoined(row, w.log.by[i])
 		}
 	}
 }
 
-// madeCell returns how a cell came into a row that has been made.
-func (w *worker) madeCell(row *catalogue.Row, col int, by catalogue.Rule) *catalogue.Change {
-	made := catalogue.Change{Row: row.Number, Made: row.Made, Col: col, Rule: by, Ground: catalogue.Ordered}
-	for i := range w.log.Changes {
-		if c := &w.log.Changes[i]; c.Row == row.Number && c.Made == row.Made && c.Col == col {
-			made.Rule, made.Ground, made.Source = c.Rule, c.Ground, c.Source
+// writeMade writes how each cell came into a row that has been made.
+func (w *worker) writeMade(row *catalogue.Row, by catalogue.Rule, nth int) {
+	cells := make([]catalogue.Change, len(row.Cells))
+	for col := range cells {
+		cells[col] = catalogue.Change{Row: row.Number, Made: row.Made, Col: col, Rule: by, Ground: catalogue.Ordered}
+	}
+	w.eachChange(row, func(c *catalogue.Change) {
+		if c.Col < len(cells) {
+			cells[c.Col].Rule, cells[c.Col].Ground, cells[c.Col].Source = c.Rule, c.Ground, c.Source
+		}
+	})
+	for col := range cells {
+		if cells[col].After = row.Cells[col]; row.Cells[col] != "" {
+			w.changes.write(&cells[col], added, nth)
 		}
 	}
-	made.After = row.Cells[col]
-	return &made
 }
 
-// joinedCell returns what the source had in a cell of a row that has been put into another.
-func (w *worker) joinedCell(row *catalogue.Row, col int, by catalogue.Rule) *catalogue.Change {
-	for i := range w.log.Changes {
-		if c := &w.log.Changes[i]; c.Row == row.Number && c.Made == 0 && c.Col == col {
-			return &catalogue.Change{Row: row.Number, Col: col, Before: c.Before, Rule: by, Ground: catalogue.Ordered}
+// writeJoined writes what the source had in the cells of a row that has been put into another.
+func (w *worker) writeJoined(row *catalogue.Row, by catalogue.Rule) {
+	before := slices.Clone(row.Cells[:min(len(row.Cells), w.run.Table.Columns.Own())])
+	seen := make([]bool, len(before))
+	w.eachChange(row, func(c *catalogue.Change) {
+		if c.Col < len(before) && !seen[c.Col] {
+			before[c.Col], seen[c.Col] = c.Before, true
+		}
+	})
+	for col, cell := range before {
+		if cell != "" {
+			w.changes.write(&catalogue.Change{Row: row.Number, Col: col, Before: cell, Rule: by, Ground: catalogue.Ordered}, joined, 0)
 		}
 	}
-	return &catalogue.Change{Row: row.Number, Col: col, Before: row.Cells[col], Rule: by, Ground: catalogue.Ordered}
 }
 
 // encode brings the rows for the importer from there on to the encoding in which they
@@ -434,28 +439,46 @@ func (w *worker) index(row int) int {
 	return -1
 }
 
-// eachFinding calls do for the findings about a row, in the order in which they were made.
-func (w *worker) eachFinding(row int, do func(*catalogue.Finding)) {
-	all := w.log.Findings
-	if len(all) < manyRows {
-		for i := range all {
-			if all[i].Row == row {
-				do(&all[i])
+// A byRow finds what has been taken down of a row of the product, in the order in which that was done.
+type byRow struct{ order []int32 } // by the rows, if there is much
+
+// each calls do for those of n things that are about a row; rowOf says which row each is about.
+func (b *byRow) each(n, row int, rowOf func(i int) int, do func(i int)) {
+	if n < manyRows {
+		for i := range n {
+			if rowOf(i) == row {
+				do(i)
 			}
 		}
 		return
 	}
-	if w.findings == nil {
-		w.findings = make([]int32, len(all))
-		for i := range all {
-			w.findings[i] = int32(i)
+	if b.order == nil {
+		b.order = make([]int32, n)
+		for i := range n {
+			b.order[i] = int32(i)
 		}
-		slices.SortStableFunc(w.findings, func(a, b int32) int { return all[a].Row - all[b].Row })
+		slices.SortStableFunc(b.order, func(x, y int32) int { return rowOf(int(x)) - rowOf(int(y)) })
 	}
-	at, _ := slices.BinarySearchFunc(w.findings, row, func(n int32, row int) int { return all[n].Row - row })
-	for ; at < len(w.findings) && all[w.findings[at]].Row == row; at++ {
-		do(&all[w.findings[at]])
+	at, _ := slices.BinarySearchFunc(b.order, row, func(i int32, row int) int { return rowOf(int(i)) - row })
+	for ; at < n && rowOf(int(b.order[at])) == row; at++ {
+		do(int(b.order[at]))
 	}
+}
+
+// eachFinding calls do for the findings about a row.
+func (w *worker) eachFinding(row int, do func(*catalogue.Finding)) {
+	all := w.log.Findings
+	w.findings.each(len(all), row, func(i int) int { return all[i].Row }, func(i int) { do(&all[i]) })
+}
+
+// eachChange calls do for the changes of a row, or of one that has been made of it.
+func (w *worker) eachChange(row *catalogue.Row, do func(*catalogue.Change)) {
+	all := w.log.Changes
+	w.changed.each(len(all), row.Number, func(i int) int { return all[i].Row }, func(i int) {
+		if all[i].Made == row.Made {
+			do(&all[i])
+		}
+	})
 }
 
 // reason says in words why a row does not go out: with least [catalogue.Error]
