@@ -9,6 +9,7 @@ import (
 
 	"fmt"
 	"strings"
+
 	"zetanum/core/catalogue"
 )
 

@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"strconv"
 	"strings"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
 	"zetanum/core/sheet"

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 	"testing"
+
 	"zetanum/core/catalogue"
 
 	"github.com/stretchr/testify/assert"

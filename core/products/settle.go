@@ -3,6 +3,7 @@ package products
 import (
 	"strings"
 	"unicode/utf8"
+
 	"zetanum/core/text"
 )
 

@@ -4,6 +4,7 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+
 	"zetanum/core/quantity"
 )
 

@@ -7,6 +7,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/rulebook"
 

@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/heading"

@@ -5,6 +5,7 @@ import (
 	"html"
 	"slices"
 	"strings"
+
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/lists"
 	"zetanum/core/reference"

@@ -3,6 +3,7 @@ package sections
 import (
 	"maps"
 	"slices"
+
 	"zetanum/core/products"
 	"zetanum/core/rulebook"
 	"zetanum/core/steps"

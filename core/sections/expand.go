@@ -3,6 +3,7 @@ package sections
 import (
 	"fmt"
 	"strings"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/lists"

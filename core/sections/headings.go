@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/rulebook"
 	"zetanum/core/text"

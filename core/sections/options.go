@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/products"
 	"zetanum/core/rulebook"

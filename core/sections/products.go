@@ -3,6 +3,7 @@ package sections
 import (
 	"fmt"
 	"slices"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/products"

@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 	"strconv"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"

@@ -2,6 +2,7 @@ package sections
 
 import (
 	"slices"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"

@@ -3,6 +3,7 @@ package steps
 import (
 	"encoding/binary"
 	"strings"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
 	"zetanum/core/distinct"

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 	"unicode/utf8"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"

@@ -2,6 +2,7 @@ package text
 
 import (
 	"strings"
+
 	"zetanum/core/quantity"
 )
 

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
 	"zetanum/core/catalogue"
 )
 

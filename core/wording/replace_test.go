@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 	"unicode/utf8"
+
 	"zetanum/core/condition"
 	"zetanum/core/markup"
 
