@@ -2,7 +2,6 @@ package catalogue
 
 import (
 	"maps"
-	"math/bits"
 	"slices"
 )
 
@@ -182,17 +181,6 @@ func FieldsOf(fields ...Field) (set Fields) {
 
 // Has reports whether f is in the set.
 func (s Fields) Has(f Field) bool { return s&(1<<f) != 0 }
-
-// List returns the members of the set in their fixed order.
-func (s Fields) List() []Field {
-	list := make([]Field, 0, bits.OnesCount64(uint64(s)))
-	for f := Unknown; f < numFields; f++ {
-		if s.Has(f) {
-			list = append(list, f)
-		}
-	}
-	return list
-}
 
 // Columns ties the columns of one sheet to their fields.
 type Columns struct {

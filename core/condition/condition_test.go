@@ -1,14 +1,13 @@
 package condition
 
 import (
+	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/pelletier/go-toml/v2"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"fmt"
-	"strings"
 
 	"zetanum/core/catalogue"
 )

@@ -5,9 +5,9 @@ import (
 	"strings"
 	"testing"
 
-	"zetanum/core/catalogue"
-
 	"github.com/stretchr/testify/assert"
+
+	"zetanum/core/catalogue"
 )
 
 func TestLinks(t *testing.T) {

@@ -8,11 +8,11 @@ import (
 	"strings"
 	"testing"
 
-	"zetanum/core/catalogue"
-	"zetanum/core/rulebook"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/rulebook"
 )
 
 func TestLoad(t *testing.T) {

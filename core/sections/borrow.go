@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/cespare/xxhash/v2"
+
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/heading"
@@ -16,8 +18,6 @@ import (
 	"zetanum/core/sheet"
 	"zetanum/core/steps"
 	"zetanum/core/text"
-
-	"github.com/cespare/xxhash/v2"
 )
 
 // borrowSection takes values from other sheets.

@@ -11,6 +11,7 @@ import (
 	"zetanum/core/rulebook"
 	"zetanum/core/sheet"
 	"zetanum/core/steps"
+	"zetanum/core/text"
 )
 
 // expandSection writes short codes out.
@@ -115,7 +116,7 @@ func (*expandSection) order(s *Sheet, rule *lists.ExpandRule, codes *lists.Codes
 			}
 			if err := s.Orders.AddCounted(steps.Order{
 				Key: "expand", Phase: steps.PhaseExpand, Writes: []int{col}, Rules: []catalogue.Rule{catalogue.RuleExpand},
-				Do: func(r *steps.RowAt) bool { return s.expand(r, col, rule.At, codes) },
+				Do: func(r *steps.RowAt) bool { return s.expand(r, col, text.List(rule.At), codes) },
 			}, rule.Meant, number); err != nil {
 				return err
 			}
@@ -124,15 +125,12 @@ func (*expandSection) order(s *Sheet, rule *lists.ExpandRule, codes *lists.Codes
 	return nil
 }
 
-func (s *Sheet) expand(r *steps.RowAt, col int, at string, codes *lists.Codes) bool {
+func (s *Sheet) expand(r *steps.RowAt, col int, at text.List, codes *lists.Codes) bool {
 	cell := r.Cell(col)
 	if strings.TrimSpace(cell) == "" {
 		return false
 	}
-	parts := []string{cell}
-	if at != "" {
-		parts = strings.Split(cell, at)
-	}
+	parts := at.Parts(cell)
 	written := false
 	var unknown []string
 	for i, part := range parts {
@@ -150,7 +148,7 @@ func (s *Sheet) expand(r *steps.RowAt, col int, at string, codes *lists.Codes) b
 		s.Orders.Unknown(r, catalogue.ExpandUnknown, col, cell, catalogue.Facts{Other: strings.Join(unknown, ", ")})
 	}
 	if written {
-		r.Set(col, strings.Join(parts, at), catalogue.RuleExpand, catalogue.Ordered, "")
+		r.Set(col, at.Join(parts), catalogue.RuleExpand, catalogue.Ordered, "")
 	}
 	return written
 }

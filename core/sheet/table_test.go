@@ -15,13 +15,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
+	"golang.org/x/text/encoding/charmap"
+	"golang.org/x/text/encoding/japanese"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
 	"zetanum/core/workbook"
-
-	"golang.org/x/text/encoding/charmap"
-	"golang.org/x/text/encoding/japanese"
 )
 
 func write(t *testing.T, name, content string) string {

@@ -4,13 +4,13 @@ import (
 	"encoding/binary"
 	"strings"
 
+	"github.com/cespare/xxhash/v2"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
 	"zetanum/core/distinct"
 	"zetanum/core/line"
 	"zetanum/core/products"
-
-	"github.com/cespare/xxhash/v2"
 )
 
 // A ColumnFill says how far a column is filled.

@@ -7,6 +7,8 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"github.com/cespare/xxhash/v2"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
@@ -15,8 +17,6 @@ import (
 	"zetanum/core/products"
 	"zetanum/core/sheet"
 	"zetanum/core/text"
-
-	"github.com/cespare/xxhash/v2"
 )
 
 // A Field is what the rulebook says of a field, with its list.

@@ -234,13 +234,18 @@ func (o *Orders) Add(one Order, scope condition.Scope, words string) (number int
 // AddCounted takes down an order that is counted with others under a number of the tally;
 // -1 for none.
 func (o *Orders) AddCounted(one Order, meant condition.Meant, number int) error {
-	where, reads, err := o.Where(meant.Where)
-	if err != nil {
-		return err
+	err := o.fit(&one, meant, number)
+	if err == nil {
+		o.list = append(o.list, one)
 	}
+	return err
+}
+
+// fit says of an order which rows it means, and under which number it is counted.
+func (o *Orders) fit(one *Order, meant condition.Meant, number int) error {
+	where, reads, err := o.Where(meant.Where)
 	one.where, one.Reads, one.rows, one.number = where, append(reads, one.Reads...), meant.Rows, number
-	o.list = append(o.list, one)
-	return nil
+	return err
 }
 
 // AddSoon takes down an order that comes before barcodes and SKUs are judged, which it
@@ -248,17 +253,15 @@ func (o *Orders) AddCounted(one Order, meant condition.Meant, number int) error 
 // columns on which they depend.
 func (o *Orders) AddSoon(one Order, meant condition.Meant, number int, keys func(row *catalogue.Row, add func(uint64)),
 	learns []int) error {
-	where, reads, err := o.Where(meant.Where)
-	if err != nil {
+	if err := o.fit(&one, meant, number); err != nil {
 		return err
 	}
-	one.where, one.Reads, one.rows, one.number = where, append(reads, one.Reads...), meant.Rows, number
 	o.soon, o.soonKeys = append(o.soon, one), append(o.soonKeys, keys)
 	o.learns[0].Add(learns...)
 	return nil
 }
 
-// Claims says which barcodes orders may bring into a row, by texts that may be such; learns
+// Claiming says which barcodes orders may bring into a row, by texts that may be such; learns
 // are the columns on which they depend.
 func (o *Orders) Claiming(texts func(*catalogue.Row) []string, learns ...int) {
 	o.learns[1].Add(learns...)
@@ -363,17 +366,6 @@ func (o *Orders) headings(cols []int) string {
 		names = append(names, fmt.Sprintf("%q", o.Columns.Headings[col]))
 	}
 	return strings.Join(names, ", ")
-}
-
-// Written returns the columns that orders write.
-func (o *Orders) Written() map[int]bool {
-	cols := make(map[int]bool)
-	for i := range o.list {
-		for _, col := range o.list[i].Writes {
-			cols[col] = cols[col] || !o.list[i].Looks
-		}
-	}
-	return cols
 }
 
 // Steps returns the steps that carry the orders out. The first fills barcodes and SKUs,

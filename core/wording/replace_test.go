@@ -7,11 +7,11 @@ import (
 	"testing"
 	"unicode/utf8"
 
-	"zetanum/core/condition"
-	"zetanum/core/markup"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"zetanum/core/condition"
+	"zetanum/core/markup"
 )
 
 var title = condition.Fields{In: []string{"title"}}
