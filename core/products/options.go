@@ -3,6 +3,7 @@ package products
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -77,4 +78,29 @@ func OptionPairs(sheet *catalogue.Columns) (pairs []Option) {
 // its number from 1.
 func PairHeadings(n int) []string {
 	return []string{fmt.Sprintf("Name of option %d", n), fmt.Sprintf("Value of option %d", n)}
+}
+
+// Slots are the names of the options of a product, by the pair of columns into which each goes; "" is
+// a pair that is free.
+type Slots []string
+
+// With returns the slots with those of options that have none yet: in free pairs, and behind all pairs
+// when none is free any more.
+func (s Slots) With(options []Pair) Slots {
+	for _, option := range options {
+		if s.Of(option.Name) >= 0 {
+			continue
+		}
+		if free := slices.Index(s, ""); free >= 0 {
+			s[free] = option.Name
+		} else {
+			s = append(s, option.Name)
+		}
+	}
+	return s
+}
+
+// Of returns the pair of an option, -1 if it has none.
+func (s Slots) Of(name string) int {
+	return slices.IndexFunc(s, func(slot string) bool { return SameName(slot, name) })
 }

@@ -62,3 +62,14 @@ func TestPacked(t *testing.T) {
 	_, err := Packing{"/", ""}.Decode("a/b/c", []string{"x", "y"})
 	assert.ErrorContains(t, err, "3 values, and there are 2 options")
 }
+
+// TestSlots: options take free pairs in the order in which they come, each once however it is written.
+func TestSlots(t *testing.T) {
+	slots := Slots{"", "Size", ""}
+	slots = slots.With([]Pair{{"Colour", "red"}, {"SIZE", "S"}})
+	assert.Equal(t, Slots{"Colour", "Size", ""}, slots)
+	slots = slots.With([]Pair{{"colour", "blue"}, {"Lid", "gold"}, {"Pack", "6"}})
+	assert.Equal(t, Slots{"Colour", "Size", "Lid", "Pack"}, slots, "there is no pair for the last")
+	assert.Equal(t, 3, slots.Of("pack"))
+	assert.Equal(t, -1, slots.Of("Height"))
+}

@@ -94,9 +94,12 @@ func copyOf(path string) (of output, name string) {
 
 // readingOf returns how a file is to be read if it is an output of ours as the run left
 // it, and was written otherwise than usual.
-func readingOf(path string) (none sheet.Reading) {
-	if o, name := copyOf(path); name == line.FileNames[0] {
-		return o.run.Settings.Book.Target.Reading()
+func readingOf(path string) sheet.Reading { return reading(copyOf(path)) }
+
+// reading returns how a copy of an output is to be read that had that name there.
+func reading(of output, name string) (none sheet.Reading) {
+	if name == line.FileNames[0] {
+		return of.run.Settings.Book.Target.Reading()
 	}
 	return none
 }
@@ -107,8 +110,7 @@ func (r *runner) ours() (dir string, err error) {
 	if r.opt.Input == "-" || r.fetched != nil {
 		return "", nil
 	}
-	if _, name := copyOf(r.opt.Input); name != "" {
-		r.asLeft = true
+	if r.asLeft {
 		return "", nil
 	}
 	var outputs []output

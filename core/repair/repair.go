@@ -129,7 +129,11 @@ func (r *runner) sheetOptions(temp string) sheet.Options {
 
 func (r *runner) open(ctx context.Context, temp string) (*sheet.Table, error) {
 	opt := r.sheetOptions(temp)
-	opt.Reading = cmp.Or(opt.Reading, readingOf(r.opt.Input))
+	if r.opt.Input != "-" {
+		of, name := copyOf(r.opt.Input)
+		r.asLeft = name != ""
+		opt.Reading = cmp.Or(opt.Reading, reading(of, name))
+	}
 	path := r.opt.Input
 	if fetch.IsAddress(path) {
 		file, err := fetch.Get(ctx, path, temp)

@@ -316,9 +316,9 @@ func (s *Sheet) inPairs(p *packed) error {
 			if !ok {
 				return false
 			}
-			slots := r.Note(p, func() any { return p.slotsOf(r, pairs) }).([]string)
+			slots := r.Note(p, func() any { return p.slotsOf(r, pairs) }).(products.Slots)
 			for _, option := range list {
-				if at := slotOf(slots, option.Name); at >= len(pairs) {
+				if at := slots.Of(option.Name); at >= len(pairs) {
 					s.Orders.Unknown(r, catalogue.OptionPacked, p.From, cell,
 						catalogue.Facts{Other: fmt.Sprintf("the product has %d options, and there are %d pairs of columns for them",
 							len(slots), len(pairs))})
@@ -326,7 +326,7 @@ func (s *Sheet) inPairs(p *packed) error {
 				}
 			}
 			for _, option := range list {
-				at := slotOf(slots, option.Name)
+				at := slots.Of(option.Name)
 				r.Set(pairs[at].Name, slots[at], catalogue.RuleUnpack, catalogue.Ordered, "")
 				r.Set(pairs[at].Value, option.Value, catalogue.RuleUnpack, catalogue.Ordered, "")
 			}
@@ -358,10 +358,9 @@ func (p *packed) optionsOf(r *steps.RowAt, row *catalogue.Row) ([]products.Pair,
 	return p.Decode(row.Cell(p.From), names)
 }
 
-// slotsOf returns the names of the options of a product in the order of their pairs, "" for
-// a pair that is not needed.
-func (p *packed) slotsOf(r *steps.RowAt, pairs []products.Option) []string {
-	slots := make([]string, len(pairs))
+// slotsOf returns the names of the options of a product in the order of their pairs.
+func (p *packed) slotsOf(r *steps.RowAt, pairs []products.Option) products.Slots {
+	slots := make(products.Slots, len(pairs))
 	for i, pair := range pairs {
 		for n, row := range r.Product.Rows {
 			if name := strings.TrimSpace(row.Cell(pair.Name)); name != "" && !r.Log.IsAside(n) {
@@ -374,25 +373,9 @@ func (p *packed) slotsOf(r *steps.RowAt, pairs []products.Option) []string {
 		if r.Log.IsAside(n) || strings.TrimSpace(row.Cell(p.From)) == "" {
 			continue
 		}
-		list, err := p.optionsOf(r, row)
-		if err != nil {
-			continue
-		}
-		for _, option := range list {
-			if slotOf(slots, option.Name) >= 0 {
-				continue
-			}
-			if free := slices.Index(slots, ""); free >= 0 {
-				slots[free] = option.Name
-			} else {
-				slots = append(slots, option.Name)
-			}
+		if list, err := p.optionsOf(r, row); err == nil {
+			slots = slots.With(list)
 		}
 	}
 	return slots
-}
-
-// slotOf returns the pair of an option, -1 if it has none.
-func slotOf(slots []string, name string) int {
-	return slices.IndexFunc(slots, func(s string) bool { return products.SameName(s, name) })
 }
