@@ -99,7 +99,7 @@ func puppets() *Pipeline {
 }
 
 // driven runs the puppets over a file and returns the outputs by name.
-func driven(t *testing.T, file string, opt Options, output Output, sample int) (map[string]string, *Report) {
+func driven(t testing.TB, file string, opt Options, output Output, sample int) (map[string]string, *Report) {
 	t.Helper()
 	dir := t.TempDir()
 	path := filepath.Join(dir, "source.csv")
@@ -241,4 +241,47 @@ func TestHostileRows(t *testing.T) {
 		}
 	})
 	assert.Equal(t, []string{"aside.csv", "changes.jsonl", "held.csv", "ready.csv"}, names)
+}
+
+// manyMoved is a product of so many rows, of which each third is put into another and each third makes two.
+func manyMoved(rows int) string {
+	var b strings.Builder
+	for i := range rows {
+		fmt.Fprintf(&b, "a,A%d,t%d,%s\n", i, i, []string{"set=x", "set=y join", "insert=one insert=two"}[i%3])
+	}
+	return puppetHead + b.String()
+}
+
+// TestManyMoved: in a product of many rows, too, what was made and joined is said with its own row.
+func TestManyMoved(t *testing.T) {
+	const rows = 3 * manyRows
+	got, report := driven(t, manyMoved(rows), Options{Workers: 1}, Output{}, 0)
+	var want []string
+	for i := rows - 3; i >= 0; i -= 3 { // in the order in which they were made: the puppet begins below
+		want = append(want, fmt.Sprintf("%d Title t%d>x", i+2, i))
+	}
+	for i := range rows {
+		switch n := i + 2; i % 3 {
+		case 1:
+			want = append(want, fmt.Sprintf("%d joined Slug a,%d joined SKU A%d,%d joined Title t%d,%d joined Do set=y join", n, n, i, n, i,
+				n))
+		case 2:
+			want = append(want, fmt.Sprintf("%d added Slug >a,%d added Title >two,%d added Slug >a,%d added Title >one", n, n, n, n))
+		}
+	}
+	assert.Equal(t, strings.Split(strings.Join(want, ","), ","), strings.Split(changesIn(t, got["changes.jsonl"]), ","))
+	assert.Equal(t, []int{rows, rows / 3, 2 * rows / 3}, []int{report.Ready, report.Joined, report.Added})
+}
+
+// BenchmarkManyMoved: the time for a row is the same however many its product has.
+func BenchmarkManyMoved(b *testing.B) {
+	for _, rows := range []int{3_000, 30_000} {
+		file := manyMoved(rows)
+		b.Run(fmt.Sprint(rows), func(b *testing.B) {
+			for b.Loop() {
+				driven(b, file, Options{Workers: 1}, Output{}, 0)
+			}
+			b.ReportMetric(float64(b.Elapsed().Nanoseconds())/float64(b.N*rows), "ns/row")
+		})
+	}
 }
