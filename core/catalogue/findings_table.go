@@ -895,6 +895,20 @@ var findings = [numCodes]Entry{
 		Do:       "Look whether the cell reads as it should; it may have been pasted in from another file.",
 		Example:  "an ü from a Windows-1252 file pasted into a UTF-8 file",
 	},
+	TextUnreadable: {
+		Name: "text.unreadable", Severity: Error,
+		Title:    "bytes that are no character",
+		Sentence: "{cell} has bytes that are no character in the encoding of the file, and make no sense in another one: what stood there is lost, or the file is cut off there.",
+		Do:       "Export the file again, or write the text anew.",
+		Example:  "a file that ends in the middle of a letter",
+	},
+	TextUndecided: {
+		Name: "text.undecided", Severity: Error,
+		Title:    "an encoding that is open",
+		Sentence: "It is open in which of two encodings this is: it says {cell} in one and {other} in the other.",
+		Do:       "Say which is right: the setting ‹encoding›; the line above the findings names both.",
+		Example:  "a single “Ł” that may as well be a “£”",
+	},
 	TextMixed: {
 		Name: "text.look-alike", Severity: Warning,
 		Title:    "letters of another script",

@@ -137,6 +137,8 @@ const (
 	TextLost
 	TextControl
 	TextIllFormed
+	TextUnreadable
+	TextUndecided
 	TextMixed
 	TextCodeSpaces
 	TextFormula

@@ -59,47 +59,88 @@ func TestGuess(t *testing.T) {
 		for _, language := range strings.Fields(e.languages) {
 			raw, err := e.charmap.NewEncoder().String(texts[language])
 			require.NoError(t, err, "%s in %s", language, e.charset)
-			var table Table
-			table.Add([]byte(raw))
-			g := table.Guess()
-			assert.Equal(t, texts[language], string(g.Charset.Decode([]byte(raw))), "%s in %s was taken for %s", language, e.charset,
-				g.Charset)
+			g := guessOf([]byte(raw))
+			assert.Equal(t, texts[language], g.Charset.Read(raw), "%s in %s was taken for %v", language, e.charset, g)
+			assert.GreaterOrEqual(t, g.Margin, float64(Thin), "%s in %s: %v", language, e.charset, g)
 		}
 	}
-	var table Table
-	table.Add([]byte("SKU,Title\nA,only ASCII\n"))
-	assert.Equal(t, Windows1252, table.Guess().Charset)
-	table.Add([]byte("\xa9 Brand"))
-	g := table.Guess()
+	g := guessOf([]byte("SKU,Title\nA,only ASCII\n"))
+	assert.Equal(t, UTF8, g.Charset)
+	g = guessOf([]byte("SKU,Title\nA,\xa4\n"))
 	assert.Less(t, g.Margin, float64(Thin), "one byte says little: %s or %s", g.Charset, g.Second)
-	assert.NotEqual(t, g.Charset.Decode([]byte("\xa9")), g.Second.Decode([]byte("\xa9")))
-	table = Table{}
-	table.Add([]byte(strings.Repeat("Küche und Bäder\n", 10) + "B\xfcrste"))
-	assert.True(t, table.MostlyUTF8(), "UTF-8 with something pasted in")
-	assert.Equal(t, "Küche, Bürste, ž", Windows1250.DecodeRest("K\xfcche, Bürste, \x9e"))
+	text, open := g.Charset.Differs(g.Second, g.Charset.Read("\xa4"))
+	assert.True(t, open && text == g.Second.Read("\xa4"))
 }
 
-// TestTableMerge: a table of stretches is that of the whole but for the pairs at the
-// borders.
-func TestTableMerge(t *testing.T) {
-	raw, err := charmap.Windows1250.NewEncoder().String(strings.Repeat(texts["pl"]+"\n"+texts["cs"]+"\n", 20))
+// TestSpoilt: what has been read wrongly by somebody else, a byte that is broken, or the
+// end of a file that is cut off says nothing of the encoding.
+func TestSpoilt(t *testing.T) {
+	german := "Küche und Bäder\nBürste, groß\nGläser für Honig\nPinsel, natürlich\n"
+	latin, err := charmap.Windows1252.NewEncoder().String(german)
 	require.NoError(t, err)
-	var whole Table
-	whole.Add([]byte(raw))
+	spoilt := Misread("Rührlöffel, geölt\nHörnchen für Gäste\n")["Windows-1252"]
+	inLatin, err := charmap.Windows1252.NewEncoder().String(spoilt)
+	require.NoError(t, err)
+	inMac, err := charmap.Macintosh.NewEncoder().String(texts["fr"] + "\n" + Misread("Modèle déposé, très léger\nPoignée vernie\n")["Windows-1252"])
+	require.NoError(t, err)
+	for _, raw := range []string{strings.Repeat(german, 3) + "Gl\xc4ser", strings.Repeat(german, 3) + "Band \xb99 mm"} {
+		assert.Less(t, guessOf([]byte(raw)).Margin, float64(Thin), "a byte where a letter or a digit was")
+	}
+	for name, test := range map[string]struct {
+		raw  string
+		want Guess
+		cut  int
+		text string // how the last word that is not UTF-8 is read; "" to leave it out
+	}{
+		"half of it misread":        {latin + inLatin, Guess{Charset: Windows1252, Mixed: true}, 0, "natürlich"},
+		"misread, and then the Mac": {inMac, Guess{Charset: MacRoman}, 0, ""},
+		"UTF-8 but for a word":      {strings.Repeat(german, 3) + "K\xf6nigin, Caf\xe9 am Ufer", Guess{Charset: Windows1252, Mixed: true}, 0, "Café"},
+		"a byte in the middle":      {strings.Repeat(german, 3) + "Gr\xc3\xb6\xff\xc3\x9fe", Guess{Lost: true}, 0, ""},
+		"cut":                       {german + "Gläser f\xc3", Guess{Charset: UTF8}, 1, ""},
+		"cut in a sign":             {german + "5 \xe2\x82", Guess{Charset: UTF8}, 2, ""},
+		"no end that is cut, Latin": {latin + latin + "Glasb\xfcrste, gr\xfc", Guess{Charset: Windows1252}, 0, "grü"},
+		"UTF-8 of another language": {latin + "Świeży miód, żółty\nłyżka\nświeca\n", Guess{Charset: Windows1252, Mixed: true}, 0, "natürlich"},
+	} {
+		var s Sample
+		for i := 0; i < len(test.raw); i += 7 {
+			s.Add([]byte(test.raw[i:min(len(test.raw), i+7)]))
+		}
+		s.End()
+		g := s.Guess()
+		assert.Equal(t, test.cut, s.Cut, name)
+		assert.Equal(t, test.want.Lost, g.Lost, "%s: %v", name, g)
+		if !g.Lost {
+			assert.Equal(t, test.want, Guess{Charset: g.Charset, Mixed: g.Mixed}, "%s: %v", name, g)
+			assert.GreaterOrEqual(t, g.Margin, float64(Thin), "%s: %v", name, g)
+		}
+		if test.text != "" {
+			assert.Contains(t, g.Charset.DecodeRest(test.raw), test.text, name)
+		}
+	}
+	assert.Equal(t, "Küche, Bürste, ž", Windows1250.DecodeRest("K\xc3\xbcche, B\xc3\xbcrste, \x9e"))
+	assert.Equal(t, "Gr\ufffdße \ufffd", UTF8.DecodeRest("Gr\xffße \xe2\x82"))
+	assert.Equal(t, "её всё, всё", KOI8R.DecodeRest("\xc5\xa3 \xd7\xd3\xa3, \xd7\xd3\xa3"), "most of it is no UTF-8")
+}
+
+// TestSampleInPieces: however a file is handed over, the same is known of it.
+func TestSampleInPieces(t *testing.T) {
+	raw, err := charmap.Windows1250.NewEncoder().Bytes([]byte(strings.Repeat("plain\n"+texts["pl"]+"\n"+texts["cs"]+"\n", 20)))
+	require.NoError(t, err)
+	raw = append(raw, "Küche\xc3"...)
+	var whole Sample
+	whole.Add(raw)
+	whole.End()
 	r := rand.New(rand.NewPCG(1, 9))
 	for range 10 {
-		var merged, chunked Table
-		for rest := raw; rest != ""; {
+		var pieces Sample
+		for rest := raw; len(rest) > 0; {
 			n := min(len(rest), 1+r.IntN(400))
-			var part Table
-			part.Add([]byte(rest[:n]))
-			merged.Merge(&part)
-			chunked.Add([]byte(rest[:n]))
+			pieces.Add(rest[:n])
 			rest = rest[n:]
 		}
-		assert.Equal(t, whole.Bytes, merged.Bytes)
-		assert.Equal(t, whole.Guess().Charset, merged.Guess().Charset)
-		assert.Equal(t, whole, chunked, "read in pieces it is the same")
+		pieces.End()
+		assert.Equal(t, whole.lines, pieces.lines)
+		assert.Equal(t, [3]int{whole.good, whole.bad, whole.Cut}, [3]int{pieces.good, pieces.bad, pieces.Cut})
 	}
 }
 
@@ -131,15 +172,18 @@ func FuzzDecode(f *testing.F) {
 	f.Fuzz(func(t *testing.T, raw []byte) {
 		Detect(raw, true)
 		Detect(raw, false)
-		var table Table
-		table.Add(raw)
-		guess := table.Guess()
-		assert.True(t, singles[guess.Charset] != nil && singles[guess.Second] != nil)
-		var sample Sample
-		sample.Add(raw)
-		if wide, ok := sample.East(); ok {
-			text, err := io.ReadAll(wide.Reader(bytes.NewReader(raw)))
+		if c, _ := Detect(raw, false); c.Wide() {
+			text, err := io.ReadAll(c.Reader(bytes.NewReader(raw)))
 			assert.True(t, err == nil && utf8.Valid(text))
+		}
+		guess := guessOf(raw)
+		assert.Equal(t, utf8.Valid(raw) || cutAt(raw) > 0 && utf8.Valid(raw[:len(raw)-cutAt(raw)]), guess.Charset == UTF8)
+		for _, c := range []Charset{guess.Charset, guess.Second} {
+			assert.True(t, utf8.ValidString(c.Read(string(raw))))
+			if c.Wide() {
+				text, err := io.ReadAll(c.ReaderOfLines(bytes.NewReader(raw)))
+				assert.True(t, err == nil && utf8.Valid(text) && (!utf8.Valid(raw) || bytes.Equal(text, raw)))
+			}
 		}
 		for c := UTF8; c < numCharsets; c++ {
 			if singles[c] == nil {
@@ -156,15 +200,15 @@ func FuzzDecode(f *testing.F) {
 	})
 }
 
-func BenchmarkTable(b *testing.B) {
+func BenchmarkSample(b *testing.B) {
 	raw, err := charmap.Windows1252.NewEncoder().Bytes([]byte(strings.Repeat(texts["de"]+
 		"\nplain text without anything special in it, as most of a catalogue is\n", 500)))
 	require.NoError(b, err)
 	b.Run("add", func(b *testing.B) {
 		b.SetBytes(int64(len(raw)))
-		var table Table
 		for b.Loop() {
-			table.Add(raw)
+			var s Sample
+			s.Add(raw)
 		}
 	})
 	b.Run("decode", func(b *testing.B) {
@@ -174,10 +218,8 @@ func BenchmarkTable(b *testing.B) {
 		}
 	})
 	b.Run("guess", func(b *testing.B) {
-		var table Table
-		table.Add(raw)
 		for b.Loop() {
-			table.Guess()
+			guessOf(raw)
 		}
 	})
 }

@@ -49,7 +49,7 @@ func (c Charset) encodeWide(text []byte) (encoded []byte, ok bool) {
 	return encoded, err == nil && bytes.Equal(back, text)
 }
 
-func (c Charset) unicode() bool { return c == UTF16 || c == UTF16BE }
+func (c Charset) unicode() bool { return c >= UTF16 && c <= UTF32BE }
 
 // Marked reports whether files in the encoding may begin with a byte order mark.
 func (c Charset) Marked() bool { return c == UTF8 || c.unicode() }
@@ -82,7 +82,7 @@ func (c Charset) Append(dst []byte, text []byte) (out []byte, bad rune, ok bool)
 	case c.unicode():
 		for len(text) > 0 {
 			r, size := utf8.DecodeRune(text)
-			dst = c.appendUTF16(dst, r)
+			dst = c.appendUnicode(dst, r)
 			text = text[size:]
 		}
 		return dst, 0, true
@@ -99,10 +99,13 @@ func (c Charset) Append(dst []byte, text []byte) (out []byte, bad rune, ok bool)
 	return append(dst, encoded...), 0, true
 }
 
-func (c Charset) appendUTF16(dst []byte, r rune) []byte {
+func (c Charset) appendUnicode(dst []byte, r rune) []byte {
 	var order binary.AppendByteOrder = binary.LittleEndian
-	if c == UTF16BE {
+	if c == UTF16BE || c == UTF32BE {
 		order = binary.BigEndian
+	}
+	if c == UTF32 || c == UTF32BE {
+		return order.AppendUint32(dst, uint32(r))
 	}
 	if first, second := utf16.EncodeRune(r); first != utf8.RuneError {
 		return order.AppendUint16(order.AppendUint16(dst, uint16(first)), uint16(second))

@@ -9,10 +9,11 @@ import (
 // The encoding of a file is told from its bytes, and a text that was decoded wrongly is mended where
 // that is certain.
 func Example() {
-	var table charset.Table
+	var sample charset.Sample
 	raw := []byte("K\xfcchenb\xfcrste, gro\xdfe Gl\xe4ser f\xfcr Honig, 5 \x80")
-	table.Add(raw)
-	guess := table.Guess()
+	sample.Add(raw)
+	sample.End()
+	guess := sample.Guess()
 	fmt.Println(guess.Charset, string(guess.Charset.Decode(raw)))
 
 	mended, ok := charset.Mend("GlÃ¤ser fÃ¼r Honig")

@@ -31,8 +31,11 @@ func Mend(s string) (m Mended, ok bool) {
 		return m, false
 	}
 	best, ok := undoAny(s, misreadings)
-	if !ok {
+	if !ok || honest(s, best.Text) {
 		return m, false
+	}
+	if best.weak && likelihood(best.Text) > likelihood(s)+farLikelier {
+		best.weak = false
 	}
 	best.Exact = !best.weak && !best.ambiguous && !best.lost
 	return best.Mended, true
@@ -41,12 +44,15 @@ func Mend(s string) (m Mended, ok bool) {
 // MendAs is [Mend] for a text of which it is known from others beside it what it
 // was read as.
 func MendAs(s, as string) (m Mended, ok bool) {
-	at := slices.IndexFunc(misreadings, func(m *misreading) bool { return m.name == as })
-	if at < 0 || misread(s)&misreadings[at].bit == 0 {
+	one := asked()[as]
+	if at := slices.IndexFunc(misreadings, func(m *misreading) bool { return m.name == as }); at >= 0 {
+		one = misreadings[at]
+	}
+	if one == nil || !one.may(s) {
 		return m, false
 	}
-	best, ok := undoAny(s, misreadings[at:at+1])
-	if !ok {
+	best, ok := undoAny(s, []*misreading{one})
+	if !ok || honest(s, best.Text) {
 		return m, false
 	}
 	best.Exact = !best.ambiguous && !best.lost
@@ -58,7 +64,7 @@ func undoAny(s string, as []*misreading) (candidate, bool) {
 	if best, ok := undo(s, as, 1); ok {
 		return best, true
 	}
-	return undoWords(s, as)
+	return undoParts(s, as)
 }
 
 // A candidate is a text that may have been meant.
@@ -76,7 +82,7 @@ type candidate struct {
 func undo(s string, as []*misreading, layer int) (best candidate, ok bool) {
 	can := misread(s)
 	for _, m := range as {
-		if can&m.bit == 0 {
+		if m.bit != 0 && can&m.bit == 0 {
 			continue
 		}
 		text, sequences, lost, fits := m.reread(s)

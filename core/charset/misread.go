@@ -3,7 +3,9 @@ package charset
 import (
 	"encoding/binary"
 	"math/bits"
+	"slices"
 	"strings"
+	"sync"
 	"unicode/utf8"
 	"unsafe"
 
@@ -15,7 +17,7 @@ import (
 // which is how most programs pass them on.
 type misreading struct {
 	name  string
-	bit   uint8
+	bit   uint8     // 0 for those that are undone only where it is known that a text was read so
 	runes [128]rune // by byte from 0x80
 	bytes map[rune]byte
 	plain bool // single pairs of its characters stand in honest texts, too
@@ -31,6 +33,28 @@ var misreadings = []*misreading{
 	newMisreading("Windows-1250", charmap.Windows1250, true),
 	newMisreading("Windows-1251", charmap.Windows1251, true),
 }
+
+// asked are the other encodings of one byte a character, by name. A text is taken for
+// misread as one of them only if others beside it were: the file itself is in it.
+var asked = sync.OnceValue(func() map[string]*misreading {
+	list := make(map[string]*misreading)
+	for c, s := range singles {
+		name := Charset(c).String()
+		if s == nil || slices.ContainsFunc(misreadings, func(m *misreading) bool { return m.name == name }) {
+			continue
+		}
+		m := &misreading{name: name, bytes: make(map[rune]byte, 128), plain: true}
+		for i, text := range s.texts {
+			m.runes[i], _ = utf8.DecodeRuneInString(text)
+			m.bytes[m.runes[i]] = byte(0x80 + i)
+		}
+		list[name] = m
+	}
+	return list
+})
+
+// may reports whether a text can have been read as the encoding; it is wrong at times.
+func (m *misreading) may(s string) bool { return m.bit == 0 || misread(s)&m.bit != 0 }
 
 // Misreadings returns the names of the encodings that are undone.
 func Misreadings() (names []string) {

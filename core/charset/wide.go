@@ -1,13 +1,9 @@
 package charset
 
 import (
-	"bytes"
+	"bufio"
 	"io"
-	"math"
-	"strconv"
-	"strings"
-	"sync"
-	stdunicode "unicode"
+	"unicode"
 	"unicode/utf8"
 
 	"golang.org/x/text/encoding"
@@ -15,17 +11,20 @@ import (
 	"golang.org/x/text/encoding/korean"
 	"golang.org/x/text/encoding/simplifiedchinese"
 	"golang.org/x/text/encoding/traditionalchinese"
-	"golang.org/x/text/encoding/unicode"
+	xunicode "golang.org/x/text/encoding/unicode"
+	"golang.org/x/text/encoding/unicode/utf32"
 )
 
 // wides are the encodings in which a character has more than one byte, any of which
 // may be one that separates cells. A file in them is brought to UTF-8 before its
 // rows are looked for.
 var wides = map[Charset]encoding.Encoding{
-	UTF16:    unicode.UTF16(unicode.LittleEndian, unicode.UseBOM),
-	UTF16BE:  unicode.UTF16(unicode.BigEndian, unicode.UseBOM),
-	ShiftJIS: japanese.ShiftJIS, EUCJP: japanese.EUCJP, GB18030: simplifiedchinese.GB18030, Big5: traditionalchinese.Big5,
-	EUCKR: korean.EUCKR,
+	UTF16:    xunicode.UTF16(xunicode.LittleEndian, xunicode.UseBOM),
+	UTF16BE:  xunicode.UTF16(xunicode.BigEndian, xunicode.UseBOM),
+	UTF32:    utf32.UTF32(utf32.LittleEndian, utf32.UseBOM),
+	UTF32BE:  utf32.UTF32(utf32.BigEndian, utf32.UseBOM),
+	ShiftJIS: japanese.ShiftJIS, EUCJP: japanese.EUCJP, ISO2022JP: japanese.ISO2022JP, GB18030: simplifiedchinese.GB18030,
+	Big5: traditionalchinese.Big5, EUCKR: korean.EUCKR,
 }
 
 // Wide reports whether a file in the encoding has to be brought to UTF-8 before its
@@ -36,138 +35,58 @@ func (c Charset) Wide() bool { return wides[c] != nil }
 // encodings that are [Charset.Wide].
 func (c Charset) Reader(r io.Reader) io.Reader { return wides[c].NewDecoder().Reader(r) }
 
-// utf16Of says which bytes of a file in UTF-16 come first.
-func utf16Of(head []byte) Charset {
-	switch {
-	case bytes.HasPrefix(head, []byte{0xfe, 0xff}):
-		return UTF16BE
-	case bytes.HasPrefix(head, []byte{0xff, 0xfe}):
-		return UTF16
-	}
-	head = head[:min(len(head), 4096)]
-	var nul [2]int
-	for i, b := range head {
-		if b == 0 {
-			nul[i&1]++
-		}
-	}
-	if nul[0] > nul[1] {
-		return UTF16BE
-	}
-	return UTF16
+// ReaderOfLines is [Charset.Reader] for a file of which some lines are UTF-8; the
+// encoding must be one of those in which a line feed is one byte.
+func (c Charset) ReaderOfLines(r io.Reader) io.Reader {
+	return &lineByLine{in: bufio.NewReaderSize(r, 1<<16), to: wides[c].NewDecoder()}
 }
 
-// sampleSize is how much of a file is decoded to see whether it is in an encoding
-// of East Asia.
-const sampleSize = 64 << 10
-
-// A Sample is a stretch of the lines of a file in which not all is ASCII.
-type Sample struct {
-	lines []byte
-	rest  []byte // the beginning of a line whose end has not been seen
+// lineByLine decodes the lines that are no UTF-8.
+type lineByLine struct {
+	in   *bufio.Reader
+	to   *encoding.Decoder
+	text []byte // that has not been handed out
 }
 
-// Add takes the bytes that follow.
-func (s *Sample) Add(data []byte) {
-	if len(s.lines) >= sampleSize {
-		return
-	}
-	s.rest = append(s.rest, data...)
-	for len(s.lines) < sampleSize {
-		end := bytes.IndexByte(s.rest, '\n')
-		if end < 0 && len(s.rest) < sampleSize {
-			return
+func (l *lineByLine) Read(p []byte) (n int, err error) {
+	for len(l.text) == 0 {
+		line, err := l.in.ReadBytes('\n')
+		if l.text = line; !utf8.Valid(line) {
+			l.to.Reset()
+			l.text, _ = l.to.Bytes(line) // what cannot be decoded becomes U+FFFD
 		}
-		if end < 0 {
-			end = len(s.rest) - 1
+		if err != nil && len(l.text) == 0 {
+			return 0, err
 		}
-		s.line(s.rest[:end+1])
-		s.rest = s.rest[end+1:]
 	}
+	n = copy(p, l.text)
+	l.text = l.text[n:]
+	return n, nil
 }
 
-func (s *Sample) line(line []byte) {
-	for _, b := range line {
-		if b >= utf8.RuneSelf {
-			s.lines = append(s.lines, line...)
-			return
-		}
-	}
+// easterns are the encodings of East Asia that are looked for.
+var easterns = []Charset{ShiftJIS, EUCJP, GB18030, Big5, EUCKR}
+
+// eastern reports whether a character is one of a language of East Asia.
+func eastern(r rune) bool {
+	return r >= 0x1100 && (unicode.In(r, unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Hangul) || r >= 0x3000 && r < 0x3040 || r == 'ー')
 }
 
-// eastern are the encodings of East Asia, with the language that each is mostly used
-// for first.
-var eastern = []Charset{ShiftJIS, EUCJP, GB18030, Big5, EUCKR}
+// The places of two of the languages of East Asia in the model.
+const langJapanese, langKorean = 0, 3
 
-// characters returns how frequent characters are in the languages of East Asia.
-var characters = sync.OnceValue(func() (models []map[rune]float64) {
-	for line := range strings.Lines(lettersFile) {
-		words := strings.Fields(line)
-		if len(words) < 3 || words[1] != "wide" {
-			continue
-		}
-		m := make(map[rune]float64)
-		for _, w := range words[3:] {
-			r, size := utf8.DecodeRuneInString(w)
-			n, _ := strconv.ParseFloat(w[size:], 64)
-			m[r] = n / 100_000
-		}
-		models = append(models, m)
+// rareIn returns how probable a character is in a language of East Asia, by its place,
+// that has not been seen in it: Hangul is Korean, and kana are Japanese.
+func rareIn(language int, r rune) float64 {
+	switch hangul := unicode.Is(unicode.Hangul, r); {
+	case hangul && language == langKorean:
+		return 1e-6
+	case r < 0x3040: // signs of all of them
+		return 1e-3
+	case hangul, language != langJapanese && !unicode.Is(unicode.Han, r):
+		return 1e-9
+	case language == langKorean:
+		return 3e-7
 	}
-	return models
-})
-
-// East returns the encoding of East Asia in which the lines of the sample make more
-// sense than in any of one byte a character; ok is false if there is none.
-func (s *Sample) East() (c Charset, ok bool) {
-	s.line(s.rest)
-	if len(s.lines) == 0 {
-		return UTF8, false
-	}
-	var table Table
-	table.Add(s.lines)
-	if table.MostlyUTF8() {
-		return UTF8, false
-	}
-	single := table.Guess().Charset
-	best := score(table.list(), singles[single], load()) + singles[single].prior + 3
-	for _, wide := range eastern {
-		text, err := wides[wide].NewDecoder().Bytes(s.lines)
-		if err != nil {
-			continue
-		}
-		if this := easternScore(string(text)); this > best {
-			best, c, ok = this, wide, true
-		}
-	}
-	return c, ok
-}
-
-// easternScore returns how well a text fits the language of East Asia that it fits
-// best, as the logarithm of a probability.
-func easternScore(text string) float64 {
-	models := characters()
-	sums := make([]float64, len(models))
-	fixed := 0.0
-	for _, r := range text {
-		switch {
-		case r < utf8.RuneSelf:
-		case r == utf8.RuneError, r < 0xa0, stdunicode.Is(stdunicode.Co, r):
-			fixed -= 30
-		case stdunicode.In(r, stdunicode.Han, stdunicode.Hiragana, stdunicode.Katakana, stdunicode.Hangul) || r >= 0x3000 && r < 0x3040 ||
-			r == 'ー':
-			for i, m := range models {
-				sums[i] += math.Log(math.Max(m[r], 2e-6))
-			}
-		case r >= 0xff00 && r < 0xff60: // full width
-			fixed -= 7
-		default:
-			fixed += math.Log((1 - shareLetter) * symbol(r))
-		}
-	}
-	best := math.Inf(-1)
-	for _, sum := range sums {
-		best = math.Max(best, sum)
-	}
-	return best + fixed
+	return 2e-6
 }

@@ -4,6 +4,7 @@ import (
 	"io"
 	"strings"
 	"testing"
+	"testing/iotest"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -24,36 +25,33 @@ func TestEast(t *testing.T) {
 		for _, want := range test.charsets {
 			raw, err := wides[want].NewEncoder().String("SKU,Title\n" + test.text)
 			require.NoError(t, err, language)
-			var s Sample
-			s.Add([]byte(raw[:20]))
-			s.Add([]byte(raw[20:]))
-			c, ok := s.East()
-			assert.True(t, ok && c == want, "%s in %s was taken for %s", language, want, c)
+			g := guessOf([]byte(raw))
+			assert.True(t, g.Charset == want && g.Margin >= Thin, "%s in %s was taken for %v", language, want, g)
 			back, err := io.ReadAll(want.Reader(strings.NewReader(raw)))
 			require.NoError(t, err)
 			assert.Equal(t, "SKU,Title\n"+test.text, string(back))
+			// Rows of another system beside them.
+			mixed := raw + "\n" + strings.ReplaceAll(test.text, "\n", "\r\n")
+			g = guessOf([]byte(mixed))
+			assert.True(t, g.Charset == want && g.Mixed, "%s in %s with UTF-8: %v", language, want, g)
+			back, err = io.ReadAll(want.ReaderOfLines(iotest.OneByteReader(strings.NewReader(mixed))))
+			require.NoError(t, err)
+			assert.Equal(t, "SKU,Title\n"+test.text+"\n"+strings.ReplaceAll(test.text, "\n", "\r\n"), string(back))
 		}
 	}
 	for _, e := range encodings {
 		for _, language := range strings.Fields(e.languages) {
 			raw, err := e.charmap.NewEncoder().String(texts[language])
 			require.NoError(t, err)
-			var s Sample
-			s.Add([]byte(raw))
-			c, ok := s.East()
-			assert.False(t, ok, "%s in %s was taken for %s", language, e.charset, c)
 			for _, line := range strings.Split(raw, "\n") {
-				var s Sample
-				s.Add([]byte(line))
-				c, ok := s.East()
-				assert.False(t, ok, "a line of %s in %s was taken for %s", language, e.charset, c)
+				if g := guessOf([]byte(line)); g.Margin >= Thin {
+					assert.False(t, g.Charset.Wide(), "a line of %s in %s was taken for %s", language, e.charset, g.Charset)
+				}
 			}
 		}
 	}
 	for _, some := range []string{"", "plain\n", "\xa9 Brand", "x\xe9", "5\xb0 C\n", "\xff\xff\xff"} {
-		var s Sample
-		s.Add([]byte(some))
-		_, ok := s.East()
-		assert.False(t, ok, "%q", some)
+		g := guessOf([]byte(some))
+		assert.True(t, !g.Charset.Wide() || g.Margin < Thin, "%q: %v", some, g)
 	}
 }

@@ -9,11 +9,81 @@ import (
 	"golang.org/x/text/encoding/charmap"
 )
 
-// undoWords returns the text in which the words are as they were meant that were
+// undoParts returns the text in which the words are as they were meant that were
 // misread, while others beside them were not.
-func undoWords(s string, as []*misreading) (best candidate, ok bool) {
+func undoParts(s string, as []*misreading) (best candidate, ok bool) {
+	for {
+		text, one, found := undoSpan(s, as)
+		if !found {
+			break
+		}
+		one.ambiguous = one.ambiguous || ok && (best.ambiguous || one.As != best.As)
+		s, best, ok = text, one, true
+	}
+	words, more, garbled := undoWords(s, as)
+	switch {
+	case garbled:
+		return best, false
+	case more && ok:
+		words.ambiguous = words.ambiguous || best.ambiguous || words.As != best.As
+		fallthrough
+	case more:
+		best, ok = words, true
+	case ok:
+		best.Text = s
+	}
+	best.Part = true
+	if ok {
+		_, ok = sense(best.Text, 0)
+	}
+	return best, ok && oneScript(best.Text)
+}
+
+// undoSpan undoes the longest stretch of words side by side that were all misread, with
+// words of ASCII between them.
+func undoSpan(s string, as []*misreading) (text string, best candidate, ok bool) {
+	for _, m := range as {
+		from, to, high := -1, 0, 0
+		try := func() bool {
+			if high < 2 || to-from == len(s) {
+				return false
+			}
+			one, fits := undo(s[from:to], as, 1)
+			if ok = fits && !one.weak && !one.lost && one.rare == 0; ok {
+				text, best = s[:from]+one.Text+s[to:], one
+			}
+			return ok
+		}
+		at := 0
+		for word := range strings.SplitAfterSeq(s, " ") {
+			_, sequences, lost, fits := m.reread(strings.TrimSuffix(word, " "))
+			switch {
+			case fits && sequences > 0 && !lost:
+				if from < 0 {
+					from = at
+				}
+				to, high = at+len(strings.TrimSuffix(word, " ")), high+1
+			case isASCII([]byte(word)):
+			default:
+				if try() {
+					return text, best, true
+				}
+				from, high = -1, 0
+			}
+			at += len(word)
+		}
+		if try() {
+			return text, best, true
+		}
+	}
+	return "", best, false
+}
+
+// undoWords returns the text in which single words are as they were meant that were
+// misread; garbled says that others seem to have been misread, too.
+func undoWords(s string, as []*misreading) (best candidate, ok, garbled bool) {
 	var b strings.Builder
-	copied, garbled := 0, false
+	copied := 0
 	sure := slices.ContainsFunc(strings.FieldsFunc(s, func(r rune) bool { return r < utf8.RuneSelf && !isAlphanumeric(byte(r)) }), func(word string) bool {
 		_, one, ok := undoWord(word, as, false)
 		return ok && (one.As == "Windows-1252" || one.As == "ISO-8859-1")
@@ -40,7 +110,7 @@ func undoWords(s string, as []*misreading) (best candidate, ok bool) {
 			}
 			best.ambiguous = best.ambiguous || one.ambiguous
 			best.Layers = max(best.Layers, one.Layers)
-		} else if !garbled && misread(s[from:to]) != 0 {
+		} else if !garbled && slices.ContainsFunc(as, func(m *misreading) bool { return m.may(s[from:to]) }) {
 			garbled = slices.ContainsFunc(as, func(m *misreading) bool {
 				_, sequences, _, fits := m.reread(s[from:to])
 				return fits && sequences > 0
@@ -50,11 +120,7 @@ func undoWords(s string, as []*misreading) (best candidate, ok bool) {
 	}
 	b.WriteString(s[copied:])
 	best.Text = b.String()
-	best.Part = true
-	if ok = ok && !garbled; ok {
-		_, ok = sense(best.Text, 0)
-	}
-	return best, ok && oneScript(best.Text)
+	return best, ok, garbled
 }
 
 // oneScript reports whether all letters of a text are Latin or of one other script;
@@ -86,7 +152,7 @@ func oneScript(text string) bool {
 // others beside it were misread, too, as Windows-1252: then signs and letters of
 // Western Europe may come of it that do not look odd.
 func undoWord(word string, as []*misreading, sure bool) (at int, one candidate, ok bool) {
-	for misread(word) != 0 {
+	for slices.ContainsFunc(as, func(m *misreading) bool { return m.may(word) }) {
 		if one, ok = undo(word, as, 1); ok {
 			one.from = len(word)
 			return at, one, !one.weak && !one.lost && one.rare == 0 && (odd(word) || long(word) || sure && isWestern(one.Text)) && fitting(one.Text)
@@ -102,6 +168,16 @@ func undoWord(word string, as []*misreading, sure bool) (at int, one candidate, 
 		}
 	}
 	return 0, one, false
+}
+
+// mixesLatin reports whether a text has letters of another script beside those of ASCII.
+func mixesLatin(text string) bool {
+	other, ascii := false, false
+	for _, r := range text {
+		ascii = ascii || r < utf8.RuneSelf && unicode.IsLetter(r)
+		other = other || r >= utf8.RuneSelf && unicode.IsLetter(r) && !unicode.Is(unicode.Latin, r)
+	}
+	return other && ascii
 }
 
 // isWestern reports whether all characters of a text are among those of Windows-1252.

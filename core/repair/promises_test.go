@@ -200,12 +200,18 @@ func dropRows(r *rand.Rand, text string, form sheet.Form, keep int) string {
 	var b strings.Builder
 	sc := form.Scanner(text)
 	var row catalogue.Row
-	start := 0
+	start, slug, last, kept := 0, -1, "", true
 	for sc.Next(&row) {
-		if sc.Row <= 2 || r.IntN(100) < keep {
+		if sc.Row == 1 {
+			slug = slices.Index(row.Cells, "Slug")
+		}
+		if same := last != "" && row.Cell(slug) == last; !same { // a product goes as a whole
+			kept = sc.Row <= 2 || r.IntN(100) < keep
+		}
+		if kept {
 			b.WriteString(text[start:sc.Pos()])
 		}
-		start = sc.Pos()
+		last, start = row.Cell(slug), sc.Pos()
 	}
 	return b.String()
 }

@@ -28,7 +28,12 @@ func (t *Table) transcode(from charset.Charset) error {
 	sum := xxhash.New()
 	in := io.TeeReader(io.NewSectionReader(source, 0, math.MaxInt64), sum)
 	out := bufio.NewWriterSize(spool, 1<<20)
-	if t.Extent, err = io.Copy(out, from.Reader(in)); err == nil {
+	decoded := from.Reader(in)
+	if t.mixed {
+		decoded = from.ReaderOfLines(in)
+	}
+	end := &lastBytes{}
+	if t.Extent, err = io.Copy(io.MultiWriter(out, end), decoded); err == nil {
 		err = out.Flush()
 	}
 	if err != nil {
@@ -44,65 +49,92 @@ func (t *Table) transcode(from charset.Charset) error {
 		return t.fail(err, "", "")
 	}
 	t.Form.Charset, t.Form.BOM = charset.UTF8, false
+	if t.Form.Cut = string(end[:]) == "\ufffd"; t.Form.Cut {
+		t.Doubt = strings.TrimSpace(t.Doubt + " " + cutOff)
+	}
 	return t.findTable(head[:min(n, sniffSize)], n > sniffSize)
 }
 
+// lastBytes keeps the last three bytes of what is written to it: as many as a lost
+// character has.
+type lastBytes [3]byte
+
+func (l *lastBytes) Write(p []byte) (n int, err error) {
+	tail := append(l[:], p[max(0, len(p)-3):]...)
+	copy(l[:], tail[len(tail)-3:])
+	return len(p), nil
+}
+
 // weigh finds out in which encoding the whole file is, if it is not UTF-8 to its end;
-// if most of it is, in which encoding the rest.
+// if a part of it is, in which encoding the rest.
 func (t *Table) weigh() error {
 	if t.Form.Charset == charset.UTF8 || t.Form.Charset.Wide() {
 		return nil
 	}
 	said, named := charset.Parse(t.opt.Encoding)
-	table, lines := new(charset.Table), new(charset.Sample)
-	var sample []byte
+	lines := new(charset.Sample)
+	var whole, rest []byte
 	err := t.stretches(func(b []byte) {
-		table.Add(b)
 		lines.Add(b)
-		if len(sample) < sampleSize {
-			sample = append(sample, wordsWith(b, notASCII, sampleSize)...)
+		if len(whole) < sampleSize {
+			whole = append(whole, wordsWith(b, notASCII, sampleSize)...)
+		}
+		if len(rest) < sampleSize {
+			rest = append(rest, wordsWith(b, notUTF8, sampleSize)...)
 		}
 	})
 	if err != nil {
 		return err
 	}
+	lines.End()
 	t.Doubt, t.Evidence = "", ""
-	if t.Form.BOM || named && said == charset.UTF8 || table.MostlyUTF8() {
-		t.Form.Charset = charset.UTF8
-		return t.weighRest()
-	}
-	if wide, ok := lines.East(); ok {
-		t.Form.Charset = wide
+	f := &t.Form
+	guess := lines.Guess()
+	f.Foreign, f.First, f.Second, f.Broken, f.Cut = charset.UTF8, guess.Charset, charset.UTF8, false, lines.Cut > 0
+	if lines.Whole() {
+		f.Charset, f.Broken = charset.UTF8, true
+		t.Doubt = cutOff
 		return nil
 	}
-	guess := table.Guess()
-	t.Form.Charset = guess.Charset
-	t.Doubt = doubt("The encoding is", guess, sample)
-	t.Evidence = evidence("not UTF-8; in "+guess.Charset.String()+" the words beyond ASCII make sense", guess, sample)
+	if guess.Margin < charset.Thin {
+		f.Second = guess.Second
+	}
+	mostly := f.BOM || named && said == charset.UTF8 || lines.MostlyUTF8()
+	switch {
+	case guess.Charset.Wide() && !mostly:
+		f.Charset = guess.Charset
+		t.Evidence = evidence("not UTF-8; in "+guess.Charset.String()+" the words beyond ASCII make sense", guess, whole)
+		t.Doubt = doubt("The encoding is", guess, whole)
+		t.mixed = guess.Mixed
+	case mostly || guess.Mixed:
+		f.Charset, f.Foreign = charset.UTF8, guess.Charset
+		broken := guess.Lost || guess.Charset.Wide()
+		switch {
+		case broken:
+			f.Foreign, f.Second, f.Broken = charset.UTF8, charset.UTF8, true
+			t.Doubt = "Some bytes are no UTF-8, as the rest of the file is, and make no sense in another encoding either: characters are " +
+				"lost there."
+		case !mostly:
+			t.Evidence = evidence("UTF-8 in a part of the rows; in "+guess.Charset.String()+" the others make sense", guess, rest)
+		default:
+			t.Evidence = evidence("UTF-8 but for some bytes, which in "+guess.Charset.String()+" make sense", guess, rest)
+		}
+		if !broken {
+			t.Doubt = doubt("What is no UTF-8 is", guess, rest)
+		}
+	default:
+		f.Charset, f.Cut = guess.Charset, false
+		t.Doubt = doubt("The encoding is", guess, whole)
+		t.Evidence = evidence("not UTF-8; in "+guess.Charset.String()+" the words beyond ASCII make sense", guess, whole)
+	}
+	if f.Cut {
+		t.Doubt = strings.TrimSpace(t.Doubt + " " + cutOff)
+	}
 	return nil
 }
 
-// weighRest finds out in which encoding those words of a file are that are not UTF-8,
-// as the rest of it is.
-func (t *Table) weighRest() error {
-	table := new(charset.Table)
-	var sample []byte
-	err := t.stretches(func(b []byte) {
-		words := wordsWith(b, notUTF8, math.MaxInt)
-		table.Add(words)
-		if len(sample) < sampleSize {
-			sample = append(sample, words[:min(len(words), sampleSize)]...)
-		}
-	})
-	if err != nil {
-		return err
-	}
-	guess := table.Guess()
-	t.Form.Foreign = guess.Charset
-	t.Doubt = doubt("What is no UTF-8 is", guess, sample)
-	t.Evidence = evidence("UTF-8 but for some bytes, which in "+guess.Charset.String()+" make sense", guess, sample)
-	return nil
-}
+// cutOff is said of a file that ends in the middle of a character.
+const cutOff = "The file ends in the middle of a character: it seems to be cut off."
 
 // stretches hands out the whole file in stretches that end behind an ASCII character.
 func (t *Table) stretches(add func([]byte)) error {
@@ -135,7 +167,7 @@ func (t *Table) stretches(add func([]byte)) error {
 func evidence(what string, guess charset.Guess, sample []byte) string {
 	var words []string
 	for _, word := range bytes.Fields(sample) {
-		w := "“" + guess.Charset.DecodeRest(string(word)) + "”"
+		w := "“" + guess.Charset.Read(string(word)) + "”"
 		if len(words) < 3 && !slices.Contains(words, w) {
 			words = append(words, w)
 		}
@@ -178,7 +210,7 @@ func doubt(what string, guess charset.Guess, sample []byte) string {
 		return ""
 	}
 	for _, word := range bytes.Fields(sample) {
-		one, other := guess.Charset.DecodeRest(string(word)), guess.Second.DecodeRest(string(word))
+		one, other := guess.Charset.Read(string(word)), guess.Second.Read(string(word))
 		if one != other {
 			return fmt.Sprintf("%s taken for %s, but %s is nearly as likely: it would make “%s” of “%s”; the setting ‹encoding› says "+
 				"which is right.", what, guess.Charset, guess.Second, other, one)

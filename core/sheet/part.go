@@ -187,7 +187,7 @@ func (p *Part) Verify(form Form) error {
 	if form.Spooled {
 		return nil
 	}
-	if form.Charset == charset.UTF8 && form.Foreign == charset.UTF8 && !utf8.ValidString(p.Data) {
+	if form.Charset == charset.UTF8 && form.Pure() && !utf8.ValidString(p.Data) {
 		form.Charset = charset.Windows1252
 		return &Surprise{form, "not all of the text is UTF-8"}
 	}

@@ -58,6 +58,7 @@ type Table struct {
 	Columns    catalogue.Columns
 	Doubt      string     // what speaks for another encoding, if little speaks for the one that was found
 	Evidence   string     // why the encoding was taken, if the file is not all UTF-8
+	mixed      bool       // some lines of a file of another encoding are UTF-8
 	Hidden     []string   // the headings of columns that a workbook does not show
 	HiddenRows int        // rows that a workbook does not show
 	Filtered   bool       // a filter is set in it

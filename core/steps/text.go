@@ -11,6 +11,7 @@ import (
 	"zetanum/core/charset"
 	"zetanum/core/line"
 	"zetanum/core/reference"
+	"zetanum/core/sheet"
 	"zetanum/core/target"
 	"zetanum/core/text"
 )
@@ -31,9 +32,9 @@ func scopeOf(kind catalogue.Kind) (scope text.Scope, ok bool) {
 
 // Texts says how the texts of a sheet are put in order.
 type Texts struct {
-	Rules   text.Rules
-	Foreign charset.Charset // of bytes that are no UTF-8 in a file that is; UTF8 if there are none
-	Fitter  *target.Fitter  // to the encoding of the target; nil if that has every character
+	Rules  text.Rules
+	Form   sheet.Form     // of the sheet
+	Fitter *target.Fitter // to the encoding of the target; nil if that has every character
 
 	// Backed are the texts that trusted sheets have for cells of which characters
 	// are lost.
@@ -63,8 +64,8 @@ func (t *Texts) order(cell string, kind catalogue.Kind, as string, yes bool) (af
 			did = append(did, change{after, rule})
 		}
 	}
-	if t.Foreign != charset.UTF8 && !utf8.ValidString(cell) {
-		set(t.Foreign.DecodeRest(cell), catalogue.RuleDecoded)
+	if !t.Form.Pure() && !utf8.ValidString(cell) {
+		set(t.Form.Foreign.DecodeRest(cell), catalogue.RuleDecoded)
 	}
 	if kind == catalogue.CodeKind {
 		return cell, "", did
@@ -83,7 +84,7 @@ func (t *Texts) order(cell string, kind catalogue.Kind, as string, yes bool) (af
 			}
 			set(text.Compose(cell), catalogue.RuleComposed)
 		}
-		if m, ok := mend(cell, as); ok {
+		if m, ok := mend(cell, as, t.Form.Own()); ok {
 			if !m.Exact && !yes {
 				return cell, m.Text, did
 			}
@@ -117,12 +118,18 @@ func (t *Texts) quotes(cell string, kind catalogue.Kind) bool {
 // markup have steps of their own.
 func mayRun(kind catalogue.Kind) bool { return plainText(kind) || kind == catalogue.AnyKind }
 
-// mend undoes a wrong decoding of a text.
-func mend(cell, as string) (m charset.Mended, ok bool) {
-	if m, ok = charset.Mend(cell); as == "" || ok && m.Exact {
+// mend undoes a wrong decoding of a text. as is what the texts beside it were misread as,
+// "" if that is not known, and own the encoding of the file: where words of a text seem to
+// have been misread, all of them may have been, as that.
+func mend(cell, as, own string) (m charset.Mended, ok bool) {
+	m, ok = charset.Mend(cell)
+	switch sure := ok && m.Exact; {
+	case sure && !m.Part:
 		return m, ok
+	case as == "" && sure:
+		as = own
 	}
-	if known, yes := charset.MendAs(cell, as); yes && known.Exact {
+	if known, yes := charset.MendAs(cell, as); yes && known.Exact && (!known.Part || !ok || !m.Exact) {
 		return known, true
 	}
 	return m, ok
@@ -212,7 +219,7 @@ func Text(s *Sheet) line.Step {
 			catalogue.RuleInvisible, catalogue.RuleDecided,
 		},
 		Learn: func() line.Aggregate {
-			return &misreadAggregate{learns: learns.List(), counts: make(map[string]int)}
+			return &misreadAggregate{learns: learns.List(), own: s.Texts.Form.Own(), counts: make(map[string]int)}
 		},
 		New: func(learned line.Aggregate) (line.Repairer, error) {
 			return &textRepairer{s.Texts, columns, learned.(*misreadAggregate).as(), s.Columns.First(catalogue.SKU)}, nil
@@ -230,7 +237,8 @@ type textColumnOf struct {
 // misreadAggregate counts the cells of a sheet that were certainly misread, by what they
 // were read as.
 type misreadAggregate struct {
-	learns []int // the columns that are looked at
+	learns []int  // the columns that are looked at
+	own    string // the encoding of the sheet
 	counts map[string]int
 }
 
@@ -240,7 +248,13 @@ func (l *misreadAggregate) Learn(p *catalogue.Product) {
 			if !row.Has(col, catalogue.HighBytes) {
 				continue
 			}
-			if m, ok := charset.Mend(row.Cells[col]); ok && m.Exact {
+			m, ok := charset.Mend(row.Cells[col])
+			if !ok || !m.Exact || m.Part {
+				if own, yes := charset.MendAs(row.Cells[col], l.own); yes && own.Exact && !own.Part {
+					m, ok = own, true
+				}
+			}
+			if ok && m.Exact {
 				l.counts[m.As]++
 			}
 		}
@@ -314,20 +328,29 @@ func (t *textRepairer) cell(row *catalogue.Row, col int, log *line.Log) {
 	cell, column := row.Cells[col], &t.columns[col]
 	misread, yes := t.decided(catalogue.TextMisread, row, col)
 	after, likely, did := t.order(cell, column.kind, t.as, yes && misread.Value == "")
+	raw, decoded := cell, cell
 	for _, change := range did {
 		ground := catalogue.Certain
 		switch change.rule {
 		case catalogue.RuleDecoded:
-			log.Notice(catalogue.TextIllFormed, row, col, change.after, catalogue.Facts{Other: t.Foreign.String()})
+			decoded = change.after
 		case catalogue.RulePlainWidth, catalogue.RulePlainQuotes, catalogue.RuleQuoteFormula:
 			ground = catalogue.Ordered
 		case catalogue.RuleMended:
-			if m, _ := mend(cell, t.as); !m.Exact {
+			if m, _ := mend(cell, t.as, t.Form.Own()); !m.Exact {
 				ground = catalogue.Decided
 			}
 		}
 		cell = change.after
 		log.Set(row, col, cell, change.rule, ground, "")
+	}
+	switch other, open := t.Form.Other(raw, decoded); {
+	case open:
+		log.Notice(catalogue.TextUndecided, row, col, decoded, catalogue.Facts{Other: other})
+	case raw != decoded && strings.Contains(decoded, text.Lost), t.Form.Cut && strings.HasSuffix(decoded, text.Lost):
+		log.Notice(catalogue.TextUnreadable, row, col, decoded, catalogue.Facts{})
+	case raw != decoded:
+		log.Notice(catalogue.TextIllFormed, row, col, decoded, catalogue.Facts{Other: t.Form.Foreign.String()})
 	}
 	if likely != "" && misread.Value != "" {
 		log.Set(row, col, t.Clean(misread.Value, column.kind), catalogue.RuleDecided, catalogue.Decided, "")
