@@ -897,10 +897,18 @@ var findings = [numCodes]Entry{
 	},
 	TextUnreadable: {
 		Name: "text.unreadable", Severity: Error,
-		Title:    "bytes that are no character",
-		Sentence: "{cell} has bytes that are no character in the encoding of the file, and make no sense in another one: what stood there is lost, or the file is cut off there.",
-		Do:       "Export the file again, or write the text anew.",
-		Example:  "a file that ends in the middle of a letter",
+		Title:    "bytes that are of no encoding",
+		Sentence: "Some bytes of {cell} are no UTF-8, as the rest of the file is. They may be of {other}, but are too few to tell that from characters that were broken on the way.",
+		Do:       "Look what is right; the setting ‹yes› text.unreadable takes it for a whole column. Or export the file again.",
+		Ask:      "Take bytes that are no UTF-8 for those of the likeliest encoding?",
+		Example:  "a single byte of another encoding in a long list in UTF-8",
+	},
+	TextCut: {
+		Name: "text.cut", Severity: Error,
+		Title:    "the file is cut off",
+		Sentence: "{cell} ends in the middle of a character: the file seems to be cut off here.",
+		Do:       "Export or download the file again; rows may be missing, too.",
+		Example:  "a download that broke off in the middle of an ü",
 	},
 	TextUndecided: {
 		Name: "text.undecided", Severity: Error,

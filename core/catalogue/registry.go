@@ -138,6 +138,7 @@ const (
 	TextControl
 	TextIllFormed
 	TextUnreadable
+	TextCut
 	TextUndecided
 	TextMixed
 	TextCodeSpaces

@@ -172,13 +172,23 @@ func cutAt(data []byte) int {
 	return 0
 }
 
-// DecodeRest returns a text of which only a part is UTF-8 with the rest of it decoded.
-// The encoding has one byte a character; for UTF-8, what cannot be read becomes U+FFFD.
-// What stands side by side is of one encoding, and a text of which most is no UTF-8 is
-// none; but single bytes that break what is UTF-8 around them are of none.
-func (c Charset) DecodeRest(s string) string {
+// DecodeRest returns a text of which only a part is UTF-8 with the rest of it decoded; for
+// UTF-8, what cannot be read becomes U+FFFD. What stands side by side is of one encoding,
+// and a text of which most is no UTF-8 is none; but single bytes that break what is UTF-8
+// around them are of none. What is UTF-8 throughout stays, unless it is odd as that and
+// makes sense in the encoding; mixed says that many texts of the file are in it, so that
+// all those are looked at that may be UTF-8 by chance.
+func (c Charset) DecodeRest(s string, mixed bool) string {
 	good, bad := runs(s)
+	if good+bad == 0 {
+		return s
+	}
 	if bad == 0 {
+		if c != UTF8 && good <= byChance && (mixed || odder(s)) {
+			if text := c.Read(s); likelihood(text) > likelihood(s)+Thin {
+				return text
+			}
+		}
 		return s
 	}
 	var b strings.Builder
@@ -192,13 +202,23 @@ func (c Charset) DecodeRest(s string) string {
 		case high == 0:
 		case c == UTF8 || broken(run):
 			b.WriteString(strings.ToValidUTF8(run, lost))
-		case good >= bad && utf8.ValidString(run):
+		case (good > bad || good == bad && !mixed) && utf8.ValidString(run):
 			b.WriteString(run)
 		default:
 			b.WriteString(c.Read(run))
 		}
 	}
 	return b.String()
+}
+
+// byChance is how many stretches of bytes beyond ASCII of one text are UTF-8 by chance.
+const byChance = 2
+
+// odder reports whether a text in UTF-8 is odd enough for another encoding to have written
+// the same bytes.
+func odder(s string) bool {
+	rare, ok := sense(s, 1)
+	return !ok || rare > 0
 }
 
 // lost is what stands for a character that cannot be read.

@@ -90,6 +90,7 @@ func (t *Table) weigh() error {
 	t.Doubt, t.Evidence = "", ""
 	f := &t.Form
 	guess := lines.Guess()
+	f.Mixed = false
 	f.Foreign, f.First, f.Second, f.Broken, f.Cut = charset.UTF8, guess.Charset, charset.UTF8, false, lines.Cut > 0
 	if lines.Whole() {
 		f.Charset, f.Broken = charset.UTF8, true
@@ -107,13 +108,13 @@ func (t *Table) weigh() error {
 		t.Doubt = doubt("The encoding is", guess, whole)
 		t.mixed = guess.Mixed
 	case mostly || guess.Mixed:
-		f.Charset, f.Foreign = charset.UTF8, guess.Charset
+		f.Charset, f.Foreign, f.Mixed = charset.UTF8, guess.Charset, !mostly
 		broken := guess.Lost || guess.Charset.Wide()
 		switch {
 		case broken:
 			f.Foreign, f.Second, f.Broken = charset.UTF8, charset.UTF8, true
-			t.Doubt = "Some bytes are no UTF-8, as the rest of the file is, and make no sense in another encoding either: characters are " +
-				"lost there."
+			t.Doubt = "Some bytes are no UTF-8, as the rest of the file is, and are too few, or make too little sense, to be of another " +
+				"encoding: what stood there cannot be told."
 		case !mostly:
 			t.Evidence = evidence("UTF-8 in a part of the rows; in "+guess.Charset.String()+" the others make sense", guess, rest)
 		default:

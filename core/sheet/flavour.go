@@ -176,7 +176,7 @@ func (t *Table) respool(f flavour, start int) error {
 	}
 	out := newSpoolWriter(spool)
 	err = f.read(in, func(cell []byte, _ bool) {
-		out.cell(from.whole(string(from.Charset.Decode(cell))), catalogue.Mark(0))
+		out.cell(from.Decode(string(from.Charset.Decode(cell))), catalogue.Mark(0))
 	}, out.endRow)
 	if err == nil {
 		err = out.flush()

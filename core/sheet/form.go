@@ -10,6 +10,7 @@ type Form struct {
 	// First is the encoding that the file was taken for, or what of it is no UTF-8, and
 	// Second is as likely; UTF8 if it is not open which is right.
 	First, Second charset.Charset
+	Mixed         bool // there are rows of Foreign, not only words
 	Broken        bool // bytes that are no UTF-8 are of no encoding: each stands for a character that is lost
 	Cut           bool // the file ends in the middle of a character
 	Separator     byte
@@ -44,12 +45,12 @@ func byteName(c byte) string {
 	return string(c)
 }
 
-// whole returns a text in UTF-8, with what in it was of another encoding.
-func (f *Form) whole(s string) string {
+// Decode returns a text of the file in UTF-8, with what in it was of another encoding.
+func (f *Form) Decode(s string) string {
 	if f.Charset != charset.UTF8 || f.Pure() {
 		return s
 	}
-	return f.Foreign.DecodeRest(s)
+	return f.Foreign.DecodeRest(s, f.Mixed)
 }
 
 // Pure reports whether a file is in one encoding to its end, as far as is known.
@@ -63,7 +64,7 @@ func (f *Form) Other(raw, text string) (other string, ok bool) {
 	case f.Second == charset.UTF8:
 		return "", false
 	case f.Foreign != charset.UTF8:
-		other = f.Second.DecodeRest(raw)
+		other = f.Second.DecodeRest(raw, f.Mixed)
 		return other, raw != text && other != text
 	}
 	return f.First.Differs(f.Second, text)

@@ -378,7 +378,7 @@ func (t *Table) Load(p *Part) error {
 func (t *Table) Each(reset func(), add func(*catalogue.Row)) error {
 	for {
 		reset()
-		err := t.each(t.Form.whole, add)
+		err := t.each(t.Form.Decode, add)
 		surprise, ok := err.(*Surprise)
 		if !ok {
 			return err

@@ -277,7 +277,7 @@ func (t *Table) findTable(head []byte, more bool) error {
 		raw = raw[line:]
 	}
 	start := len(head) - len(raw)
-	decoded := t.Form.whole(text(t.Form.Charset.Decode(raw)))
+	decoded := t.Form.Decode(text(t.Form.Charset.Decode(raw)))
 	if more {
 		// The last row may be cut.
 		if i := strings.LastIndexAny(decoded, "\r\n"); i > 0 {

@@ -280,11 +280,19 @@ func TestEncodings(t *testing.T) {
 		{"named", "SKU|Title\nA|K\xfcche\n", "cp850", charset.CodePage850, "K³che", ""},
 		{"named, and UTF-8", "SKU|Title\nA|Küche\n", "latin1", charset.Windows1252, "KÃ¼che", ""},
 		{"open", "SKU|Title\nA|\xa9 Brand\n", "", charset.Windows1252, "© Brand", "is nearly as likely: it would make"},
-		{"UTF-8 with one byte pasted in", "SKU|Title\n" + strings.Repeat("A|Küche\n", 20) + "B|B\xfcrste\n", "", charset.UTF8, "Bürste",
+		{"UTF-8 with a text pasted in", "SKU|Title\n" + strings.Repeat("A|Küche\n", 20) + "B|B\xfcrste f\xfcr K\xfcche\n", "",
+			charset.UTF8, "Bürste für Küche", ""},
+		{"UTF-8 with one byte broken", "SKU|Title\n" + strings.Repeat("A|Küche\n", 20) + "B|B\xfcrste\n", "", charset.UTF8, "B\ufffdrste",
+			"cannot be told"},
+		{"UTF-8 that is cut off", "SKU|Title\n" + strings.Repeat("A|Küche\n", 20) + "B|B\xc3", "", charset.UTF8, "B\ufffd", "cut off"},
+		{"UTF-32", "\xff\xfe\x00\x00" + string(appended(charset.UTF32, "SKU|Title\nA|Küche\n")), "", charset.UTF8, "Küche", ""},
+		{"UTF-16 in Greek, without a mark", string(appended(charset.UTF16BE, "SKU|Τίτλος\nA|Κερί\n")), "", charset.UTF8, "Κερί", ""},
+		{"ISO-2022-JP", string(appended(charset.ISO2022JP, "SKU|題名\nA|巣箱\n")), "", charset.UTF8, "巣箱", ""},
+		{"rows of two systems", "SKU|Title\nA|K\xfcche\nB|Gl\xe4ser\nC|B\xfcrste\nD|Öl\nE|für Gäste\nF|größer\n", "", charset.UTF8, "größer",
 			""},
 		{"UTF-8 that says so, with more than one", "\ufeffSKU|Title\nA|Küche\nB|\x8cwieca \xbf\xf3\xb3ta, B\xf3br, \xa3\xf3d\x9f\n", "",
 			charset.UTF8, "Świeca żółta, Bóbr, Łódź", ""},
-		{"UTF-8, as one says", "SKU|Title\nA|B\xfcrste\n", "utf-8", charset.UTF8, "Bürste", ""},
+		{"UTF-8, as one says", "SKU|Title\nA|B\xfcrste f\xfcr die K\xfcche\n", "utf-8", charset.UTF8, "Bürste für die Küche", ""},
 	} {
 		path := filepath.Join(t.TempDir(), "list.csv")
 		require.NoError(t, os.WriteFile(path, []byte(test.content), 0o666))
@@ -351,4 +359,9 @@ func encoded(t *testing.T, c *charmap.Charmap, s string) string {
 	out, err := c.NewEncoder().String(s)
 	require.NoError(t, err)
 	return out
+}
+
+func appended(c charset.Charset, text string) []byte {
+	raw, _, _ := c.Append(nil, []byte(text))
+	return raw
 }

@@ -5,7 +5,6 @@ import (
 	"maps"
 	"slices"
 	"strings"
-	"unicode/utf8"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
@@ -64,8 +63,8 @@ func (t *Texts) order(cell string, kind catalogue.Kind, as string, yes bool) (af
 			did = append(did, change{after, rule})
 		}
 	}
-	if !t.Form.Pure() && !utf8.ValidString(cell) {
-		set(t.Form.Foreign.DecodeRest(cell), catalogue.RuleDecoded)
+	if !t.Form.Pure() {
+		set(t.Form.Decode(cell), catalogue.RuleDecoded)
 	}
 	if kind == catalogue.CodeKind {
 		return cell, "", did
@@ -119,17 +118,23 @@ func (t *Texts) quotes(cell string, kind catalogue.Kind) bool {
 func mayRun(kind catalogue.Kind) bool { return plainText(kind) || kind == catalogue.AnyKind }
 
 // mend undoes a wrong decoding of a text. as is what the texts beside it were misread as,
-// "" if that is not known, and own the encoding of the file: where words of a text seem to
-// have been misread, all of them may have been, as that.
+// "" if that is not known, and own the encoding of the file, "" if that is UTF-8: most
+// texts that were misread in it were misread as that.
 func mend(cell, as, own string) (m charset.Mended, ok bool) {
 	m, ok = charset.Mend(cell)
-	switch sure := ok && m.Exact; {
-	case sure && !m.Part:
-		return m, ok
-	case as == "" && sure:
-		as = own
+	sure := ok && m.Exact
+	if sure && own != "" && as == "" {
+		if other, yes := charset.MendAs(cell, own); yes && other.Exact && other.Text != m.Text {
+			if m.Exact = false; m.Part && !other.Part {
+				return other, true
+			}
+			return m, true
+		}
 	}
-	if known, yes := charset.MendAs(cell, as); yes && known.Exact && (!known.Part || !ok || !m.Exact) {
+	if as == "" || sure && !m.Part {
+		return m, ok
+	}
+	if known, yes := charset.MendAs(cell, as); yes && known.Exact && (!known.Part || !sure) {
 		return known, true
 	}
 	return m, ok
@@ -325,6 +330,9 @@ func plainText(kind catalogue.Kind) bool {
 }
 
 func (t *textRepairer) cell(row *catalogue.Row, col int, log *line.Log) {
+	if _, yes := t.decided(catalogue.TextUnreadable, row, col); yes && t.Form.Broken {
+		log.Set(row, col, t.Form.First.DecodeRest(row.Cells[col], false), catalogue.RuleDecoded, catalogue.Decided, "")
+	}
 	cell, column := row.Cells[col], &t.columns[col]
 	misread, yes := t.decided(catalogue.TextMisread, row, col)
 	after, likely, did := t.order(cell, column.kind, t.as, yes && misread.Value == "")
@@ -347,8 +355,13 @@ func (t *textRepairer) cell(row *catalogue.Row, col int, log *line.Log) {
 	switch other, open := t.Form.Other(raw, decoded); {
 	case open:
 		log.Notice(catalogue.TextUndecided, row, col, decoded, catalogue.Facts{Other: other})
-	case raw != decoded && strings.Contains(decoded, text.Lost), t.Form.Cut && strings.HasSuffix(decoded, text.Lost):
-		log.Notice(catalogue.TextUnreadable, row, col, decoded, catalogue.Facts{})
+	case t.Form.Cut && strings.HasSuffix(decoded, text.Lost):
+		log.Notice(catalogue.TextCut, row, col, decoded, catalogue.Facts{})
+	case raw != decoded && t.Form.Broken:
+		may := t.Form.First.DecodeRest(raw, false)
+		log.Notice(catalogue.TextUnreadable, row, col, decoded, catalogue.Facts{Other: t.Form.First.String() + ", as which it says " + may, Proposed: may})
+	case raw != decoded && strings.Contains(decoded, text.Lost):
+		log.Notice(catalogue.TextUnreadable, row, col, decoded, catalogue.Facts{Other: t.Form.Foreign.String() + ", as other rows are"})
 	case raw != decoded:
 		log.Notice(catalogue.TextIllFormed, row, col, decoded, catalogue.Facts{Other: t.Form.Foreign.String()})
 	}

@@ -74,8 +74,11 @@ func yesTo(r *repair.Result, q *repair.Question) string {
 
 func codesAre(q *repair.Question) string {
 	what := "code"
-	if q.Code == catalogue.ValueUnlisted {
+	switch {
+	case q.Code == catalogue.ValueUnlisted:
 		what = "value"
+	case q.Code > catalogue.TrustByTitle:
+		what = "text"
 	}
 	if q.Proposed == 1 {
 		return "1 " + what + " is"
