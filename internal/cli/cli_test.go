@@ -587,7 +587,7 @@ func TestEncoding(t *testing.T) {
 	writeFile(t, filepath.Join(dir, "western.toml"), "[target]\nencoding = \"windows-1252\"\n")
 	c = zetanum(t, dir, "repair", "pasted.csv", "-rules", "western.toml", "-yes", "text.look-alike")
 	require.Equal(t, exitHeld, c.status, c.stderr)
-	assert.Contains(t, c.stdout, "Then 1 text is known (K�se → Käse)")
+	assert.Contains(t, c.stdout, "Then 1 text is known")
 	c = zetanum(t, dir, "repair", "pasted.csv", "-rules", "western.toml", "-yes", "text.look-alike", "-yes", "text.unreadable")
 	require.Equal(t, exitOK, c.status, c.stderr)
 	for _, said := range []string{"row 5: K<E4>se → Käse", "B<0435>eswax → Beeswax", "Łódź → Lódz", "rows for the importer, in Windows-1252"} {
