@@ -20,7 +20,7 @@ type ColumnModel struct {
 
 // InOrder returns the example of a column with its text put in order, after a look.
 func (r *Result) InOrder(col int) string {
-	texts := steps.Texts{Form: r.Source.Form}
+	texts := steps.Texts{Encoding: r.Source.Form.Encoding}
 	if len(r.Fill[col].Examples) == 0 {
 		return ""
 	}

@@ -262,7 +262,7 @@ func (s *Sheet) plan() error {
 		s.Note("the file begins with what is left of a byte order mark, read as text; it does not go out")
 	}
 	s.Codes = &steps.Codes{Lost: s.List(s.lostList()), Missing: s.List(s.missingList())}
-	s.Texts = &steps.Texts{Rules: s.Book.Text, Form: s.Form, Fitter: target.NewFitter(&s.Book.Target), Backed: s.Backed}
+	s.Texts = &steps.Texts{Rules: s.Book.Text, Encoding: s.Form.Encoding, Fitter: target.NewFitter(&s.Book.Target), Backed: s.Backed}
 	base.Headings, base.Fields = append(base.Headings, plan.Added.Headings...), append(base.Fields, plan.Added.Fields...)
 	base.Added = len(plan.Added.Headings)
 	for i, d := range plan.Added.Declared {

@@ -90,8 +90,7 @@ func (t *Table) weigh() error {
 	t.Doubt, t.Evidence = "", ""
 	f := &t.Form
 	guess := lines.Guess()
-	f.Mixed = false
-	f.Foreign, f.First, f.Second, f.Broken, f.Cut = charset.UTF8, guess.Charset, charset.UTF8, false, lines.Cut > 0
+	f.Encoding = Encoding{Charset: f.Charset, BOM: f.BOM, First: guess.Charset, Cut: lines.Cut > 0}
 	if lines.Whole() {
 		f.Charset, f.Broken = charset.UTF8, true
 		t.Doubt = cutOff

@@ -2,8 +2,8 @@ package sheet
 
 import "zetanum/core/charset"
 
-// A Form is how a table is written down.
-type Form struct {
+// An Encoding is what is known of the encoding of a file.
+type Encoding struct {
 	Charset charset.Charset
 	BOM     bool
 	Foreign charset.Charset // of bytes that are no UTF-8 in a file that is; UTF8 if there are none, or they cannot be read
@@ -13,13 +13,18 @@ type Form struct {
 	Mixed         bool // there are rows of Foreign, not only words
 	Broken        bool // bytes that are no UTF-8 are of no encoding: each stands for a character that is lost
 	Cut           bool // the file ends in the middle of a character
-	Separator     byte
-	CR            bool // rows end with a lone CR
-	Lenient       bool // a quotation mark that is never closed is a character
-	Columns       int  // how many headings there are; only Lenient needs it
-	Spooled       bool // rows of cells with their lengths before them
-	Numbered      bool // and each with its number before it
-	LineEnd       string
+}
+
+// A Form is how a table is written down.
+type Form struct {
+	Encoding
+	Separator byte
+	CR        bool // rows end with a lone CR
+	Lenient   bool // a quotation mark that is never closed is a character
+	Columns   int  // how many headings there are; only Lenient needs it
+	Spooled   bool // rows of cells with their lengths before them
+	Numbered  bool // and each with its number before it
+	LineEnd   string
 }
 
 // separators are those that are looked for, the likeliest first.
@@ -46,7 +51,7 @@ func byteName(c byte) string {
 }
 
 // Decode returns a text of the file in UTF-8, with what in it was of another encoding.
-func (f *Form) Decode(s string) string {
+func (f *Encoding) Decode(s string) string {
 	if f.Charset != charset.UTF8 || f.Pure() {
 		return s
 	}
@@ -54,12 +59,12 @@ func (f *Form) Decode(s string) string {
 }
 
 // Pure reports whether a file is in one encoding to its end, as far as is known.
-func (f *Form) Pure() bool { return f.Foreign == charset.UTF8 && !f.Broken }
+func (f *Encoding) Pure() bool { return f.Foreign == charset.UTF8 && !f.Broken }
 
 // Other returns what a cell would be in the encoding that is as likely as the one that
 // was taken; raw is the cell as it stands in the file, and text as it was read. ok is
 // false if that is the same, or if nothing is open.
-func (f *Form) Other(raw, text string) (other string, ok bool) {
+func (f *Encoding) Other(raw, text string) (other string, ok bool) {
 	switch {
 	case f.Second == charset.UTF8:
 		return "", false
@@ -72,7 +77,7 @@ func (f *Form) Other(raw, text string) (other string, ok bool) {
 
 // Own returns the name of the encoding of the file, or of what of it is no UTF-8; "" if
 // all of it is.
-func (f *Form) Own() string {
+func (f *Encoding) Own() string {
 	if c := max(f.Charset, f.Foreign); c != charset.UTF8 {
 		return c.String()
 	}

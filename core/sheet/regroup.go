@@ -188,8 +188,9 @@ func (t *Table) rewrite(order []uint32) error {
 		return err
 	}
 	t.start, t.Extent = 0, ends[len(ends)-1]
-	t.Form = Form{Charset: charset.UTF8, BOM: t.Form.BOM, Foreign: t.Form.Foreign, Separator: t.Form.Separator, Columns: t.Form.Columns,
-		LineEnd: t.Form.LineEnd, Spooled: true, Numbered: true}
+	t.Form = Form{Encoding: t.Form.Encoding, Separator: t.Form.Separator, Columns: t.Form.Columns, LineEnd: t.Form.LineEnd, Spooled: true,
+		Numbered: true}
+	t.Form.Charset = charset.UTF8
 	return nil
 }
 

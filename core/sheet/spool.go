@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"encoding/binary"
 	"io"
+	"strings"
 
 	"zetanum/core/catalogue"
 )
@@ -120,16 +121,24 @@ func (s *Scanner) nextSpooled(row *catalogue.Row) {
 }
 
 // AppendSource appends a row as it stood in the source, whatever has been
-// written to it since, but without its end of line.
+// written to it since, but without its end of line. Of a file of several encodings the
+// cells are in UTF-8; bytes that cannot be read stay as they are.
 func (f *Form) AppendSource(dst []byte, part *Part, row *catalogue.Row) []byte {
 	if !f.Spooled && !row.Stray && !row.Mended {
-		return append(dst, part.Data[row.Whole.From:row.Whole.To]...)
+		if whole := part.Data[row.Whole.From:row.Whole.To]; f.Pure() || !catalogue.Has(whole, catalogue.HighBytes) {
+			return append(dst, whole...)
+		}
 	}
 	var source catalogue.Row
 	f.Scanner(part.Data[row.Whole.From:row.End]).Next(&source)
 	for i, cell := range source.Cells {
 		if i > 0 {
 			dst = append(dst, f.Separator)
+		}
+		if !f.Pure() {
+			if text := f.Decode(cell); !strings.Contains(text, "\ufffd") {
+				cell = text
+			}
 		}
 		dst = f.style().AppendCell(dst, cell, source.Marks[i])
 	}

@@ -17,7 +17,7 @@ import (
 // for a while.
 func OpenWritten(path string, from int64, style Style, c charset.Charset, spool string) (*Table, error) {
 	t := &Table{Path: path, Name: filepath.Base(path), start: from, opt: Options{Spool: spool}}
-	t.Form = Form{Charset: c, Separator: style.Separator, LineEnd: "\n"}
+	t.Form = Form{Encoding: Encoding{Charset: c}, Separator: style.Separator, LineEnd: "\n"}
 	var err error
 	if t.file, err = os.Open(path); err != nil {
 		return nil, err

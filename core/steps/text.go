@@ -31,9 +31,9 @@ func scopeOf(kind catalogue.Kind) (scope text.Scope, ok bool) {
 
 // Texts says how the texts of a sheet are put in order.
 type Texts struct {
-	Rules  text.Rules
-	Form   sheet.Form     // of the sheet
-	Fitter *target.Fitter // to the encoding of the target; nil if that has every character
+	Rules    text.Rules
+	Encoding sheet.Encoding // of the sheet
+	Fitter   *target.Fitter // to the encoding of the target; nil if that has every character
 
 	// Backed are the texts that trusted sheets have for cells of which characters
 	// are lost.
@@ -63,8 +63,8 @@ func (t *Texts) order(cell string, kind catalogue.Kind, as string, yes bool) (af
 			did = append(did, change{after, rule})
 		}
 	}
-	if !t.Form.Pure() {
-		set(t.Form.Decode(cell), catalogue.RuleDecoded)
+	if !t.Encoding.Pure() {
+		set(t.Encoding.Decode(cell), catalogue.RuleDecoded)
 	}
 	if kind == catalogue.CodeKind {
 		return cell, "", did
@@ -83,7 +83,7 @@ func (t *Texts) order(cell string, kind catalogue.Kind, as string, yes bool) (af
 			}
 			set(text.Compose(cell), catalogue.RuleComposed)
 		}
-		if m, ok := mend(cell, as, t.Form.Own()); ok {
+		if m, ok := mend(cell, as, t.Encoding.Own()); ok {
 			if !m.Exact && !yes {
 				return cell, m.Text, did
 			}
@@ -224,7 +224,7 @@ func Text(s *Sheet) line.Step {
 			catalogue.RuleInvisible, catalogue.RuleDecided,
 		},
 		Learn: func() line.Aggregate {
-			return &misreadAggregate{learns: learns.List(), own: s.Texts.Form.Own(), counts: make(map[string]int)}
+			return &misreadAggregate{learns: learns.List(), own: s.Texts.Encoding.Own(), counts: make(map[string]int)}
 		},
 		New: func(learned line.Aggregate) (line.Repairer, error) {
 			return &textRepairer{s.Texts, columns, learned.(*misreadAggregate).as(), s.Columns.First(catalogue.SKU)}, nil
@@ -330,8 +330,8 @@ func plainText(kind catalogue.Kind) bool {
 }
 
 func (t *textRepairer) cell(row *catalogue.Row, col int, log *line.Log) {
-	if _, yes := t.decided(catalogue.TextUnreadable, row, col); yes && t.Form.Broken {
-		log.Set(row, col, t.Form.First.DecodeRest(row.Cells[col], false), catalogue.RuleDecoded, catalogue.Decided, "")
+	if _, yes := t.decided(catalogue.TextUnreadable, row, col); yes && t.Encoding.Broken {
+		log.Set(row, col, t.Encoding.First.DecodeRest(row.Cells[col], false), catalogue.RuleDecoded, catalogue.Decided, "")
 	}
 	cell, column := row.Cells[col], &t.columns[col]
 	misread, yes := t.decided(catalogue.TextMisread, row, col)
@@ -345,25 +345,25 @@ func (t *textRepairer) cell(row *catalogue.Row, col int, log *line.Log) {
 		case catalogue.RulePlainWidth, catalogue.RulePlainQuotes, catalogue.RuleQuoteFormula:
 			ground = catalogue.Ordered
 		case catalogue.RuleMended:
-			if m, _ := mend(cell, t.as, t.Form.Own()); !m.Exact {
+			if m, _ := mend(cell, t.as, t.Encoding.Own()); !m.Exact {
 				ground = catalogue.Decided
 			}
 		}
 		cell = change.after
 		log.Set(row, col, cell, change.rule, ground, "")
 	}
-	switch other, open := t.Form.Other(raw, decoded); {
+	switch other, open := t.Encoding.Other(raw, decoded); {
 	case open:
 		log.Notice(catalogue.TextUndecided, row, col, decoded, catalogue.Facts{Other: other})
-	case t.Form.Cut && strings.HasSuffix(decoded, text.Lost):
+	case t.Encoding.Cut && strings.HasSuffix(decoded, text.Lost):
 		log.Notice(catalogue.TextCut, row, col, decoded, catalogue.Facts{})
-	case raw != decoded && t.Form.Broken:
-		may := t.Form.First.DecodeRest(raw, false)
-		log.Notice(catalogue.TextUnreadable, row, col, decoded, catalogue.Facts{Other: t.Form.First.String() + ", as which it says " + may, Proposed: may})
+	case raw != decoded && t.Encoding.Broken:
+		may := t.Encoding.First.DecodeRest(raw, false)
+		log.Notice(catalogue.TextUnreadable, row, col, decoded, catalogue.Facts{Other: t.Encoding.First.String() + ", as which it says " + may, Proposed: may})
 	case raw != decoded && strings.Contains(decoded, text.Lost):
-		log.Notice(catalogue.TextUnreadable, row, col, decoded, catalogue.Facts{Other: t.Form.Foreign.String() + ", as other rows are"})
+		log.Notice(catalogue.TextUnreadable, row, col, decoded, catalogue.Facts{Other: t.Encoding.Foreign.String() + ", as other rows are"})
 	case raw != decoded:
-		log.Notice(catalogue.TextIllFormed, row, col, decoded, catalogue.Facts{Other: t.Form.Foreign.String()})
+		log.Notice(catalogue.TextIllFormed, row, col, decoded, catalogue.Facts{Other: t.Encoding.Foreign.String()})
 	}
 	if likely != "" && misread.Value != "" {
 		log.Set(row, col, t.Clean(misread.Value, column.kind), catalogue.RuleDecided, catalogue.Decided, "")

@@ -35,7 +35,7 @@ func putInOrder(t *testing.T, rules text.Rules, yes bool, titles ...string) (out
 		answers = catalogue.Decisions{{Finding: catalogue.TextMisread, Column: "title"}, {Finding: catalogue.TextMixed}}
 	}
 	s := fitted(t, table, nil)
-	s.Texts, s.Decisions = &Texts{Rules: rules, Form: table.Form}, answers
+	s.Texts, s.Decisions = &Texts{Rules: rules, Encoding: table.Form.Encoding}, answers
 	pipeline := &line.Pipeline{Grouping: s.Key.Grouping(), Steps: []line.Step{Text(s)}, Claims: Claims()}
 	survey, err := line.Look(t.Context(), table, func() (*line.Pipeline, error) { return pipeline, nil },
 		line.Options{Workers: 2, PartSize: 30})
@@ -102,7 +102,7 @@ func FuzzTexts(f *testing.F) {
 		f.Add(s, uint8(3))
 	}
 	f.Fuzz(func(t *testing.T, s string, how uint8) {
-		texts := &Texts{Form: sheet.Form{Foreign: charset.Windows1252}}
+		texts := &Texts{Encoding: sheet.Encoding{Foreign: charset.Windows1252}}
 		if how&1 > 0 {
 			texts.Rules.Quotes = "plain"
 		}
