@@ -112,14 +112,16 @@ func (c count) fails(atLeast uint64) bool {
 func (e *Evidence) mostly(class count) bool { return class.all()*5 >= e.Cells*4 }
 
 // padded reports whether numbers of that length are UPC-A codes without their
-// leading zeros. Fewer than five do where the column is known to hold UPC-A
-// codes and to have gone through numbers, and none fails.
+// leading zeros. Fewer than five do where none fails: three, if the cells themselves
+// show that they went through numbers, which wrong numbers would all pass in one column in
+// a thousand; one, where the column is known to hold UPC-A codes and to have gone
+// through numbers.
 func (e *Evidence) padded(length int) bool {
 	class := e.Whole[length]
 	if length <= 10 && e.Mod11[length].Fail == 0 {
 		return false // perhaps ISBN-10s
 	}
-	return class.stands() || class.lucky() && e.upc && e.stripped && class.Fail == 0
+	return class.stands() || class.Fail == 0 && (e.Through[length].Pass >= 3 || class.Pass > 0 && e.upc && e.stripped)
 }
 
 // isbn reports whether numbers of that length, 9 or 10, are ISBN-10s: all of

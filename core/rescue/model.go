@@ -21,6 +21,7 @@ type Model struct {
 	Cells   uint64 // that are not empty
 	Forms   [Nothing + 1]uint64
 	Whole   [barcode.MaxDigits + 1]count // numbers without missing digits, by length
+	Through [barcode.MaxDigits + 1]count // those of them of which the cell itself shows that they were numbers
 	Sci     [barcode.MaxDigits + 1][barcode.MaxDigits + 1]count
 	Ends    [barcode.MaxDigits + 1][barcode.MaxDigits + 1]uint64 // whole numbers by length and significant digits
 	UPCE    [9]count                                             // numbers of seven and of eight digits that may be UPC-Es, by length
@@ -79,6 +80,9 @@ func (m *Model) Add(r Reading) {
 		m.Mod11[r.Length].add(passesMod11(r.N))
 	}
 	m.Whole[r.Length].add(valid)
+	if r.Numeric {
+		m.Through[r.Length].add(valid)
+	}
 	legal := barcode.LegalLength(r.Length)
 	if valid && legal {
 		if !r.Numeric && r.N < barcode.Pow10(r.Length-1) {
@@ -131,6 +135,7 @@ func (m *Model) each(o *Model, do func(mine *uint64, other uint64)) {
 	numbers(m.Forms[:], o.Forms[:])
 	numbers(m.Classes[:], o.Classes[:])
 	counts(m.Whole[:], o.Whole[:])
+	counts(m.Through[:], o.Through[:])
 	counts(m.UPCE[:], o.UPCE[:])
 	counts(m.Mod11[:], o.Mod11[:])
 	for l := range m.Sci {

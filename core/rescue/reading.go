@@ -1,7 +1,6 @@
 package rescue
 
 import (
-	"regexp"
 	"strings"
 	"unicode"
 
@@ -66,12 +65,8 @@ func digits(s string, form Form, numeric bool) Reading {
 	return Reading{Form: form, N: n, Length: len(s), Numeric: numeric}
 }
 
-// label is what people write before a code, or a standard does: (01) says that
-// a GTIN follows.
-var label = regexp.MustCompile(`^(?i:(?:\(01\)|ean|gtin|upc|isbn|barcode)(?:[- ]?(?:8|12|13|14|a)\b)?(?: ?code)?)[ .:#-]*`)
-
 func readSlowly(cell string) Reading {
-	s, ok := ascii(cell)
+	s, ok := ascii(unformula(cell))
 	switch {
 	case Replacement(cell) != "":
 		return Reading{Form: Replaced}
@@ -80,11 +75,7 @@ func readSlowly(cell string) Reading {
 	case s == "":
 		return Reading{}
 	}
-	if rest := strings.TrimPrefix(s, "="); len(rest) > 1 && rest[0] == '"' && rest[len(rest)-1] == '"' {
-		s = rest[1 : len(rest)-1]
-	}
-	s = strings.Trim(s, " '`\"#$*")
-	s = strings.Trim(s[len(label.FindString(s)):], " '#")
+	s = undress(s)
 	if r, ok := scientific(s); ok {
 		return r
 	}
@@ -99,8 +90,9 @@ func readSlowly(cell string) Reading {
 }
 
 // ascii returns the cell with decimal digits of all scripts as ASCII digits,
-// every kind of space as a plain one, typographic hyphens and apostrophes as
-// plain ones, and without characters that nobody can see and currency signs.
+// every kind of space as a plain one, typographic hyphens and apostrophes and
+// characters of full width as plain ones, and without characters that nobody can see and
+// currency signs.
 // ok is false if anything else is not ASCII.
 func ascii(cell string) (s string, ok bool) {
 	var b strings.Builder
@@ -119,8 +111,8 @@ func ascii(cell string) (s string, ok bool) {
 			b.WriteByte('\'')
 		case r == 0x201c, r == 0x201d, r == 0x201e:
 			b.WriteByte('"')
-		case r == 0xff0e:
-			b.WriteByte('.')
+		case r > 0xff00 && r < 0xff5f: // ASCII in full width
+			b.WriteByte(byte(r - 0xfee0))
 		default:
 			return "", false
 		}
@@ -230,7 +222,7 @@ func ungroup(s string, mark byte) (string, bool) {
 		}
 	}
 	joined := strings.Join(groups, "")
-	return joined, (inner == 3 || inner == 2) && barcode.LegalLength(len(joined))
+	return joined, inner == 3 && mayBeCode(len(joined)) || inner == 2 && barcode.LegalLength(len(joined))
 }
 
 // Interval returns the smallest and the largest number that the code may have

@@ -57,7 +57,8 @@ type damage struct {
 var damages = []damage{
 	{"none", "ean upc upce ean8", true, func(_ *rand.Rand, c string) string { return c }},
 	{"dressed, labelled, quoted", "ean upc upce ean8", true, func(r *rand.Rand, c string) string {
-		return []string{"EAN: " + c, "'" + c, " " + c + "\u00a0", `="` + c + `"`, c + " " + c}[r.IntN(5)]
+		return []string{"EAN: " + c, "'" + c, " " + c + "\u00a0", `="` + c + `"`, c + " " + c, c + ".", c + " (EAN)", `=T("` + c + `")`,
+			"\u202d" + c + "\u202c", "ＥＡＮ：" + c, "[GTIN] " + c}[r.IntN(11)]
 	}},
 	{"decimal tail", "ean ean8", true, func(_ *rand.Rand, c string) string { return strings.TrimLeft(c, "0") + ".00" }},
 	{"thousands marks", "ean", true, func(_ *rand.Rand, c string) string { return grouped(strings.TrimLeft(c, "0")) }},
@@ -72,6 +73,14 @@ var damages = []damage{
 	{"flattened from nine digits", "ean", false, func(_ *rand.Rand, c string) string { return flatten(c, 9) }},
 	{"flattened from twelve digits", "ean", false, func(_ *rand.Rand, c string) string { return flatten(c, 12) }},
 	{"one leading zero lost", "upc", true, func(_ *rand.Rand, c string) string { return strings.TrimLeft(c, "0") }},
+	{"scientific, all digits, a leading zero lost", "upc", true, func(_ *rand.Rand, c string) string {
+		c = strings.TrimLeft(c, "0")
+		return fixed(c, len(c))
+	}},
+	{"decimal tail, a leading zero lost", "upc", true, func(_ *rand.Rand, c string) string { return strings.TrimLeft(c, "0") + ",0" }},
+	{"thousands marks, a leading zero lost", "upc", true, func(_ *rand.Rand, c string) string {
+		return grouped(strings.TrimLeft(c, "0"))
+	}},
 	{"two leading zeros lost", "two", true, func(_ *rand.Rand, c string) string { return strings.TrimLeft(c, "0") }},
 	{"UPC-E without its zero", "upce", false, func(_ *rand.Rand, c string) string { return strings.TrimLeft(c, "0") }},
 	{"ISBN-10 without its zero", "book", true, func(_ *rand.Rand, c string) string {

@@ -1,0 +1,86 @@
+package rescue
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+
+	"zetanum/core/barcode"
+)
+
+// What people write around a code: names of codes in the languages in which most shops
+// are, with the kind and a word for number.
+const (
+	codeNames = `e\.?a\.?n|gtin|u\.?p\.?c|isbn|issn|jan|bar ?code|strichcode|code[- ]?(?:a )?barres?|codice a barre|codigo de barras|` +
+		`streepjescode|streckkod|stregkode|strekkode|kod kreskowy|carovy kod|vonalkod|barkod`
+	codeKind = `(?:[-_ ]?(?:8|10|12|13|14|a|e)\b)?`
+	codeWord = `(?:[-_ ]?(?:code|codes|number|nummer|numero|num|no|nr)\b\.?)?`
+	oneLabel = `(?:` + codeNames + `)` + codeKind + codeWord
+)
+
+// label is what people write before a code, or a standard does: (01) says that a GTIN
+// follows. labelBehind is the same behind it.
+var (
+	label       = regexp.MustCompile(`^(?i)(?:\(01\)|[(\[{<]?` + oneLabel + `(?:[ ]?[/(\[][ ]?` + oneLabel + `)*[)\]}>]?)[ .:#=/-]*`)
+	labelBehind = regexp.MustCompile(`(?i)[ ,;:/(\[{<-]+` + oneLabel + `[)\]}>.]*$`)
+)
+
+// undress takes off what stands around a code. What is left has no mark at its ends that
+// a number could not have there.
+func undress(s string) string {
+	for before := ""; before != s; {
+		before = s
+		s = strings.Trim(s, " '`\"#$*")
+		s = unlabel(s)
+		if at := labelBehind.FindStringIndex(s); at != nil && at[0] > 0 {
+			s = s[:at[0]]
+		}
+		s = strings.TrimRight(s, " .,;:/|'")
+		if n := len(s) - 1; n > 0 && strings.ContainsAny(s[:1], "([{<") && strings.ContainsAny(s[n:], ")]}>") {
+			s = s[1:n]
+		}
+	}
+	return s
+}
+
+// unlabel takes a label off the beginning of a text. A kind of code in numbers is one only
+// if the digits behind it are not a code together with it: UPC 12 3456 7890 may be twelve.
+func unlabel(s string) string {
+	found := label.FindString(s)
+	rest := s[len(found):]
+	kind := strings.TrimRight(found, " .:#=/-)]}>")
+	before := strings.TrimRight(kind, "0123456789")
+	n := len(strings.Map(func(r rune) rune {
+		if r < '0' || r > '9' {
+			return -1
+		}
+		return r
+	}, rest))
+	if k := kind[len(before):]; k != "" && k != "01" && fmt.Sprint(n) != k && barcode.LegalLength(n+len(k)) {
+		return s[len(before):]
+	}
+	return rest
+}
+
+// formula is a formula that shows a text as it is: ="…", or a function of one text that
+// changes no digit, in the languages of spreadsheet programs, perhaps with a format of
+// digits behind it.
+var formula = regexp.MustCompile(`^'?\s*=\s*(?i:(?:` + textFunctions + `)\(\s*)*"+([^"]*)"+\s*(?:[;,]\s*"?[0#@]+"?\s*)?\)*\s*$`)
+
+// textFunctions are the functions that make a text of something, trim it or join one.
+const textFunctions = `T|TEXT|TEXTE|TEXTO|TESTO|TEKST|TEKSTI|SZÖVEG|METNEÇEVİR|HODNOTA\.NA\.TEXT|ТЕКСТ|` +
+	`TRIM|GLÄTTEN|SUPPRESPACE|ESPACIOS|ARRUMAR|ANNULLA\.SPAZI|SPATIES\.WISSEN|RENSA|FJERN\.OVERFLØDIGE\.BLANKE|USUŃ\.ZBĘDNE\.ODSTĘPY|` +
+	`CLEAN|SÄUBERN|EPURAGE|LIMPIAR|TIRAR|LIBERA|WISSEN\.CONTROL|STÄDA|RENS|OCZYŚĆ|` +
+	`CONCAT|CONCATENATE|VERKETTEN|TEXTKETTE|CONCATENER|CONCATENAR|CONCATENA|TEKST\.SAMENVOEGEN|SAMMANFOGA|SAMMENKÆDNING|` +
+	`ZŁĄCZ\.TEKSTY|ZŁĄCZ\.TEKST|СЦЕПИТЬ|BİRLEŞTİR`
+
+// unformula returns the text that a formula shows, and any other cell as it is.
+func unformula(cell string) string {
+	if strings.IndexByte(cell, '=') < 0 {
+		return cell
+	}
+	if m := formula.FindStringSubmatch(strings.TrimSpace(cell)); m != nil {
+		return m[1]
+	}
+	return cell
+}
