@@ -261,6 +261,21 @@ var findings = [numCodes]Entry{
 		Do:       "Give the rows SKUs of their own, or write the code into the right one.",
 		Example:  "two rows with one SKU, and one code for it in the stock-take",
 	},
+	TrustFits: {
+		Name: "trust.fits", Severity: Error,
+		Title:    "one code of a trusted sheet fits",
+		Sentence: "The SKU of this product is in no trusted sheet, but of all codes there only one fits what is left in {cell}: {other}.",
+		Do:       "Look whether it is the same product under another SKU.",
+		Ask:      "Take the only code that fits, where most words of the titles agree?",
+		Example:  "9.52123E+12, and one code of 952123… at another SKU with nearly the same title",
+	},
+	TrustMayFit: {
+		Name: "trust.may-fit", Severity: Error,
+		Title:    "one code of a trusted sheet fits, at another title",
+		Sentence: "The SKU of this product is in no trusted sheet, but of all codes there only one fits what is left in {cell}: {other}.",
+		Do:       "Look whether it is the same product; if it is, write its SKU into both, or the code into the cell.",
+		Example:  "9.52123E+12, and one code of 952123… at another SKU with another title",
+	},
 	TrustByTitle: {
 		Name: "trust.by-title", Severity: Error,
 		Title:    "a trusted sheet has a code for that title",

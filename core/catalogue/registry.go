@@ -47,6 +47,8 @@ const (
 	TrustCodeTwice
 	TrustDisagrees
 	TrustSeveralRows
+	TrustFits
+	TrustMayFit
 	TrustByTitle
 	SKUDuplicate
 	SKUMissing

@@ -28,9 +28,13 @@ type Cell struct {
 	Cell    string
 	Numeric bool
 	SKU     string
+	Title   string
 
 	words uint64
 }
+
+// mostTitle is how much of a title is kept, in characters.
+const mostTitle = 60
 
 // Read returns what is left of a code in the cell.
 func (c *Cell) Read() rescue.Reading { return rescue.Read(c.Cell, c.Numeric) }
@@ -67,10 +71,11 @@ func codeColumn(table *sheet.Table, column string) int {
 
 func readColumn(table *sheet.Table, column string) (*Column, error) {
 	var c *Column
-	var code, sku int
+	var code, sku, title int
 	var words *Words
 	reset := func() {
 		code, sku, words = codeColumn(table, column), table.Columns.First(catalogue.SKU), NewWords(&table.Columns)
+		title = table.Columns.First(catalogue.Title)
 		c = &Column{Name: table.Name, Heading: table.Columns.Headings[code]}
 		if table.Sheet != "" && len(table.Others) > 0 {
 			c.Name += " (" + table.Sheet + ")"
@@ -87,6 +92,7 @@ func readColumn(table *sheet.Table, column string) (*Column, error) {
 		}
 		// The row is read into the same memory again and again.
 		cell.Cell, cell.SKU, cell.words = strings.Clone(cell.Cell), strings.Clone(r.Cell(sku)), words.Of(r)
+		cell.Title = strings.Clone(catalogue.Shorten(r.Cell(title), mostTitle))
 		c.Cells = append(c.Cells, cell)
 	})
 	return c, err
@@ -155,7 +161,7 @@ type Hit struct {
 }
 
 // Between returns the whole codes of the sheets that lie between two numbers,
-// both included, at most so many, and how many there are.
+// both included, at most so many, and how many there are. [Sheets.Only] is stricter.
 func (s Sheets) Between(low, high uint64, most int) (hits []Hit, all int) {
 	for _, sheet := range s {
 		from, _ := slices.BinarySearchFunc(sheet.codes, low, func(at int32, n uint64) int {

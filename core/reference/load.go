@@ -16,7 +16,7 @@ import (
 	"zetanum/core/sheet"
 )
 
-// A Sheet is one trusted sheet in memory: about 200 bytes a row.
+// A Sheet is one trusted sheet in memory: about 250 bytes a row.
 type Sheet struct {
 	Name    string
 	Earlier bool // an output of an earlier run
@@ -34,10 +34,11 @@ type Sheet struct {
 
 // known is what is kept of a row.
 type known struct {
-	code barcode.Code
-	cell string // if the code is not whole
-	sku  string
-	row  int32
+	code  barcode.Code
+	cell  string // if the code is not whole
+	sku   string
+	title string
+	row   int32
 }
 
 // A place is where a key was found. The zero place is none.
@@ -106,7 +107,7 @@ func (s *Sheet) add(c *Cell, evidence *rescue.Evidence) {
 	if c.SKU == "" && c.words == 0 {
 		return
 	}
-	k := known{sku: c.SKU, row: int32(c.Row)}
+	k := known{sku: c.SKU, title: c.Title, row: int32(c.Row)}
 	if v := evidence.Decide(c.Read()); v.Intact() {
 		k.code = v.Code
 		s.Whole++
@@ -256,4 +257,16 @@ func (w *Words) Of(row *catalogue.Row) uint64 {
 		return 0
 	}
 	return max(1, xxhash.Sum64(b))
+}
+
+// between returns the rows whose whole code is not less than low and not greater than high,
+// and nobody else's, at most two of them.
+func (s *Sheet) between(low, high uint64) (found []place) {
+	at, _ := slices.BinarySearchFunc(s.codes, low, func(row int32, low uint64) int { return cmp.Compare(s.rows[row].code.Key(), low) })
+	for ; at < len(s.codes) && s.rows[s.codes[at]].code.Key() <= high && len(found) < 2; at++ {
+		if p := s.byCode[s.rows[s.codes[at]].code.Key()]; p.at > 0 && p.shared == 0 {
+			found = append(found, p)
+		}
+	}
+	return found
 }

@@ -12,6 +12,7 @@ package reference
 import (
 	"fmt"
 	"strings"
+	"unicode"
 
 	"zetanum/core/barcode"
 )
@@ -43,6 +44,9 @@ type Source interface {
 	// SKU asks for the SKU of the product with that barcode, or else with those
 	// words: found only if there is one.
 	SKU(code barcode.Code, words uint64) (sku string, where Answer)
+	// Only asks for the only code that is not less than low and not greater than high;
+	// ok is false if there is none, or more than one.
+	Only(low, high uint64) (a Answer, ok bool)
 	// Knows reports whether there is a product with those words; with 0, whether
 	// there are any words.
 	Knows(words uint64) bool
@@ -81,6 +85,9 @@ func (a *Answer) Where() string {
 	}
 	return fmt.Sprintf("%s, row %d, says %s", a.sheet.Name, a.entry.row, a.entry.says())
 }
+
+// Title returns the title of the product of which the answer is, "" if it is not known.
+func (a *Answer) Title() string { return a.entry.title }
 
 // Sheets are the trusted sheets, in the order in which they were named.
 type Sheets []*Sheet
@@ -146,6 +153,20 @@ func (s Sheets) ask(find func(*Sheet) place) Answer {
 	return a
 }
 
+// Only asks the sheets for the only code that lies between two numbers, both included.
+func (s Sheets) Only(low, high uint64) (a Answer, ok bool) {
+	for _, sheet := range s {
+		for _, p := range sheet.between(low, high) {
+			e := sheet.entry(p)
+			if a.State == Found && a.Code.Key() != e.code.Key() {
+				return Answer{}, false
+			}
+			a = Answer{State: Found, Code: e.code, Earlier: sheet.Earlier, sheet: sheet, entry: e}
+		}
+	}
+	return a, a.State == Found
+}
+
 // SKU asks the sheets for the SKU of a product.
 func (s Sheets) SKU(code barcode.Code, words uint64) (sku string, where Answer) {
 	for _, sheet := range s {
@@ -180,4 +201,24 @@ func (s Sheets) Knows(words uint64) bool {
 		}
 	}
 	return false
+}
+
+// Agree returns how many different words two titles have in common, and how many the one has
+// that has more.
+func Agree(one, other string) (common, of int) {
+	a, b := titleWords(one), titleWords(other)
+	for w := range a {
+		if b[w] {
+			common++
+		}
+	}
+	return common, max(len(a), len(b))
+}
+
+func titleWords(title string) map[string]bool {
+	words := make(map[string]bool)
+	for w := range strings.FieldsFuncSeq(strings.ToLower(title), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
+		words[w] = true
+	}
+	return words
 }

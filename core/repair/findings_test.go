@@ -22,7 +22,7 @@ import (
 // from a file that has cause for it, and no other error.
 func TestEveryFinding(t *testing.T) {
 	const trusted = "SKU,EAN,Title\nT1,9521234000020,Bürste\nT2,9.52E+12,\nT3,9521234000037,\nT3,9521234000044,\nT4,9521234000051,\nT5,9529994000014,\n" +
-		"T6,9521234000068,\nT7,9521234000068,\nT8,9521234000075,\nT9,9521234000082,Long brush\n0012E4,9521234000099,\n"
+		"T6,9521234000068,\nT7,9521234000068,\nT8,9521234000075,\nT9,9521234000082,Long brush\n0012E4,9521234000099,\nT10,9527770000012,Round wax\n"
 	const second = "SKU,EAN\nT8,9521234000105\n"
 	const head = "SKU,EAN,Title\n"
 	row := func(sku, ean string) string { return head + sku + "," + ean + ",Tool\n" }
@@ -127,6 +127,8 @@ func TestEveryFinding(t *testing.T) {
 		"trust.code-twice":            row("T6", "9.52123E+12"),
 		"trust.disagrees":             row("T8", "9.52123E+12"),
 		"trust.several-rows":          "SKU,EAN,Title,Slug\nT1,9.52123E+12,x,s\nT1,9.52123E+12,y,s\n",
+		"trust.fits":                  head + "Q1,9.52777E+12,Wax (round)\n",
+		"trust.may-fit":               head + "Q1,9.52777E+12,Brush\n",
 		"trust.by-title":              head + ",n/a,LONG-Brush\n",
 		"sku.duplicate":               head + "A,9521234000013,x\nA,9521234000020,y\n",
 		"sku.missing":                 row("", "9521234000013"),

@@ -1,6 +1,7 @@
 package repair
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"os"
@@ -299,6 +300,39 @@ func TestTitlesOnBothSides(t *testing.T) {
 			got = append(got, f.Code.String())
 		}
 		assert.Contains(t, got, test.want, test.name)
+	}
+}
+
+// TestOnlyOneFits: a code of a trusted sheet that is the only one to fit what is left in a
+// cell is proposed with the title at which it stands, and taken with yes where the titles
+// agree.
+func TestOnlyOneFits(t *testing.T) {
+	const trusted = "SKU,EAN,Title\nLRA-1,9521234000013,\"Hat with veil, large\"\nLRA-2,9529990000018,Smoker\nLRA-3,9521240000014,Tool\n" +
+		"LRA-4,9521240000021,Tool box\nLRA-5,952123400001234565,Pallet\n"
+	for _, test := range []struct{ name, row, want, yes string }{
+		{"nearly the title", "X,9.52123E+12,\"Hat with veil, blue\"", "trust.fits", "9521234000013"},
+		{"another title", "X,9.52999E+12,Brush", "trust.may-fit", ""},
+		{"no title", "X,9.52999E+12,", "trust.may-fit", ""},
+		{"two fit", "X,9.52124E+12,Toolkit", "barcode.rounded", ""},
+		{"none fits", "X,9.52777E+12,Toolkit", "barcode.rounded", ""},
+		{"nothing is left", "X,#N/A,Hat with veil large", "trust.by-title", "9521234000013"},
+		{"of a pallet, cut to fifteen digits", "LRA-5,952123400001234000,Pallet", "952123400001234565", "952123400001234565"},
+		{"the same in scientific notation", "LRA-5,9.52123400001234E+17,Pallet", "952123400001234565", "952123400001234565"},
+		{"of another pallet", "LRA-5,9.52123400001236E+17,Pallet", "trust.outside", ""},
+	} {
+		dir := t.TempDir()
+		path := write(t, dir, "list.csv", "SKU,EAN,Title\nA,9521234000990,Other\n"+test.row+"\n")
+		opt := fixed(path, Target(path))
+		opt.Book.Barcode.Accept = []string{"ean-13", "sscc-18"}
+		opt.Trust = []string{write(t, dir, "counted.csv", trusted)}
+		r := run(t, opt)
+		got := ready(t, r)
+		for _, f := range r.Report.Found {
+			got += " " + f.Code.String()
+		}
+		assert.Contains(t, got, test.want, test.name)
+		opt.Yes = everyYes()
+		assert.Equal(t, test.yes != "", strings.Contains(ready(t, run(t, opt)), cmp.Or(test.yes, "\nX")), test.name)
 	}
 }
 

@@ -180,7 +180,11 @@ func tooLong(_ *Evidence, r Reading) (Verdict, bool) {
 			return known(catalogue.Certain, formRules[r.Form], code), true
 		}
 	}
-	return open(catalogue.BarcodeTooLong, catalogue.Facts{Digits: r.Length}), true
+	facts := catalogue.Facts{Digits: r.Length}
+	if r.Form != TooLong && r.Length <= 18 {
+		facts.Low, facts.High = r.beyond()
+	}
+	return open(catalogue.BarcodeTooLong, facts), true
 }
 
 func placeholder(_ *Evidence, r Reading) (Verdict, bool) {

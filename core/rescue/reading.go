@@ -1,6 +1,7 @@
 package rescue
 
 import (
+	"math"
 	"strings"
 	"unicode"
 
@@ -47,6 +48,9 @@ func Read(cell string, numeric bool) Reading {
 		return Reading{}
 	case len(cell) <= barcode.MaxDigits:
 		if n, ok := barcode.Number(cell); ok {
+			if len(cell) > 15 {
+				return digits(cell, Plain, numeric)
+			}
 			return Reading{Form: Plain, N: n, Length: len(cell), Numeric: numeric}
 		}
 	case allDigits(cell):
@@ -61,6 +65,9 @@ func digits(s string, form Form, numeric bool) Reading {
 	n, ok := barcode.Number(s)
 	if !ok {
 		return Reading{Form: TooLong, Length: len(s)}
+	}
+	if len(s) > 15 && uint64(float64(n)) != n {
+		numeric = false // no number of 64 bits is this one
 	}
 	return Reading{Form: form, N: n, Length: len(s), Numeric: numeric}
 }
@@ -231,6 +238,22 @@ func ungroup(s string, mark byte) (string, bool) {
 // unit.
 func (r Reading) Interval() (low, high uint64) {
 	return around(r.N, r.Missing)
+}
+
+// beyond is Interval for a number of more digits than spreadsheet programs keep: they cut
+// those behind the fifteenth off, or keep the nearest number of 64 bits. Both are 0 if
+// nothing is missing.
+func (r Reading) beyond() (low, high uint64) {
+	missing := max(r.Missing, r.Length-15)
+	if r.N%barcode.Pow10(missing) == 0 {
+		low, _ = around(r.N, missing)
+		return low, r.N + barcode.Pow10(missing) - 1
+	}
+	if r.Numeric {
+		half := uint64(math.Nextafter(float64(r.N), math.Inf(1))-float64(r.N))/2 + 1
+		return r.N - half, r.N + half
+	}
+	return 0, 0
 }
 
 func around(n uint64, missing int) (low, high uint64) {

@@ -1,6 +1,7 @@
 package steps
 
 import (
+	"fmt"
 	"strings"
 
 	"zetanum/core/barcode"
@@ -156,7 +157,11 @@ func (b *barcodes) object(row *catalogue.Row, out barcode.Code, log *line.Log) (
 	if code == catalogue.NoFinding {
 		return false
 	}
-	log.Notice(code, row, b.col, row.Cells[b.col], facts)
+	cell := row.Cells[b.col]
+	if cell == "" {
+		cell = out.String() // that another source has
+	}
+	log.Notice(code, row, b.col, cell, facts)
 	return code.Entry().Severity == catalogue.Error
 }
 
@@ -205,7 +210,7 @@ func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue
 	} else {
 		f := catalogue.Finding{Code: finding, Cell: cell, Facts: facts}
 		log.Enter(b.Lost, i, b.line(row, "", f.Sentence())...)
-		if a.State == reference.NotFound {
+		if a.State == reference.NotFound && finding != catalogue.TrustFits && finding != catalogue.TrustMayFit {
 			facts.Decides = b.decides(row)
 		}
 	}
@@ -239,6 +244,11 @@ func (b *barcodes) decides(row *catalogue.Row) string {
 // answered with yes.
 func (b *barcodes) answer(p *catalogue.Product, i int, r rescue.Reading, v *rescue.Verdict, a *reference.Answer,
 	log *line.Log) (finding catalogue.Code, facts catalogue.Facts, written bool) {
+	if a.State == reference.NotFound && b.Source != nil && v.Facts.High > 0 && v.Ground != catalogue.Likely {
+		if only, ok := b.Source.Only(v.Facts.Low, v.Facts.High); ok {
+			return b.fitting(p.Rows[i], a, &only)
+		}
+	}
 	facts = catalogue.Facts{Other: a.Where()}
 	if a.State == reference.NotFound || a.State != reference.Found && r.Form == rescue.Empty {
 		return v.Finding, v.Facts, false
@@ -281,6 +291,23 @@ func (b *barcodes) answer(p *catalogue.Product, i int, r rescue.Reading, v *resc
 		return catalogue.TrustProposes, facts, yes
 	}
 	return catalogue.TrustOutside, catalogue.Facts{Other: facts.Other}, false
+}
+
+// fitting weighs the only code of a second source that fits what is left in a cell; a is
+// made it if it is written.
+func (b *barcodes) fitting(row *catalogue.Row, a, only *reference.Answer) (finding catalogue.Code, facts catalogue.Facts, written bool) {
+	common, of := reference.Agree(row.Cell(b.table.Columns.First(catalogue.Title)), only.Title())
+	facts.Other = only.Where()
+	if only.Title() != "" {
+		facts.Other += fmt.Sprintf(" for “%s”; %d of %d words of the titles are the same", only.Title(), common, of)
+	}
+	if finding = catalogue.TrustMayFit; common*3 >= of*2 && common > 0 {
+		finding, facts.Proposed = catalogue.TrustFits, only.Code.String()
+	}
+	if _, written = b.decided(finding, row); written {
+		*a = *only
+	}
+	return finding, facts, written
 }
 
 // named says more closely what stands in a cell that is no code.

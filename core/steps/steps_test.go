@@ -231,8 +231,10 @@ func (b books) Look(k reference.Key) (a reference.Answer) {
 	return a
 }
 func (b books) SKU(barcode.Code, uint64) (string, reference.Answer) { return "", reference.Answer{} }
-func (b books) Knows(uint64) bool                                   { return false }
-func (b books) String() string                                      { return "the books" }
+func (b books) Only(uint64, uint64) (reference.Answer, bool)        { return reference.Answer{}, false }
+
+func (b books) Knows(uint64) bool { return false }
+func (b books) String() string    { return "the books" }
 
 // TestAnySource: whatever has codes by supplier and SKU can be a second source.
 func TestAnySource(t *testing.T) {

@@ -364,8 +364,37 @@ func (r *rowReader) number(cell *Cell, style int) {
 	if err != nil {
 		return // a text
 	}
+	if digits, ok := longInteger(string(raw)); ok && !date {
+		cell.Kind = Number
+		r.buf = append(r.buf[:cell.from], digits...)
+		return
+	}
 	r.settleNumber(cell, value, date)
 }
+
+// longInteger returns all digits of a whole number that has more of them than are exact in a
+// number of 64 bits: as they are stored, since the shortest text of the same number has
+// fewer.
+func longInteger(raw string) (digits string, ok bool) {
+	mantissa, exponent, _ := strings.Cut(strings.ToUpper(raw), "E")
+	whole, fraction, _ := strings.Cut(mantissa, ".")
+	zeros := 0
+	if exponent != "" {
+		n, err := strconv.Atoi(strings.TrimPrefix(exponent, "+"))
+		if err != nil {
+			return "", false
+		}
+		zeros = n
+	}
+	if zeros -= len(fraction); zeros < 0 || len(whole)+len(fraction) <= 15 || len(whole)+len(fraction)+zeros > mostDigits {
+		return "", false
+	}
+	digits = whole + fraction + strings.Repeat("0", zeros)
+	return digits, digits[0] != '0' && strings.Trim(digits, "0123456789") == ""
+}
+
+// mostDigits is how many digits a whole number is written out with.
+const mostDigits = 24
 
 func (r *rowReader) settleNumber(cell *Cell, value float64, date bool) {
 	if date {

@@ -71,7 +71,7 @@ func sheetOf(rows string) map[string]string {
 func TestCells(t *testing.T) {
 	strings := `<sst><si><t>shared</t></si><si><r><t xml:space="preserve">rich </t></r><r><t>text</t></r><rPh><t>aloud</t></rPh></si><si><t>a_x000D_b &lt;&#233;&gt; _x005F_x0041_</t></si><si/><si><t><![CDATA[<raw>]]></t></si></sst>`
 	for _, test := range []struct{ name, row, want string }{
-		{"numbers", `<c r="A1"><v>9521234000013</v></c><c r="B1"><v>9.5212340000130001E12</v></c><c r="C1"><v>0.1</v></c><c r="D1"><v>1E-3</v></c><c r="E1" t="n"><v>-5</v></c><c r="F1" s="4"><v>952123400001300000</v></c>`, "A1=n 9521234000013 B1=n 9521234000013 C1=n 0.1 D1=n 0.001 E1=n -5 F1=n 952123400001300000"},
+		{"numbers", `<c r="A1"><v>9521234000013</v></c><c r="B1"><v>9.5212340000130001E12</v></c><c r="C1"><v>0.1</v></c><c r="D1"><v>1E-3</v></c><c r="E1" t="n"><v>-5</v></c><c r="F1" s="4"><v>952123400001300000</v></c><c r="G1"><v>952123400001234565</v></c><c r="H1"><v>9.5212340000123456E+17</v></c>`, "A1=n 9521234000013 B1=n 9521234000013 C1=n 0.1 D1=n 0.001 E1=n -5 F1=n 952123400001300000 G1=n 952123400001234565 H1=n 952123400001234560"},
 		{"texts", `<c r="A1" t="s"><v>0</v></c><c r="B1" t="s"><v>1</v></c><c r="C1" t="s"><v>2</v></c><c r="D1" t="s"><v>3</v></c><c r="E1" t="s"><v>4</v></c>`, "A1=t shared B1=t rich text C1=t a\rb <é> _x0041_ E1=t <raw>"},
 		{"texts within", `<c r="A1" t="inlineStr"><is><t>in</t><r><t>line</t></r></is></c><c r="B1" t="str"><f>A1&amp;"x"</f><v>a &amp; b</v></c><c r="C1" t="inlineStr"><is><t/></is></c>`, "A1=t inline B1=tf a & b"},
 		{"without names", `<c><v>1</v></c><c/><c t="b"><v>1</v></c><c t="b"><v>0</v></c>`, "A1=n 1 C1=b TRUE D1=b FALSE"},
