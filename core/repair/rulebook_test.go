@@ -167,6 +167,9 @@ func TestCopiedBarcodes(t *testing.T) {
 			"SKU,EAN\nA,none\nB,9521234000013\n", ""},
 		"one of all": {"SKU,EAN\nA,\n", "[[columns.fill]]\ninto = \"EAN\"\nwith = \"9521234000013\"\n", "",
 			"a barcode is that of one product"},
+		"a wrong one of all": {"SKU,EAN\nA,\n", "[columns]\nadd = { EAN = \"9521234000014\" }\n", "", "a barcode is that of one product"},
+		"a damaged one of all": {"SKU,EAN\nA,\n", "[[columns.fill]]\ninto = \"EAN\"\nwith = \"9.52E+12\"\n", "",
+			"a barcode is that of one product"},
 	} {
 		path := write(t, t.TempDir(), "list.csv", test.list)
 		opt := fixed(path, Target(path))

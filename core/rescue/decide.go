@@ -395,6 +395,9 @@ func nineOrTen(e *Evidence, r Reading) (Verdict, bool) {
 	if r.Length != 9 && r.Length != 10 || !passesMod11(r.N) || !declared && !e.isbn(r.Length) {
 		return Verdict{}, false
 	}
+	if !declared && barcode.Valid(r.N) && e.Whole[r.Length].Pass > e.Both[r.Length] {
+		return Verdict{}, false // others of that length are UPC-A codes
+	}
 	code, err := barcode.ParseAs(barcode.ISBN10, barcode.Pad(r.N, 10))
 	rule := formRules[r.Form]
 	if r.Length == 9 {
@@ -416,7 +419,7 @@ func stripped(e *Evidence, r Reading) (Verdict, bool) {
 	}
 	book := r.Length <= 10 && passesMod11(r.N)
 	switch {
-	case errUPC == nil && e.padded(r.Length):
+	case errUPC == nil && e.padded(r.Length) && !(book && e.Mod11[r.Length].Pass > e.Both[r.Length]):
 		return known(catalogue.Certain, catalogue.RuleLeadingZero, upc), true
 	case errUPC == nil && book:
 		facts.Other = "an ISBN-10 or a UPC-A code without its zeros"

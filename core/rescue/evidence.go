@@ -118,10 +118,23 @@ func (e *Evidence) mostly(class count) bool { return class.all()*5 >= e.Cells*4 
 // through numbers.
 func (e *Evidence) padded(length int) bool {
 	class := e.Whole[length]
-	if length <= 10 && e.Mod11[length].Fail == 0 {
-		return false // perhaps ISBN-10s
+	if length <= 10 {
+		if e.Mod11[length].Fail == 0 {
+			return false // perhaps ISBN-10s
+		}
+		if e.twoKinds(length) && class.Pass-e.Both[length] >= 3 {
+			return true
+		}
 	}
 	return class.stands() || class.Fail == 0 && (e.Through[length].Pass >= 3 || class.Pass > 0 && e.upc && e.stripped)
+}
+
+// twoKinds reports whether numbers of that length, 9 or 10, are ISBN-10s and UPC-A codes
+// without their zeros beside each other: next to none is neither. Wrong numbers are neither
+// in eight of ten cases, so those that are neither measure those that are one by luck.
+func (e *Evidence) twoKinds(length int) bool {
+	upc, book := e.Whole[length].Pass, e.Mod11[length].Pass
+	return count{upc + book - e.Both[length], e.Neither[length]}.stands()
 }
 
 // isbn reports whether numbers of that length, 9 or 10, are ISBN-10s: all of
@@ -130,6 +143,9 @@ func (e *Evidence) padded(length int) bool {
 // as UPC-A codes without zeros would.
 func (e *Evidence) isbn(length int) bool {
 	class := e.Mod11[length]
+	if e.twoKinds(length) && class.Pass-e.Both[length] >= 3 {
+		return true
+	}
 	return class.lucky() && class.Pass > 0 && (class.Pass >= 5 || e.Xs > 0) && e.Whole[length].Fail > 0
 }
 

@@ -26,6 +26,8 @@ type Model struct {
 	Ends    [barcode.MaxDigits + 1][barcode.MaxDigits + 1]uint64 // whole numbers by length and significant digits
 	UPCE    [9]count                                             // numbers of seven and of eight digits that may be UPC-Es, by length
 	Mod11   [11]count                                            // numbers of nine and of ten digits as ISBN-10s, by length
+	Both    [11]uint64                                           // numbers of nine and of ten digits that pass as a UPC-A, too, by length
+	Neither [11]uint64                                           // and those that pass as neither
 	Classes [barcode.Classes]uint64                              // whole codes by what their first digits say
 	Fixed   uint64                                               // printed with a fixed number of decimals
 	Zeros   uint64                                               // valid codes that begin with a zero and never were numbers
@@ -77,7 +79,14 @@ func (m *Model) Add(r Reading) {
 			}
 		}
 	case 9, 10:
-		m.Mod11[r.Length].add(passesMod11(r.N))
+		book := passesMod11(r.N)
+		m.Mod11[r.Length].add(book)
+		switch {
+		case book && valid:
+			m.Both[r.Length]++
+		case !book && !valid:
+			m.Neither[r.Length]++
+		}
 	}
 	m.Whole[r.Length].add(valid)
 	if r.Numeric {
@@ -138,6 +147,8 @@ func (m *Model) each(o *Model, do func(mine *uint64, other uint64)) {
 	counts(m.Through[:], o.Through[:])
 	counts(m.UPCE[:], o.UPCE[:])
 	counts(m.Mod11[:], o.Mod11[:])
+	numbers(m.Both[:], o.Both[:])
+	numbers(m.Neither[:], o.Neither[:])
 	for l := range m.Sci {
 		counts(m.Sci[l][:], o.Sci[l][:])
 		numbers(m.Ends[l][:], o.Ends[l][:])

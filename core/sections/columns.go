@@ -9,6 +9,7 @@ import (
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
+	"zetanum/core/rescue"
 	"zetanum/core/rulebook"
 	"zetanum/core/steps"
 )
@@ -232,7 +233,7 @@ func (s *Sheet) claimFilled() error {
 		}
 		if f.From >= 0 {
 			s.Orders.Claiming(func(row *catalogue.Row) []string { return []string{row.Cell(f.From)} }, f.From)
-		} else if _, err := barcode.Parse(strings.TrimSpace(f.Value)); err == nil {
+		} else if form := rescue.Read(f.Value, false).Form; form != rescue.Empty && form != rescue.Nothing {
 			return columns.Refuse("[columns] fills %q with %s: a barcode is that of one product, not of every row",
 				s.Columns.Headings[f.Col], f.Value)
 		}
