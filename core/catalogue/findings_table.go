@@ -818,6 +818,13 @@ var findings = [numCodes]Entry{
 		Do:       "Look at the row: if a line break tore it in two, the next row is its other half.",
 		Example:  "a row that ends early",
 	},
+	RowSwallowed: {
+		Name: "row.swallowed", Severity: Error,
+		Title:    "rows within a cell",
+		Sentence: "{cell} holds what reads like rows of the table itself: a quotation mark stands where none should be, or one is missing, so that further rows became part of the cell.",
+		Do:       "Look for the quotation mark in the source, in this row and in those that the cell holds.",
+		Example:  "a title that begins with a quotation mark and has none at its end",
+	},
 	RowLong: {
 		Name: "row.long", Severity: Error,
 		Title:    "more cells than headings",

@@ -71,6 +71,7 @@ const (
 	RowPassedOverDiffers
 	RowRepeated
 	RowShort
+	RowSwallowed
 	RowLong
 	RowOutside
 	RowSplitNumber

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"math"
 	"slices"
 	"strings"
 	"unicode/utf8"
@@ -21,19 +20,20 @@ import (
 func (t *Table) transcode(from charset.Charset) error {
 	source, done := t.giveUp()
 	defer done()
+	end := t.end
 	spool, err := t.newSpool()
 	if err != nil {
 		return err
 	}
 	sum := xxhash.New()
-	in := io.TeeReader(io.NewSectionReader(source, 0, math.MaxInt64), sum)
+	in := io.TeeReader(io.NewSectionReader(source, 0, end), sum)
 	out := bufio.NewWriterSize(spool, 1<<20)
 	decoded := from.Reader(in)
 	if t.mixed {
 		decoded = from.ReaderOfLines(in)
 	}
-	end := &lastBytes{}
-	if t.Extent, err = io.Copy(io.MultiWriter(out, end), decoded); err == nil {
+	last := &lastBytes{}
+	if t.Extent, err = io.Copy(io.MultiWriter(out, last), decoded); err == nil {
 		err = out.Flush()
 	}
 	if err != nil {
@@ -43,16 +43,19 @@ func (t *Table) transcode(from charset.Charset) error {
 	if t.Member == "" { // or the sum is that of the archive
 		t.BookSum = sum.Sum64()
 	}
-	head := make([]byte, sniffSize+1)
-	n, err := t.file.ReadAt(head, 0)
-	if err != nil && !errors.Is(err, io.EOF) {
-		return t.fail(err, "", "")
+	if err := t.findEnd(); err != nil {
+		return err
+	}
+	t.Extent = t.end
+	head, more, err := t.head()
+	if err != nil {
+		return err
 	}
 	t.Form.Charset, t.Form.BOM = charset.UTF8, false
-	if t.Form.Cut = string(end[:]) == "\ufffd"; t.Form.Cut {
+	if t.Form.Cut = string(last[:]) == "\ufffd"; t.Form.Cut {
 		t.Doubt = strings.TrimSpace(t.Doubt + " " + cutOff)
 	}
-	return t.findTable(head[:min(n, sniffSize)], n > sniffSize)
+	return t.findTable(head, more)
 }
 
 // lastBytes keeps the last three bytes of what is written to it: as many as a lost
@@ -139,7 +142,7 @@ const cutOff = "The file ends in the middle of a character: it seems to be cut o
 // stretches hands out the whole file in stretches that end behind an ASCII character.
 func (t *Table) stretches(add func([]byte)) error {
 	buf := make([]byte, 1<<20)
-	in := io.NewSectionReader(t.file, 0, math.MaxInt64)
+	in := io.NewSectionReader(t.file, 0, t.end)
 	kept := 0
 	for {
 		n, err := in.Read(buf[kept:])

@@ -34,15 +34,11 @@ var endings = map[string]string{
 
 func (t *Table) kind() string {
 	if t.flavour.quote != 0 {
-		how := "quotation marks " + string(t.flavour.quote)
-		if t.flavour.escape != 0 {
-			how += ", with a backslash before those in cells"
-		}
 		in := t.written.Charset
 		if t.Transcoded != charset.UTF8 {
 			in = t.Transcoded
 		}
-		return fmt.Sprintf("CSV, %s, separator %s, %s", in, byteName(t.flavour.separator), how)
+		return fmt.Sprintf("CSV, %s, separator %s, %s", in, byteName(t.flavour.separator), t.flavour.said())
 	}
 	if t.json {
 		return "JSON"

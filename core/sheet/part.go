@@ -2,9 +2,11 @@ package sheet
 
 import (
 	"bytes"
+	"cmp"
 	"errors"
 	"fmt"
 	"io"
+	"math"
 	"os"
 	"path/filepath"
 	"strings"
@@ -62,7 +64,8 @@ type Splitter struct {
 	form   Form
 	begins func(row *catalogue.Row) bool
 	r      io.Reader
-	buf    []byte // read, not yet handed out
+	behind io.Reader // what is not read, for the checksum
+	buf    []byte    // read, not yet handed out
 	eof    bool
 	offset int64
 	size   int
@@ -82,10 +85,9 @@ type Splitter struct {
 // remember what it needs of the row before, and is told nil where the rows
 // before are not known, and [Start] where there are none. size is [PartSize] but for tests.
 func (t *Table) Split(begins func(*catalogue.Row) bool, size int) (*Splitter, error) {
-	if _, err := t.file.Seek(t.start, io.SeekStart); err != nil {
-		return nil, err
-	}
-	return &Splitter{form: t.Form, begins: begins, r: t.file, offset: t.start, size: size, sum: t.headSum(), most: t.MostRows()}, nil
+	end := cmp.Or(t.end, math.MaxInt64)
+	return &Splitter{form: t.Form, begins: begins, r: io.NewSectionReader(t.file, t.start, end-t.start),
+		behind: io.NewSectionReader(t.file, end, math.MaxInt64-end), offset: t.start, size: size, sum: t.headSum(), most: t.MostRows()}, nil
 }
 
 // Sum returns the checksum of all bytes of the file, once [Splitter.Next] has
@@ -149,7 +151,7 @@ func (s *Splitter) fill(want int) error {
 	s.sum.Write(s.buf[had:])
 	if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
 		s.eof = true
-		return nil
+		_, err = io.Copy(s.sum, s.behind)
 	}
 	return err
 }
@@ -345,10 +347,29 @@ func skipRows(b []byte, least int, form *Form, find byte) (end int, open bool) {
 // hasRowEnd reports whether a line feed stands outside quotation marks, if rows
 // end with lone CRs.
 func hasRowEnd(s string, form *Form) bool {
-	cr := *form
-	cr.CR = true
-	end, _ := skipRows(unsafe.Slice(unsafe.StringData(s), len(s)), 0, &cr, '\n')
-	return end > 0
+	inside := false
+	start := true // of a cell
+	for i := 0; i < len(s); i++ {
+		switch c := s[i]; {
+		case inside:
+			j := strings.IndexByte(s[i:], '"')
+			if j < 0 {
+				return false
+			}
+			if i += j; i+1 < len(s) && s[i+1] == '"' {
+				i++
+			} else if i+1 == len(s) || s[i+1] == form.Separator || s[i+1] == '\r' || s[i+1] == '\n' {
+				inside = false
+			}
+		case c == '\n':
+			return true
+		case c == '"' && start:
+			inside, start = true, false
+		default:
+			start = c == form.Separator || c == '\r'
+		}
+	}
+	return false
 }
 
 // ErrChanged says that the source is not what it was in the first reading.

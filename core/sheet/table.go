@@ -58,6 +58,7 @@ type Table struct {
 	Columns    catalogue.Columns
 	Doubt      string     // what speaks for another encoding, if little speaks for the one that was found
 	Evidence   string     // why the encoding was taken, if the file is not all UTF-8
+	end        int64      // of what is read; behind it come only blank rows and padding; 0: that of the file
 	mixed      bool       // some lines of a file of another encoding are UTF-8
 	Hidden     []string   // the headings of columns that a workbook does not show
 	HiddenRows int        // rows that a workbook does not show
@@ -168,7 +169,7 @@ func (t *Table) newSpool() (*os.File, error) {
 		t.file.Close()
 		os.Remove(t.remove)
 	}
-	t.file, t.remove = f, f.Name()
+	t.file, t.remove, t.end = f, f.Name(), 0
 	return f, nil
 }
 
@@ -195,7 +196,6 @@ func (t *Table) sniff() error {
 	if err != nil && !errors.Is(err, io.EOF) {
 		return t.fail(err, "", "")
 	}
-	more := n > sniffSize
 	head = head[:min(n, sniffSize)]
 	switch {
 	case bytes.HasPrefix(head, []byte("PK\x03\x04")), bytes.HasPrefix(head, []byte(workbook.Binary[:4])):
@@ -207,14 +207,14 @@ func (t *Table) sniff() error {
 	case looksHTML(head):
 		return t.openHTML()
 	}
+	if err := t.findEnd(); err != nil {
+		return err
+	}
+	head, more := head[:min(int64(len(head)), t.end)], t.end > sniffSize
 	if err := t.refuse(head); err != nil {
 		return err
 	}
-	info, err := t.file.Stat()
-	if err != nil {
-		return t.fail(err, "", "")
-	}
-	t.Form, t.Extent = Form{}, info.Size()
+	t.Form, t.Extent = Form{}, t.end
 	t.Form.Charset, t.Form.BOM = charset.Detect(head, more)
 	switch named, _ := charset.Parse(t.opt.Encoding); {
 	case t.opt.Encoding == "", named == charset.UTF8:
@@ -231,6 +231,15 @@ func (t *Table) sniff() error {
 		return t.transcode(t.Form.Charset)
 	}
 	return t.findTable(head, more)
+}
+
+// head returns the beginning of the file, and whether it goes on behind that.
+func (t *Table) head() (head []byte, more bool, err error) {
+	head = make([]byte, min(t.end, sniffSize))
+	if _, err = t.file.ReadAt(head, 0); err != nil && !errors.Is(err, io.EOF) {
+		return nil, false, t.fail(err, "", "")
+	}
+	return head, t.end > sniffSize, nil
 }
 
 // refuse recognises what is no table.
@@ -433,9 +442,8 @@ func (t *Table) chooseSeparator(decoded string) {
 
 // Adopt takes the form that a surprise brought and finds the table anew.
 func (t *Table) Adopt(s *Surprise) error {
-	head := make([]byte, sniffSize+1)
-	n, err := t.file.ReadAt(head, 0)
-	if err != nil && !errors.Is(err, io.EOF) {
+	head, more, err := t.head()
+	if err != nil {
 		return err
 	}
 	if t.Form.Charset == charset.UTF8 && s.Form.Charset != charset.UTF8 {
@@ -449,7 +457,7 @@ func (t *Table) Adopt(s *Surprise) error {
 	}
 	t.Form.BOM = s.Form.BOM
 	t.Form.Lenient, t.Form.Columns = s.Form.Lenient, 0 // not known yet
-	if err := t.findTable(head[:min(n, sniffSize)], n > sniffSize); err != nil {
+	if err := t.findTable(head, more); err != nil {
 		return err
 	}
 	if !t.Form.Spooled {

@@ -48,7 +48,7 @@ func (t *Table) simplify(style Style) error {
 	}
 	out := newSpoolWriter(spool)
 	out.exact = true
-	f := flavour{style.Separator, style.Quote, 0}
+	f := flavour{separator: style.Separator, quote: style.Quote}
 	err = f.read(bufio.NewReaderSize(in, 1<<20), func(cell []byte, _ bool) {
 		out.cell(string(decode(cell)), catalogue.Mark(0))
 	}, out.endRow)

@@ -151,6 +151,9 @@ func (s *shape) look(p *catalogue.Product, log *line.Log) {
 			})
 			log.Notice(catalogue.RowSplitNumber, row, col, row.Cells[col], catalogue.Facts{})
 		}
+		if col := s.table.Swallowed(row); col >= 0 {
+			log.Notice(catalogue.RowSwallowed, row, col, row.Cells[col], catalogue.Facts{})
+		}
 		if row.Stray {
 			log.Notice(catalogue.RowStrayQuote, row, -1, "", catalogue.Facts{})
 		}

@@ -71,10 +71,13 @@ func odds() []odd {
 func oddsFile() []byte {
 	var b bytes.Buffer
 	b.WriteString("SKU,EAN,EAN 2,Title,Colour,Price\n")
-	for _, o := range odds() {
+	list := odds()
+	for i, o := range list {
+		if i == len(list)-1 {
+			b.WriteString(",,,,,\n")
+		}
 		fmt.Fprintf(&b, "%s,%s,%s,%s,%s,%s\n", o.sku, o.code, o.second, quote(o.title, ','), o.colour, o.price)
 	}
-	b.WriteString(",,,,,\n")
 	return b.Bytes()
 }
 
