@@ -189,7 +189,7 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 		Path: t.Path, Name: t.Name, Sheet: t.Sheet, Others: t.Others, Beside: t.Beside, Size: t.Size, Changed: t.Changed,
 		Sum: folder.FormatSum(sum), Kind: t.Kind(), Heading: t.Heading, Rows: len(t.Heads), Preamble: t.Preamble, Beneath: t.Beneath,
 		Columns: t.Columns, Form: t.Form, ByCells: t.ByCells, Hidden: t.Hidden, HiddenRows: t.HiddenRows, Filtered: t.Filtered,
-		Merged: t.Merged, Doubt: t.Doubt, Evidence: t.Evidence,
+		Blank: t.Blank, Merged: t.Merged, Doubt: t.Doubt, Evidence: t.Evidence,
 	}
 	if f := r.fetched; f != nil {
 		r.result.Source.Path, r.result.Source.Address = f.Address, f.Address

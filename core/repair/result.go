@@ -107,6 +107,7 @@ type Source struct {
 	Hidden     []string // headings of columns that the workbook does not show
 	HiddenRows int      // rows that it does not show
 	Filtered   bool     // a filter is set in it
+	Blank      int      // blank rows at the end that are left out
 	Merged     int      // areas of merged cells below the headings
 }
 

@@ -114,6 +114,44 @@ func (t *Table) endBehind(at int64) error {
 		last = b
 		return true
 	})
-	t.end = at + n
+	if err != nil {
+		return err
+	}
+	return t.leaveOut(at + n)
+}
+
+// mostBlank is how many blank rows at the end of a file are rows like others, and set
+// aside. More of them are what is left of a formatted sheet, and no rows.
+const mostBlank = 100
+
+// leaveOut leaves out what comes from that place on: padding in any case, and blank rows if
+// there are many.
+func (t *Table) leaveOut(from int64) error {
+	feeds, returns := 0, 0
+	in := bufio.NewReaderSize(io.NewSectionReader(t.file, from, t.end-from), 1<<16)
+	for {
+		b, err := in.ReadByte()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return t.fail(err, "", "")
+		}
+		switch b {
+		case '\n':
+			feeds++
+		case '\r':
+			returns++
+		}
+	}
+	if feeds == 0 {
+		feeds = returns
+	}
+	if feeds > mostBlank {
+		t.Blank, t.end = feeds, from
+		return nil
+	}
+	last, err := t.lastOf(func(b byte) bool { return strings.IndexByte(padding, b) < 0 })
+	t.end = max(from, last+1)
 	return err
 }

@@ -112,7 +112,7 @@ var shapes = map[string]func(r *rand.Rand, rows [][]string, sep, end string) str
 	},
 	"blank rows at the end": func(r *rand.Rand, rows [][]string, sep, end string) string {
 		s := joined(rows, sep, `"`, end, false)
-		for range 1 + r.IntN(50) {
+		for range 101 + r.IntN(50) {
 			s += []string{"", " ", strings.Repeat(sep, len(rows[0])-1), strings.Repeat(`""`+sep, len(rows[0])-1) + `""`}[r.IntN(4)] + end
 		}
 		return s

@@ -63,6 +63,7 @@ type Table struct {
 	Hidden     []string   // the headings of columns that a workbook does not show
 	HiddenRows int        // rows that a workbook does not show
 	Filtered   bool       // a filter is set in it
+	Blank      int        // blank rows at the end that are left out
 	Merged     int        // areas of merged cells below the headings: their text stands in the first cell
 	Tall       []Tall     // those of them that reach over several rows, by row and column
 	ByCells    []int      // columns whose meaning was seen from their cells

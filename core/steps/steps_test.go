@@ -147,7 +147,7 @@ func TestRows(t *testing.T) {
 		{"fewer cells", head + "A,9521234000013\n", []string{"A,9521234000013,"}, counts{"row.short": 1}, counts{}},
 		{"more cells, but empty", head + "A,9521234000013,x,,\n", []string{"A,9521234000013,x"}, counts{}, counts{}},
 		{"more cells", head + "A,9521234000013,x,y\n", nil, counts{"row.long": 1}, counts{}},
-		{"blank", head + ", ,\u00a0\nA,9521234000013,x\n\n", []string{"A,9521234000013,x"}, counts{"row.blank": 1}, counts{}},
+		{"blank", head + ", ,\u00a0\nA,9521234000013,x\n\n", []string{"A,9521234000013,x"}, counts{"row.blank": 2}, counts{}},
 		{"headings again", head + " sku ,Ean,title\nA,9521234000013,x\n", []string{"A,9521234000013,x"}, counts{"row.heading": 1},
 			counts{}},
 		{"the same row twice", head + "A,9521234000013,x\nB,,y\nA,9521234000013,x\n", []string{"A,9521234000013,x", "B,,y"},

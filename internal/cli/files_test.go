@@ -55,7 +55,7 @@ func TestForms(t *testing.T) {
 	writeFile(t, filepath.Join(dir, "none.csv"), "SKU,Title\n,\n")
 	c = zetanum(t, dir, "repair", "none.csv", "-as", "jsonl,ods,xlsx,tsv", "-look")
 	require.Equal(t, exitOK, c.status, c.stderr)
-	assert.Contains(t, c.stdout, "There are no rows below the headings")
+	assert.Contains(t, c.stdout, "all of them are set aside")
 	assert.Empty(t, readFile(t, filepath.Join(dir, "none.repaired", "ready.jsonl")))
 	for file, want := range map[string]string{"long.csv": "SKU,Title\nA," + strings.Repeat("x", 40_000) + "\n",
 		"control.csv": "SKU,Description\nA,\"a\x01\"\n"} {

@@ -27,6 +27,7 @@ type jsonResult struct {
 	Hidden     []string          `json:"hidden_columns,omitempty"`
 	HiddenRows int               `json:"hidden_rows,omitempty"`
 	Filtered   bool              `json:"filtered,omitempty"`
+	Blank      int               `json:"blank_rows_left_out,omitempty"`
 	Merged     int               `json:"merged_areas,omitempty"`
 	Unlike     []jsonUnlike      `json:"not_what_headings_say,omitempty"`
 	Columns    []jsonColumn      `json:"columns"`
@@ -119,6 +120,7 @@ func newJSONResult(r *repair.Result) *jsonResult {
 	}
 	j.Others, j.Beside, j.Above, j.Hidden, j.HiddenRows, j.Filtered, j.Merged = src.Others, src.Beside, len(src.Preamble), src.Hidden,
 		src.HiddenRows, src.Filtered, src.Merged
+	j.Blank = src.Blank
 	for _, b := range src.Beneath {
 		j.Beneath = append(j.Beneath, jsonBeneath{b.Row, b.Code.Entry().Title})
 	}

@@ -60,6 +60,9 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 		}
 		p.Line(p.Faint(plural(n, "row", "rows") + " that the workbook does not show, " + read + why))
 	}
+	if n := src.Blank; n > 0 {
+		p.Line(p.Faint(thousands(n) + " blank rows at the end, left out"))
+	}
 	if n := src.Merged; n > 0 {
 		p.WrapHanging("", "  ", p.Faint(plural(n, "area", "areas")+
 			" of merged cells; what they say stands in the first cell only (fill_merged = true under [sheet] fills it down)"))
