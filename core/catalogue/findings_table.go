@@ -867,6 +867,13 @@ var findings = [numCodes]Entry{
 		Do:       "If the workbook was changed by a program since, open it in a spreadsheet program and save it, so that it calculates anew.",
 		Example:  "=D2*1.19 with the stored value 11.84",
 	},
+	CellDamaged: {
+		Name: "cell.damaged", Severity: Error,
+		Title:    "a cell that is damaged in the workbook",
+		Sentence: "The workbook does not say what stands here ({cell}): the text that it names is not there, or two cells have this one's address.",
+		Do:       "Open the workbook in a spreadsheet program, look at the cell, and save it again.",
+		Example:  "a workbook written by a program that counts its texts wrongly",
+	},
 	CellNoValue: {
 		Name: "cell.no-value", Severity: Error,
 		Title:    "a formula without a value",

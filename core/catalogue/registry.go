@@ -78,6 +78,7 @@ const (
 	RowStrayQuote
 	RowOpenQuote
 	CellFormula
+	CellDamaged
 	CellNoValue
 	CellError
 	ColumnUnsuited

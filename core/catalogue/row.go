@@ -16,7 +16,7 @@ const (
 	Quoted                     // the source put the cell in quotation marks
 	Formula                    // the workbook calculates the cell; what came of it last is read
 	Unsettled                  // it calculates it, and has not stored what comes of it
-	Failed                     // the workbook has an error value there, such as #REF!
+	Failed                     // the workbook has an error value there, such as #REF!; with Unsettled it does not say what it has
 )
 
 // A Span is a stretch of a part's bytes: from From up to, not including, To.

@@ -54,7 +54,7 @@ type claimant struct {
 
 // settled is what a look at the whole sheet says of its rows.
 type settled struct {
-	duplicates map[uint32]uint32 // rows that repeat another: that one
+	duplicates repeats // rows that repeat another: that one
 	clashes    map[uint32][]clash
 	passed     map[uint32]passed
 	sampled    map[int]bool // the first rows of the products in the sample; nil: all
@@ -75,7 +75,7 @@ func newClaims(sample int, kinds []Claim) *claims {
 		owners:  make(map[claimed]claimant),
 		shared:  make(map[claimed][]claimant),
 		sample:  sampler{want: sample},
-		settled: settled{duplicates: make(map[uint32]uint32), clashes: make(map[uint32][]clash), passed: make(map[uint32]passed)},
+		settled: settled{clashes: make(map[uint32][]clash), passed: make(map[uint32]passed)},
 	}
 }
 
@@ -89,13 +89,13 @@ func (c *claims) enter(marks []mark) {
 			c.sample.add(m.key[0], m.row)
 		case markRow:
 			if first, again := c.rows[m.key]; again {
-				c.duplicates[row] = first
+				c.duplicates.add(row, first)
 				c.sample.drop(m.product)
 			} else {
 				c.rows[m.key] = row
 			}
 		default:
-			if _, again := c.duplicates[row]; again && !(c.keeps && c.kinds[m.kind].Choose != ChooseNone) {
+			if _, again := c.duplicates.of(row); again && !(c.keeps && c.kinds[m.kind].Choose != ChooseNone) {
 				continue // a row that is set aside claims nothing
 			}
 			v := claimed{m.kind, m.key[0]}

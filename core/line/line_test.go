@@ -179,7 +179,8 @@ func TestClaims(t *testing.T) {
 	s := c.settle()
 	assert.Equal(t, map[uint32]passed{7: {8, nil}, 9: {8, []int{2}}, 11: {8, []int{1}}}, s.passed,
 		"a row that is passed over clashes with none")
-	assert.Equal(t, map[uint32]uint32{4: 2}, s.duplicates)
+	first, again := s.duplicates.of(4)
+	assert.True(t, again && first == 2)
 	assert.Equal(t, map[uint32][]clash{
 		2: {{ClaimSKU, int(ClaimSKU), 5}},
 		5: {{ClaimSKU, int(ClaimSKU), 2}},
@@ -217,5 +218,34 @@ func TestReportsMerge(t *testing.T) {
 	for range 20 {
 		cut := r.IntN(30)
 		assert.Equal(t, want, merge([]int{cut / 2, cut}))
+	}
+}
+
+// TestRepeats: whatever rows repeat, in whatever order they are added, each is found again.
+func TestRepeats(t *testing.T) {
+	r := rand.New(rand.NewPCG(6, 16))
+	for range 200 {
+		var got repeats
+		want := make(map[uint32]uint32)
+		for row := uint32(2); row < 300; row++ {
+			at := row
+			if r.IntN(20) == 0 {
+				at = 2 + r.Uint32N(400) // as in a table whose rows have been brought together
+			}
+			if _, known := want[at]; known {
+				continue
+			}
+			first := []uint32{1, row / 2, row - 1, 7}[r.IntN(4)]
+			if row%100 > 40 {
+				first = []uint32{3, row - 40}[row/100%2]
+			}
+			got.add(at, first)
+			want[at] = first
+		}
+		for row := range uint32(420) {
+			first, ok := got.of(row)
+			wanted, there := want[row]
+			require.True(t, ok == there && first == wanted, "row %d: %d, not %d", row, first, wanted)
+		}
 	}
 }

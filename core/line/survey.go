@@ -141,7 +141,7 @@ func look(ctx context.Context, table *sheet.Table, pipeline *Pipeline, opt Optio
 		}
 		mergeAggregate(survey.Learned, l.aggregate)
 		if survey.suspects.tables == nil {
-			survey.suspects.expect(expectedKeys(table, &l.Part, len(l.keys)))
+			survey.suspects.expect(expectedKeys(table, &l.Part, different(l.keys)))
 		}
 		if survey.suspects.anywhere = table.Form.Numbered; table.Form.Numbered {
 			survey.suspects.enter(l.keys, 0)

@@ -117,7 +117,16 @@ func (s *suspects) any(part *PartIndex) bool {
 	return false
 }
 
-// expectedKeys is how many keys the whole sheet will have, to judge by its
+// different returns how many different keys rows have.
+func different(keys []rowKey) int {
+	seen := make(map[uint64]bool, len(keys))
+	for _, k := range keys {
+		seen[k.key] = true
+	}
+	return len(seen)
+}
+
+// expectedKeys is how many different keys the whole sheet will have, to judge by its
 // first part.
 func expectedKeys(table *sheet.Table, part *sheet.Part, keys int) int {
 	if part.Size == 0 {

@@ -308,11 +308,11 @@ func (w *worker) setAside(p *catalogue.Product, late *settled) {
 		}
 		return
 	}
-	if len(late.duplicates)+len(late.passed) == 0 {
+	if !late.duplicates.any() && len(late.passed) == 0 {
 		return
 	}
 	for i, row := range p.Rows {
-		if first, ok := late.duplicates[uint32(row.Number)]; ok {
+		if first, ok := late.duplicates.of(uint32(row.Number)); ok {
 			if w.run.Pipeline.Repeats == RepeatsAside {
 				w.log.Aside(i, catalogue.RowDuplicate, catalogue.Facts{Row: int(first)})
 			}
@@ -337,14 +337,14 @@ func (w *worker) setAside(p *catalogue.Product, late *settled) {
 // clash enters what the look at the whole sheet says of rows that go out all the same,
 // or are held.
 func (w *worker) clash(p *catalogue.Product, late *settled) {
-	if len(late.duplicates)+len(late.clashes) == 0 {
+	if !late.duplicates.any() && len(late.clashes) == 0 {
 		return
 	}
 	for i, row := range p.Rows {
 		if w.log.aside[i] {
 			continue
 		}
-		if first, ok := late.duplicates[uint32(row.Number)]; ok {
+		if first, ok := late.duplicates.of(uint32(row.Number)); ok {
 			if w.run.Pipeline.Repeats == RepeatsHeld {
 				w.log.Notice(catalogue.RowRepeated, row, -1, "", catalogue.Facts{Row: int(first)})
 			}

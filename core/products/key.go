@@ -88,20 +88,28 @@ func (k *Key) Leans(row *catalogue.Row) bool {
 // function of its own. One product are rows with the same slug; where there is no slug, rows with the same
 // parent SKU, and the row above them that has it as its SKU; and rows with
 // neither and an empty title, which go with the product above. Where nothing above has a
-// key or a title, a row with an SKU is a product of its own. Blank rows interrupt nothing.
+// key or a title, a row with an SKU is a product of its own. Blank rows interrupt nothing,
+// unless there are very many.
 func (k *Key) Grouping() func() func(*catalogue.Row) bool {
 	return func() func(*catalogue.Row) bool {
 		var key, above string // of the product, and the SKU above that is not empty
 		keyed, known := false, false
 		alone := false // nothing above has a key or a title
+		blank := 0     // rows right above
 		return func(row *catalogue.Row) (begins bool) {
 			if row == nil || row == sheet.Start {
-				key, keyed, known, above, alone = "", row != nil, row != nil, "", row != nil
+				key, keyed, known, above, alone, blank = "", row != nil, row != nil, "", row != nil, 0
 				return false
 			}
 			if row.Blank() {
-				return false
+				blank++
+				return blank > mostBlank
 			}
+			if blank > mostBlank {
+				key, keyed, known, above, alone = "", true, true, "", true
+				defer func() { begins = true }()
+			}
+			blank = 0
 			switch own := k.Of(row); {
 			case own == "" && k.Title >= 0 && row.Cell(k.Title) == "":
 				// It goes with the row above, and so does what follows with its key.
@@ -123,6 +131,10 @@ func (k *Key) Grouping() func() func(*catalogue.Row) bool {
 		}
 	}
 }
+
+// mostBlank is how many blank rows one product has within it; what comes behind more of them
+// is another.
+const mostBlank = 100
 
 // Members returns what says to which product a row belongs, wherever it stands. It is asked
 // for rows in their order.

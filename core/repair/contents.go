@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
-	"zetanum/core/columns"
 	"zetanum/core/lists"
 	"zetanum/core/workbook"
 )
@@ -29,24 +28,26 @@ func (r *runner) headings() (found []ColumnFinding) {
 		return nil
 	}
 	own := r.table.Columns.Headings[:r.table.Columns.Own()]
-	gone := func(col int) bool { return slices.Contains(r.sheet.Plan.Gone, col) }
+	gone := make(map[int]bool, len(r.sheet.Plan.Gone))
+	for _, col := range r.sheet.Plan.Gone {
+		gone[col] = true
+	}
+	times := make(map[string]int, len(own)) // how often a heading is there, but for case and spaces at the ends
 	for col, h := range own {
-		if gone(col) {
+		if !gone[col] {
+			times[strings.ToLower(strings.TrimSpace(h))]++
+		}
+	}
+	for col, h := range own {
+		if gone[col] {
 			continue
 		}
 		f := catalogue.Finding{Row: r.table.Heading, Col: col}
 		if key := strings.TrimSpace(h); key != "" {
-			same := 0
-			for other, g := range own {
-				if columns.Same(g, key) && !gone(other) {
-					if same++; other < col {
-						same = -len(own) // it has been named
-					}
-				}
-			}
-			if same > 1 {
-				f.Code, f.Facts = catalogue.ColumnTwice, catalogue.Facts{Other: key, Digits: same}
+			if n := times[strings.ToLower(key)]; n > 1 {
+				f.Code, f.Facts = catalogue.ColumnTwice, catalogue.Facts{Other: key, Digits: n}
 				found = append(found, ColumnFinding{1, f})
+				times[strings.ToLower(key)] = 0 // it has been named
 			}
 			continue
 		}

@@ -221,6 +221,7 @@ func TestEveryFinding(t *testing.T) {
 		"row.open-quote":              head + "A,9521234000013,\"x\nB,9521234000020,y\n",
 		"row.sample":                  head + "A,9521234000013,x\nB,9521234000020,y\n",
 		"cell.formula":                bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="str"><f>A2</f><v>x</v></c>`),
+		"cell.damaged":                bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="s"><v>7</v></c>`),
 		"cell.no-value":               bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c><f>A2</f></c>`),
 		"cell.error":                  bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="e"><v>#REF!</v></c>`),
 		"row.hidden":                  bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c></row><row hidden="1"><c t="str"><v>B</v></c><c><v>9521234000013</v></c>`),

@@ -205,7 +205,7 @@ func (p *Part) Verify(form Form) error {
 // too many rows.
 func (s *Splitter) cut() (at int, ok bool) {
 	s.many, s.inside = false, 0
-	pos := s.rowEnd(s.size)
+	pos := s.rowEnd(s.least())
 	if pos < 0 {
 		return 0, false
 	}
@@ -234,6 +234,25 @@ func (s *Splitter) cut() (at int, ok bool) {
 		pos = end
 	}
 }
+
+// least returns how many bytes the part has at least: fewer where rows are very short.
+func (s *Splitter) least() int {
+	if s.form.Spooled || len(s.buf) < s.size {
+		return s.size
+	}
+	end := []byte{s.form.lineEnd()}
+	if bytes.Count(s.buf[:s.size], end) <= mostOfPart {
+		return s.size
+	}
+	at := 0
+	for range mostOfPart {
+		at += bytes.IndexByte(s.buf[at:], end[0]) + 1
+	}
+	return at
+}
+
+// mostOfPart is how many lines a part has, but for those of its last product.
+const mostOfPart = 1 << 15
 
 // undecided is after how many rows of which none is known to begin a product all rows of the
 // part are looked at: what is true of them may depend on its first.

@@ -307,6 +307,10 @@ func (t *Table) findTable(head []byte, more bool) error {
 	if err != nil {
 		return err
 	}
+	if n := len(t.Columns.Headings); n > workbook.MostColumns {
+		return t.fail(ErrTooWide, fmt.Sprintf("%d; no spreadsheet has more than %d", n, workbook.MostColumns),
+			"Look whether another separator is meant, and name it with the setting ‹separator›.")
+	}
 	first := max(h, 0)
 	t.HeadLine = decoded[rows[first].Whole.From:rows[first].Whole.To]
 	if h == 0 {

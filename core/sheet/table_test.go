@@ -361,6 +361,15 @@ func encoded(t *testing.T, c *charmap.Charmap, s string) string {
 	return out
 }
 
+// TestTooWide: the limit of columns holds for every kind of file.
+func TestTooWide(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "list.csv")
+	require.NoError(t, os.WriteFile(path, []byte("SKU"+strings.Repeat(",x", 16_384)+"\nA\n"), 0o666))
+	_, err := Open(path, Options{})
+	assert.ErrorIs(t, err, ErrTooWide)
+	assert.ErrorContains(t, err, "16385")
+}
+
 func appended(c charset.Charset, text string) []byte {
 	raw, _, _ := c.Append(nil, []byte(text))
 	return raw

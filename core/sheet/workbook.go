@@ -185,8 +185,11 @@ func marksOf(c *workbook.Cell) (marks catalogue.Mark) {
 	if c.Unknown {
 		marks |= catalogue.Unsettled
 	}
-	if c.Kind == workbook.Error {
+	switch c.Kind {
+	case workbook.Error:
 		marks |= catalogue.Failed
+	case workbook.Damaged:
+		marks |= catalogue.Failed | catalogue.Unsettled
 	}
 	return marks
 }

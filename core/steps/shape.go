@@ -185,6 +185,8 @@ func (s *shape) calculated(row *catalogue.Row, log *line.Log) {
 			continue
 		}
 		switch f := s.columns.Fields[col]; {
+		case mark&catalogue.Unsettled != 0 && mark&catalogue.Failed != 0:
+			log.Notice(catalogue.CellDamaged, row, col, row.Cells[col], catalogue.Facts{})
 		case mark&catalogue.Unsettled != 0:
 			log.Notice(catalogue.CellNoValue, row, col, "", catalogue.Facts{})
 		case mark&catalogue.Failed == 0:

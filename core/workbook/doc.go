@@ -32,7 +32,7 @@ const (
 	MostBytes = 16 << 30
 	MostRatio = 600
 	// MostShared is how many bytes the texts that cells share may have.
-	MostShared = 1 << 30
+	MostShared = 192 << 20
 	// MostCell is how many bytes a cell or a tag may have.
 	MostCell = 64 << 20
 	// MostRows and MostColumns are those of the standard's programs.

@@ -38,6 +38,9 @@ const (
 	Date
 	Bool  // TRUE or FALSE
 	Error // such as #REF!
+	// Damaged is a cell of which the workbook does not say what it holds: it has a text by a
+	// number that there is not, or there are two of the same address.
+	Damaged
 )
 
 // Rows calls do with each row of a sheet that has cells, in order.
@@ -219,6 +222,7 @@ func (r *rowReader) cells() error {
 		if cell.Col > MostColumns {
 			return fmt.Errorf("%w: there is a column %d, and sheets have %d at most", ErrDamaged, cell.Col, MostColumns)
 		}
+		twice := cell.Col == last
 		if cell.Col <= last {
 			cell.Col = last + 1
 		}
@@ -230,7 +234,11 @@ func (r *rowReader) cells() error {
 		if err != nil {
 			return err
 		}
-		if there {
+		switch n := len(r.row.Cells); {
+		case twice && n > 0 && r.row.Cells[n-1].Col == cell.Col-1:
+			r.row.Cells[n-1].Kind = Damaged
+			last--
+		case there:
 			r.row.Cells = append(r.row.Cells, cell)
 		}
 	}
@@ -320,7 +328,9 @@ func (r *rowReader) settle(cell *Cell, kind string, style int) (there bool, err 
 			text, ok = r.book.shared.get(number(raw))
 		}
 		if !ok {
-			return false, fmt.Errorf("%w: a cell has the text number %q, which is not there", ErrDamaged, raw)
+			cell.Kind, cell.Text = Damaged, fmt.Sprintf("text number %q", raw)
+			r.buf = r.buf[:cell.from]
+			return true, nil
 		}
 		r.buf = r.buf[:cell.from]
 		cell.Text = text

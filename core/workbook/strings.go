@@ -9,23 +9,45 @@ import (
 	"unsafe"
 )
 
-// shared are the texts that cells share, one behind the other.
+// shared are the texts that cells share, one behind the other, in blocks: so that they are
+// never moved, and take no more memory than they have bytes.
 type shared struct {
-	text []byte
-	ends []uint32
+	blocks [][]byte
+	starts []uint64 // of each text: the number of its block, and its place there
+	bytes  int
 }
+
+// sharedBlock is how many bytes a block has; one with a longer text has more.
+const sharedBlock = 1 << 20
 
 // get returns the text of a number; it is valid as long as the workbook.
 func (s *shared) get(n int) (text string, ok bool) {
-	if n < 0 || n >= len(s.ends) {
+	if n < 0 || n >= len(s.starts) {
 		return "", false
 	}
-	from := uint32(0)
-	if n > 0 {
-		from = s.ends[n-1]
+	at := s.starts[n]
+	block := s.blocks[at>>32]
+	end := uint64(len(block))
+	if n+1 < len(s.starts) && s.starts[n+1]>>32 == at>>32 {
+		end = s.starts[n+1] & (1<<32 - 1)
 	}
-	b := s.text[from:s.ends[n]]
+	b := block[at&(1<<32-1) : end]
 	return unsafe.String(unsafe.SliceData(b), len(b)), true
+}
+
+// add adds the next text. The error says that there are too many.
+func (s *shared) add(text []byte) error {
+	n := len(s.blocks) - 1
+	if n < 0 || len(s.blocks[n])+len(text) > cap(s.blocks[n]) {
+		s.blocks = append(s.blocks, make([]byte, 0, max(sharedBlock, len(text))))
+		n++
+	}
+	s.starts = append(s.starts, uint64(n)<<32|uint64(len(s.blocks[n])))
+	s.blocks[n] = append(s.blocks[n], text...)
+	if s.bytes += len(text) + 8; s.bytes > MostShared {
+		return fmt.Errorf("%w: the texts that cells share have more than %d MB", ErrTooLarge, MostShared>>20)
+	}
+	return nil
 }
 
 // readShared reads the texts that cells share.
@@ -46,17 +68,15 @@ func (b *Book) readShared() error {
 	defer a.stop()
 	s := newScanner(a)
 	var t token
+	var text []byte
 	for {
 		err := s.next(&t)
 		if errors.Is(err, io.EOF) {
 			return nil
 		}
 		if err == nil && t.kind == startTag && t.is("si") {
-			if b.shared.text, err = s.richText(&t, b.shared.text); err == nil {
-				b.shared.ends = append(b.shared.ends, uint32(len(b.shared.text)))
-			}
-			if len(b.shared.text) > MostShared {
-				err = fmt.Errorf("%w: the texts that cells share have more than %d MB", ErrTooLarge, MostShared>>20)
+			if text, err = s.richText(&t, text[:0]); err == nil {
+				err = b.shared.add(text)
 			}
 		}
 		if err != nil {

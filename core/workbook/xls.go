@@ -192,10 +192,8 @@ func (b *Book) readSST(c *chars) error {
 		if err != nil {
 			return err
 		}
-		b.shared.text = append(b.shared.text, text...)
-		b.shared.ends = append(b.shared.ends, uint32(len(b.shared.text)))
-		if len(b.shared.text) > MostShared {
-			return fmt.Errorf("%w: the texts that cells share have more than %d MB", ErrTooLarge, MostShared>>20)
+		if err := b.shared.add([]byte(text)); err != nil {
+			return err
 		}
 	}
 	return nil
