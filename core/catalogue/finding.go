@@ -106,7 +106,7 @@ func fill(sentence, cell string, f *Facts) string {
 func (f *Facts) named(name, cell string) string {
 	switch name {
 	case "cell":
-		return Shorten(cell, 60)
+		return OneLine(Shorten(cell, 60))
 	case "low":
 		return strconv.FormatUint(f.Low, 10)
 	case "high":
@@ -120,7 +120,7 @@ func (f *Facts) named(name, cell string) string {
 	case "right":
 		return string(rune(f.Right))
 	case "other":
-		return Shorten(f.Other, 120)
+		return OneLine(Shorten(f.Other, 120))
 	case "row":
 		return strconv.Itoa(f.Row)
 	}
@@ -135,6 +135,16 @@ func Thousands(n uint64) string {
 	}
 	return s
 }
+
+// OneLine returns a text with its ends of lines as a sign.
+func OneLine(s string) string {
+	if !strings.ContainsAny(s, "\r\n") {
+		return s
+	}
+	return lineEnds.Replace(s)
+}
+
+var lineEnds = strings.NewReplacer("\r\n", " ⏎ ", "\n", " ⏎ ", "\r", " ⏎ ")
 
 // Shorten cuts a text to at most n characters, the last of them "…" if
 // anything was cut.

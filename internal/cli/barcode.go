@@ -15,6 +15,7 @@ import (
 	"zetanum/core/rescue"
 	"zetanum/core/sheet"
 	"zetanum/internal/symbol"
+	"zetanum/internal/terminal"
 )
 
 type barcodeCommand struct {
@@ -148,7 +149,7 @@ func (s *session) completeCodes(codes []string) (int, error) {
 				"digit), 9 (an ISBN-10) or 17 (an SSCC)", c))
 			continue
 		}
-		fmt.Fprintln(s.stdout, full)
+		fmt.Fprintln(terminal.Data(s.stdout), full)
 	}
 	if wrong != nil {
 		return exitUsage, &usageError{message: wrong.Error()}
@@ -259,7 +260,7 @@ func (o *barcodeCommand) compare(s *session, rules rescue.Rules) (int, error) {
 			return exitUsage, usagef("-print %s: it must be answered, unanswered or unasked", o.print)
 		}
 		for _, c := range cells {
-			fmt.Fprintln(s.stdout, c.Cell)
+			fmt.Fprintln(terminal.Data(s.stdout), c.Cell)
 		}
 		return status, nil
 	}

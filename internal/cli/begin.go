@@ -70,7 +70,7 @@ func (o *beginCommand) run(s *session, files []string) (int, error) {
 	}
 	text := terminal.Typed(sections.Begin(found))
 	if path == "-" {
-		_, err := fmt.Fprint(s.stdout, text)
+		_, err := fmt.Fprint(terminal.Data(s.stdout), text)
 		return exitOK, err
 	}
 	f, err := os.OpenFile(path, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o666)

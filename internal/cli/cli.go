@@ -104,13 +104,13 @@ func (s *session) run(args []string) int {
 	switch {
 	case err == nil:
 	case errors.As(err, &usage):
-		fmt.Fprintln(s.stderr, "zetanum: "+terminal.Typed(usage.Error()))
+		fmt.Fprintln(terminal.Messages(s.stderr), "zetanum: "+terminal.Typed(usage.Error()))
 		return exitUsage
 	case errors.Is(err, context.Canceled):
 		fmt.Fprintln(s.stderr, "zetanum: stopped; nothing was written")
 		return exitFailed
 	default:
-		fmt.Fprintln(s.stderr, "zetanum: "+terminal.Typed(err.Error()))
+		fmt.Fprintln(terminal.Messages(s.stderr), "zetanum: "+terminal.Typed(err.Error()))
 		if status == exitOK {
 			return exitFailed
 		}

@@ -177,7 +177,7 @@ func (s *session) printJSON(results []*repair.Result) error {
 }
 
 func (s *session) encode(v any) error {
-	e := json.NewEncoder(s.stdout)
+	e := json.NewEncoder(terminal.JSON(s.stdout))
 	e.SetEscapeHTML(false)
 	e.SetIndent("", "  ")
 	return e.Encode(v)

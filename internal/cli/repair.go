@@ -89,7 +89,7 @@ func (o *repairCommand) run(s *session, files []string) (int, error) {
 		case "":
 			opt.Target = repair.Target(opt.Input)
 		case "-":
-			opt.Stdout = s.stdout
+			opt.Stdout = terminal.Data(s.stdout)
 		default:
 			opt.Target = filepath.Clean(o.out)
 		}

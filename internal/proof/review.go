@@ -252,7 +252,7 @@ func Heading(r *repair.Result, col int) string {
 		return "(row)"
 	}
 	if h := r.Source.Columns.Headings[col]; strings.TrimSpace(h) != "" {
-		return h
+		return catalogue.OneLine(h)
 	}
 	return "(column " + workbook.ColumnName(col) + ", no heading)"
 }

@@ -29,34 +29,49 @@ const defaultWidth = 100
 // NewPrinter returns a printer that uses colour if w is a terminal and plain
 // does not forbid it.
 func NewPrinter(w io.Writer, plain bool) *Printer {
-	p := &Printer{w: w, width: defaultWidth}
+	out := &cleaner{w: w}
+	p := &Printer{w: out, width: defaultWidth}
 	if f, ok := w.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
 		p.colour = !plain
 		if width, _, err := term.GetSize(int(f.Fd())); err == nil && width >= 60 {
 			p.width = min(width, 140)
 		}
 	}
+	if p.colour {
+		out.allowed = []string{reset}
+		for _, c := range []text.Colors{bold, good, open, faint} {
+			out.allowed = append(out.allowed, c.EscapeSeq())
+		}
+	}
 	return p
 }
+
+// The colours, and what ends them.
+var (
+	bold, good  = text.Colors{text.Bold}, text.Colors{text.FgGreen}
+	open, faint = text.Colors{text.FgMagenta}, text.Colors{text.Faint}
+)
+
+const reset = "\x1b[0m"
 
 func (p *Printer) paint(c text.Colors, s string) string {
 	if !p.colour {
 		return s
 	}
-	return c.EscapeSeq() + s + "\x1b[0m"
+	return c.EscapeSeq() + s + reset
 }
 
 // Bold returns s in bold.
-func (p *Printer) Bold(s string) string { return p.paint(text.Colors{text.Bold}, s) }
+func (p *Printer) Bold(s string) string { return p.paint(bold, s) }
 
 // Good returns s in the colour of what went well.
-func (p *Printer) Good(s string) string { return p.paint(text.Colors{text.FgGreen}, s) }
+func (p *Printer) Good(s string) string { return p.paint(good, s) }
 
 // Open returns s in the colour of what needs somebody.
-func (p *Printer) Open(s string) string { return p.paint(text.Colors{text.FgMagenta}, s) }
+func (p *Printer) Open(s string) string { return p.paint(open, s) }
 
 // Faint returns s in the colour of what is said by the way.
-func (p *Printer) Faint(s string) string { return p.paint(text.Colors{text.Faint}, s) }
+func (p *Printer) Faint(s string) string { return p.paint(faint, s) }
 
 // Line writes a line.
 func (p *Printer) Line(parts ...string) { fmt.Fprintln(p.w, strings.Join(parts, "")) }
@@ -73,7 +88,7 @@ func (p *Printer) Wrap(indent, s string) { p.WrapHanging(indent, indent, s) }
 // WrapHanging writes text in lines that fit, the first behind first, the
 // others behind rest.
 func (p *Printer) WrapHanging(first, rest, s string) {
-	for i, l := range wrap(s, p.width-text.StringWidthWithoutEscSequences(rest)) {
+	for i, l := range wrap(short(s), p.width-text.StringWidthWithoutEscSequences(rest)) {
 		indent := rest
 		if i == 0 {
 			indent = first
@@ -119,7 +134,7 @@ func (p *Printer) Table(t *Table) {
 	style.Box.PaddingLeft, style.Box.PaddingRight = "  ", ""
 	style.Format.Header = text.FormatDefault
 	if p.colour {
-		style.Color.Header = text.Colors{text.Faint}
+		style.Color.Header = faint
 	}
 	w.SetStyle(style)
 	if t.Headings != nil {

@@ -2,8 +2,10 @@ package terminal
 
 import (
 	"bytes"
+	"encoding/json"
 	"strings"
 	"testing"
+	"unicode/utf8"
 
 	"github.com/stretchr/testify/assert"
 )
@@ -55,4 +57,27 @@ func TestTyped(t *testing.T) {
 	} {
 		assert.Equal(t, want, Typed(message))
 	}
+}
+
+// FuzzClean: what is written is UTF-8 without anything hidden, stays as it is when it is
+// cleaned again, and is the text itself where nothing was hidden in it.
+func FuzzClean(f *testing.F) {
+	for _, s := range []string{"plain", "B\xfcrste", "\x1b[31m", "a\r\nb", "\u202etxt", "\u009b", "<001B>", "\U000e0041"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		out := Clean(s)
+		assert.True(t, utf8.ValidString(out) && strings.IndexFunc(out, hidden) < 0, "%q", out)
+		assert.Equal(t, out, Clean(out))
+		if utf8.ValidString(s) && strings.IndexFunc(s, hidden) < 0 {
+			assert.Equal(t, s, out)
+		}
+		var b strings.Builder
+		e := json.NewEncoder(JSON(&b))
+		assert.NoError(t, e.Encode(s))
+		var back string
+		assert.NoError(t, json.Unmarshal([]byte(b.String()), &back))
+		assert.Equal(t, strings.ToValidUTF8(s, "\ufffd") == s, back == s)
+		assert.Less(t, strings.IndexFunc(b.String(), hidden), 0)
+	})
 }
