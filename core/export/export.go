@@ -33,6 +33,7 @@ type Ready struct {
 	Columns *catalogue.Columns
 	Sample  [][]string // first rows of the source, by which the columns of a workbook are made wide enough
 	Source  string     // the name of the source
+	Date    string     // of the run, as YYYY-MM-DD
 }
 
 // Forms returns those of some forms that are written besides CSV, in the order in which that is done.
@@ -153,9 +154,9 @@ func (r *Ready) write(path, form string) (t tallyOf, err error) {
 				}
 				w = &sheet.RowsWriter{Style: tabs(), W: b, LineEnd: out.LineEnd, Encode: out.Encode}
 			case "xlsx":
-				w, err = workbook.NewWriter(b, workbook.Layout{Name: "Products", Heads: r.Above, Widths: r.widths()})
+				w, err = workbook.NewWriter(b, workbook.Layout{Name: "Products", Heads: r.Above, Widths: r.widths(), Date: r.Date})
 			case "ods":
-				w, err = workbook.NewODSWriter(b, out.Count(), workbook.Layout{Name: "Products", Heads: r.Above, Widths: r.widths()})
+				w, err = workbook.NewODSWriter(b, out.Count(), workbook.Layout{Name: "Products", Heads: r.Above, Widths: r.widths(), Date: r.Date})
 			case "jsonl":
 				w = sheet.NewLinesWriter(b, headings)
 			}

@@ -29,7 +29,7 @@ func (r *Ready) Look() (err error) {
 	defer table.Close()
 	var w *workbook.Writer
 	done, err := create(filepath.Join(dir, LookName), func(b *bufio.Writer) (err error) {
-		if w, err = workbook.NewWriter(b, workbook.Layout{Name: "Only to look at", Heads: 2,
+		if w, err = workbook.NewWriter(b, workbook.Layout{Name: "Only to look at", Heads: 2, Date: r.Date,
 			Widths: append([]int{7}, r.widths()...)}); err != nil {
 			return err
 		}

@@ -121,7 +121,7 @@ func (r *runner) export(ctx context.Context, dir string) error {
 	above, below := r.run.HeadRows()
 	ready := &export.Ready{
 		Path: filepath.Join(dir, line.FileNames[0]), Output: &r.run.Output, Above: above, Below: below,
-		Columns: &r.table.Columns, Sample: r.table.Sample, Source: r.table.Name,
+		Columns: &r.table.Columns, Sample: r.table.Sample, Source: r.table.Name, Date: r.opt.Date,
 	}
 	for _, form := range r.opt.forms() {
 		if err := ready.Write(form); err != nil {

@@ -43,7 +43,7 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 	} else if opt.Stdout != nil {
 		dir = temp
 	}
-	r := &runner{opt: opt, result: &Result{Rulebook: opt.Book.Path}}
+	r := &runner{opt: opt, result: &Result{Rulebook: opt.Book.Path, Date: opt.Date}}
 	table, err := r.open(ctx, temp)
 	if err != nil {
 		return nil, err

@@ -58,6 +58,7 @@ type Result struct {
 	Settings Settings
 	Trusted  []TrustedSheet
 	Rulebook string      // that was followed
+	Date     string      // of the run, as YYYY-MM-DD
 	Notes    []string    // about rules that found nothing to do
 	Rows     []RowCount  // how many rows each rule that counts has touched
 	Borrowed []Borrowed  // what came of each loan

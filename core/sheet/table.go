@@ -495,13 +495,8 @@ func (t *Table) CheckUnchanged() error {
 }
 
 // HasCodes reports whether a file can be read and has a column of barcodes, and
-// one by which its products can be known.
-func HasCodes(path string) bool {
-	spool, err := os.MkdirTemp("", "zetanum-*")
-	if err != nil {
-		return false
-	}
-	defer os.RemoveAll(spool)
+// one by which its products can be known. spool is a folder for what is needed for a while.
+func HasCodes(path, spool string) bool {
 	t, err := Open(path, Options{Spool: spool})
 	if err != nil {
 		return false

@@ -8,6 +8,7 @@ import (
 	"io"
 	"slices"
 	"strconv"
+	"time"
 	"unicode/utf8"
 
 	"github.com/klauspost/compress/flate"
@@ -39,6 +40,8 @@ type Layout struct {
 	Print  bool  // it is printed across, and as wide as a page
 	// Cursor is the column, from 1, in whose first cell below the headings the cursor waits.
 	Cursor int
+	// Date is when the workbook was made, as YYYY-MM-DD; its first sheet says it.
+	Date string
 }
 
 // A Style is how a cell looks.
@@ -74,6 +77,18 @@ func newArchive(w io.Writer) *zip.Writer {
 	return archive
 }
 
+// addPart begins a part of a workbook that was made on a date.
+func addPart(archive *zip.Writer, name string, method uint16, date string) (io.Writer, error) {
+	made, err := time.Parse(time.DateOnly, date)
+	if err != nil {
+		made = time.Date(1980, 1, 1, 0, 0, 0, 0, time.UTC) // the first day that an archive has
+	}
+	header := &zip.FileHeader{Name: name, Method: method}
+	header.SetMode(0o644)
+	header.ModifiedDate, header.ModifiedTime = uint16(made.Day()+int(made.Month())<<5+(made.Year()-1980)<<9), 0
+	return archive.CreateHeader(header)
+}
+
 const xmlHead = `<?xml version="1.0" encoding="UTF-8" standalone="yes"?>` + "\n"
 
 // What the parts of a workbook are called in each other.
@@ -106,7 +121,7 @@ func NewWriter(w io.Writer, sheets ...Layout) (*Writer, error) {
 			strconv.Itoa(len(sheets)+1) + `" Type="` + officeXML + `/styles" Target="styles.xml"/></Relationships>`},
 		{"xl/styles.xml", `<styleSheet xmlns="` + mainXML + `">` + styles + `</styleSheet>`},
 	} {
-		f, err := b.archive.Create(part[0])
+		f, err := addPart(b.archive, part[0], zip.Deflate, sheets[0].Date)
 		if err != nil {
 			return nil, err
 		}
@@ -124,7 +139,7 @@ func (w *Writer) Next() error {
 	}
 	w.sheet++
 	w.rows = 0
-	f, err := w.archive.Create("xl/worksheets/sheet" + strconv.Itoa(w.sheet+1) + ".xml")
+	f, err := addPart(w.archive, "xl/worksheets/sheet"+strconv.Itoa(w.sheet+1)+".xml", zip.Deflate, w.sheets[0].Date)
 	if err != nil {
 		return err
 	}

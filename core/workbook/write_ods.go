@@ -52,7 +52,7 @@ func NewODSWriter(w io.Writer, columns int, layout Layout) (*ODSWriter, error) {
 		if part[0] == "mimetype" {
 			method = zip.Store // so that it stands in the file as it is (Part 2, 3.3)
 		}
-		f, err := archive.CreateHeader(&zip.FileHeader{Name: part[0], Method: method})
+		f, err := addPart(archive, part[0], method, layout.Date)
 		if err != nil {
 			return nil, err
 		}
@@ -60,7 +60,7 @@ func NewODSWriter(w io.Writer, columns int, layout Layout) (*ODSWriter, error) {
 			return nil, err
 		}
 	}
-	f, err := archive.Create("content.xml")
+	f, err := addPart(archive, "content.xml", zip.Deflate, layout.Date)
 	if err != nil {
 		return nil, err
 	}

@@ -11,6 +11,7 @@ import (
 
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
+	"zetanum/core/folder"
 	"zetanum/core/reference"
 	"zetanum/core/rescue"
 	"zetanum/core/sheet"
@@ -199,12 +200,12 @@ func (s *session) drawCode(path string, codes []string) (int, error) {
 
 // judgeColumn judges a whole column.
 func (o *barcodeCommand) judgeColumn(s *session, rules rescue.Rules) (int, error) {
-	temp, err := os.MkdirTemp("", "zetanum-*")
+	temp, err := folder.NewTemp()
 	if err != nil {
 		return exitFailed, err
 	}
-	defer os.RemoveAll(temp)
-	column, err := reference.ReadColumn(o.file, o.column, sheet.Options{Sheet: o.sheet, Stdin: s.stdin, Spool: temp}, rules)
+	defer temp.Remove()
+	column, err := reference.ReadColumn(o.file, o.column, sheet.Options{Sheet: o.sheet, Stdin: s.stdin, Spool: temp.Dir}, rules)
 	if err != nil {
 		return exitFailed, err
 	}
@@ -236,16 +237,16 @@ func (o *barcodeCommand) judgeColumn(s *session, rules rescue.Rules) (int, error
 
 // compare sets a look-up service's answers against the codes that were sent.
 func (o *barcodeCommand) compare(s *session, rules rescue.Rules) (int, error) {
-	temp, err := os.MkdirTemp("", "zetanum-*")
+	temp, err := folder.NewTemp()
 	if err != nil {
 		return exitFailed, err
 	}
-	defer os.RemoveAll(temp)
-	sent, err := reference.ReadColumn(o.file, o.column, sheet.Options{Sheet: o.sheet, Stdin: s.stdin, Spool: temp}, rules)
+	defer temp.Remove()
+	sent, err := reference.ReadColumn(o.file, o.column, sheet.Options{Sheet: o.sheet, Stdin: s.stdin, Spool: temp.Dir}, rules)
 	if err != nil {
 		return exitFailed, err
 	}
-	back, err := reference.ReadColumn(o.answers, "", sheet.Options{Spool: temp}, rules)
+	back, err := reference.ReadColumn(o.answers, "", sheet.Options{Spool: temp.Dir}, rules)
 	if err != nil {
 		return exitFailed, err
 	}
@@ -289,13 +290,13 @@ type judge struct {
 }
 
 func (j *judge) load(paths []string) error {
-	temp, err := os.MkdirTemp("", "zetanum-*")
+	temp, err := folder.NewTemp()
 	if err != nil {
 		return err
 	}
-	defer os.RemoveAll(temp)
+	defer temp.Remove()
 	for _, path := range paths {
-		s, err := reference.Load(path, sheet.Options{Spool: temp})
+		s, err := reference.Load(path, sheet.Options{Spool: temp.Dir})
 		if err != nil {
 			return err
 		}

@@ -9,6 +9,7 @@ import (
 	"path/filepath"
 	"slices"
 
+	"zetanum/core/folder"
 	"zetanum/core/reference"
 	"zetanum/core/repair"
 	"zetanum/core/rulebook"
@@ -120,13 +121,13 @@ func (o *beginCommand) look(s *session, file string) (*sections.Seen, error) {
 
 // study learns from a good export; its name is written so that it is found from
 // the folder of the rulebook.
-func study(found *sections.Seen, export, folder string) error {
-	temp, err := os.MkdirTemp("", "zetanum-*")
+func study(found *sections.Seen, export, beside string) error {
+	temp, err := folder.NewTemp()
 	if err != nil {
 		return err
 	}
-	defer os.RemoveAll(temp)
-	if found.Shop, _, err = reference.Study(export, sheet.Options{Spool: temp}); err != nil {
+	defer temp.Remove()
+	if found.Shop, _, err = reference.Study(export, sheet.Options{Spool: temp.Dir}); err != nil {
 		return err
 	}
 	found.Export = filepath.ToSlash(export)
@@ -134,10 +135,10 @@ func study(found *sections.Seen, export, folder string) error {
 	if err != nil {
 		return err
 	}
-	if folder, err = filepath.Abs(folder); err != nil {
+	if beside, err = filepath.Abs(beside); err != nil {
 		return err
 	}
-	if near, err := filepath.Rel(folder, whole); err == nil {
+	if near, err := filepath.Rel(beside, whole); err == nil {
 		found.Export = filepath.ToSlash(near)
 	}
 	return nil
@@ -167,6 +168,11 @@ const maxBeside = 20 << 20
 // sheetsBeside returns the files beside one that could be trusted for codes:
 // they have a column of barcodes, and one of SKUs or titles.
 func sheetsBeside(file string) (names []string) {
+	temp, err := folder.NewTemp()
+	if err != nil {
+		return nil
+	}
+	defer temp.Remove()
 	entries, _ := os.ReadDir(filepath.Dir(file))
 	for _, e := range entries {
 		ext := filepath.Ext(e.Name())
@@ -175,7 +181,7 @@ func sheetsBeside(file string) (names []string) {
 			!slices.Contains([]string{".csv", ".xlsx", ".tsv"}, ext) || len(names) == 10 {
 			continue
 		}
-		if sheet.HasCodes(filepath.Join(filepath.Dir(file), e.Name())) {
+		if sheet.HasCodes(filepath.Join(filepath.Dir(file), e.Name()), temp.Dir) {
 			names = append(names, e.Name())
 		}
 	}

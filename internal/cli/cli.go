@@ -14,6 +14,7 @@ import (
 	"runtime/debug"
 	"slices"
 	"strings"
+	"syscall"
 	"time"
 
 	"zetanum/core/text"
@@ -91,7 +92,7 @@ func Main() int {
 	if os.Getenv("GOGC") == "" {
 		debug.SetGCPercent(200)
 	}
-	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM, syscall.SIGHUP)
 	defer stop()
 	s := &session{ctx: ctx, stdin: os.Stdin, stdout: os.Stdout, stderr: os.Stderr, now: time.Now, plain: os.Getenv("NO_COLOR") != ""}
 	return s.run(os.Args[1:])

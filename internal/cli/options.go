@@ -4,13 +4,13 @@ import (
 	"errors"
 	"flag"
 	"fmt"
-	"os"
 	"runtime"
 	"slices"
 	"strings"
 	"time"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/folder"
 	"zetanum/core/reference"
 	"zetanum/core/repair"
 	"zetanum/core/rulebook"
@@ -210,12 +210,12 @@ func wrongRules(err error) bool {
 // unless the output folder will do, and lets a progress bar show.
 func (s *session) do(opt *repair.Options, work func() error) error {
 	if opt.Target == "" {
-		temp, err := os.MkdirTemp("", "zetanum-*")
+		temp, err := folder.NewTemp()
 		if err != nil {
 			return err
 		}
-		defer os.RemoveAll(temp)
-		opt.Temp = temp
+		defer temp.Remove()
+		opt.Temp = temp.Dir
 	}
 	bar := terminal.NewBar(s.stderr)
 	opt.Progress = bar.Update

@@ -42,7 +42,7 @@ func Review(dir string, r *repair.Result) error {
 	if err != nil {
 		return err
 	}
-	return errors.Join(writeBook(filepath.Join(dir, ReviewName), []workbook.Layout{summaryLayout, heldLayout(r, len(rows) < total)},
+	return errors.Join(writeBook(filepath.Join(dir, ReviewName), r.Date, []workbook.Layout{summaryLayout, heldLayout(r, len(rows) < total)},
 		func(w *writer) {
 			w.summary(r)
 			w.next()
@@ -51,12 +51,13 @@ func Review(dir string, r *repair.Result) error {
 }
 
 // writeBook writes a workbook.
-func writeBook(path string, sheets []workbook.Layout, write func(*writer)) error {
+func writeBook(path, date string, sheets []workbook.Layout, write func(*writer)) error {
 	file, err := os.Create(path)
 	if err != nil {
 		return err
 	}
 	out := bufio.NewWriter(file)
+	sheets[0].Date = date
 	book, err := workbook.NewWriter(out, sheets...)
 	if err != nil {
 		return errors.Join(err, file.Close())

@@ -45,7 +45,7 @@ func scanList(dir string, r *repair.Result) error {
 		}
 		layout.Widths = append(layout.Widths, width)
 	}
-	return writeBook(filepath.Join(dir, sections.ScanName), []workbook.Layout{layout}, func(w *writer) {
+	return writeBook(filepath.Join(dir, sections.ScanName), r.Date, []workbook.Layout{layout}, func(w *writer) {
 		err := table.Each(func() { n = 0 }, func(row *catalogue.Row) {
 			style := workbook.Plain
 			if n++; n == 1 {
