@@ -11,6 +11,7 @@ import (
 	"zetanum/core/charset"
 	"zetanum/core/folder"
 	"zetanum/core/sheet"
+	"zetanum/core/text"
 )
 
 // The outputs of a run.
@@ -170,8 +171,18 @@ func (o *Output) appendCell(dst []byte, part *sheet.Part, row *catalogue.Row, co
 	return o.AppendCell(dst, row.Cells[col], row.Marks[col])
 }
 
-// appendLine appends a line that is no row of the source.
+// appendLine appends a line that is no row of the source, but of a list that people open in
+// a spreadsheet program.
 func appendLine(dst []byte, form *sheet.Form, cells ...string) []byte {
+	for i, cell := range cells {
+		if text.Formula(cell) {
+			cells = slices.Clone(cells)
+			for ; i < len(cells); i++ {
+				cells[i] = text.Safe(cells[i])
+			}
+			break
+		}
+	}
 	return append(form.AppendRow(dst, cells...), form.LineEnd...)
 }
 

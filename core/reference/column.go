@@ -10,6 +10,7 @@ import (
 	"zetanum/core/heading"
 	"zetanum/core/rescue"
 	"zetanum/core/sheet"
+	"zetanum/core/text"
 )
 
 // A Column is a column of barcodes in memory, with what stands beside each.
@@ -91,7 +92,7 @@ func readColumn(table *sheet.Table, column string) (*Column, error) {
 			return
 		}
 		// The row is read into the same memory again and again.
-		cell.Cell, cell.SKU, cell.words = strings.Clone(cell.Cell), strings.Clone(r.Cell(sku)), words.Of(r)
+		cell.Cell, cell.SKU, cell.words = strings.Clone(cell.Cell), strings.Clone(text.Typed(r.Cell(sku))), words.Of(r)
 		cell.Title = strings.Clone(catalogue.Shorten(r.Cell(title), mostTitle))
 		c.Cells = append(c.Cells, cell)
 	})

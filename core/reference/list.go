@@ -8,6 +8,7 @@ import (
 	"zetanum/core/columns"
 	"zetanum/core/lists"
 	"zetanum/core/sheet"
+	"zetanum/core/text"
 )
 
 // mostListed is the most rows of a list.
@@ -27,7 +28,7 @@ func ReadPairs(path string, opt sheet.Options) (pairs []lists.Pair, err error) {
 			Do:   "Put the second one beside it, under a heading."}
 	}
 	err = each(table, func() { pairs = nil }, func(r *catalogue.Row) {
-		pairs = append(pairs, lists.Pair{Row: r.Number, Key: strings.Clone(r.Cell(0)), Value: strings.Clone(strings.TrimSpace(r.Cell(1)))})
+		pairs = append(pairs, lists.Pair{Row: r.Number, Key: strings.Clone(text.Typed(r.Cell(0))), Value: strings.Clone(text.Typed(strings.TrimSpace(r.Cell(1))))})
 	})
 	return pairs, err
 }
@@ -49,7 +50,7 @@ func ReadValues(path, column string, opt sheet.Options) (values []string, err er
 	}
 	seen := make(map[string]bool)
 	err = each(table, func() { values = nil; clear(seen) }, func(r *catalogue.Row) {
-		v := strings.TrimSpace(r.Cell(col))
+		v := text.Typed(strings.TrimSpace(r.Cell(col)))
 		if v != "" && !seen[v] && v != table.Columns.Headings[col] {
 			v = strings.Clone(v)
 			seen[v] = true

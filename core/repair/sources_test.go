@@ -274,6 +274,24 @@ func TestAskedAndAnswered(t *testing.T) {
 	assert.Contains(t, ready(t, r), "A5,9521234000051,Hat")
 }
 
+// TestListsRunNothing: what a spreadsheet program would run as a formula has an apostrophe
+// before it in a list for somebody else, which goes again when the list comes back.
+func TestListsRunNothing(t *testing.T) {
+	dir := t.TempDir()
+	path := write(t, dir, "list.csv", "SKU,EAN,Title\n=A1,9.52123E+12,@Hat\n-7,9.52123E+12,-5\n")
+	r := run(t, fixed(path, Target(path)))
+	lost, err := os.ReadFile(filepath.Join(r.Folder, sections.LostName))
+	require.NoError(t, err)
+	assert.Contains(t, string(lost), "\n'=A1,'@Hat,,")
+	assert.Contains(t, string(lost), "\n-7,-5,,", "a number is no formula")
+	held, err := os.ReadFile(filepath.Join(r.Folder, "held.csv"))
+	require.NoError(t, err)
+	assert.Contains(t, string(held), ",=A1,9.52123E+12,@Hat", "what is held is as it was")
+	opt := fixed(path, Target(path))
+	opt.Trust = []string{write(t, dir, "answer.csv", strings.Replace(string(lost), "'=A1,'@Hat,,", "'=A1,'@Hat,9521234000013,", 1))}
+	assert.Contains(t, ready(t, run(t, opt)), "=A1,9521234000013,@Hat")
+}
+
 // TestTitlesOnBothSides: without an SKU a code is only taken where title and
 // options are unique here and there, and the cell agrees.
 func TestTitlesOnBothSides(t *testing.T) {

@@ -19,6 +19,7 @@ var (
 	ErrMembers     = errors.New("it is not clear which file of the archive is meant")
 	ErrNoMember    = errors.New("the archive has no such file")
 	ErrNoArchive   = errors.New("it is no archive")
+	ErrNotBook     = errors.New("it is no workbook, and has no sheets")
 	ErrUnpacked    = errors.New("the archive unpacks to more than is read")
 	ErrSpread      = errors.New("it has next to nothing but empty cells")
 	ErrHeadings    = errors.New("none of the headings is known")

@@ -105,6 +105,9 @@ func Open(path string, opt Options) (*Table, error) {
 	if err == nil && opt.Member != "" && t.Member == "" {
 		err = t.fail(ErrNoArchive, "", "Leave out the setting ‹member›.")
 	}
+	if err == nil && opt.Sheet != "" && t.Sheet == "" {
+		err = t.fail(ErrNotBook, "", "Leave out the setting ‹sheet›.")
+	}
 	if err != nil {
 		t.Close()
 		return nil, err

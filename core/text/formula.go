@@ -29,6 +29,23 @@ func Formula(s string) bool {
 	return strings.Trim(rest, "0123456789 .,'()/-+%€$£") != "" && !isNumber(rest)
 }
 
+// Safe returns a cell for a list that people open in a spreadsheet program: with an
+// apostrophe before what that would run as a formula. [Typed] takes it off again.
+func Safe(cell string) string {
+	if Formula(cell) {
+		return "'" + cell
+	}
+	return cell
+}
+
+// Typed returns a cell without the apostrophe that [Safe] puts before it.
+func Typed(cell string) string {
+	if rest, found := strings.CutPrefix(cell, "'"); found && Formula(rest) {
+		return rest
+	}
+	return cell
+}
+
 // isNumber reports whether a text is a number with an exponent.
 func isNumber(s string) bool {
 	n, err := quantity.Parse(s)

@@ -203,6 +203,15 @@ func (s *session) call(c command, args []string) (int, error) {
 		files = append(files, rest[0])
 		args = rest[1:]
 	}
+	var nothing *flag.Flag // a flag that was given, and says nothing
+	flags.Visit(func(f *flag.Flag) {
+		if slices.Contains([]string{"heading-row", "sample"}, f.Name) && f.Value.String() == "0" {
+			nothing = f
+		}
+	})
+	if nothing != nil {
+		return exitUsage, usagef("-%s 0 says nothing: rows and products are counted from 1", nothing.Name)
+	}
 	if slices.Contains(files, "") {
 		return exitUsage, usagef("a file name is empty")
 	}

@@ -104,6 +104,9 @@ func TestCommandLine(t *testing.T) {
 		stdout string // a part of it
 		stderr string
 	}{
+		{"check list.csv -heading-row 0", exitUsage, "", "-heading-row 0 says nothing"},
+		{"check list.csv -sample 0", exitUsage, "", "-sample 0 says nothing"},
+		{"check list.csv -sheet Prices", exitFailed, "", "it is no workbook, and has no sheets. Leave out -sheet."},
 		{"", 0, "Commands", ""},
 		{"help", 0, "zetanum demo", ""},
 		{"help repair", 0, "-trust FILE", ""},
