@@ -85,7 +85,7 @@ func addPart(archive *zip.Writer, name string, method uint16, date string) (io.W
 	}
 	header := &zip.FileHeader{Name: name, Method: method}
 	header.SetMode(0o644)
-	header.ModifiedDate, header.ModifiedTime = uint16(made.Day()+int(made.Month())<<5+(made.Year()-1980)<<9), 0
+	header.Modified = made
 	return archive.CreateHeader(header)
 }
 
