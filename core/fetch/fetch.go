@@ -1,12 +1,15 @@
 // Package fetch brings a file from an address of the web to the disk:
 //
-//	file, err := fetch.Get(ctx, "https://files.example/prices.csv", dir)
+//	file, err := fetch.Fetcher{}.Get(ctx, "https://files.example/prices.csv", dir)
 //
 // It follows redirects, waits only so long, and takes only so much. What comes back is
-// taken only if the server says that all is well.
+// taken only if the server says that all is well. An address may come from somebody
+// else's file: so nothing is asked of this machine and its own network unless that is
+// allowed, and no server is told from where one was sent to it.
 package fetch
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -24,8 +27,9 @@ import (
 
 // The limits.
 const (
-	// MostBytes is how large a file may be.
+	// MostBytes is how large a file may be, Most how long it may take.
 	MostBytes = 4 << 30
+	Most      = time.Hour
 	// Connect is how long a server may take to answer, Pause how long it may send
 	// nothing.
 	Connect = 30 * time.Second
@@ -38,6 +42,8 @@ var (
 	ErrAnswer  = errors.New("the server does not give the file")
 	ErrLarge   = fmt.Errorf("the file has more than %d gigabytes", MostBytes>>30)
 	ErrSilent  = errors.New("the server has stopped sending")
+	ErrSlow    = errors.New("the file takes too long to come")
+	ErrLocal   = errors.New("this is an address within your own network")
 )
 
 // Prefix begins the names of files that have been fetched.
@@ -98,14 +104,48 @@ func safe(name string) string {
 	return name
 }
 
+// A Fetcher fetches files. Its zero value takes them from the open web only.
+type Fetcher struct {
+	// Local says that files may come from this machine and its own network, too.
+	Local bool
+	// Total is how long a file may take; 0 is [Most].
+	Total time.Duration
+}
+
+// client returns what asks servers, for one file.
+func (f Fetcher) client() *http.Client {
+	transport := http.DefaultTransport.(*http.Transport).Clone()
+	transport.ResponseHeaderTimeout = Connect
+	transport.TLSHandshakeTimeout = Connect
+	if dialer := (&net.Dialer{Timeout: Connect}); f.Local {
+		transport.DialContext = dialer.DialContext
+	} else {
+		guard(transport, dialer)
+	}
+	return &http.Client{Transport: transport, CheckRedirect: func(next *http.Request, before []*http.Request) error {
+		next.Header.Del("Referer") // which may hold a key
+		if next.URL.Scheme != "https" && before[0].URL.Scheme == "https" {
+			next.Header.Del("Authorization")
+		}
+		if len(before) == mostRedirects {
+			return fmt.Errorf("it leads on to another address more than %d times (a redirect)", mostRedirects)
+		}
+		return nil
+	}}
+}
+
+const mostRedirects = 10
+
 // Get fetches the file at an address into a folder, under its name with [Prefix] before
 // it.
-func Get(ctx context.Context, address, dir string) (file *File, err error) {
+func (f Fetcher) Get(ctx context.Context, address, dir string) (file *File, err error) {
 	u, err := url.Parse(address)
 	if err != nil || u.Host == "" {
 		return nil, fmt.Errorf("%s: %w. It is written so: https://files.example/prices.csv", address, ErrAddress)
 	}
 	shown := shown(u)
+	ctx, done := context.WithTimeoutCause(ctx, cmp.Or(f.Total, Most), ErrSlow)
+	defer done()
 	ctx, cancel := context.WithCancelCause(ctx)
 	defer cancel(nil)
 	request, err := http.NewRequestWithContext(ctx, http.MethodGet, u.String(), nil)
@@ -113,12 +153,15 @@ func Get(ctx context.Context, address, dir string) (file *File, err error) {
 		return nil, fmt.Errorf("%s: %w", shown, ErrAddress)
 	}
 	request.Header.Set("User-Agent", "zetanum")
-	transport := http.DefaultTransport.(*http.Transport).Clone()
-	transport.ResponseHeaderTimeout = Connect
-	transport.DialContext = (&net.Dialer{Timeout: Connect}).DialContext
-	defer transport.CloseIdleConnections()
-	answer, err := (&http.Client{Transport: transport}).Do(request)
-	if err != nil {
+	client := f.client()
+	defer client.CloseIdleConnections()
+	answer, err := client.Do(request)
+	switch {
+	case errors.Is(err, ErrLocal):
+		return nil, fmt.Errorf("%s: %w%s. If you know it and trust it, say so with -allow-local", shown, ErrLocal, leads(err, u))
+	case err != nil && errors.Is(context.Cause(ctx), ErrSlow):
+		return nil, fmt.Errorf("%s: %w. Try again later, or save the file by hand", shown, ErrSlow)
+	case err != nil:
 		var wrapped *url.Error
 		if errors.As(err, &wrapped) {
 			err = wrapped.Err // whose message does not show the address again
@@ -143,7 +186,7 @@ func Get(ctx context.Context, address, dir string) (file *File, err error) {
 		file.Changed = time.Time{}
 	}
 	file.Path = filepath.Join(dir, Prefix+file.Name)
-	return file, file.save(answer.Body, shown, cancel)
+	return file, file.save(ctx, answer.Body, shown, cancel)
 }
 
 // nameFrom returns the name that an answer gives its file: what the server says (RFC
@@ -156,7 +199,7 @@ func nameFrom(answer *http.Response) string {
 }
 
 // save writes down what comes.
-func (f *File) save(body io.Reader, shown string, cancel context.CancelCauseFunc) (err error) {
+func (f *File) save(ctx context.Context, body io.Reader, shown string, cancel context.CancelCauseFunc) (err error) {
 	out, err := os.Create(f.Path)
 	if err != nil {
 		return err
@@ -166,9 +209,9 @@ func (f *File) save(body io.Reader, shown string, cancel context.CancelCauseFunc
 	defer timer.Stop()
 	in := io.TeeReader(io.LimitReader(body, MostBytes+1), writer(func([]byte) { timer.Reset(Pause) }))
 	n, err := io.Copy(out, in)
-	switch {
-	case errors.Is(err, context.Canceled) && !timer.Stop():
-		return fmt.Errorf("%s: %w. Try again later", shown, ErrSilent)
+	switch cause := context.Cause(ctx); {
+	case err != nil && (errors.Is(cause, ErrSilent) || errors.Is(cause, ErrSlow)):
+		return fmt.Errorf("%s: %w (%d bytes are there). Try again later, or save the file by hand", shown, cause, n)
 	case errors.Is(err, io.ErrUnexpectedEOF):
 		return fmt.Errorf("%s: the connection broke before the whole file was there (%d bytes). Try again", shown, n)
 	case err != nil:

@@ -1,16 +1,23 @@
 package fetch
 
 import (
+	"net"
 	"net/http"
 	"net/http/httptest"
+	"net/netip"
+	"net/url"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
+
+// here takes files from the servers that the tests start.
+var here = Fetcher{Local: true}
 
 // TestGet: a file comes with its name and its time, and what is none is refused with
 // words that do not show a password.
@@ -48,7 +55,7 @@ func TestGet(t *testing.T) {
 	for at, name := range map[string]string{"/lists/prices.csv": "prices.csv", "/lists/prices.csv?key=1": "prices.csv",
 		"/moved": "prices.csv", "/get": "new- list.csv"} {
 		dir := t.TempDir()
-		f, err := Get(t.Context(), server.URL+at, dir)
+		f, err := here.Get(t.Context(), server.URL+at, dir)
 		require.NoError(t, err, at)
 		assert.Equal(t, name, f.Name)
 		assert.Equal(t, filepath.Join(dir, Prefix+name), f.Path)
@@ -59,7 +66,7 @@ func TestGet(t *testing.T) {
 		assert.Equal(t, "SKU,Title\nA,x\n", string(content))
 	}
 	with := "http://ada:secret@" + server.Listener.Addr().String()
-	f, err := Get(t.Context(), with+"/private", t.TempDir())
+	f, err := here.Get(t.Context(), with+"/private", t.TempDir())
 	require.NoError(t, err)
 	assert.NotContains(t, f.Address, "secret")
 	for at, want := range map[string]struct {
@@ -69,7 +76,7 @@ func TestGet(t *testing.T) {
 		"/private": {ErrAnswer, "wants a login"}, "/none": {ErrAnswer, "404"}, "/busy": {ErrAnswer, "503"},
 		"/broken": {nil, "broke before the whole file"}, "/huge": {ErrLarge, ""}, "/round": {nil, "redirect"},
 	} {
-		_, err := Get(t.Context(), "http://ada:wrong@"+server.Listener.Addr().String()+at+"?key=1", t.TempDir())
+		_, err := here.Get(t.Context(), "http://ada:wrong@"+server.Listener.Addr().String()+at+"?key=1", t.TempDir())
 		require.Error(t, err, at)
 		if want.is != nil {
 			assert.ErrorIs(t, err, want.is, at)
@@ -79,12 +86,80 @@ func TestGet(t *testing.T) {
 		assert.NotContains(t, err.Error(), "key")
 	}
 	server.Close()
-	_, err = Get(t.Context(), server.URL+"/lists/prices.csv", t.TempDir())
+	_, err = here.Get(t.Context(), server.URL+"/lists/prices.csv", t.TempDir())
 	assert.ErrorContains(t, err, "it cannot be fetched")
-	_, err = Get(t.Context(), "https://", t.TempDir())
+	_, err = here.Get(t.Context(), "https://", t.TempDir())
 	assert.ErrorIs(t, err, ErrAddress)
 	for name, want := range map[string]bool{"https://a.example/x": true, "HTTP://a.example": true, "http:": false, "prices.csv": false,
 		"-": false} {
 		assert.Equal(t, want, IsAddress(name), name)
 	}
+}
+
+// TestLocal: nothing is asked of this machine and its network, neither by its address nor
+// by a name for it nor by way of another server, unless that is allowed.
+func TestLocal(t *testing.T) {
+	asked := 0
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { asked++; w.Write([]byte("SKU\n")) }))
+	defer server.Close()
+	port := server.URL[strings.LastIndexByte(server.URL, ':'):]
+	for _, host := range []string{"127.0.0.1", "localhost", "[::1]", "[::ffff:127.0.0.1]", "0.0.0.0", "169.254.169.254", "10.1.2.3", "[fe80::1]"} {
+		_, err := Fetcher{}.Get(t.Context(), "http://"+host+port+"/a.csv", t.TempDir())
+		assert.ErrorIs(t, err, ErrLocal, host)
+		assert.ErrorContains(t, err, "-allow-local", host)
+	}
+	assert.Zero(t, asked)
+	// A server that is reached by a proxy, as it is here, leads on to one that must not be.
+	proxy := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		http.Redirect(w, r, "http://127.1"+port+"/a.csv", http.StatusFound)
+	}))
+	defer proxy.Close()
+	address, err := url.Parse(proxy.URL)
+	require.NoError(t, err)
+	transport := &http.Transport{Proxy: http.ProxyURL(address)}
+	guard(transport, &net.Dialer{})
+	_, err = (&http.Client{Transport: transport}).Get("http://files.example/a.csv")
+	assert.ErrorIs(t, err, ErrLocal)
+	assert.Equal(t, ": it leads on to 127.1, which is within it", leads(err, &url.URL{Host: "files.example"}))
+	assert.Zero(t, asked)
+
+	for at, want := range map[string]bool{"8.8.8.8": false, "2606:4700::1111": false, "64:ff9b::8.8.8.8": false, "100.64.0.1": true,
+		"192.168.1.1": true, "172.31.0.1": true, "fd00::1": true, "64:ff9b::10.0.0.1": true, "2002:7f00:1::": true, "::ffff:10.0.0.1": true,
+		"224.0.0.1": true, "255.255.255.255": true, "fe80::1%eth0": true, "::127.0.0.1": true, "172.32.0.1": false} {
+		assert.Equal(t, want, isLocal(netip.MustParseAddr(at)), at)
+	}
+	for name, want := range map[string]bool{"files.example": false, "FILES.EXAMPLE.": false, "2130706433": true, "0x7f.1": true, "nas": true,
+		"a.localhost": true, "8.8.8.8": false, "10.0.0.1": true} {
+		assert.Equal(t, want, isLocalName(name), name)
+	}
+}
+
+// TestRedirects: no server learns from where it was led to, and a password goes to the
+// host only for which it was given.
+func TestRedirects(t *testing.T) {
+	var got http.Header
+	second := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) { got = r.Header; w.Write([]byte("SKU\n")) }))
+	defer second.Close()
+	to := strings.Replace(second.URL, "127.0.0.1", "localhost", 1)
+	first := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, to+"/a.csv", http.StatusFound) }))
+	defer first.Close()
+	_, err := here.Get(t.Context(), "http://ada:secret@"+first.Listener.Addr().String()+"/lists/prices.csv?key=1", t.TempDir())
+	require.NoError(t, err)
+	assert.Empty(t, got.Get("Referer"))
+	assert.Empty(t, got.Get("Authorization"))
+}
+
+// TestTotal: a server that sends a byte now and then does not hold a run for ever.
+func TestTotal(t *testing.T) {
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		for r.Context().Err() == nil {
+			w.Write([]byte("S"))
+			w.(http.Flusher).Flush()
+			time.Sleep(5 * time.Millisecond)
+		}
+	}))
+	defer server.Close()
+	_, err := Fetcher{Local: true, Total: 100 * time.Millisecond}.Get(t.Context(), server.URL+"/a.csv", t.TempDir())
+	assert.ErrorIs(t, err, ErrSlow)
+	assert.ErrorContains(t, err, "bytes are there")
 }

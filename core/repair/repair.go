@@ -136,7 +136,7 @@ func (r *runner) open(ctx context.Context, temp string) (*sheet.Table, error) {
 	}
 	path := r.opt.Input
 	if fetch.IsAddress(path) {
-		file, err := fetch.Get(ctx, path, temp)
+		file, err := fetch.Fetcher{Local: r.opt.AllowLocal}.Get(ctx, path, temp)
 		if err != nil {
 			return nil, err
 		}

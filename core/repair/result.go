@@ -14,21 +14,23 @@ import (
 
 // Options say what to repair and how.
 type Options struct {
-	Input   string // a file, an address of one on the web, or "-" for Stdin
-	Stdin   io.Reader
-	Sheet   string
-	Fields  map[string]catalogue.Field // by heading
-	Trust   []string                   // sheets that are trusted for barcodes, and output folders of earlier runs
-	Book    sections.Book              // how the shop wants its catalogue
-	Yes     catalogue.Decisions        // questions that a person answers with yes
-	Only    []string                   // fields or headings to write, besides the SKU; none: all
-	As      []string                   // the forms of [target.Forms] in which what is ready is written, too; nil: as the rulebook says
-	Look    bool                       // write a workbook to look at what is ready
-	Member  string                     // the file of an archive to read
-	Reading sheet.Reading              // how the file is to be read, where the user says so
-	Plain   bool                       // with Only: no SKU, no headings and no empty lines
-	Sample  int                        // products to write, the others set aside; 0: all
-	Workers int
+	Input  string // a file, an address of one on the web, or "-" for Stdin
+	Stdin  io.Reader
+	Sheet  string
+	Fields map[string]catalogue.Field // by heading
+	Trust  []string                   // sheets that are trusted for barcodes, and output folders of earlier runs
+	Book   sections.Book              // how the shop wants its catalogue
+	Yes    catalogue.Decisions        // questions that a person answers with yes
+	Only   []string                   // fields or headings to write, besides the SKU; none: all
+	As     []string                   // the forms of [target.Forms] in which what is ready is written, too; nil: as the rulebook says
+	Look   bool                       // write a workbook to look at what is ready
+	Member string                     // the file of an archive to read
+	// AllowLocal says that a file may be fetched from this machine and its own network.
+	AllowLocal bool
+	Reading    sheet.Reading // how the file is to be read, where the user says so
+	Plain      bool          // with Only: no SKU, no headings and no empty lines
+	Sample     int           // products to write, the others set aside; 0: all
+	Workers    int
 	// PartSize is how many bytes the workers share out at a time; 0 is as much
 	// as is good. No output depends on it.
 	PartSize int

@@ -89,7 +89,7 @@ func (o *beginCommand) run(s *session, files []string) (int, error) {
 	p.Linef("%s  written; every order in it is a comment until you take the # off", p.Bold(path))
 	next := "zetanum repair FILE"
 	if len(files) == 1 {
-		next = "zetanum repair " + quoted(files[0])
+		next = o.repairs(files[0], o.sheet)
 	}
 	if o.out != "" {
 		next += " -rules " + quoted(path)

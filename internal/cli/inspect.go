@@ -90,7 +90,7 @@ func (o *inspectCommand) run(s *session, files []string) (int, error) {
 		if err != nil {
 			return exitFailed, err
 		}
-		next := o.next(file, opt.Sheet)
+		next := o.repairs(file, opt.Sheet)
 		if o.json {
 			j := newJSONResult(r)
 			j.Next = next
@@ -157,30 +157,6 @@ func sheetTrouble(err error) string {
 		return e.Err.Error()
 	}
 	return e.Err.Error() + " (" + e.More + ")"
-}
-
-// next is the command that repairs what was looked at.
-func (o *inspectCommand) next(file, sheet string) string {
-	words := []string{"zetanum", "repair", quoted(file)}
-	if sheet != "" {
-		words = append(words, "-sheet", quoted(sheet))
-	}
-	for _, said := range [][2]string{{"member", o.member}, {"encoding", o.reading.Encoding}, {"separator", o.reading.Separator},
-		{"quote", o.reading.Quote}} {
-		if said[1] != "" {
-			words = append(words, "-"+said[0], quoted(said[1]))
-		}
-	}
-	if n := o.reading.HeadingRow; n > 0 {
-		words = append(words, "-heading-row", strconv.Itoa(n))
-	}
-	if o.reading.NoHeadings {
-		words = append(words, "-no-headings")
-	}
-	for h, f := range o.fields {
-		words = append(words, "-field", quoted(h+"="+f.String()))
-	}
-	return strings.Join(words, " ")
 }
 
 func wereDecoded(n int) string {

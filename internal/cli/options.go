@@ -4,8 +4,10 @@ import (
 	"errors"
 	"flag"
 	"fmt"
+	"maps"
 	"runtime"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -73,6 +75,7 @@ type sourceFlags struct {
 	member  string
 	reading sheet.Reading
 	fields  fieldFlag
+	local   bool
 	workers int
 }
 
@@ -89,7 +92,38 @@ func (o *sourceFlags) flags(f *flag.FlagSet) {
 	f.IntVar(&o.reading.HeadingRow, "heading-row", 0, "take row `N` for the headings (default: that with most known headings)")
 	f.BoolVar(&o.reading.NoHeadings, "no-headings", false, "read a table without headings; its columns are called Column 1, Column 2, …")
 	f.Var(&o.fields, "field", "say what a heading means, as `HEADING=FIELD`; may be given several times")
+	f.BoolVar(&o.local, "allow-local", false, "fetch from addresses of this machine and its own network, too (default: from the open "+
+		"web only)")
 	f.IntVar(&o.workers, "workers", max(2, runtime.GOMAXPROCS(0)), "let `N` workers share the file; the result is the same for any number")
+}
+
+// repairs is the command that repairs a file that was read in this way.
+func (o *sourceFlags) repairs(file, sheet string) string {
+	words := []string{"zetanum", "repair", quoted(file)}
+	if sheet != "" {
+		words = append(words, "-sheet", quoted(sheet))
+	}
+	for _, said := range [][2]string{{"member", o.member}, {"encoding", o.reading.Encoding}, {"separator", o.reading.Separator},
+		{"quote", o.reading.Quote}} {
+		if said[1] != "" {
+			words = append(words, "-"+said[0], quoted(said[1]))
+		}
+	}
+	if n := o.reading.HeadingRow; n > 0 {
+		words = append(words, "-heading-row", strconv.Itoa(n))
+	}
+	for _, said := range []struct {
+		name string
+		is   bool
+	}{{"-no-headings", o.reading.NoHeadings}, {"-allow-local", o.local}} {
+		if said.is {
+			words = append(words, said.name)
+		}
+	}
+	for _, h := range slices.Sorted(maps.Keys(o.fields)) {
+		words = append(words, "-field", quoted(h+"="+o.fields[h].String()))
+	}
+	return strings.Join(words, " ")
 }
 
 // jsonFlag asks for a document for programs.
@@ -144,7 +178,7 @@ func (o *sourceFlags) options(s *session, file, rules string) (repair.Options, e
 	}
 	opt := repair.Options{
 		Input: file, Stdin: s.stdin, Sheet: o.sheet, Member: o.member, Reading: o.reading, Fields: o.fields,
-		Workers: o.workers, Date: s.now().Format(time.DateOnly), Version: Version,
+		AllowLocal: o.local, Workers: o.workers, Date: s.now().Format(time.DateOnly), Version: Version,
 	}
 	if rules == "" {
 		rules = sections.Find(file)
