@@ -158,7 +158,7 @@ func (f Fetcher) Get(ctx context.Context, address, dir string) (file *File, err 
 	answer, err := client.Do(request)
 	switch {
 	case errors.Is(err, ErrLocal):
-		return nil, fmt.Errorf("%s: %w%s. If you know it and trust it, say so with -allow-local", shown, ErrLocal, leads(err, u))
+		return nil, fmt.Errorf("%s: %w%s. If you know it and trust it, say so with the setting ‹allow-local›", shown, ErrLocal, leads(err, u))
 	case err != nil && errors.Is(context.Cause(ctx), ErrSlow):
 		return nil, fmt.Errorf("%s: %w. Try again later, or save the file by hand", shown, ErrSlow)
 	case err != nil:

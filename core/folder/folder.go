@@ -44,6 +44,9 @@ var ErrBusy = errors.New("another run is writing this folder just now; wait for 
 // ErrInUse says that another program has a file of the folder open.
 var ErrInUse = errors.New("a file in the folder is open in another program; close it there and try again")
 
+// ErrLink says that a symbolic link leads nowhere.
+var ErrLink = errors.New("this is a link to something that is not there")
+
 // A Manifest is what run.json holds.
 type Manifest struct {
 	Program string            `json:"program"`
@@ -68,9 +71,13 @@ type Job struct {
 
 // Begin starts an output folder that will appear as target. It cleans up what
 // an earlier run left behind, and returns [ErrBusy] if another run is at work
-// on the same target.
+// on the same target. Of a target that is a symbolic link, the folder appears where
+// the link leads; the link stays.
 func Begin(target string) (*Job, error) {
-	target = filepath.Clean(target)
+	target, err := resolve(filepath.Clean(target))
+	if err != nil {
+		return nil, err
+	}
 	if err := os.MkdirAll(filepath.Dir(target), 0o777); err != nil {
 		return nil, err
 	}
@@ -88,6 +95,18 @@ func Begin(target string) (*Job, error) {
 		return nil, err
 	}
 	return j, nil
+}
+
+// resolve follows a target that is a symbolic link.
+func resolve(target string) (string, error) {
+	if info, err := os.Lstat(target); err != nil || info.Mode()&fs.ModeSymlink == 0 {
+		return target, nil
+	}
+	at, err := filepath.EvalSymlinks(target)
+	if err != nil {
+		return "", fmt.Errorf("%w (%v); mend it or remove it, or name another folder", ErrLink, err)
+	}
+	return at, nil
 }
 
 func (j *Job) acquire() error {

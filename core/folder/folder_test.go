@@ -63,6 +63,28 @@ func TestCommit(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(target, ".DS_Store"), nil, 0o666))
 }
 
+// TestLink: of a target that is a link the folder appears where the link leads, and one
+// that leads nowhere is refused; neither is replaced.
+func TestLink(t *testing.T) {
+	dir := t.TempDir()
+	link, real := filepath.Join(dir, "out"), filepath.Join(dir, "disk", "out")
+	require.NoError(t, os.Mkdir(filepath.Dir(real), 0o777))
+	if err := os.Symlink(filepath.Join("disk", "out"), link); err != nil {
+		t.Skip("no symbolic links here:", err)
+	}
+	_, err := Begin(link)
+	assert.ErrorIs(t, err, ErrLink)
+	require.NoError(t, os.Mkdir(real, 0o777))
+	for _, content := range []string{"one", "two"} {
+		assert.Equal(t, real, makeFolder(t, link, content))
+		assert.Equal(t, content, read(t, filepath.Join(link, "ready.csv")))
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(link, "ready.csv"), []byte("x"), 0o666))
+	assert.Equal(t, real+"-2", makeFolder(t, link, "three"))
+	assert.Equal(t, []string{"disk", "out"}, names(t, dir))
+	assert.Equal(t, []string{"out", "out-2"}, names(t, filepath.Dir(real)))
+}
+
 func TestAbortAndBusy(t *testing.T) {
 	dir := t.TempDir()
 	target := filepath.Join(dir, "out")

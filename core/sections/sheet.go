@@ -120,7 +120,8 @@ func nth(i int, err error) error {
 
 // misfits are the errors that say that rules cannot be carried out on a sheet; others are
 // about files that cannot be read.
-var misfits = []error{columns.ErrWrong, columns.ErrRefused, condition.ErrWrong, lists.ErrList, pattern.ErrWrong, ErrOnly}
+var misfits = []error{columns.ErrWrong, columns.ErrRefused, condition.ErrWrong, lists.ErrList, pattern.ErrWrong, target.ErrWrong,
+	ErrOnly}
 
 func (s *Sheet) fits(section Section, err error) error {
 	var known *rulebook.Error

@@ -100,7 +100,10 @@ var ErrTarget = errors.New("the encoding of the target does not have all that go
 
 // Order orders that what goes out is fitted to the encoding of the target, when all
 // else is done to it.
-func (*targetSection) Order(s *Sheet) error {
+func (t *targetSection) Order(s *Sheet) error {
+	if err := t.rules.Against(s.Form.Separator); err != nil {
+		return err
+	}
 	fitter := s.Texts.Fitter
 	if fitter == nil {
 		return nil

@@ -27,6 +27,8 @@ func (r *Reading) Check() (problems []catalogue.Problem) {
 	}
 	if r.Separator != "" && r.SeparatorByte() == 0 {
 		wrong("separator", "a separator is one character of ASCII, or comma, semicolon, tab or pipe")
+	} else if r.Quote == "" && r.SeparatorByte() == '"' {
+		wrong("separator", "this is the quotation mark; name another one (quote), too")
 	}
 	if r.Quote != "" && r.QuoteByte() == 0 {
 		wrong("quote", "a quotation mark is one character of ASCII, and another than the separator")

@@ -3,6 +3,7 @@
 package target
 
 import (
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -62,7 +63,7 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 		wrong("encoding", "there is no encoding %q; those that can be written are: %s", r.Encoding, strings.Join(charset.Names(), ", "))
 		return problems
 	case r.BOM != nil && *r.BOM && !c.Marked():
-		wrong("bom", "%s has no byte order mark; UTF-8 and UTF-16 have one", c)
+		wrong("bom", "%s has no byte order mark; UTF-8, UTF-16 and UTF-32 have one", c)
 	}
 	reading := sheet.Reading{Separator: r.Separator, Quote: r.Quote}
 	for _, p := range reading.Check() {
@@ -87,11 +88,26 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 		switch {
 		case utf8.RuneCountInString(of) != 1:
 			wrong("instead", "%q is not one character", of)
+		case fits(c, of):
+			wrong("instead", "%s has %q itself, so nothing would stand for it; take it out, or name another encoding", c, of)
 		case !fits(c, in):
 			wrong("instead", "%s has not all characters of %q, either", c, in)
 		}
 	}
 	return problems
+}
+
+// ErrWrong is wrapped by errors about rules that do not go with a file.
+var ErrWrong = errors.New("the rules do not go with this file")
+
+// Against returns an error if the rules, with what is taken over from a source whose
+// cells are separated like this, give no file that can be read.
+func (r *Rules) Against(separator byte) error {
+	if style, _ := r.Style(separator, ""); style.Separator == style.Quote {
+		return fmt.Errorf(`%w: under [target] the cells would be separated by the same %q as stands around them, because the file itself has it; `+
+			`name another with separator or quote`, ErrWrong, style.Quote)
+	}
+	return nil
 }
 
 // Forms are the forms in which what is ready can be written.

@@ -27,6 +27,9 @@ func TestFit(t *testing.T) {
 		{"shift_jis", "はち ł 表", "はち l 表", false, "ł → l"}, {"windows-1252", "→ w", "to w", false, "→ → to"},
 	} {
 		rules := Rules{Encoding: test.encoding, Instead: map[string]string{"→": "to"}}
+		if fits(rules.Charset(), "→") {
+			delete(rules.Instead, "→")
+		}
 		require.Empty(t, rules.Check())
 		f := NewFitter(&rules)
 		out, stood, bad, ok := f.Fit(test.in, test.html)
@@ -56,6 +59,8 @@ func TestCheck(t *testing.T) {
 		"a separator is one character":                       {Separator: "ab"}, "is lf or crlf": {LineEnds: "cr"},
 		"is needed or all":           {Quotes: "some"},
 		"another than the separator": {Separator: "^", Quote: "^"}, "is keep or drop": {FirstRows: "hold"},
+		"this is the quotation mark": {Separator: `"`}, `has "ä" itself`: {Encoding: "cp1252", Instead: map[string]string{"ä": "ae"}},
+		"UTF-8 has":    {Instead: map[string]string{"ł": "w"}},
 		`not as "pdf"`: {As: []string{"xlsx", "pdf"}},
 	} {
 		problems := r.Check()
@@ -63,4 +68,7 @@ func TestCheck(t *testing.T) {
 		assert.Contains(t, problems[0].Text, want)
 	}
 	assert.Empty(t, (&Rules{BOM: &yes}).Check())
+	odd := Rules{Quote: ";"}
+	assert.ErrorIs(t, odd.Against(';'), ErrWrong)
+	assert.NoError(t, odd.Against(','))
 }
