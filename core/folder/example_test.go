@@ -21,8 +21,8 @@ func Example() {
 			return
 		}
 		os.WriteFile(filepath.Join(job.Dir(), "ready.csv"), []byte("SKU\nA\n"), 0o666)
-		path, edited, err := job.Commit(map[string]string{"source": "list.csv"})
-		fmt.Println(filepath.Base(path), len(edited), err)
+		at, err := job.Commit(map[string]string{"source": "list.csv"})
+		fmt.Println(filepath.Base(at.Folder), len(at.Edited), err)
 		os.WriteFile(filepath.Join(target, "ready.csv"), []byte("SKU\nB\n"), 0o666) // somebody edits it
 	}
 	// Output:

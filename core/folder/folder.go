@@ -11,7 +11,8 @@
 //
 // An older folder is replaced only if it is one of ours, of the same source, and
 // every file in it still has its checksum. Otherwise the new one becomes NAME-2, and the edited
-// files are named.
+// files are named. So are, on systems where a folder with an open file cannot be replaced,
+// those that somebody opens while the run is at work; what is open when it begins is an error.
 package folder
 
 import (
@@ -42,7 +43,7 @@ const Temporary = ".zetanum-"
 var ErrBusy = errors.New("another run is writing this folder just now; wait for it, or name another folder with the setting ‹out›")
 
 // ErrInUse says that another program has a file of the folder open.
-var ErrInUse = errors.New("a file in the folder is open in another program; close it there and try again")
+var ErrInUse = errors.New("a file of this folder is open in another program; close it there and try again, or name another folder with the setting ‹out›")
 
 // ErrLink says that a symbolic link leads nowhere.
 var ErrLink = errors.New("this is a link to something that is not there")
@@ -75,6 +76,9 @@ type Job struct {
 // the link leads; the link stays.
 func Begin(target string) (*Job, error) {
 	target, err := resolve(filepath.Clean(target))
+	if err == nil {
+		err = CheckName(target)
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -88,6 +92,10 @@ func Begin(target string) (*Job, error) {
 	if err := restore(target); err != nil {
 		j.release()
 		return nil, err
+	}
+	if open := openIn(target); len(open) > 0 {
+		j.release()
+		return nil, fmt.Errorf("%s: %w", filepath.Join(target, open[0]), ErrInUse)
 	}
 	j.part = target + ".part-" + j.run
 	if err := os.Mkdir(j.part, 0o777); err != nil {
@@ -152,37 +160,66 @@ func (j *Job) Abort() error {
 	return os.RemoveAll(j.part)
 }
 
-// Commit completes the folder: run becomes part of its manifest. It returns
-// where the folder is and, if that is not the target, which files of the older
-// folder have been edited since.
-func (j *Job) Commit(run any) (path string, edited []string, err error) {
+// A Place is where a folder has appeared and, if that is not the target, which files of
+// the older folder have been edited since, and which are open in another program.
+type Place struct {
+	Folder       string // "" if nothing was written
+	Edited, Open []string
+}
+
+// Commit completes the folder: run becomes part of its manifest.
+func (j *Job) Commit(run any) (at Place, err error) {
 	defer j.release()
 	defer os.RemoveAll(j.part)
 	if err := j.writeManifest(run); err != nil {
-		return "", nil, err
+		return Place{}, err
 	}
 	for n := 1; ; n++ {
-		path = j.target
+		path := j.target
 		if n > 1 {
 			path += "-" + strconv.Itoa(n)
 			if err := restore(path); err != nil {
-				return "", nil, err
+				return Place{}, err
 			}
 		}
+		open := openIn(path)
 		changed, err := Edited(path)
-		if err != nil {
-			return "", nil, err
-		}
-		if len(changed) == 0 {
-			if !j.replaces(path) {
-				continue
+		switch {
+		case len(open) == 0 && err != nil:
+			return Place{}, err
+		case len(open) == 0 && len(changed) == 0 && !j.replaces(path):
+			continue
+		case len(open) == 0 && len(changed) == 0:
+			if err := j.swap(path); !errors.Is(err, ErrInUse) {
+				at.Folder = path
+				return at, err
 			}
-			return path, edited, j.swap(path)
+			open = []string{"."}
 		}
-		for _, name := range changed {
-			edited = append(edited, filepath.Join(path, name))
+		at.Edited, at.Open = append(at.Edited, in(path, changed)...), append(at.Open, in(path, open)...)
+	}
+}
+
+func in(dir string, names []string) (paths []string) {
+	for _, name := range names {
+		paths = append(paths, filepath.Join(dir, name))
+	}
+	return paths
+}
+
+// openIn returns the files of a folder of ours that another program has open, where that
+// keeps it from being replaced.
+func openIn(dir string) (open []string) {
+	if _, err := os.Stat(filepath.Join(dir, ManifestName)); err != nil {
+		return nil // it is not one of ours, and stays
+	}
+	entries, _ := os.ReadDir(dir)
+	for _, e := range entries {
+		if e.Type().IsRegular() && isOpen(filepath.Join(dir, e.Name())) {
+			open = append(open, e.Name())
 		}
 	}
+	return open
 }
 
 func (j *Job) replaces(path string) bool {
@@ -244,14 +281,16 @@ func (j *Job) swap(path string) error {
 	if err := syncDir(filepath.Dir(path)); err != nil {
 		return err
 	}
-	if old == "" {
-		return nil
+	if old != "" {
+		if err := os.RemoveAll(old); !isBarred(err) { // or the next run takes it away
+			return err
+		}
 	}
-	return inUse(os.RemoveAll(old))
+	return nil
 }
 
 func inUse(err error) error {
-	if err != nil && isSharingViolation(err) {
+	if err != nil && isBarred(err) {
 		return fmt.Errorf("%w (%v)", ErrInUse, err)
 	}
 	return err
@@ -273,13 +312,13 @@ func restore(target string) error {
 				return inUse(err)
 			}
 		}
-		if err := removeOld(old); err != nil {
-			return inUse(err)
+		if err := removeOld(old); err != nil && !isBarred(err) { // what is open goes another time
+			return err
 		}
 	}
 	for _, part := range parts {
-		if err := os.RemoveAll(part); err != nil {
-			return inUse(err)
+		if err := os.RemoveAll(part); err != nil && !isBarred(err) {
+			return err
 		}
 	}
 	return nil

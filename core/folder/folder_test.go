@@ -16,9 +16,9 @@ func makeFolder(t *testing.T, target, content string) string {
 	require.NoError(t, err)
 	require.NoError(t, os.WriteFile(filepath.Join(job.Dir(), "ready.csv"), []byte(content), 0o666))
 	require.NoError(t, os.WriteFile(filepath.Join(job.Dir(), Temporary+"x"), nil, 0o666))
-	path, _, err := job.Commit(map[string]string{"made": content})
+	at, err := job.Commit(map[string]string{"made": content})
 	require.NoError(t, err)
-	return path
+	return at.Folder
 }
 
 func names(t *testing.T, dir string) []string {

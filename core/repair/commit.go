@@ -63,7 +63,7 @@ func (r *runner) commit(ctx context.Context, job *folder.Job) error {
 	counts := r.result.Counts()
 	job.Replaces = func(run json.RawMessage) bool {
 		var older manifest
-		if json.Unmarshal(run, &older) != nil || older.Source.Name != source.Name {
+		if json.Unmarshal(run, &older) != nil || !folder.SameName(older.Source.Name, source.Name) {
 			return false
 		}
 		// A file that was saved again and lost codes by it must not take the place
@@ -78,7 +78,7 @@ func (r *runner) commit(ctx context.Context, job *folder.Job) error {
 	for _, t := range r.result.Report.Traces {
 		traces = append(traces, trace{t})
 	}
-	r.result.Folder, r.result.Edited, err = job.Commit(manifest{r.opt.Version, r.opt.Date, source, r.result.Settings, counts, traces})
+	r.result.Place, err = job.Commit(manifest{r.opt.Version, r.opt.Date, source, r.result.Settings, counts, traces})
 	return err
 }
 

@@ -4,6 +4,8 @@ import (
 	"io"
 	"time"
 
+	"zetanum/core/folder"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
 	"zetanum/core/reference"
@@ -68,21 +70,20 @@ type Result struct {
 	Own      string      // the output folder of which the source is a copy, saved again since
 	// NotRestored says why nothing could be restored although the source is a
 	// copy of our own output.
-	NotRestored string
-	Report      *line.Report
-	Models      []ColumnModel      // what the survey saw of each barcode column
-	Fill        []steps.ColumnFill // of each column, after a look
-	Variants    int                // rows that are sold by themselves
-	ImageRows   int                // rows that only carry another image
-	Further     int                // after a look: rows behind the first of their product
-	KeyLike     string             // after a look: the heading of a column that seems to say which rows are one product
-	Unlike      []ColumnFinding    // columns that hold something else than their headings say
-	Survey      *line.Survey
-	Moved       int      // rows that stand in another place, because they were brought to their product
-	KeptRows    int      // rows around the headings that go to the importer, too
-	Folder      string   // where the output is, "" if nothing was written
-	Kept        bool     // an earlier output was not replaced, because it has more ready rows of another version of the file
-	Edited      []string // files that kept an older folder from being replaced
+	NotRestored  string
+	Report       *line.Report
+	Models       []ColumnModel      // what the survey saw of each barcode column
+	Fill         []steps.ColumnFill // of each column, after a look
+	Variants     int                // rows that are sold by themselves
+	ImageRows    int                // rows that only carry another image
+	Further      int                // after a look: rows behind the first of their product
+	KeyLike      string             // after a look: the heading of a column that seems to say which rows are one product
+	Unlike       []ColumnFinding    // columns that hold something else than their headings say
+	Survey       *line.Survey
+	Moved        int  // rows that stand in another place, because they were brought to their product
+	KeptRows     int  // rows around the headings that go to the importer, too
+	Kept         bool // an earlier output was not replaced, because it has more ready rows of another version of the file
+	folder.Place      // where the output is
 
 	written line.Output // how what is ready was written
 }

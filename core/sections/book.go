@@ -138,7 +138,7 @@ func Load(path string) (*Book, error) {
 		return nil, err
 	}
 	here := book.WithFiles(func(name string) string {
-		if filepath.IsAbs(name) {
+		if filepath.IsAbs(name) || name != "" && os.IsPathSeparator(name[0]) { // on some systems that is a path of the current drive
 			return name
 		}
 		return filepath.Join(filepath.Dir(path), name)

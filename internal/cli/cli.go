@@ -17,6 +17,7 @@ import (
 	"syscall"
 	"time"
 
+	"zetanum/core/folder"
 	"zetanum/core/text"
 	"zetanum/internal/terminal"
 )
@@ -40,6 +41,7 @@ type session struct {
 	stderr io.Writer
 	now    func() time.Time
 	plain  bool // no colours
+	offers bool // the next command is offered, and need not be named
 }
 
 // A command is one of the program's commands. It declares its own flags, and is made anew for
@@ -95,6 +97,9 @@ func Main() int {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM, syscall.SIGHUP)
 	defer stop()
 	s := &session{ctx: ctx, stdin: os.Stdin, stdout: os.Stdout, stderr: os.Stderr, now: time.Now, plain: os.Getenv("NO_COLOR") != ""}
+	if hasOwnWindow() {
+		return s.inWindow(os.Args[1:])
+	}
 	return s.run(os.Args[1:])
 }
 
@@ -111,7 +116,11 @@ func (s *session) run(args []string) int {
 		fmt.Fprintln(s.stderr, "zetanum: stopped; nothing was written")
 		return exitFailed
 	default:
-		fmt.Fprintln(terminal.Messages(s.stderr), "zetanum: "+terminal.Typed(err.Error()))
+		message := terminal.Typed(err.Error())
+		if folder.IsInUse(err) && !errors.Is(err, folder.ErrInUse) {
+			message += "\nAnother program has the file open and lets nobody else read it. Close it there, or save a copy under another name and name that."
+		}
+		fmt.Fprintln(terminal.Messages(s.stderr), "zetanum: "+message)
 		if status == exitOK {
 			return exitFailed
 		}
@@ -214,6 +223,12 @@ func (s *session) call(c command, args []string) (int, error) {
 	}
 	if slices.Contains(files, "") {
 		return exitUsage, usagef("a file name is empty")
+	}
+	if strings.Contains(c.about().args, "FILE") {
+		var err error
+		if files, err = named(files); err != nil {
+			return exitUsage, err
+		}
 	}
 	return c.run(s, files)
 }

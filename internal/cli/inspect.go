@@ -56,11 +56,8 @@ func (o *inspectCommand) run(s *session, files []string) (int, error) {
 	if o.cell != "" {
 		return o.showCell(s, files)
 	}
-	var all []*jsonResult
-	each, err := o.eachSheet(files)
-	if err != nil {
-		return exitFailed, err
-	}
+	all := make([]*jsonResult, 0, len(files))
+	each, failed := o.eachSheet(files)
 	for i, one := range each {
 		file := one.file
 		opt, err := o.options(s, file, "")
@@ -88,7 +85,8 @@ func (o *inspectCommand) run(s *session, files []string) (int, error) {
 			continue
 		}
 		if err != nil {
-			return exitFailed, err
+			failed = errors.Join(failed, err)
+			continue
 		}
 		next := o.repairs(file, opt.Sheet)
 		if o.json {
@@ -101,17 +99,22 @@ func (o *inspectCommand) run(s *session, files []string) (int, error) {
 			all = append(all, j)
 			continue
 		}
+		if s.offers {
+			next = ""
+		}
 		p := s.printer()
 		if i > 0 {
 			p.Line()
 		}
 		o.print(p, r, next)
 	}
-	if len(all) == 1 {
-		return exitOK, s.encode(all[0])
+	switch {
+	case !o.json || len(files) == 1 && failed != nil:
+	default:
+		failed = errors.Join(failed, s.encodeEach(all, len(files)))
 	}
-	if o.json {
-		return exitOK, s.encode(all)
+	if failed != nil {
+		return exitFailed, failed
 	}
 	return exitOK, nil
 }
@@ -123,21 +126,19 @@ type oneSheet struct {
 }
 
 // eachSheet returns what is looked at: with -sheet all every sheet of each file.
-func (o *inspectCommand) eachSheet(files []string) (each []oneSheet, err error) {
+func (o *inspectCommand) eachSheet(files []string) (each []oneSheet, failed error) {
 	for _, file := range files {
 		if !strings.EqualFold(o.sheet, "all") {
 			each = append(each, oneSheet{file: file})
 			continue
 		}
 		sheets, err := sheet.Sheets(file)
-		if err != nil {
-			return nil, err
-		}
+		failed = errors.Join(failed, err)
 		for i := range sheets {
 			each = append(each, oneSheet{file, &sheets[i]})
 		}
 	}
-	return each, nil
+	return each, failed
 }
 
 func hiddenSheet(s *sheet.Named) string {
@@ -323,9 +324,11 @@ func (o *inspectCommand) print(p *terminal.Printer, r *repair.Result, next strin
 			p.WrapHanging("  ", "    ", l)
 		}
 	}
-	p.Head("Next")
-	p.Line("  ", next)
-	if lost {
+	if next != "" {
+		p.Head("Next")
+		p.Line("  ", next)
+	}
+	if lost && next != "" {
 		p.WrapHanging("  ", "  ", fmt.Sprintf("Some barcodes have lost digits. If another sheet still has them (an older export, a "+
 			"stock-take), add: -trust %s", "SHEET"))
 	}

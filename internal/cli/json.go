@@ -33,6 +33,7 @@ type jsonResult struct {
 	Columns    []jsonColumn      `json:"columns"`
 	Folder     string            `json:"folder,omitempty"`
 	Edited     []string          `json:"edited,omitempty"`
+	Open       []string          `json:"open_elsewhere,omitempty"`
 	Counts     *repair.Counts    `json:"counts,omitempty"`
 	Rows       int               `json:"rows"`
 	Products   int               `json:"products"`
@@ -115,7 +116,7 @@ func newJSONResult(r *repair.Result) *jsonResult {
 	j := &jsonResult{
 		File: src.Path, Kind: src.Kind, Evidence: src.Evidence, Doubt: terminal.Typed(src.Doubt), Sheet: src.Sheet, Bytes: src.Size,
 		Heading: src.Heading,
-		Folder:  r.Folder, Edited: r.Edited, Rows: r.Survey.Rows, Products: r.Survey.Products, Variants: r.Variants, KeyLike: r.KeyLike,
+		Folder:  r.Folder, Edited: r.Edited, Open: r.Open, Rows: r.Survey.Rows, Products: r.Survey.Products, Variants: r.Variants, KeyLike: r.KeyLike,
 		ImageRows: r.ImageRows,
 	}
 	j.Others, j.Beside, j.Above, j.Hidden, j.HiddenRows, j.Filtered, j.Merged = src.Others, src.Beside, len(src.Preamble), src.Hidden,
@@ -165,12 +166,18 @@ func newJSONResult(r *repair.Result) *jsonResult {
 }
 
 // printJSON prints one document: an object for one file, a list for several.
-func (s *session) printJSON(results []*repair.Result) error {
+func (s *session) printJSON(results []*repair.Result, files int) error {
 	list := make([]*jsonResult, 0, len(results))
 	for _, r := range results {
 		list = append(list, newJSONResult(r))
 	}
-	if len(list) == 1 {
+	return s.encodeEach(list, files)
+}
+
+// encodeEach prints what came of files: that of one by itself, that of more as a list,
+// even if all but one could not be read.
+func (s *session) encodeEach(list []*jsonResult, files int) error {
+	if len(list) == 1 && files == 1 {
 		return s.encode(list[0])
 	}
 	return s.encode(list)

@@ -256,11 +256,3 @@ func (s *session) do(opt *repair.Options, work func() error) error {
 	defer bar.Stop()
 	return work()
 }
-
-// quoted writes an argument so that it can be copied to a command line.
-func quoted(arg string) string {
-	if strings.ContainsAny(arg, " \t'$&()<>|;*?`\"!#") {
-		return `"` + strings.ReplaceAll(arg, `"`, `\"`) + `"`
-	}
-	return arg
-}

@@ -153,7 +153,7 @@ func (o *repairFlags) each(s *session, files []string, aim func(*repair.Options)
 		summary{printer, result, opt.Target != "", opt.Stdout != nil}.print()
 	}
 	if o.json {
-		if err := s.printJSON(results); err != nil {
+		if err := s.printJSON(results, len(files)); err != nil {
 			return exitFailed, err
 		}
 	}

@@ -242,6 +242,9 @@ func (s summary) files() {
 	for _, e := range s.r.Edited {
 		s.WrapHanging("", "", s.Open("Not replaced, because it was edited since: ")+e)
 	}
+	for _, e := range s.r.Open {
+		s.WrapHanging("", "", s.Open("Not replaced, because another program has it open: ")+e+". Close it there, and the next run replaces it.")
+	}
 	if s.r.Kept {
 		s.WrapHanging("", "", s.Open("The output of an earlier run was kept: ")+
 			"it is of the same file as it was before somebody saved it again, and more of its rows were ready. Name it with -trust to "+
