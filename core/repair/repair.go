@@ -71,6 +71,8 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 	if err := r.repair(ctx, dir); err != nil {
 		return nil, err
 	}
+	// Before the folder appears nothing in it may be open: not every system takes away what is.
+	r.sheet.Close()
 	if err := table.Close(); err != nil {
 		return nil, err
 	}
