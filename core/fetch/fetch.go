@@ -23,6 +23,8 @@ import (
 	"path/filepath"
 	"strings"
 	"time"
+
+	"zetanum/core/folder"
 )
 
 // The limits.
@@ -97,6 +99,9 @@ func safe(name string) string {
 	}, name)
 	if name = strings.Trim(name, ". "); name == "" || name == "-" {
 		return "file"
+	}
+	if folder.IsDevice(name) {
+		name = "file-" + name
 	}
 	if r := []rune(name); len(r) > 100 {
 		name = string(r[len(r)-100:]) // with its ending

@@ -90,6 +90,10 @@ func TestGet(t *testing.T) {
 	assert.ErrorContains(t, err, "it cannot be fetched")
 	_, err = here.Get(t.Context(), "https://", t.TempDir())
 	assert.ErrorIs(t, err, ErrAddress)
+	for address, want := range map[string]string{"https://a.example/con.csv?a": "file-con.csv", "https://a.example/a/": "a",
+		"https://a.example": "file", "https://a.example/%2e%2e%2fa:b.csv": "a-b.csv"} {
+		assert.Equal(t, want, NameOf(address), address)
+	}
 	for name, want := range map[string]bool{"https://a.example/x": true, "HTTP://a.example": true, "http:": false, "prices.csv": false,
 		"-": false} {
 		assert.Equal(t, want, IsAddress(name), name)

@@ -254,7 +254,9 @@ func (s *Sheet) borrowed(heading string) bool {
 func (s *Sheet) listsOf(loan *Loan) []line.List {
 	name := strings.TrimSuffix(loan.Lender.Name, filepath.Ext(loan.Lender.Name))
 	for n := 2; ; n++ {
-		taken := slices.ContainsFunc(s.Loans, func(l *Loan) bool { return l != loan && l.file == name })
+		taken := slices.ContainsFunc(s.Loans, func(l *Loan) bool {
+			return l != loan && strings.EqualFold(l.file, name) // some systems have one file for both
+		})
 		if !taken {
 			break
 		}

@@ -296,7 +296,7 @@ func (s summary) files() {
 		rows = append(rows, []string{sections.ScanName, plural(n, "product", "products") +
 			" without a barcode, to scan into; then name it with -trust"})
 	}
-	s.Table(&terminal.Table{Rows: rows})
+	s.List(rows)
 	s.WrapHanging("", "", s.Bold("Do not open ready.csv in a spreadsheet program")+
 		": opening and saving it there is how barcodes get lost. Look at review.xlsx.")
 }

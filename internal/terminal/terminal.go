@@ -32,7 +32,7 @@ func NewPrinter(w io.Writer, plain bool) *Printer {
 	out := &cleaner{w: w}
 	p := &Printer{w: out, width: defaultWidth}
 	if f, ok := w.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
-		p.colour = !plain
+		p.colour = !plain && obeys(f)
 		if width, _, err := term.GetSize(int(f.Fd())); err == nil && width >= 60 {
 			p.width = min(width, 140)
 		}
@@ -94,6 +94,18 @@ func (p *Printer) WrapHanging(first, rest, s string) {
 			indent = first
 		}
 		fmt.Fprintln(p.w, strings.TrimRight(indent+strings.TrimRight(l, " "), " "))
+	}
+}
+
+// List prints names, each with what is said of it beside it, in as many lines as that needs.
+func (p *Printer) List(rows [][]string) {
+	widest := 0
+	for _, r := range rows {
+		widest = max(widest, text.StringWidthWithoutEscSequences(r[0]))
+	}
+	for _, r := range rows {
+		gap := strings.Repeat(" ", widest-text.StringWidthWithoutEscSequences(r[0])+2)
+		p.WrapHanging("  "+r[0]+gap, strings.Repeat(" ", widest+4), r[1])
 	}
 }
 
@@ -206,7 +218,7 @@ type Bar struct {
 // NewBar returns a bar on f; it shows nothing if f is no terminal.
 func NewBar(f io.Writer) *Bar {
 	b := &Bar{started: time.Now()}
-	if file, ok := f.(*os.File); ok && term.IsTerminal(int(file.Fd())) {
+	if file, ok := f.(*os.File); ok && term.IsTerminal(int(file.Fd())) && obeys(file) {
 		b.w = f
 	}
 	return b
