@@ -371,7 +371,7 @@ var findings = [numCodes]Entry{
 	RowNote: {
 		Name: "row.note", Severity: Note,
 		Title:    "a note beside the products",
-		Sentence: "All that the row has is a sentence where a code or a number should be.",
+		Sentence: "The row has nothing of a product, only words: a note, or the name of a table.",
 		Do:       "Nothing; it is set aside.",
 		Example:  "All prices without tax",
 	},
@@ -824,6 +824,14 @@ var findings = [numCodes]Entry{
 		Sentence: "{cell} holds what reads like rows of the table itself: a quotation mark stands where none should be, or one is missing, so that further rows became part of the cell.",
 		Do:       "Look for the quotation mark in the source, in this row and in those that the cell holds.",
 		Example:  "a title that begins with a quotation mark and has none at its end",
+	},
+	RowOfAnother: {
+		Name: "row.of-another-table", Severity: Error,
+		Title:    "rows of another table below this one",
+		Sentence: "In row {row} another table begins, with the headings {other}; under the headings of this table its cells would mean something else.",
+		Do:       "Repair that table by itself: the setting ‹heading-row› with the number of that row reads the file from there. If it is all one table, say so with the setting ‹yes› row.of-another-table.",
+		Ask:      "Are the rows below those headings of the same table as the rows above them?",
+		Example:  "a size chart, or the books of a shop for yarn, below the yarn",
 	},
 	RowLong: {
 		Name: "row.long", Severity: Error,

@@ -72,6 +72,7 @@ const (
 	RowRepeated
 	RowShort
 	RowSwallowed
+	RowOfAnother
 	RowLong
 	RowOutside
 	RowSplitNumber

@@ -1,6 +1,8 @@
 package line
 
 import (
+	"slices"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/sheet"
 )
@@ -13,8 +15,9 @@ type products struct {
 	scanner *sheet.Scanner
 	rows    []*catalogue.Row
 	product catalogue.Product
-	ahead   int // where in rows the first row of the next product is, or -1
-	base    int // the number of the row above the part
+	apart   []int // numbers of rows that begin a product, in order
+	ahead   int   // where in rows the first row of the next product is, or -1
+	base    int   // the number of the row above the part
 
 	numbered bool
 }
@@ -67,7 +70,11 @@ func (p *products) next() *catalogue.Product {
 		if p.prepare != nil {
 			p.prepare(row)
 		}
-		if p.begins(row) && used > 0 {
+		begins := p.begins(row)
+		if len(p.apart) > 0 && !begins {
+			_, begins = slices.BinarySearch(p.apart, row.Number)
+		}
+		if begins && used > 0 {
 			p.ahead = used
 			break
 		}

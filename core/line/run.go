@@ -3,6 +3,7 @@ package line
 import (
 	"context"
 	"io"
+	"slices"
 
 	"zetanum/core/sheet"
 )
@@ -19,6 +20,7 @@ type Run struct {
 	headSize    int64  // of what the file for the importer begins with
 	readySum    uint64 // of all its bytes
 	repairers   []Repairer
+	begins      []int // rows with which a product begins, in order
 	done, total int64 // bytes, for the progress
 }
 
@@ -36,7 +38,11 @@ func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func()
 		if repairer != nil {
 			r.repairers = append(r.repairers, repairer)
 		}
+		if p, ok := r.Survey.Learned[i].(Parter); ok {
+			r.begins = append(r.begins, p.Begins()...)
+		}
 	}
+	slices.Sort(r.begins)
 	suspect := r.suspectParts()
 	for i := range suspect {
 		r.total += int64(suspect[i].Size)

@@ -168,6 +168,10 @@ type Aggregate interface {
 // before the aggregate is merged.
 type Placer interface{ Place(above int) }
 
+// A Parter is an aggregate that knows of rows with which a product begins, whatever the
+// grouping says. Begins returns their numbers in order.
+type Parter interface{ Begins() []int }
+
 // A Log takes down what is done to a product and what is noticed about it. One
 // worker uses it for one product after another.
 type Log struct {
@@ -186,6 +190,7 @@ type Log struct {
 	of     map[int]int      // how many have been made of a row, by its number
 
 	torn     bool        // the product is only a part of one
+	stopped  bool        // no further step sees it
 	inserted []insertion // by the step that runs
 }
 
@@ -376,6 +381,9 @@ func (l *Log) Join(index int, rule catalogue.Rule) {
 	l.aside[index], l.joined[index], l.by[index] = true, true, rule
 }
 
+// Stop says that no further step is to see the product: what it has is not of this sheet.
+func (l *Log) Stop() { l.stopped = true }
+
 // Torn reports whether the product is only a part of one, which has too many rows.
 func (l *Log) Torn() bool { return l.torn }
 
@@ -384,7 +392,7 @@ func (l *Log) Torn() bool { return l.torn }
 func (l *Log) Judging() bool { return l.judging }
 
 func (l *Log) begin(p *catalogue.Product) {
-	l.product = p
+	l.product, l.stopped = p, false
 	l.Changes, l.Findings, l.claims, l.entries = l.Changes[:0], l.Findings[:0], l.claims[:0], l.entries[:0]
 	l.touched = l.touched[:0]
 	l.aside, l.made, l.joined, l.by = l.aside[:0], l.made[:0], l.joined[:0], l.by[:0]

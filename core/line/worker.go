@@ -79,7 +79,9 @@ type worker struct {
 const manyRows = 32
 
 func (r *Run) newWorker() *worker {
-	return &worker{run: r, products: newProducts(&r.Table.Form, r.Pipeline), changes: newChangeWriter(&r.Table.Columns),
+	products := newProducts(&r.Table.Form, r.Pipeline)
+	products.apart = r.begins
+	return &worker{run: r, products: products, changes: newChangeWriter(&r.Table.Columns),
 		sorter: newSorter(r.Output.SortBy), codes: r.Output.codes(&r.Table.Columns), tracer: r.Output.tracer(&r.Table.Columns)}
 }
 
@@ -126,7 +128,9 @@ func (w *worker) each(part *sheet.Part, before int, late *settled, do func(*cata
 			w.setAside(p, late)
 		}
 		for _, r := range w.run.repairers {
-			r.Repair(p, &w.log)
+			if r.Repair(p, &w.log); w.log.stopped {
+				break
+			}
 			w.log.insert()
 		}
 		w.places, w.findings, w.changed = nil, byRow{}, byRow{}

@@ -15,6 +15,7 @@ import (
 	"zetanum/core/fetch"
 	"zetanum/core/folder"
 	"zetanum/core/line"
+	"zetanum/core/steps"
 )
 
 func (r *runner) settings() Settings {
@@ -58,12 +59,17 @@ func (r *runner) commit(ctx context.Context, job *folder.Job) error {
 	if err := group.Wait(); err != nil {
 		return err
 	}
-	source := manifestSource{r.result.Source.Name, r.result.Source.Address, r.result.Source.Sheet, r.result.Source.Size,
-		r.result.Source.Sum}
+	source := manifestSource{r.result.Source.Name, r.result.Source.Address, r.result.Source.Sheet, r.result.Source.Heading, nil,
+		r.result.Source.Size, r.result.Source.Sum}
+	for _, aggregate := range r.result.Survey.Learned {
+		if rows, ok := steps.OtherTables(aggregate); ok {
+			source.Tables = rows
+		}
+	}
 	counts := r.result.Counts()
 	job.Replaces = func(run json.RawMessage) bool {
 		var older manifest
-		if json.Unmarshal(run, &older) != nil || !folder.SameName(older.Source.Name, source.Name) {
+		if json.Unmarshal(run, &older) != nil || !older.Source.sameTable(&source) {
 			return false
 		}
 		// A file that was saved again and lost codes by it must not take the place

@@ -215,6 +215,7 @@ func TestEveryFinding(t *testing.T) {
 		"column.parts":                head + "A,9521234000013,red / L / x\nB,9521234000020,red / L\n",
 		"row.short":                   head + "A,9521234000013\n",
 		"row.swallowed":               "SKU,EAN,Title,Price\nA,9521234000013,\"x,1\nB,9521234000020,y,2\nC,9521234000037,z\",3\n",
+		"row.of-another-table":        head + "A,9521234000013,x\n,,\nTitle,Brand,Colour\nNeedle,b,red\n",
 		"row.long":                    head + "A,9521234000013,x,y\n",
 		"row.split-number":            head + "T4,9,52123E+12,x\n",
 		"row.stray-quote":             head + "A,9521234000013,\"5\" x\"\n",

@@ -2,6 +2,7 @@ package repair
 
 import (
 	"io"
+	"slices"
 	"time"
 
 	"zetanum/core/folder"
@@ -180,8 +181,17 @@ type manifestSource struct {
 	Name    string `json:"name"`
 	Address string `json:"address,omitempty"`
 	Sheet   string `json:"sheet,omitempty"`
+	Heading int    `json:"heading_row"`
+	Tables  []int  `json:"other_tables_in_rows,omitempty"`
 	Bytes   int64  `json:"bytes"`
 	Sum     string `json:"sum"`
+}
+
+// sameTable reports whether two sources are the same table of the same file, whatever has
+// become of that since.
+func (s *manifestSource) sameTable(other *manifestSource) bool {
+	return folder.SameName(s.Name, other.Name) && s.Sheet == other.Sheet && !slices.Contains(s.Tables, other.Heading) &&
+		!slices.Contains(other.Tables, s.Heading)
 }
 
 // Counts are the sums of a run: Read = Ready + Held + Aside.

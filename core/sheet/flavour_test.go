@@ -70,7 +70,7 @@ func TestFlavours(t *testing.T) {
 	}
 	for want, r := range map[string]Reading{
 		"no such encoding": {Encoding: "x"}, "a separator is one": {Separator: "ab"},
-		"another than the separator": {Separator: "%", Quote: "%"}, "from 1 to 200": {HeadingRow: -1},
+		"another than the separator": {Separator: "%", Quote: "%"}, "from 1 on": {HeadingRow: -1},
 		"goes without": {HeadingRow: 1, NoHeadings: true},
 	} {
 		problems := r.Check()

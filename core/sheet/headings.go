@@ -37,10 +37,11 @@ const headingReach = 30
 
 // chooseHeading finds the heading row among the first rows of the table and
 // says what its columns mean: the first row with most known headings, if there
-// are at least two or the user named one.
+// are at least two or the user named one. A row with more of them is another table's
+// if rows with numbers stand between the two.
 func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	h, most := -1, 0
-	first := -1
+	first, numbers := -1, false
 	for i := range rows[:min(len(rows), headingReach)] {
 		if rows[i].Blank() {
 			continue
@@ -49,10 +50,14 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 			first = i
 		}
 		if n := heading.Count(rows[i].Cells) + 2*t.said(rows[i].Cells); n > most {
-			h, most = i, n
+			if most >= 2 && numbers {
+				break
+			}
+			h, most, numbers = i, n, false
 		}
+		numbers = numbers || hasNumbers(rows[i].Cells)
 	}
-	if first < 0 {
+	if first < 0 && t.skipped == 0 {
 		return 0, t.fail(ErrNoTable, "it has only blank rows", "Name another file or, in a workbook, another sheet with the setting ‹sheet›.")
 	}
 	if most < 2 && h != first {
@@ -61,10 +66,10 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	switch n := t.opt.HeadingRow; {
 	case t.opt.NoHeadings:
 		return -1, t.makeUp(rows)
-	case n > len(rows) || n > 0 && rows[n-1].Blank():
+	case n-t.skipped > len(rows) || n > 0 && rows[n-t.skipped-1].Blank():
 		return 0, t.fail(ErrBlankRow, fmt.Sprintf("row %d", n), "Name the row that has the headings with the setting ‹heading-row›.")
 	case n > 0:
-		h, most = n-1, max(most, 1)
+		h, most = n-t.skipped-1, max(most, 1)
 	}
 	t.Columns.Added = 0
 	headings, above := rows[h].Cells, h
@@ -77,7 +82,7 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	}
 	t.Columns.Headings = headings
 	t.Columns.Fields = heading.Fields(headings, t.hints())
-	t.Heading = h + 1
+	t.Heading = t.skipped + h + 1
 	t.ByCells = nil
 	t.lookBeneath(rows[h+1:])
 	t.findByCells(rows[h+1:])
@@ -89,9 +94,9 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 			t.ifNone(&rows[h])+`If these are the headings, say what one means with the setting ‹field› "HEADING=FIELD"; the fields are: `+
 				strings.Join(catalogue.FieldNames(), " ")+".")
 	}
-	for h := range t.opt.Fields {
-		if !t.has(h) {
-			return 0, t.fail(ErrNoColumn, h, "The headings are: "+strings.Join(rows[t.Heading-1].Cells, ", ")+".")
+	for said := range t.opt.Fields {
+		if !t.has(said) {
+			return 0, t.fail(ErrNoColumn, said, "The headings are: "+strings.Join(rows[h].Cells, ", ")+".")
 		}
 	}
 	t.Preamble = nil
@@ -99,6 +104,19 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 		t.Preamble = append(t.Preamble, rows[i].Cells)
 	}
 	return h, nil
+}
+
+// hasNumbers reports whether at least two cells of a row are filled, and one begins with a
+// digit, as headings seldom do.
+func hasNumbers(cells []string) bool {
+	filled, some := 0, false
+	for _, cell := range cells {
+		if cell = strings.TrimSpace(cell); cell != "" {
+			filled++
+			some = some || cell[0] >= '0' && cell[0] <= '9'
+		}
+	}
+	return some && filled >= 2
 }
 
 // makeUp gives a table without headings some, and says what its columns mean.

@@ -34,12 +34,21 @@ func (r *Reading) Check() (problems []catalogue.Problem) {
 		wrong("quote", "a quotation mark is one character of ASCII, and another than the separator")
 	}
 	switch {
-	case r.HeadingRow < 0 || r.HeadingRow > sampleRows:
-		wrong("heading-row", "a number from 1 to 200")
+	case r.HeadingRow < 0:
+		wrong("heading-row", "a number from 1 on")
 	case r.HeadingRow > 0 && r.NoHeadings:
 		wrong("no-headings", "goes without the setting ‹heading-row›")
 	}
 	return problems
+}
+
+// skipped returns how many rows are not even looked at, because the headings are said to
+// stand far below.
+func (r *Reading) skipped() int {
+	if r.HeadingRow <= sampleRows {
+		return 0
+	}
+	return r.HeadingRow - 1
 }
 
 // SeparatorByte returns the separator, 0 if none is said.

@@ -70,6 +70,7 @@ type Table struct {
 	Sample     [][]string // the cells of the first rows below the headings
 	Unlike     []Unlike   // columns that hold something else than their headings say
 	Heading    int        // the row number of the headings
+	skipped    int        // rows above that are not even looked at
 	Preamble   [][]string // the cells of the rows above the headings
 
 	Heads    [][]string // the cells of the heading row, or of both rows that the headings are put together from
@@ -238,12 +239,41 @@ func (t *Table) sniff() error {
 }
 
 // head returns the beginning of the file, and whether it goes on behind that.
-func (t *Table) head() (head []byte, more bool, err error) {
-	head = make([]byte, min(t.end, sniffSize))
-	if _, err = t.file.ReadAt(head, 0); err != nil && !errors.Is(err, io.EOF) {
+func (t *Table) head() (head []byte, more bool, err error) { return t.headAt(0) }
+
+// headAt is [Table.head] of what lies from there on.
+func (t *Table) headAt(from int64) (head []byte, more bool, err error) {
+	head = make([]byte, min(t.end-from, sniffSize))
+	if _, err = t.file.ReadAt(head, from); err != nil && !errors.Is(err, io.EOF) {
 		return nil, false, t.fail(err, "", "")
 	}
-	return head, t.end > sniffSize, nil
+	return head, t.end-from > sniffSize, nil
+}
+
+// behind returns where the row behind the first n begins, which begin there.
+func (t *Table) behind(from int64, n int) (int64, error) {
+	var row catalogue.Row
+	for size := int64(sniffSize); from < t.Extent && size <= maxProduct; {
+		raw := make([]byte, min(t.Extent-from, size))
+		if _, err := t.file.ReadAt(raw, from); err != nil && !errors.Is(err, io.EOF) {
+			return 0, t.fail(err, "", "")
+		}
+		last := from+int64(len(raw)) == t.Extent
+		sc, pos := t.Form.Scanner(text(raw)), 0
+		for sc.Next(&row) && (last || sc.Pos() < len(raw)) { // a row at the end may go on
+			if pos = sc.Pos(); n == 1 {
+				return from + int64(pos), nil
+			}
+			n--
+		}
+		if last {
+			break
+		}
+		if from += int64(pos); pos == 0 {
+			size *= 2
+		}
+	}
+	return t.Extent, nil
 }
 
 // refuse recognises what is no table.
@@ -301,11 +331,27 @@ func (t *Table) findTable(head []byte, more bool) error {
 	if odd, ok := t.oddFlavour(decoded); ok {
 		return t.respool(odd, start)
 	}
+	if t.skipped = t.opt.skipped(); t.skipped > 0 {
+		from, err := t.behind(int64(start), t.skipped)
+		if err != nil {
+			return err
+		}
+		if head, more, err = t.headAt(from); err != nil {
+			return err
+		}
+		raw, start = head, int(from)
+		decoded = t.Form.Decode(text(t.Form.Charset.Decode(raw)))
+		if i := strings.LastIndexAny(decoded, "\r\n"); more && i > 0 {
+			decoded = decoded[:i]
+		}
+	}
 	if !more && endsOpen(decoded, &t.Form) {
 		t.Form.Lenient = true
 	}
 	rows := sampleOf(decoded, &t.Form, sampleRows)
-	t.takeMark(rows)
+	if t.skipped == 0 {
+		t.takeMark(rows)
+	}
 	h, err := t.chooseHeading(rows)
 	if err != nil {
 		return err

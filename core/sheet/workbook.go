@@ -257,13 +257,21 @@ func (t *Table) tall(s *workbook.Sheet) error {
 // findSpooled finds the headings in what was spooled.
 func (t *Table) findSpooled() error {
 	t.Form = Form{Spooled: true, Separator: ',', LineEnd: "\n"}
-	head := make([]byte, sniffSize)
-	n, _ := t.file.ReadAt(head, 0)
+	head, from := make([]byte, sniffSize), int64(0)
+	if t.skipped = t.opt.skipped(); t.skipped > 0 {
+		var err error
+		if from, err = t.behind(0, t.skipped); err != nil {
+			return err
+		}
+	}
+	n, _ := t.file.ReadAt(head, from)
 	rows := sampleOf(text(wholeRows(head[:n])), &t.Form, sampleRows)
-	if len(rows) == 0 {
+	if len(rows) == 0 && t.skipped == 0 {
 		return t.fail(ErrNoTable, "the sheet "+t.Sheet+" is empty", "Name another sheet with the setting ‹sheet›.")
 	}
-	t.takeMark(rows)
+	if t.skipped == 0 {
+		t.takeMark(rows)
+	}
 	h, err := t.chooseHeading(rows)
 	if err != nil {
 		return err
@@ -273,7 +281,7 @@ func (t *Table) findSpooled() error {
 		t.start, t.HeadLine = 0, t.madeUp()
 		return nil
 	}
-	t.start = int64(rows[h].End)
+	t.start = from + int64(rows[h].End)
 	t.HeadLine = t.madeUp()
 	return nil
 }

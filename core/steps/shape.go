@@ -14,11 +14,12 @@ import (
 
 // NeedsAll returns what says whether a row of which only the first cells have
 // been read is needed with all of them: to see whether it is blank, to put it
-// right, or because it has no SKU to be known by.
+// right, because it has no SKU to be known by, or because that may be a heading or the
+// name of a table.
 func NeedsAll(columns *catalogue.Columns) func(*catalogue.Row) bool {
 	sku := columns.First(catalogue.SKU)
 	return func(row *catalogue.Row) bool {
-		if row.Cell(sku) == "" {
+		if mayName(row.Cell(sku)) {
 			return true
 		}
 		at, _ := sheet.Torn(row)
@@ -40,8 +41,13 @@ func NoProduct(table *sheet.Table, whole bool) func(*catalogue.Row) bool {
 				return true
 			}
 		}
-		return whole && (row.Blank() || heading.Repeats(row.Cells, s.headings) || heading.IsTotal(row.Cells) || heading.IsNote(row.Cells, s.columns.Fields))
+		return whole && s.noProduct(row)
 	}
+}
+
+// noProduct reports whether a row is seen to be no product wherever it stands.
+func (s *shape) noProduct(row *catalogue.Row) bool {
+	return row.Blank() || s.aside(row) || heading.Repeats(row.Cells, s.headings) || heading.IsTotal(row.Cells) || heading.IsNote(row.Cells, s.columns.Fields)
 }
 
 // Shape is the step that looks at rows as a whole: it sets aside what is no
@@ -52,9 +58,15 @@ func Shape(s *Sheet, shownOnly bool) line.Step {
 	return line.Step{
 		Name:  NameShape,
 		Reads: catalogue.FirstColumns(s.Columns.Own()), Writes: catalogue.FirstColumns(s.Columns.Own()), Before: looking,
-		Rules: []catalogue.Rule{catalogue.RuleSplitNumber},
-		New: func(line.Aggregate) (line.Repairer, error) {
+		Learns: catalogue.ColumnsOf(s.Columns.First(catalogue.SKU)),
+		Rules:  []catalogue.Rule{catalogue.RuleSplitNumber},
+		Learn:  func() line.Aggregate { return &heads{columns: &s.Columns, sku: s.Columns.First(catalogue.SKU)} },
+		New: func(learned line.Aggregate) (line.Repairer, error) {
 			look := newShape(s)
+			if found := learned.(*heads); len(found.rows) > 0 && !s.Form.Numbered {
+				look.heads = found
+				_, look.oneTable = s.Decisions.For(catalogue.RowOfAnother, "", "", "")
+			}
 			look.layout = s.Products
 			look.shownOnly = shownOnly && s.HiddenRows > 0
 			return look, nil
@@ -86,6 +98,9 @@ type shape struct {
 
 	shownOnly   bool // rows that the workbook does not show are set aside
 	lastBeneath int  // the last row under the headings that is no product, or 0
+
+	heads    *heads // of other tables; nil: there are none
+	oneTable bool   // their rows are of this one all the same
 }
 
 // beneath says what a row right under the headings is, if it is no product.
@@ -112,6 +127,11 @@ func (s *shape) outside(row *catalogue.Row) int {
 	return -1
 }
 
+// aside reports whether all that a row has stands beside the table.
+func (s *shape) aside(row *catalogue.Row) bool {
+	return len(row.Cells) > s.width && empty(row.Cells[:s.width]) && s.outside(row) >= 0
+}
+
 func (s *shape) Repair(p *catalogue.Product, log *line.Log) {
 	s.look(p, log)
 	if s.layout != nil {
@@ -121,11 +141,15 @@ func (s *shape) Repair(p *catalogue.Product, log *line.Log) {
 
 func (s *shape) look(p *catalogue.Product, log *line.Log) {
 	for i, row := range p.Rows {
+		var head *headRow // of another table
+		if s.heads != nil {
+			head = s.heads.of(row.Number)
+		}
 		switch {
 		case row.Blank():
 			log.Aside(i, catalogue.RowBlank, catalogue.Facts{})
 			continue
-		case heading.Repeats(row.Cells, s.headings):
+		case heading.Repeats(row.Cells, s.headings) || s.oneTable && head != nil && head.row == row.Number:
 			log.Aside(i, catalogue.RowHeading, catalogue.Facts{})
 			continue
 		case heading.IsTotal(row.Cells):
@@ -139,8 +163,12 @@ func (s *shape) look(p *catalogue.Product, log *line.Log) {
 				log.Aside(i, code, catalogue.Facts{})
 				continue
 			}
-		case heading.IsNote(row.Cells, s.columns.Fields):
+		case s.aside(row) || head != nil && head.title == row.Number || heading.IsNote(row.Cells, s.columns.Fields):
 			log.Aside(i, catalogue.RowNote, catalogue.Facts{})
+			continue
+		case head != nil && !s.oneTable:
+			log.Notice(catalogue.RowOfAnother, row, -1, "", catalogue.Facts{Row: head.row, Other: head.names})
+			log.Stop()
 			continue
 		}
 		if row.Joined > 0 {
