@@ -61,11 +61,18 @@ func (t *Table) openWorkbook() error {
 			t.Others = slices.Delete(names, i, i+1)
 			return nil
 		}
+		if !another(tried) { // it may be the one that is meant
+			var bad *Error
+			if len(names) > 1 && errors.As(tried, &bad) {
+				bad.Do += " Or name another sheet with the setting ‹sheet›: " + strings.Join(slices.Delete(names, i, i+1), ", ") + "."
+			}
+			return tried
+		}
 	}
 	if t.opt.Sheet != "" && t.Sheet == "" {
 		return t.fail(ErrNoSheet, t.opt.Sheet, "The sheets are: "+strings.Join(names, ", ")+".")
 	}
-	if tried != nil && (len(names) == 1 || t.opt.Sheet != "" || !another(tried)) {
+	if tried != nil && (len(names) == 1 || t.opt.Sheet != "") {
 		return tried
 	}
 	return t.fail(ErrNoTable, "none of its visible sheets has headings that are known: "+strings.Join(names, ", "),
@@ -79,11 +86,6 @@ type Named struct {
 }
 
 // Sheets returns the sheets of a workbook in their order.
-// another reports whether an error about a sheet leaves room for another sheet to be the one.
-func another(err error) bool {
-	return errors.Is(err, ErrHeadings) || errors.Is(err, ErrNoTable) || errors.Is(err, ErrNoColumn) || errors.Is(err, ErrBlankRow)
-}
-
 func Sheets(path string) ([]Named, error) {
 	t := &Table{Path: path, Name: filepath.Base(path)}
 	file, err := os.Open(path)
@@ -104,6 +106,11 @@ func Sheets(path string) ([]Named, error) {
 		sheets = append(sheets, Named{s.Name, s.Hidden})
 	}
 	return sheets, nil
+}
+
+// another reports whether an error about a sheet leaves room for another sheet to be the one.
+func another(err error) bool {
+	return errors.Is(err, ErrHeadings) || errors.Is(err, ErrNoTable) || errors.Is(err, ErrNoColumn) || errors.Is(err, ErrBlankRow)
 }
 
 // compound reports whether the file is one of those that binary workbooks are, too.

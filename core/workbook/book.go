@@ -2,9 +2,11 @@ package workbook
 
 import (
 	"archive/zip"
+	"cmp"
 	"errors"
 	"fmt"
 	"io"
+	"net/url"
 	"path"
 	"strconv"
 	"strings"
@@ -26,6 +28,9 @@ type Book struct {
 	shown   []shown // by style: what a number of it is
 	strings string  // the name of the part with the texts that cells share
 	shared  *shared // nil until they are needed
+
+	// Why there are no styles and no shared texts, if cells ask for them; of a workbook of XML.
+	lostStyles, lostTexts error
 }
 
 // Binary is how binary workbooks begin, as other compound files do.
@@ -43,7 +48,8 @@ type Sheet struct {
 	Merged        []Area
 
 	part string
-	at   int // in the stream
+	lost error // why it has no part
+	at   int   // in the stream
 }
 
 // A Range is a stretch of columns, counted from 1, ends included.
@@ -71,13 +77,18 @@ func Open(r io.ReaderAt, size int64) (*Book, error) {
 		return b, b.readContents()
 	}
 	main := "xl/workbook.xml"
-	for _, rel := range b.relations("") {
-		if strings.HasSuffix(rel.kind, "/officeDocument") {
+	rels, err := b.relations("")
+	for _, rel := range rels {
+		switch {
+		case !strings.HasSuffix(rel.kind, "/officeDocument"):
+		case rel.lost == nil:
 			main = rel.target
+		case b.file(main) == nil:
+			return nil, rel.lost
 		}
 	}
 	if b.file(main) == nil {
-		return nil, fmt.Errorf("%w: it has no %s", ErrNotWorkbook, main)
+		return nil, cmp.Or(err, fmt.Errorf("%w: it has no %s", ErrNotWorkbook, main))
 	}
 	return b, b.readMain(main)
 }
@@ -85,25 +96,41 @@ func Open(r io.ReaderAt, size int64) (*Book, error) {
 func (b *Book) file(name string) *zip.File { return b.files[strings.ToLower(name)] }
 
 // A relation leads from one part to another.
-type relation struct{ id, kind, target string }
+type relation struct {
+	id, kind, target string
+	lost             error // why it leads to no part
+}
 
-// relations returns those of a part; of the whole, if it is called "".
-func (b *Book) relations(part string) (list []relation) {
+// relations returns those of a part; of the whole, if it is called "". The error says that
+// they are damaged; there may be none.
+func (b *Book) relations(part string) (list []relation, err error) {
 	dir, name := path.Split(part)
-	b.tags(path.Join(dir, "_rels", name+".rels"), func(t *token) error {
-		if !t.is("Relationship") || t.attr("TargetMode") == "External" {
+	rels := path.Join(dir, "_rels", name+".rels")
+	if b.file(rels) == nil {
+		return nil, nil
+	}
+	err = b.tags(rels, func(t *token) error {
+		if !t.is("Relationship") {
 			return nil
 		}
 		target := strings.ReplaceAll(t.attr("Target"), `\`, "/")
+		rel := relation{id: t.attr("Id"), kind: t.attr("Type"), target: path.Join(dir, target)}
 		if strings.HasPrefix(target, "/") {
-			target = target[1:]
-		} else {
-			target = path.Join(dir, target)
+			rel.target = path.Clean(target)[1:]
 		}
-		list = append(list, relation{t.attr("Id"), t.attr("Type"), target})
+		if plain, err := url.PathUnescape(rel.target); err == nil && b.file(rel.target) == nil {
+			rel.target = plain // it is an address
+		}
+		switch {
+		case t.attr("TargetMode") == "External", strings.HasPrefix(rel.target, "../"):
+			rel.lost = fmt.Errorf("%w: its relation %s (%s) leads out of it, to %s", ErrDamaged, rel.id, path.Base(rel.kind), t.attr("Target"))
+		case b.file(rel.target) == nil:
+			rel.lost = fmt.Errorf("%w: its relation %s (%s) leads to %s, which it does not have", ErrDamaged, rel.id, path.Base(rel.kind), rel.target)
+		}
+		list = append(list, rel)
 		return nil
 	})
-	return list
+	return list, err
 }
 
 // errEnough ends the reading of a part.
@@ -139,18 +166,23 @@ func (b *Book) tags(part string, do func(*token) error) error {
 
 // readMain reads the names of the sheets, and how dates are counted.
 func (b *Book) readMain(main string) error {
-	targets, kinds := make(map[string]string), make(map[string]string)
+	rels, err := b.relations(main)
+	if err != nil { // or what is lost would not be missed
+		return err
+	}
+	byID := make(map[string]relation, len(rels))
+	b.lostTexts = fmt.Errorf("%w: no relation of %s leads to them", ErrDamaged, main)
 	styles := ""
-	for _, rel := range b.relations(main) {
-		targets[rel.id], kinds[rel.id] = rel.target, rel.kind
+	for _, rel := range rels {
+		byID[rel.id] = rel
 		switch {
 		case strings.HasSuffix(rel.kind, "/styles"):
-			styles = rel.target
+			styles, b.lostStyles = rel.target, rel.lost
 		case strings.HasSuffix(rel.kind, "/sharedStrings"):
-			b.strings = rel.target
+			b.strings, b.lostTexts = rel.target, rel.lost
 		}
 	}
-	err := b.tags(main, func(t *token) error {
+	err = b.tags(main, func(t *token) error {
 		switch {
 		case t.is("workbookPr"):
 			if isTrue(t.attr("date1904")) {
@@ -158,11 +190,15 @@ func (b *Book) readMain(main string) error {
 			}
 		case t.is("sheet"):
 			id := t.attr("id")
-			if kind := kinds[id]; kind != "" && !strings.HasSuffix(kind, "/worksheet") {
+			rel, ok := byID[id]
+			switch {
+			case !ok:
+				rel.lost = fmt.Errorf("%w: %s has no relation %q, which should lead to it", ErrDamaged, main, id)
+			case !strings.HasSuffix(rel.kind, "/worksheet"):
 				return nil // a chart
 			}
 			state := t.attr("state")
-			b.Sheets = append(b.Sheets, &Sheet{Name: t.attr("name"), Hidden: state != "" && state != "visible", part: targets[id]})
+			b.Sheets = append(b.Sheets, &Sheet{Name: t.attr("name"), Hidden: state != "" && state != "visible", part: rel.target, lost: rel.lost})
 		}
 		return nil
 	})
@@ -172,7 +208,7 @@ func (b *Book) readMain(main string) error {
 	if len(b.Sheets) == 0 {
 		return fmt.Errorf("%w: it has no sheets", ErrNotWorkbook)
 	}
-	if styles == "" || b.file(styles) == nil {
+	if styles == "" || b.lostStyles != nil {
 		return nil
 	}
 	return b.readStyles(styles)

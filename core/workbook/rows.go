@@ -58,6 +58,9 @@ func (b *Book) Rows(s *Sheet, do func(*Row) error) error {
 			return err
 		}
 	}
+	if s.lost != nil {
+		return fmt.Errorf("sheet %s: %w", s.Name, s.lost)
+	}
 	part, err := b.open(s.part)
 	if err != nil {
 		return fmt.Errorf("sheet %s: %w", s.Name, err)
@@ -322,6 +325,9 @@ func (r *rowReader) settle(cell *Cell, kind string, style int) (there bool, err 
 	raw := r.buf[cell.from:]
 	switch kind {
 	case "s":
+		if r.book.lostTexts != nil {
+			return false, fmt.Errorf("the text of column %s is one of those that cells share: %w", ColumnName(cell.Col-1), r.book.lostTexts)
+		}
 		raw = bytes.TrimSpace(raw)
 		text, ok := "", isInteger(raw)
 		if ok {
@@ -355,6 +361,9 @@ func (r *rowReader) settle(cell *Cell, kind string, style int) (there bool, err 
 		}
 		r.buf = append(r.buf[:cell.from], day...)
 	default:
+		if style > 0 && r.book.lostStyles != nil {
+			return false, fmt.Errorf("only its style says whether the number of column %s is a date: %w", ColumnName(cell.Col-1), r.book.lostStyles)
+		}
 		r.number(cell, style)
 	}
 	cell.to = len(r.buf)

@@ -161,6 +161,41 @@ func TestBroken(t *testing.T) {
 	}
 }
 
+// TestRelations: a part that a relation leads to in vain is named, and missed only where it is needed.
+func TestRelations(t *testing.T) {
+	const there = `<row><c r="A1"><v>5</v></c></row>`
+	rels := func(sheet, more string) string {
+		return `<Relationships><Relationship Id="s1" Type="x/worksheet" Target="` + sheet + `/>` + more + `</Relationships>`
+	}
+	for _, test := range []struct{ name, rels, row, want string }{
+		{"as an address", rels(`./work%73heets/sheet1.xml"`, ""), there, ""},
+		{"a sheet nowhere", rels(`worksheets/sheet9.xml"`, ""), there, "its relation s1 (worksheet) leads to xl/worksheets/sheet9.xml, which it does not have"},
+		{"a sheet outside", rels(`https://stock.example/1.xml" TargetMode="External"`, ""), there, "leads out of it, to https://stock.example/1.xml"},
+		{"a sheet above", rels(`../../../private/sheet1.xml"`, ""), there, "leads out of it, to ../../../private/sheet1.xml"},
+		{"no relation", `<Relationships/>`, there, `xl/workbook.xml has no relation "s1", which should lead to it`},
+		{"cut", `<Relationships><Relationship Id="s1"`, there, "xl/_rels/workbook.xml.rels: the workbook is damaged"},
+		{"texts nowhere", rels(`worksheets/sheet1.xml"`, `<Relationship Id="u" Type="x/sharedStrings" Target="texts.xml"/>`), `<row><c r="B7" t="s"><v>0</v></c></row>`, "the text of column B is one of those that cells share: the workbook is damaged: its relation u (sharedStrings) leads to xl/texts.xml"},
+		{"texts nowhere, not needed", rels(`worksheets/sheet1.xml"`, `<Relationship Id="u" Type="x/sharedStrings" Target="texts.xml"/>`), there, ""},
+		{"no texts", rels(`worksheets/sheet1.xml"`, ""), `<row><c r="A1" t="s"><v>0</v></c></row>`, "no relation of xl/workbook.xml leads to them"},
+		{"styles nowhere", rels(`worksheets/sheet1.xml"`, `<Relationship Id="t" Type="x/styles" Target="forms.xml"/>`), `<row><c r="A1" s="2"><v>45000</v></c></row>`, "only its style says whether the number of column A is a date"},
+		{"styles nowhere, not needed", rels(`worksheets/sheet1.xml"`, `<Relationship Id="t" Type="x/styles" Target="forms.xml"/>`), there, ""},
+	} {
+		parts := sheetOf(test.row)
+		parts["xl/_rels/workbook.xml.rels"] = test.rels
+		data := written(t, parts)
+		b, err := Open(bytes.NewReader(data), int64(len(data)))
+		if err == nil {
+			err = b.Rows(b.Sheets[0], func(*Row) error { return nil })
+		}
+		if test.want == "" {
+			assert.NoError(t, err, test.name)
+			continue
+		}
+		assert.ErrorIs(t, err, ErrDamaged, test.name)
+		assert.ErrorContains(t, err, test.want, test.name)
+	}
+}
+
 // TestAsTheLibrary: workbooks of other writers give the cells that the library gives.
 func TestAsTheLibrary(t *testing.T) {
 	books := map[string][]byte{"library": libraryBook(t, 50, false), "library, in a stream": libraryBook(t, 50, true)}

@@ -56,7 +56,7 @@ func (b *Book) readShared() error {
 		return nil
 	}
 	b.shared = new(shared)
-	if b.strings == "" || b.file(b.strings) == nil {
+	if b.lostTexts != nil {
 		return nil
 	}
 	r, err := b.open(b.strings)
