@@ -1,37 +1,61 @@
 package line
 
-import "slices"
+import (
+	"bytes"
+	"cmp"
+	"encoding/binary"
+	"math"
+	"slices"
+
+	"zetanum/core/spill"
+)
 
 // claims gathers what suspect rows claim as their own, in the order of the
 // sheet. A sheet that was pasted twice makes suspects of all its rows, so what
-// is kept of a row that clashes with none is small.
+// is kept of them beyond a bound waits in files.
 type claims struct {
-	rows   map[[2]uint64]uint32 // by fingerprint: the first row
-	owners map[claimed]claimant
-	shared map[claimed][]claimant // all claimants, where there are several
-	order  []claimed              // the shared values in the order in which they became so
-	sample sampler
+	dir    string
 	kinds  []Claim
-	keeps  bool                    // rows that repeat another go out, unless another is chosen
-	chosen map[claimed][]candidate // where one row of several is chosen
-	picked []claimed               // their values, in order
+	keeps  bool // rows that repeat another go out, unless another is chosen
+	sample sampler
+	rows   spill.Sorter // fingerprints
+	owned  spill.Sorter // claims that only one product may have
+	chosen spill.Sorter // claims of which one row is chosen
+	cells  spill.Bytes  // of the rows of those
+	hashes []byte
+	seq    uint32 // marks so far
+	last   mark   // the last fingerprint, and where the first of its stretch stands
+	head   uint32
+	again  []again
+	width  int    // cells of a row
+	gone   rowSet // rows that are passed over
+	clash  spill.Sorter
+	passes spill.Sorter
 	settled
 }
 
-// A candidate is a row of which one with its value is kept.
-type candidate struct {
-	row, product uint32
-	cells        []uint32
+// A rowSet is a set of row numbers.
+type rowSet []uint64
+
+func (s *rowSet) add(row uint32) {
+	for int(row/64) >= len(*s) {
+		*s = append(*s, 0)
+	}
+	(*s)[row/64] |= 1 << (row % 64)
 }
 
-// full returns how many cells are not empty.
-func (c *candidate) full() (n int) {
-	for _, hash := range c.cells {
-		if hash != 0 {
-			n++
-		}
-	}
-	return n
+func (s rowSet) has(row uint32) bool {
+	return int(row/64) < len(s) && s[row/64]&(1<<(row%64)) != 0
+}
+
+// again says of the rows behind one, up to another, that they repeat it: what was filled down
+// needs nothing for each row.
+type again struct{ seq, row, to uint32 }
+
+// A claimant is a row that claims a value, or has a fingerprint.
+type claimant struct {
+	seq, row, product uint32
+	col               uint16
 }
 
 // passed is why a row is not kept: another is, and the columns in which it says something
@@ -41,25 +65,6 @@ type passed struct {
 	differ []int // among those that go out
 }
 
-type claimed struct {
-	kind ClaimKind
-	key  uint64
-}
-
-// A claimant is a row that claims a value.
-type claimant struct {
-	row, product uint32
-	col          uint16
-}
-
-// settled is what a look at the whole sheet says of its rows.
-type settled struct {
-	duplicates repeats // rows that repeat another: that one
-	clashes    map[uint32][]clash
-	passed     map[uint32]passed
-	sampled    map[int]bool // the first rows of the products in the sample; nil: all
-}
-
 // A clash is a value that another product claims too.
 type clash struct {
 	kind  ClaimKind
@@ -67,123 +72,404 @@ type clash struct {
 	other int // a row of the other product
 }
 
-func newClaims(sample int, kinds []Claim) *claims {
-	return &claims{
-		kinds:   kinds,
-		chosen:  make(map[claimed][]candidate),
-		rows:    make(map[[2]uint64]uint32),
-		owners:  make(map[claimed]claimant),
-		shared:  make(map[claimed][]claimant),
-		sample:  sampler{want: sample},
-		settled: settled{clashes: make(map[uint32][]clash), passed: make(map[uint32]passed)},
+// settled is what a look at the whole sheet says of its rows. It is safe for concurrent use.
+type settled struct {
+	duplicates repeats      // rows that repeat another: that one
+	clashes    *spill.Table // row, order, kind, column, the other row
+	passed     *spill.Table // row, the one that is kept, where the columns are, how many
+	differ     spill.Bytes  // columns, two bytes each
+	sampled    map[int]bool // the first rows of the products in the sample; nil: all
+}
+
+func newClaims(dir string, sample int, kinds []Claim) *claims {
+	c := &claims{dir: dir, kinds: kinds, sample: sampler{want: sample}}
+	for _, s := range []*spill.Sorter{&c.rows, &c.owned, &c.chosen, &c.clash, &c.passes} {
+		s.Dir = dir
 	}
+	c.cells = spill.Bytes{Dir: dir, Most: 16 << 20}
+	c.differ = spill.Bytes{Dir: dir, Most: 16 << 20}
+	return c
+}
+
+// The records of rows and claims: the number of the kind and the key, by which those that
+// belong together stand together, and then who has it, in the order of the sheet.
+const (
+	rowKeySize   = 8 + 4
+	claimKeySize = 1 + 8
+)
+
+func newRecord(key []byte, seq uint32, row, product, col int) (r spill.Record) {
+	b := append(r[:0], key...)
+	b = binary.BigEndian.AppendUint32(b, seq)
+	b = binary.BigEndian.AppendUint32(b, uint32(row))
+	b = binary.BigEndian.AppendUint32(b, uint32(product))
+	if len(b)+2 <= spill.Width {
+		binary.BigEndian.AppendUint16(b, uint16(col))
+	}
+	return r
+}
+
+func readRecord(r *spill.Record, key int) (by claimant) {
+	by.seq = binary.BigEndian.Uint32(r[key:])
+	by.row = binary.BigEndian.Uint32(r[key+4:])
+	by.product = binary.BigEndian.Uint32(r[key+8:])
+	if key+14 <= spill.Width {
+		by.col = binary.BigEndian.Uint16(r[key+12:])
+	}
+	return by
 }
 
 // enter takes down the marks of the next part.
-func (c *claims) enter(marks []mark) {
+func (c *claims) enter(marks []mark) error {
 	for i := range marks {
 		m := &marks[i]
-		row := uint32(m.row)
-		switch m.kind {
-		case markLook:
+		var err error
+		var key [rowKeySize]byte
+		switch {
+		case m.kind == markLook:
 			c.sample.add(m.key[0], m.row)
-		case markRow:
-			if first, again := c.rows[m.key]; again {
-				c.duplicates.add(row, first)
-				c.sample.drop(m.product)
+			continue
+		case m.kind == markRow && m.key == c.last.key && m.row == c.last.row+1 && c.sample.want == 0:
+			if n := len(c.again); n > 0 && c.again[n-1].to == uint32(c.last.row) {
+				c.again[n-1].to++
 			} else {
-				c.rows[m.key] = row
+				c.again = append(c.again, again{c.head, uint32(c.last.row), uint32(m.row)})
 			}
+			c.last = *m
+			continue
+		case m.kind == markRow:
+			c.last, c.head = *m, c.seq
+			binary.BigEndian.PutUint64(key[:], m.key[0])
+			binary.BigEndian.PutUint32(key[8:], uint32(m.key[1])+31*uint32(m.key[1]>>32))
+			err = c.rows.Add(newRecord(key[:], c.seq, m.row, m.product, 0))
 		default:
-			if _, again := c.duplicates.of(row); again && !(c.keeps && c.kinds[m.kind].Choose != ChooseNone) {
+			if n := len(c.again); n > 0 && c.again[n-1].to == uint32(m.row) && !(c.keeps && c.kinds[m.kind].Choose != ChooseNone) {
 				continue // a row that is set aside claims nothing
 			}
-			v := claimed{m.kind, m.key[0]}
-			if c.kinds[m.kind].Choose == ChooseNone {
-				c.claim(v, claimant{row, uint32(m.product), uint16(m.col)})
-				continue
+			key[0] = byte(m.kind)
+			binary.BigEndian.PutUint64(key[1:], m.key[0])
+			to, seq := &c.owned, c.seq
+			if c.kinds[m.kind].Choose != ChooseNone {
+				to = &c.chosen
+				seq, err = c.enterCells(m.cells)
 			}
-			if c.chosen[v] == nil {
-				c.picked = append(c.picked, v)
-			}
-			c.chosen[v] = append(c.chosen[v], candidate{row, uint32(m.product), m.cells})
+			err = cmp.Or(err, to.Add(newRecord(key[:claimKeySize], seq, m.row, m.product, m.col)))
+		}
+		if c.seq++; err != nil {
+			return err
 		}
 	}
+	return nil
 }
 
-func (c *claims) claim(v claimed, by claimant) {
-	owner, taken := c.owners[v]
-	switch {
-	case !taken:
-		c.owners[v] = by
-	case c.shared[v] == nil:
-		c.order = append(c.order, v)
-		c.shared[v] = []claimant{owner, by}
-	default:
-		c.shared[v] = append(c.shared[v], by)
+// enterCells takes down the hashes of a row's cells and returns their number.
+func (c *claims) enterCells(cells []uint32) (nth uint32, err error) {
+	c.hashes, c.width = c.hashes[:0], len(cells)
+	for _, hash := range cells {
+		c.hashes = binary.LittleEndian.AppendUint32(c.hashes, hash)
 	}
+	at, err := c.cells.Append(c.hashes)
+	return uint32(at / int64(max(1, 4*c.width))), err
 }
 
-// settle says what becomes of the rows.
-func (c *claims) settle() *settled {
-	for _, v := range c.picked {
-		c.choose(c.kinds[v.kind].Choose, c.chosen[v])
+// cellsOf returns the hashes of the cells of a row of which one is chosen, four bytes each.
+func (c *claims) cellsOf(by claimant) ([]byte, error) {
+	return c.cells.At(int64(by.seq)*int64(4*c.width), 4*c.width)
+}
+
+// groups calls do with those that have one key, if there are several, in order. Those that
+// keep does not keep count for nothing.
+func groups(s *spill.Sorter, key int, keep func(by *claimant) bool, do func(of *spill.Record, list []claimant) error) error {
+	var last spill.Record
+	var list []claimant
+	end := func() error {
+		if len(list) < 2 {
+			return nil
+		}
+		return do(&last, list)
 	}
-	for _, v := range c.order {
-		list := slices.DeleteFunc(c.shared[v], func(by claimant) bool {
-			_, gone := c.passed[by.row]
-			return gone
-		})
-		// The first of another product: for all but those of the first product it is the first.
-		differs := slices.IndexFunc(list, func(by claimant) bool { return by.product != list[0].product })
-		if differs < 0 {
-			continue
-		}
-		for _, mine := range list {
-			other := list[0]
-			if mine.product == other.product {
-				other = list[differs]
+	err := s.Each(func(r *spill.Record) error {
+		if len(list) > 0 && !bytes.Equal(last[:key], r[:key]) {
+			if err := end(); err != nil {
+				return err
 			}
-			c.clashes[mine.row] = append(c.clashes[mine.row], clash{v.kind, int(mine.col), int(other.row)})
-			c.sample.drop(int(mine.product))
+			list = list[:0]
 		}
+		last = *r
+		if by := readRecord(r, key); keep(&by) {
+			list = append(list, by)
+		}
+		return nil
+	})
+	if err == nil {
+		err = end()
+	}
+	return cmp.Or(err, s.Close())
+}
+
+// settle says what becomes of the rows. The error is one of the files; close must be called
+// in any case.
+func (c *claims) settle() (*settled, error) {
+	err := c.settleRepeats()
+	if err == nil {
+		err = c.settleChosen()
+	}
+	if err == nil {
+		err = c.settleOwned()
+	}
+	if err == nil {
+		c.settled.clashes, err = c.clash.Table()
+		err = cmp.Or(err, c.clash.Close())
+	}
+	if err == nil {
+		c.settled.passed, err = c.passes.Table()
+		err = cmp.Or(err, c.passes.Close(), c.differ.Flush())
 	}
 	if c.sample.want > 0 {
 		c.sampled = c.sample.chosen()
 	}
-	return &c.settled
+	for _, s := range []interface{ Close() error }{&c.rows, &c.owned, &c.chosen, &c.clash, &c.passes, &c.cells} {
+		err = cmp.Or(err, s.Close())
+	}
+	return &c.settled, err
+}
+
+func (s *settled) close() error {
+	return cmp.Or(s.clashes.Close(), s.passed.Close(), s.differ.Close())
+}
+
+// settleRepeats finds the rows that repeat another.
+func (c *claims) settleRepeats() error {
+	inOrder := spill.Sorter{Dir: c.dir}
+	defer inOrder.Close()
+	var last spill.Record
+	var first claimant
+	err := c.rows.Each(func(r *spill.Record) error {
+		by := readRecord(r, rowKeySize)
+		if first.row == 0 || !bytes.Equal(last[:rowKeySize], r[:rowKeySize]) {
+			last, first = *r, by
+			return nil
+		}
+		c.sample.drop(int(by.product))
+		return inOrder.Add(newRecord(nil, by.seq, int(by.row), int(first.row), 0))
+	})
+	if err = cmp.Or(err, c.rows.Close()); err != nil {
+		return err
+	}
+	repeated := c.again
+	// those puts in the rows behind rows whose marks came before one.
+	those := func(seq, first uint32) {
+		for len(repeated) > 0 && repeated[0].seq <= seq {
+			of := repeated[0].row
+			if repeated[0].seq == seq {
+				of = first
+			}
+			for row := repeated[0].row + 1; row <= repeated[0].to; row++ {
+				c.duplicates.add(row, of)
+			}
+			repeated = repeated[1:]
+		}
+	}
+	err = inOrder.Each(func(r *spill.Record) error {
+		by := readRecord(r, 0)
+		if by.seq > 0 {
+			those(by.seq-1, 0)
+		}
+		c.duplicates.add(by.row, by.product)
+		those(by.seq, by.product)
+		return nil
+	})
+	if len(repeated) > 0 {
+		those(math.MaxUint32, 0)
+	}
+	return err
+}
+
+// settleChosen chooses one row of each value of which one is kept, those values first that
+// come first in the sheet.
+func (c *claims) settleChosen() error {
+	inOrder := spill.Sorter{Dir: c.dir}
+	defer inOrder.Close()
+	err := groups(&c.chosen, claimKeySize, func(by *claimant) bool {
+		_, again := c.duplicates.of(by.row)
+		return !again || c.keeps // a row that is set aside claims nothing
+	}, func(of *spill.Record, list []claimant) error {
+		key := append(binary.BigEndian.AppendUint32(nil, list[0].seq), of[0])
+		for _, by := range list {
+			if err := inOrder.Add(newRecord(key, by.seq, int(by.row), int(by.product), 0)); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	return groups(&inOrder, 5, func(by *claimant) bool { return !c.gone.has(by.row) }, func(of *spill.Record, list []claimant) error {
+		return c.choose(c.kinds[of[4]].Choose, list)
+	})
 }
 
 // choose passes over all rows with one value but the one to keep. Rows that an
 // earlier choice has passed over are no candidates.
-func (c *claims) choose(how Choice, list []candidate) {
-	list = slices.DeleteFunc(list, func(by candidate) bool {
-		_, gone := c.passed[by.row]
-		return gone
-	})
+func (c *claims) choose(how Choice, list []claimant) error {
+	list = slices.DeleteFunc(list, func(by claimant) bool { return c.gone.has(by.row) })
 	if len(list) < 2 {
-		return
+		return nil
 	}
-	best := 0
+	best, fullest := 0, -1
 	for i := range list {
-		if how == ChooseLast || how == ChooseFullest && list[i].full() > list[best].full() {
+		switch how {
+		case ChooseLast:
 			best = i
+		case ChooseFullest:
+			cells, err := c.cellsOf(list[i])
+			if err != nil {
+				return err
+			}
+			if n := full(cells); n > fullest {
+				best, fullest = i, n
+			}
 		}
 	}
-	kept := &list[best]
-	for i := range list {
+	kept := list[best]
+	cells, err := c.cellsOf(kept)
+	if err != nil {
+		return err
+	}
+	cells = slices.Clone(cells)
+	for i, by := range list {
 		if i == best {
 			continue
 		}
-		p := passed{kept: kept.row}
-		for n, hash := range list[i].cells {
-			if n < len(kept.cells) && hash != 0 && hash != kept.cells[n] {
-				p.differ = append(p.differ, n)
+		mine, err := c.cellsOf(by)
+		if err != nil {
+			return err
+		}
+		c.hashes = c.hashes[:0]
+		for n := 0; n < len(mine); n += 4 {
+			if hash := mine[n : n+4]; !isEmpty(hash) && !bytes.Equal(hash, cells[n:n+4]) {
+				c.hashes = binary.LittleEndian.AppendUint16(c.hashes, uint16(n/4))
 			}
 		}
-		c.passed[list[i].row] = p
-		if list[i].product != kept.product {
-			c.sample.drop(int(list[i].product))
+		at, err := c.differ.Append(c.hashes)
+		if err != nil {
+			return err
+		}
+		var r spill.Record
+		binary.BigEndian.PutUint32(r[:], by.row)
+		binary.BigEndian.PutUint32(r[4:], kept.row)
+		binary.BigEndian.PutUint64(r[8:], uint64(at))
+		binary.BigEndian.PutUint32(r[16:], uint32(len(c.hashes)))
+		if err := c.passes.Add(r); err != nil {
+			return err
+		}
+		c.gone.add(by.row)
+		if by.product != kept.product {
+			c.sample.drop(int(by.product))
 		}
 	}
+	return nil
+}
+
+func isEmpty(hash []byte) bool { return hash[0]|hash[1]|hash[2]|hash[3] == 0 }
+
+// full returns how many cells are not empty.
+func full(cells []byte) (n int) {
+	for i := 0; i < len(cells); i += 4 {
+		if !isEmpty(cells[i : i+4]) {
+			n++
+		}
+	}
+	return n
+}
+
+// settleOwned finds the values that several products claim.
+func (c *claims) settleOwned() error {
+	var last spill.Record
+	var first, other claimant // of another product
+	var same []claimant       // those of the first product, while there is no other
+	second, among := uint32(0), 0
+	add := func(mine, other *claimant) error {
+		var r spill.Record // in each row those first that became so first
+		binary.BigEndian.PutUint32(r[:], mine.row)
+		binary.BigEndian.PutUint32(r[4:], second)
+		r[8] = last[0]
+		binary.BigEndian.PutUint32(r[9:], mine.seq)
+		binary.BigEndian.PutUint16(r[13:], mine.col)
+		binary.BigEndian.PutUint32(r[15:], other.row)
+		c.sample.drop(int(mine.product))
+		return c.clash.Add(r)
+	}
+	err := c.owned.Each(func(r *spill.Record) error {
+		by := readRecord(r, claimKeySize)
+		if _, again := c.duplicates.of(by.row); again {
+			return nil // a row that is set aside claims nothing
+		}
+		if among == 0 || !bytes.Equal(last[:claimKeySize], r[:claimKeySize]) {
+			last, among, same, first, other = *r, 0, same[:0], claimant{}, claimant{}
+		}
+		if among++; among == 2 {
+			second = by.seq
+		}
+		switch {
+		case c.gone.has(by.row):
+			return nil
+		case first.row == 0:
+			first = by
+			same = append(same, by)
+			return nil
+		case other.row == 0 && by.product == first.product:
+			same = append(same, by)
+			return nil
+		case other.row == 0:
+			other = by
+			for i := range same {
+				if err := add(&same[i], &other); err != nil {
+					return err
+				}
+			}
+		}
+		if by.product == first.product {
+			return add(&by, &other)
+		}
+		return add(&by, &first)
+	})
+	return cmp.Or(err, c.owned.Close())
+}
+
+// A lookup says what is settled of rows, to one goroutine.
+type lookup struct {
+	*settled
+	clashes, passed *spill.Finder
+	records         []spill.Record
+}
+
+func (s *settled) lookup() *lookup {
+	return &lookup{settled: s, clashes: s.clashes.Finder(), passed: s.passed.Finder()}
+}
+
+// clashesOf returns the clashes of a row.
+func (l *lookup) clashesOf(row int) (list []clash, err error) {
+	l.records, err = l.clashes.Find(uint32(row), l.records[:0])
+	for i := range l.records {
+		r := &l.records[i]
+		list = append(list, clash{ClaimKind(r[8]), int(binary.BigEndian.Uint16(r[13:])), int(binary.BigEndian.Uint32(r[15:]))})
+	}
+	return list, err
+}
+
+// passedOver returns why a row is not kept; ok is false if it is.
+func (l *lookup) passedOver(row int) (p passed, ok bool, err error) {
+	l.records, err = l.passed.Find(uint32(row), l.records[:0])
+	if err != nil || len(l.records) == 0 {
+		return p, false, err
+	}
+	r := &l.records[0]
+	p.kept = binary.BigEndian.Uint32(r[4:])
+	columns, err := l.differ.At(int64(binary.BigEndian.Uint64(r[8:])), int(binary.BigEndian.Uint32(r[16:])))
+	for i := 0; i < len(columns); i += 2 {
+		p.differ = append(p.differ, int(binary.LittleEndian.Uint16(columns[i:])))
+	}
+	return p, true, err
 }

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"math/rand/v2"
+	"os"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -14,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/spill"
 )
 
 func TestOrdered(t *testing.T) {
@@ -25,7 +27,7 @@ func TestOrdered(t *testing.T) {
 				return 0, io.EOF
 			}
 			return n, nil
-		}, func(_, item int) (int, error) {
+		}, func(n int) int { return n << 18 }, func(_, item int) (int, error) {
 			for range rand.IntN(2000) { // some are slower than others
 				_ = item
 			}
@@ -52,7 +54,7 @@ func TestFirstErrorWins(t *testing.T) {
 				return 0, errors.New("at the end")
 			}
 			return n, nil
-		}, func(_, item int) (int, error) {
+		}, nil, func(_, item int) (int, error) {
 			if item == 2 {
 				time.Sleep(time.Millisecond)
 			}
@@ -76,14 +78,14 @@ func TestOrderedStops(t *testing.T) {
 		err := ordered(context.Background(), 3, func() (int64, error) {
 			n := handed.Add(1)
 			return n, fail("next", n)
-		}, func(_ int, item int64) (int64, error) {
+		}, func(n int64) int { return int(n) << 20 }, func(_ int, item int64) (int64, error) {
 			return item, fail("work", item)
 		}, func(item int64) error { return fail("sink", item) })
 		assert.ErrorIs(t, err, fault, where)
 	}
 	ctx, cancel := context.WithCancel(context.Background())
 	cancel()
-	err := ordered(ctx, 2, func() (int, error) { return 1, nil }, func(_, i int) (int, error) { return i, nil },
+	err := ordered(ctx, 2, func() (int, error) { return 1, nil }, nil, func(_, i int) (int, error) { return i, nil },
 		func(int) error { return nil })
 	assert.ErrorIs(t, err, context.Canceled)
 }
@@ -166,26 +168,53 @@ func TestClaims(t *testing.T) {
 	full := func(row int, key uint64, cells ...uint32) mark {
 		return mark{kind: ClaimFullest, key: [2]uint64{key}, row: row, product: row, cells: cells}
 	}
-	c := newClaims(0, []Claim{{}, {}, {Choose: ChooseFullest}})
-	c.enter([]mark{
-		row(2, 2, 100), claim(2, 2, ClaimSKU, 1), claim(2, 2, ClaimBarcode, 7),
-		row(3, 2, 101), claim(3, 2, ClaimBarcode, 7), // the same product again
-		row(4, 4, 100), claim(4, 4, ClaimSKU, 1), claim(4, 4, ClaimBarcode, 7), // repeats row 2
-	})
-	c.enter([]mark{row(5, 5, 102), claim(5, 5, ClaimSKU, 1)}) // another product with the SKU of row 2
-	c.enter([]mark{row(6, 6, 103), claim(6, 6, ClaimSKU, 1)})
-	c.enter([]mark{full(7, 9, 1, 0, 3), full(8, 9, 1, 2, 3), full(9, 9, 1, 2, 4), full(11, 9, 1, 5, 3), full(10, 8, 1),
-		claim(7, 7, ClaimSKU, 2), claim(8, 8, ClaimSKU, 2)})
-	s := c.settle()
-	assert.Equal(t, map[uint32]passed{7: {8, nil}, 9: {8, []int{2}}, 11: {8, []int{1}}}, s.passed,
-		"a row that is passed over clashes with none")
-	first, again := s.duplicates.of(4)
-	assert.True(t, again && first == 2)
-	assert.Equal(t, map[uint32][]clash{
-		2: {{ClaimSKU, int(ClaimSKU), 5}},
-		5: {{ClaimSKU, int(ClaimSKU), 2}},
-		6: {{ClaimSKU, int(ClaimSKU), 2}},
-	}, s.clashes)
+	for _, most := range []int{0, 1, 3} { // in memory, and in files
+		dir := t.TempDir()
+		c := newClaims(dir, 0, []Claim{{}, {}, {Choose: ChooseFullest}})
+		for _, s := range []*spill.Sorter{&c.rows, &c.owned, &c.chosen, &c.clash, &c.passes} {
+			s.Most = most
+		}
+		if most > 0 {
+			c.cells.Most, c.differ.Most = most, most
+		}
+		require.NoError(t, c.enter([]mark{
+			row(2, 2, 100), claim(2, 2, ClaimSKU, 1), claim(2, 2, ClaimBarcode, 7),
+			row(3, 2, 101), claim(3, 2, ClaimBarcode, 7), // the same product again
+			row(4, 4, 100), claim(4, 4, ClaimSKU, 1), claim(4, 4, ClaimBarcode, 7), // repeats row 2
+		}))
+		require.NoError(t, c.enter([]mark{row(5, 5, 102), claim(5, 5, ClaimSKU, 1)})) // another product with the SKU of row 2
+		require.NoError(t, c.enter([]mark{row(6, 6, 103), claim(6, 6, ClaimSKU, 1)}))
+		require.NoError(t, c.enter([]mark{full(7, 9, 1, 0, 3), full(8, 9, 1, 2, 3), full(9, 9, 1, 2, 4), full(11, 9, 1, 5, 3), full(10, 8, 1, 0, 0),
+			claim(7, 7, ClaimSKU, 2), claim(8, 8, ClaimSKU, 2)}))
+		s, err := c.settle()
+		require.NoError(t, err)
+		first, again := s.duplicates.of(4)
+		assert.True(t, again && first == 2)
+		over, clashes := make(map[int]passed), make(map[int][]clash)
+		look := s.lookup()
+		for row := range 20 {
+			p, ok, err := look.passedOver(row)
+			require.NoError(t, err)
+			if ok {
+				over[row] = p
+			}
+			list, err := look.clashesOf(row)
+			require.NoError(t, err)
+			if list != nil {
+				clashes[row] = list
+			}
+		}
+		assert.Equal(t, map[int]passed{7: {8, nil}, 9: {8, []int{2}}, 11: {8, []int{1}}}, over, "a row that is passed over clashes with none")
+		assert.Equal(t, map[int][]clash{
+			2: {{ClaimSKU, int(ClaimSKU), 5}},
+			5: {{ClaimSKU, int(ClaimSKU), 2}},
+			6: {{ClaimSKU, int(ClaimSKU), 2}},
+		}, clashes)
+		require.NoError(t, s.close())
+		left, err := os.ReadDir(dir)
+		require.NoError(t, err)
+		assert.Empty(t, left)
+	}
 }
 
 // TestReportsMerge: reports may be merged in any way.

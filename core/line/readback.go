@@ -86,7 +86,7 @@ func (r *Run) ReadBack(ctx context.Context, dir string, wrote Written) error {
 		scanners[i].Doubled = true
 	}
 	var read Written
-	err = ordered(ctx, r.Workers, split.Next, func(worker int, part *sheet.Part) (sum Written, err error) {
+	err = ordered(ctx, r.Workers, split.Next, partSize, func(worker int, part *sheet.Part) (sum Written, err error) {
 		var row catalogue.Row
 		sc, c := scanners[worker], &codes[worker]
 		sc.Reset(part.Data)

@@ -1,6 +1,7 @@
 package line
 
 import (
+	"cmp"
 	"context"
 	"io"
 	"slices"
@@ -16,6 +17,7 @@ type Run struct {
 	Survey   *Survey
 	Sample   int // if not 0, how many products go out, the others being set aside
 	Output   Output
+	Temp     string // a folder for what is needed for a while; "": that of the system
 
 	headSize    int64  // of what the file for the importer begins with
 	readySum    uint64 // of all its bytes
@@ -49,6 +51,7 @@ func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func()
 	}
 	r.total += r.Table.Extent
 	late, err := r.judge(ctx, suspect)
+	defer func() { err = cmp.Or(err, late.close()) }()
 	if err != nil {
 		return nil, nil, err
 	}
@@ -96,16 +99,25 @@ func (r *Run) suspectParts() []PartIndex {
 // judge repairs parts for what their suspects claim, and says what becomes of
 // rows because of others.
 func (r *Run) judge(ctx context.Context, parts []PartIndex) (*settled, error) {
-	claims := newClaims(r.Sample, r.Pipeline.Claims)
+	claims := newClaims(r.Temp, r.Sample, r.Pipeline.Claims)
 	claims.keeps = r.Pipeline.Repeats == RepeatsKept
 	err := r.pass(ctx, parts, func(w *worker, part *sheet.Part, before int, out *result) {
 		w.judge(part, before, out)
 	}, func(out *result) error {
-		claims.enter(out.marks)
-		return nil
+		return claims.enter(out.marks)
 	})
-	return claims.settle(), err
+	late, failed := claims.settle()
+	return late, cmp.Or(err, failed)
 }
+
+// largeResult is how many bytes of a result are kept for others at most, and perRow about how
+// many a row takes besides its own while it is worked on.
+const (
+	largeResult = 8 << 20
+	perRow      = 128
+)
+
+func weightOf(index *PartIndex) int { return index.Size + perRow*index.Rows }
 
 // pass lets workers work on parts and takes the results in order.
 func (r *Run) pass(ctx context.Context, parts []PartIndex, work func(*worker, *sheet.Part, int, *result), sink func(*result) error) error {
@@ -121,7 +133,7 @@ func (r *Run) pass(ctx context.Context, parts []PartIndex, work func(*worker, *s
 		}
 		next++
 		return &parts[next-1], nil
-	}, func(worker int, index *PartIndex) (*result, error) {
+	}, weightOf, func(worker int, index *PartIndex) (*result, error) {
 		var out *result
 		select {
 		case out = <-free:
@@ -135,6 +147,9 @@ func (r *Run) pass(ctx context.Context, parts []PartIndex, work func(*worker, *s
 			return nil, err
 		}
 		work(workers[worker], &part, index.Before, out)
+		if weightOf(index) > largePart {
+			workers[worker] = r.newWorker() // the old one has the whole product
+		}
 		return out, out.err
 	}, func(out *result) error {
 		if err := sink(out); err != nil {
@@ -142,6 +157,9 @@ func (r *Run) pass(ctx context.Context, parts []PartIndex, work func(*worker, *s
 		}
 		r.done += out.size
 		r.progress(r.done, r.total)
+		if out.kept() > largeResult {
+			return nil // a large product; what it needed goes
+		}
 		select {
 		case free <- out:
 		default:

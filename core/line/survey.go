@@ -78,6 +78,8 @@ func mergeAggregate(into, next []Aggregate) {
 	}
 }
 
+func partSize(p *sheet.Part) int { return p.Size }
+
 func look(ctx context.Context, table *sheet.Table, pipeline *Pipeline, opt Options) (*Survey, error) {
 	if opt.PartSize == 0 {
 		opt.PartSize = sheet.PartSize
@@ -95,12 +97,16 @@ func look(ctx context.Context, table *sheet.Table, pipeline *Pipeline, opt Optio
 		products int
 	}
 	readers := make([]*products, opt.Workers)
+	newReader := func() *products {
+		p := newProducts(&table.Form, pipeline)
+		p.scanner.Prefix, p.whole = pipeline.prefix(), pipeline.Whole
+		return p
+	}
 	for i := range readers {
-		readers[i] = newProducts(&table.Form, pipeline)
-		readers[i].scanner.Prefix, readers[i].whole = pipeline.prefix(), pipeline.Whole
+		readers[i] = newReader()
 	}
 	done := int64(0)
-	err = ordered(ctx, opt.Workers, split.Next, func(worker int, part *sheet.Part) (learned, error) {
+	err = ordered(ctx, opt.Workers, split.Next, partSize, func(worker int, part *sheet.Part) (learned, error) {
 		result := learned{aggregate: newAggregate(pipeline.Steps), PartIndex: PartIndex{Part: *part}}
 		if err := part.Verify(table.Form); err != nil {
 			return result, err
@@ -130,6 +136,9 @@ func look(ctx context.Context, table *sheet.Table, pipeline *Pipeline, opt Optio
 					}
 				}
 			}
+		}
+		if part.Size > largePart {
+			readers[worker] = newReader() // the old one has the whole product
 		}
 		return result, nil
 	}, func(l learned) error {

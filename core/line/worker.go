@@ -1,6 +1,7 @@
 package line
 
 import (
+	"cmp"
 	"encoding/binary"
 	"hash/crc32"
 	"math/bits"
@@ -26,6 +27,18 @@ type result struct {
 	keys   []sortKey // of the products that go out, if they are sorted
 	rows   []int32   // the numbers of the rows that go out, if they are not in the order of the source
 	long   []byte    // long texts, for the file of these
+}
+
+// kept returns how many bytes it has room for.
+func (r *result) kept() int {
+	n := cap(r.look) + cap(r.long)
+	for _, b := range r.bytes {
+		n += cap(b)
+	}
+	for _, b := range r.lists {
+		n += cap(b)
+	}
+	return n
 }
 
 func (r *result) reset() {
@@ -72,6 +85,8 @@ type worker struct {
 	places   map[int]int      // of the rows of the product, by their numbers, if it has many
 	findings byRow
 	changed  byRow
+	late     *lookup // nil while it is judged
+	failed   error   // of reading what the look at the whole sheet says
 }
 
 // manyRows is from how many rows on a product is one of many, in which what belongs to a
@@ -89,7 +104,7 @@ func (r *Run) newWorker() *worker {
 // a sample, for how its products look.
 func (w *worker) judge(part *sheet.Part, before int, out *result) {
 	w.log.judging = true
-	w.each(part, before, nil, func(p *catalogue.Product) {
+	w.each(part, before, func(p *catalogue.Product) {
 		w.mark(p, out)
 		if w.run.Sample == 0 || !slices.Contains(w.log.aside, false) || w.count(&out.report) > 0 {
 			return
@@ -103,19 +118,28 @@ func (w *worker) judge(part *sheet.Part, before int, out *result) {
 // repair turns a part into output; late is what the look at the whole sheet
 // says of its rows.
 func (w *worker) repair(part *sheet.Part, before int, late *settled, out *result) {
+	if w.late == nil {
+		w.late = late.lookup()
+	}
+	if part.Size > largePart {
+		out.bytes[ready] = slices.Grow(out.bytes[ready], part.Size)
+		if w.run.Output.Look {
+			out.look = slices.Grow(out.look, part.Size)
+		}
+	}
 	w.changes.begin()
-	w.each(part, before, late, func(p *catalogue.Product) {
-		w.clash(p, late)
+	w.each(part, before, func(p *catalogue.Product) {
+		w.clash(p)
 		w.write(part, p, out)
 	})
 	out.bytes[changes], out.long = append(out.bytes[changes], w.changes.out...), append(out.long, w.changes.long...)
-	out.report.Long = w.changes.texts
+	out.report.Long, out.err = w.changes.texts, cmp.Or(out.err, w.failed)
 }
 
 // each gives the products of a part, repaired, to do. Rows that the look at the whole
 // sheet sets aside are so from the beginning, because what the others are in their
 // product may depend on them.
-func (w *worker) each(part *sheet.Part, before int, late *settled, do func(*catalogue.Product)) {
+func (w *worker) each(part *sheet.Part, before int, do func(*catalogue.Product)) {
 	w.products.open(part, before)
 	first := true
 	for p := w.products.next(); p != nil; p = w.products.next() {
@@ -124,8 +148,8 @@ func (w *worker) each(part *sheet.Part, before int, late *settled, do func(*cata
 			w.log.Notice(catalogue.ProductTooLarge, p.Rows[0], -1, "", catalogue.Facts{Candidates: uint64(w.run.Table.MostRows())})
 		}
 		first = false
-		if late != nil {
-			w.setAside(p, late)
+		if w.late != nil {
+			w.setAside(p)
 		}
 		for _, r := range w.run.repairers {
 			if r.Repair(p, &w.log); w.log.stopped {
@@ -305,14 +329,15 @@ func (w *worker) writeEntries(out *result) {
 }
 
 // setAside sets rows aside of which the look at the whole sheet says so.
-func (w *worker) setAside(p *catalogue.Product, late *settled) {
+func (w *worker) setAside(p *catalogue.Product) {
+	late := w.late
 	if late.sampled != nil && !late.sampled[p.Rows[0].Number] {
 		for i := range p.Rows {
 			w.log.Aside(i, catalogue.RowSample, catalogue.Facts{})
 		}
 		return
 	}
-	if !late.duplicates.any() && len(late.passed) == 0 {
+	if !late.duplicates.any() && late.settled.passed.Len() == 0 {
 		return
 	}
 	for i, row := range p.Rows {
@@ -324,7 +349,9 @@ func (w *worker) setAside(p *catalogue.Product, late *settled) {
 				continue
 			}
 		}
-		if by, ok := late.passed[uint32(row.Number)]; ok {
+		by, ok, err := late.passedOver(row.Number)
+		w.failed = cmp.Or(w.failed, err)
+		if ok {
 			code := catalogue.RowPassedOver
 			var differ []string
 			for _, n := range by.differ {
@@ -340,8 +367,9 @@ func (w *worker) setAside(p *catalogue.Product, late *settled) {
 
 // clash enters what the look at the whole sheet says of rows that go out all the same,
 // or are held.
-func (w *worker) clash(p *catalogue.Product, late *settled) {
-	if !late.duplicates.any() && len(late.clashes) == 0 {
+func (w *worker) clash(p *catalogue.Product) {
+	late := w.late
+	if !late.duplicates.any() && late.settled.clashes.Len() == 0 {
 		return
 	}
 	for i, row := range p.Rows {
@@ -354,7 +382,9 @@ func (w *worker) clash(p *catalogue.Product, late *settled) {
 			}
 			continue
 		}
-		for _, c := range late.clashes[uint32(row.Number)] {
+		clashes, err := late.clashesOf(row.Number)
+		w.failed = cmp.Or(w.failed, err)
+		for _, c := range clashes {
 			w.log.Notice(w.run.Pipeline.Claims[c.kind].Clash, row, c.col, row.Cell(c.col), catalogue.Facts{Row: c.other})
 		}
 	}

@@ -153,7 +153,7 @@ func Lend(rule *BorrowRule, opt sheet.Options, kind func(name string) catalogue.
 	}
 	defer table.Close()
 	l := &Lender{Name: table.Name, rule: rule, twice: make(map[twiceKey]int), Hidden: table.Hidden}
-	l.store.dir = opt.Spool
+	l.store.Dir = opt.Spool
 	names, _ := rule.Keys()
 	for _, name := range names {
 		col, err := l.column(table, name)
@@ -202,7 +202,7 @@ func Lend(rule *BorrowRule, opt sheet.Options, kind func(name string) catalogue.
 		err = failed
 	}
 	if err == nil {
-		err = l.store.flush()
+		err = l.store.Flush()
 	}
 	if err != nil {
 		l.Close()
@@ -213,7 +213,7 @@ func Lend(rule *BorrowRule, opt sheet.Options, kind func(name string) catalogue.
 }
 
 // Close removes what was put in a file.
-func (l *Lender) Close() error { return l.store.close() }
+func (l *Lender) Close() error { return l.store.Close() }
 
 // column finds a column of the sheet.
 func (l *Lender) column(table *sheet.Table, name string) (int, error) {

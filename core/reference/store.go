@@ -3,7 +3,8 @@ package reference
 import (
 	"bytes"
 	"encoding/binary"
-	"os"
+
+	"zetanum/core/spill"
 
 	"github.com/cespare/xxhash/v2"
 )
@@ -79,22 +80,17 @@ type record struct {
 	values     []string
 }
 
-// A store keeps records: the first in memory, those that follow in a file.
-type store struct {
-	dir  string
-	mem  []byte
-	wait []byte // for the file
-	file *os.File
-	size int64 // of the file, without what waits
-}
+// A store keeps records.
+type store struct{ spill.Bytes }
 
 // storeMemory is how many bytes of records are kept in memory.
 const storeMemory = 64 << 20
 
 func (s *store) reset() error {
-	s.mem = append(s.mem[:0], 0) // no record has the offset 0
-	s.wait, s.size = s.wait[:0], 0
-	return nil
+	s.Reset()
+	s.Most = storeMemory
+	_, err := s.Append([]byte{0}) // no record has the offset 0
+	return err
 }
 
 // append adds a record and returns where it is.
@@ -111,60 +107,23 @@ func (s *store) append(e *record) (int64, error) {
 	}
 	whole := binary.LittleEndian.AppendUint32(make([]byte, 0, 4+len(body)), uint32(len(body)))
 	whole = append(whole, body...)
-	if s.size == 0 && len(s.wait) == 0 && len(s.mem)+len(whole) <= storeMemory {
-		offset := int64(len(s.mem))
-		s.mem = append(s.mem, whole...)
-		return offset, nil
-	}
-	offset := int64(len(s.mem)) + s.size + int64(len(s.wait))
-	s.wait = append(s.wait, whole...)
-	if len(s.wait) >= 1<<20 {
-		return offset, s.flush()
-	}
-	return offset, nil
-}
-
-// flush writes down what waits for the file.
-func (s *store) flush() (err error) {
-	if len(s.wait) == 0 {
-		return nil
-	}
-	if s.file == nil {
-		if s.file, err = os.CreateTemp(s.dir, ".zetanum-borrow-*"); err != nil {
-			return err
-		}
-	}
-	n, err := s.file.WriteAt(s.wait, s.size)
-	s.size += int64(n)
-	s.wait = s.wait[:0]
-	return err
+	return s.Append(whole)
 }
 
 // read returns the record at an offset.
 func (s *store) read(offset int64) (*record, error) {
-	var body []byte
-	switch at := offset - int64(len(s.mem)); {
-	case at < 0:
-		n := int64(binary.LittleEndian.Uint32(s.mem[offset:]))
-		body = s.mem[offset+4 : offset+4+n]
-	case at >= s.size:
-		at -= s.size
-		n := int64(binary.LittleEndian.Uint32(s.wait[at:]))
-		body = s.wait[at+4 : at+4+n]
-	default:
-		chunk := make([]byte, min(512, s.size-at))
-		if _, err := s.file.ReadAt(chunk, at); err != nil {
+	body, err := s.At(offset, 512)
+	if err != nil {
+		return nil, err
+	}
+	if n := 4 + int(binary.LittleEndian.Uint32(body)); n > len(body) {
+		if body, err = s.At(offset, n); err != nil {
 			return nil, err
 		}
-		n := int(binary.LittleEndian.Uint32(chunk))
-		if 4+n > len(chunk) {
-			chunk = make([]byte, 4+n)
-			if _, err := s.file.ReadAt(chunk, at); err != nil {
-				return nil, err
-			}
-		}
-		body = chunk[4 : 4+n]
+	} else {
+		body = body[:n]
 	}
+	body = body[4:]
 	next := func() int {
 		v, n := binary.Uvarint(body)
 		body = body[n:]
@@ -183,17 +142,4 @@ func (s *store) read(offset int64) (*record, error) {
 		e.values[i] = string(take())
 	}
 	return e, nil
-}
-
-func (s *store) close() error {
-	if s.file == nil {
-		return nil
-	}
-	name := s.file.Name()
-	err := s.file.Close()
-	s.file = nil
-	if e := os.Remove(name); err == nil {
-		err = e
-	}
-	return err
 }

@@ -316,7 +316,8 @@ func bookOf(t *testing.T, cells string, behind ...string) string {
 	z := zip.NewWriter(&b)
 	for name, part := range map[string]string{
 		"xl/workbook.xml":            `<workbook><sheets><sheet name="Products" id="s"/></sheets></workbook>`,
-		"xl/_rels/workbook.xml.rels": `<Relationships><Relationship Id="s" Type="/worksheet" Target="sheet.xml"/></Relationships>`,
+		"xl/_rels/workbook.xml.rels": `<Relationships><Relationship Id="s" Type="/worksheet" Target="sheet.xml"/><Relationship Id="t" Type="/sharedStrings" Target="texts.xml"/></Relationships>`,
+		"xl/texts.xml":               `<sst><si><t>shared</t></si></sst>`,
 		"xl/sheet.xml":               `<worksheet><sheetData><row><c t="str"><v>SKU</v></c><c t="str"><v>EAN</v></c><c t="str"><v>Title</v></c></row><row>` + cells + `</row></sheetData>` + strings.Join(behind, "") + `</worksheet>`,
 	} {
 		w, err := z.Create(name)

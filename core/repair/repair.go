@@ -223,6 +223,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 		Survey:   r.result.Survey,
 		Sample:   r.opt.Sample,
 		Output:   out,
+		Temp:     r.opt.Temp,
 	}
 	r.run = run
 	defer func() { r.result.written = run.Output }()

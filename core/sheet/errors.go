@@ -15,7 +15,7 @@ var (
 	ErrNoSheets    = errors.New("it is no workbook that can be read, and has no sheets")
 	ErrNoSheet     = errors.New("there is no sheet of that name")
 	ErrTooWide     = errors.New("the table has too many columns")
-	ErrRowTooLarge = errors.New("a single row has more than 64 megabytes")
+	ErrRowTooLarge = errors.New("a single row has more than 16 megabytes")
 	ErrMembers     = errors.New("it is not clear which file of the archive is meant")
 	ErrNoMember    = errors.New("the archive has no such file")
 	ErrNoArchive   = errors.New("it is no archive")

@@ -215,7 +215,7 @@ func (f flavour) sample(decoded string) (s flavoured) {
 }
 
 // mostCell is how large a cell of an odd flavour may be.
-const mostCell = 64 << 20
+const mostCell = 16 << 20
 
 // read reads rows in the flavour. cell is called with each cell, and whether it stands
 // in quotation marks.

@@ -229,12 +229,18 @@ func (p *htmlTable) endCell() {
 	}
 	p.inCell = false
 	p.covered()
-	var lines []string
+	var b strings.Builder
 	for line := range strings.SplitSeq(p.cell.String(), "\x00") {
-		lines = append(lines, strings.Join(strings.FieldsFunc(line, func(r rune) bool { return r < 0x80 && isSpaceByte(byte(r)) }), " "))
+		between := ""
+		for word := range strings.FieldsFuncSeq(line, func(r rune) bool { return r < 0x80 && isSpaceByte(byte(r)) }) {
+			b.WriteString(between)
+			b.WriteString(word)
+			between = " "
+		}
+		b.WriteByte('\n')
 	}
 	p.cell.Reset()
-	text := strings.Trim(strings.Join(lines, "\n"), "\n")
+	text := strings.Trim(b.String(), "\n")
 	for i := range p.wide {
 		if len(p.cells) > workbook.MostColumns {
 			return

@@ -39,11 +39,13 @@ const PartSize = 1 << 20
 // its end.
 const lookAhead = 2 * lenientReach
 
-// maxProduct bounds how far a part may grow when a cell is very large, and MostRows how
-// many rows of a product are kept together in one part. A product that has more is cut.
+// maxRow bounds how far a part may grow when a cell is very large, maxProduct when a product
+// is, and MostRows how many rows of a product are kept together in one part. A product that
+// has more is cut.
 const (
-	maxProduct = 64 * PartSize
-	MostRows   = 250_000
+	maxRow     = 16 * PartSize
+	maxProduct = 24 * PartSize
+	MostRows   = 100_000
 )
 
 // A Surprise is an error of a first reading: the file is not in the form that
@@ -118,7 +120,7 @@ func (s *Splitter) Next() (*Part, error) {
 				return nil, s.unclosed()
 			}
 			return s.hand(len(s.buf), false)
-		case s.many || len(s.buf) > maxProduct:
+		case s.many || len(s.buf) > maxProduct || len(s.buf) > maxRow && s.inside == 0:
 			if s.inside > 0 {
 				s.clear = s.offset + int64(s.seen)
 				return s.hand(s.inside, true)

@@ -253,7 +253,7 @@ func (t *Table) headAt(from int64) (head []byte, more bool, err error) {
 // behind returns where the row behind the first n begins, which begin there.
 func (t *Table) behind(from int64, n int) (int64, error) {
 	var row catalogue.Row
-	for size := int64(sniffSize); from < t.Extent && size <= maxProduct; {
+	for size := int64(sniffSize); from < t.Extent && size <= maxRow; {
 		raw := make([]byte, min(t.Extent-from, size))
 		if _, err := t.file.ReadAt(raw, from); err != nil && !errors.Is(err, io.EOF) {
 			return 0, t.fail(err, "", "")

@@ -34,7 +34,7 @@ const (
 	// MostShared is how many bytes the texts that cells share may have.
 	MostShared = 192 << 20
 	// MostCell is how many bytes a cell or a tag may have.
-	MostCell = 64 << 20
+	MostCell = 16 << 20
 	// MostRows and MostColumns are those of the standard's programs.
 	MostRows    = 1 << 20
 	MostColumns = 1 << 14

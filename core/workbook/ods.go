@@ -301,11 +301,12 @@ func (r *odsReader) paragraphs() error {
 // appendSpaced appends a text in which runs of white space count as one space (Part 3,
 // 6.1.2).
 func appendSpaced(dst, text []byte, from int) []byte {
-	for i, part := range bytes.FieldsFunc(text, func(r rune) bool { return r == ' ' || r == '\t' || r == '\n' || r == '\r' }) {
-		if i > 0 || isSpace(text[0]) && len(dst) > from && dst[len(dst)-1] != '\n' {
+	first := true
+	for part := range bytes.FieldsFuncSeq(text, func(r rune) bool { return r == ' ' || r == '\t' || r == '\n' || r == '\r' }) {
+		if !first || isSpace(text[0]) && len(dst) > from && dst[len(dst)-1] != '\n' {
 			dst = append(dst, ' ')
 		}
-		dst = unescape(dst, part)
+		dst, first = unescape(dst, part), false
 	}
 	if len(text) > 0 && isSpace(text[len(text)-1]) && len(dst) > from && !isSpace(dst[len(dst)-1]) {
 		dst = append(dst, ' ')

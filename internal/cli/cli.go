@@ -11,7 +11,6 @@ import (
 	"os"
 	"os/signal"
 	"runtime"
-	"runtime/debug"
 	"slices"
 	"strings"
 	"syscall"
@@ -92,7 +91,7 @@ func Main() int {
 	ballast := make([]byte, 32<<20)
 	defer runtime.KeepAlive(ballast)
 	if os.Getenv("GOGC") == "" {
-		debug.SetGCPercent(200)
+		boundGarbage()
 	}
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM, syscall.SIGHUP)
 	defer stop()

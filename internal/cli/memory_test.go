@@ -15,6 +15,8 @@ import (
 	"syscall"
 	"testing"
 
+	"zetanum/core/barcode"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -23,8 +25,8 @@ import (
 // kilobytes.
 const mostMemory = 300 << 10
 
-// TestMemory: blank rows, rows that repeat one, and the texts that cells of a workbook share
-// need no memory each.
+// TestMemory: blank rows, rows that repeat one, codes that several products have, rows of one
+// product, and the texts that cells of a workbook share need no memory each.
 func TestMemory(t *testing.T) {
 	if testing.Short() || runtime.GOOS != "linux" {
 		t.Skip("large files, and how much memory a process had is counted in kilobytes")
@@ -39,6 +41,24 @@ func TestMemory(t *testing.T) {
 		},
 		"one row again and again": func(_ string, out io.Writer) {
 			fmt.Fprint(out, "SKU,EAN\n", strings.Repeat("A,9521234000013\n", rows))
+		},
+		"codes that two products have": func(_ string, out io.Writer) {
+			for i := range 500_000 {
+				if i == 0 {
+					fmt.Fprint(out, "SKU,EAN,Title\n")
+				}
+				n := uint64(952_000_000_000 + i%250_000)
+				fmt.Fprintf(out, "S%d,%d%d,T%d\n", n, n, barcode.CheckDigit(n), i)
+			}
+		},
+		"one product": func(_ string, out io.Writer) {
+			fmt.Fprint(out, "Slug,SKU,Title\n")
+			for i := range 500_000 {
+				fmt.Fprintf(out, "s,S%d,T%d\n", i, i)
+			}
+		},
+		"a row as large as they may be": func(_ string, out io.Writer) {
+			fmt.Fprint(out, "SKU,EAN,Description\nA,9521234000013,\"", strings.Repeat("Ã¼ber \"\"x\"\" ", 900_000), "\"\nB,9521234000020,ä\n")
 		},
 		"many columns": func(_ string, out io.Writer) {
 			fmt.Fprint(out, "SKU", strings.Repeat(",column", 16_000), "\n")
