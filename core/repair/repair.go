@@ -308,7 +308,8 @@ func (r *runner) named(err error) error {
 	if errors.Is(err, sheet.ErrChanged) {
 		return &sheet.Error{File: r.table.Name, Err: err, Do: "Nothing was written. Run again when nobody is saving it."}
 	}
-	if errors.Is(err, sheet.ErrRowTooLarge) {
+	var named *sheet.Error
+	if errors.Is(err, sheet.ErrRowTooLarge) && !errors.As(err, &named) {
 		return &sheet.Error{File: r.table.Name, Err: err, Do: "Nothing was written. Look for a cell that holds a whole file, or for a " +
 			"quotation mark that is never closed."}
 	}

@@ -1,6 +1,10 @@
 package sheet
 
-import "errors"
+import (
+	"errors"
+	"io/fs"
+	"syscall"
+)
 
 // What a file may be instead of a table.
 var (
@@ -45,6 +49,22 @@ func (e *Error) Error() string {
 		s += ". " + e.Do
 	}
 	return s
+}
+
+// toDo says what to do about an error where who comes upon it knows no better.
+func toDo(err error) string {
+	var path *fs.PathError
+	switch {
+	case errors.Is(err, ErrRowTooLarge):
+		return "Look for a cell that holds a whole file, or for a quotation mark that is never closed."
+	case errors.Is(err, ErrSpread), errors.Is(err, ErrNoTable):
+		return "Save what is meant in a file of its own, with its headings above it, and name that."
+	case errors.Is(err, syscall.ENOSPC):
+		return "Make room on the disk, and try again."
+	case errors.As(err, &path):
+		return "Copy the file to a disk of this machine, and name the copy."
+	}
+	return ""
 }
 
 // Unwrap returns the error within.

@@ -284,7 +284,7 @@ func (f flavour) read(r *bufio.Reader, cell func(cell []byte, quoted bool), endR
 			began, some = true, true
 		}
 		if len(buf) > mostCell {
-			return fmt.Errorf("%w: a cell of more than %d MB", ErrRowTooLarge, mostCell>>20)
+			return fmt.Errorf("%w (in a cell that begins with %q)", ErrRowTooLarge, strings.ToValidUTF8(string(buf[:60]), ""))
 		}
 	}
 }

@@ -113,7 +113,11 @@ func eachRow(r io.Reader, do func(table, row int, cells []string) error) error {
 	for {
 		switch z.Next() {
 		case html.ErrorToken:
-			if err := z.Err(); !errors.Is(err, io.EOF) {
+			err := z.Err()
+			if errors.Is(err, html.ErrBufferExceeded) {
+				return fmt.Errorf("%w: a cell of more than %d MB", ErrRowTooLarge, mostCell>>20)
+			}
+			if !errors.Is(err, io.EOF) {
 				return err
 			}
 			return p.endRow()

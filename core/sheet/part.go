@@ -10,6 +10,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 	"unsafe"
 
@@ -126,12 +127,33 @@ func (s *Splitter) Next() (*Part, error) {
 				return s.hand(s.inside, true)
 			}
 			if s.form.Spooled || s.form.Lenient {
-				return nil, fmt.Errorf("%w (the one that begins at byte %d)", ErrRowTooLarge, s.offset)
+				return nil, fmt.Errorf("%w (the one that begins with %q)", ErrRowTooLarge, s.largeRow())
 			}
 			return nil, s.unclosed()
 		}
 		want = 2 * len(s.buf)
+		if len(s.buf) <= maxRow {
+			want = min(want, maxRow+1)
+		} else {
+			want = min(want, maxProduct+1)
+		}
 	}
+}
+
+// largeRow returns how the row begins that does not end in what has been read.
+func (s *Splitter) largeRow() string {
+	at := 0
+	for end, row := s.rowAt(0); row != nil; end, row = s.rowAt(at) {
+		at = end
+	}
+	const some = 60
+	rest := s.buf[at:]
+	if s.form.Spooled {
+		return beginning(text(rest), s.form.Numbered, some)
+	}
+	begins := s.form.Charset.Decode(bytes.Clone(rest[:min(len(rest), some)]))
+	words := strings.FieldsFunc(strings.ToValidUTF8(text(begins), ""), unicode.IsControl)
+	return strings.Join(words, " ")
 }
 
 func (s *Splitter) unclosed() error {

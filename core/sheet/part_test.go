@@ -87,3 +87,34 @@ func TestSplitProducts(t *testing.T) {
 		require.NoError(t, table.Close())
 	}
 }
+
+// TestLargeRow: a row that is too large is named by how it begins, whatever file it is in;
+// one that is almost too large is read.
+func TestLargeRow(t *testing.T) {
+	for _, size := range []int{maxRow - 1<<19, maxRow + 1<<19} {
+		cell := strings.Repeat("wool ", size/5)
+		for name, content := range map[string]string{
+			"list.csv":   "SKU,EAN,Title\nB,,x\nY-1,9521234000013,\"" + cell + "\"\nC,,x\n",
+			"odd.csv":    "~SKU~^~EAN~^~Title~\n~B~^~~^~x~\n~Y-1~^~9521234000013~^~" + cell + "~\n~C~^~~^~x~\n",
+			"list.json":  `[{"sku":"B","ean":"","title":"x"},{"sku":"Y-1","ean":"9521234000013","title":"` + cell + `"},{"sku":"C","title":"x"}]`,
+			"table.html": "<table><tr><th>SKU<th>EAN<th>Title<tr><td>B<td><td>x<tr><td>Y-1<td>9521234000013<td>" + cell + "<tr><td>C<td><td>x</table>",
+		} {
+			table, err := Open(write(t, name, content), Options{})
+			rows := 0
+			if err == nil {
+				err = table.Each(func() { rows = 0 }, func(*catalogue.Row) { rows++ })
+				require.NoError(t, table.Close(), name)
+			}
+			if size < maxRow {
+				assert.NoError(t, err, name)
+				assert.Equal(t, 3, rows, name)
+				continue
+			}
+			assert.ErrorIs(t, err, ErrRowTooLarge, name)
+			begins := map[string]string{"list.csv": `Y-1,95`, "odd.csv": "wool", "list.json": "Y-1,95"}[name]
+			if name != "table.html" { // where a token is too large already
+				assert.ErrorContains(t, err, `begins with "`+begins, name)
+			}
+		}
+	}
+}

@@ -70,6 +70,28 @@ func AppendSpooled(dst []byte, cells func(add func(text string))) []byte {
 
 func (s *spoolWriter) flush() error { return s.w.Flush() }
 
+// beginning returns the cells with which a spooled row begins, up to so many bytes.
+func beginning(row string, numbered bool, most int) string {
+	_, size := uvarint(row)
+	row = row[size:]
+	if numbered {
+		_, size := uvarint(row)
+		row = row[size:]
+	}
+	var b strings.Builder
+	for b.Len() < most && row != "" {
+		n, size := uvarint(row)
+		row = row[size:]
+		cell := row[:min(int(n>>len(spooled)), len(row))]
+		row = row[len(cell):]
+		if b.Len() > 0 {
+			b.WriteByte(',')
+		}
+		b.WriteString(cell[:min(len(cell), most)])
+	}
+	return strings.ToValidUTF8(b.String(), "")
+}
+
 func uvarint(s string) (n uint64, size int) {
 	for shift := 0; size < len(s); shift += 7 {
 		b := s[size]

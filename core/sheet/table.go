@@ -190,7 +190,11 @@ func (t *Table) Close() error {
 	return err
 }
 
+// fail names the file in an error and says what to do.
 func (t *Table) fail(err error, more, do string) error {
+	if do == "" {
+		do = toDo(err)
+	}
 	return &Error{File: t.Name, Err: err, More: more, Do: do}
 }
 
