@@ -11,11 +11,11 @@ import (
 // AnotherTable says what a row among the products, whose columns have those fields, has
 // in common with the headings of another table: how many cells are filled; whether each of
 // them is a heading that is known, and one of them not the heading that its column has; and
-// whether all are words as headings are, one is where a code or a number should be, and one
-// is a heading that is known and not that of its column.
+// whether all are words as headings are, one is where a code or a number should be and not the
+// heading of that, and one is a heading that is known.
 func AnotherTable(cells []string, fields []catalogue.Field) (filled int, known, words bool) {
-	known, words = true, true
-	other, wrong := false, false
+	known = true
+	other, wrong, some := false, false, false
 	for col, cell := range cells {
 		if cell == "" || strings.TrimSpace(cell) == "" {
 			continue
@@ -29,10 +29,13 @@ func AnotherTable(cells []string, fields []catalogue.Field) (filled int, known, 
 		}
 		f := Field(cell)
 		known = known && f != catalogue.Unknown
-		other = other || f != own && f != catalogue.Unknown
-		wrong = wrong || own.Kind().Numeric() || own == catalogue.Barcode
+		some = some || f != catalogue.Unknown
+		if f != own {
+			other = other || f != catalogue.Unknown
+			wrong = wrong || own.Kind().Numeric() || own == catalogue.Barcode
+		}
 	}
-	return filled, known && other && filled >= 2, words && wrong && other && filled >= 2
+	return filled, known && other && filled >= 2, wrong && some && filled >= 2
 }
 
 // MayBe reports whether a text may be a heading: not long, it begins with a letter, and has
@@ -49,4 +52,21 @@ func MayBe(cell string) bool {
 	cell = strings.TrimSpace(cell)
 	first, _ := utf8.DecodeRuneInString(cell)
 	return unicode.IsLetter(first) && utf8.RuneCountInString(cell) <= 40
+}
+
+// MayName reports whether a row may be one of headings, or have the name of a table, by what
+// stands in the place of its SKU; if not, the rest of it need not be looked at.
+func MayName(sku string) bool {
+	return sku == "" || strings.IndexByte(sku, ' ') >= 0 || MayBe(sku)
+}
+
+// IsName reports whether a row has one cell only, as the name of a table has.
+func IsName(cells []string) bool {
+	filled := 0
+	for _, cell := range cells {
+		if cell != "" {
+			filled++
+		}
+	}
+	return filled == 1
 }

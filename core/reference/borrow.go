@@ -113,6 +113,7 @@ type Lender struct {
 	Taken []TakenColumn
 	// Hidden are the headings of columns that the workbook does not show.
 	Hidden []string
+	Until  int // the row with the headings of another table, from which on nothing is read; 0: there is none
 
 	key   []int
 	take  []int
@@ -201,6 +202,7 @@ func Lend(rule *BorrowRule, opt sheet.Options, kind func(name string) catalogue.
 	if err == nil {
 		err = failed
 	}
+	l.Until = table.Until
 	if err == nil {
 		err = l.store.Flush()
 	}

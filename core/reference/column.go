@@ -21,6 +21,7 @@ type Column struct {
 	Evidence *rescue.Evidence
 	Cells    []Cell // that are not empty, in the order of the sheet
 	Empty    int
+	Until    int // the row with the headings of another table, from which on nothing is read; 0: there is none
 }
 
 // A Cell is one cell of a column.
@@ -96,6 +97,7 @@ func readColumn(table *sheet.Table, column string) (*Column, error) {
 		cell.Title = strings.Clone(catalogue.Shorten(r.Cell(title), mostTitle))
 		c.Cells = append(c.Cells, cell)
 	})
+	c.Until = table.Until
 	return c, err
 }
 

@@ -23,6 +23,7 @@ type Sheet struct {
 	Rows    int
 	Whole   int // rows with a key and a whole code
 	Damaged int // rows with a key and a damaged code
+	Until   int // the row with the headings of another table, from which on nothing is read; 0: there is none
 	path    string
 	opt     sheet.Options
 	rows    []known
@@ -90,7 +91,7 @@ func Load(path string, opt sheet.Options) (*Sheet, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Sheet{path: path, opt: opt, Name: c.Name, Rows: len(c.Cells) + c.Empty, bySKU: make(map[string]place),
+	s := &Sheet{path: path, opt: opt, Name: c.Name, Until: c.Until, Rows: len(c.Cells) + c.Empty, bySKU: make(map[string]place),
 		byWords: make(map[uint64]place), byCode: make(map[uint64]place)}
 	evidence := c.Model.Weigh(rescue.Rules{})
 	for i := range c.Cells {

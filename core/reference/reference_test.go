@@ -67,3 +67,23 @@ func TestNotBelieved(t *testing.T) {
 		assert.Equal(t, Damaged, a.State, sku)
 	}
 }
+
+// TestTableBelow: what stands in a second table below the first is not believed.
+func TestTableBelow(t *testing.T) {
+	for below, until := range map[string]int{
+		"\nCartons,,,\nSKU,Carton EAN,Cups,Colour\nB,9521234000020,12,\n":    5,
+		"\nSKU,Old code,Title,\nB,9521234000020,Red cup,\n":                  4,
+		"EAN,Title,Supplier,Price\nB,9521234000020,Hollowbrook Joinery,3.50": 3,
+		"\nB,9521234000020,,\n":                     0,
+		"Large cups,,,\nB,9521234000020,Red cup,\n": 0,
+	} {
+		s := load(t, "list.csv", "SKU,EAN,Title,Colour\nA,9521234000013,Blue cup,blue\n"+below)
+		assert.Equal(t, until, s.Until, below)
+		assert.Equal(t, Found, Sheets{s}.Look(Key{SKU: "A"}).State, below)
+		want := Found
+		if until > 0 {
+			want = NotFound
+		}
+		assert.Equal(t, want, Sheets{s}.Look(Key{SKU: "B"}).State, below)
+	}
+}

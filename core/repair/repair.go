@@ -117,7 +117,7 @@ func (r *runner) fit(temp string) (err error) {
 		return err
 	}
 	for _, s := range r.sheet.Trusted {
-		r.result.Trusted = append(r.result.Trusted, TrustedSheet{s.Name, s.Rows, s.Whole, s.Damaged})
+		r.result.Trusted = append(r.result.Trusted, TrustedSheet{s.Name, s.Rows, s.Whole, s.Damaged, s.Until})
 	}
 	return nil
 }
@@ -259,7 +259,7 @@ func (r *runner) countRows() error {
 			continue
 		}
 		b := Borrowed{
-			Rule: l.BorrowRule.String(), From: l.Lender.Name, Rows: l.Lender.Rows, Hidden: l.Lender.Hidden, Taken: l.Taken,
+			Rule: l.BorrowRule.String(), From: l.Lender.Name, Rows: l.Lender.Rows, Hidden: l.Lender.Hidden, Until: l.Lender.Until, Taken: l.Taken,
 			Matched: touched(l.First + sections.LoanMatched), Unmatched: touched(l.First + sections.LoanUnmatched),
 			Alike: touched(l.First + sections.LoanAlike),
 			Twice: touched(l.First + sections.LoanTwice), Filled: touched(l.First + sections.LoanFilled),

@@ -158,6 +158,7 @@ type Borrowed struct {
 	NotIn     string                  `json:"not_in,omitempty"` // the lists of unmatched rows, on both sides
 	OnlyIn    string                  `json:"only_in,omitempty"`
 	Hidden    []string                `json:"hidden,omitempty"` // headings there that the workbook does not show
+	Until     int                     `json:"until,omitempty"`  // the row there with the headings of another table, which is not read
 	Taken     []reference.TakenColumn `json:"taken"`
 }
 
@@ -165,6 +166,7 @@ type Borrowed struct {
 type TrustedSheet struct {
 	Name                 string
 	Rows, Whole, Damaged int
+	Until                int // the row there with the headings of another table, which is not read; 0: there is none
 }
 
 // manifest is what run.json records of a run.

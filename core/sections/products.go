@@ -323,6 +323,9 @@ func (s *Sheet) readShop(path string) (*products.Shop, error) {
 		}
 		shop.Add(row.Cell(sku), row.Cell(parent), row.Number, product)
 	})
+	if table.Until > 0 {
+		s.Note("%s is read up to row %d, where another table begins", table.Name, table.Until)
+	}
 	if err == nil && alone && !key.Says() {
 		return nil, &sheet.Error{File: table.Name, Err: sheet.ErrNoColumn, More: "one that says which rows are one product",
 			Do: "It needs the slug or the parent SKU of each variant, or the column that together_by names."}

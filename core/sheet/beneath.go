@@ -39,13 +39,47 @@ func (t *Table) lookBeneath(rows []catalogue.Row) {
 }
 
 // EachProduct is [Table.Each] without the rows right under the headings that are no
-// products.
+// products, and up to a second table below the first one: [Table.Until] is where it begins.
 func (t *Table) EachProduct(reset func(), add func(*catalogue.Row)) error {
-	return t.Each(reset, func(row *catalogue.Row) {
-		if !t.beneath(row.Number) {
-			add(row)
+	var above rowsAbove
+	return t.Each(func() {
+		above, t.Until = rowsAbove{}, 0
+		reset()
+	}, func(row *catalogue.Row) {
+		if t.Until > 0 || t.beneath(row.Number) {
+			return
 		}
+		if above.begins(row, &t.Columns) {
+			t.Until = row.Number
+			return
+		}
+		add(row)
 	})
+}
+
+// rowsAbove is what is known of the rows above one.
+type rowsAbove struct {
+	last           int // the last that is not blank
+	name, afterGap bool
+}
+
+// begins reports whether a row has the headings of another table: they stand behind a gap,
+// or are known so well that they need none.
+func (a *rowsAbove) begins(row *catalogue.Row, columns *catalogue.Columns) bool {
+	name := false
+	if cell := row.Cell(max(0, columns.First(catalogue.SKU))); heading.MayName(cell) {
+		if cell == "" && row.Blank() {
+			return false // it is the gap
+		}
+		filled, known, words := heading.AnotherTable(row.Cells, columns.Fields)
+		gap := row.Number != a.last+1 || a.name && a.afterGap
+		if a.last > 0 && (known && filled > 2 || (known || words) && gap) {
+			return true
+		}
+		name = heading.IsName(row.Cells)
+	}
+	*a = rowsAbove{row.Number, name, a.last > 0 && row.Number != a.last+1}
+	return false
 }
 
 // beneath reports whether the row of that number is one of those.

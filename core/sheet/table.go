@@ -75,6 +75,7 @@ type Table struct {
 
 	Heads    [][]string // the cells of the heading row, or of both rows that the headings are put together from
 	Beneath  []Beneath  // rows right under the headings that are no products
+	Until    int        // the row in which [Table.EachProduct] has come upon the headings of another table
 	HeadLine string     // the heading row as it stands in the file, without its end
 	Mark     string     // what is left of a byte order mark before the first heading, which is no part of it
 

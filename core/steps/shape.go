@@ -19,7 +19,7 @@ import (
 func NeedsAll(columns *catalogue.Columns) func(*catalogue.Row) bool {
 	sku := columns.First(catalogue.SKU)
 	return func(row *catalogue.Row) bool {
-		if mayName(row.Cell(sku)) {
+		if heading.MayName(row.Cell(sku)) {
 			return true
 		}
 		at, _ := sheet.Torn(row)

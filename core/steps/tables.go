@@ -42,11 +42,11 @@ type heads struct {
 func (h *heads) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
 		name := false
-		if cell := row.Cell(h.sku); mayName(cell) {
+		if cell := row.Cell(h.sku); heading.MayName(cell) {
 			if cell == "" && row.Blank() {
 				continue // it is the gap
 			}
-			name = isName(row)
+			name = heading.IsName(row.Cells)
 			h.look(row)
 		}
 		if h.firstRow == 0 {
@@ -179,23 +179,6 @@ func OtherTables(learned line.Aggregate) (rows []int, ok bool) {
 		}
 	}
 	return rows, true
-}
-
-// mayName reports whether a row may be one of headings, or have the name of a table, by what
-// stands in the place of its SKU; if so, it has been read as a whole.
-func mayName(sku string) bool {
-	return sku == "" || strings.IndexByte(sku, ' ') >= 0 || heading.MayBe(sku)
-}
-
-// isName reports whether a row has one cell only, as the name of a table has.
-func isName(row *catalogue.Row) bool {
-	filled := 0
-	for _, cell := range row.Cells {
-		if cell != "" {
-			filled++
-		}
-	}
-	return filled == 1
 }
 
 // headingsOf returns what stands in a row of headings.

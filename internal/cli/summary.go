@@ -178,7 +178,7 @@ func (s summary) borrowed(b *repair.Borrowed) {
 	if parts != nil {
 		more = "; " + strings.Join(parts, ", ")
 	}
-	s.WrapHanging("       ", "         ", fmt.Sprintf("%s: %s matched%s", b.From, plural(b.Matched, "row", "rows"), more))
+	s.WrapHanging("       ", "         ", fmt.Sprintf("%s: %s matched%s%s", b.From, plural(b.Matched, "row", "rows"), more, until(b.Until)))
 	for _, t := range b.Taken {
 		text := fmt.Sprintf("%s from its column %q, for example %s", t.Name, t.Heading, visible(t.Sample, 40))
 		if len(t.Alike) > 0 {
@@ -191,13 +191,21 @@ func (s summary) borrowed(b *repair.Borrowed) {
 	}
 }
 
+// until says that a sheet has another table from a row on, if it has.
+func until(row int) string {
+	if row == 0 {
+		return ""
+	}
+	return fmt.Sprintf("; read up to row %s, where another table begins", catalogue.Thousands(uint64(row)))
+}
+
 func (s summary) trusted() {
 	for _, t := range s.r.Trusted {
 		note := ""
 		if t.Damaged > 0 {
 			note = fmt.Sprintf("; %s damaged there too and not believed", plural(t.Damaged, "code is", "codes are"))
 		}
-		s.Line(s.Faint(fmt.Sprintf("trusted: %s, %s with a whole barcode%s", t.Name, plural(t.Whole, "row", "rows"), note)))
+		s.WrapHanging("", "  ", s.Faint(fmt.Sprintf("trusted: %s, %s with a whole barcode%s%s", t.Name, plural(t.Whole, "row", "rows"), note, until(t.Until))))
 	}
 }
 
