@@ -62,17 +62,22 @@ func unlabel(s string) string {
 	return rest
 }
 
-// formula is a formula that shows a text as it is: ="…", or a function of one text that
-// changes no digit, in the languages of spreadsheet programs, perhaps with a format of
-// digits behind it.
-var formula = regexp.MustCompile(`^'?\s*=\s*(?i:(?:` + textFunctions + `)\(\s*)*"+([^"]*)"+\s*(?:[;,]\s*"?[0#@]+"?\s*)?\)*\s*$`)
+// formula is a formula that shows a text or a whole number as it is: ="…", =…, or a function
+// that changes no digit of it, in the languages of spreadsheet programs, perhaps with empty
+// texts beside it, or with a format of digits behind it.
+var formula = regexp.MustCompile(`^'?\s*=\s*(?:(?i:` + textFunctions + `)\(\s*|(?i:` + linkFunctions + `)\(\s*"[^"]*"\s*[;,]\s*|""\s*[;,&]\s*)*` +
+	`(?:"+([^"]*)"+|([0-9]{6,15}))\s*(?:[;,&]\s*""\s*)*(?:[;,]\s*"?([0#@]+)"?\s*)?\)*\s*$`)
 
-// textFunctions are the functions that make a text of something, trim it or join one.
+// linkFunctions are the functions that show their second text.
+const linkFunctions = `HYPERLINK|LIEN_HYPERTEXTE|HIPERV[IÍ]NCULO|HIPERLINK|COLLEG\.IPERTESTUALE|HYPERLÄNK|HIPERŁĄCZE|HIPERHIVATKOZÁS|ГИПЕРССЫЛКА|KÖPRÜ`
+
+// textFunctions are the functions that make a text of something, or a number, trim it or join one.
 const textFunctions = `T|TEXT|TEXTE|TEXTO|TESTO|TEKST|TEKSTI|SZÖVEG|METNEÇEVİR|HODNOTA\.NA\.TEXT|ТЕКСТ|` +
 	`TRIM|GLÄTTEN|SUPPRESPACE|ESPACIOS|ARRUMAR|ANNULLA\.SPAZI|SPATIES\.WISSEN|RENSA|FJERN\.OVERFLØDIGE\.BLANKE|USUŃ\.ZBĘDNE\.ODSTĘPY|` +
 	`CLEAN|SÄUBERN|EPURAGE|LIMPIAR|TIRAR|LIBERA|WISSEN\.CONTROL|STÄDA|RENS|OCZYŚĆ|` +
 	`CONCAT|CONCATENATE|VERKETTEN|TEXTKETTE|CONCATENER|CONCATENAR|CONCATENA|TEKST\.SAMENVOEGEN|SAMMANFOGA|SAMMENKÆDNING|` +
-	`ZŁĄCZ\.TEKSTY|ZŁĄCZ\.TEKST|СЦЕПИТЬ|BİRLEŞTİR`
+	`ZŁĄCZ\.TEKSTY|ZŁĄCZ\.TEKST|СЦЕПИТЬ|BİRLEŞTİR|` +
+	`VALUE|WERT|CNUM|VALOR|VALORE|WAARDE|TEXTNUM|VÆRDI|WARTOŚĆ|ARVO|ЗНАЧЕН|SAYIYAÇEVİR`
 
 // unformula returns the text that a formula shows, and any other cell as it is.
 func unformula(cell string) string {
@@ -80,7 +85,11 @@ func unformula(cell string) string {
 		return cell
 	}
 	if m := formula.FindStringSubmatch(strings.TrimSpace(cell)); m != nil {
-		return m[1]
+		text := m[1] + m[2]
+		if zeros := strings.Count(m[3], "0"); zeros > len(text) && zeros <= 18 && strings.Trim(text, "0123456789") == "" && text != "" {
+			return strings.Repeat("0", zeros-len(text)) + text
+		}
+		return text
 	}
 	return cell
 }
