@@ -26,7 +26,29 @@ const mostLayers = 3
 // A text that was misread has, in the bytes of the encoding it was read as, the
 // form of UTF-8 throughout, and what comes of it makes sense: characters that are
 // in use, words in one script, capitals where they may stand.
+//
+// What was misread more often than the rest of the text is undone with it: mending a text
+// twice is mending it once.
 func Mend(s string) (m Mended, ok bool) {
+	return toTheEnd(s, mendOnce)
+}
+
+// toTheEnd mends a text, and what comes of it, as long as something is to be undone.
+func toTheEnd(s string, once func(string) (Mended, bool)) (m Mended, ok bool) {
+	if m, ok = once(s); !ok {
+		return m, false
+	}
+	for m.Layers < mostLayers {
+		again, more := once(m.Text)
+		if !more {
+			break
+		}
+		m = Mended{Text: again.Text, As: m.As, Layers: m.Layers + again.Layers, Exact: m.Exact && again.Exact, Part: true}
+	}
+	return m, true
+}
+
+func mendOnce(s string) (m Mended, ok bool) {
 	if misread(s) == 0 {
 		return m, false
 	}
@@ -48,15 +70,20 @@ func MendAs(s, as string) (m Mended, ok bool) {
 	if at := slices.IndexFunc(misreadings, func(m *misreading) bool { return m.name == as }); at >= 0 {
 		one = misreadings[at]
 	}
-	if one == nil || !one.may(s) {
+	if one == nil {
 		return m, false
 	}
-	best, ok := undoAny(s, []*misreading{one})
-	if !ok || honest(s, best.Text) {
-		return m, false
-	}
-	best.Exact = !best.ambiguous && !best.lost
-	return best.Mended, true
+	return toTheEnd(s, func(s string) (m Mended, ok bool) {
+		if !one.may(s) {
+			return m, false
+		}
+		best, ok := undoAny(s, []*misreading{one})
+		if !ok || honest(s, best.Text) {
+			return m, false
+		}
+		best.Exact = !best.ambiguous && !best.lost
+		return best.Mended, true
+	})
 }
 
 // undoAny undoes misreadings of the whole text or, if that makes no sense, of its words.
