@@ -91,6 +91,9 @@ func TestSplitProducts(t *testing.T) {
 // TestLargeRow: a row that is too large is named by how it begins, whatever file it is in;
 // one that is almost too large is read.
 func TestLargeRow(t *testing.T) {
+	if testing.Short() {
+		t.Skip("large files, of which the race detector looks at each byte")
+	}
 	for _, size := range []int{maxRow - 1<<19, maxRow + 1<<19} {
 		cell := strings.Repeat("wool ", size/5)
 		for name, content := range map[string]string{
