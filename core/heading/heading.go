@@ -1,8 +1,8 @@
 // Package heading says what the columns of a sheet mean: by the names above
 // them, and by what stands in them where the names say nothing.
 //
-// The names are data, in names.txt: in English, German, French, Spanish, Italian, Dutch,
-// Polish and Portuguese.
+// What headings are made of is data, in parts.txt, in the languages whose encodings are
+// known; names.txt has those whose parts do not say it.
 package heading
 
 import (
@@ -87,9 +87,22 @@ func Key(heading string) string {
 	}, heading)
 }
 
-// Field returns what a heading means, [catalogue.Unknown] if it is not in the
-// table.
-func Field(heading string) catalogue.Field { return names[Key(norm.NFC.String(heading))] }
+// Field returns what a heading means: by its name or by its parts; [catalogue.Unknown] if
+// neither is known.
+func Field(heading string) catalogue.Field {
+	f, _ := meaningOf(heading)
+	return f
+}
+
+// meaningOf is [Field], and says whether the column may stand beside another of the field.
+func meaningOf(heading string) (f catalogue.Field, isFurther bool) {
+	key := Key(norm.NFC.String(heading))
+	if f, ok := names[key]; ok {
+		return f, further[key]
+	}
+	m := parts.byParts(heading)
+	return m.field, m.further
+}
 
 // Count returns how many of the headings are in the table.
 func Count(headings []string) (n int) {
@@ -118,11 +131,11 @@ func Fields(headings []string, said map[string]catalogue.Field) []catalogue.Fiel
 			fields[i] = f
 			continue
 		}
-		f := Field(h)
+		f, isFurther := meaningOf(h)
 		switch {
 		case f == catalogue.Unknown:
 			continue
-		case further[Key(h)]:
+		case isFurther:
 			// The first column of a field is the product's own.
 			if !taken.Has(f) && hasOwn(headings[i+1:], f) {
 				continue
@@ -139,7 +152,10 @@ func Fields(headings []string, said map[string]catalogue.Field) []catalogue.Fiel
 // hasOwn reports whether one of the headings names a field, and not as a further
 // column of it.
 func hasOwn(headings []string, f catalogue.Field) bool {
-	return slices.ContainsFunc(headings, func(h string) bool { return Field(h) == f && !further[Key(h)] })
+	return slices.ContainsFunc(headings, func(h string) bool {
+		of, isFurther := meaningOf(h)
+		return of == f && !isFurther
+	})
 }
 
 // isScientific reports whether a cell reads like 9.52123E+12: a number of 12

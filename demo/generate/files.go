@@ -117,7 +117,7 @@ func quote(s string, separator byte) string {
 func saltmarshFile(r *rand.Rand, list []product) (file []byte, lost []product) {
 	var b bytes.Buffer
 	b.WriteString("\ufeff")
-	head := "SKU,Barcode,Product name,Brand,Category,Price,Quantity,Image URL,Body (HTML)\n"
+	head := "SKU,Barcode,Product name,Brand,Category,Price,Quantity,Image URL,Text (HTML)\n"
 	b.WriteString(head)
 	for i, p := range list {
 		cell, gone := damage(r, i, p.code)
