@@ -59,6 +59,62 @@ func ContentsOf(cells []string) (c Contents, true, filled int) {
 	return Mixed, 0, filled
 }
 
+// ContentsIn is [ContentsOf] of a column of rows, and what fewer cells than are needed to know
+// it for certain have in common.
+func ContentsIn(rows [][]string, col int) Contents {
+	var counts [Words + 1]int
+	filled := 0
+	for _, cells := range rows {
+		if col < len(cells) && strings.TrimSpace(cells[col]) != "" {
+			filled++
+			count(&counts, strings.TrimSpace(cells[col]))
+		}
+	}
+	for c := Barcodes; c <= Words; c++ {
+		if filled > 0 && 100*counts[c] >= contentsShare*filled {
+			return c
+		}
+	}
+	return Mixed
+}
+
+// AreYesNo reports whether the cells of a column, some of which are filled, say yes or no.
+func AreYesNo(cells []string) bool {
+	some := false
+	for _, cell := range cells {
+		if cell = strings.TrimSpace(cell); cell == "" {
+			continue
+		}
+		if some = true; !lineWords["answer"][bare(cell)] {
+			return false
+		}
+	}
+	return some
+}
+
+// titleLength is how many characters the longest title has.
+const titleLength = 120
+
+// AreTitles reports whether a column of descriptions has titles: short plain texts on one line,
+// which all differ.
+func AreTitles(rows [][]string, col int) bool {
+	seen := make(map[string]bool)
+	for _, cells := range rows {
+		cell := ""
+		if col < len(cells) {
+			cell = strings.TrimSpace(cells[col])
+		}
+		if cell == "" {
+			continue
+		}
+		if seen[cell] || utf8.RuneCountInString(cell) > titleLength || markup.IsHTML(cell) || strings.ContainsAny(cell, "\n\r") || strings.Contains(cell, ". ") {
+			return false
+		}
+		seen[cell] = true
+	}
+	return len(seen) >= 2
+}
+
 // count adds a cell to the counts of the contents that it has. A link to an image is a
 // link, too, and an amount a number.
 func count(counts *[Words + 1]int, cell string) {

@@ -52,7 +52,7 @@ func (r *Result) Garbled() (n int) {
 // Look reads a file once and says what is in it, without repairing anything.
 func Look(ctx context.Context, opt Options) (*Result, error) {
 	r := &runner{opt: opt, result: new(Result)}
-	table, err := r.open(ctx, opt.Temp)
+	table, err := r.openAny(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -67,6 +67,13 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 	seen, _ := steps.FillOf(r.result.Survey.Learned[len(r.pipeline.Steps)-1])
 	if col := products.KeyLike(&r.table.Columns, r.table.Sample); col >= 0 && r.opt.Book.Products.TogetherBy == "" {
 		r.result.KeyLike = r.table.Columns.Headings[col]
+	}
+	r.result.Keys = r.keys(&seen)
+	if r.anyHeadings {
+		r.result.Unknown, r.result.Meant = true, r.meant(&seen)
+		for col := range r.table.Columns.Own() {
+			r.result.Holds = append(r.result.Holds, heading.ContentsIn(r.table.Sample, col).String())
+		}
 	}
 	r.result.Fill, r.result.Further, r.result.Variants, r.result.ImageRows, r.result.Notes = seen.Columns, seen.Further, seen.Variants,
 		seen.ImageRows, r.sheet.Notes

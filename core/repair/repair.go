@@ -102,6 +102,8 @@ type runner struct {
 	backed  map[reference.TextPlace]steps.BackedText // by the cells of which characters are lost
 	asLeft  bool                                     // the source is our own output as it was left
 
+	anyHeadings bool // none of them need be known
+
 	sheet    *sections.Sheet // the table with the rulebook
 	pipeline *line.Pipeline
 	finish   func() (map[string]uint64, error) // closes the outputs
@@ -126,7 +128,7 @@ func (r *runner) sheetOptions(temp string) sheet.Options {
 	fields, hints := r.opt.Book.Fields()
 	maps.Copy(fields, r.opt.Fields)
 	return sheet.Options{Sheet: r.opt.Sheet, Member: r.opt.Member, Fields: fields, Hints: hints, Reading: r.opt.Reading, Stdin: r.opt.Stdin,
-		Spool: temp, MostRows: r.opt.MostRows}
+		Spool: temp, MostRows: r.opt.MostRows, AnyHeadings: r.anyHeadings}
 }
 
 func (r *runner) open(ctx context.Context, temp string) (*sheet.Table, error) {
@@ -137,7 +139,9 @@ func (r *runner) open(ctx context.Context, temp string) (*sheet.Table, error) {
 		opt.Reading = cmp.Or(opt.Reading, reading(of, name))
 	}
 	path := r.opt.Input
-	if fetch.IsAddress(path) {
+	if r.fetched != nil {
+		path = r.fetched.Path
+	} else if fetch.IsAddress(path) {
 		file, err := fetch.Fetcher{Local: r.opt.AllowLocal}.Get(ctx, path, temp)
 		if err != nil {
 			return nil, err

@@ -29,11 +29,12 @@ type Options struct {
 	Look   bool                       // write a workbook to look at what is ready
 	Member string                     // the file of an archive to read
 	// AllowLocal says that a file may be fetched from this machine and its own network.
-	AllowLocal bool
-	Reading    sheet.Reading // how the file is to be read, where the user says so
-	Plain      bool          // with Only: no SKU, no headings and no empty lines
-	Sample     int           // products to write, the others set aside; 0: all
-	Workers    int
+	AllowLocal  bool
+	AnyHeadings bool          // with Look: of which none need be known
+	Reading     sheet.Reading // how the file is to be read, where the user says so
+	Plain       bool          // with Only: no SKU, no headings and no empty lines
+	Sample      int           // products to write, the others set aside; 0: all
+	Workers     int
 	// PartSize is how many bytes the workers share out at a time; 0 is as much
 	// as is good. No output depends on it.
 	PartSize int
@@ -73,13 +74,17 @@ type Result struct {
 	// copy of our own output.
 	NotRestored  string
 	Report       *line.Report
-	Models       []ColumnModel      // what the survey saw of each barcode column
-	Fill         []steps.ColumnFill // of each column, after a look
-	Variants     int                // rows that are sold by themselves
-	ImageRows    int                // rows that only carry another image
-	Further      int                // after a look: rows behind the first of their product
-	KeyLike      string             // after a look: the heading of a column that seems to say which rows are one product
-	Unlike       []ColumnFinding    // columns that hold something else than their headings say
+	Models       []ColumnModel           // what the survey saw of each barcode column
+	Fill         []steps.ColumnFill      // of each column, after a look
+	Variants     int                     // rows that are sold by themselves
+	ImageRows    int                     // rows that only carry another image
+	Further      int                     // after a look: rows behind the first of their product
+	KeyLike      string                  // after a look: the heading of a column that seems to say which rows are one product
+	Keys         []Key                   // after a look at a sheet without SKUs: columns that could tell its rows apart, two at most
+	Unknown      bool                    // after a look: no heading is known
+	Meant        map[int]catalogue.Field // and what columns seem to mean then
+	Holds        []string                // and what each column holds, in words
+	Unlike       []ColumnFinding         // columns that hold something else than their headings say
 	Survey       *line.Survey
 	Moved        int  // rows that stand in another place, because they were brought to their product
 	KeptRows     int  // rows around the headings that go to the importer, too

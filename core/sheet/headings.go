@@ -168,6 +168,15 @@ func (t *Table) findByCells(rows []catalogue.Row) {
 		t.Sample = append(t.Sample, rows[i].Cells)
 	}
 	found := make(map[catalogue.Field][]int)
+	hints := t.hints()
+	said := func(c int) bool {
+		for h := range hints {
+			if heading.Key(h) == heading.Key(t.Columns.Headings[c]) {
+				return true
+			}
+		}
+		return false
+	}
 	for c, f := range t.Columns.Fields {
 		cells := make([]string, 0, len(rows))
 		for i := range rows {
@@ -176,6 +185,9 @@ func (t *Table) findByCells(rows []catalogue.Row) {
 				cell = ""
 			}
 			cells = append(cells, cell)
+		}
+		if f == catalogue.Stock && heading.AreYesNo(cells) && !said(c) {
+			f, t.Columns.Fields[c] = catalogue.Unknown, catalogue.Unknown // whether there is any, not how much
 		}
 		holds, n, filled := heading.ContentsOf(cells)
 		if means := holds.Field(); f == catalogue.Unknown && means != catalogue.Unknown {
@@ -200,6 +212,10 @@ func (t *Table) findByCells(rows []catalogue.Row) {
 			t.Columns.Fields[c] = f
 			t.ByCells = append(t.ByCells, c)
 		}
+	}
+	if c := t.Columns.First(catalogue.Description); c >= 0 && t.Columns.First(catalogue.Title) < 0 && !said(c) && heading.AreTitles(t.Sample, c) {
+		t.Columns.Fields[c] = catalogue.Title
+		t.ByCells = append(t.ByCells, c)
 	}
 	slices.Sort(t.ByCells)
 }

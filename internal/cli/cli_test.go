@@ -528,12 +528,58 @@ func field(t *testing.T, document, name string) any {
 	return all[name]
 }
 
+// TestInspectAnything: a table of which no heading is known is shown with what its columns
+// hold, and the command that is printed says what they mean; where no column is the SKU, those
+// that could be are named.
+func TestInspectAnything(t *testing.T) {
+	const bikes = "ZX-100,Stadtrad Linden,Stahl,499.00\nZX-101,Stadtrad Ulme,Alu,599.00\nZX-102,Reiserad Fjord,Stahl,899.00\n"
+	for _, test := range []struct {
+		name, list string
+		says       []string
+		next       string
+	}{
+		{"unknown", "Zkr,Modell,Rahmen,Lvp\n" + bikes, []string{"None of the headings is known.", "Zkr (3 different of 3) could be", "Lvp     numbers"},
+			"zetanum inspect list.csv -field Zkr=sku -field Modell=title"},
+		{"none", bikes, []string{"None of the headings is known.", "no headings"},
+			`zetanum inspect list.csv -no-headings -field "Column 1=sku" -field "Column 2=title"`},
+		{"no key", "Lot,Maker ref,Title,Price\nL-1,M1,Cup,5.50\nL-2,M2,Jug,6.50\nL-3,M3,Plate,7.50\n",
+			[]string{"No column is known as the SKU. Lot (3 different of 3) or Maker ref (3 different of 3) could be: -field Lot=sku says so"}, "zetanum repair list.csv"},
+		{"descriptions that are titles, and whether any are there", "SKU,Description,In stock\nA,Red cup,yes\nB,Blue cup,no\nC,Jug,yes\n",
+			[]string{`column "Description" is taken for title, to judge by its cells`, "In stock     –"}, "zetanum repair list.csv"},
+	} {
+		dir := t.TempDir()
+		writeFile(t, filepath.Join(dir, "list.csv"), test.list)
+		c := zetanum(t, dir, "inspect", "list.csv")
+		require.Equal(t, exitOK, c.status, "%s: %s", test.name, c.stderr)
+		said := strings.Join(strings.Fields(c.stdout), " ")
+		for _, s := range test.says {
+			assert.Contains(t, said, strings.Join(strings.Fields(s), " "), test.name)
+		}
+		lines := strings.Split(strings.TrimSpace(c.stdout), "\n")
+		assert.Equal(t, test.next, strings.TrimSpace(lines[len(lines)-1]), test.name)
+		if args := strings.TrimPrefix(test.next, "zetanum inspect "); args != test.next {
+			args := strings.Split(strings.ReplaceAll(args, `"`, ""), " -field ")
+			with := []string{"inspect"}
+			for i, a := range args {
+				if i > 0 {
+					with = append(with, "-field", a)
+				} else {
+					with = append(with, strings.Fields(a)...)
+				}
+			}
+			c := zetanum(t, dir, with...)
+			require.Equal(t, exitOK, c.status, c.stderr)
+			assert.NotContains(t, c.stdout, "None of the headings", test.name)
+		}
+	}
+}
+
 // TestReading: what is said about how a file is to be read is obeyed, also when the run is
 // done again for its codes; a table without headings goes out without any.
 func TestReading(t *testing.T) {
 	dir := t.TempDir()
 	writeFile(t, filepath.Join(dir, "list.csv"), "A%9521234000013%Smoker  x\nB%9521234000020%Tool\n")
-	c := zetanum(t, dir, "inspect", "list.csv")
+	c := zetanum(t, dir, "repair", "list.csv")
 	assert.Equal(t, exitFailed, c.status)
 	assert.Contains(t, c.stderr, "-no-headings")
 	flags := []string{"-separator", "%", "-no-headings", "-field", "Column 1=sku", "-field", "Column 3=title"}

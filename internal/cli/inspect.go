@@ -1,9 +1,11 @@
 package cli
 
 import (
+	"cmp"
 	"errors"
 	"flag"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -67,6 +69,7 @@ func (o *inspectCommand) run(s *session, files []string) (int, error) {
 		if one.sheet != nil {
 			opt.Sheet = one.sheet.Name
 		}
+		opt.AnyHeadings = one.sheet == nil // of several sheets some are no tables
 		var r *repair.Result
 		err = s.do(&opt, func() (err error) {
 			r, err = repair.Look(s.ctx, opt)
@@ -88,7 +91,7 @@ func (o *inspectCommand) run(s *session, files []string) (int, error) {
 			failed = errors.Join(failed, err)
 			continue
 		}
-		next := o.repairs(file, opt.Sheet)
+		next := o.next(file, opt.Sheet, r)
 		if o.json {
 			j := newJSONResult(r)
 			j.Next = next
@@ -234,6 +237,43 @@ func productsHave(r *repair.Result) string {
 	return "some of the " + thousands(r.Survey.Products) + " products have"
 }
 
+// next returns the next command: the repair or, where no heading is known, the look with what
+// the columns seem to mean.
+func (o *inspectCommand) next(file, sheet string, r *repair.Result) string {
+	if !r.Unknown {
+		return o.repairs(file, sheet)
+	}
+	words := o.source(file, sheet)
+	if r.Source.Heading == 0 && !o.reading.NoHeadings {
+		words = append(words, "-no-headings")
+	}
+	for _, col := range slices.Sorted(maps.Keys(r.Meant)) {
+		words = append(words, "-field", quoted(r.Source.Columns.Headings[col]+"="+r.Meant[col].String()))
+	}
+	if len(r.Meant) == 0 {
+		words = append(words, "-field", `"HEADING=sku"`)
+	}
+	return "zetanum inspect " + strings.Join(words, " ")
+}
+
+// printKeys says which columns could tell the rows apart where none is known as the SKU, and
+// that no heading is known.
+func (o *inspectCommand) printKeys(p *terminal.Printer, r *repair.Result) {
+	if r.Unknown {
+		p.WrapHanging("", "  ", p.Open("None of the headings is known.")+" What stands under “field” is what the columns hold. Say with -field "+
+			"“HEADING=FIELD” what they mean; the fields are: "+strings.Join(catalogue.FieldNames(), " ")+".")
+	}
+	if len(r.Keys) == 0 {
+		return
+	}
+	var names []string
+	for _, k := range r.Keys {
+		names = append(names, fmt.Sprintf("%s (%s different of %s)", p.Bold(r.Source.Columns.Headings[k.Col]), thousands(k.Distinct), thousands(r.Survey.Rows)))
+	}
+	h := r.Source.Columns.Headings[r.Keys[0].Col]
+	p.WrapHanging("", "  ", fmt.Sprintf("No column is known as the SKU. %s could be: -field %s says so", strings.Join(names, " or "), quoted(h+"=sku")))
+}
+
 func (o *inspectCommand) print(p *terminal.Printer, r *repair.Result, next string) {
 	printSource(p, r)
 	if e := r.Source.Evidence; e != "" && r.Source.Doubt == "" {
@@ -252,6 +292,7 @@ func (o *inspectCommand) print(p *terminal.Printer, r *repair.Result, next strin
 		p.WrapHanging("", "  ", fmt.Sprintf("%s seems to say which rows are one product; together_by = %q under [products] in a "+
 			"rulebook makes it so", p.Bold(r.KeyLike), r.KeyLike))
 	}
+	o.printKeys(p, r)
 	var blank []string
 	if o.find != "" {
 		t.Headings = append(t.Headings, "where")
@@ -265,9 +306,9 @@ func (o *inspectCommand) print(p *terminal.Printer, r *repair.Result, next strin
 			blank = append(blank, h)
 			continue
 		}
-		field := r.Source.Columns.Fields[i].String()
-		if field == "" {
-			field = "–"
+		field := cmp.Or(r.Source.Columns.Fields[i].String(), "–")
+		if r.Unknown && field == "–" {
+			field = cmp.Or(r.Holds[i], "–")
 		}
 		counts := []string{thousands(f.Filled)}
 		if r.Further > 0 {

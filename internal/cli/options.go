@@ -99,7 +99,12 @@ func (o *sourceFlags) flags(f *flag.FlagSet) {
 
 // repairs is the command that repairs a file that was read in this way.
 func (o *sourceFlags) repairs(file, sheet string) string {
-	words := []string{"zetanum", "repair", quoted(file)}
+	return "zetanum repair " + strings.Join(o.source(file, sheet), " ")
+}
+
+// source returns the words that say which file is read, and how.
+func (o *sourceFlags) source(file, sheet string) []string {
+	words := []string{quoted(file)}
 	if sheet != "" {
 		words = append(words, "-sheet", quoted(sheet))
 	}
@@ -123,7 +128,7 @@ func (o *sourceFlags) repairs(file, sheet string) string {
 	for _, h := range slices.Sorted(maps.Keys(o.fields)) {
 		words = append(words, "-field", quoted(h+"="+o.fields[h].String()))
 	}
-	return strings.Join(words, " ")
+	return words
 }
 
 // jsonFlag asks for a document for programs.
