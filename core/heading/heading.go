@@ -96,6 +96,17 @@ func Field(heading string) catalogue.Field {
 
 // meaningOf is [Field], and says whether the column may stand beside another of the field.
 func meaningOf(heading string) (f catalogue.Field, isFurther bool) {
+	if f, isFurther = plainMeaning(heading); f != catalogue.Unknown && !inTongues.Has(f) {
+		return f, isFurther
+	}
+	if code, of := InTongue(heading); code != "" {
+		return of, true
+	}
+	return f, isFurther
+}
+
+// plainMeaning is meaningOf of a heading that names no language.
+func plainMeaning(heading string) (f catalogue.Field, isFurther bool) {
 	key := Key(norm.NFC.String(heading))
 	if f, ok := names[key]; ok {
 		return f, further[key]

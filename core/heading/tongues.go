@@ -1,0 +1,97 @@
+package heading
+
+import (
+	_ "embed"
+	"regexp"
+	"slices"
+	"strings"
+	"unicode"
+
+	"zetanum/core/catalogue"
+)
+
+//go:embed tongues.txt
+var tonguesFile string
+
+// tongues are the codes of languages by their names and codes.
+var tongues = func() map[string]string {
+	m := make(map[string]string)
+	for line := range strings.Lines(tonguesFile) {
+		code, list, ok := strings.Cut(strings.TrimSpace(line), ":")
+		if !ok || line[0] == '#' {
+			continue
+		}
+		m[code] = code
+		for name := range strings.SplitSeq(list, ",") {
+			key := Key(name)
+			if other := m[key]; key == "" || other != "" && other != code {
+				panic("tongues.txt: twice or empty: " + name)
+			}
+			m[key], m[plain(key)] = code, code
+		}
+	}
+	return m
+}()
+
+// Tongues returns the codes of the languages that headings can name.
+func Tongues() (codes []string) {
+	for name, code := range tongues {
+		if name == code {
+			codes = append(codes, code)
+		}
+	}
+	slices.Sort(codes)
+	return codes
+}
+
+// inTongues are the fields that have a text in each language.
+var inTongues = catalogue.FieldsOf(catalogue.Title, catalogue.Description, catalogue.ShortDescription, catalogue.Tags, catalogue.Category,
+	catalogue.Type, catalogue.Colour, catalogue.Material, catalogue.ImageAlt)
+
+// The places of a language in a heading: behind what it is of, or before it.
+var (
+	tongueBehind = regexp.MustCompile(`^(.*?[^\s_\-./:(\[])([\s_\-./:(\[]+)([A-Za-z]{2})([-_][A-Za-z]{2})?[)\]]?$`)
+	tongueBefore = regexp.MustCompile(`^[(\[]?([A-Za-z]{2})([-_][A-Za-z]{2})?([)\]\s_\-./:]+)(.+)$`)
+)
+
+// InTongue returns the language that a heading names besides a field that has a text in each:
+// "de" and the title for "Name (DE)". The code is "" if it names none.
+func InTongue(heading string) (code string, f catalogue.Field) {
+	heading = strings.TrimSpace(heading)
+	try := func(name, rest string) bool {
+		tongue := tongues[Key(name)]
+		if tongue == "" {
+			return false
+		}
+		of, _ := plainMeaning(rest)
+		if !inTongues.Has(of) {
+			return false
+		}
+		code, f = tongue, of
+		return true
+	}
+	marked := func(name, region, sign string) bool { // a word such as "de" is none
+		return region != "" || name == strings.ToUpper(name) || strings.ContainsAny(sign, "([_-./:")
+	}
+	if m := tongueBehind.FindStringSubmatch(heading); m != nil && marked(m[3], m[4], m[2]) && try(m[3], m[1]) {
+		if own, _ := plainMeaning(heading); own.Kind() == catalogue.CodeKind { // Article No
+			return "", catalogue.Unknown
+		}
+		return code, f
+	}
+	if m := tongueBefore.FindStringSubmatch(heading); m != nil && marked(m[1], m[2], m[3]) && try(m[1], m[4]) {
+		return code, f
+	}
+	words := strings.FieldsFunc(heading, func(r rune) bool {
+		return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !unicode.Is(unicode.M, r)
+	})
+	if len(words) < 2 || len(words) > mostTokens {
+		return "", catalogue.Unknown
+	}
+	for i, w := range words {
+		if len(w) > 3 && try(w, strings.Join(slices.Concat(words[:i], words[i+1:]), " ")) {
+			return code, f
+		}
+	}
+	return "", catalogue.Unknown
+}
