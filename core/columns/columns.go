@@ -177,14 +177,26 @@ func (b *builder) find(name string) []int {
 	return cols
 }
 
-// FindAll returns the columns that a name, a heading or a field, stands for.
+// FindAll returns the columns that a name, a heading or a field, stands for. One whose heading
+// is the name is all, unless the name is that of its field, too, which others have in other
+// languages.
 func FindAll(in *catalogue.Columns, name string) (cols []int) {
+	f, isField := catalogue.ParseField(name)
 	for col, h := range in.Headings {
-		if Same(h, name) {
-			return []int{col}
+		if !Same(h, name) {
+			continue
 		}
+		cols = []int{col}
+		if isField && in.Fields[col] == f {
+			for _, other := range in.All(f) {
+				if code, _ := heading.InTongue(in.Headings[other]); other != col && code != "" {
+					cols = append(cols, other)
+				}
+			}
+		}
+		return cols
 	}
-	if f, ok := catalogue.ParseField(name); ok {
+	if isField {
 		return in.All(f)
 	}
 	for col := range in.Declared {

@@ -33,6 +33,17 @@ var tongues = func() map[string]string {
 	return m
 }()
 
+// TongueName returns the name of a language in English, "" of none that is known.
+func TongueName(code string) string {
+	for line := range strings.Lines(tonguesFile) {
+		if of, list, ok := strings.Cut(line, ":"); ok && of == code {
+			name, _, _ := strings.Cut(strings.TrimSpace(list), ",")
+			return strings.ToUpper(name[:1]) + name[1:]
+		}
+	}
+	return ""
+}
+
 // Tongues returns the codes of the languages that headings can name.
 func Tongues() (codes []string) {
 	for name, code := range tongues {

@@ -10,6 +10,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/condition"
+	"zetanum/core/heading"
 	"zetanum/core/text"
 )
 
@@ -21,6 +22,8 @@ type FieldRule struct {
 	Type string `toml:"type" json:"type,omitempty"`
 	// Required says that no product may be without it.
 	Required bool `toml:"required" json:"required,omitempty"`
+	// Languages are those in which no product may be without it, by their codes: "en", "de".
+	Languages []string `toml:"languages" json:"languages,omitempty"`
 	// Unique says that no two products may have the same.
 	Unique bool `toml:"unique" json:"unique,omitempty"`
 	// Longest and Shortest are numbers of characters.
@@ -42,9 +45,10 @@ type FieldRule struct {
 // ofKinds are the kinds of field that keys go with, where that is not all of them: how long an
 // amount is written, or how a date is spelt, is not for lists and lengths to say.
 var ofKinds = map[string][]catalogue.Kind{
-	"longest":  {catalogue.LineKind, catalogue.CodeKind, catalogue.ListKind, catalogue.HTMLKind, catalogue.LinkKind},
-	"shortest": {catalogue.LineKind, catalogue.CodeKind, catalogue.ListKind, catalogue.HTMLKind, catalogue.LinkKind},
-	"unify":    {catalogue.LineKind, catalogue.ListKind},
+	"longest":   {catalogue.LineKind, catalogue.CodeKind, catalogue.ListKind, catalogue.HTMLKind, catalogue.LinkKind},
+	"shortest":  {catalogue.LineKind, catalogue.CodeKind, catalogue.ListKind, catalogue.HTMLKind, catalogue.LinkKind},
+	"unify":     {catalogue.LineKind, catalogue.ListKind},
+	"languages": {catalogue.LineKind, catalogue.ListKind, catalogue.HTMLKind},
 }
 
 // KindsOf returns the kinds of field that a key of [field.NAME] goes with; nil if it goes with all.
@@ -59,7 +63,7 @@ func kindNames(kinds []catalogue.Kind) (names []string) {
 
 // said returns those of the keys that not all kinds of field have which the rule has.
 func (r *FieldRule) said() (keys []string) {
-	for key, has := range map[string]bool{"longest": r.Longest != 0, "shortest": r.Shortest != 0, "unify": r.Unify} {
+	for key, has := range map[string]bool{"longest": r.Longest != 0, "shortest": r.Shortest != 0, "unify": r.Unify, "languages": r.Languages != nil} {
 		if has {
 			keys = append(keys, key)
 		}
@@ -91,6 +95,11 @@ func (r *FieldRule) Check(name string) (problems []catalogue.Problem) {
 	for _, key := range r.said() {
 		if kinds := KindsOf(key); own != catalogue.AnyKind && kinds != nil && !slices.Contains(kinds, own) {
 			wrong(key, "does not go with a field of type %s; it goes with %s", own, strings.Join(kindNames(kinds), ", "))
+		}
+	}
+	for _, code := range r.Languages {
+		if !slices.Contains(heading.Tongues(), code) {
+			wrong("languages", "there is no language %q; the languages are: %s", code, strings.Join(heading.Tongues(), ", "))
 		}
 	}
 	switch {

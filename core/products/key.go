@@ -1,6 +1,7 @@
 package products
 
 import (
+	"slices"
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
@@ -16,6 +17,8 @@ type Key struct {
 
 	parent, sku, language int
 
+	titles []int // in each language
+
 	kin *Kin // products that are made one; may be nil
 }
 
@@ -25,7 +28,7 @@ type Key struct {
 func NewKey(columns *catalogue.Columns, declared int, kin *Kin) *Key {
 	k := &Key{
 		Title: columns.First(catalogue.Title), Slug: columns.First(catalogue.Slug), parent: columns.First(catalogue.ParentSKU),
-		sku: columns.First(catalogue.SKU), language: columns.First(catalogue.Language), kin: kin,
+		sku: columns.First(catalogue.SKU), language: columns.First(catalogue.Language), kin: kin, titles: columns.All(catalogue.Title),
 	}
 	if declared >= 0 {
 		k.Slug, k.parent = declared, -1
@@ -58,6 +61,16 @@ func (k *Key) Number(own string, row *catalogue.Row) uint64 {
 	return max(1, xxhash.Sum64String(own)+31*xxhash.Sum64String(row.Cell(k.language)))
 }
 
+// Titled reports whether a row has a title, in whatever language.
+func (k *Key) Titled(row *catalogue.Row) bool {
+	for _, col := range k.titles {
+		if row.Cell(col) != "" {
+			return true
+		}
+	}
+	return false
+}
+
 // Says reports whether a column says to which product a row belongs.
 func (k *Key) Says() bool { return k.Column() >= 0 }
 
@@ -74,12 +87,14 @@ func (k *Key) Column() int {
 
 // Columns returns the columns that say which rows are one product.
 func (k *Key) Columns() catalogue.ColumnSet {
-	return catalogue.ColumnsOf(k.Slug, k.parent, k.sku, k.Title, k.language)
+	set := catalogue.ColumnsOf(k.Slug, k.parent, k.sku, k.language)
+	set.Add(k.titles...)
+	return set
 }
 
 // Leans reports whether only the rows above say to which product a row belongs.
 func (k *Key) Leans(row *catalogue.Row) bool {
-	return k.Of(row) == "" && row.Cell(k.sku) == "" && k.Title >= 0 && row.Cell(k.Title) == ""
+	return k.Of(row) == "" && row.Cell(k.sku) == "" && k.Title >= 0 && !k.Titled(row)
 }
 
 // Grouping returns what says which rows are one product, by comparing each with those
@@ -111,7 +126,7 @@ func (k *Key) Grouping() func() func(*catalogue.Row) bool {
 			}
 			blank = 0
 			switch own := k.Of(row); {
-			case own == "" && k.Title >= 0 && row.Cell(k.Title) == "":
+			case own == "" && k.Title >= 0 && !k.Titled(row):
 				// It goes with the row above, and so does what follows with its key.
 				begins = alone && row.Cell(k.sku) != ""
 			case own == "":
@@ -148,7 +163,7 @@ func (k *Key) Members() func(*catalogue.Row) sheet.Member {
 				m.Alone = true
 			}
 		}()
-		m.Lead = k.Title >= 0 && strings.TrimSpace(row.Cell(k.Title)) != ""
+		m.Lead = slices.ContainsFunc(k.titles, func(col int) bool { return strings.TrimSpace(row.Cell(col)) != "" })
 		own := k.Of(row)
 		if k.Slug < 0 && k.parent >= 0 {
 			if row.Cell(k.parent) != "" {

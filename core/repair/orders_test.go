@@ -222,3 +222,37 @@ func TestOnce(t *testing.T) {
 	_, err = sections.Load(write(t, dir, "wrong.toml", "[[replace]]\nin = [\"title\"]\nfind = \",\"\nfirst_only = true\n"))
 	assert.ErrorContains(t, err, "say once = true")
 }
+
+// TestLanguages: a field with a column for each language is required in those that the
+// rulebook names; rules that name the field are for all of its columns, and what a rule writes
+// goes into the first.
+func TestLanguages(t *testing.T) {
+	const source = "SKU,Name (EN),Name (DE),Description,beschreibung_de,Label\nA,Red  cup,Rote  Tasse,x,,\nB,Blue cup,,y,z,\nC,,Krug,,z,\n"
+	for _, test := range []struct{ book, ready, found, err string }{
+		{"", "SKU,Name (EN),Name (DE),Description,beschreibung_de,Label\nA,Red cup,Rote Tasse,x,,\nB,Blue cup,,y,z,\nC,,Krug,,z,\n", "", ""},
+		{"[title]\nlanguages = [\"en\", \"de\"]\n", "SKU,Name (EN),Name (DE),Description,beschreibung_de,Label\nA,Red cup,Rote Tasse,x,,\n", "value.missing 1, value.missing 1", ""},
+		{"[title]\nlanguages = [\"de\"]\n[field.description]\nlanguages = [\"de\"]\n", "SKU,Name (EN),Name (DE),Description,beschreibung_de,Label\nC,,Krug,,z,\n", "value.missing 1, value.missing 1", ""},
+		{"[[replace]]\nin = [\"title\"]\nfind = \"cup\"\nwith = \"mug\"\n[[replace]]\nin = [\"Name (DE)\"]\nfind = \"Tasse\"\nwith = \"Kanne\"\n",
+			"SKU,Name (EN),Name (DE),Description,beschreibung_de,Label\nA,Red mug,Rote Kanne,x,,\nB,Blue mug,,y,z,\nC,,Krug,,z,\n", "", ""},
+		{"[[build]]\ninto = \"title\"\nfrom = \"{sku} of clay\"\nover = true\n",
+			"SKU,Name (EN),Name (DE),Description,beschreibung_de,Label\nA,A of clay,Rote Tasse,x,,\nB,B of clay,,y,z,\nC,C of clay,Krug,,z,\n", "", ""},
+		{"[title]\nlanguages = [\"fr\"]\n", "", "", `must be filled in "fr", and no column has it in that language`},
+	} {
+		dir := t.TempDir()
+		path := write(t, dir, "list.csv", source)
+		opt := fixed(path, Target(path))
+		opt.Book = bookIn(t, dir, test.book, nil)
+		r, err := Run(t.Context(), opt)
+		if test.err != "" {
+			assert.ErrorContains(t, err, test.err)
+			continue
+		}
+		require.NoError(t, err, test.book)
+		assert.Equal(t, test.ready, ready(t, r), test.book)
+		var found []string
+		for _, f := range r.Report.Found {
+			found = append(found, fmt.Sprint(f.Code, " ", f.Cells))
+		}
+		assert.Equal(t, test.found, strings.Join(found, ", "), test.book)
+	}
+}

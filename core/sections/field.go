@@ -48,6 +48,13 @@ required = true`,
 					Line:    "[field.brand]",
 				},
 				{
+					Name: "languages",
+					Says: "The languages in which no product may be without it, where the field has a column for each, such as Name (EN) " +
+						"and Name (DE); by their codes of two letters.",
+					Example: `languages = ["en", "de"]`,
+					Line:    "[field.title]",
+				},
+				{
 					Name:    "unique",
 					Says:    "No two products may have the same.",
 					Example: "unique = true",

@@ -199,6 +199,7 @@ func (t *Table) findByCells(rows []catalogue.Row) {
 				Example: cells[at]})
 		}
 	}
+	t.inOtherTongues()
 	for f, cols := range found {
 		switch {
 		case t.Columns.First(f) >= 0:

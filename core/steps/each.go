@@ -159,7 +159,7 @@ func (e *each) Repair(p *catalogue.Product, log *line.Log) {
 		if e.Kin.Names(row.Cell(e.sku)) && slices.ContainsFunc(e.rows.Set, func(s products.SetCell) bool { return s.Col == e.sku }) {
 			log.Notice(catalogue.EachTogether, row, e.sku, row.Cell(e.sku), catalogue.Facts{})
 		}
-		if first := p.Rows[0]; e.Key.Of(first) == "" && first.Cell(e.Key.Title) == "" {
+		if first := p.Rows[0]; e.Key.Of(first) == "" && !e.Key.Titled(first) {
 			log.Notice(catalogue.EachNameless, row, e.rows.From, row.Cell(e.rows.From), catalogue.Facts{})
 		}
 		seen := make(map[string]bool)

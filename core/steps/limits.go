@@ -12,6 +12,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
+	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/lists"
 	"zetanum/core/products"
@@ -33,12 +34,15 @@ func Limits(s *Sheet, fields map[string]Field) (line.Step, error) {
 	var reads, learns catalogue.ColumnSet
 	for _, name := range slices.Sorted(maps.Keys(fields)) {
 		rule := fields[name]
-		if !rule.Required && !rule.Unique && rule.Longest+rule.Shortest == 0 {
+		if !rule.Required && !rule.Unique && rule.Longest+rule.Shortest == 0 && rule.Languages == nil {
 			continue
 		}
 		found, gone := s.Rules.Find(&s.Columns, name)
 		if len(found) == 0 && rule.Required && !gone {
 			return line.Step{}, missingField(s.Table, name)
+		}
+		if err := s.inLanguages(name, rule.Languages, found, gone); err != nil {
+			return line.Step{}, err
 		}
 		where, looked, err := s.Where(rule.Where)
 		if err != nil {
@@ -71,6 +75,9 @@ func (l *limits) add(rule lists.FieldRule, where *condition.Condition, col, n in
 	}
 	if n > 0 {
 		one.Required = false // a second column of a field may be empty
+	}
+	if code, _ := heading.InTongue(l.sheet.Columns.Headings[col]); code != "" && slices.Contains(rule.Languages, code) {
+		one.Required = true
 	}
 	if rule.Unique {
 		one.kind, one.open = l.sheet.Claim(line.Claim{Clash: catalogue.ValueTwice}), l.sheet.Written.Has(col)
@@ -161,6 +168,21 @@ func (l *limit) look(texts *Texts, row *catalogue.Row, i int, meant bool, log *l
 			log.Notice(catalogue.ValueShort, row, l.col, cell, catalogue.Facts{Digits: n, Length: l.Shortest})
 		}
 	}
+}
+
+// inLanguages looks whether a field has a column for each language in which it must be filled.
+func (s *Sheet) inLanguages(name string, codes []string, found []int, gone bool) error {
+	for _, code := range codes {
+		if gone || slices.ContainsFunc(found, func(col int) bool {
+			is, _ := heading.InTongue(s.Columns.Headings[col])
+			return is == code
+		}) {
+			continue
+		}
+		return fmt.Errorf("%w: [field.%s] must be filled in %q, and no column has it in that language, with a heading such as %q; the headings are: %s",
+			columns.ErrWrong, name, code, strings.ToUpper(name[:1])+name[1:]+" ("+strings.ToUpper(code)+")", strings.Join(s.Table.Columns.Headings, ", "))
+	}
+	return nil
 }
 
 func missingField(table *sheet.Table, name string) error {

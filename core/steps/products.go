@@ -349,7 +349,7 @@ func (t *togetherness) Repair(p *catalogue.Product, log *line.Log) {
 // or another was chosen in its place, and rows that only follow it would: in what is
 // written they would follow another product.
 func (t *togetherness) beheaded(p *catalogue.Product, log *line.Log) {
-	first := slices.IndexFunc(p.Rows, func(row *catalogue.Row) bool { return t.key.Title >= 0 && row.Cell(t.key.Title) != "" })
+	first := slices.IndexFunc(p.Rows, func(row *catalogue.Row) bool { return t.key.Titled(row) })
 	if first < 0 || !log.IsAside(first) {
 		return
 	}
@@ -362,7 +362,7 @@ func (t *togetherness) beheaded(p *catalogue.Product, log *line.Log) {
 		if log.IsAside(i) {
 			continue
 		}
-		if row.Cell(t.key.Title) == "" && t.key.Of(row) == "" {
+		if !t.key.Titled(row) && t.key.Of(row) == "" {
 			log.Notice(catalogue.ProductNoLead, row, t.key.Title, "", catalogue.Facts{Row: lost.Number})
 		}
 		return
