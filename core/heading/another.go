@@ -14,14 +14,22 @@ import (
 // whether all are words as headings are, one is where a code or a number should be and not the
 // heading of that, and one is a heading that is known.
 func AnotherTable(cells []string, fields []catalogue.Field) (filled int, known, words bool) {
-	known = true
-	other, wrong, some := false, false, false
-	for col, cell := range cells {
+	for _, cell := range cells { // most rows of products have a digit somewhere
 		if cell == "" || strings.TrimSpace(cell) == "" {
 			continue
 		}
 		if filled++; !MayBe(cell) {
 			return filled, false, false
+		}
+	}
+	if filled < 2 {
+		return filled, false, false
+	}
+	known = true
+	other, wrong, some := false, false, false
+	for col, cell := range cells {
+		if cell == "" || strings.TrimSpace(cell) == "" {
+			continue
 		}
 		var own catalogue.Field
 		if col < len(fields) {
@@ -35,7 +43,7 @@ func AnotherTable(cells []string, fields []catalogue.Field) (filled int, known, 
 			wrong = wrong || own.Kind().Numeric() || own == catalogue.Barcode
 		}
 	}
-	return filled, known && other && filled >= 2, wrong && some && filled >= 2
+	return filled, known && other, wrong && some
 }
 
 // MayBe reports whether a text may be a heading: not long, it begins with a letter, and has

@@ -24,6 +24,9 @@ var namesFile string
 // that may stand beside another of the same field.
 var names, further = parseNames(namesFile)
 
+// firstWords are the words with which names begin.
+var firstWords = make(map[string]bool)
+
 // parseNames reads names.txt. A fault in it is a fault of the program.
 func parseNames(file string) (m map[string]catalogue.Field, further map[string]bool) {
 	m, further = make(map[string]catalogue.Field), make(map[string]bool)
@@ -44,6 +47,8 @@ func parseNames(file string) (m map[string]catalogue.Field, further map[string]b
 				panic("names.txt: twice or empty: " + name)
 			}
 			m[key] = f
+			first, _, _ := strings.Cut(strings.TrimSpace(name), " ")
+			firstWords[strings.ToLower(first)], firstWords[plain(strings.ToLower(first))] = true, true
 			if more {
 				further[key] = true
 			}
@@ -96,6 +101,9 @@ func Field(heading string) catalogue.Field {
 
 // meaningOf is [Field], and says whether the column may stand beside another of the field.
 func meaningOf(heading string) (f catalogue.Field, isFurther bool) {
+	if !mayBegin(heading) {
+		return catalogue.Unknown, false
+	}
 	if f, isFurther = plainMeaning(heading); f != catalogue.Unknown && !inTongues.Has(f) {
 		return f, isFurther
 	}

@@ -24,6 +24,7 @@ type meaning struct {
 // A vocabulary says what headings are made of.
 type vocabulary struct {
 	words    map[string][]string // concepts by the key of a word, or of several side by side
+	first    map[string]bool     // the first of several words that count as one
 	longest  int                 // words side by side
 	meanings map[string]meaning  // by concepts, sorted
 }
@@ -32,7 +33,7 @@ var parts = parseParts(partsFile)
 
 // parseParts reads parts.txt. A fault in it is a fault of the program.
 func parseParts(file string) *vocabulary {
-	v := &vocabulary{words: make(map[string][]string), meanings: make(map[string]meaning)}
+	v := &vocabulary{words: make(map[string][]string), first: make(map[string]bool), meanings: make(map[string]meaning)}
 	for line := range strings.Lines(file) {
 		line = strings.TrimSpace(line)
 		if line == "" || line[0] == '#' {
@@ -62,6 +63,9 @@ func parseParts(file string) *vocabulary {
 				panic("parts.txt: empty: " + line)
 			}
 			capitals := strings.ReplaceAll(key, "ß", "ss") // GRÖSSE
+			if len(tokens) > 1 {
+				v.first[tokens[0]], v.first[plain(tokens[0])] = true, true
+			}
 			for _, k := range []string{key, plain(key), capitals, plain(capitals), plain(umlauts.Replace(key))} {
 				if !slices.Contains(v.words[k], concept) {
 					v.words[k] = append(v.words[k], concept)
@@ -75,6 +79,35 @@ func parseParts(file string) *vocabulary {
 func sortedConcepts(concepts []string) string {
 	slices.Sort(concepts)
 	return strings.Join(slices.Compact(concepts), " ")
+}
+
+// mayBegin reports whether a heading that is known may begin as a text does: by its first word,
+// which most texts that are no headings fail.
+func mayBegin(h string) bool {
+	var buf [64]byte
+	word := buf[:0]
+	before := ' '
+	for _, r := range h {
+		letter := unicode.IsLetter(r) || unicode.Is(unicode.M, r)
+		if !letter || len(word) > 0 && unicode.IsUpper(r) && unicode.IsLower(before) {
+			if len(word) > 0 || unicode.IsDigit(r) {
+				break
+			}
+			continue
+		}
+		if len(word) > len(buf)-utf8.UTFMax {
+			return false
+		}
+		word = utf8.AppendRune(word, unicode.ToLower(r))
+		before = r
+	}
+	first := string(word)
+	return first == "" || known(first) || known(plain(first)) || !norm.NFC.IsNormalString(h)
+}
+
+// known reports whether a word is one of which headings consist, or is put together of some.
+func known(word string) bool {
+	return parts.words[word] != nil || parts.first[word] || firstWords[word] || tongues[word] != "" || len(parts.split(word)) > 0
 }
 
 // tokensOf cuts a heading into its words and numbers, in small letters: at what is no letter

@@ -69,6 +69,9 @@ var (
 // "de" and the title for "Name (DE)". The code is "" if it names none.
 func InTongue(heading string) (code string, f catalogue.Field) {
 	heading = strings.TrimSpace(heading)
+	if len(heading) > mostLetters || strings.IndexFunc(heading, func(r rune) bool { return !unicode.IsLetter(r) }) < 0 {
+		return "", catalogue.Unknown
+	}
 	try := func(name, rest string) bool {
 		tongue := tongues[Key(name)]
 		if tongue == "" {
