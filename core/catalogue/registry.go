@@ -170,6 +170,13 @@ func (c Code) Entry() *Entry { return &findings[c] }
 // String returns the name of the finding.
 func (c Code) String() string { return findings[c].Name }
 
+// OfCell reports whether a finding is about what stands in a cell, so that it is of no
+// account where the column does not go out.
+func (c Code) OfCell() bool {
+	area, _, _ := strings.Cut(findings[c].Name, ".")
+	return area == "barcode" || area == "trust" || area == "text" || area == "cell"
+}
+
 // SetsAside reports whether the finding says that a row is no product for the
 // importer.
 func (c Code) SetsAside() bool {

@@ -37,11 +37,12 @@ const LookName = folder.Temporary + "look"
 
 // Output says what is written for the importer.
 type Output struct {
-	Columns []OutColumn // which columns, in which order; nil: all as they are
-	Plain   bool        // without headings, and without rows that are empty in these columns
-	SortBy  []int       // columns by which the products are sorted; nil: as they come
-	BOM     bool        // with a byte order mark
-	Bare    bool        // without headings, as the source
+	Columns []OutColumn         // which columns, in which order; nil: all as they are
+	Plain   bool                // without headings, and without rows that are empty in these columns
+	Away    catalogue.ColumnSet // columns that do not go out, nor what is made of them: what is wrong with their cells holds nothing
+	SortBy  []int               // columns by which the products are sorted; nil: as they come
+	BOM     bool                // with a byte order mark
+	Bare    bool                // without headings, as the source
 
 	// Style and LineEnd are how the rows are written; as those of the source, if nothing
 	// is said.

@@ -46,6 +46,7 @@ type RepairCount struct {
 type FindingCount struct {
 	Code     catalogue.Code
 	Col      int // -1 for whole rows
+	Severity catalogue.Severity
 	Cells    int
 	Holds    int // rows held by it and perhaps by others
 	Unlocks  int // rows held by this kind of finding alone
@@ -108,6 +109,7 @@ func (r *Report) found(code catalogue.Code, col int) *FindingCount {
 	want := FindingCount{Code: code, Col: col}
 	i, found := slices.BinarySearchFunc(r.Found, want, func(a, b FindingCount) int { return a.order(&b) })
 	if !found {
+		want.Severity = code.Entry().Severity
 		r.Found = slices.Insert(r.Found, i, want)
 	}
 	return &r.Found[i]
@@ -167,6 +169,7 @@ func (r *Report) Merge(o *Report) {
 	for i := range o.Found {
 		from := &o.Found[i]
 		n := r.found(from.Code, from.Col)
+		n.Severity = from.Severity
 		n.Cells += from.Cells
 		n.Holds += from.Holds
 		n.Unlocks += from.Unlocks

@@ -405,7 +405,10 @@ func (w *worker) count(report *Report) (holding int) {
 			continue
 		}
 		report.addFinding(f)
-		if f.Severity() != catalogue.Error {
+		if !w.holds(f) {
+			if f.Severity() == catalogue.Error {
+				report.found(f.Code, f.Col).Severity = catalogue.Note
+			}
 			continue
 		}
 		if holding == 0 || f.Row < holding {
@@ -441,6 +444,12 @@ func (w *worker) count(report *Report) (holding int) {
 		}
 	}
 	return holding
+}
+
+// holds reports whether a finding holds its product: one about a cell that goes out, or of
+// which something is made that does.
+func (w *worker) holds(f *catalogue.Finding) bool {
+	return f.Severity() == catalogue.Error && !(f.Col >= 0 && w.run.Output.Away.Has(f.Col) && f.Code.OfCell())
 }
 
 // isAside reports whether a row does not go out, itself.
@@ -521,7 +530,7 @@ func (w *worker) eachChange(row *catalogue.Row, do func(*catalogue.Change)) {
 func (w *worker) reason(row *catalogue.Row, least catalogue.Severity) string {
 	var b strings.Builder
 	w.eachFinding(row.Number, func(f *catalogue.Finding) {
-		if f.Severity() < least || least == catalogue.Note && !f.Code.SetsAside() {
+		if least == catalogue.Error && !w.holds(f) || least == catalogue.Note && !f.Code.SetsAside() {
 			return
 		}
 		sentence := f.Sentence()

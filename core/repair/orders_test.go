@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"zetanum/core/catalogue"
 	"zetanum/core/rulebook"
 	"zetanum/core/sections"
 )
@@ -254,5 +255,49 @@ func TestLanguages(t *testing.T) {
 			found = append(found, fmt.Sprint(f.Code, " ", f.Cells))
 		}
 		assert.Equal(t, test.found, strings.Join(found, ", "), test.book)
+	}
+}
+
+// TestWhatStaysBehind: what is wrong with a column that does not go out holds nothing, unless
+// something is made of it that does.
+func TestWhatStaysBehind(t *testing.T) {
+	const source = "SKU,EAN,Title,Price,Label\nA,9.52123E+12,Blue cup,5.00,x\nB,9521234000020,Red cup,6.00,y\nC,9521234000021,Green cup,7.00,z\nD,9521234000020,Jug,8.00,v\n"
+	for name, test := range map[string]struct {
+		book string
+		only []string
+		held string // SKUs
+	}{
+		"all":                  {"", nil, "A B C D"},
+		"a price alone":        {"", []string{"price"}, ""},
+		"dropped":              {"[columns]\ndrop = [\"EAN\"]\n", nil, ""},
+		"not kept":             {"[columns]\nkeep = [\"sku\", \"Title\"]\n", nil, ""},
+		"in a condition":       {"[columns]\ndrop = [\"EAN\"]\n[[replace]]\nin = [\"title\"]\nfind = \"cup\"\nwith = \"mug\"\nwhere = { barcode = { starts = \"952\" } }\n", nil, ""},
+		"something made of it": {"[columns]\ndrop = [\"EAN\"]\n[[build]]\ninto = \"Label\"\nfrom = \"{barcode}\"\nover = true\n", nil, "A B C D"},
+		"of what is made of it": {"[columns]\ndrop = [\"EAN\", \"Label\"]\n[[build]]\ninto = \"Label\"\nfrom = \"{barcode}\"\nover = true\n[[build]]\ninto = \"title\"\nfrom = \"{sku} {Label}\"\nover = true\n",
+			nil, "A B C D"},
+		"made, and left behind, too": {"[columns]\ndrop = [\"EAN\", \"Label\"]\n[[build]]\ninto = \"Label\"\nfrom = \"{barcode}\"\nover = true\n", nil, ""},
+	} {
+		dir := t.TempDir()
+		path := write(t, dir, "list.csv", source)
+		opt := fixed(path, Target(path))
+		opt.Book, opt.Only = bookIn(t, dir, test.book, nil), test.only
+		r := run(t, opt)
+		var held []string
+		for _, line := range strings.Split(contents(t, r.Folder)["held.csv"], "\n") {
+			for _, sku := range []string{"A", "B", "C", "D"} {
+				if strings.Contains(line, ","+sku+",9") {
+					held = append(held, sku)
+				}
+			}
+		}
+		assert.Equal(t, test.held, strings.Join(held, " "), name)
+		noticed := 0
+		for _, f := range r.Report.Found {
+			if f.Code.OfCell() {
+				noticed += f.Cells
+				assert.Equal(t, test.held != "", f.Severity == catalogue.Error, name)
+			}
+		}
+		assert.Equal(t, 4, noticed, "%s: it is noticed all the same", name)
 	}
 }

@@ -344,7 +344,25 @@ func (s *Sheet) Output() (line.Output, error) {
 		Columns: out, Plain: s.Plain, BOM: s.Form.BOM,
 		Bare: s.Heading == 0 && out == nil, // with other columns its reader needs their names
 	}
+	if out != nil {
+		o.Away = s.away(out)
+	}
 	return o, s.each(func(section Section, s *Sheet) error { return section.Output(s, &o) })
+}
+
+// away returns the columns that do not go out, nor what is made of them.
+func (s *Sheet) away(out []line.OutColumn) (away catalogue.ColumnSet) {
+	going := catalogue.ColumnsOf(s.Columns.All(catalogue.SKU)...)
+	for _, o := range out {
+		going.Add(o.Col)
+	}
+	going = s.Orders.MadeOf(going)
+	for col := range s.Columns.Headings {
+		if !going.Has(col) {
+			away.Add(col)
+		}
+	}
+	return away
 }
 
 // KindOf returns the nature of a field or heading.

@@ -80,7 +80,8 @@ const (
 type Order struct {
 	Key    string // of the rulebook: "[[build]]"
 	Phase  Phase
-	Reads  []int // columns; those of its condition are added
+	Reads  []int // columns of which it makes something; those of its condition are added
+	Asks   []int // columns of conditions of its own
 	Writes []int
 	Rules  []catalogue.Rule  // that it may apply
 	Do     func(*RowAt) bool // reports whether the row counts as touched
@@ -88,6 +89,7 @@ type Order struct {
 	Idle   func() bool       // reports, after the survey, whether there is nothing to do; may be nil
 	Tells  bool              // what it writes tells what the rows of a product are
 
+	from   []int                // of Reads, those of which something is made
 	where  *condition.Condition // nil: for every row
 	rows   catalogue.Rows       // the rows of a product that are meant; 0: those to which what is written belongs
 	number int                  // in the tally, -1 for none
@@ -244,7 +246,8 @@ func (o *Orders) AddCounted(one Order, meant condition.Meant, number int) error 
 // fit says of an order which rows it means, and under which number it is counted.
 func (o *Orders) fit(one *Order, meant condition.Meant, number int) error {
 	where, reads, err := o.Where(meant.Where)
-	one.where, one.Reads, one.rows, one.number = where, append(reads, one.Reads...), meant.Rows, number
+	one.from = one.Reads
+	one.where, one.Reads, one.rows, one.number = where, slices.Concat(reads, one.Asks, one.Reads), meant.Rows, number
 	return err
 }
 
@@ -272,6 +275,26 @@ func (o *Orders) Claiming(texts func(*catalogue.Row) []string, learns ...int) {
 			}
 		}
 	})
+}
+
+// MadeOf returns the columns of which something is made that comes to stand in others, and
+// these.
+func (o *Orders) MadeOf(cols catalogue.ColumnSet) catalogue.ColumnSet {
+	for more := true; more; {
+		more = false
+		for _, one := range slices.Concat(o.soon, o.list) {
+			if !slices.ContainsFunc(one.Writes, cols.Has) {
+				continue
+			}
+			for _, col := range one.from {
+				if !cols.Has(col) {
+					cols.Add(col)
+					more = true
+				}
+			}
+		}
+	}
+	return cols
 }
 
 // Look takes an order down that writes nothing.

@@ -154,7 +154,7 @@ func newJSONResult(r *repair.Result) *jsonResult {
 		j.Repaired = append(j.Repaired, jsonRepair{c.Rule.String(), c.Ground.String(), proof.Heading(r, c.Col), c.Cells, c.Examples})
 	}
 	for _, f := range r.Report.Found {
-		j.Found = append(j.Found, jsonFinding{f.Code.String(), f.Code.Entry().Severity.String(), proof.Heading(r, f.Col), f.Cells, f.Holds,
+		j.Found = append(j.Found, jsonFinding{f.Code.String(), f.Severity.String(), proof.Heading(r, f.Col), f.Cells, f.Holds,
 			f.Unlocks, f.Examples})
 	}
 	for _, q := range r.Questions() {

@@ -17,7 +17,7 @@ import (
 func (s summary) open() {
 	var open []line.FindingCount
 	for _, f := range s.r.Report.Found {
-		if f.Code.Entry().Severity == catalogue.Error {
+		if f.Severity == catalogue.Error {
 			open = append(open, f)
 		}
 	}
@@ -109,14 +109,14 @@ func (s summary) noticed() {
 	var rows [][]string
 	for _, f := range s.r.Report.Found {
 		entry := f.Code.Entry()
-		if entry.Severity == catalogue.Error {
+		if f.Severity == catalogue.Error {
 			continue
 		}
 		list := rowList(f.Examples)
 		if f.Cells > len(f.Examples) {
 			list += ", …"
 		}
-		rows = append(rows, []string{thousands(f.Cells), proof.Heading(s.r, f.Col), entry.Title, entry.Severity.String(), list})
+		rows = append(rows, []string{thousands(f.Cells), proof.Heading(s.r, f.Col), entry.Title, f.Severity.String(), list})
 	}
 	if rows == nil {
 		return

@@ -214,7 +214,7 @@ func (w *writer) summary(r *repair.Result) {
 			example = "row " + number(f.Examples[0].Row) + ": " + f.Examples[0].Text
 		}
 		entry := f.Code.Entry()
-		w.addWrapped(workbook.Plain, 4, Heading(r, f.Col), entry.Title, entry.Severity.String(), number(f.Cells), example)
+		w.addWrapped(workbook.Plain, 4, Heading(r, f.Col), entry.Title, f.Severity.String(), number(f.Cells), example)
 	}
 }
 
