@@ -537,6 +537,13 @@ var findings = [numCodes]Entry{
 		Do:       "Look for a sheet or a column with whole codes.",
 		Example:  "9.52E+12 in the sheet to borrow from",
 	},
+	BorrowError: {
+		Name: "borrow.error", Severity: Error,
+		Title:    "what was to be taken is an error value",
+		Sentence: "{other} says {cell}: what it should calculate could not be calculated.",
+		Do:       "Mend the sheet that is borrowed from, or fill the cell in.",
+		Example:  "#REF! in the sheet to borrow from",
+	},
 	ColumnUnsuited: {
 		Name: "column.unsuited", Severity: Warning,
 		Title:    "copied, but it does not suit the column",
@@ -891,9 +898,9 @@ var findings = [numCodes]Entry{
 	},
 	CellError: {
 		Name: "cell.error", Severity: Error,
-		Title:    "an error value of the workbook",
-		Sentence: "The workbook shows {cell} here: what it should calculate cannot be calculated.",
-		Do:       "Mend the formula, or write the value in its place.",
+		Title:    "an error value",
+		Sentence: "{cell} is what a spreadsheet program shows where something cannot be calculated; nothing is left of what should stand here.",
+		Do:       "Mend the formula where the file comes from, or write the value in its place.",
 		Example:  "#REF! in a price",
 	},
 	TextMisread: {

@@ -137,6 +137,7 @@ const (
 	BorrowAlike
 	BorrowTwice
 	BorrowUnsuited
+	BorrowError
 	TextMisread
 	TextGarbled
 	TextLost

@@ -32,7 +32,7 @@ func TestEveryFinding(t *testing.T) {
 	sheets := map[string]string{
 		"codes.csv": "Code,Meaning\nA,Alpha\nB,Beta\n", "words.csv": "Word,Value\nsmoker,Smokers\nbeech,Beech ware\n",
 		"shop.csv": "Slug,SKU\ns,A\ns,B\n",
-		"lend.csv": "SKU,EAN,Weight,Colour\nA,9521234000013,5,red\nC,9521234000020,6,\nC,9521234000020,7,\nlra1,9.52E+12,8,blue\n",
+		"lend.csv": "SKU,EAN,Weight,Colour\nA,9521234000013,5,red\nC,9521234000020,6,\nC,9521234000020,7,\nlra1,9.52E+12,8,blue\nF,,9,#BEZUG!\n",
 	}
 
 	const each = "[[one_row_each]]\nfrom = \"Sizes\"\ninto = \"Size\"\nset = { sku = \"{sku}-{Size}\" }\n"
@@ -86,6 +86,7 @@ func TestEveryFinding(t *testing.T) {
 		"borrow.unmatched":        "[[borrow]]\nfrom = \"lend.csv\"\nby = \"sku\"\ntake = [\"weight\"]\n",
 		"borrow.alike":            "[[borrow]]\nfrom = \"lend.csv\"\nby = \"sku\"\ntake = [\"colour\"]\nalike = [\"case\", \"dashes\"]\n",
 		"borrow.twice":            "[[borrow]]\nfrom = \"lend.csv\"\nby = \"sku\"\ntake = [\"weight\"]\n",
+		"borrow.error":            "[[borrow]]\nfrom = \"lend.csv\"\nby = \"sku\"\ntake = [\"colour\"]\n",
 		"borrow.unsuited":         "[[borrow]]\nfrom = \"lend.csv\"\nby = \"sku\"\ntake = [\"barcode\"]\nalike = [\"case\", \"dashes\"]\n",
 	}
 	seen := make(map[catalogue.Code]bool)
@@ -166,6 +167,7 @@ func TestEveryFinding(t *testing.T) {
 		"borrow.unmatched":            head + "A,9521234000013,x\nB,9521234000020,y\n",
 		"borrow.alike":                head + "LRA-1,9521234000013,x\n",
 		"borrow.twice":                head + "C,9521234000013,x\n",
+		"borrow.error":                head + "F,9521234000013,x\n",
 		"borrow.unsuited":             head + "LRA-1,,x\nC,,y\n",
 		"column.not-inside":           "SKU,Title,Colour,Whole,Size,Length,Width\nA,x,red,Red x,2x3,,\nB,y,red,y,2x3,4,5\n",
 		"column.nameless":             "SKU,Title,\nA,x,note\nB,y,\n",

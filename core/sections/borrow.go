@@ -343,6 +343,8 @@ func (b *borrowing) do(r *steps.RowAt) bool {
 			b.count(r, LoanSame)
 		case old != "" && !b.Over && !text.Recovers(old, value):
 			b.count(r, LoanOther)
+		case text.IsErrorValue(value):
+			r.Find(catalogue.BorrowError, col, value, catalogue.Facts{Other: fmt.Sprintf("%s, row %d,", b.Lender.Name, loan.Row)})
 		case loan.Twice != nil && loan.Twice[i] > 0:
 			b.count(r, LoanTwice)
 			r.Find(catalogue.BorrowTwice, col, old, catalogue.Facts{

@@ -9,6 +9,7 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/products"
 	"zetanum/core/sheet"
+	"zetanum/core/text"
 	"zetanum/core/workbook"
 )
 
@@ -191,6 +192,7 @@ func (s *shape) look(p *catalogue.Product, log *line.Log) {
 		if s.spooled {
 			s.calculated(row, log)
 		}
+		s.errorValues(row, log)
 		facts := catalogue.Facts{Digits: len(row.Cells), Length: s.width}
 		switch {
 		case len(row.Cells) < s.width && !s.spooled:
@@ -221,6 +223,19 @@ func (s *shape) calculated(row *catalogue.Row, log *line.Log) {
 			log.Notice(catalogue.CellFormula, row, col, row.Cells[col], catalogue.Facts{})
 		case f != catalogue.Barcode && f != catalogue.SKU && f != catalogue.MPN:
 			log.Notice(catalogue.CellError, row, col, row.Cells[col], catalogue.Facts{})
+		}
+	}
+}
+
+// errorValues looks for error values that are texts, as in CSV files. Those in place of codes
+// are seen by the steps of these.
+func (s *shape) errorValues(row *catalogue.Row, log *line.Log) {
+	for col, cell := range row.Cells[:min(len(row.Cells), s.width)] {
+		if cell == "" || cell[0] != '#' && cell[0] != 'E' && cell[0] != ' ' || row.Mark(col)&catalogue.Failed != 0 || !text.IsErrorValue(cell) {
+			continue
+		}
+		if f := s.columns.Fields[col]; f != catalogue.Barcode && f != catalogue.SKU && f != catalogue.MPN {
+			log.Notice(catalogue.CellError, row, col, cell, catalogue.Facts{})
 		}
 	}
 }
