@@ -127,6 +127,14 @@ var findings = [numCodes]Entry{
 		Ask:      "Do the words around these codes change nothing?",
 		Example:  "9521234000013 (inner)",
 	},
+	BarcodeSaysNone: {
+		Name: "barcode.says-none", Severity: Error,
+		Title:    "a word for none in place of the barcode",
+		Sentence: "{cell} is no barcode; it seems to say that there is none.",
+		Do:       "If it does, say so with the setting ‹yes› barcode.says-none, and such cells are emptied; otherwise name a sheet that has the codes with the setting ‹trust›.",
+		Ask:      "Do these mean that there is none?",
+		Example:  "n/a, TBC or 0",
+	},
 	BarcodePlaceholder: {
 		Name: "barcode.placeholder", Severity: Error,
 		Title:    "made up to fill the field",

@@ -14,6 +14,7 @@ const (
 	BarcodeCheckDigit
 	BarcodeLength
 	BarcodeNotACode
+	BarcodeSaysNone
 	BarcodeRounded
 	BarcodeOnlyOne
 	BarcodeNone

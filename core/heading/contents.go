@@ -92,6 +92,13 @@ func AreYesNo(cells []string) bool {
 	return some
 }
 
+// SaysNone reports whether a cell has a word or a sign that says that there is none of what the
+// column should have: n/a, TBC, ohne, a dash, zeros.
+func SaysNone(cell string) bool {
+	b := strings.Trim(bare(cell), "/-–—_?'\"")
+	return strings.Trim(b, "0") == "" && strings.TrimSpace(cell) != "" || lineWords["none"][bare(cell)] || lineWords["none"][b]
+}
+
 // titleLength is how many characters the longest title has.
 const titleLength = 120
 

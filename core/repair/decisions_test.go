@@ -1,6 +1,7 @@
 package repair
 
 import (
+	"fmt"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -72,4 +73,43 @@ func TestDecidedForOneProduct(t *testing.T) {
 	r, err := Run(t.Context(), opt)
 	require.NoError(t, err)
 	assert.Equal(t, "SKU,Title,Brand,Slug\nA,Box,Wick & Wax,a\nA-2,Box,Wick & Wax,a\nB,Lid,Wax,b\nB-2,Lid,Wick,b\n", ready(t, r))
+}
+
+// TestSaysNone: words and signs that say that there is no barcode are one question for the
+// column; with a yes they are emptied, and other texts stay held.
+func TestSaysNone(t *testing.T) {
+	none := []string{"n/a", "TBC", "-", "0", "0000000000000", "none", "ohne", "нет", "无", "N.A."}
+	other := []string{"red", "12", "EAN", "1234567890128", "see box", "#N/A"}
+	var list strings.Builder
+	list.WriteString("SKU,EAN,Title\nZ,9521234000013,z\n")
+	for i, cell := range append(none, other...) {
+		fmt.Fprintf(&list, "S%d,%s,T%d\n", i, cell, i)
+	}
+	for _, yes := range []bool{false, true} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", list.String()), filepath.Join(dir, "out"))
+		if opt.Temp = dir; yes {
+			code, _ := catalogue.FindCode("barcode.says-none")
+			opt.Yes = catalogue.Decisions{{Finding: code}}
+		}
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err)
+		want := "SKU,EAN,Title\nZ,9521234000013,z\n"
+		asked := 0
+		for _, q := range r.Questions() {
+			if q.Code.String() == "barcode.says-none" {
+				asked += q.Proposed
+			}
+		}
+		if yes {
+			for i := range none {
+				want += fmt.Sprintf("S%d,,T%d\n", i, i)
+			}
+			assert.Zero(t, asked)
+		} else {
+			assert.Equal(t, len(none), asked)
+		}
+		assert.Equal(t, want, ready(t, r))
+		assert.Equal(t, map[bool]int{true: 0, false: len(none)}[yes]+len(other), r.Counts().Held)
+	}
 }

@@ -94,7 +94,8 @@ func TestEveryFinding(t *testing.T) {
 	for name, file := range map[string]string{
 		"barcode.check-digit":         row("A", "9521234000012"),
 		"barcode.length":              row("A", "95212340001"),
-		"barcode.not-a-code":          row("A", "none"),
+		"barcode.not-a-code":          row("A", "red"),
+		"barcode.says-none":           row("A", "none"),
 		"barcode.rounded":             row("A", "9.52123E+12"),
 		"barcode.only-one":            row("A", "9.52123400005E+12"),
 		"barcode.none":                row("A", "9.52123400009E+12"),

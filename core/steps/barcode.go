@@ -6,6 +6,7 @@ import (
 
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
+	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/reference"
 	"zetanum/core/rescue"
@@ -201,6 +202,13 @@ func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue
 	if finding == v.Finding {
 		finding, facts = b.named(row, r, v)
 	}
+	if (finding == catalogue.BarcodeNotACode || finding == catalogue.BarcodePlaceholder && r.N == 0) && heading.SaysNone(cell) {
+		finding, facts = catalogue.BarcodeSaysNone, catalogue.Facts{Proposed: emptied}
+		if _, yes := b.decided(catalogue.BarcodeSaysNone, row); yes {
+			log.Set(row, b.col, "", catalogue.RuleDecided, catalogue.Decided, "")
+			finding, facts, cell = catalogue.BarcodeMissing, catalogue.Facts{}, ""
+		}
+	}
 	if log.Judging() {
 		log.Notice(finding, row, b.col, cell, facts)
 		return barcode.Code{}
@@ -217,6 +225,9 @@ func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue
 	log.Notice(finding, row, b.col, cell, facts)
 	return barcode.Code{}
 }
+
+// emptied stands for a cell that would be emptied.
+const emptied = "(empty)"
 
 // write writes a code that does not come of the cell, claims it and returns it.
 func (b *barcodes) write(row *catalogue.Row, i int, code barcode.Code, rule catalogue.Rule, ground catalogue.Ground, source string,

@@ -111,7 +111,7 @@ func TestQuestions(t *testing.T) {
 	assert.Contains(t, c.stdout, "2 of 3 rows are ready")
 	c = zetanum(t, dir, "repair", "list.csv", "-yes", "barcode.rounded")
 	assert.Equal(t, 2, c.status)
-	assert.Contains(t, c.stderr, "asks no question; those that do are: barcode.only-one")
+	assert.Contains(t, c.stderr, "asks no question; those that do are: barcode.says-none")
 }
 
 // TestScanList: products without a barcode come as a workbook whose cells are

@@ -77,6 +77,8 @@ func codesAre(q *repair.Question) string {
 	switch {
 	case q.Code == catalogue.ValueUnlisted:
 		what = "value"
+	case q.Code == catalogue.BarcodeSaysNone:
+		what = "cell"
 	case q.Code > catalogue.TrustByTitle:
 		what = "text"
 	}
