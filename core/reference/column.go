@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/cespare/xxhash/v2"
+
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/heading"
@@ -21,7 +23,8 @@ type Column struct {
 	Evidence *rescue.Evidence
 	Cells    []Cell // that are not empty, in the order of the sheet
 	Empty    int
-	Until    int // the row with the headings of another table, from which on nothing is read; 0: there is none
+	without  map[uint64]int32 // by a hash of their SKU: the rows of which the cell is empty
+	Until    int              // the row with the headings of another table, from which on nothing is read; 0: there is none
 }
 
 // A Cell is one cell of a column.
@@ -90,6 +93,14 @@ func readColumn(table *sheet.Table, column string) (*Column, error) {
 		c.Model.Add(reading)
 		if reading.Form == rescue.Empty {
 			c.Empty++
+			if key := text.Typed(r.Cell(sku)); key != "" {
+				if c.without == nil {
+					c.without = make(map[uint64]int32)
+				}
+				if _, known := c.without[xxhash.Sum64String(key)]; !known {
+					c.without[xxhash.Sum64String(key)] = int32(r.Number)
+				}
+			}
 			return
 		}
 		// The row is read into the same memory again and again.

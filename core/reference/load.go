@@ -21,9 +21,10 @@ type Sheet struct {
 	Name    string
 	Earlier bool // an output of an earlier run
 	Rows    int
-	Whole   int // rows with a key and a whole code
-	Damaged int // rows with a key and a damaged code
-	Until   int // the row with the headings of another table, from which on nothing is read; 0: there is none
+	Whole   int              // rows with a key and a whole code
+	Damaged int              // rows with a key and a damaged code
+	Until   int              // the row with the headings of another table, from which on nothing is read; 0: there is none
+	without map[uint64]int32 // by a hash of their SKU: rows without a code
 	path    string
 	opt     sheet.Options
 	rows    []known
@@ -91,7 +92,7 @@ func Load(path string, opt sheet.Options) (*Sheet, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Sheet{path: path, opt: opt, Name: c.Name, Until: c.Until, Rows: len(c.Cells) + c.Empty, bySKU: make(map[string]place),
+	s := &Sheet{path: path, opt: opt, Name: c.Name, Until: c.Until, without: c.without, Rows: len(c.Cells) + c.Empty, bySKU: make(map[string]place),
 		byWords: make(map[uint64]place), byCode: make(map[uint64]place)}
 	evidence := c.Model.Weigh(rescue.Rules{})
 	for i := range c.Cells {

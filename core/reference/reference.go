@@ -14,6 +14,8 @@ import (
 	"strings"
 	"unicode"
 
+	"github.com/cespare/xxhash/v2"
+
 	"zetanum/core/barcode"
 )
 
@@ -47,6 +49,8 @@ type Source interface {
 	// Only asks for the only code that is not less than low and not greater than high;
 	// ok is false if there is none, or more than one.
 	Only(low, high uint64) (a Answer, ok bool)
+	// Without asks for the sheet in which an SKU stands without a code, and for its row.
+	Without(sku string) (name string, row int, ok bool)
 	// Knows reports whether there is a product with those words; with 0, whether
 	// there are any words.
 	Knows(words uint64) bool
@@ -151,6 +155,17 @@ func (s Sheets) ask(find func(*Sheet) place) Answer {
 		}
 	}
 	return a
+}
+
+// Without returns the first sheet in which an SKU stands without a code, and its row; ok is false
+// if there is none.
+func (s Sheets) Without(sku string) (name string, row int, ok bool) {
+	for _, sheet := range s {
+		if row, there := sheet.without[xxhash.Sum64String(sku)]; there {
+			return sheet.Name, int(row), true
+		}
+	}
+	return "", 0, false
 }
 
 // Only asks the sheets for the only code that lies between two numbers, both included.

@@ -1,6 +1,7 @@
 package reference
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"testing"
@@ -85,5 +86,14 @@ func TestTableBelow(t *testing.T) {
 			want = NotFound
 		}
 		assert.Equal(t, want, Sheets{s}.Look(Key{SKU: "B"}).State, below)
+	}
+}
+
+// TestWithout: of an SKU that stands in a sheet without a code it is said where.
+func TestWithout(t *testing.T) {
+	s := Sheets{load(t, "list.csv", "SKU,EAN,Title\nA,9521234000013,Blue cup\nB,,Red cup\nB,,Red cup\n"), load(t, "older.csv", "SKU,EAN\nC,\nA,9521234000013\n")}
+	for sku, want := range map[string]string{"A": " 0 false", "B": "list.csv 3 true", "C": "older.csv 2 true", "D": " 0 false"} {
+		name, row, ok := s.Without(sku)
+		assert.Equal(t, want, fmt.Sprint(name, " ", row, " ", ok), sku)
 	}
 }

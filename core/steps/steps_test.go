@@ -234,6 +234,8 @@ func (b books) SKU(barcode.Code, uint64) (string, reference.Answer) { return "",
 func (b books) Only(uint64, uint64) (reference.Answer, bool)        { return reference.Answer{}, false }
 
 func (b books) Knows(uint64) bool { return false }
+
+func (b books) Without(string) (string, int, bool) { return "", 0, false }
 func (b books) String() string    { return "the books" }
 
 // TestAnySource: whatever has codes by supplier and SKU can be a second source.
