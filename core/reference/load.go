@@ -105,6 +105,9 @@ func Load(path string, opt sheet.Options) (*Sheet, error) {
 	return s, nil
 }
 
+// Path returns where the sheet was read from.
+func (s *Sheet) Path() string { return s.path }
+
 func (s *Sheet) add(c *Cell, evidence *rescue.Evidence) {
 	if c.SKU == "" && c.words == 0 {
 		return

@@ -119,7 +119,7 @@ func (r *runner) fit(temp string) (err error) {
 		return err
 	}
 	for _, s := range r.sheet.Trusted {
-		r.result.Trusted = append(r.result.Trusted, TrustedSheet{s.Name, s.Rows, s.Whole, s.Damaged, s.Until})
+		r.result.Trusted = append(r.result.Trusted, TrustedSheet{s.Name, s.Path(), s.Rows, s.Whole, s.Damaged, s.Until})
 	}
 	return nil
 }

@@ -169,7 +169,7 @@ type Borrowed struct {
 
 // A TrustedSheet says what a trusted sheet had to offer.
 type TrustedSheet struct {
-	Name                 string
+	Name, Path           string
 	Rows, Whole, Damaged int
 	Until                int // the row there with the headings of another table, which is not read; 0: there is none
 }

@@ -236,7 +236,7 @@ func (b books) Only(uint64, uint64) (reference.Answer, bool)        { return ref
 func (b books) Knows(uint64) bool { return false }
 
 func (b books) Without(string) (string, int, bool) { return "", 0, false }
-func (b books) String() string    { return "the books" }
+func (b books) String() string                     { return "the books" }
 
 // TestAnySource: whatever has codes by supplier and SKU can be a second source.
 func TestAnySource(t *testing.T) {

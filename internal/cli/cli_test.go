@@ -650,3 +650,21 @@ func TestEncoding(t *testing.T) {
 	c = zetanum(t, dir, "check", "pasted.csv", "-rules", "western.toml", "-yes", "text.unreadable")
 	assert.Contains(t, c.stdout, "The encoding of the target has no е (U+0435)")
 }
+
+// TestTrustWithoutBarcodes: a file without a column of barcodes cannot get any back; the command
+// that brings them in is said, and does.
+func TestTrustWithoutBarcodes(t *testing.T) {
+	dir := t.TempDir()
+	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,Title,Price\nA,Cup,5\nB,Jug,6\n")
+	writeFile(t, filepath.Join(dir, "counted.csv"), "SKU,EAN,Title\nA,9521234000013,Cup\nB,,Jug\n")
+	c := zetanum(t, dir, "repair", "list.csv", "-trust", "counted.csv")
+	require.Equal(t, exitOK, c.status, c.stderr)
+	const brings = "-borrow counted.csv -by sku -take barcode"
+	assert.Contains(t, strings.Join(strings.Fields(c.stdout), " "), "this brings them in: "+brings)
+	c = zetanum(t, dir, append([]string{"repair", "list.csv"}, strings.Fields(brings)...)...)
+	require.Equal(t, exitOK, c.status, c.stderr)
+	assert.NotContains(t, c.stdout, "this brings them in")
+	content, err := os.ReadFile(filepath.Join(dir, "list.repaired", "ready.csv"))
+	require.NoError(t, err)
+	assert.Equal(t, "SKU,Title,Price,EAN\nA,Cup,5,9521234000013\nB,Jug,6,\n", string(content))
+}

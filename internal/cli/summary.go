@@ -207,6 +207,14 @@ func (s summary) trusted() {
 		}
 		s.WrapHanging("", "  ", s.Faint(fmt.Sprintf("trusted: %s, %s with a whole barcode%s%s", t.Name, plural(t.Whole, "row", "rows"), note, until(t.Until))))
 	}
+	if n := len(s.r.Trusted); n > 0 && s.r.Source.Columns.First(catalogue.Barcode) < 0 && len(s.r.Borrowed) == 0 {
+		by := "sku"
+		if s.r.Source.Columns.First(catalogue.SKU) < 0 {
+			by = "title"
+		}
+		s.WrapHanging("", "  ", fmt.Sprintf("This file has no column of barcodes, so that none can come back; this brings them in: %s",
+			s.Bold("-borrow "+quoted(s.r.Trusted[n-1].Path)+" -by "+by+" -take barcode")))
+	}
 }
 
 // stored says that a workbook still has what it does not show.
