@@ -119,7 +119,7 @@ func plainMeaning(heading string) (f catalogue.Field, isFurther bool) {
 	if f, ok := names[key]; ok {
 		return f, further[key]
 	}
-	m := parts.byParts(heading)
+	m := parts().byParts(heading)
 	return m.field, m.further
 }
 

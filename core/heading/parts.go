@@ -4,6 +4,7 @@ import (
 	_ "embed"
 	"slices"
 	"strings"
+	"sync"
 	"unicode"
 	"unicode/utf8"
 
@@ -29,7 +30,7 @@ type vocabulary struct {
 	meanings map[string]meaning  // by concepts, sorted
 }
 
-var parts = parseParts(partsFile)
+var parts = sync.OnceValue(func() *vocabulary { return parseParts(partsFile) })
 
 // parseParts reads parts.txt. A fault in it is a fault of the program.
 func parseParts(file string) *vocabulary {
@@ -107,7 +108,7 @@ func mayBegin(h string) bool {
 
 // known reports whether a word is one of which headings consist, or is put together of some.
 func known(word string) bool {
-	return parts.words[word] != nil || parts.first[word] || firstWords[word] || tongues[word] != "" || len(parts.split(word)) > 0
+	return parts().words[word] != nil || parts().first[word] || firstWords[word] || tongues[word] != "" || len(parts().split(word)) > 0
 }
 
 // tokensOf cuts a heading into its words and numbers, in small letters: at what is no letter
