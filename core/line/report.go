@@ -14,6 +14,7 @@ type Report struct {
 	Rows, Ready, Held, Aside int
 	Products, HeldProducts   int
 	Variants, ImageRows      int
+	HeldByCells              int            // rows that are held for cells alone, and not for those of the SKU
 	Repaired                 []RepairCount  // sorted
 	Found                    []FindingCount // sorted
 	Listed                   []int          // lines of each list of the pipeline
@@ -145,6 +146,7 @@ func (r *Report) Merge(o *Report) {
 	r.HeldProducts += o.HeldProducts
 	r.Variants += o.Variants
 	r.ImageRows += o.ImageRows
+	r.HeldByCells += o.HeldByCells
 	r.Added += o.Added
 	r.Long += o.Long
 	if len(o.Traces) > 0 {

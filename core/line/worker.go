@@ -431,6 +431,9 @@ func (w *worker) count(report *Report) (holding int) {
 			rows++
 		}
 	}
+	if w.heldByCells() {
+		report.HeldByCells += rows
+	}
 	for _, code := range distinct {
 		for i := range w.log.Findings {
 			if f := &w.log.Findings[i]; f.Code == code && !w.isAway(f.Row) {
@@ -444,6 +447,18 @@ func (w *worker) count(report *Report) (holding int) {
 		}
 	}
 	return holding
+}
+
+// heldByCells reports whether all that holds a product are cells that need not go out.
+func (w *worker) heldByCells() bool {
+	fields := w.run.Table.Columns.Fields
+	for i := range w.log.Findings {
+		f := &w.log.Findings[i]
+		if w.holds(f) && !w.isAway(f.Row) && (!f.Code.OfCell() || f.Col < 0 || f.Col >= len(fields) || fields[f.Col] == catalogue.SKU) {
+			return false
+		}
+	}
+	return true
 }
 
 // holds reports whether a finding holds its product: one about a cell that goes out, or of

@@ -668,3 +668,20 @@ func TestTrustWithoutBarcodes(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "SKU,Title,Price,EAN\nA,Cup,5,9521234000013\nB,Jug,6,\n", string(content))
 }
+
+// TestUpdateFile: where rows are held for cells that need not go out, an update file of prices
+// and stock is offered, and has as many rows as was said.
+func TestUpdateFile(t *testing.T) {
+	dir := t.TempDir()
+	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,EAN,Title,Price,Stock level\nA,9.52123E+12,Blue cup,5.00,1\nB,9521234000020,Red cup,6.00,2\n"+
+		"C,9521234000021,Green cup,7.00,3\nD,red,Black cup,#REF!,4\nB,9521234000037,Pink cup,9.00,5\n")
+	c := zetanum(t, dir, "repair", "list.csv")
+	require.Equal(t, exitHeld, c.status, c.stderr)
+	assert.Contains(t, c.stdout, `3 rows are free in an update file that has these columns alone: -only "Stock level"`)
+	c = zetanum(t, dir, "repair", "list.csv", "-only", "Stock level")
+	require.Equal(t, exitHeld, c.status, c.stderr)
+	assert.NotContains(t, c.stdout, "update file")
+	content, err := os.ReadFile(filepath.Join(dir, "list.repaired", "ready.csv"))
+	require.NoError(t, err)
+	assert.Equal(t, "SKU,Stock level\nA,1\nC,3\nD,4\n", string(content))
+}

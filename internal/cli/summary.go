@@ -33,6 +33,7 @@ func (s summary) print() {
 	s.rules()
 	s.repaired()
 	s.open()
+	s.update()
 	s.noticed()
 	s.files()
 }
