@@ -132,8 +132,9 @@ type Step struct {
 	// needs as a whole it may learn from all. Glances are columns at which it looks, too,
 	// although later steps may change them: to name the product in a list, or to see
 	// whether there is anything in them.
-	Reads, Writes, Learns, Glances catalogue.ColumnSet
-	Rules                          []catalogue.Rule // that it may apply
+	// Sources are the columns of which it makes something that it writes into others.
+	Reads, Writes, Learns, Glances, Sources catalogue.ColumnSet
+	Rules                                   []catalogue.Rule // that it may apply
 
 	// Before are the names of later steps that may write what it reads: it is there to see
 	// cells as they stand before that.

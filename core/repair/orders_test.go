@@ -275,6 +275,7 @@ func TestWhatStaysBehind(t *testing.T) {
 		"something made of it": {"[columns]\ndrop = [\"EAN\"]\n[[build]]\ninto = \"Label\"\nfrom = \"{barcode}\"\nover = true\n", nil, "A B C D"},
 		"of what is made of it": {"[columns]\ndrop = [\"EAN\", \"Label\"]\n[[build]]\ninto = \"Label\"\nfrom = \"{barcode}\"\nover = true\n[[build]]\ninto = \"title\"\nfrom = \"{sku} {Label}\"\nover = true\n",
 			nil, "A B C D"},
+		"another code made of it":    {"[columns]\ndrop = [\"EAN\"]\nadd = { GTIN = \"\" }\n[barcode]\nfill = { GTIN = \"gtin-14\" }\n", nil, "A B C D"},
 		"made, and left behind, too": {"[columns]\ndrop = [\"EAN\", \"Label\"]\n[[build]]\ninto = \"Label\"\nfrom = \"{barcode}\"\nover = true\n", nil, ""},
 	} {
 		dir := t.TempDir()

@@ -356,7 +356,17 @@ func (s *Sheet) away(out []line.OutColumn) (away catalogue.ColumnSet) {
 	for _, o := range out {
 		going.Add(o.Col)
 	}
-	going = s.Orders.MadeOf(going)
+	for known := -1; known < len(going.List()); {
+		known = len(going.List())
+		going = s.Orders.MadeOf(going)
+		for _, placed := range s.placed {
+			for i := range placed {
+				if !placed[i].Writes.Both(going).Empty() {
+					going.AddAll(placed[i].Sources)
+				}
+			}
+		}
+	}
 	for col := range s.Columns.Headings {
 		if !going.Has(col) {
 			away.Add(col)

@@ -46,7 +46,7 @@ func Barcodes(s *Sheet, col int) line.Step {
 	}
 	return line.Step{
 		Name:  NameBarcodes,
-		Reads: reads, Writes: writes, Learns: learns, Before: changing,
+		Reads: reads, Writes: writes, Learns: learns, Sources: catalogue.ColumnsOf(col), Before: changing,
 		Rules: []catalogue.Rule{
 			catalogue.RuleUndress, catalogue.RuleTail, catalogue.RuleGrouping, catalogue.RuleScientific, catalogue.RuleRepeated,
 			catalogue.RuleZeroFilled, catalogue.RuleOnlyOne, catalogue.RuleLeadingZero, catalogue.RuleAddCheckDigit,

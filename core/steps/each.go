@@ -57,6 +57,7 @@ func Each(s *Sheet, rule *products.EachRule) (step line.Step, ok bool, err error
 		return step, false, err
 	}
 	e.where = where
+	sources := reads
 	reads.Add(looked...)
 	for _, col := range []int{s.Together, c.First(catalogue.Slug), c.First(catalogue.ParentSKU)} {
 		if col >= 0 {
@@ -64,7 +65,9 @@ func Each(s *Sheet, rule *products.EachRule) (step line.Step, ok bool, err error
 		}
 	}
 	e.number = s.Tally.Add(rule.String(), Changed, rule.Count)
-	return e.step(reads), true, nil
+	step = e.step(reads)
+	step.Sources = sources
+	return step, true, nil
 }
 
 // patterns reads what is set in each row, and adds the columns on which that depends.

@@ -63,6 +63,9 @@ func OfOneProduct(s *Sheet, rules *products.Rules) (step line.Step, err error) {
 		Rules: []catalogue.Rule{catalogue.RuleAsLead, catalogue.RuleMoved, catalogue.RuleTitles, catalogue.RuleLeadOnly},
 		New:   idle,
 	}
+	if o.option >= 0 {
+		step.Sources = catalogue.ColumnsOf(o.title)
+	}
 	if !writes.Empty() {
 		step.Reads = layout.RoleColumns()
 		step.Reads.AddAll(writes)
