@@ -6,10 +6,10 @@ import (
 	"io"
 	"runtime"
 
-	"zetanum/core/sheet"
-
 	"golang.org/x/sync/errgroup"
 	"golang.org/x/sync/semaphore"
+
+	"zetanum/core/sheet"
 )
 
 // inWork is how many bytes are worked on at a time, at least, and largePart from what size on

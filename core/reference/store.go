@@ -4,9 +4,9 @@ import (
 	"bytes"
 	"encoding/binary"
 
-	"zetanum/core/spill"
-
 	"github.com/cespare/xxhash/v2"
+
+	"zetanum/core/spill"
 )
 
 // slots is a hash table of records that lie in a store.

@@ -61,6 +61,7 @@ func TestRead(t *testing.T) {
 		"12-11-2026":                             {Form: Replaced},
 		"12 11 26":                               {Form: Replaced},
 		"#REF!":                                  {Form: Replaced},
+		"#¡REF!":                                 {Form: Replaced},
 		"########":                               {Form: Replaced},
 		"FAUX":                                   {Form: Replaced},
 		"2-Mar":                                  {Form: Replaced},

@@ -3,6 +3,8 @@ package rescue
 import (
 	"regexp"
 	"strings"
+
+	"zetanum/core/text"
 )
 
 // What spreadsheet programs put where something else stood. The words for true
@@ -63,7 +65,7 @@ func Replacement(cell string) string {
 		switch {
 		case strings.Trim(cell, "#") == "":
 			return TooNarrow
-		case errorValue.MatchString(cell):
+		case errorValue.MatchString(cell), text.IsErrorValue(cell):
 			return ErrorValue
 		}
 	case c-'0' <= 9:

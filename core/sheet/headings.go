@@ -168,15 +168,7 @@ func (t *Table) findByCells(rows []catalogue.Row) {
 		t.Sample = append(t.Sample, rows[i].Cells)
 	}
 	found := make(map[catalogue.Field][]int)
-	hints := t.hints()
-	said := func(c int) bool {
-		for h := range hints {
-			if heading.Key(h) == heading.Key(t.Columns.Headings[c]) {
-				return true
-			}
-		}
-		return false
-	}
+	said := func(c int) bool { return t.said(t.Columns.Headings[c:c+1]) > 0 }
 	for c, f := range t.Columns.Fields {
 		cells := make([]string, 0, len(rows))
 		for i := range rows {

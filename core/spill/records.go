@@ -35,11 +35,7 @@ const MostRecords = 1 << 19
 
 // Add takes a record. The error is one of writing the file.
 func (s *Sorter) Add(r Record) error {
-	most := s.Most
-	if most == 0 {
-		most = MostRecords
-	}
-	if len(s.list) == most {
+	if len(s.list) == s.most() {
 		if err := s.spill(); err != nil {
 			return err
 		}
@@ -47,6 +43,8 @@ func (s *Sorter) Add(r Record) error {
 	s.list = append(s.list, r)
 	return nil
 }
+
+func (s *Sorter) most() int { return cmp.Or(s.Most, MostRecords) }
 
 func (s *Sorter) order() {
 	slices.SortFunc(s.list, func(a, b Record) int {
@@ -174,11 +172,7 @@ const blockSize = 128
 
 // Table makes a table of the records. Close must be called for it, too.
 func (s *Sorter) Table() (*Table, error) {
-	most := s.Most
-	if most == 0 {
-		most = MostRecords
-	}
-	t := &Table{bytes: Bytes{Dir: s.Dir, Most: most / blockSize * blockSize * Width}}
+	t := &Table{bytes: Bytes{Dir: s.Dir, Most: s.most() / blockSize * blockSize * Width}}
 	err := s.Each(func(r *Record) error {
 		if t.count%blockSize == 0 {
 			t.every = append(t.every, binary.BigEndian.Uint32(r[:]))

@@ -248,7 +248,7 @@ func (b *barcodes) decides(row *catalogue.Row) string {
 	if b.Source == nil {
 		return "A sheet with the code of " + by + " would settle it."
 	}
-	if name, at, ok := b.Source.Without(text.Typed(row.Cell(b.sku))); ok && row.Cell(b.sku) != "" {
+	if name, at, ok := b.Source.Without(text.Typed(row.Cell(b.sku))); ok {
 		return fmt.Sprintf("%s has no code in %s, row %d, either; a sheet with its code would settle it.", by, name, at)
 	}
 	return strings.ToUpper(by[:1]) + by[1:] + " is not in " + b.Source.String() + "; a sheet with its code would settle it."
