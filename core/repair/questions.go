@@ -1,6 +1,11 @@
 package repair
 
-import "zetanum/core/line"
+import (
+	"slices"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/line"
+)
 
 // A Question is what is likely for many cells of a column and can be settled with
 // one answer.
@@ -38,4 +43,22 @@ func (r *Result) Listed(name string) int {
 		}
 	}
 	return 0
+}
+
+// ForUpdate returns the headings of the prices and of the stock in which nothing is held: with
+// the SKU they make an update file. It is nil if there are none, or no SKU.
+func (r *Result) ForUpdate() (headings []string) {
+	columns := &r.Source.Columns
+	if columns.First(catalogue.SKU) < 0 {
+		return nil
+	}
+	for _, f := range []catalogue.Field{catalogue.Price, catalogue.SalePrice, catalogue.Cost, catalogue.Stock} {
+		for _, col := range columns.All(f) {
+			held := slices.ContainsFunc(r.Report.Found, func(c line.FindingCount) bool { return c.Col == col && c.Severity == catalogue.Error })
+			if col < columns.Own() && !held {
+				headings = append(headings, columns.Headings[col])
+			}
+		}
+	}
+	return headings
 }

@@ -39,6 +39,7 @@ type jsonResult struct {
 	Products   int               `json:"products"`
 	Variants   int               `json:"variants,omitempty"`
 	KeyLike    string            `json:"perhaps_together_by,omitempty"`
+	Keys       []string          `json:"perhaps_sku,omitempty"`
 	ImageRows  int               `json:"image_rows,omitempty"`
 	Repaired   []jsonRepair      `json:"repaired,omitempty"`
 	Found      []jsonFinding     `json:"findings,omitempty"`
@@ -122,6 +123,9 @@ func newJSONResult(r *repair.Result) *jsonResult {
 	j.Others, j.Beside, j.Above, j.Hidden, j.HiddenRows, j.Filtered, j.Merged = src.Others, src.Beside, len(src.Preamble), src.Hidden,
 		src.HiddenRows, src.Filtered, src.Merged
 	j.Blank = src.Blank
+	for _, k := range r.Keys {
+		j.Keys = append(j.Keys, src.Columns.Headings[k.Col])
+	}
 	for _, b := range src.Beneath {
 		j.Beneath = append(j.Beneath, jsonBeneath{b.Row, b.Code.Entry().Title})
 	}

@@ -50,17 +50,8 @@ func (s summary) update() {
 	if n == 0 || len(s.r.Settings.Only) > 0 {
 		return
 	}
-	var names []string
-	columns := &s.r.Source.Columns
-	for _, f := range []catalogue.Field{catalogue.Price, catalogue.SalePrice, catalogue.Cost, catalogue.Stock} {
-		for _, col := range columns.All(f) {
-			held := slices.ContainsFunc(s.r.Report.Found, func(c line.FindingCount) bool { return c.Col == col && c.Severity == catalogue.Error })
-			if col < columns.Own() && !held {
-				names = append(names, columns.Headings[col])
-			}
-		}
-	}
-	if names == nil || columns.First(catalogue.SKU) < 0 {
+	names := s.r.ForUpdate()
+	if names == nil {
 		return
 	}
 	s.WrapHanging("", "  ", fmt.Sprintf("%s free in an update file that has these columns alone: -only %s", rowsAre(n), quoted(strings.Join(names, ","))))
