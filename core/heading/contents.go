@@ -2,6 +2,7 @@ package heading
 
 import (
 	"regexp"
+	"strconv"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -44,6 +45,11 @@ const (
 // ContentsOf says what the cells of a column have in common, and of how many of the
 // filled ones that is true.
 func ContentsOf(cells []string) (c Contents, true, filled int) {
+	return contentsOf(cells, contentsCells)
+}
+
+// contentsOf asks for at least so many cells of a kind.
+func contentsOf(cells []string, least int) (c Contents, true, filled int) {
 	var counts [Words + 1]int
 	for _, cell := range cells {
 		if cell = strings.TrimSpace(cell); cell != "" {
@@ -52,7 +58,7 @@ func ContentsOf(cells []string) (c Contents, true, filled int) {
 		}
 	}
 	for c := Barcodes; c <= Words; c++ {
-		if counts[c] >= contentsCells && 100*counts[c] >= contentsShare*filled {
+		if counts[c] >= least && 100*counts[c] >= contentsShare*filled {
 			return c, counts[c], filled
 		}
 	}
@@ -62,20 +68,14 @@ func ContentsOf(cells []string) (c Contents, true, filled int) {
 // ContentsIn is [ContentsOf] of a column of rows, and what fewer cells than are needed to know
 // it for certain have in common.
 func ContentsIn(rows [][]string, col int) Contents {
-	var counts [Words + 1]int
-	filled := 0
-	for _, cells := range rows {
-		if col < len(cells) && strings.TrimSpace(cells[col]) != "" {
-			filled++
-			count(&counts, strings.TrimSpace(cells[col]))
+	var cells []string
+	for _, row := range rows {
+		if col < len(row) {
+			cells = append(cells, row[col])
 		}
 	}
-	for c := Barcodes; c <= Words; c++ {
-		if filled > 0 && 100*counts[c] >= contentsShare*filled {
-			return c
-		}
-	}
-	return Mixed
+	c, _, _ := contentsOf(cells, 1)
+	return c
 }
 
 // AreYesNo reports whether the cells of a column, some of which are filled, say yes or no.
@@ -120,6 +120,50 @@ func AreTitles(rows [][]string, col int) bool {
 		seen[cell] = true
 	}
 	return len(seen) >= 2
+}
+
+// AreCodes reports whether the cells of a column look like codes: short, without spaces, with
+// a digit, and neither the numbers of the rows nor amounts.
+func AreCodes(rows [][]string, col int) bool {
+	count, amounts, filled := true, true, 0
+	for _, cells := range rows {
+		if col >= len(cells) || strings.TrimSpace(cells[col]) == "" {
+			continue
+		}
+		cell := strings.TrimSpace(cells[col])
+		filled++
+		count, amounts = count && cell == strconv.Itoa(filled), amounts && amount.MatchString(cell)
+		if len(cell) > 40 || strings.ContainsAny(cell, " \n<>") || strings.Contains(cell, "://") || !strings.ContainsAny(cell, "0123456789") {
+			return false
+		}
+	}
+	return filled > 0 && !count && !amounts
+}
+
+// amount is a number with decimals.
+var amount = regexp.MustCompile(`^[-+]?[0-9.,']*[.,][0-9]{1,2}$`)
+
+// AreNames reports whether most cells of a column look like the names of products: words on
+// one line.
+func AreNames(rows [][]string, col int) bool {
+	names, filled := 0, 0
+	for _, cells := range rows {
+		if col >= len(cells) || strings.TrimSpace(cells[col]) == "" {
+			continue
+		}
+		cell := strings.TrimSpace(cells[col])
+		filled++
+		letters := 0
+		for _, c := range cell {
+			if unicode.IsLetter(c) {
+				letters++
+			}
+		}
+		if 2*letters > utf8.RuneCountInString(cell) && utf8.RuneCountInString(cell) <= titleLength && !strings.ContainsAny(cell, "\n<>") && !strings.Contains(cell, "://") {
+			names++
+		}
+	}
+	return filled > 0 && 10*names >= 8*filled
 }
 
 // count adds a cell to the counts of the contents that it has. A link to an image is a

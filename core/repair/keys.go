@@ -4,12 +4,7 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"regexp"
 	"slices"
-	"strconv"
-	"strings"
-	"unicode"
-	"unicode/utf8"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/heading"
@@ -68,7 +63,7 @@ func (r *runner) keys(seen *steps.Filling) (list []Key) {
 	for col := range columns.Own() {
 		f := &seen.Columns[col]
 		k := Key{col, f.Distinct, f.Filled}
-		if rank(k) > 1 || 100*f.Filled < keyShare*rows || 100*f.Distinct < keyShare*rows || !codeLike(r.table.Sample, col) {
+		if rank(k) > 1 || 100*f.Filled < keyShare*rows || 100*f.Distinct < keyShare*rows || !heading.AreCodes(r.table.Sample, col) {
 			continue
 		}
 		list = append(list, k)
@@ -76,27 +71,6 @@ func (r *runner) keys(seen *steps.Filling) (list []Key) {
 	slices.SortStableFunc(list, func(a, b Key) int { return cmp.Or(rank(a)-rank(b), b.Distinct-a.Distinct) })
 	return list[:min(len(list), 2)]
 }
-
-// codeLike reports whether the cells of a column look like codes: short, without spaces, with
-// a digit, and neither the numbers of the rows nor amounts.
-func codeLike(rows [][]string, col int) bool {
-	count, amounts, filled := true, true, 0
-	for _, cells := range rows {
-		if col >= len(cells) || strings.TrimSpace(cells[col]) == "" {
-			continue
-		}
-		cell := strings.TrimSpace(cells[col])
-		filled++
-		count, amounts = count && cell == strconv.Itoa(filled), amounts && amount.MatchString(cell)
-		if len(cell) > 40 || strings.ContainsAny(cell, " \n<>") || strings.Contains(cell, "://") || !strings.ContainsAny(cell, "0123456789") {
-			return false
-		}
-	}
-	return filled > 0 && !count && !amounts
-}
-
-// amount is a number with decimals.
-var amount = regexp.MustCompile(`^[-+]?[0-9.,']*[.,][0-9]{1,2}$`)
 
 // meant returns what columns seem to mean in a table of which no heading is known: its key,
 // and its texts that all differ.
@@ -108,7 +82,7 @@ func (r *runner) meant(seen *steps.Filling) map[int]catalogue.Field {
 	title, rows := -1, r.result.Survey.Rows
 	for col, f := range r.table.Columns.Fields[:r.table.Columns.Own()] {
 		fill := &seen.Columns[col]
-		if _, taken := m[col]; taken || f != catalogue.Unknown || 100*fill.Filled < keyShare*rows || 100*fill.Distinct < 80*rows || !nameLike(r.table.Sample, col) {
+		if _, taken := m[col]; taken || f != catalogue.Unknown || 100*fill.Filled < keyShare*rows || 100*fill.Distinct < 80*rows || !heading.AreNames(r.table.Sample, col) {
 			continue
 		}
 		if title < 0 || fill.Distinct > seen.Columns[title].Distinct {
@@ -119,27 +93,4 @@ func (r *runner) meant(seen *steps.Filling) map[int]catalogue.Field {
 		m[title] = catalogue.Title
 	}
 	return m
-}
-
-// nameLike reports whether most cells of a column look like the names of products: words on
-// one line.
-func nameLike(rows [][]string, col int) bool {
-	names, filled := 0, 0
-	for _, cells := range rows {
-		if col >= len(cells) || strings.TrimSpace(cells[col]) == "" {
-			continue
-		}
-		cell := strings.TrimSpace(cells[col])
-		filled++
-		letters := 0
-		for _, c := range cell {
-			if unicode.IsLetter(c) {
-				letters++
-			}
-		}
-		if 2*letters > utf8.RuneCountInString(cell) && utf8.RuneCountInString(cell) <= 120 && !strings.ContainsAny(cell, "\n<>") && !strings.Contains(cell, "://") {
-			names++
-		}
-	}
-	return filled > 0 && 10*names >= 8*filled
 }
