@@ -43,7 +43,7 @@ func (t *Table) lookBeneath(rows []catalogue.Row) {
 func (t *Table) EachProduct(reset func(), add func(*catalogue.Row)) error {
 	var above rowsAbove
 	return t.Each(func() {
-		above, t.Until = rowsAbove{}, 0
+		above, t.Until = rowsAbove{sku: max(0, t.Columns.First(catalogue.SKU))}, 0
 		reset()
 	}, func(row *catalogue.Row) {
 		if t.Until > 0 || t.beneath(row.Number) {
@@ -59,6 +59,7 @@ func (t *Table) EachProduct(reset func(), add func(*catalogue.Row)) error {
 
 // rowsAbove is what is known of the rows above one.
 type rowsAbove struct {
+	sku            int // the column of the SKU, or the first
 	last           int // the last that is not blank
 	name, afterGap bool
 }
@@ -67,7 +68,7 @@ type rowsAbove struct {
 // or are known so well that they need none.
 func (a *rowsAbove) begins(row *catalogue.Row, columns *catalogue.Columns) bool {
 	name := false
-	if cell := row.Cell(max(0, columns.First(catalogue.SKU))); heading.MayName(cell) {
+	if cell := row.Cell(a.sku); heading.MayName(cell) {
 		if cell == "" && row.Blank() {
 			return false // it is the gap
 		}
@@ -78,7 +79,7 @@ func (a *rowsAbove) begins(row *catalogue.Row, columns *catalogue.Columns) bool 
 		}
 		name = heading.IsName(row.Cells)
 	}
-	*a = rowsAbove{row.Number, name, a.last > 0 && row.Number != a.last+1}
+	a.last, a.name, a.afterGap = row.Number, name, a.last > 0 && row.Number != a.last+1
 	return false
 }
 
