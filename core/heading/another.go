@@ -8,12 +8,13 @@ import (
 	"zetanum/core/catalogue"
 )
 
-// AnotherTable says what a row among the products, whose columns have those fields, has
+// AnotherTable says what a row among the products, in these columns, has
 // in common with the headings of another table: how many cells are filled; whether each of
 // them is a heading that is known, and one of them not the heading that its column has; and
 // whether all are words as headings are, one is where a code or a number should be and not the
-// heading of that, and one is a heading that is known.
-func AnotherTable(cells []string, fields []catalogue.Field) (filled int, known, words bool) {
+// heading of that, and one is a heading that is known; or one is the heading of its column, and
+// another is not.
+func AnotherTable(cells []string, columns *catalogue.Columns) (filled int, known, words bool) {
 	for _, cell := range cells { // most rows of products have a digit somewhere
 		if cell == "" || strings.TrimSpace(cell) == "" {
 			continue
@@ -27,13 +28,19 @@ func AnotherTable(cells []string, fields []catalogue.Field) (filled int, known, 
 	}
 	known = true
 	other, wrong, some := false, false, false
+	repeats, differs := false, false
 	for col, cell := range cells {
 		if cell == "" || strings.TrimSpace(cell) == "" {
 			continue
 		}
 		var own catalogue.Field
-		if col < len(fields) {
-			own = fields[col]
+		if col < len(columns.Fields) {
+			own = columns.Fields[col]
+		}
+		if col < len(columns.Headings) && Key(cell) == Key(columns.Headings[col]) {
+			repeats = true
+		} else {
+			differs = true
 		}
 		f := Field(cell)
 		known = known && f != catalogue.Unknown
@@ -43,7 +50,7 @@ func AnotherTable(cells []string, fields []catalogue.Field) (filled int, known, 
 			wrong = wrong || own.Kind().Numeric() || own == catalogue.Barcode
 		}
 	}
-	return filled, known && other, wrong && some
+	return filled, known && other, wrong && some || repeats && differs
 }
 
 // MayBe reports whether a text may be a heading: not long, it begins with a letter, and has

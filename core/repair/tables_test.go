@@ -20,6 +20,7 @@ var tablesBelow = []struct {
 	{"SKU,Title,Pages", "B-%d,Pattern book %[1]d,4%[1]d", false}, {"Title,Brand,Colour,Price", "Needle %d,Nørrebi,steel,3.%[1]d", true},
 	{"Size,Chest,Waist", "S%d,8%[1]d,6%[1]d", false}, {"Artikelnummer;Farbe;Gewicht", "G-%d;rot;%[1]d0", true},
 	{"SKU,Carton EAN,Cups,Colour", "C-%d,,1%[1]d,red", false}, {"SKU,Old code,Title,Was", "O-%d,K%[1]d,Old one,3.%[1]d", false},
+	{"SKU,Remark,Place", "R-%d,broken,shelf", false},
 	{"Colour,Code", "red %d,#f%[1]d0", false}, {"Country,Zone,Weight", "Land %d,%[1]d,%[1]d.50", false},
 }
 

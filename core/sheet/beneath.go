@@ -72,7 +72,7 @@ func (a *rowsAbove) begins(row *catalogue.Row, columns *catalogue.Columns) bool 
 		if cell == "" && row.Blank() {
 			return false // it is the gap
 		}
-		filled, known, words := heading.AnotherTable(row.Cells, columns.Fields)
+		filled, known, words := heading.AnotherTable(row.Cells, columns)
 		gap := row.Number != a.last+1 || a.name && a.afterGap
 		if a.last > 0 && (known && filled > 2 || (known || words) && gap) {
 			return true

@@ -58,7 +58,7 @@ func (h *heads) Learn(p *catalogue.Product) {
 }
 
 func (h *heads) look(row *catalogue.Row) {
-	filled, known, words := heading.AnotherTable(row.Cells, h.columns.Fields)
+	filled, known, words := heading.AnotherTable(row.Cells, h.columns)
 	if !known && !words {
 		return
 	}
