@@ -73,10 +73,21 @@ type Finding struct {
 	Col   int // from 0; -1 for the row as a whole
 	Cell  string
 	Facts Facts
+
+	Answer Answer // what a person has said to it
 }
 
-// Severity returns the severity that the registry gives the finding.
-func (f *Finding) Severity() Severity { return f.Code.Entry().Severity }
+// Severity returns the severity that the registry gives the finding, unless a person has
+// said something else.
+func (f *Finding) Severity() Severity {
+	switch {
+	case f.Answer == Hold:
+		return Error
+	case f.Answer.Frees() && !f.Code.SetsAside():
+		return Note
+	}
+	return f.Code.Entry().Severity
+}
 
 // Sentence says in words what was found, without saying where.
 func (f *Finding) Sentence() string {

@@ -68,6 +68,7 @@ const (
 	RowDuplicate
 	RowSample
 	RowNotWanted
+	RowLeftOut
 	RowPassedOver
 	RowPassedOverDiffers
 	RowRepeated
@@ -159,10 +160,12 @@ const (
 type Entry struct {
 	Name     string   // "barcode.check-digit"
 	Severity Severity // what it means for the row
+	Ways     Ways     // how its products go out although it is not settled
 	Title    string   // a few words for tables
 	Sentence string   // what is wrong; {names} stand for the facts of the case
 	Do       string   // what to do next
 	Ask      string   // the question for a whole column that a yes to settles, if what is likely can be taken
+	Value    string   // what may be said in place of a yes or no, in words; "" if nothing
 	Example  string   // a cell and what is said of it
 }
 
@@ -240,6 +243,7 @@ const (
 	RuleSecond
 	RuleWriteAs
 	RuleFill
+	RuleBlanked
 	RuleTrustedSKU
 	RuleReplace
 	RuleAround
@@ -346,6 +350,7 @@ var rules = [numRules]RuleEntry{
 	RuleDecided:       {"decided.value", Settling, "what a person has said that it is"},
 	RuleSecond:        {"repair.second", Repair, "the second code of a cell moved to its own column"},
 	RuleWriteAs:       {"order.write-as", Settling, "barcode written in the form that was ordered"},
+	RuleBlanked:       {"decided.empty", Settling, "an open cell written empty, as was answered"},
 	RuleFill:          {"order.fill", Settling, "an empty column filled with the code of another"},
 	RuleTrustedSKU:    {"repair.trusted-sku", Repair, "an SKU restored from a trusted sheet"},
 	RuleReplace:       {"order.replace", Settling, "a text replaced by another"},

@@ -178,6 +178,7 @@ func (l *Log) copied(p *catalogue.Product) *Log {
 	c.Changes, c.Findings, c.claims, c.entries = slices.Clone(l.Changes), slices.Clone(l.Findings), slices.Clone(l.claims),
 		slices.Clone(l.entries)
 	c.aside, c.touched, c.made, c.joined = slices.Clone(l.aside), slices.Clone(l.touched), slices.Clone(l.made), slices.Clone(l.joined)
+	c.pending = slices.Clone(l.pending)
 	c.inserted, c.by, c.of = slices.Clone(l.inserted), slices.Clone(l.by), maps.Clone(l.of)
 	return &c
 }

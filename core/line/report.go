@@ -46,9 +46,11 @@ type RepairCount struct {
 // A FindingCount says how often something was noticed in a column.
 type FindingCount struct {
 	Code     catalogue.Code
-	Col      int // -1 for whole rows
-	Severity catalogue.Severity
+	Col      int                // -1 for whole rows
+	Severity catalogue.Severity // the greatest of them
 	Cells    int
+	Kept     int // cells and rows of these that go out as they are, because it was answered so
+	Blanked  int // cells of these that go out empty
 	Holds    int // rows held by it and perhaps by others
 	Unlocks  int // rows held by this kind of finding alone
 	Proposed int // cells for which one value is likely
@@ -110,7 +112,6 @@ func (r *Report) found(code catalogue.Code, col int) *FindingCount {
 	want := FindingCount{Code: code, Col: col}
 	i, found := slices.BinarySearchFunc(r.Found, want, func(a, b FindingCount) int { return a.order(&b) })
 	if !found {
-		want.Severity = code.Entry().Severity
 		r.Found = slices.Insert(r.Found, i, want)
 	}
 	return &r.Found[i]
@@ -125,9 +126,17 @@ func (r *Report) addChange(c *catalogue.Change) {
 	}, c.Row)
 }
 
-func (r *Report) addFinding(f *catalogue.Finding) {
+// addFinding counts a finding by what it means for its row.
+func (r *Report) addFinding(f *catalogue.Finding, severity catalogue.Severity) {
 	n := r.found(f.Code, f.Col)
+	n.Severity = max(n.Severity, severity)
 	n.Cells++
+	switch f.Answer {
+	case catalogue.Keep:
+		n.Kept++
+	case catalogue.Blank:
+		n.Blanked++
+	}
 	if f.Facts.Proposed != "" {
 		n.Proposed++
 	}
@@ -135,6 +144,9 @@ func (r *Report) addFinding(f *catalogue.Finding) {
 		return Example{Row: f.Row, Cell: strings.Clone(catalogue.Shorten(f.Cell, 200)), After: f.Facts.Proposed, Text: f.Sentence()}
 	}, f.Row)
 }
+
+// Open returns how many of the cells are not settled, nor answered.
+func (f *FindingCount) Open() int { return f.Cells - f.Kept - f.Blanked }
 
 // Merge adds the report of another stretch.
 func (r *Report) Merge(o *Report) {
@@ -171,8 +183,10 @@ func (r *Report) Merge(o *Report) {
 	for i := range o.Found {
 		from := &o.Found[i]
 		n := r.found(from.Code, from.Col)
-		n.Severity = from.Severity
+		n.Severity = max(n.Severity, from.Severity)
 		n.Cells += from.Cells
+		n.Kept += from.Kept
+		n.Blanked += from.Blanked
 		n.Holds += from.Holds
 		n.Unlocks += from.Unlocks
 		n.Proposed += from.Proposed
@@ -182,7 +196,7 @@ func (r *Report) Merge(o *Report) {
 
 // Add enters a finding about a whole column, of which so many cells are meant.
 func (r *Report) Add(f *catalogue.Finding, cells int) {
-	r.addFinding(f)
+	r.addFinding(f, f.Severity())
 	r.found(f.Code, f.Col).Cells += cells - 1
 }
 

@@ -6,6 +6,7 @@ import (
 	"io"
 	"slices"
 
+	"zetanum/core/catalogue"
 	"zetanum/core/sheet"
 )
 
@@ -16,8 +17,10 @@ type Run struct {
 	Pipeline *Pipeline
 	Survey   *Survey
 	Sample   int // if not 0, how many products go out, the others being set aside
-	Output   Output
-	Temp     string // a folder for what is needed for a while; "": that of the system
+	// Holding is what is wrong with the whole sheet and holds every product of it.
+	Holding []catalogue.Finding
+	Output  Output
+	Temp    string // a folder for what is needed for a while; "": that of the system
 
 	headSize    int64  // of what the file for the importer begins with
 	readySum    uint64 // of all its bytes

@@ -37,6 +37,9 @@ type Pipeline struct {
 
 	// Lists are the tables that steps put together besides the rows.
 	Lists []List
+
+	// Answers say what becomes of what is found; nil if nobody has said anything.
+	Answers *Answers
 }
 
 // Repeats says what becomes of rows that repeat another in every cell.
@@ -184,6 +187,9 @@ type Log struct {
 	touched  []touch
 	product  *catalogue.Product
 	judging  bool
+	answers  *Answers
+	headings []string
+	pending  []pending // answers that have still to be carried out
 
 	made   []bool           // rows that are not in the source
 	joined []bool           // rows of which all is said in others
@@ -241,9 +247,13 @@ func (l *Log) Set(row *catalogue.Row, col int, after string, rule catalogue.Rule
 	row.Set(col, after)
 }
 
-// Notice takes a finding down. col is -1 for the row as a whole.
-func (l *Log) Notice(code catalogue.Code, row *catalogue.Row, col int, cell string, facts catalogue.Facts) {
+// Notice takes a finding down, and reports whether it holds the row. col is -1 for the row as
+// a whole.
+func (l *Log) Notice(code catalogue.Code, row *catalogue.Row, col int, cell string, facts catalogue.Facts) (holds bool) {
 	l.Findings = append(l.Findings, catalogue.Finding{Code: code, Row: row.Number, Col: col, Cell: cell, Facts: facts})
+	f := &l.Findings[len(l.Findings)-1]
+	l.ask(f, row)
+	return f.Severity() == catalogue.Error
 }
 
 // Has reports whether a finding about a cell has been taken down.
@@ -395,7 +405,7 @@ func (l *Log) Judging() bool { return l.judging }
 func (l *Log) begin(p *catalogue.Product) {
 	l.product, l.stopped = p, false
 	l.Changes, l.Findings, l.claims, l.entries = l.Changes[:0], l.Findings[:0], l.claims[:0], l.entries[:0]
-	l.touched = l.touched[:0]
+	l.touched, l.pending = l.touched[:0], l.pending[:0]
 	l.aside, l.made, l.joined, l.by = l.aside[:0], l.made[:0], l.joined[:0], l.by[:0]
 	clear(l.of)
 	for range p.Rows {

@@ -96,7 +96,8 @@ const manyRows = 32
 func (r *Run) newWorker() *worker {
 	products := newProducts(&r.Table.Form, r.Pipeline)
 	products.apart = r.begins
-	return &worker{run: r, products: products, changes: newChangeWriter(&r.Table.Columns),
+	log := Log{answers: r.Pipeline.Answers, headings: r.Table.Columns.Headings}
+	return &worker{run: r, products: products, log: log, changes: newChangeWriter(&r.Table.Columns),
 		sorter: newSorter(r.Output.SortBy), codes: r.Output.codes(&r.Table.Columns), tracer: r.Output.tracer(&r.Table.Columns)}
 }
 
@@ -130,6 +131,7 @@ func (w *worker) repair(part *sheet.Part, before int, late *settled, out *result
 	w.changes.begin()
 	w.each(part, before, func(p *catalogue.Product) {
 		w.clash(p)
+		w.log.carryOut()
 		w.write(part, p, out)
 	})
 	out.bytes[changes], out.long = append(out.bytes[changes], w.changes.out...), append(out.long, w.changes.long...)
@@ -156,9 +158,21 @@ func (w *worker) each(part *sheet.Part, before int, do func(*catalogue.Product))
 				break
 			}
 			w.log.insert()
+			w.log.carryOut()
 		}
+		w.holdAll(p)
+		w.log.carryOut()
 		w.places, w.findings, w.changed = nil, byRow{}, byRow{}
 		do(p)
+	}
+}
+
+// holdAll holds a product for what is wrong with the whole sheet.
+func (w *worker) holdAll(p *catalogue.Product) {
+	for _, f := range w.run.Holding {
+		if i := slices.Index(w.log.aside, false); i >= 0 {
+			w.log.Notice(f.Code, p.Rows[i], f.Col, f.Cell, f.Facts)
+		}
 	}
 }
 
@@ -400,15 +414,17 @@ func (w *worker) count(report *Report) (holding int) {
 		f := &w.log.Findings[i]
 		if w.isAway(f.Row) {
 			if f.Code.SetsAside() {
-				report.addFinding(f)
+				report.addFinding(f, f.Severity())
 			}
 			continue
 		}
-		report.addFinding(f)
-		if !w.holds(f) {
-			if f.Severity() == catalogue.Error {
-				report.found(f.Code, f.Col).Severity = catalogue.Note
-			}
+		holds := w.holds(f)
+		severity := f.Severity()
+		if severity == catalogue.Error && !holds {
+			severity = catalogue.Note
+		}
+		report.addFinding(f, severity)
+		if !holds {
 			continue
 		}
 		if holding == 0 || f.Row < holding {

@@ -39,6 +39,8 @@ type FieldRule struct {
 	// Unify brings spellings of one value that differ in case, spaces and
 	// punctuation to the one that most rows have.
 	Unify bool `toml:"unify" json:"unify,omitempty"`
+	// IfOpen says what becomes of cells that cannot be settled: hold, blank or keep.
+	IfOpen string `toml:"if_open" json:"if_open,omitempty"`
 	condition.Meant
 }
 
@@ -50,6 +52,9 @@ var ofKinds = map[string][]catalogue.Kind{
 	"unify":     {catalogue.LineKind, catalogue.ListKind},
 	"languages": {catalogue.LineKind, catalogue.ListKind, catalogue.HTMLKind},
 }
+
+// ifOpen are what can become of cells that cannot be settled.
+var ifOpen = []string{"hold", "blank", "keep"}
 
 // KindsOf returns the kinds of field that a key of [field.NAME] goes with; nil if it goes with all.
 func KindsOf(key string) []catalogue.Kind { return ofKinds[key] }
@@ -91,6 +96,9 @@ func (r *FieldRule) Check(name string) (problems []catalogue.Problem) {
 	if known {
 		f, _ := catalogue.ParseField(name)
 		own = f.Kind()
+	}
+	if r.IfOpen != "" && !slices.Contains(ifOpen, r.IfOpen) {
+		wrong("if_open", "there is no %q; it can be %s", r.IfOpen, strings.Join(ifOpen, ", "))
 	}
 	for _, key := range r.said() {
 		if kinds := KindsOf(key); own != catalogue.AnyKind && kinds != nil && !slices.Contains(kinds, own) {

@@ -44,6 +44,10 @@ func anyRulebook(r *rand.Rand) string {
 		b.WriteString([]string{"", "quotes = \"all\"\n", "quotes = \"needed\"\nseparator = \"tab\"\n",
 			"first_rows = \"keep\"\n"}[r.IntN(4)])
 	}
+	if r.IntN(3) == 0 {
+		fmt.Fprintf(&b, "[answers]\n%s = [%q]\n", []string{"keep", "aside", "hold"}[r.IntN(3)],
+			[]string{"value.unlisted", "value.long", "value.tie"}[r.IntN(3)])
+	}
 	fields := make(map[string]bool)
 	for range 1 + r.IntN(6) {
 		switch r.IntN(10) {
@@ -66,7 +70,8 @@ func anyRulebook(r *rand.Rand) string {
 		case 8:
 			name := []string{"brand", "title"}[r.IntN(2)]
 			if !fields[name] {
-				fmt.Fprintf(&b, "[field.%s]\n%s", name, []string{"unify = true\n", "one_of = [\"a\", \"ab\", \"a b\"]\n"}[r.IntN(2)])
+				fmt.Fprintf(&b, "[field.%s]\n%s", name, []string{"unify = true\n", "one_of = [\"a\", \"ab\", \"a b\"]\n", "one_of = [\"a\"]\nif_open = \"keep\"\n",
+					"longest = 3\nif_open = \"blank\"\n"}[r.IntN(4)])
 			}
 			fields[name] = true
 		case 9:
@@ -272,7 +277,7 @@ func anyProductsFile(t *testing.T, r *rand.Rand) Options {
 	}
 	opt := madeUp(t, text.String(), anyProducts(r), map[string]string{"shop.csv": "Slug,SKU,Set\na,S1,x\na,S99,x\nb,S6,y\nb,S98,y\n"})
 	if r.IntN(2) == 0 {
-		opt.Yes = catalogue.Decisions{{Finding: catalogue.ProductDiffers}}
+		opt.Said = catalogue.Decisions{{Finding: catalogue.ProductDiffers}}
 	}
 	return opt
 }

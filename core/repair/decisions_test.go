@@ -51,7 +51,7 @@ func TestDecisions(t *testing.T) {
 		dir := t.TempDir()
 		book := bookIn(t, dir, "[brand]\none_of = [\"Nørrebi\", \"Wax\"]\n[field.barcode]\nrequired = true\n", nil)
 		opt := fixed(write(t, dir, "list.csv", file), filepath.Join(dir, "out"))
-		opt.Book, opt.Yes, opt.Temp = book, test.said, dir
+		opt.Book, opt.Said, opt.Temp = book, test.said, dir
 		r, err := Run(t.Context(), opt)
 		if test.err != "" {
 			assert.ErrorIs(t, err, rulebook.ErrWrong, test.name)
@@ -69,7 +69,7 @@ func TestDecidedForOneProduct(t *testing.T) {
 	dir := t.TempDir()
 	opt := fixed(write(t, dir, "list.csv", file), filepath.Join(dir, "out"))
 	opt.Temp = dir
-	opt.Yes = catalogue.Decisions{{Finding: catalogue.ProductDiffers, Key: "A", Value: "Wick & Wax"}}
+	opt.Said = catalogue.Decisions{{Finding: catalogue.ProductDiffers, Key: "A", Value: "Wick & Wax"}}
 	r, err := Run(t.Context(), opt)
 	require.NoError(t, err)
 	assert.Equal(t, "SKU,Title,Brand,Slug\nA,Box,Wick & Wax,a\nA-2,Box,Wick & Wax,a\nB,Lid,Wax,b\nB-2,Lid,Wick,b\n", ready(t, r))
@@ -90,7 +90,7 @@ func TestSaysNone(t *testing.T) {
 		opt := fixed(write(t, dir, "list.csv", list.String()), filepath.Join(dir, "out"))
 		if opt.Temp = dir; yes {
 			code, _ := catalogue.FindCode("barcode.says-none")
-			opt.Yes = catalogue.Decisions{{Finding: code}}
+			opt.Said = catalogue.Decisions{{Finding: code}}
 		}
 		r, err := Run(t.Context(), opt)
 		require.NoError(t, err)

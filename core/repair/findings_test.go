@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -14,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/line"
 	"zetanum/core/rulebook"
 	"zetanum/core/sections"
 )
@@ -223,6 +225,7 @@ func TestEveryFinding(t *testing.T) {
 		"row.split-number":            head + "T4,9,52123E+12,x\n",
 		"row.stray-quote":             head + "A,9521234000013,\"5\" x\"\n",
 		"row.open-quote":              head + "A,9521234000013,\"x\nB,9521234000020,y\n",
+		"row.left-out":                row("A", "9.52123E+12"),
 		"row.sample":                  head + "A,9521234000013,x\nB,9521234000020,y\n",
 		"cell.formula":                bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="str"><f>A2</f><v>x</v></c>`),
 		"cell.damaged":                bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="s"><v>7</v></c>`),
@@ -269,9 +272,11 @@ func TestEveryFinding(t *testing.T) {
 		}
 		switch name {
 		case "rules of answers":
-			opt.Yes = catalogue.Decisions{{Finding: catalogue.TextMixed}}
+			opt.Said = catalogue.Decisions{{Finding: catalogue.TextMixed}}
 		case "rules of decisions":
-			opt.Yes = catalogue.Decisions{{Finding: catalogue.BarcodeRounded, Key: "Z", Value: "9521234000013"}}
+			opt.Said = catalogue.Decisions{{Finding: catalogue.BarcodeRounded, Key: "Z", Value: "9521234000013"}}
+		case "row.left-out":
+			opt.Said = catalogue.Decisions{{Finding: catalogue.BarcodeRounded, Answer: catalogue.LeaveOut}}
 		case "row.sample":
 			opt.Sample = 1
 		case "product.too-large":
@@ -299,6 +304,9 @@ func TestEveryFinding(t *testing.T) {
 			ruled[c.Rule] = true
 		}
 		assert.Equal(t, isCode && want.Entry().Severity == catalogue.Error, r.Report.Held > 0, "%s: held %d", name, r.Report.Held)
+		if r.Report.Held > 0 {
+			ruled[catalogue.RuleBlanked] = lettingGo(t, opt, want, r.Counts()) || ruled[catalogue.RuleBlanked]
+		}
 	}
 	for _, c := range catalogue.Codes() {
 		assert.True(t, seen[c], "nothing raises %s", c)
@@ -310,6 +318,41 @@ func TestEveryFinding(t *testing.T) {
 	for _, r := range catalogue.Rules() {
 		assert.True(t, ruled[r] != ordered[r], "nothing applies %s", r)
 	}
+}
+
+// lettingGo tries every answer by which what holds products lets them go: each finding has one. It reports
+// whether one of them has written cells empty.
+func lettingGo(t *testing.T, opt Options, code catalogue.Code, before Counts) (blanked bool) {
+	t.Helper()
+	ways := 0
+	for _, answer := range []catalogue.Answer{catalogue.Keep, catalogue.Blank, catalogue.LeaveOut} {
+		if !code.Takes(answer) {
+			continue
+		}
+		ways++
+		opt.Said = append(slices.Clip(opt.Said), catalogue.Decision{Finding: code, Answer: answer})
+		r, err := Run(context.Background(), opt)
+		if !assert.NoError(t, err, "%s:%s", code, answer) {
+			continue
+		}
+		after := r.Counts()
+		if answer == catalogue.Blank && slices.ContainsFunc(r.Report.Found, func(f line.FindingCount) bool { return f.Code == code && r.TellApart.Has(f.Col) }) {
+			assert.Equal(t, before.Held, after.Held, "%s: what tells products apart is not written empty", code)
+			continue
+		}
+		assert.Zero(t, after.Held, "%s:%s: %+v", code, answer, r.Report.Found)
+		assert.Equal(t, before.Read, after.Ready+after.Aside, "%s:%s", code, answer)
+		assert.Equal(t, answer == catalogue.LeaveOut, after.Aside > before.Aside, "%s:%s", code, answer)
+		for _, f := range r.Report.Found {
+			if f.Code == code {
+				assert.Equal(t, f.Cells, f.Kept+f.Blanked, "%s:%s", code, answer)
+				assert.Equal(t, answer == catalogue.Blank, f.Blanked > 0, "%s:%s", code, answer)
+			}
+		}
+		blanked = blanked || slices.ContainsFunc(r.Report.Repaired, func(c line.RepairCount) bool { return c.Rule == catalogue.RuleBlanked })
+	}
+	assert.Positive(t, ways, "nothing lets go what %s holds", code)
+	return blanked
 }
 
 // bookOf returns a workbook of three columns, SKU, EAN and Title, with one row of these cells.

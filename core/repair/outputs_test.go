@@ -99,7 +99,7 @@ func demoOutputs(t *testing.T, take func(string, Options)) {
 			opt.Temp = t.TempDir()
 			if yes {
 				opt.Trust = []string{filepath.Join(dir, "stock-take.xlsx")}
-				opt.Yes = everyYes()
+				opt.Said = everyYes()
 				opt.As = []string{"tsv", "jsonl"}
 			}
 			take(fmt.Sprintf("%s %t", name, yes), opt)

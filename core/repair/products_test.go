@@ -569,7 +569,7 @@ func TestCombineAsked(t *testing.T) {
 		opt := fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out"))
 		book, err := sections.Load(write(t, dir, rulebook.Name, test.rules))
 		require.NoError(t, err, name)
-		opt.Book, opt.Yes = *book, test.yes
+		opt.Book, opt.Said = *book, test.yes
 		r, err := Run(t.Context(), opt)
 		require.NoError(t, err, name)
 		assert.Equal(t, test.held, r.Counts().Held, name)

@@ -24,15 +24,30 @@ func (q *Question) Likely() (examples []line.Example) {
 	return examples
 }
 
-// Questions returns what can be asked, in the order of the columns.
+// Questions returns what can be asked and has not been answered, in the order of the columns.
 func (r *Result) Questions() (list []Question) {
 	for i := range r.Report.Found {
 		f := &r.Report.Found[i]
-		if ask := f.Code.Entry().Ask; ask != "" && f.Proposed > 0 {
+		if ask := f.Code.Entry().Ask; ask != "" && f.Proposed > 0 && f.Open() > 0 && !r.saidNo(f) {
 			list = append(list, Question{f, ask})
 		}
 	}
 	return list
+}
+
+// Said returns what a person has said to findings: in the rulebook, and to this run.
+func (r *Result) Said() catalogue.Decisions {
+	return slices.Concat(r.Settings.Book.Answers.Decisions(), r.Settings.Said)
+}
+
+// saidNo reports whether the question of a finding has been answered with no.
+func (r *Result) saidNo(f *line.FindingCount) bool {
+	heading := ""
+	if f.Col >= 0 {
+		heading = r.Source.Columns.Headings[f.Col]
+	}
+	d, ok := r.Said().Said(f.Code, heading, "", "")
+	return ok && d.Answer == catalogue.No
 }
 
 // Listed returns how many lines the list of that name has.

@@ -113,7 +113,7 @@ type runner struct {
 // fit fits the table to the rulebook.
 func (r *runner) fit(temp string) (err error) {
 	r.sheet, err = sections.Open(r.table, &r.opt.Book, sections.Settings{
-		Input: r.opt.Input, Temp: temp, Said: r.opt.Yes, Only: r.opt.Only, Plain: r.opt.Plain, Trusted: r.trusted, Backed: r.backed,
+		Input: r.opt.Input, Temp: temp, Said: r.opt.Said, Only: r.opt.Only, Plain: r.opt.Plain, Trusted: r.trusted, Backed: r.backed,
 	})
 	if err != nil {
 		return err
@@ -219,7 +219,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	}
 	out.Look = r.opt.Look
 	r.result.Notes = r.sheet.Notes
-	r.result.Settings = r.settings()
+	r.result.Settings, r.result.TellApart = r.settings(), r.sheet.Keys()
 	run := &line.Run{
 		Options:  r.lineOptions("repairing", r.table.Extent, 0),
 		Table:    r.table,
@@ -228,6 +228,11 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 		Sample:   r.opt.Sample,
 		Output:   out,
 		Temp:     r.opt.Temp,
+	}
+	for _, f := range r.result.Unlike {
+		if r.holdsAll(&f) {
+			run.Holding = append(run.Holding, f.Finding)
+		}
 	}
 	r.run = run
 	defer func() { r.result.written = run.Output }()
@@ -240,13 +245,21 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 		r.result.KeptRows = above + below - 1
 	}
 	for _, f := range r.result.Unlike {
-		r.result.Report.Add(&f.Finding, f.Cells)
+		if !r.holdsAll(&f) {
+			r.result.Report.Add(&f.Finding, f.Cells)
+		}
 	}
 	if failed := r.sheet.Orders.Failed; failed != nil {
 		_, err := r.finish()
 		return errors.Join(failed, err)
 	}
 	return r.countRows()
+}
+
+// holdsAll reports whether a finding about a column is to hold all products.
+func (r *runner) holdsAll(f *ColumnFinding) bool {
+	said, _ := r.sheet.Said.Said(f.Code, r.table.Columns.Headings[f.Col], "", "")
+	return said.Answer == catalogue.Hold
 }
 
 // countRows takes down what the rules did, and refuses a number that the

@@ -23,7 +23,7 @@ type Options struct {
 	Fields map[string]catalogue.Field // by heading
 	Trust  []string                   // sheets that are trusted for barcodes, and output folders of earlier runs
 	Book   sections.Book              // how the shop wants its catalogue
-	Yes    catalogue.Decisions        // questions that a person answers with yes
+	Said   catalogue.Decisions        // what a person says to findings, besides the rulebook
 	Only   []string                   // fields or headings to write, besides the SKU; none: all
 	As     []string                   // the forms of [target.Forms] in which what is ready is written, too; nil: as the rulebook says
 	Look   bool                       // write a workbook to look at what is ready
@@ -63,13 +63,15 @@ type Result struct {
 	Source   Source
 	Settings Settings
 	Trusted  []TrustedSheet
-	Rulebook string      // that was followed
-	Date     string      // of the run, as YYYY-MM-DD
-	Notes    []string    // about rules that found nothing to do
-	Rows     []RowCount  // how many rows each rule that counts has touched
-	Borrowed []Borrowed  // what came of each loan
-	Lists    []line.List // that were written if anything is in them
-	Own      string      // the output folder of which the source is a copy, saved again since
+	Rulebook string // that was followed
+	// Remembered is the rulebook into which the answers of this run have been written since.
+	Remembered string
+	Date       string      // of the run, as YYYY-MM-DD
+	Notes      []string    // about rules that found nothing to do
+	Rows       []RowCount  // how many rows each rule that counts has touched
+	Borrowed   []Borrowed  // what came of each loan
+	Lists      []line.List // that were written if anything is in them
+	Own        string      // the output folder of which the source is a copy, saved again since
 	// NotRestored says why nothing could be restored although the source is a
 	// copy of our own output.
 	NotRestored  string
@@ -85,6 +87,7 @@ type Result struct {
 	Meant        map[int]catalogue.Field // and what columns seem to mean then
 	Holds        []string                // and what each column holds, in words
 	Unlike       []ColumnFinding         // columns that hold something else than their headings say
+	TellApart    catalogue.ColumnSet     // the columns by which products are told apart, which no answer empties
 	Survey       *line.Survey
 	Moved        int  // rows that stand in another place, because they were brought to their product
 	KeptRows     int  // rows around the headings that go to the importer, too
@@ -136,7 +139,7 @@ type Settings struct {
 	Rulebook string            `json:"rulebook,omitempty"`
 	// Earlier is the output folder of which the source was taken for a copy.
 	Earlier string              `json:"earlier,omitempty"`
-	Yes     catalogue.Decisions `json:"yes,omitempty"`
+	Said    catalogue.Decisions `json:"answers,omitempty"`
 
 	Book sections.Book `json:"rules,omitzero"`
 }

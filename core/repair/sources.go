@@ -109,7 +109,7 @@ func again(ctx context.Context, dir, temp string) (string, error) {
 	opt := Options{
 		Input: source, Sheet: run.Settings.Sheet, Member: run.Settings.Member, Reading: run.Settings.Reading, Workers: 1,
 		Only: run.Settings.Only, Sample: run.Settings.Sample,
-		Plain: run.Settings.Plain, Yes: run.Settings.Yes, Book: run.Settings.Book.WithFiles(func(name string) string { return filepath.Join(beside, name) }), Date: run.Date, Version: run.Version, As: []string{},
+		Plain: run.Settings.Plain, Said: run.Settings.Said, Book: run.Settings.Book.WithFiles(func(name string) string { return filepath.Join(beside, name) }), Date: run.Date, Version: run.Version, As: []string{},
 		Target: filepath.Join(temp, folder.Temporary+"again"), Temp: temp,
 	}
 	opt.Fields = catalogue.ParseFields(run.Settings.Fields)

@@ -99,7 +99,7 @@ func TestOrders(t *testing.T) {
 		opt := fixed(path, Target(path))
 		opt.Book.Barcode = test.rules
 		if test.yes != 0 {
-			opt.Yes = catalogue.Decisions{{Finding: test.yes, Column: "ean"}}
+			opt.Said = catalogue.Decisions{{Finding: test.yes, Column: "ean"}}
 		}
 		r := run(t, opt)
 		got := strings.TrimPrefix(ready(t, r), "SKU,EAN,Other,Title\n")
@@ -178,7 +178,7 @@ func TestOurOwnFile(t *testing.T) {
 	t.Run("the file itself, with codes that a person decided", func(t *testing.T) {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, "list.csv", "SKU,EAN,Title\nA,40123400073,x\nB,9521234000013,y\n"), "")
-		opt.Target, opt.Yes = Target(opt.Input), catalogue.Decisions{{Finding: catalogue.BarcodeLeadingZero}}
+		opt.Target, opt.Said = Target(opt.Input), catalogue.Decisions{{Finding: catalogue.BarcodeLeadingZero}}
 		decided := ready(t, run(t, opt))
 		require.Contains(t, decided, "A,040123400073,x")
 		path := write(t, dir, "list.repaired/ready.csv", "SKU,EAN,Title\nA,4.01E+10,x\nB,9.52E+12,y\n")
@@ -349,7 +349,7 @@ func TestOnlyOneFits(t *testing.T) {
 			got += " " + f.Code.String()
 		}
 		assert.Contains(t, got, test.want, test.name)
-		opt.Yes = everyYes()
+		opt.Said = everyYes()
 		assert.Equal(t, test.yes != "", strings.Contains(ready(t, run(t, opt)), cmp.Or(test.yes, "\nX")), test.name)
 	}
 }

@@ -59,6 +59,12 @@ func (*barcodeSection) Parts() []rulebook.Part {
 					Says:    "Columns that take the code of another barcode column, where they are empty, with the form: ean-13 or gtin-14.",
 					Example: `fill = { "GTIN" = "gtin-14" }`,
 				},
+				{
+					Name: "if_open",
+					Says: "What becomes of codes that cannot be settled: hold keeps their products back, as when nothing is said; blank writes " +
+						"the cells empty, keep as they are in the file, and answered.csv lists them.",
+					Example: `if_open = "blank"`,
+				},
 			},
 		},
 	}

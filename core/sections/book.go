@@ -47,6 +47,7 @@ type Book struct {
 	Closing  []wording.ClosingRule       `toml:"closing" json:"closing,omitempty"`
 	Text     text.Rules                  `toml:"text" json:"text,omitzero"`
 	Barcode  rescue.Rules                `toml:"barcode" json:"barcode,omitzero"`
+	Answers  Answers                     `toml:"answers" json:"answers,omitzero"`
 	Shop     Shop                        `toml:"shop" json:"shop,omitzero"`
 	Target   target.Rules                `toml:"target" json:"target,omitzero"`
 
@@ -76,6 +77,7 @@ func (b *Book) Sections() []Section {
 		&fieldSection{rules: &b.Field, book: b},
 		&forAllSection{rules: &b.ForAll},
 		&rowsSection{rules: &b.Rows},
+		&answersSection{rules: &b.Answers},
 		&targetSection{rules: &b.Target},
 	}
 }

@@ -79,6 +79,7 @@ func TestReference(t *testing.T) {
 			checkKeys(t, name, kind, described)
 		}
 	}
+	delete(described, "barcode.if_open") // which stands in it as a key of its field
 	assert.Equal(t, map[string]bool{"headings.*": true}, described)
 }
 

@@ -105,6 +105,13 @@ one_of_sheet = "Makers"`,
 					Example: "unify = true",
 					Line:    "[field.brand]",
 				},
+				{
+					Name: "if_open",
+					Says: "What becomes of cells that cannot be settled: hold keeps their products back, as when nothing is said; blank writes " +
+						"them empty, keep as they are in the file, and answered.csv lists them.",
+					Example: `if_open = "blank"`,
+					Line:    "[field.colour]",
+				},
 			},
 		},
 	}

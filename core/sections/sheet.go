@@ -67,7 +67,8 @@ func Open(table *sheet.Table, book *Book, set Settings) (*Sheet, error) {
 		return nil, fmt.Errorf("%s in a condition: %w", condition.Listed, err)
 	}
 	s := &Sheet{Settings: set, Book: &read, sections: read.Sections()}
-	s.Sheet = steps.Sheet{Table: table, Rules: &read.Columns, Decisions: set.Said, Together: -1}
+	s.Said = append(read.Answers.Decisions(), set.Said...)
+	s.Sheet = steps.Sheet{Table: table, Rules: &read.Columns, Decisions: s.Said, Together: -1}
 	err = s.each(Section.Open)
 	s.early, s.Notes = s.Notes, nil
 	if err != nil {
@@ -197,6 +198,10 @@ func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
 		c.Steps = append(s.placed[StageBarcodes], steps.Fill(&s.Sheet))
 		return c, nil
 	}
+	if c.Answers, err = s.answers(); err != nil {
+		return nil, s.fits(&answersSection{}, err)
+	}
+	c.Lists = s.Lists
 	c.Steps, c.Whole = slices.Concat(s.placed[:]...), steps.NeedsAll(&s.Columns)
 	var wrong *line.OrderError
 	if err := c.Check(); errors.As(err, &wrong) {
@@ -395,15 +400,17 @@ func (s *Sheet) knownBy() (headings []string) {
 }
 
 // The lists that are written if anything is in them: of the codes that somebody has to be
-// asked for, of the values that the lists of the rulebook do not have, and of what rows of a
-// product say differently of it. MissingName is that of the products without a barcode; what
+// asked for, of the values that the lists of the rulebook do not have, of what rows of a
+// product say differently of it, and of cells that go out although they are open, because it was
+// answered so. MissingName is that of the products without a barcode; what
 // makes files for people turns it into the workbook ScanName, so that codes can be scanned into it.
 const (
-	LostName    = "lost-barcodes.csv"
-	UnknownName = "unknown-values.csv"
-	DifferName  = "disagreeing.csv"
-	MissingName = folder.Temporary + "no-barcode.csv"
-	ScanName    = "scan-list.xlsx"
+	LostName     = "lost-barcodes.csv"
+	UnknownName  = "unknown-values.csv"
+	DifferName   = "disagreeing.csv"
+	AnsweredName = "answered.csv"
+	MissingName  = folder.Temporary + "no-barcode.csv"
+	ScanName     = "scan-list.xlsx"
 )
 
 func (s *Sheet) lostList() line.List {

@@ -163,8 +163,7 @@ func (b *barcodes) object(row *catalogue.Row, out barcode.Code, log *line.Log) (
 	if cell == "" {
 		cell = out.String() // that another source has
 	}
-	log.Notice(code, row, b.col, cell, facts)
-	return code.Entry().Severity == catalogue.Error
+	return log.Notice(code, row, b.col, cell, facts)
 }
 
 // open deals with a code that is not proved: a second source may have it. It
@@ -270,6 +269,9 @@ func (b *barcodes) answer(p *catalogue.Product, i int, r rescue.Reading, v *resc
 	}
 	switch a.State {
 	case reference.Damaged:
+		if v.Ground == catalogue.Likely {
+			return v.Finding, v.Facts, false // a question can still be asked
+		}
 		return catalogue.TrustDamaged, facts, false
 	case reference.KeyTwice:
 		return catalogue.TrustKeyTwice, facts, false

@@ -315,6 +315,16 @@ func (o *Orders) WrittenBy(col int) string {
 	return ""
 }
 
+// FilledBy returns the key of an order that would fill an empty cell of a column, "" if there is none.
+func (o *Orders) FilledBy(col int) string {
+	for i := range o.list {
+		if o.list[i].Phase < PhaseExpand && slices.Contains(o.list[i].Writes, col) {
+			return o.list[i].Key
+		}
+	}
+	return ""
+}
+
 // Fail takes down what went wrong while an order was carried out.
 func (o *Orders) Fail(err error) { o.failed.Do(func() { o.Failed = err }) }
 

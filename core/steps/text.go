@@ -353,6 +353,7 @@ func (t *textRepairer) cell(row *catalogue.Row, col int, log *line.Log) {
 		log.Set(row, col, cell, change.rule, ground, "")
 	}
 	switch other, open := t.Encoding.Other(raw, decoded); {
+	case open && t.chosen(row, col, raw, other, log):
 	case open:
 		log.Notice(catalogue.TextUndecided, row, col, decoded, catalogue.Facts{Other: other})
 	case t.Encoding.Cut && strings.HasSuffix(decoded, text.Lost):
@@ -393,6 +394,16 @@ func (t *textRepairer) decided(finding catalogue.Code, row *catalogue.Row, col i
 		return catalogue.Decision{}, false
 	}
 	return column.decisions.For(finding, column.heading, row.Cell(t.sku), row.Cells[col])
+}
+
+// chosen reports whether a person has said in which of two encodings a cell is, and writes it so.
+func (t *textRepairer) chosen(row *catalogue.Row, col int, raw, other string, log *line.Log) bool {
+	said, _ := t.columns[col].decisions.For(catalogue.TextUndecided, t.columns[col].heading, row.Cell(t.sku), raw)
+	c, ok := charset.Parse(said.Value)
+	if ok && c == t.Encoding.Second {
+		log.Set(row, col, t.Clean(other, t.columns[col].kind), catalogue.RuleDecoded, catalogue.Decided, "")
+	}
+	return ok && (c == t.Encoding.First || c == t.Encoding.Second)
 }
 
 // lost puts in what a trusted sheet has for a cell of which characters are lost.

@@ -144,6 +144,9 @@ quotes = "plain"                    # the shop's search does not know curly ones
 [barcode]
 write_as = "ean-13"
 
+[answers]                           # what was answered once
+keep = ["borrow.twice"]             # a weight can wait, the offers cannot
+
 [target]
 bom = true                          # the importer takes a file without it for another encoding
 `

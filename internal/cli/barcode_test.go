@@ -81,7 +81,8 @@ func TestQuestions(t *testing.T) {
 	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,EAN,Title\nA,40123400073,x\nB,40123400035,y\nC,9521234000013,z\n")
 	c := zetanum(t, dir, "check", "list.csv")
 	assert.Contains(t, c.stdout, "? Are these codes that lost their leading zeros? Then 2 codes are known")
-	assert.Contains(t, c.stdout, "If yes: add -yes barcode.leading-zero")
+	assert.Contains(t, c.stdout, "If yes: add -yes barcode.leading-zero; if no: -no barcode.leading-zero\n")
+	assert.Contains(t, c.stdout, "or let go: -answer barcode.leading-zero:blank, :keep, :aside\n")
 	var j struct {
 		Questions []struct {
 			Yes     string
@@ -111,7 +112,7 @@ func TestQuestions(t *testing.T) {
 	assert.Contains(t, c.stdout, "2 of 3 rows are ready")
 	c = zetanum(t, dir, "repair", "list.csv", "-yes", "barcode.rounded")
 	assert.Equal(t, 2, c.status)
-	assert.Contains(t, c.stderr, "asks no question; those that do are: barcode.says-none")
+	assert.Contains(t, c.stderr, "asks no question; -answer barcode.rounded:keep lets it go out as it is, -answer barcode.rounded:blank writes")
 }
 
 // TestScanList: products without a barcode come as a workbook whose cells are

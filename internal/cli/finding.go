@@ -59,8 +59,40 @@ func (o *findingCommand) run(s *session, names []string) (int, error) {
 		p.WrapHanging("says      ", "          ", blanked(e.Sentence))
 		p.WrapHanging("example   ", "          ", terminal.Typed(e.Example))
 		p.WrapHanging("what now  ", "          ", terminal.Typed(e.Do))
+		before := "answers   "
+		for _, a := range answersTo(code) {
+			p.WrapHanging(before, "          ", fmt.Sprintf("%s  %s", p.Bold(a.command), a.does))
+			before = "          "
+		}
 	}
 	return exitOK, nil
+}
+
+// A commandAnswer is a command that answers a finding, and what it does.
+type commandAnswer struct{ command, does string }
+
+// answersTo returns the answers that a finding takes.
+func answersTo(code catalogue.Code) (list []commandAnswer) {
+	name := code.String()
+	for _, a := range []struct {
+		answer        catalogue.Answer
+		command, does string
+	}{
+		{catalogue.Yes, "-yes " + name, "writes what is likely"},
+		{catalogue.No, "-no " + name, "leaves it open, and asks no more"},
+		{catalogue.Blank, "-answer " + name + ":blank", "writes the cells empty"},
+		{catalogue.Keep, "-answer " + name + ":keep", "lets them go out as they are"},
+		{catalogue.LeaveOut, "-answer " + name + ":aside", "sets the products aside"},
+		{catalogue.Hold, "-hold " + name, "holds the products back"},
+	} {
+		if code.Takes(a.answer) && (a.answer != catalogue.Hold || code.Entry().Severity < catalogue.Error) {
+			list = append(list, commandAnswer{a.command, a.does})
+		}
+	}
+	if value := code.Entry().Value; value != "" {
+		list = append(list, commandAnswer{"-answer " + name + ":" + value, "takes that"})
+	}
+	return list
 }
 
 var severityMeans = map[catalogue.Severity]string{
@@ -113,6 +145,16 @@ func writeFindings(w io.Writer) error {
 			fmt.Fprintf(&b, "\n### `%s`\n\n%s.\n\n", e.Name, strings.ToUpper(e.Title[:1])+e.Title[1:])
 			fmt.Fprintf(&b, "- Says: %s\n- Example: `%s`\n- What now: %s\n", blanked(e.Sentence), terminal.Typed(e.Example),
 				terminal.Typed(e.Do))
+			if answers := answersTo(c); answers != nil {
+				b.WriteString("- Answers:")
+				for i, a := range answers {
+					if i > 0 {
+						b.WriteByte(';')
+					}
+					fmt.Fprintf(&b, " `%s` %s", a.command, a.does)
+				}
+				b.WriteString("\n")
+			}
 		}
 	}
 	b.WriteString("\n## Repairs\n\nEvery change carries its ground: *certain*, the content or arithmetic proves it; *backed*, a second " +

@@ -92,6 +92,8 @@ type jsonFinding struct {
 	Severity string         `json:"severity"`
 	Column   string         `json:"column"`
 	Cells    int            `json:"cells"`
+	Kept     int            `json:"kept,omitempty"`    // as was answered
+	Blanked  int            `json:"blanked,omitempty"` // as was answered
 	Holds    int            `json:"holds_rows"`
 	Unlocks  int            `json:"unlocks_rows"`
 	Examples []line.Example `json:"examples"`
@@ -158,11 +160,11 @@ func newJSONResult(r *repair.Result) *jsonResult {
 		j.Repaired = append(j.Repaired, jsonRepair{c.Rule.String(), c.Ground.String(), proof.Heading(r, c.Col), c.Cells, c.Examples})
 	}
 	for _, f := range r.Report.Found {
-		j.Found = append(j.Found, jsonFinding{f.Code.String(), f.Severity.String(), proof.Heading(r, f.Col), f.Cells, f.Holds,
+		j.Found = append(j.Found, jsonFinding{f.Code.String(), f.Severity.String(), proof.Heading(r, f.Col), f.Cells, f.Kept, f.Blanked, f.Holds,
 			f.Unlocks, f.Examples})
 	}
 	for _, q := range r.Questions() {
-		j.Asked = append(j.Asked, jsonQuestion{yesTo(r, &q), proof.Heading(r, q.Col), q.Ask, q.Proposed, q.Unlocks, q.Likely()})
+		j.Asked = append(j.Asked, jsonQuestion{answerTo(r, q.FindingCount), proof.Heading(r, q.Col), q.Ask, q.Proposed, q.Unlocks, q.Likely()})
 	}
 	j.Lost, j.Missing, j.Own, j.Rulebook = r.Listed(sections.LostName), r.Listed(sections.MissingName), r.Own, r.Rulebook
 	j.Notes, j.RowRules, j.Borrowed = r.Notes, r.Rows, r.Borrowed

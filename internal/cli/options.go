@@ -27,24 +27,20 @@ type listFlag []string
 func (l *listFlag) String() string     { return strings.Join(*l, ",") }
 func (l *listFlag) Set(v string) error { *l = append(*l, v); return nil }
 
-// A yesFlag names findings whose question is answered with yes.
-type yesFlag catalogue.Decisions
+// An answerFlag is one of several that take down answers, in the order in which they stand.
+type answerFlag struct {
+	answer catalogue.Answer
+	said   *catalogue.Decisions
+}
 
-func (y *yesFlag) String() string { return "" }
+func (*answerFlag) String() string { return "" }
 
-func (y *yesFlag) Set(v string) error {
-	name, column, _ := strings.Cut(v, "=")
-	code, ok := catalogue.FindCode(strings.TrimSpace(name))
-	if !ok || code.Entry().Ask == "" {
-		var names []string
-		for _, c := range catalogue.Codes() {
-			if c.Entry().Ask != "" {
-				names = append(names, c.String())
-			}
-		}
-		return fmt.Errorf("%q asks no question; those that do are: %s", v, strings.Join(names, " "))
+func (a *answerFlag) Set(v string) error {
+	d, err := sections.ParseAnswer(a.answer, v)
+	if err != nil {
+		return errors.New(terminal.Typed(err.Error()))
 	}
-	*y = append(*y, catalogue.Decision{Finding: code, Column: strings.TrimSpace(column)})
+	*a.said = append(*a.said, d)
 	return nil
 }
 
@@ -144,7 +140,8 @@ type repairFlags struct {
 	jsonFlag
 	rules  string
 	trust  listFlag
-	yes    yesFlag
+	said   catalogue.Decisions
+	keep   bool // the answers
 	borrow string
 	by     string
 	take   string
@@ -153,6 +150,7 @@ type repairFlags struct {
 	plain  bool
 	sample int
 	date   string
+	all    bool
 }
 
 func (o *repairFlags) flags(f *flag.FlagSet) {
@@ -161,7 +159,12 @@ func (o *repairFlags) flags(f *flag.FlagSet) {
 	f.StringVar(&o.rules, "rules", "", "follow the rulebook `FILE` (default: zetanum.toml beside the input or in the working folder)")
 	f.Var(&o.trust, "trust", "take lost barcodes from the sheet in `FILE`, where it proves them, by SKU or by title and options; or "+
 		"from the output folder of an earlier run; may be given several times")
-	f.Var(&o.yes, "yes", "answer the question of a `FINDING[=HEADING]` with yes, for the column or for all; may be given several times")
+	f.Var(&answerFlag{catalogue.Yes, &o.said}, "yes", "answer the question of a `FINDING[=HEADING]` with yes, for the column or for all; "+
+		"may be given several times, as those that follow")
+	f.Var(&answerFlag{catalogue.No, &o.said}, "no", "answer it with no: the cells stay held, and it is not asked again, `FINDING[=HEADING]`")
+	f.Var(&answerFlag{catalogue.Unanswered, &o.said}, "answer", "let what is open go: `FINDING[=HEADING]:ANSWER`, where the answer is keep, "+
+		"to write it as it is, blank, to write it empty, aside, to set its products aside, or what the finding says that it may be")
+	f.Var(&answerFlag{catalogue.Hold, &o.said}, "hold", "hold products back for a `FINDING[=HEADING]` that holds nothing by itself")
 	f.StringVar(&o.borrow, "borrow", "", "take values from the sheet in `FILE`, with -by and -take")
 	f.StringVar(&o.by, "by", "", "the `FIELD,…` that both sheets are matched by, with -borrow")
 	f.StringVar(&o.take, "take", "", "the `FIELD,…` to take with -borrow, into cells that are empty")
@@ -169,6 +172,7 @@ func (o *repairFlags) flags(f *flag.FlagSet) {
 	f.StringVar(&o.only, "only", "", "write only the SKU and these columns, `FIELD,…` (fields or headings)")
 	f.BoolVar(&o.plain, "plain", false, "with -only, write a bare list: no SKU, no headings, no empty lines")
 	f.IntVar(&o.sample, "sample", 0, "write a small trial of `N` products, chosen to differ, and set the others aside")
+	f.BoolVar(&o.all, "all", false, "show all that was repaired, is open or was noticed (default: what fits on a screen)")
 	f.StringVar(&o.date, "date", "", "record this date, `YYYY-MM-DD`, in place of today")
 }
 
@@ -216,10 +220,12 @@ func (o *repairFlags) options(s *session, file string) (repair.Options, error) {
 	switch {
 	case o.sample < 0:
 		return opt, usagef("-sample %d: the number of products must be 1 or more", o.sample)
+	case o.keep && len(o.said) == 0:
+		return opt, usagef("-remember goes with answers: -yes, -no, -answer or -hold")
 	case o.plain && o.only == "":
 		return opt, usagef("-plain goes with -only, which says what the list is of")
 	}
-	opt.Trust, opt.Only, opt.Plain, opt.Sample, opt.Yes = o.trust, splitList(o.only), o.plain, o.sample, catalogue.Decisions(o.yes)
+	opt.Trust, opt.Only, opt.Plain, opt.Sample, opt.Said = o.trust, splitList(o.only), o.plain, o.sample, o.said
 	return opt, o.addLoan(&opt.Book)
 }
 

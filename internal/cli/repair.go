@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"errors"
 	"flag"
 	"fmt"
@@ -8,8 +9,11 @@ import (
 	"slices"
 	"strings"
 
+	"zetanum/core/fetch"
 	"zetanum/core/folder"
 	"zetanum/core/repair"
+	"zetanum/core/rulebook"
+	"zetanum/core/sections"
 	"zetanum/core/target"
 	"zetanum/internal/proof"
 	"zetanum/internal/terminal"
@@ -44,6 +48,7 @@ func (o *repairCommand) flags(f *flag.FlagSet) {
 	f.StringVar(&o.as, "as", "", "write what is ready in other forms, too, `FORM,…`: tsv, xlsx or ods, in which all cells are "+
 		"text, or jsonl")
 	f.BoolVar(&o.look, "look", false, "write look.xlsx, too: what is ready, to look at, with a colour where something was changed")
+	f.BoolVar(&o.keep, "remember", false, "write the answers of this run into the rulebook, so that they need not be given again")
 	f.StringVar(&o.out, "out", "", "write the folder `DIR`, or ready.csv alone to standard output with -out -")
 }
 
@@ -150,7 +155,12 @@ func (o *repairFlags) each(s *session, files []string, aim func(*repair.Options)
 		if i > 0 {
 			printer.Line()
 		}
-		summary{printer, result, opt.Target != "", opt.Stdout != nil}.print()
+		if o.keep {
+			if result.Remembered, err = o.remember(file); err != nil {
+				return exitFailed, err
+			}
+		}
+		summary{printer, result, opt.Target != "", opt.Stdout != nil, o.all}.print()
 	}
 	if o.json {
 		if err := s.printJSON(results, len(files)); err != nil {
@@ -158,6 +168,18 @@ func (o *repairFlags) each(s *session, files []string, aim func(*repair.Options)
 		}
 	}
 	return status, failed
+}
+
+// remember writes the answers into the rulebook of a file, which is made if there is none, and
+// returns its name.
+func (o *repairFlags) remember(file string) (path string, err error) {
+	if path = cmp.Or(o.rules, sections.Find(file)); path == "" {
+		path = rulebook.Name
+		if file != "-" && !fetch.IsAddress(file) {
+			path = filepath.Join(filepath.Dir(file), rulebook.Name)
+		}
+	}
+	return path, sections.Remember(path, o.said)
 }
 
 func plural(n int, one, many string) string {

@@ -22,6 +22,7 @@ type summary struct {
 	r      *repair.Result
 	folder bool // a folder was written
 	piped  bool // ready.csv went to standard output
+	all    bool // nothing is left out
 }
 
 func (s summary) print() {
@@ -125,6 +126,13 @@ func was(n int, what string) string {
 func (s summary) own() {
 	if s.r.Rulebook != "" {
 		s.Line(s.Faint("rulebook: " + s.r.Rulebook))
+	}
+	if said := s.r.Said(); len(said) > 0 {
+		text := "answered: " + answers(said)
+		if s.r.Remembered != "" {
+			text += "; remembered in " + s.r.Remembered
+		}
+		s.WrapHanging("", "  ", s.Faint(text))
 	}
 	for _, note := range s.r.Notes {
 		s.WrapHanging("", "", s.Faint(note))
@@ -233,7 +241,14 @@ func (s summary) repaired() {
 		return
 	}
 	s.Head("Repaired in the rows that are ready")
-	for _, c := range s.r.Report.Repaired {
+	repaired := s.r.Report.Repaired
+	defer func() {
+		s.more(len(repaired), repairedShown, plural(len(repaired)-repairedShown, "more kind", "more kinds"))
+	}()
+	for i, c := range repaired {
+		if i == repairedShown && !s.all {
+			break
+		}
 		e := c.Examples[0]
 		s.Linef("%s  %s: %s  %s", s.Good(fmt.Sprintf("%5s", thousands(c.Cells))), proof.Heading(s.r, c.Col), c.Rule.Entry().Title,
 			s.Faint(c.Ground.String()))
@@ -304,6 +319,9 @@ func (s summary) files() {
 	if n := s.r.Listed(sections.DifferName); n > 0 {
 		rows = append(rows, []string{sections.DifferName, plural(n, "cell", "cells") +
 			" that say something else of a product than its lead row, side by side"})
+	}
+	if n := s.r.Listed(sections.AnsweredName); n > 0 {
+		rows = append(rows, []string{sections.AnsweredName, plural(n, "cell", "cells") + " that went out open or empty, as was answered"})
 	}
 	if n := s.r.Listed(sections.LostName); n > 0 {
 		rows = append(rows, []string{sections.LostName, plural(n, "barcode", "barcodes") +

@@ -13,33 +13,83 @@ import (
 	"zetanum/internal/terminal"
 )
 
-// open lists what holds rows back, what unlocks most first.
+// How much of each part of a summary is shown, so that it fits on a screen.
+const (
+	openShown     = 6  // with what to do
+	openListed    = 12 // besides these, a line each
+	repairedShown = 8
+	noticedShown  = 12
+)
+
+// open lists what holds rows back, what unlocks most first, and what else is asked.
 func (s summary) open() {
-	var open []line.FindingCount
-	for _, f := range s.r.Report.Found {
-		if f.Severity == catalogue.Error {
-			open = append(open, f)
-		}
-	}
+	open, asked := s.openEntries()
 	if len(open) == 0 {
 		return
+	}
+	s.Head("Open, what frees most rows first")
+	lets := false
+	for i := range open {
+		f := &open[i]
+		if i == openShown+openListed && !s.all {
+			break
+		}
+		s.Linef("%s  %s: %s%s  %s", s.Open(fmt.Sprintf("%5s", thousands(f.Open()))), proof.Heading(s.r, f.Col), f.Code.Entry().Title, frees(f),
+			s.Faint(f.Code.String()))
+		if i < openShown || s.all {
+			lets = s.entry(f, asked) || lets
+		}
+	}
+	s.more(len(open), openShown, "what to do about the others")
+	if lets {
+		s.WrapHanging("", "", s.Faint("blank writes the cells empty, keep leaves them as they are, aside leaves their products out; -remember keeps "+
+			"the answers for the next file."))
+	}
+}
+
+// openEntries returns what is open, and the questions.
+func (s summary) openEntries() (open []line.FindingCount, asked []repair.Question) {
+	asked = s.r.Questions()
+	for _, f := range s.r.Report.Found {
+		isAsked := slices.ContainsFunc(asked, func(q repair.Question) bool { return q.Code == f.Code && q.Col == f.Col })
+		if f.Severity == catalogue.Error || isAsked {
+			open = append(open, f)
+		}
 	}
 	slices.SortStableFunc(open, func(a, b line.FindingCount) int {
 		return cmp.Or(b.Unlocks-a.Unlocks, b.Holds-a.Holds)
 	})
-	s.Head("Open, what frees most rows first")
-	for _, f := range open {
-		entry := f.Code.Entry()
-		s.Linef("%s  %s: %s%s  %s", s.Open(fmt.Sprintf("%5s", thousands(f.Cells))), proof.Heading(s.r, f.Col), entry.Title, frees(&f),
-			s.Faint(f.Code.String()))
-		e := f.Examples[0]
-		s.WrapHanging("       ", "       ", fmt.Sprintf("row %d: %s", e.Row, e.Text))
-		s.WrapHanging("       → ", "         ", terminal.Typed(entry.Do))
-		for _, q := range s.r.Questions() {
-			if q.Code == f.Code && q.Col == f.Col {
-				s.ask(&q)
-			}
+	return open, asked
+}
+
+// entry says of what is open an example, what to do, and how it is answered. It reports
+// whether products can be let go.
+func (s summary) entry(f *line.FindingCount, asked []repair.Question) (lets bool) {
+	e := f.Examples[0]
+	s.WrapHanging("       ", "       ", fmt.Sprintf("row %d: %s", e.Row, e.Text))
+	s.WrapHanging("       → ", "         ", terminal.Typed(f.Code.Entry().Do))
+	for _, q := range asked {
+		if q.Code == f.Code && q.Col == f.Col {
+			s.ask(&q)
 		}
+	}
+	var ways []string
+	for _, answer := range []catalogue.Answer{catalogue.Blank, catalogue.Keep, catalogue.LeaveOut} {
+		if f.Severity == catalogue.Error && f.Code.Takes(answer) && !(answer == catalogue.Blank && (f.Col < 0 || s.r.TellApart.Has(f.Col))) {
+			ways = append(ways, ":"+answer.String())
+		}
+	}
+	if ways == nil {
+		return false
+	}
+	s.Linef("         or let go: -answer %s", strings.Join(append([]string{quoted(answerTo(s.r, f) + ways[0])}, ways[1:]...), ", "))
+	return true
+}
+
+// more says that some of a part are not shown.
+func (s summary) more(there, shown int, what string) {
+	if there > shown && !s.all {
+		s.Line("       " + s.Faint("-all shows "+what))
 	}
 }
 
@@ -61,29 +111,50 @@ func (s summary) update() {
 func (s summary) ask(q *repair.Question) {
 	var likely []string
 	for _, e := range q.Likely() {
-		likely = append(likely, fmt.Sprintf("%s → %s", visible(e.Cell, 40), e.After))
+		likely = append(likely, fmt.Sprintf("%s → %s", visible(e.Cell, 40), visible(e.After, 40)))
 	}
-	s.WrapHanging("       ? ", "         ", fmt.Sprintf("%s Then %s known (%s) and %s free.",
-		q.Ask, codesAre(q), strings.Join(likely, ", "), rowsAre(q.Unlocks)))
-	s.Linef("         If yes: add -yes %s", yesTo(s.r, q))
+	free := ""
+	if q.Severity == catalogue.Error {
+		free = " and " + rowsAre(q.Unlocks) + " free"
+	}
+	s.WrapHanging("       ? ", "         ", fmt.Sprintf("%s Then %s known (%s)%s.", q.Ask, codesAre(q), strings.Join(likely, ", "), free))
+	to := quoted(answerTo(s.r, q.FindingCount))
+	s.Linef("         If yes: add -yes %s; if no: -no %s", to, to)
 }
 
-// yesTo is what -yes takes to answer a question; the column is named where there
-// are several of barcodes, or several in which the same is asked.
-func yesTo(r *repair.Result, q *repair.Question) string {
-	columns := len(r.Models)
-	if q.Code > catalogue.TrustByTitle { // no question about barcodes
-		columns = 0
-		for _, other := range r.Questions() {
-			if other.Code == q.Code {
-				columns++
-			}
+// answerTo is what -yes, -no and -answer take to answer a finding; the column is named where
+// the same is open in several.
+func answerTo(r *repair.Result, f *line.FindingCount) string {
+	columns := 0
+	for i := range r.Report.Found {
+		if r.Report.Found[i].Code == f.Code {
+			columns++
 		}
 	}
-	if columns < 2 {
-		return q.Code.String()
+	if columns < 2 && len(r.Models) < 2 || f.Col < 0 {
+		return f.Code.String()
 	}
-	return quoted(q.Code.String() + "=" + proof.Heading(r, q.Col))
+	return f.Code.String() + "=" + proof.Heading(r, f.Col)
+}
+
+// answers writes what was answered as on the command line.
+func answers(said catalogue.Decisions) string {
+	words := make([]string, 0, len(said))
+	for _, d := range said {
+		to := d.Finding.String()
+		if d.Column != "" {
+			to += "=" + d.Column
+		}
+		switch answer := max(d.Answer, catalogue.Yes); {
+		case d.Value != "":
+			words = append(words, "-answer "+quoted(to+":"+d.Value))
+		case answer.Frees():
+			words = append(words, "-answer "+quoted(to+":"+answer.String()))
+		default:
+			words = append(words, "-"+answer.String()+" "+quoted(to))
+		}
+	}
+	return strings.Join(words, ", ")
 }
 
 func codesAre(q *repair.Question) string {
@@ -112,19 +183,22 @@ func rowsAre(n int) string {
 // frees says how many rows an answer would set free, where that is not one for
 // each cell.
 func frees(f *line.FindingCount) string {
-	switch f.Unlocks {
-	case f.Cells:
+	switch {
+	case f.Severity < catalogue.Error:
+		return " (holds nothing back)"
+	case f.Unlocks == f.Open():
 		return ""
-	case 0:
+	case f.Unlocks == 0:
 		return " (frees no row by itself)"
 	}
 	return fmt.Sprintf(" (settling it frees %s)", plural(f.Unlocks, "row", "rows"))
 }
 
+// noticed lists what holds nothing, and what was answered.
 func (s summary) noticed() {
 	var rows [][]string
-	for _, f := range s.r.Report.Found {
-		entry := f.Code.Entry()
+	for i := range s.r.Report.Found {
+		f := &s.r.Report.Found[i]
 		if f.Severity == catalogue.Error {
 			continue
 		}
@@ -132,24 +206,25 @@ func (s summary) noticed() {
 		if f.Cells > len(f.Examples) {
 			list += ", …"
 		}
-		rows = append(rows, []string{thousands(f.Cells), proof.Heading(s.r, f.Col), entry.Title, f.Severity.String(), list})
+		severity := f.Severity.String()
+		switch {
+		case f.Blanked > 0:
+			severity = "empty, as answered"
+		case f.Kept > 0:
+			severity = "kept, as answered"
+		}
+		rows = append(rows, []string{thousands(f.Cells), proof.Heading(s.r, f.Col), f.Code.Entry().Title, severity, list})
 	}
 	if rows == nil {
 		return
 	}
 	s.Head("Noticed, holds nothing back")
-	s.Table(&terminal.Table{Headings: []string{"times", "column", "what", "severity", "where"}, Right: []int{0}, Rows: rows})
-	for _, q := range s.r.Questions() {
-		if q.Code.Entry().Severity == catalogue.Error {
-			continue
-		}
-		var likely []string
-		for _, e := range q.Likely() {
-			likely = append(likely, fmt.Sprintf("%s → %s", visible(e.Cell, 40), visible(e.After, 40)))
-		}
-		s.WrapHanging("? ", "  ", fmt.Sprintf("%s: %s %s. If yes: add -yes %s", proof.Heading(s.r, q.Col), q.Ask,
-			strings.Join(likely, ", "), yesTo(s.r, &q)))
+	there := len(rows)
+	if there > noticedShown && !s.all {
+		rows = rows[:noticedShown]
 	}
+	s.Table(&terminal.Table{Headings: []string{"times", "column", "what", "severity", "where"}, Right: []int{0}, Rows: rows})
+	s.more(there, noticedShown, plural(there-noticedShown, "more kind", "more kinds"))
 }
 
 // rowList names the rows of examples in the order of the sheet.

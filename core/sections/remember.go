@@ -1,0 +1,92 @@
+package sections
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/rulebook"
+)
+
+// Remember writes answers into the lists of [answers] of a rulebook, and takes them out of
+// those that said something else; the file is made if there is none. Nothing is written if what
+// comes of it would not say so.
+func Remember(path string, said catalogue.Decisions) error {
+	content, err := os.ReadFile(path)
+	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	for _, d := range said {
+		key, word := listed(&d)
+		var others []rulebook.List
+		for _, list := range new(Answers).lists() {
+			if list.key != key {
+				others = append(others, rulebook.List{Table: "answers", Key: list.key})
+			}
+		}
+		content = rulebook.Put(content, rulebook.List{Table: "answers", Key: key}, word, others)
+	}
+	return replace(path, content, func(written string) error {
+		book, err := Load(written)
+		if err != nil {
+			return err
+		}
+		for _, d := range said {
+			d.Answer = max(d.Answer, catalogue.Yes)
+			if d.Value != "" {
+				d.Answer = catalogue.Unanswered
+			}
+			if !slices.Contains(book.Answers.Decisions(), d) {
+				return errors.New("it has answers in another form than [answers] with a list for each kind; write them there yourself")
+			}
+		}
+		return nil
+	})
+}
+
+// listed returns the key of the list in which a decision stands, and how it is written there.
+func listed(d *catalogue.Decision) (key, word string) {
+	word = d.Finding.String()
+	if d.Column != "" {
+		word += "=" + d.Column
+	}
+	answer := max(d.Answer, catalogue.Yes)
+	if d.Value != "" {
+		answer, word = catalogue.Unanswered, word+":"+d.Value
+	}
+	for _, list := range new(Answers).lists() {
+		if list.answer == answer {
+			key = list.key
+		}
+	}
+	return key, word
+}
+
+// replace writes a file anew, whole or not at all, if what has been written stands a check.
+func replace(path string, content []byte, check func(written string) error) (err error) {
+	f, err := os.CreateTemp(filepath.Dir(path), "zetanum-*.toml")
+	if err != nil {
+		return err
+	}
+	defer func() {
+		if err != nil {
+			err = errors.Join(fmt.Errorf("%s: the answers could not be written there: %w", path, err), os.Remove(f.Name()))
+		}
+	}()
+	_, err = f.Write(content)
+	if err = errors.Join(err, f.Sync(), f.Close()); err != nil {
+		return err
+	}
+	if err = check(f.Name()); err != nil {
+		return err
+	}
+	mode := fs.FileMode(0o644)
+	if info, statErr := os.Stat(path); statErr == nil {
+		mode = info.Mode()
+	}
+	return errors.Join(os.Chmod(f.Name(), mode), os.Rename(f.Name(), path))
+}
