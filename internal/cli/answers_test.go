@@ -87,7 +87,7 @@ func TestRemember(t *testing.T) {
 
 	writeFile(t, filepath.Join(dir, "zetanum.toml"), "# ours\n[answers]\nyes = [\"barcode.leading-zero\"] # asked Jo\n\n[field.brand]\none_of = [\"Wick\"]\n"+
 		"if_open = \"blank\"\n\n[barcode]\nif_open = \"keep\"\n")
-	c = zetanum(t, dir, "repair", "list.csv", "-no", "barcode.leading-zero", "-remember")
+	zetanum(t, dir, "repair", "list.csv", "-no", "barcode.leading-zero", "-remember")
 	assert.Equal(t, "# ours\n[answers]\nno = [\"barcode.leading-zero\"]\nyes = [] # asked Jo\n\n[field.brand]\none_of = [\"Wick\"]\nif_open = \"blank\"\n\n"+
 		"[barcode]\nif_open = \"keep\"\n", read(t, dir, "zetanum.toml"))
 	assert.Equal(t, "SKU,EAN,Title,Brand\nB,9.52E+12,y,\n", read(t, dir, "list.repaired", "ready.csv"))
