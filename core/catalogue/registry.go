@@ -244,6 +244,7 @@ const (
 	RuleWriteAs
 	RuleFill
 	RuleBlanked
+	RuleReturned
 	RuleTrustedSKU
 	RuleReplace
 	RuleAround
@@ -351,6 +352,7 @@ var rules = [numRules]RuleEntry{
 	RuleSecond:        {"repair.second", Repair, "the second code of a cell moved to its own column"},
 	RuleWriteAs:       {"order.write-as", Settling, "barcode written in the form that was ordered"},
 	RuleBlanked:       {"decided.empty", Settling, "an open cell written empty, as was answered"},
+	RuleReturned:      {"decided.mended", Settling, "a cell that somebody has mended"},
 	RuleFill:          {"order.fill", Settling, "an empty column filled with the code of another"},
 	RuleTrustedSKU:    {"repair.trusted-sku", Repair, "an SKU restored from a trusted sheet"},
 	RuleReplace:       {"order.replace", Settling, "a text replaced by another"},

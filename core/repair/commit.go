@@ -7,6 +7,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"golang.org/x/sync/errgroup"
@@ -31,6 +32,12 @@ func (r *runner) settings() Settings {
 	for _, path := range r.opt.trust() {
 		s.Trust = append(s.Trust, filepath.Base(path))
 	}
+	if r.opt.With != "" {
+		s.With = filepath.Base(r.opt.With)
+		for _, path := range r.opt.Returned {
+			s.Returned = append(s.Returned, filepath.Base(path))
+		}
+	}
 	for h, f := range r.opt.Fields {
 		if s.Fields == nil {
 			s.Fields = make(map[string]string)
@@ -53,13 +60,14 @@ func (r *runner) commit(ctx context.Context, job *folder.Job) error {
 		return err
 	})
 	group.Go(func() error { return r.export(ctx, job.Dir()) })
+	group.Go(func() error { return r.writeMended(job.Dir()) })
 	if r.opt.Review != nil {
 		group.Go(func() error { return r.opt.Review(job.Dir(), r.result) })
 	}
 	if err := group.Wait(); err != nil {
 		return err
 	}
-	source := manifestSource{r.result.Source.Name, r.result.Source.Address, r.result.Source.Sheet, r.result.Source.Heading, nil,
+	source := manifestSource{r.result.Source.Name, liesAt(r.opt.Target, r.result.Source.Path), r.result.Source.Address, r.result.Source.Sheet, r.result.Source.Heading, nil,
 		r.result.Source.Size, r.result.Source.Sum}
 	for _, aggregate := range r.result.Survey.Learned {
 		if rows, ok := steps.OtherTables(aggregate); ok {
@@ -71,6 +79,10 @@ func (r *runner) commit(ctx context.Context, job *folder.Job) error {
 		var older manifest
 		if json.Unmarshal(run, &older) != nil || !older.Source.sameTable(&source) {
 			return false
+		}
+		set := &r.result.Settings
+		if older.Settings.With != set.With || !slices.Equal(older.Settings.Returned, set.Returned) {
+			return false // people's work is in it, or goes into this one
 		}
 		// A file that was saved again and lost codes by it must not take the place
 		// of what was got out of it before.
@@ -84,8 +96,30 @@ func (r *runner) commit(ctx context.Context, job *folder.Job) error {
 	for _, t := range r.result.Report.Traces {
 		traces = append(traces, trace{t})
 	}
+	defer func() {
+		if r.opt.With != "" {
+			r.result.Edited = nil // what came back was edited there
+		}
+	}()
 	r.result.Place, err = job.Commit(manifest{r.opt.Version, r.opt.Date, source, r.result.Settings, counts, traces})
 	return err
+}
+
+// liesAt returns the way from an output folder to its source, if that does not lie beside it.
+func liesAt(dir, source string) string {
+	if source == "-" || dir == "" || fetch.IsAddress(source) {
+		return ""
+	}
+	dir, err1 := filepath.Abs(dir)
+	source, err2 := filepath.Abs(source)
+	if err1 != nil || err2 != nil || filepath.Dir(dir) == filepath.Dir(source) {
+		return ""
+	}
+	way, err := filepath.Rel(dir, source)
+	if err != nil {
+		return ""
+	}
+	return filepath.ToSlash(way)
 }
 
 // deliver copies what is ready to where the user wants it.

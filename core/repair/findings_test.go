@@ -313,7 +313,7 @@ func TestEveryFinding(t *testing.T) {
 	}
 	ordered := map[catalogue.Rule]bool{ // see TestOrders and TestOurOwnFile
 		catalogue.RuleOnlyOne: true, catalogue.RuleAmongWords: true, catalogue.RuleAddCheckDigit: true, catalogue.RuleSecond: true,
-		catalogue.RuleWriteAs: true, catalogue.RuleEarlier: true, catalogue.RuleFill: true,
+		catalogue.RuleWriteAs: true, catalogue.RuleEarlier: true, catalogue.RuleFill: true, catalogue.RuleReturned: true,
 	}
 	for _, r := range catalogue.Rules() {
 		assert.True(t, ruled[r] != ordered[r], "nothing applies %s", r)

@@ -496,7 +496,7 @@ func TestCombine(t *testing.T) {
 	book, err := sections.Load(write(t, dir, rulebook.Name, "[products]\ntogether_by = \"Family\"\nregroup = true\noption_of_titles = \"Size\"\nsame_as_lead = [\"slug\"]\n[images]\nnumber = true\n"))
 	require.NoError(t, err)
 	opt.Book = *book
-	const want = "Family,Slug,SKU,Title,Brand,Price,Image,Image position,Size\nveil,veil-s,V1,Round veil,Nørrebi,9,s.jpg,1,S\nveil,veil-s,V2,,Norrebi,9,m.jpg,2,M\n,veil-s,,,,,m2.jpg,3,\n,box,B,Hive box,Nørrebi,5,b.jpg,1,\n"
+	const want = "Family,Slug,SKU,Title,Brand,Price,Image,Image position,Size\nveil,veil-s,V1,\"Round veil\",Nørrebi,9,s.jpg,1,S\nveil,veil-s,V2,\"\",Norrebi,9,m.jpg,2,M\n,veil-s,,,,,m2.jpg,3,\n,box,B,Hive box,Nørrebi,5,b.jpg,1,\n"
 	for range 2 {
 		r, err := Run(t.Context(), opt)
 		require.NoError(t, err)
@@ -521,7 +521,7 @@ func TestTogetherFrom(t *testing.T) {
 	for range 2 {
 		r, err := Run(t.Context(), opt)
 		require.NoError(t, err)
-		assert.Equal(t, "Slug,SKU,Title,Price,Size\na,V1,Veil,9,S\na,V2,,9,M\nb,B,Box,5,\n", ready(t, r))
+		assert.Equal(t, "Slug,SKU,Title,Price,Size\na,V1,\"Veil\",9,S\na,V2,\"\",9,M\nb,B,Box,5,\n", ready(t, r))
 		assert.Equal(t, 2, r.Report.Products)
 		opt.Input, opt.Target = write(t, dir, "again.csv", ready(t, r)), filepath.Join(dir, "again")
 	}
@@ -531,7 +531,7 @@ func TestTogetherFrom(t *testing.T) {
 		opt.Target = filepath.Join(dir, "whole")
 		r, err := Run(t.Context(), opt)
 		require.NoError(t, err)
-		assert.Equal(t, "Slug,SKU,Title,Price,Image,Size\na,V1,Veil,9,1.jpg,S\na,V2,,9,2.jpg,M\na,,,,3.jpg,\na,V1b,,9,,L\nb,B,Box,5,,\n",
+		assert.Equal(t, "Slug,SKU,Title,Price,Image,Size\na,V1,\"Veil\",9,1.jpg,S\na,V2,\"\",9,2.jpg,M\na,,,,3.jpg,\na,V1b,\"\",9,,L\nb,B,Box,5,,\n",
 			ready(t, r))
 		opt.Input = write(t, dir, "again.csv", ready(t, r))
 	}
@@ -600,7 +600,7 @@ func TestCombineAsked(t *testing.T) {
 	for range 2 {
 		r, err := Run(t.Context(), opt)
 		require.NoError(t, err)
-		assert.Equal(t, "Slug,SKU,Title,Size\na,V1,Veil,S\na,V2,,M\na,,,\nb,B,Box,\n", ready(t, r), "by slugs")
+		assert.Equal(t, "Slug,SKU,Title,Size\na,V1,\"Veil\",S\na,V2,\"\",M\na,,,\nb,B,Box,\n", ready(t, r), "by slugs")
 		opt.Input, opt.Target = write(t, dir, "again.csv", ready(t, r)), filepath.Join(dir, "again")
 	}
 	for rules, wrong := range map[string]string{

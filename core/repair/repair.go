@@ -58,6 +58,9 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 	if err := r.once(); err != nil {
 		return nil, err
 	}
+	if err := r.comeBack(temp); err != nil {
+		return nil, err
+	}
 	if err := r.fit(temp); err != nil {
 		return nil, r.named(err)
 	}
@@ -102,7 +105,8 @@ type runner struct {
 	backed  map[reference.TextPlace]steps.BackedText // by the cells of which characters are lost
 	asLeft  bool                                     // the source is our own output as it was left
 
-	anyHeadings bool // none of them need be known
+	anyHeadings bool     // none of them need be known
+	ourHeadings []string // those of columns that a repair writes for people
 
 	sheet    *sections.Sheet // the table with the rulebook
 	pipeline *line.Pipeline
@@ -114,6 +118,7 @@ type runner struct {
 func (r *runner) fit(temp string) (err error) {
 	r.sheet, err = sections.Open(r.table, &r.opt.Book, sections.Settings{
 		Input: r.opt.Input, Temp: temp, Said: r.opt.Said, Only: r.opt.Only, Plain: r.opt.Plain, Trusted: r.trusted, Backed: r.backed,
+		Returned: r.result.Returned, Ours: r.ourHeadings,
 	})
 	if err != nil {
 		return err
@@ -219,7 +224,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	}
 	out.Look = r.opt.Look
 	r.result.Notes = r.sheet.Notes
-	r.result.Settings, r.result.TellApart = r.settings(), r.sheet.Keys()
+	r.result.Settings, r.result.TellApart, r.result.Required = r.settings(), r.sheet.Keys(), r.sheet.Required
 	run := &line.Run{
 		Options:  r.lineOptions("repairing", r.table.Extent, 0),
 		Table:    r.table,

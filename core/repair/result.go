@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"zetanum/core/folder"
+	"zetanum/core/returned"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
@@ -45,6 +46,11 @@ type Options struct {
 	Date     string // recorded, as YYYY-MM-DD
 	Version  string // of the program, recorded
 
+	// With is the output folder of an earlier run with which tables that came back are put together,
+	// and Returned are these, see [Resume].
+	With     string
+	Returned []string
+
 	Target string    // the output folder; "" writes nothing
 	Temp   string    // a folder for what is needed for a while
 	Stdout io.Writer // if not nil, takes ready.csv in place of the folder
@@ -64,6 +70,10 @@ type Result struct {
 	Settings Settings
 	Trusted  []TrustedSheet
 	Rulebook string // that was followed
+	// Returned are the rows that people have mended; nil if nothing came back.
+	Returned *returned.Rows
+	// CameBack is the output folder of which the source is a table for people, if it is worked on by itself.
+	CameBack string
 	// Remembered is the rulebook into which the answers of this run have been written since.
 	Remembered string
 	Date       string      // of the run, as YYYY-MM-DD
@@ -87,6 +97,7 @@ type Result struct {
 	Meant        map[int]catalogue.Field // and what columns seem to mean then
 	Holds        []string                // and what each column holds, in words
 	Unlike       []ColumnFinding         // columns that hold something else than their headings say
+	Required     int                     // columns of the file that are required, in the list of what is to be filled in
 	TellApart    catalogue.ColumnSet     // the columns by which products are told apart, which no answer empties
 	Survey       *line.Survey
 	Moved        int  // rows that stand in another place, because they were brought to their product
@@ -140,6 +151,9 @@ type Settings struct {
 	// Earlier is the output folder of which the source was taken for a copy.
 	Earlier string              `json:"earlier,omitempty"`
 	Said    catalogue.Decisions `json:"answers,omitempty"`
+	// With is the output folder with which what came back was put together, and Returned is that.
+	With     string   `json:"with,omitempty"`
+	Returned []string `json:"returned,omitempty"`
 
 	Book sections.Book `json:"rules,omitzero"`
 }
@@ -189,6 +203,7 @@ type manifest struct {
 
 type manifestSource struct {
 	Name    string `json:"name"`
+	Lies    string `json:"lies,omitempty"` // where it lies, seen from the folder, if not beside that
 	Address string `json:"address,omitempty"`
 	Sheet   string `json:"sheet,omitempty"`
 	Heading int    `json:"heading_row"`

@@ -2,15 +2,12 @@ package repair
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
 	"slices"
 
-	"zetanum/core/catalogue"
-	"zetanum/core/fetch"
 	"zetanum/core/folder"
 	"zetanum/core/line"
 	"zetanum/core/reference"
@@ -19,6 +16,9 @@ import (
 
 // ErrSpoilt says that an output folder has no ready rows left to trust.
 var ErrSpoilt = errors.New("its ready.csv is not as the run left it")
+
+// ErrNoSource says that the source of an output folder is not beside it any more.
+var ErrNoSource = errors.New("its source is not there any more as it was")
 
 // sources loads the sheets that are trusted for codes: those that were named, and
 // our own earlier output if the file is a copy of that.
@@ -89,38 +89,17 @@ func earlier(ctx context.Context, dir, temp string) (*reference.Sheet, error) {
 // again repairs the source of an output folder once more and returns where the
 // ready rows are.
 func again(ctx context.Context, dir, temp string) (string, error) {
-	m, err := folder.ReadManifest(dir)
+	o, ok := openOutput(filepath.Clean(dir))
+	if !ok {
+		return "", fmt.Errorf("%s: its manifest cannot be read", filepath.Join(dir, folder.ManifestName))
+	}
+	source, err := o.source()
 	if err != nil {
-		return "", err
+		return "", fmt.Errorf("%s: %w, and %w (%s); name another sheet that has the codes with the setting ‹trust›", dir, ErrSpoilt, err,
+			o.run.Source.Name)
 	}
-	var run manifest
-	if err := json.Unmarshal(m.Run, &run); err != nil {
-		return "", fmt.Errorf("%s: %w", filepath.Join(dir, folder.ManifestName), err)
-	}
-	beside := filepath.Dir(filepath.Clean(dir))
-	source := filepath.Join(beside, run.Source.Name)
-	if run.Source.Address != "" {
-		source = filepath.Join(dir, fetch.Prefix+run.Source.Name)
-	}
-	if sum, err := folder.Sum(source); err != nil || sum != run.Source.Sum {
-		return "", fmt.Errorf("%s: %w, and its source %s is not there any more as it was; name another sheet that has the codes with "+
-			"the setting ‹trust›", dir, ErrSpoilt, run.Source.Name)
-	}
-	opt := Options{
-		Input: source, Sheet: run.Settings.Sheet, Member: run.Settings.Member, Reading: run.Settings.Reading, Workers: 1,
-		Only: run.Settings.Only, Sample: run.Settings.Sample,
-		Plain: run.Settings.Plain, Said: run.Settings.Said, Book: run.Settings.Book.WithFiles(func(name string) string { return filepath.Join(beside, name) }), Date: run.Date, Version: run.Version, As: []string{},
-		Target: filepath.Join(temp, folder.Temporary+"again"), Temp: temp,
-	}
-	opt.Fields = catalogue.ParseFields(run.Settings.Fields)
-	opt.Book.Barcode.Trusted = nil
-	for _, name := range run.Settings.Trust {
-		if path := filepath.Join(beside, name); path != filepath.Clean(dir) {
-			if _, err := os.Stat(path); err == nil {
-				opt.Trust = append(opt.Trust, path)
-			}
-		}
-	}
+	opt := o.recorded(source)
+	opt.Sample, opt.Target, opt.Temp = o.run.Settings.Sample, filepath.Join(temp, folder.Temporary+"again"), temp
 	result, err := Run(ctx, opt)
 	if err != nil {
 		return "", err

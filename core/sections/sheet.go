@@ -16,6 +16,7 @@ import (
 	"zetanum/core/pattern"
 	"zetanum/core/products"
 	"zetanum/core/reference"
+	"zetanum/core/returned"
 	"zetanum/core/rulebook"
 	"zetanum/core/sheet"
 	"zetanum/core/steps"
@@ -35,6 +36,10 @@ type Settings struct {
 	Plain   bool                // with Only: without the SKU
 	Trusted reference.Sheets    // sheets that are trusted for codes
 	Backed  map[reference.TextPlace]steps.BackedText
+	// Returned are rows that people have mended in tables that came back.
+	Returned *returned.Rows
+	// Ours are headings of columns that a repair has written for people; they do not go out.
+	Ours []string
 }
 
 // A Sheet is a table with the rulebook that is fitted to it, and all that its sections
@@ -68,7 +73,7 @@ func Open(table *sheet.Table, book *Book, set Settings) (*Sheet, error) {
 	}
 	s := &Sheet{Settings: set, Book: &read, sections: read.Sections()}
 	s.Said = append(read.Answers.Decisions(), set.Said...)
-	s.Sheet = steps.Sheet{Table: table, Rules: &read.Columns, Decisions: s.Said, Together: -1}
+	s.Sheet = steps.Sheet{Table: table, Rules: &read.Columns, Decisions: s.Said, Returned: set.Returned, Together: -1}
 	err = s.each(Section.Open)
 	s.early, s.Notes = s.Notes, nil
 	if err != nil {
@@ -194,6 +199,9 @@ func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
 		Prepare: s.Table.Rejoin(), Ignore: steps.NoProduct(s.Table, look),
 		Claims: s.Claims, Lists: s.Lists, Repeats: repeats(&s.Book.Sheet),
 	}
+	if s.Sheet.Returned.Len() > 0 {
+		s.Add(StageReturned, steps.Returned(&s.Sheet))
+	}
 	if look {
 		c.Steps = append(s.placed[StageBarcodes], steps.Fill(&s.Sheet))
 		return c, nil
@@ -293,9 +301,14 @@ func (s *Sheet) plan() error {
 }
 
 // dropHidden orders that columns which the workbook does not show are dropped, if the
-// rulebook wants that.
+// rulebook wants that, and those that are ours.
 func (s *Sheet) dropHidden() {
 	rules, all := s.Rules, &s.Columns
+	for _, h := range s.Ours {
+		if !slices.Contains(rules.Drop, h) {
+			rules.Drop = append(slices.Clone(rules.Drop), h)
+		}
+	}
 	for _, h := range s.Hidden {
 		if s.Book.Sheet.HiddenColumns == "drop" && h != all.Headings[max(0, all.First(catalogue.SKU))] && !slices.Contains(rules.Drop, h) {
 			rules.Drop = append(slices.Clone(rules.Drop), h)

@@ -12,7 +12,8 @@ type Stage uint8
 
 // The stages of the line, in the order of the work.
 const (
-	StageShape Stage = iota
+	StageReturned Stage = iota
+	StageShape
 	StageText
 	StageBorrow
 	StageSKUs
@@ -38,6 +39,7 @@ const (
 
 // stages say what is done at each stage, and on whose order.
 var stages = [numStages]struct{ section, says string }{
+	StageReturned:     {"sheet", "cells that people have mended in tables that came back"},
 	StageShape:        {"sheet", "what is no product is set aside; what each row is in its product"},
 	StageText:         {"text", "texts decoded, mended, tidied"},
 	StageBorrow:       {"borrow", "barcodes and SKUs that other sheets have"},

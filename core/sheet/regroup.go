@@ -58,8 +58,11 @@ func (t *Table) Regroup(member func(*catalogue.Row) Member) (moved int, err erro
 	if err != nil || moved == 0 {
 		return 0, err
 	}
-	return moved, t.rewrite(order)
+	return moved, t.rewrite(order, nil)
 }
+
+// Amend puts other cells into rows: put may change those of any. The rows keep their numbers.
+func (t *Table) Amend(put func(*catalogue.Row)) error { return t.rewrite(nil, put) }
 
 // ordered returns the rows in the order of their groups, and how many stand in another
 // place then.
@@ -129,8 +132,9 @@ func (t *Table) EachAsIs(reset func(), add func(*catalogue.Row)) error {
 	})
 }
 
-// rewrite writes the rows down in that order, and reads them from there from now on.
-func (t *Table) rewrite(order []uint32) error {
+// rewrite writes the rows down in that order, or as they come, with what put makes of them, and
+// reads them from there from now on.
+func (t *Table) rewrite(order []uint32, put func(*catalogue.Row)) error {
 	if !t.Form.Spooled && t.Transcoded == charset.UTF8 && t.Member == "" {
 		sum := xxhash.New()
 		if _, err := io.Copy(sum, io.NewSectionReader(t.file, 0, math.MaxInt64)); err != nil {
@@ -152,12 +156,21 @@ func (t *Table) rewrite(order []uint32) error {
 	ends = append(ends, 0)
 	var buf []byte
 	err = t.each(func(s string) string { return s }, func(row *catalogue.Row) {
+		if put != nil {
+			put(row)
+		}
 		buf = appendNumbered(buf[:0], row)
 		out.Write(buf)
 		ends = append(ends, ends[len(ends)-1]+int64(len(buf)))
 	})
 	if err = errors.Join(err, out.Flush()); err != nil {
 		return err
+	}
+	if order == nil {
+		order = make([]uint32, len(ends)-1)
+		for i := range order {
+			order[i] = uint32(i)
+		}
 	}
 	if len(ends) != len(order)+1 {
 		return ErrChanged
@@ -194,10 +207,15 @@ func (t *Table) rewrite(order []uint32) error {
 	return nil
 }
 
-// appendNumbered appends a row in the form of spooled ones, with its number before it.
+// appendNumbered appends a row in the form of spooled ones, with twice its number before it, and
+// one more if a quotation mark strayed in it.
 func appendNumbered(dst []byte, row *catalogue.Row) []byte {
 	var body []byte
-	body = binary.AppendUvarint(body, uint64(row.Number))
+	number := uint64(row.Number) << 1
+	if row.Stray {
+		number |= 1
+	}
+	body = binary.AppendUvarint(body, number)
 	for i, cell := range row.Cells {
 		n := uint64(len(cell)) << len(spooled)
 		for bit, m := range spooled {

@@ -10,11 +10,11 @@ import (
 )
 
 // A spooled row is the number of bytes that follow for it, then each cell as
-// sixteen times its length, plus the number of its marks, and its bytes. All numbers are
+// thirty-two times its length, plus the number of its marks, and its bytes. All numbers are
 // unsigned varints. Empty cells at the end of a row are left out.
 
 // spooled are the marks that cells keep, as the bits of that number.
-var spooled = [4]catalogue.Mark{catalogue.Numeric, catalogue.Formula, catalogue.Unsettled, catalogue.Failed}
+var spooled = [5]catalogue.Mark{catalogue.Numeric, catalogue.Formula, catalogue.Unsettled, catalogue.Failed, catalogue.Quoted}
 
 // spoolWriter writes rows in that form.
 type spoolWriter struct {
@@ -119,7 +119,7 @@ func (s *Scanner) nextSpooled(row *catalogue.Row) {
 	row.End = uint32(s.pos)
 	if s.form.Numbered {
 		n, size := uvarint(body)
-		row.Number, body = int(n), body[size:]
+		row.Number, row.Stray, body = int(n>>1), n&1 != 0, body[size:]
 	}
 	for len(body) > 0 {
 		n, size := uvarint(body)
@@ -136,8 +136,8 @@ func (s *Scanner) nextSpooled(row *catalogue.Row) {
 		row.Marks = append(row.Marks, mark)
 		row.Spans = append(row.Spans, catalogue.Span{})
 	}
-	// Cells at the end that are empty were left out.
-	for len(row.Cells) < s.form.Columns {
+	// Cells at the end that are empty were left out, unless the rows come of another file.
+	for len(row.Cells) < s.form.Columns && !s.form.Numbered {
 		row.Cells, row.Marks, row.Spans = append(row.Cells, ""), append(row.Marks, 0), append(row.Spans, catalogue.Span{})
 	}
 }

@@ -12,7 +12,7 @@ import (
 // and digits-E+digits. It does so only if there is one such pair. It is nil if no row of the
 // table can have that.
 func (t *Table) Rejoin() func(*catalogue.Row) {
-	if t.Form.Spooled || t.Form.Separator != ',' {
+	if t.Form.Spooled && !t.Form.Numbered || t.Form.Separator != ',' {
 		return nil
 	}
 	width := t.Columns.Own()

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strconv"
 	"strings"
 	"unicode/utf8"
 
@@ -12,10 +13,12 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
+	"zetanum/core/folder"
 	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/lists"
 	"zetanum/core/products"
+	"zetanum/core/returned"
 	"zetanum/core/sheet"
 	"zetanum/core/text"
 )
@@ -30,7 +33,7 @@ type Field struct {
 // them: required, unique, not too long, not too short. It comes when all orders
 // are carried out.
 func Limits(s *Sheet, fields map[string]Field) (line.Step, error) {
-	l := &limits{sheet: s}
+	l := &limits{sheet: s, toFill: -1}
 	var reads, learns catalogue.ColumnSet
 	for _, name := range slices.Sorted(maps.Keys(fields)) {
 		rule := fields[name]
@@ -57,7 +60,7 @@ func Limits(s *Sheet, fields map[string]Field) (line.Step, error) {
 			}
 		}
 	}
-	step := line.Step{Name: NameLimits, Reads: reads, Learns: learns, New: idle, Keys: l.keys}
+	step := line.Step{Name: NameLimits, Reads: reads, Learns: learns, New: idle, Keys: l.keys, Glances: l.listMissing()}
 	if len(l.list) > 0 {
 		step.New = func(line.Aggregate) (line.Repairer, error) { return l, nil }
 	}
@@ -127,6 +130,70 @@ type limit struct {
 type limits struct {
 	sheet *Sheet
 	list  []limit
+
+	toFill   int   // the list of what somebody has to fill in, -1 if nothing is required
+	required []int // the columns of the file that are
+	supplier int   // the column, -1 if there is none
+}
+
+// What a line of the list of missing values begins with, before the columns by which a person
+// knows the product, and those that are required: who has to fill it in, the row, and which of these
+// columns are missing, counted from 0, with spaces between them.
+const (
+	ToFillBy = iota
+	ToFillMissing
+	ToFillRow
+)
+
+// ToFillName is that list; what makes files for people turns it into the workbook ToFillBook.
+const (
+	ToFillName = folder.Temporary + "to-fill.csv"
+	ToFillBook = "to-fill.xlsx"
+)
+
+// listMissing makes the list of what somebody has to fill in, and returns the columns at which
+// it looks.
+func (l *limits) listMissing() (glances catalogue.ColumnSet) {
+	in := &l.sheet.Columns
+	for i := range l.list {
+		if one := &l.list[i]; one.Required && one.col < in.Own() && !slices.Contains(l.required, one.col) {
+			l.required = append(l.required, one.col)
+		}
+	}
+	if l.required == nil {
+		return glances
+	}
+	slices.Sort(l.required)
+	l.sheet.Required = len(l.required)
+	l.supplier = in.First(catalogue.Supplier)
+	headings := []string{"Supplier", "Missing", returned.RowHeading}
+	for _, col := range slices.Concat(l.sheet.known(), l.required) {
+		headings = append(headings, in.Headings[col])
+	}
+	l.toFill = l.sheet.List(line.List{Name: ToFillName, Headings: headings})
+	glances.Add(l.sheet.known()...)
+	if l.supplier >= 0 {
+		glances.Add(l.supplier)
+	}
+	return glances
+}
+
+// enter lists a row in which something is missing.
+func (l *limits) enter(row *catalogue.Row, i int, missing []int, log *line.Log) {
+	var at []string
+	for n, col := range l.required {
+		if slices.Contains(missing, col) {
+			at = append(at, strconv.Itoa(n))
+		}
+	}
+	if at == nil || row.Made > 0 {
+		return
+	}
+	cells := []string{row.Cell(l.supplier), strings.Join(at, " "), strconv.Itoa(row.Number)}
+	for _, col := range slices.Concat(l.sheet.known(), l.required) {
+		cells = append(cells, row.Cell(col))
+	}
+	log.Enter(l.toFill, i, cells...)
 }
 
 func (l *limits) Repair(p *catalogue.Product, log *line.Log) {
@@ -139,21 +206,26 @@ func (l *limits) Repair(p *catalogue.Product, log *line.Log) {
 			at.Lead = row
 		}
 		at.Row, at.Index = row, i
+		var missing []int
 		for n := range l.list {
-			if one := &l.list[n]; at.Holds(one.where) {
-				one.look(l.sheet.Texts, row, i, at.Means(one.rows), log)
+			if one := &l.list[n]; at.Holds(one.where) && one.look(l.sheet.Texts, row, i, at.Means(one.rows), log) {
+				missing = append(missing, one.col)
 			}
+		}
+		if missing != nil && l.toFill >= 0 {
+			l.enter(row, i, missing, log)
 		}
 	}
 }
 
-func (l *limit) look(texts *Texts, row *catalogue.Row, i int, meant bool, log *line.Log) {
+// look looks at a cell, and reports whether it is missing.
+func (l *limit) look(texts *Texts, row *catalogue.Row, i int, meant bool, log *line.Log) (missing bool) {
 	cell := row.Cell(l.col)
 	if strings.TrimSpace(cell) == "" {
 		if l.Required && meant {
 			log.Notice(catalogue.ValueMissing, row, l.col, cell, catalogue.Facts{})
 		}
-		return
+		return l.Required && meant
 	}
 	if l.Unique {
 		log.Claim(l.kind, texts.claimOf(cell), i, l.col)
@@ -168,6 +240,7 @@ func (l *limit) look(texts *Texts, row *catalogue.Row, i int, meant bool, log *l
 			log.Notice(catalogue.ValueShort, row, l.col, cell, catalogue.Facts{Digits: n, Length: l.Shortest})
 		}
 	}
+	return false
 }
 
 // inLanguages looks whether a field has a column for each language in which it must be filled.

@@ -10,6 +10,7 @@ import (
 	"zetanum/core/condition"
 	"zetanum/core/line"
 	"zetanum/core/products"
+	"zetanum/core/returned"
 	"zetanum/core/sheet"
 )
 
@@ -28,12 +29,15 @@ type Sheet struct {
 	Kin      *products.Kin    // products that are made one; may be nil
 	Products *products.Layout // what the rows of a product are
 
+	Returned  *returned.Rows // what people have mended; nil if nothing came back
 	Texts     *Texts
 	Codes     *Codes
 	Decisions catalogue.Decisions // what a person has said
 
 	// Written are the columns that orders may change, once these are known.
 	Written catalogue.ColumnSet
+
+	Required int // how many columns of the file are required
 
 	Tally  Tally
 	Claims []line.Claim
@@ -100,6 +104,7 @@ func (s *Sheet) known() []int { return KnownBy(&s.Columns) }
 
 // The names of steps, in the order in which they are taken.
 const (
+	NameReturned      = "returned"
 	NameShape         = "shape"
 	NameText          = "text"
 	NameBorrow        = "borrow"

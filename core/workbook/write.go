@@ -241,7 +241,7 @@ func (w *Writer) row(cells []string, height float64, empty bool, style func(col 
 		b = append(b, `">`...)
 	}
 	for i, cell := range cells {
-		if cell == "" && !empty {
+		if cell == "" && !empty && style(i) != Marked {
 			continue
 		}
 		b = strconv.AppendInt(appendColumn(append(b, `<c r="`...), i), int64(w.rows), 10)

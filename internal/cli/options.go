@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"errors"
 	"flag"
 	"fmt"
@@ -151,6 +152,7 @@ type repairFlags struct {
 	sample int
 	date   string
 	all    bool
+	with   string
 }
 
 func (o *repairFlags) flags(f *flag.FlagSet) {
@@ -169,6 +171,8 @@ func (o *repairFlags) flags(f *flag.FlagSet) {
 	f.StringVar(&o.by, "by", "", "the `FIELD,…` that both sheets are matched by, with -borrow")
 	f.StringVar(&o.take, "take", "", "the `FIELD,…` to take with -borrow, into cells that are empty")
 	f.StringVar(&o.alike, "alike", "", "what need not be the same in keys with -borrow, `WHAT,…`: case, spaces, dashes, zeros")
+	f.StringVar(&o.with, "with", "", "take what comes back, such as held.csv in which rows were mended, together with the output folder `DIR` "+
+		"of which it is: the source is repaired again with it, into DIR-2")
 	f.StringVar(&o.only, "only", "", "write only the SKU and these columns, `FIELD,…` (fields or headings)")
 	f.BoolVar(&o.plain, "plain", false, "with -only, write a bare list: no SKU, no headings, no empty lines")
 	f.IntVar(&o.sample, "sample", 0, "write a small trial of `N` products, chosen to differ, and set the others aside")
@@ -207,26 +211,53 @@ func (o *sourceFlags) options(s *session, file, rules string) (repair.Options, e
 
 // options returns what the repair of a file needs.
 func (o *repairFlags) options(s *session, file string) (repair.Options, error) {
+	if o.with != "" {
+		return o.resumed(s, file)
+	}
 	opt, err := o.sourceFlags.options(s, file, o.rules)
 	if err != nil {
 		return opt, err
 	}
+	return opt, o.complete(&opt)
+}
+
+// resumed returns what the repair of a source needs with which a file comes back.
+func (o *repairFlags) resumed(s *session, file string) (opt repair.Options, err error) {
+	if file == "-" {
+		return opt, usagef("-with takes a file that comes back, not standard input")
+	}
+	before, err := repair.Resume(o.with)
+	if err != nil {
+		return opt, err
+	}
+	opt, err = o.sourceFlags.options(s, before.Source, cmp.Or(o.rules, before.Rules))
+	if err == nil {
+		err = o.complete(&opt)
+	}
+	if err == nil {
+		before.Fill(&opt, file)
+	}
+	return opt, err
+}
+
+// complete puts into options what the flags of a repair say.
+func (o *repairFlags) complete(opt *repair.Options) error {
 	if o.date != "" {
 		if _, err := time.Parse(time.DateOnly, o.date); err != nil {
-			return opt, usagef("-date %s: a date is written YYYY-MM-DD", o.date)
+			return usagef("-date %s: a date is written YYYY-MM-DD", o.date)
 		}
 		opt.Date = o.date
 	}
 	switch {
 	case o.sample < 0:
-		return opt, usagef("-sample %d: the number of products must be 1 or more", o.sample)
+		return usagef("-sample %d: the number of products must be 1 or more", o.sample)
 	case o.keep && len(o.said) == 0:
-		return opt, usagef("-remember goes with answers: -yes, -no, -answer or -hold")
+		return usagef("-remember goes with answers: -yes, -no, -answer or -hold")
 	case o.plain && o.only == "":
-		return opt, usagef("-plain goes with -only, which says what the list is of")
+		return usagef("-plain goes with -only, which says what the list is of")
 	}
 	opt.Trust, opt.Only, opt.Plain, opt.Sample, opt.Said = o.trust, splitList(o.only), o.plain, o.sample, o.said
-	return opt, o.addLoan(&opt.Book)
+	return o.addLoan(&opt.Book)
 }
 
 // addLoan adds what -borrow says to the rulebook.

@@ -92,7 +92,7 @@ func (o *repairCommand) run(s *session, files []string) (int, error) {
 		opt.As, opt.Look, opt.Review = as, o.look, proof.Review
 		switch o.out {
 		case "":
-			opt.Target = repair.Target(opt.Input)
+			opt.Target = opt.Folder()
 		case "-":
 			opt.Stdout = terminal.Data(s.stdout)
 		default:
@@ -107,6 +107,9 @@ func (o *checkCommand) run(s *session, files []string) (int, error) {
 
 // each repairs or checks files one after the other; the exit status is the worst.
 func (o *repairFlags) each(s *session, files []string, aim func(*repair.Options)) (int, error) {
+	if o.with != "" && len(files) > 1 {
+		return exitUsage, usagef("-with takes one file that comes back; there are %d", len(files))
+	}
 	if len(files) == 0 {
 		return exitUsage, usagef("name a file, or - for standard input")
 	}

@@ -11,6 +11,7 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/repair"
 	"zetanum/core/sections"
+	"zetanum/core/steps"
 	"zetanum/core/text"
 	"zetanum/internal/proof"
 	"zetanum/internal/terminal"
@@ -141,12 +142,33 @@ func (s summary) own() {
 		s.Line(s.Faint("rows of products stood apart; to bring them together " + plural(n, "row was", "rows were") +
 			" moved, the numbers are those of the file"))
 	}
+	s.cameBack()
 	if s.r.Own != "" {
 		s.WrapHanging("", "", fmt.Sprintf("This is our own output, saved again since. What it lost by that is restored from %s.", s.r.Own))
 	}
 	if s.r.NotRestored != "" {
 		s.WrapHanging("", "", s.Open("This looks like our own output, saved again since, but what it lost by that could not be restored: ")+
 			terminal.Typed(s.r.NotRestored))
+	}
+}
+
+// cameBack says what came of tables in which people have worked.
+func (s summary) cameBack() {
+	if r := s.r.Returned; r != nil {
+		set := &s.r.Settings
+		s.WrapHanging("", "  ", s.Good(fmt.Sprintf("%s that %s mended in %s: put together with %s.", plural(r.Cells(), "cell", "cells"), be(r.Cells()),
+			set.Returned[len(set.Returned)-1], set.With)))
+		if r.Spoilt > 0 {
+			s.WrapHanging("", "  ", s.Faint(plural(r.Spoilt, "cell", "cells")+" that only a spreadsheet program has changed stay as they were"))
+		}
+		for _, m := range r.Missing {
+			s.WrapHanging("", "  ", s.Open("not in the source: ")+m)
+		}
+	}
+	if dir := s.r.CameBack; dir != "" {
+		s.WrapHanging("", "  ", "This file has the columns of a table of ours for people; the row and the reason do not go out. To "+
+			"put it together with the rows that are ready:")
+		s.Line("  ", s.Bold("zetanum repair "+quoted(s.r.Source.Path)+" -with "+quoted(dir)))
 	}
 }
 
@@ -327,11 +349,21 @@ func (s summary) files() {
 		rows = append(rows, []string{sections.LostName, plural(n, "barcode", "barcodes") +
 			" to ask the supplier for; the answer goes into -trust"})
 	}
+	if n := s.r.Listed(steps.ToFillName); n > 0 {
+		rows = append(rows, []string{steps.ToFillBook, plural(n, "row", "rows") + " in which something required is missing, to fill in; it comes back with -with"})
+	}
 	if n := s.r.Listed(sections.MissingName); n > 0 {
 		rows = append(rows, []string{sections.ScanName, plural(n, "product", "products") +
 			" without a barcode, to scan into; then name it with -trust"})
 	}
+	if n := s.r.Returned.Len(); s.r.Settings.With != "" {
+		rows = append(rows, []string{repair.MendedName, plural(n, "row", "rows") + " that people have mended, for further runs"})
+	}
 	s.List(rows)
+	if c.Held > 0 {
+		s.Line("What is held can be mended in a copy of held.csv, in any program; then:")
+		s.Line("  ", s.Bold("zetanum repair COPY -with "+quoted(s.r.Folder)))
+	}
 	s.WrapHanging("", "", s.Bold("Do not open ready.csv in a spreadsheet program")+
 		": opening and saving it there is how barcodes get lost. Look at review.xlsx.")
 }

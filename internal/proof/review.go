@@ -47,7 +47,7 @@ func Review(dir string, r *repair.Result) error {
 			w.summary(r)
 			w.next()
 			w.held(r, rows, total)
-		}), scanList(dir, r))
+		}), scanList(dir, r), toFill(dir, r))
 }
 
 // writeBook writes a workbook.

@@ -1,0 +1,428 @@
+// Package returned reads tables in which people have worked and which they hand back: rows that
+// were held, as they are in held.csv, mended; rows that were set aside; cells that somebody had to
+// fill in. It says which cells of the source they change.
+//
+// Such a table has the number of the row in the source in a column Row, as all tables that a
+// repair writes for people, or the key by which the source tells its rows apart. It is either as
+// wide as the source, under the same headings, or has a cell in each row, named by its column:
+//
+//	Row,Reason,SKU,EAN            Row,Column,Value
+//	18,"Only 3 of …",A,952…       18,EAN,952…
+//
+// Tables come back from spreadsheet programs, which spoil cells that nobody has touched: a code
+// that is whole in the source and rounded in what comes back stays as it was.
+package returned
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/quantity"
+	"zetanum/core/rescue"
+	"zetanum/core/sheet"
+	"zetanum/core/text"
+)
+
+// The headings of the columns that a repair writes before those of the source.
+const (
+	RowHeading    = "Row"
+	ReasonHeading = "Reason"
+	columnHeading = "Column"
+)
+
+// valueHeadings are those of the cell itself, in tables that have one in each row.
+var valueHeadings = []string{"Value", "Cell", "Here"}
+
+// ErrNotKnown says that a table says nothing about rows of the source.
+var ErrNotKnown = errors.New("nothing in it is about rows of the source")
+
+// A File is a table that has come back.
+type File struct {
+	Name  string
+	edits []edit
+	key   string // the heading by which its rows are known; "" if that is by their numbers
+	alone []int  // its rows that say of no row of the source that they are it
+}
+
+// An edit is what a table says of a cell.
+type edit struct {
+	row  int    // in the source; 0 if it is known by its key
+	key  string // of the row
+	col  int    // in the source
+	text string
+	at   int // the row there
+}
+
+// Read reads a table that comes back to a source. Of a workbook those sheets are read that have
+// the numbers of rows, or else the first.
+func Read(path string, opt sheet.Options, source *sheet.Table) (*File, error) {
+	opt.AnyHeadings = true
+	table, err := sheet.Open(path, opt)
+	if err != nil {
+		return nil, err
+	}
+	f := &File{Name: table.Name}
+	var others []*sheet.Table
+	defer func() {
+		for _, t := range append(others, table) {
+			t.Close()
+		}
+	}()
+	if opt.Sheet == "" {
+		for _, name := range table.Others {
+			opt.Sheet = name
+			if t, err := sheet.Open(path, opt); err == nil {
+				others = append(others, t)
+			}
+		}
+	}
+	numbered := slices.DeleteFunc(append([]*sheet.Table{table}, others...), func(t *sheet.Table) bool { return find(t, RowHeading) < 0 })
+	if len(numbered) == 0 {
+		numbered = []*sheet.Table{table}
+	}
+	for _, t := range numbered {
+		read, err := f.reader(t, source)
+		if err != nil {
+			return nil, err
+		}
+		before := len(f.edits)
+		if err := t.Each(func() { f.edits = f.edits[:before] }, read); err != nil {
+			return nil, err
+		}
+	}
+	return f, nil
+}
+
+// reader returns what takes the edits out of a row of a table.
+func (f *File) reader(table, source *sheet.Table) (func(*catalogue.Row), error) {
+	number := find(table, RowHeading)
+	if number >= 0 {
+		column, value := find(table, columnHeading), -1
+		for _, h := range valueHeadings {
+			value = max(value, find(table, h))
+		}
+		if column >= 0 && value >= 0 {
+			return func(row *catalogue.Row) {
+				if col := find(source, row.Cell(column)); col >= 0 {
+					f.add(row, number, -1, col, row.Cell(value))
+				}
+			}, nil
+		}
+	}
+	key := -1
+	if number < 0 {
+		for _, field := range []catalogue.Field{catalogue.SKU, catalogue.Slug, catalogue.Barcode} {
+			if here, there := table.Columns.First(field), source.Columns.First(field); key < 0 && here >= 0 && there >= 0 {
+				key, f.key = here, source.Columns.Headings[there]
+			}
+		}
+	}
+	cols := pairs(table, source)
+	if number < 0 && key < 0 || len(cols) == 0 {
+		return nil, &sheet.Error{File: table.Name, Err: ErrNotKnown, More: "its headings are " + strings.Join(table.Columns.Headings, ", "),
+			Do: "What comes back has the column " + RowHeading + ", as held.csv has it, or the SKU, and columns of " + source.Name + "."}
+	}
+	return func(row *catalogue.Row) {
+		for here, there := range cols {
+			if here < len(row.Cells) && here != key && there >= 0 {
+				f.add(row, number, key, there, row.Cells[here])
+			}
+		}
+	}, nil
+}
+
+// pairs returns which column of the source each column of a table is, -1 for none: columns of
+// one heading in their order.
+func pairs(table, source *sheet.Table) (cols []int) {
+	own := source.Columns.Headings[:source.Columns.Own()]
+	taken := make([]bool, len(own))
+	some := false
+	for _, h := range table.Columns.Headings {
+		at := -1
+		for col, o := range own {
+			if !taken[col] && columns.Same(o, h) {
+				at, taken[col], some = col, true, true
+				break
+			}
+		}
+		cols = append(cols, at)
+	}
+	if !some {
+		return nil
+	}
+	return cols
+}
+
+// find returns the column under a heading of ours, -1 if there is none.
+func find(table *sheet.Table, heading string) int {
+	return slices.IndexFunc(table.Columns.Headings[:table.Columns.Own()], func(h string) bool {
+		return strings.TrimSpace(h) == heading
+	})
+}
+
+// add takes down what a row says of a cell. With a key an empty cell says nothing.
+func (f *File) add(row *catalogue.Row, number, key, col int, cell string) {
+	e := edit{col: col, text: strings.Clone(cell), at: row.Number}
+	if key >= 0 {
+		if e.key = strings.Clone(strings.TrimSpace(row.Cell(key))); e.key == "" || strings.TrimSpace(cell) == "" {
+			return
+		}
+	} else {
+		n, err := strconv.Atoi(strings.TrimSuffix(strings.TrimSpace(row.Cell(number)), ".0"))
+		if err != nil || n < 1 {
+			if !row.Blank() && (len(f.alone) == 0 || f.alone[len(f.alone)-1] != row.Number) {
+				f.alone = append(f.alone, row.Number)
+			}
+			return
+		}
+		e.row = n
+	}
+	f.edits = append(f.edits, e)
+}
+
+// Rows are the rows of a source that have been changed by what came back.
+type Rows struct {
+	Spoilt  int      // that only a spreadsheet program has changed, and stay
+	Missing []string // what is known by no row of the source, in words, at most ten
+	rows    map[int]*Row
+}
+
+// A Row is one of them, as it stands in the source and as it is to be.
+type Row struct{ Was, Is []string }
+
+// Settle holds files that came back against the source, in their order: what a later one says counts
+// more.
+func Settle(files []*File, source *sheet.Table) (*Rows, error) {
+	byRow, byKey := make(map[int][][]*edit), make(map[int]map[string][][]*edit)
+	for n, f := range files {
+		col := -1
+		if f.key != "" {
+			col = find(source, f.key)
+			if byKey[col] == nil {
+				byKey[col] = make(map[string][][]*edit)
+			}
+		}
+		for i := range f.edits {
+			e := &f.edits[i]
+			if e.key != "" {
+				byKey[col][e.key] = put(byKey[col][e.key], n, len(files), e)
+			} else {
+				byRow[e.row] = put(byRow[e.row], n, len(files), e)
+			}
+		}
+	}
+	r := &Rows{}
+	used := make(map[*edit]bool)
+	err := source.Each(func() { *r = Rows{rows: make(map[int]*Row)}; clear(used) }, func(row *catalogue.Row) {
+		all := [][][]*edit{byRow[row.Number]}
+		for col, keys := range byKey {
+			all = append(all, keys[strings.TrimSpace(row.Cell(col))])
+		}
+		for _, edits := range all {
+			r.change(row, slices.Concat(edits...), source.Columns.Own(), used)
+		}
+	})
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range files {
+		r.missing(f, used)
+	}
+	return r, nil
+}
+
+func put(list [][]*edit, n, of int, e *edit) [][]*edit {
+	if list == nil {
+		list = make([][]*edit, of)
+	}
+	list[n] = append(list[n], e)
+	return list
+}
+
+// change does to a row what is said of it.
+func (r *Rows) change(row *catalogue.Row, edits []*edit, width int, used map[*edit]bool) {
+	if len(edits) == 0 {
+		return
+	}
+	one := r.rows[row.Number]
+	if one == nil {
+		one = &Row{Was: make([]string, len(row.Cells), max(width, len(row.Cells)))}
+		for i, c := range row.Cells {
+			one.Was[i] = strings.Clone(c)
+		}
+		one.Is = slices.Clone(one.Was)
+	}
+	for _, e := range edits {
+		used[e] = true
+		before := ""
+		if e.col < len(one.Is) {
+			before = one.Is[e.col]
+		}
+		switch same, spoilt := unchanged(before, e.text); {
+		case spoilt:
+			r.Spoilt++
+		case !same:
+			for len(one.Is) <= e.col {
+				one.Is, one.Was = append(one.Is, ""), append(one.Was, "")
+			}
+			one.Is[e.col] = e.text
+		}
+	}
+	if !slices.Equal(one.Is, one.Was) && len(one.Is) > width {
+		one.Is = one.Is[:width] // what the headings do not name cannot be mended
+	}
+	if !slices.Equal(one.Is, one.Was) {
+		r.rows[row.Number] = one
+	}
+}
+
+// missing names what of a file no row of the source answers to.
+func (r *Rows) missing(f *File, used map[*edit]bool) {
+	named := make(map[string]bool)
+	for _, at := range f.alone[:min(len(f.alone), mostMissing)] {
+		r.Missing = append(r.Missing, fmt.Sprintf("no row number (%s, row %d)", f.Name, at))
+	}
+	for i := range f.edits {
+		e := &f.edits[i]
+		if used[e] || len(r.Missing) == mostMissing {
+			continue
+		}
+		what := "row " + strconv.Itoa(e.row)
+		if e.key != "" {
+			what = f.key + " " + e.key
+		}
+		if !named[what] {
+			named[what] = true
+			r.Missing = append(r.Missing, fmt.Sprintf("%s (%s, row %d)", what, f.Name, e.at))
+		}
+	}
+}
+
+const mostMissing = 10
+
+// unchanged reports whether a cell that comes back says what it said, and whether it is that,
+// spoilt by a spreadsheet program.
+func unchanged(before, after string) (same, spoilt bool) {
+	b, a := strings.TrimSpace(before), text.Typed(strings.TrimSpace(after))
+	switch {
+	case a == b || a == text.Typed(b):
+		return true, false
+	case strings.HasSuffix(a, sheetShortened):
+		return true, false
+	case a == "" || b == "":
+		return false, false
+	}
+	if code := rescue.Read(b, false); len(b) >= 8 && code.Form == rescue.Plain && code.Missing == 0 && digitsOnly(b) {
+		return false, roundedFrom(a, b)
+	}
+	if b[0] == '0' && digitsOnly(b) && a == strings.TrimLeft(b, "0") {
+		return false, true
+	}
+	x, errX := quantity.Parse(b)
+	y, errY := quantity.Parse(a)
+	if errX == nil && errY == nil && !x.Ambiguous() && !y.Ambiguous() && x.Cmp(y) == 0 {
+		return true, false // written otherwise
+	}
+	return false, false
+}
+
+// sheetShortened ends a text that no cell of a workbook could hold, see the workbook for people.
+const sheetShortened = "bytes in the source]"
+
+func digitsOnly(s string) bool { return strings.Trim(s, "0123456789") == "" }
+
+// roundedFrom reports whether a cell is what a spreadsheet program makes of a whole code: its
+// number, without the zeros before it or rounded.
+func roundedFrom(cell, code string) bool {
+	r := rescue.Read(cell, false)
+	c := rescue.Read(code, false)
+	switch r.Form {
+	case rescue.Plain:
+		return len(cell) < len(code) && r.N == c.N
+	case rescue.Scientific:
+		unit := uint64(1)
+		for range r.Missing {
+			unit *= 10
+		}
+		low, high := r.N, r.N
+		if half := unit / 2; half > 0 {
+			low, high = r.N-min(half, r.N), r.N+half
+		}
+		return low <= c.N && c.N <= high
+	}
+	return false
+}
+
+// Cells returns how many cells have been changed.
+func (r *Rows) Cells() (n int) {
+	for _, row := range r.rows {
+		for col := range row.Is {
+			if row.Is[col] != row.Was[col] {
+				n++
+			}
+		}
+	}
+	return n
+}
+
+// Len returns how many rows have been changed.
+func (r *Rows) Len() int {
+	if r == nil {
+		return 0
+	}
+	return len(r.rows)
+}
+
+// Of returns what has been changed in a row, nil if nothing has.
+func (r *Rows) Of(number int) *Row {
+	if r == nil {
+		return nil
+	}
+	return r.rows[number]
+}
+
+// Numbers returns the numbers of the rows in order.
+func (r *Rows) Numbers() (numbers []int) {
+	if r == nil {
+		return nil
+	}
+	for n := range r.rows {
+		numbers = append(numbers, n)
+	}
+	slices.Sort(numbers)
+	return numbers
+}
+
+// Columns returns the columns in which something has been changed.
+func (r *Rows) Columns() (cols catalogue.ColumnSet) {
+	for _, row := range r.rows {
+		for col := range row.Is {
+			if row.Is[col] != row.Was[col] {
+				cols.Add(col)
+			}
+		}
+	}
+	return cols
+}
+
+// Put changes the cells of a row of the source.
+func (r *Rows) Put(row *catalogue.Row) {
+	one := r.rows[row.Number]
+	if one == nil {
+		return
+	}
+	n := min(len(row.Cells), len(one.Is))
+	row.Cells, row.Marks, row.Spans = row.Cells[:n], row.Marks[:n], row.Spans[:n]
+	for col, cell := range one.Is {
+		if col == len(row.Cells) {
+			row.Cells, row.Marks, row.Spans = append(row.Cells, cell), append(row.Marks, 0), append(row.Spans, catalogue.Span{})
+		} else if cell != one.Was[col] {
+			row.Cells[col], row.Marks[col] = cell, row.Marks[col]&catalogue.Quoted
+		}
+	}
+}
