@@ -418,6 +418,20 @@ var findings = [numCodes]Entry{
 		Do:       "Nothing, if that is meant; otherwise take the answer back.",
 		Example:  "9.52123E+12",
 	},
+	RowTaken: {
+		Name: "row.taken", Severity: Note,
+		Title:    "the shop has it",
+		Sentence: "The shop has taken the product, as its result says{other}.",
+		Do:       "Nothing.",
+		Example:  "a row of which the result of an import says that it was created",
+	},
+	RowSkipped: {
+		Name: "row.skipped", Severity: Note,
+		Title:    "passed over by the shop",
+		Sentence: "The shop has passed the product over, as its result says{other}.",
+		Do:       "Nothing, if the shop has it as it should be; otherwise let its importer update products that are there.",
+		Example:  "a row of which the result of an import says that it exists",
+	},
 	RowPassedOver: {
 		Name: "row.passed-over", Severity: Note,
 		Title:    "another row stands for it",
@@ -438,6 +452,13 @@ var findings = [numCodes]Entry{
 		Sentence: "Every cell is the same as in row {row}, and the rulebook holds such rows.",
 		Do:       "Delete the row in the source, or say repeats = \"set-aside\" in [sheet].",
 		Example:  "the same row pasted twice",
+	},
+	RowRefused: {
+		Name: "row.refused", Severity: Error, Ways: CanKeep,
+		Title:    "refused by the shop",
+		Sentence: "The shop has refused the row{other}.",
+		Do:       "Mend in held.csv what the shop says, and hand it back with the setting ‹with›.",
+		Example:  "a row of which the result of an import says: Error, the price is missing",
 	},
 	ValueMissing: {
 		Name: "value.missing", Severity: Error, Ways: CanKeep,

@@ -69,9 +69,12 @@ const (
 	RowSample
 	RowNotWanted
 	RowLeftOut
+	RowTaken
+	RowSkipped
 	RowPassedOver
 	RowPassedOverDiffers
 	RowRepeated
+	RowRefused
 	RowShort
 	RowSwallowed
 	RowOfAnother

@@ -60,7 +60,7 @@ func (r *runner) commit(ctx context.Context, job *folder.Job) error {
 		return err
 	})
 	group.Go(func() error { return r.export(ctx, job.Dir()) })
-	group.Go(func() error { return r.writeMended(job.Dir()) })
+	group.Go(func() error { return r.writeReturned(job.Dir()) })
 	if r.opt.Review != nil {
 		group.Go(func() error { return r.opt.Review(job.Dir(), r.result) })
 	}

@@ -226,6 +226,9 @@ func TestEveryFinding(t *testing.T) {
 		"row.stray-quote":             head + "A,9521234000013,\"5\" x\"\n",
 		"row.open-quote":              head + "A,9521234000013,\"x\nB,9521234000020,y\n",
 		"row.left-out":                row("A", "9.52123E+12"),
+		"row.refused":                 row("A", "9521234000013"),
+		"row.taken":                   row("A", "9521234000013"),
+		"row.skipped":                 row("A", "9521234000013"),
 		"row.sample":                  head + "A,9521234000013,x\nB,9521234000020,y\n",
 		"cell.formula":                bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="str"><f>A2</f><v>x</v></c>`),
 		"cell.damaged":                bookOf(t, `<c t="str"><v>A</v></c><c><v>9521234000013</v></c><c t="s"><v>7</v></c>`),
@@ -277,6 +280,9 @@ func TestEveryFinding(t *testing.T) {
 			opt.Said = catalogue.Decisions{{Finding: catalogue.BarcodeRounded, Key: "Z", Value: "9521234000013"}}
 		case "row.left-out":
 			opt.Said = catalogue.Decisions{{Finding: catalogue.BarcodeRounded, Answer: catalogue.LeaveOut}}
+		case "row.refused", "row.taken", "row.skipped":
+			said := map[string]string{"row.refused": "Failed: no price", "row.taken": "Imported", "row.skipped": "It exists"}[name]
+			opt.Returned = []string{write(t, dir, "result.csv", "SKU,Result\nA,"+strings.TrimPrefix(said, "It ")+"\n")}
 		case "row.sample":
 			opt.Sample = 1
 		case "product.too-large":

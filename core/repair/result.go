@@ -50,6 +50,7 @@ type Options struct {
 	// and Returned are these, see [Resume].
 	With     string
 	Returned []string
+	Declared returned.Declared // the columns of a result of the shop
 
 	Target string    // the output folder; "" writes nothing
 	Temp   string    // a folder for what is needed for a while
@@ -72,6 +73,7 @@ type Result struct {
 	Rulebook string // that was followed
 	// Returned are the rows that people have mended; nil if nothing came back.
 	Returned *returned.Rows
+	Shop     []ShopTable // the tables that were written of what the shop has said
 	// CameBack is the output folder of which the source is a table for people, if it is worked on by itself.
 	CameBack string
 	// Remembered is the rulebook into which the answers of this run have been written since.
@@ -182,6 +184,12 @@ type Borrowed struct {
 	Hidden    []string                `json:"hidden,omitempty"` // headings there that the workbook does not show
 	Until     int                     `json:"until,omitempty"`  // the row there with the headings of another table, which is not read
 	Taken     []reference.TakenColumn `json:"taken"`
+}
+
+// A ShopTable is a table of what the shop has said, and how many rows it has.
+type ShopTable struct {
+	Name string
+	Rows int
 }
 
 // A TrustedSheet says what a trusted sheet had to offer.

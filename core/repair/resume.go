@@ -2,6 +2,7 @@ package repair
 
 import (
 	"encoding/csv"
+	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -58,8 +59,11 @@ func (o *output) recorded(source string) Options {
 			}
 		}
 	}
-	if mended := filepath.Join(o.dir, MendedName); set.With != "" {
-		opt.Returned = []string{mended}
+	for _, name := range []string{MendedName, ShopName} {
+		path := filepath.Join(o.dir, name)
+		if _, err := os.Stat(path); err == nil && set.With != "" {
+			opt.Returned = append(opt.Returned, path)
+		}
 	}
 	return opt
 }
@@ -153,7 +157,7 @@ func (r *runner) comeBack(temp string) error {
 	}
 	var files []*returned.File
 	for _, path := range r.opt.Returned {
-		f, err := returned.Read(path, sheet.Options{Spool: temp}, r.table)
+		f, err := returned.Read(path, sheet.Options{Spool: temp}, r.table, r.opt.Declared)
 		if err != nil {
 			return err
 		}
@@ -166,32 +170,67 @@ func (r *runner) comeBack(temp string) error {
 	return r.table.Amend(r.result.Returned.Put)
 }
 
-// writeMended writes the rows that people have mended, so that they count in further runs.
-func (r *runner) writeMended(dir string) error {
-	rows := r.result.Returned
+// The tables of what the shop has said: all of it, what it passed over, what it says of rows that it
+// took, and of pictures.
+const (
+	ShopName         = "shop-result.csv"
+	ShopSkippedName  = "shop-skipped.csv"
+	ShopRemarksName  = "shop-remarks.csv"
+	ShopPicturesName = "shop-pictures.csv"
+)
+
+// shopTables say which rows stand in each of them.
+var shopTables = []struct {
+	name string
+	has  func(*returned.Said) bool
+}{
+	{ShopName, func(*returned.Said) bool { return true }},
+	{ShopSkippedName, func(s *returned.Said) bool { return s.Outcome == returned.Skipped }},
+	{ShopRemarksName, func(s *returned.Said) bool { return s.Outcome == returned.Taken && s.Remark != "" }},
+	{ShopPicturesName, func(s *returned.Said) bool { return s.Remark != "" && s.AboutPicture() }},
+}
+
+// writeReturned writes what people have mended and what the shop has said, so that it counts in further
+// runs, and people see it.
+func (r *runner) writeReturned(dir string) error {
 	if r.opt.With == "" {
 		return nil
 	}
-	file, err := os.Create(filepath.Join(dir, MendedName))
-	if err != nil {
-		return err
-	}
+	rows := r.result.Returned
 	own := r.table.Columns.Headings[:r.table.Columns.Own()]
-	w := csv.NewWriter(file)
-	err = w.Write(slices.Concat([]string{returned.RowHeading}, own))
+	lines := [][]string{slices.Concat([]string{returned.RowHeading}, own)}
 	for _, n := range rows.Numbers() {
 		cells := make([]string, len(own))
 		copy(cells, rows.Of(n).Is)
-		if err == nil {
-			err = w.Write(slices.Concat([]string{strconv.Itoa(n)}, cells))
+		lines = append(lines, slices.Concat([]string{strconv.Itoa(n)}, cells))
+	}
+	err := writeTable(filepath.Join(dir, MendedName), lines)
+	for _, table := range shopTables {
+		var known []string
+		for _, f := range []catalogue.Field{catalogue.SKU, catalogue.Title} {
+			if col := r.table.Columns.First(f); col >= 0 {
+				known = append(known, own[col])
+			}
+		}
+		lines := [][]string{slices.Concat(returned.ShopHeadings, known)}
+		for _, n := range rows.Told() {
+			if said := rows.Said(n); table.has(said) {
+				lines = append(lines, slices.Concat([]string{strconv.Itoa(n), said.Outcome.String(), said.Remark}, said.Known))
+			}
+		}
+		if len(lines) > 1 && err == nil {
+			err = writeTable(filepath.Join(dir, table.name), lines)
+			r.result.Shop = append(r.result.Shop, ShopTable{table.name, len(lines) - 1})
 		}
 	}
-	w.Flush()
-	if err == nil {
-		err = w.Error()
-	}
-	if closed := file.Close(); err == nil {
-		err = closed
-	}
 	return err
+}
+
+func writeTable(path string, lines [][]string) error {
+	file, err := os.Create(path)
+	if err != nil {
+		return err
+	}
+	w := csv.NewWriter(file)
+	return errors.Join(w.WriteAll(lines), file.Close())
 }

@@ -16,6 +16,7 @@ package returned
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -33,6 +34,9 @@ const (
 	RowHeading    = "Row"
 	ReasonHeading = "Reason"
 	columnHeading = "Column"
+
+	outcomeHeading = "Outcome"
+	remarkHeading  = "Remark"
 )
 
 // valueHeadings are those of the cell itself, in tables that have one in each row.
@@ -47,7 +51,11 @@ type File struct {
 	edits []edit
 	key   string // the heading by which its rows are known; "" if that is by their numbers
 	alone []int  // its rows that say of no row of the source that they are it
+	shop  bool   // it is what the shop says of rows: it changes no cell
 }
+
+// FromShop reports whether the table is what the shop says of the rows that it was given.
+func (f *File) FromShop() bool { return f.shop }
 
 // An edit is what a table says of a cell.
 type edit struct {
@@ -56,11 +64,12 @@ type edit struct {
 	col  int    // in the source
 	text string
 	at   int // the row there
+	said *Said
 }
 
 // Read reads a table that comes back to a source. Of a workbook those sheets are read that have
 // the numbers of rows, or else the first.
-func Read(path string, opt sheet.Options, source *sheet.Table) (*File, error) {
+func Read(path string, opt sheet.Options, source *sheet.Table, said Declared) (*File, error) {
 	opt.AnyHeadings = true
 	table, err := sheet.Open(path, opt)
 	if err != nil {
@@ -86,7 +95,7 @@ func Read(path string, opt sheet.Options, source *sheet.Table) (*File, error) {
 		numbered = []*sheet.Table{table}
 	}
 	for _, t := range numbered {
-		read, err := f.reader(t, source)
+		read, err := f.reader(t, source, said)
 		if err != nil {
 			return nil, err
 		}
@@ -99,8 +108,15 @@ func Read(path string, opt sheet.Options, source *sheet.Table) (*File, error) {
 }
 
 // reader returns what takes the edits out of a row of a table.
-func (f *File) reader(table, source *sheet.Table) (func(*catalogue.Row), error) {
+func (f *File) reader(table, source *sheet.Table, said Declared) (func(*catalogue.Row), error) {
 	number := find(table, RowHeading)
+	if column := find(table, outcomeHeading); number >= 0 && column >= 0 { // as a repair has written it down
+		remark := find(table, remarkHeading)
+		f.shop = true
+		return func(row *catalogue.Row) {
+			f.addSaid(row, number, -1, &Said{Outcome: ParseOutcome(row.Cell(column)), Remark: strings.Clone(row.Cell(remark))})
+		}, nil
+	}
 	if number >= 0 {
 		column, value := find(table, columnHeading), -1
 		for _, h := range valueHeadings {
@@ -120,6 +136,20 @@ func (f *File) reader(table, source *sheet.Table) (func(*catalogue.Row), error) 
 			if here, there := table.Columns.First(field), source.Columns.First(field); key < 0 && here >= 0 && there >= 0 {
 				key, f.key = here, source.Columns.Headings[there]
 			}
+		}
+	}
+	if number < 0 && key >= 0 || said != (Declared{}) {
+		r, ok, err := resultIn(table, source, said)
+		if err != nil {
+			return nil, err
+		}
+		if ok {
+			f.shop = true
+			return func(row *catalogue.Row) {
+				if s := r.of(row); s.Outcome != NoOutcome {
+					f.addSaid(row, number, key, &s)
+				}
+			}, nil
 		}
 	}
 	cols := pairs(table, source)
@@ -167,9 +197,21 @@ func find(table *sheet.Table, heading string) int {
 
 // add takes down what a row says of a cell. With a key an empty cell says nothing.
 func (f *File) add(row *catalogue.Row, number, key, col int, cell string) {
-	e := edit{col: col, text: strings.Clone(cell), at: row.Number}
+	if key < 0 || strings.TrimSpace(cell) != "" {
+		f.put(row, number, key, edit{col: col, text: strings.Clone(cell)})
+	}
+}
+
+// addSaid takes down what the shop says of a row.
+func (f *File) addSaid(row *catalogue.Row, number, key int, said *Said) {
+	f.put(row, number, key, edit{col: -1, said: said})
+}
+
+// put takes down an edit with the row that it means.
+func (f *File) put(row *catalogue.Row, number, key int, e edit) {
+	e.at = row.Number
 	if key >= 0 {
-		if e.key = strings.Clone(strings.TrimSpace(row.Cell(key))); e.key == "" || strings.TrimSpace(cell) == "" {
+		if e.key = strings.Clone(strings.TrimSpace(row.Cell(key))); e.key == "" {
 			return
 		}
 	} else {
@@ -189,7 +231,9 @@ func (f *File) add(row *catalogue.Row, number, key, col int, cell string) {
 type Rows struct {
 	Spoilt  int      // that only a spreadsheet program has changed, and stay
 	Missing []string // what is known by no row of the source, in words, at most ten
+	Shop    bool     // something of it is what the shop says
 	rows    map[int]*Row
+	said    map[int]*Said
 }
 
 // A Row is one of them, as it stands in the source and as it is to be.
@@ -210,15 +254,16 @@ func Settle(files []*File, source *sheet.Table) (*Rows, error) {
 		for i := range f.edits {
 			e := &f.edits[i]
 			if e.key != "" {
-				byKey[col][e.key] = put(byKey[col][e.key], n, len(files), e)
+				byKey[col][e.key] = ofFile(byKey[col][e.key], n, len(files), e)
 			} else {
-				byRow[e.row] = put(byRow[e.row], n, len(files), e)
+				byRow[e.row] = ofFile(byRow[e.row], n, len(files), e)
 			}
 		}
 	}
 	r := &Rows{}
 	used := make(map[*edit]bool)
-	err := source.Each(func() { *r = Rows{rows: make(map[int]*Row)}; clear(used) }, func(row *catalogue.Row) {
+	known := knownBy(source)
+	err := source.Each(func() { *r = Rows{rows: make(map[int]*Row), said: make(map[int]*Said)}; clear(used) }, func(row *catalogue.Row) {
 		all := [][][]*edit{byRow[row.Number]}
 		for col, keys := range byKey {
 			all = append(all, keys[strings.TrimSpace(row.Cell(col))])
@@ -226,17 +271,34 @@ func Settle(files []*File, source *sheet.Table) (*Rows, error) {
 		for _, edits := range all {
 			r.change(row, slices.Concat(edits...), source.Columns.Own(), used)
 		}
+		if s := r.said[row.Number]; s != nil {
+			s.Known = nil
+			for _, col := range known {
+				s.Known = append(s.Known, strings.Clone(row.Cell(col)))
+			}
+		}
 	})
 	if err != nil {
 		return nil, err
 	}
 	for _, f := range files {
 		r.missing(f, used)
+		r.Shop = r.Shop || f.shop
 	}
 	return r, nil
 }
 
-func put(list [][]*edit, n, of int, e *edit) [][]*edit {
+// knownBy returns the columns by which a person knows a product.
+func knownBy(source *sheet.Table) (cols []int) {
+	for _, f := range []catalogue.Field{catalogue.SKU, catalogue.Title} {
+		if col := source.Columns.First(f); col >= 0 {
+			cols = append(cols, col)
+		}
+	}
+	return cols
+}
+
+func ofFile(list [][]*edit, n, of int, e *edit) [][]*edit {
 	if list == nil {
 		list = make([][]*edit, of)
 	}
@@ -259,6 +321,11 @@ func (r *Rows) change(row *catalogue.Row, edits []*edit, width int, used map[*ed
 	}
 	for _, e := range edits {
 		used[e] = true
+		if e.said != nil {
+			said := *e.said
+			r.said[row.Number] = &said
+			continue
+		}
 		before := ""
 		if e.col < len(one.Is) {
 			before = one.Is[e.col]
@@ -271,6 +338,9 @@ func (r *Rows) change(row *catalogue.Row, edits []*edit, width int, used map[*ed
 				one.Is, one.Was = append(one.Is, ""), append(one.Was, "")
 			}
 			one.Is[e.col] = e.text
+			if s := r.said[row.Number]; s != nil && s.Outcome == Refused {
+				delete(r.said, row.Number) // it has been mended since
+			}
 		}
 	}
 	if !slices.Equal(one.Is, one.Was) && len(one.Is) > width {
@@ -378,6 +448,10 @@ func (r *Rows) Len() int {
 	return len(r.rows)
 }
 
+// ShopHeadings are those of the tables of what the shop has said, before the columns by which a
+// person knows a product.
+var ShopHeadings = []string{RowHeading, outcomeHeading, remarkHeading}
+
 // Of returns what has been changed in a row, nil if nothing has.
 func (r *Rows) Of(number int) *Row {
 	if r == nil {
@@ -385,6 +459,17 @@ func (r *Rows) Of(number int) *Row {
 	}
 	return r.rows[number]
 }
+
+// Said returns what the shop says of a row, nil if it says nothing.
+func (r *Rows) Said(number int) *Said {
+	if r == nil {
+		return nil
+	}
+	return r.said[number]
+}
+
+// Told returns the numbers of the rows of which the shop says something, in order.
+func (r *Rows) Told() []int { return slices.Sorted(maps.Keys(r.said)) }
 
 // Numbers returns the numbers of the rows in order.
 func (r *Rows) Numbers() (numbers []int) {

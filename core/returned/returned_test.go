@@ -84,7 +84,7 @@ func TestSettle(t *testing.T) {
 		for i, content := range test.files {
 			path := filepath.Join(dir, string(rune('0'+i))+".csv")
 			require.NoError(t, os.WriteFile(path, []byte(content), 0o666))
-			f, err := Read(path, sheet.Options{Spool: dir}, table)
+			f, err := Read(path, sheet.Options{Spool: dir}, table, Declared{})
 			require.NoError(t, err, test.name)
 			files = append(files, f)
 		}

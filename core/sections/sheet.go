@@ -199,7 +199,7 @@ func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
 		Prepare: s.Table.Rejoin(), Ignore: steps.NoProduct(s.Table, look),
 		Claims: s.Claims, Lists: s.Lists, Repeats: repeats(&s.Book.Sheet),
 	}
-	if s.Sheet.Returned.Len() > 0 {
+	if s.Sheet.Returned != nil {
 		s.Add(StageReturned, steps.Returned(&s.Sheet))
 	}
 	if look {

@@ -42,6 +42,8 @@ type jsonResult struct {
 	Keys       []string          `json:"perhaps_sku,omitempty"`
 	ImageRows  int               `json:"image_rows,omitempty"`
 	Repaired   []jsonRepair      `json:"repaired,omitempty"`
+	Mended     int               `json:"mended_cells,omitempty"` // in what came back
+	Shop       map[string]int    `json:"shop,omitempty"`         // rows of the shop's result, by what it says
 	Found      []jsonFinding     `json:"findings,omitempty"`
 	Asked      []jsonQuestion    `json:"questions,omitempty"`
 	Lost       int               `json:"lost_barcodes,omitempty"`
@@ -165,6 +167,12 @@ func newJSONResult(r *repair.Result) *jsonResult {
 	}
 	for _, q := range r.Questions() {
 		j.Asked = append(j.Asked, jsonQuestion{answerTo(r, q.FindingCount), proof.Heading(r, q.Col), q.Ask, q.Proposed, q.Unlocks, q.Likely()})
+	}
+	if r.Returned != nil {
+		j.Mended, j.Shop = r.Returned.Cells(), make(map[string]int)
+		for _, n := range r.Returned.Told() {
+			j.Shop[r.Returned.Said(n).Outcome.String()]++
+		}
 	}
 	j.Lost, j.Missing, j.Own, j.Rulebook = r.Listed(sections.LostName), r.Listed(sections.MissingName), r.Own, r.Rulebook
 	j.Notes, j.RowRules, j.Borrowed = r.Notes, r.Rows, r.Borrowed

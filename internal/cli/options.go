@@ -16,6 +16,7 @@ import (
 	"zetanum/core/folder"
 	"zetanum/core/reference"
 	"zetanum/core/repair"
+	"zetanum/core/returned"
 	"zetanum/core/rulebook"
 	"zetanum/core/sections"
 	"zetanum/core/sheet"
@@ -153,6 +154,7 @@ type repairFlags struct {
 	date   string
 	all    bool
 	with   string
+	shop   returned.Declared
 }
 
 func (o *repairFlags) flags(f *flag.FlagSet) {
@@ -173,6 +175,9 @@ func (o *repairFlags) flags(f *flag.FlagSet) {
 	f.StringVar(&o.alike, "alike", "", "what need not be the same in keys with -borrow, `WHAT,…`: case, spaces, dashes, zeros")
 	f.StringVar(&o.with, "with", "", "take what comes back, such as held.csv in which rows were mended, together with the output folder `DIR` "+
 		"of which it is: the source is repaired again with it, into DIR-2")
+	f.StringVar(&o.shop.Outcome, "outcome", "", "with -with, the `HEADING` under which a result of the shop says whether it took a row "+
+		"(default: the column that says so)")
+	f.StringVar(&o.shop.Remark, "remark", "", "with -with, the `HEADING` under which it says why")
 	f.StringVar(&o.only, "only", "", "write only the SKU and these columns, `FIELD,…` (fields or headings)")
 	f.BoolVar(&o.plain, "plain", false, "with -only, write a bare list: no SKU, no headings, no empty lines")
 	f.IntVar(&o.sample, "sample", 0, "write a small trial of `N` products, chosen to differ, and set the others aside")
@@ -236,6 +241,7 @@ func (o *repairFlags) resumed(s *session, file string) (opt repair.Options, err 
 	}
 	if err == nil {
 		before.Fill(&opt, file)
+		opt.Declared = o.shop
 	}
 	return opt, err
 }
@@ -251,6 +257,8 @@ func (o *repairFlags) complete(opt *repair.Options) error {
 	switch {
 	case o.sample < 0:
 		return usagef("-sample %d: the number of products must be 1 or more", o.sample)
+	case o.with == "" && o.shop != (returned.Declared{}):
+		return usagef("-outcome and -remark go with -with, which names the output folder that the shop was given")
 	case o.keep && len(o.said) == 0:
 		return usagef("-remember goes with answers: -yes, -no, -answer or -hold")
 	case o.plain && o.only == "":

@@ -133,3 +133,47 @@ func TestHeldAlone(t *testing.T) {
 	assert.Contains(t, c.stdout, "zetanum repair "+held+" -with bikes.repaired")
 	assert.Equal(t, "SKU,EAN,Title,Price,Brand,Vendor\nB2,9521234000020,Pump,12.50,Puff,North Co\n", read(t, dir, "alone", "ready.csv"))
 }
+
+// TestShopResult: of a result of the shop, what it refused is held with the shop's reason, what it
+// has is set aside, and nothing of it goes out; what is then mended goes out alone.
+func TestShopResult(t *testing.T) {
+	const list = "SKU,EAN,Title,Price\nB1,9521234000013,Bell,3.50\nB2,9521234000020,Pump,12.50\nB3,9521234000037,Lamp,8.00\n" +
+		"B4,9521234000044,Lock,9.00\nB5,9521234000051,Saddle,30\n"
+	for name, result := range map[string]string{
+		"words": "Item SKU,Title,Result,Message\nB1,BELL,Created,\nB2,Pump,Error,Price is not allowed\nB3,Lamp,Created,Image lamp.jpg was not found\nB4,Lock,Skipped,It exists\n",
+		"of another language": "SKU;Ergebnis;Fehlermeldung\nB1;Importiert;\nB2;Nicht importiert;Price is not allowed\nB3;importiert;Image lamp.jpg was not found\nB4;Bereits vorhanden;\n",
+		"in one column":       "sku\tStatus\nB1\tOK\nB2\tFAILED: Price is not allowed\nB3\tOK - Image lamp.jpg was not found\nB4\talready exists\n",
+	} {
+		dir := t.TempDir()
+		writeFile(t, filepath.Join(dir, "bikes.csv"), list)
+		zetanum(t, dir, "repair", "bikes.csv")
+		writeFile(t, filepath.Join(dir, "result.csv"), result)
+		c := zetanum(t, dir, "repair", "result.csv", "-with", "bikes.repaired")
+		assert.Contains(t, c.stdout, "The shop took 2 rows, passed over 1 and refused 1.", name)
+		second := filepath.Join(dir, "bikes.repaired-2")
+		assert.Equal(t, "SKU,EAN,Title,Price\nB5,9521234000051,Saddle,30\n", read(t, second, "ready.csv"), name)
+		held := read(t, second, "held.csv")
+		assert.Contains(t, held, "\n3,The shop has refused the row; it says: Price is not allowed.,B2,9521234000020,Pump,12.50\n", name)
+		assert.Equal(t, 4, strings.Count(read(t, second, "aside.csv"), "\n"), name)
+		assert.Contains(t, read(t, second, "shop-skipped.csv"), "\n5,skipped,", name)
+		assert.Contains(t, read(t, second, "shop-remarks.csv"), "4,taken,Image lamp.jpg was not found,B3,Lamp\n", name)
+		assert.Equal(t, read(t, second, "shop-remarks.csv"), read(t, second, "shop-pictures.csv"), name)
+
+		writeFile(t, filepath.Join(dir, "mended.csv"), strings.Replace(held, "12.50", "13.50", 1))
+		c = zetanum(t, dir, "repair", "mended.csv", "-with", "bikes.repaired-2")
+		assert.Equal(t, "SKU,EAN,Title,Price\nB2,9521234000020,Pump,13.50\nB5,9521234000051,Saddle,30\n",
+			read(t, dir, "bikes.repaired-3", "ready.csv"), "%s: %s", name, c.stdout)
+	}
+	dir := t.TempDir()
+	writeFile(t, filepath.Join(dir, "bikes.csv"), list)
+	zetanum(t, dir, "repair", "bikes.csv")
+	writeFile(t, filepath.Join(dir, "result.csv"), "SKU,A,B\nB1,fine,\nB2,bad,No price\n")
+	c := zetanum(t, dir, "repair", "result.csv", "-with", "bikes.repaired", "-remark", "B", "-json")
+	assert.Equal(t, 1, c.status, c.stderr)
+	assert.Contains(t, read(t, dir, "bikes.repaired-2", "held.csv"), "it says: No price.")
+	assert.Contains(t, read(t, dir, "bikes.repaired-2", "aside.csv"), ",B1,")
+	c = zetanum(t, dir, "repair", "result.csv", "-with", "bikes.repaired", "-outcome", "C")
+	assert.Contains(t, c.stderr, "result.csv: there is no such column (C). The headings are: SKU, A, B.")
+	c = zetanum(t, dir, "repair", "result.csv", "-outcome", "A")
+	assert.Contains(t, c.stderr, "-outcome and -remark go with -with")
+}

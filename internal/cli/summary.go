@@ -10,6 +10,7 @@ import (
 	"zetanum/core/fetch"
 	"zetanum/core/line"
 	"zetanum/core/repair"
+	"zetanum/core/returned"
 	"zetanum/core/sections"
 	"zetanum/core/steps"
 	"zetanum/core/text"
@@ -156,8 +157,11 @@ func (s summary) own() {
 func (s summary) cameBack() {
 	if r := s.r.Returned; r != nil {
 		set := &s.r.Settings
-		s.WrapHanging("", "  ", s.Good(fmt.Sprintf("%s that %s mended in %s: put together with %s.", plural(r.Cells(), "cell", "cells"), be(r.Cells()),
-			set.Returned[len(set.Returned)-1], set.With)))
+		s.said(r)
+		if n := r.Cells(); n > 0 || !r.Shop {
+			s.WrapHanging("", "  ", s.Good(fmt.Sprintf("%s that %s mended in %s: put together with %s.", plural(n, "cell", "cells"), be(n),
+				set.Returned[len(set.Returned)-1], set.With)))
+		}
 		if r.Spoilt > 0 {
 			s.WrapHanging("", "  ", s.Faint(plural(r.Spoilt, "cell", "cells")+" that only a spreadsheet program has changed stay as they were"))
 		}
@@ -169,6 +173,18 @@ func (s summary) cameBack() {
 		s.WrapHanging("", "  ", "This file has the columns of a table of ours for people; the row and the reason do not go out. To "+
 			"put it together with the rows that are ready:")
 		s.Line("  ", s.Bold("zetanum repair "+quoted(s.r.Source.Path)+" -with "+quoted(dir)))
+	}
+}
+
+// said says what the shop has said of the rows that it was given.
+func (s summary) said(r *returned.Rows) {
+	var count [4]int
+	for _, n := range r.Told() {
+		count[r.Said(n).Outcome]++
+	}
+	if r.Shop || len(r.Told()) > 0 {
+		s.WrapHanging("", "  ", fmt.Sprintf("The shop took %s, passed over %s and refused %s.", plural(count[returned.Taken], "row", "rows"),
+			thousands(count[returned.Skipped]), s.Open(thousands(count[returned.Refused]))))
 	}
 }
 
@@ -359,6 +375,9 @@ func (s summary) files() {
 	if n := s.r.Returned.Len(); s.r.Settings.With != "" {
 		rows = append(rows, []string{repair.MendedName, plural(n, "row", "rows") + " that people have mended, for further runs"})
 	}
+	for _, table := range s.r.Shop {
+		rows = append(rows, []string{table.Name, shopWords[table.Name] + ": " + plural(table.Rows, "row", "rows")})
+	}
 	s.List(rows)
 	if c.Held > 0 {
 		s.Line("What is held can be mended in a copy of held.csv, in any program; then:")
@@ -366,6 +385,12 @@ func (s summary) files() {
 	}
 	s.WrapHanging("", "", s.Bold("Do not open ready.csv in a spreadsheet program")+
 		": opening and saving it there is how barcodes get lost. Look at review.xlsx.")
+}
+
+// shopWords say what the tables are of what the shop has said.
+var shopWords = map[string]string{
+	repair.ShopName: "what the shop has said, for further runs", repair.ShopSkippedName: "what it passed over",
+	repair.ShopRemarksName: "what it says of what it took", repair.ShopPicturesName: "what it says of pictures",
 }
 
 // formWords say what the forms are in which what is ready is written.
