@@ -178,11 +178,18 @@ func (c Code) Entry() *Entry { return &findings[c] }
 // String returns the name of the finding.
 func (c Code) String() string { return findings[c].Name }
 
-// OfCell reports whether a finding is about what stands in a cell, so that it is of no
-// account where the column does not go out.
+// OfCell reports whether a finding is about what stands in a cell of the file, whatever the rulebook
+// says of it.
 func (c Code) OfCell() bool {
 	area, _, _ := strings.Cut(findings[c].Name, ".")
 	return area == "barcode" || area == "trust" || area == "text" || area == "cell"
+}
+
+// OfColumn reports whether a finding is about a column, by what stands in a cell or what the rulebook
+// says of it, so that it is of no account where the column does not go out.
+func (c Code) OfColumn() bool {
+	area, _, _ := strings.Cut(findings[c].Name, ".")
+	return c.OfCell() || area == "value" || area == "borrow" || area == "target"
 }
 
 // SetsAside reports whether the finding says that a row is no product for the

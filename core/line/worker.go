@@ -470,7 +470,7 @@ func (w *worker) heldByCells() bool {
 	fields := w.run.Table.Columns.Fields
 	for i := range w.log.Findings {
 		f := &w.log.Findings[i]
-		if w.holds(f) && !w.isAway(f.Row) && (!f.Code.OfCell() || f.Col < 0 || f.Col >= len(fields) || fields[f.Col] == catalogue.SKU) {
+		if w.holds(f) && !w.isAway(f.Row) && (!f.Code.OfColumn() || f.Col < 0 || f.Col >= len(fields) || fields[f.Col] == catalogue.SKU) {
 			return false
 		}
 	}
@@ -480,7 +480,7 @@ func (w *worker) heldByCells() bool {
 // holds reports whether a finding holds its product: one about a cell that goes out, or of
 // which something is made that does.
 func (w *worker) holds(f *catalogue.Finding) bool {
-	return f.Severity() == catalogue.Error && !(f.Col >= 0 && w.run.Output.Away.Has(f.Col) && f.Code.OfCell())
+	return f.Severity() == catalogue.Error && !(f.Col >= 0 && w.run.Output.Away.Has(f.Col) && f.Code.OfColumn())
 }
 
 // isAside reports whether a row does not go out, itself.

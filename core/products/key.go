@@ -17,7 +17,9 @@ type Key struct {
 
 	parent, sku, language int
 
-	titles []int // in each language
+	titles  []int // in each language
+	sold    []int // the columns of what only something has that is sold: SKU, price, barcode
+	options []int // the columns of the values of options
 
 	kin *Kin // products that are made one; may be nil
 }
@@ -30,10 +32,39 @@ func NewKey(columns *catalogue.Columns, declared int, kin *Kin) *Key {
 		Title: columns.First(catalogue.Title), Slug: columns.First(catalogue.Slug), parent: columns.First(catalogue.ParentSKU),
 		sku: columns.First(catalogue.SKU), language: columns.First(catalogue.Language), kin: kin, titles: columns.All(catalogue.Title),
 	}
+	for _, f := range []catalogue.Field{catalogue.SKU, catalogue.Price, catalogue.Barcode} {
+		k.sold = append(k.sold, columns.All(f)...)
+	}
+	options, _ := findOptions(columns)
+	for _, o := range options {
+		k.options = append(k.options, o.Value)
+	}
+	for _, f := range []catalogue.Field{catalogue.Colour, catalogue.Size, catalogue.Material} {
+		k.options = append(k.options, columns.All(f)...)
+	}
 	if declared >= 0 {
 		k.Slug, k.parent = declared, -1
 	}
 	return k
+}
+
+// TellApart adds columns by which variants are told apart.
+func (k *Key) TellApart(cols ...int) { k.options = append(k.options, cols...) }
+
+// alone reports whether a row without a key and a title is a product that lacks its title, and no
+// further row of the one above: it has what only something has that is sold, and no option tells it
+// from another variant.
+func (k *Key) alone(row *catalogue.Row) bool {
+	return anyFilled(row, k.sold) && !anyFilled(row, k.options)
+}
+
+func anyFilled(row *catalogue.Row, cols []int) bool {
+	for _, col := range cols {
+		if row.Cell(col) != "" {
+			return true
+		}
+	}
+	return false
 }
 
 // Of returns what a row has in common with others of its product, "" if it does not say.
@@ -87,14 +118,26 @@ func (k *Key) Column() int {
 
 // Columns returns the columns that say which rows are one product.
 func (k *Key) Columns() catalogue.ColumnSet {
+	set := k.Names()
+	set.Add(k.sold...)
+	set.Add(k.options...)
+	return set
+}
+
+// Names returns those that say it of rows with a key or a title.
+func (k *Key) Names() catalogue.ColumnSet {
 	set := catalogue.ColumnsOf(k.Slug, k.parent, k.sku, k.language)
 	set.Add(k.titles...)
 	return set
 }
 
+// Unnamed reports whether a row has no key and no title, so that other columns say whether it goes
+// with the row above.
+func (k *Key) Unnamed(row *catalogue.Row) bool { return k.Of(row) == "" && !k.Titled(row) }
+
 // Leans reports whether only the rows above say to which product a row belongs.
 func (k *Key) Leans(row *catalogue.Row) bool {
-	return k.Of(row) == "" && row.Cell(k.sku) == "" && k.Title >= 0 && !k.Titled(row)
+	return k.Of(row) == "" && row.Cell(k.sku) == "" && k.Title >= 0 && !k.Titled(row) && !k.alone(row)
 }
 
 // Grouping returns what says which rows are one product, by comparing each with those
@@ -102,7 +145,8 @@ func (k *Key) Leans(row *catalogue.Row) bool {
 // one does not count as a beginning; after [sheet.Start] there is none. Each caller needs a
 // function of its own. One product are rows with the same slug; where there is no slug, rows with the same
 // parent SKU, and the row above them that has it as its SKU; and rows with
-// neither and an empty title, which go with the product above. Where nothing above has a
+// neither and an empty title, which go with the product above, unless they have an SKU, a price or a
+// barcode of their own and no option by which they were one of its variants. Where nothing above has a
 // key or a title, a row with an SKU is a product of its own. Blank rows interrupt nothing,
 // unless there are very many.
 func (k *Key) Grouping() func() func(*catalogue.Row) bool {
@@ -129,6 +173,9 @@ func (k *Key) Grouping() func() func(*catalogue.Row) bool {
 			case own == "" && k.Title >= 0 && !k.Titled(row):
 				// It goes with the row above, and so does what follows with its key.
 				begins = alone && row.Cell(k.sku) != ""
+				if k.alone(row) {
+					begins, key, keyed, alone = known, "", true, false
+				}
 			case own == "":
 				begins = known
 				key, keyed, alone = "", true, false
@@ -175,7 +222,7 @@ func (k *Key) Members() func(*catalogue.Row) sheet.Member {
 		switch {
 		case own != "":
 			m.Key = k.Number(own, row)
-		case m.Lead || k.Title < 0:
+		case m.Lead || k.Title < 0 || k.alone(row):
 			m.Alone = true
 		}
 		return m

@@ -17,9 +17,11 @@ func TestGrouping(t *testing.T) {
 		want       string
 	}{
 		{"a row a product", "sku,title", []string{"A,x", "B,x", "C,y"}, "abc"},
-		{"empty title", "sku,title", []string{"A,x", ",", "A-2,", "B,y", ",z"}, "aaabc"},
+		{"empty title", "sku,title", []string{"A,x", ",", "B,y", ",z"}, "aabc"},
+		{"a product without a title", "sku,title,price", []string{"A,x,1", "B,,", ",,2", ",,"}, "abcc"},
+		{"a variant, which its option tells", "sku,title,colour", []string{"A,x,red", "A-2,,blue", "B,,", "B-2,,red"}, "aabb"},
 		{"no title column: every row", "sku,price", []string{"A,1", ",2", "B,"}, "abc"},
-		{"slug", "sku,slug,title", []string{"A,one,x", "B,one,y", "C,two,x", "D,,x", "E,,", "F,three,"}, "aabccd"},
+		{"slug", "sku,slug,title", []string{"A,one,x", "B,one,y", "C,two,x", "D,,x", "E,,", "F,three,"}, "aabcde"},
 		{"slug comes again later", "sku,slug,title", []string{"A,one,x", "B,two,x", "C,one,x"}, "abc"},
 		{"parent", "sku,parent sku,title", []string{"P,,x", "P-1,P,y", "P-2,P,z", "Q,,x", "R-1,R,x"}, "aaabc"},
 		{"blank rows interrupt nothing", "sku,slug,title", []string{"A,one,x", ",,", "B,one,y", ",,", "C,two,z"}, "aaaab"},

@@ -669,7 +669,7 @@ func TestComplete(t *testing.T) {
 		"by slugs": {"Slug,SKU,Title\nveil,V-S,Veil\nbox,B-1,Box\nveil,V-L,\nveil,,\nveil,V-M,\nveil,V-XL,\nbox,B-2,\nhood,H,Hood\n", "",
 			"2 V-L (row 4)"},
 		"by parents": {"Parent SKU,SKU,Title\n,V,Veil\nV,V-S,\nV,V-L,\n,B-1,Box\n", "", "2 V-L (row 4)"},
-		"by empty titles": {"SKU,Title\nV-M,Veil\nV-1,\nV-2,\nV-3,\nV-4,\nV-5,\nV-6,\n", "",
+		"by empty titles": {"SKU,Title,Size\nV-M,Veil,M\nV-1,,1\nV-2,,2\nV-3,,3\nV-4,,4\nV-5,,5\nV-6,,6\n", "",
 			"2 V-1 (row 3), V-2 (row 4), V-3 (row 5), V-4 (row 6), V-5 (row 7) and 1 more"},
 		"by a declared column": {"Set,SKU,Title\n1,V-S,Veil\n2,B-1,Box\n1,V-L,Veil L\n", "together_by = \"Set\"\n", "2 V-L (row 4)"},
 		"all there":            {"Slug,SKU,Title\nveil,V-S,Veil\nveil,V-M,Veil\n", "", ""},

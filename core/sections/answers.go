@@ -166,7 +166,7 @@ func (s *answersSection) Check() (problems []rulebook.Problem) {
 
 // Keys returns the columns by which products are told apart: no answer writes their cells empty.
 func (s *Sheet) Keys() catalogue.ColumnSet {
-	keys := catalogue.ColumnsOf(s.Key.Columns().List()...)
+	keys := catalogue.ColumnsOf(s.Key.Names().List()...)
 	for _, f := range []catalogue.Field{catalogue.SKU, catalogue.ParentSKU, catalogue.Slug} {
 		keys.Add(s.Columns.All(f)...)
 	}
@@ -194,7 +194,7 @@ func (s *Sheet) answers() (*line.Answers, error) {
 	for _, code := range catalogue.Codes() {
 		a.Codes[code] = a.Codes[code] || len(open) > 0 && ofCells(code)
 	}
-	sku := s.Columns.First(catalogue.SKU)
+	sku, tells := s.Columns.First(catalogue.SKU), s.Key.Columns()
 	a.Of = func(f *catalogue.Finding, row *catalogue.Row) (catalogue.Answer, catalogue.Ground) {
 		heading, cell := "", ""
 		if f.Col >= 0 && f.Col < len(s.Columns.Headings) {
@@ -206,7 +206,7 @@ func (s *Sheet) answers() (*line.Answers, error) {
 		} else if said, ok := open[f.Col]; ok && ofCells(f.Code) && f.Code.Takes(said) {
 			answer, ground = said, catalogue.Ordered
 		}
-		if answer == catalogue.Blank && (f.Col < 0 || f.Col >= len(row.Cells) || keys.Has(f.Col) || ofResult(f.Code) && s.Orders.FilledBy(f.Col) != "") {
+		if answer == catalogue.Blank && (f.Col < 0 || f.Col >= len(row.Cells) || keys.Has(f.Col) || s.Key.Unnamed(row) && tells.Has(f.Col) || ofResult(f.Code) && s.Orders.FilledBy(f.Col) != "") {
 			return catalogue.Unanswered, ground
 		}
 		return answer, ground

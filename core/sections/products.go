@@ -31,7 +31,8 @@ func (*productsSection) Parts() []rulebook.Part {
 				{
 					Name: "together_by",
 					Says: "The field or heading by which rows belong together: neighbouring rows with the same in it are one product. If " +
-						"nothing is said, the slug; without one, the parent SKU; and rows with an empty title go with the row above.",
+						"nothing is said, the slug; without one, the parent SKU; and rows with an empty title go with the row above, unless they " +
+						"have an SKU, a price or a barcode of their own and no option.",
 					Example: `together_by = "Group no."`,
 				},
 				{

@@ -156,7 +156,30 @@ func (s *Sheet) Regroup() (moved int, err error) {
 	if err := s.findTogether(); err != nil {
 		return 0, err
 	}
-	return s.Table.Regroup(products.NewKey(&s.Columns, s.Together, s.Kin).Members())
+	return s.Table.Regroup(s.newKey().Members())
+}
+
+// newKey returns what says which rows are one product, with the columns of options that the
+// rulebook names.
+func (s *Sheet) newKey() *products.Key {
+	key, book := products.NewKey(&s.Columns, s.Together, s.Kin), s.Book
+	names := slices.Clone(book.Products.ToldApartBy)
+	names = append(names, book.Products.OptionOfTitles)
+	for _, each := range book.Each {
+		names = append(names, each.Into)
+	}
+	for _, all := range book.ForAll {
+		names = append(names, all.From)
+	}
+	for _, o := range book.Options {
+		names = append(append(names, o.From, o.Into), o.Names...)
+	}
+	for _, name := range names {
+		if name != "" {
+			key.TellApart(columns.FindAll(&s.Columns, name)...)
+		}
+	}
+	return key
 }
 
 // Line makes the line for the columns that the table has, anew each time: a reading may
@@ -245,7 +268,7 @@ func (s *Sheet) reset() error {
 	if err := s.findTogether(); err != nil {
 		return err
 	}
-	s.Key = products.NewKey(base, s.Together, s.Kin)
+	s.Key = s.newKey()
 	for col, h := range base.Headings {
 		if d, ok := s.Book.Declared(h); ok {
 			base.Declare(col, d)

@@ -689,4 +689,15 @@ func TestUpdateFile(t *testing.T) {
 	content, err := os.ReadFile(filepath.Join(dir, "list.repaired", "ready.csv"))
 	require.NoError(t, err)
 	assert.Equal(t, "SKU,Stock level\nA,1\nC,3\nD,4\n", string(content))
+
+	// What the rulebook asks of a column that does not go out holds nothing either; a row with an SKU
+	// and a price of its own is a product, title or none.
+	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,EAN,Title,Price\nA,9521234000013,Blue cup,5.00\nB,9521234000020,,6.00\n")
+	writeFile(t, filepath.Join(dir, "zetanum.toml"), "[title]\nrequired = true\n")
+	c = zetanum(t, dir, "check", "list.csv")
+	assert.Contains(t, c.stdout, "1 of 2 rows is ready to import. 1 is held")
+	assert.Contains(t, c.stdout, "2 products, 1 of them held")
+	assert.Contains(t, c.stdout, "1 row is free in an update file that has these columns alone: -only Price")
+	c = zetanum(t, dir, "check", "list.csv", "-only", "price")
+	assert.Equal(t, exitOK, c.status, c.stdout)
 }
