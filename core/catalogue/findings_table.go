@@ -238,7 +238,7 @@ var findings = [numCodes]Entry{
 		Name: "trust.damaged", Severity: Error, Ways: CanKeep | CanBlank,
 		Title:    "damaged in the trusted sheet too",
 		Sentence: "{cell} is damaged, and so is the code of this product in the trusted sheet: {other}.",
-		Do:       "Name a sheet with whole codes.",
+		Do:       "Name a sheet with whole codes; or repair that sheet by itself first, where questions about it can be answered, and name its output folder with the setting ‹trust›.",
 		Example:  "9.52123E+12 in both",
 	},
 	TrustKeyTwice: {

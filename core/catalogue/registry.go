@@ -192,6 +192,13 @@ func (c Code) OfColumn() bool {
 	return c.OfCell() || area == "value" || area == "borrow" || area == "target"
 }
 
+// Lacks reports whether a finding of that severity says that something is open or missing in a cell
+// which another sheet may have.
+func (c Code) Lacks(severity Severity) bool {
+	area, _, _ := strings.Cut(findings[c].Name, ".")
+	return c == BarcodeMissing || severity == Error && (c == ValueMissing || area == "barcode" || area == "trust")
+}
+
 // SetsAside reports whether the finding says that a row is no product for the
 // importer.
 func (c Code) SetsAside() bool {

@@ -17,6 +17,7 @@ type Report struct {
 	HeldByCells              int            // rows that are held for cells alone, and not for those of the SKU
 	Repaired                 []RepairCount  // sorted
 	Found                    []FindingCount // sorted
+	Lacking                  []Lack         // columns in which something is open or missing that another sheet may have; sorted
 	Listed                   []int          // lines of each list of the pipeline
 	Touched                  []int          // rows that each rule about rows has kept, or set aside
 	Added, Joined            int            // rows for the importer that were made, or put into others
@@ -126,6 +127,43 @@ func (r *Report) addChange(c *catalogue.Change) {
 	}, c.Row)
 }
 
+// A Lack says of which products a column lacks what another sheet may have.
+type Lack struct {
+	Col  int
+	Rows int      // in which it does
+	Keys []LackOf // a fair sample of their SKUs, in the order of a hash of the rows
+}
+
+// A LackOf is a row with its SKU.
+type LackOf struct {
+	Row int
+	SKU string
+}
+
+// mostLacking is how many SKUs are kept of a column.
+const mostLacking = 500
+
+// Lacks notes that a cell of a product lacks something.
+func (r *Report) Lacks(col, row int, sku string) {
+	i, found := slices.BinarySearchFunc(r.Lacking, col, func(l Lack, col int) int { return l.Col - col })
+	if !found {
+		r.Lacking = slices.Insert(r.Lacking, i, Lack{Col: col})
+	}
+	l := &r.Lacking[i]
+	l.Rows++
+	if n := len(l.Keys); n < mostLacking || scatter(row) < scatter(l.Keys[n-1].Row) {
+		l.Keys = mergeLacks(l.Keys, []LackOf{{row, strings.Clone(sku)}})
+	}
+}
+
+func mergeLacks(a, b []LackOf) []LackOf {
+	a = append(a, b...)
+	slices.SortFunc(a, func(x, y LackOf) int {
+		return cmp.Or(cmp.Compare(scatter(x.Row), scatter(y.Row)), cmp.Compare(x.SKU, y.SKU))
+	})
+	return a[:min(len(a), mostLacking)]
+}
+
 // addFinding counts a finding by what it means for its row.
 func (r *Report) addFinding(f *catalogue.Finding, severity catalogue.Severity) {
 	n := r.found(f.Code, f.Col)
@@ -167,6 +205,15 @@ func (r *Report) Merge(o *Report) {
 		}
 	}
 	r.Joined += o.Joined
+	for i := range o.Lacking {
+		from := &o.Lacking[i]
+		at, found := slices.BinarySearchFunc(r.Lacking, from.Col, func(l Lack, col int) int { return l.Col - col })
+		if !found {
+			r.Lacking = slices.Insert(r.Lacking, at, Lack{Col: from.Col})
+		}
+		r.Lacking[at].Rows += from.Rows
+		r.Lacking[at].Keys = mergeLacks(r.Lacking[at].Keys, from.Keys)
+	}
 	r.Written.merge(o.Written)
 	for list, n := range o.Listed {
 		countUp(&r.Listed, list, n)

@@ -80,6 +80,7 @@ type worker struct {
 	changes  *changeWriter
 	sorter   *sorter
 	codes    codeCells
+	sku      int // the column, -1 if there is none
 	tracer   *tracer
 	going    []*catalogue.Row // of the product, those that go out
 	places   map[int]int      // of the rows of the product, by their numbers, if it has many
@@ -97,7 +98,7 @@ func (r *Run) newWorker() *worker {
 	products := newProducts(&r.Table.Form, r.Pipeline)
 	products.apart = r.begins
 	log := Log{answers: r.Pipeline.Answers, headings: r.Table.Columns.Headings}
-	return &worker{run: r, products: products, log: log, changes: newChangeWriter(&r.Table.Columns),
+	return &worker{run: r, products: products, log: log, sku: r.Table.Columns.First(catalogue.SKU), changes: newChangeWriter(&r.Table.Columns),
 		sorter: newSorter(r.Output.SortBy), codes: r.Output.codes(&r.Table.Columns), tracer: r.Output.tracer(&r.Table.Columns)}
 }
 
@@ -424,6 +425,11 @@ func (w *worker) count(report *Report) (holding int) {
 			severity = catalogue.Note
 		}
 		report.addFinding(f, severity)
+		if f.Code.Lacks(severity) {
+			if i := w.index(f.Row); w.sku >= 0 && i >= 0 {
+				report.Lacks(f.Col, f.Row, w.log.product.Rows[i].Cell(w.sku))
+			}
+		}
 		if !holds {
 			continue
 		}

@@ -1,6 +1,7 @@
 package reference
 
 import (
+	"cmp"
 	"fmt"
 	"path/filepath"
 	"slices"
@@ -13,6 +14,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
+	"zetanum/core/rescue"
 	"zetanum/core/sheet"
 	"zetanum/core/text"
 )
@@ -22,6 +24,10 @@ type BorrowRule struct {
 	// From is the file, Sheet the sheet of a workbook.
 	From  string `toml:"from" json:"from,omitempty"`
 	Sheet string `toml:"sheet" json:"sheet,omitempty"`
+	// Called and Reading are how the sheet is called in messages, and how it is read, where that does not
+	// follow from the file: of what is ready in an output folder.
+	Called  string        `toml:"-" json:"-"`
+	Reading sheet.Reading `toml:"-" json:"-"`
 	// Headings say what headings of that sheet mean that are not recognised, or
 	// which column of several is the right one.
 	Headings map[string]string `toml:"headings" json:"headings,omitempty"`
@@ -93,7 +99,7 @@ func (r *BorrowRule) Check() (problems []catalogue.Problem) {
 // String says the rule in words.
 func (r *BorrowRule) String() string {
 	keys, _ := r.Keys()
-	return fmt.Sprintf("borrow %s from %s by %s", strings.Join(r.Take, ", "), filepath.Base(r.From), strings.Join(keys, ", "))
+	return fmt.Sprintf("borrow %s from %s by %s", strings.Join(r.Take, ", "), cmp.Or(r.Called, filepath.Base(r.From)), strings.Join(keys, ", "))
 }
 
 // Backs reports whether the rule makes the sheet one that is trusted for barcodes:
@@ -140,20 +146,20 @@ type twiceKey struct {
 }
 
 // ErrSelf says that a file would borrow from itself.
-var ErrSelf = columns.Refuse("a file cannot borrow from itself")
+var ErrSelf = columns.Refuse("a sheet cannot borrow from itself; sheet names another one of the workbook")
 
 // Lend reads a sheet to borrow from. kinds says, by its name in the rule, of what
 // nature a value is. What does not fit in memory goes into a file in the folder of
 // opt.Spool. The lender must be closed.
 func Lend(rule *BorrowRule, opt sheet.Options, kind func(name string) catalogue.Kind) (*Lender, error) {
-	opt.Sheet, opt.AnyHeadings = rule.Sheet, true
+	opt.Sheet, opt.AnyHeadings, opt.Reading = rule.Sheet, true, rule.Reading
 	opt.Hints = catalogue.ParseFields(rule.Headings)
 	table, err := sheet.Open(rule.From, opt)
 	if err != nil {
 		return nil, err
 	}
 	defer table.Close()
-	l := &Lender{Name: table.Name, rule: rule, twice: make(map[twiceKey]int), Hidden: table.Hidden}
+	l := &Lender{Name: cmp.Or(rule.Called, table.Name), rule: rule, twice: make(map[twiceKey]int), Hidden: table.Hidden}
 	l.store.Dir = opt.Spool
 	names, _ := rule.Keys()
 	for _, name := range names {
@@ -180,6 +186,10 @@ func Lend(rule *BorrowRule, opt sheet.Options, kind func(name string) catalogue.
 		}
 		tidy[i] = kind(name) != catalogue.HTMLKind
 	}
+	codes, err := l.evidence(table)
+	if err != nil {
+		return nil, err
+	}
 	values := make([]string, len(l.take))
 	var failed error
 	err = table.EachProduct(func() {
@@ -190,6 +200,9 @@ func Lend(rule *BorrowRule, opt sheet.Options, kind func(name string) catalogue.
 			values[i] = r.Cell(col)
 			if tidy[i] {
 				values[i], _, _ = text.Tidy(values[i], scopes[i])
+			}
+			if codes[i] != nil {
+				values[i] = restored(r, col, values[i], codes[i])
 			}
 			if t := &l.Taken[i]; t.Sample == "" {
 				t.Sample = strings.Clone(catalogue.Shorten(values[i], 40))
@@ -212,6 +225,50 @@ func Lend(rule *BorrowRule, opt sheet.Options, kind func(name string) catalogue.
 	}
 	l.found = make([]uint64, l.exact.used/64+1)
 	return l, nil
+}
+
+// evidence returns what the columns that codes are taken from prove of their cells, nil for the others:
+// a code that a sheet itself proves is as good as one that stands whole in it.
+func (l *Lender) evidence(table *sheet.Table) ([]*rescue.Evidence, error) {
+	codes := make([]*rescue.Evidence, len(l.take))
+	models := make([]*rescue.Model, len(l.take))
+	some := false
+	for i, name := range l.rule.Take {
+		if f, _ := catalogue.ParseField(name); f == catalogue.Barcode || table.Columns.Fields[l.take[i]] == catalogue.Barcode {
+			models[i], some = new(rescue.Model), true
+		}
+	}
+	if !some {
+		return codes, nil
+	}
+	err := table.EachProduct(func() {
+		for i := range models {
+			if models[i] != nil {
+				models[i] = new(rescue.Model)
+			}
+		}
+	}, func(r *catalogue.Row) {
+		for i, col := range l.take {
+			if models[i] != nil {
+				models[i].Add(rescue.Read(r.Cell(col), r.Mark(col)&catalogue.Numeric != 0))
+			}
+		}
+	})
+	for i := range models {
+		if models[i] != nil {
+			codes[i] = models[i].Weigh(rescue.Rules{})
+		}
+	}
+	return codes, err
+}
+
+// restored returns a code as its column proves it, or what stands in the cell.
+func restored(r *catalogue.Row, col int, cell string, evidence *rescue.Evidence) string {
+	v := evidence.Decide(rescue.Read(cell, r.Mark(col)&catalogue.Numeric != 0))
+	if v.Whole() && !v.Intact() && v.Code.IsValid() {
+		return v.Code.String()
+	}
+	return cell
 }
 
 // Close removes what was put in a file.

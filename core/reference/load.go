@@ -18,20 +18,21 @@ import (
 
 // A Sheet is one trusted sheet in memory: about 250 bytes a row.
 type Sheet struct {
-	Name    string
-	Earlier bool // an output of an earlier run
-	Rows    int
-	Whole   int              // rows with a key and a whole code
-	Damaged int              // rows with a key and a damaged code
-	Until   int              // the row with the headings of another table, from which on nothing is read; 0: there is none
-	without map[uint64]int32 // by a hash of their SKU: rows without a code
-	path    string
-	opt     sheet.Options
-	rows    []known
-	codes   []int32 // the rows with whole codes, in the order of their numbers
-	bySKU   map[string]place
-	byWords map[uint64]place
-	byCode  map[uint64]place // by [barcode.Code.Key]
+	Name     string
+	Earlier  bool // an output of an earlier run
+	Rows     int
+	Whole    int              // rows with a key and a whole code
+	Restored int              // those of them whose code was restored, as its own column proves it
+	Damaged  int              // rows with a key and a damaged code
+	Until    int              // the row with the headings of another table, from which on nothing is read; 0: there is none
+	without  map[uint64]int32 // by a hash of their SKU: rows without a code
+	path     string
+	opt      sheet.Options
+	rows     []known
+	codes    []int32 // the rows with whole codes, in the order of their numbers
+	bySKU    map[string]place
+	byWords  map[uint64]place
+	byCode   map[uint64]place // by [barcode.Code.Key]
 }
 
 // known is what is kept of a row.
@@ -113,9 +114,12 @@ func (s *Sheet) add(c *Cell, evidence *rescue.Evidence) {
 		return
 	}
 	k := known{sku: c.SKU, title: c.Title, row: int32(c.Row)}
-	if v := evidence.Decide(c.Read()); v.Intact() {
+	if v := evidence.Decide(c.Read()); v.Whole() {
+		// What its own column proves is as good as what stands there whole.
 		k.code = v.Code
-		s.Whole++
+		if s.Whole++; !v.Intact() {
+			s.Restored++
+		}
 		s.codes = append(s.codes, int32(len(s.rows)))
 	} else {
 		k.cell = c.Cell

@@ -137,7 +137,7 @@ func TestOrdersThatCannotBe(t *testing.T) {
 		"[field.brand]\none_of_from = \"empty.csv\"\n":                                                                                                                    "no value below the heading",
 		"[field.brand]\none_of_from = \"texts.csv\"\none_of_column = \"x\"\n":                                                                                             `no such column (x)`,
 		"[field.weight]\nrequired = true\n":                                                                                                                               "[field.weight] is required, and no column has it",
-		"[[borrow]]\nfrom = \"list.csv\"\nby = \"sku\"\ntake = [\"weight\"]\n":                                                                                            "a file cannot borrow from itself",
+		"[[borrow]]\nfrom = \"list.csv\"\nby = \"sku\"\ntake = [\"weight\"]\n":                                                                                            "a sheet cannot borrow from itself",
 		"[[borrow]]\nfrom = \"texts.csv\"\nby = \"sku\"\ntake = [\"weight\"]\n":                                                                                           `[[borrow]] names "weight", which texts.csv does not have`,
 		"[[borrow]]\nfrom = \"texts.csv\"\nby = \"barcode\"\ntake = [\"Text\"]\n":                                                                                         `[[borrow]] names "barcode"`,
 		"[[rows]]\nkeep = { sku = { listed = \"gone.csv\" } }\n":                                                                                                          "listed in a condition: gone.csv",

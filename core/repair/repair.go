@@ -43,13 +43,16 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 	} else if opt.Stdout != nil {
 		dir = temp
 	}
-	r := &runner{opt: opt, result: &Result{Rulebook: opt.Book.Path, Date: opt.Date}}
+	r := &runner{opt: opt, book: opt.Book, result: &Result{Rulebook: opt.Book.Path, Date: opt.Date}}
 	table, err := r.open(ctx, temp)
 	if err != nil {
 		return nil, err
 	}
 	defer table.Close()
 	if err := r.sources(ctx, temp); err != nil {
+		return nil, err
+	}
+	if err := r.lenders(ctx, temp); err != nil {
 		return nil, err
 	}
 	if err := r.lostTexts(); err != nil {
@@ -98,6 +101,7 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 // A runner repairs one file.
 type runner struct {
 	opt     Options
+	book    sections.Book // as it was given
 	table   *sheet.Table
 	fetched *fetch.File // nil if the source is no address
 	result  *Result
@@ -124,7 +128,7 @@ func (r *runner) fit(temp string) (err error) {
 		return err
 	}
 	for _, s := range r.sheet.Trusted {
-		r.result.Trusted = append(r.result.Trusted, TrustedSheet{s.Name, s.Path(), s.Rows, s.Whole, s.Damaged, s.Until})
+		r.result.Trusted = append(r.result.Trusted, TrustedSheet{Name: s.Name, Path: s.Path(), Rows: s.Rows, Whole: s.Whole, Damaged: s.Damaged, Restored: s.Restored, Until: s.Until})
 	}
 	return nil
 }
@@ -263,7 +267,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 
 // holdsAll reports whether a finding about a column is to hold all products.
 func (r *runner) holdsAll(f *ColumnFinding) bool {
-	said, _ := r.sheet.Said.Said(f.Code, r.table.Columns.Headings[f.Col], "", "")
+	said, _ := r.sheet.Decisions.Said(f.Code, r.table.Columns.Headings[f.Col], "", "")
 	return said.Answer == catalogue.Hold
 }
 

@@ -101,6 +101,7 @@ type Result struct {
 	Unlike       []ColumnFinding         // columns that hold something else than their headings say
 	Required     int                     // columns of the file that are required, in the list of what is to be filled in
 	TellApart    catalogue.ColumnSet     // the columns by which products are told apart, which no answer empties
+	Lost         []line.Lack             // after a look: of which products the barcodes are lost
 	Survey       *line.Survey
 	Moved        int  // rows that stand in another place, because they were brought to their product
 	KeptRows     int  // rows around the headings that go to the importer, too
@@ -196,6 +197,7 @@ type ShopTable struct {
 type TrustedSheet struct {
 	Name, Path           string
 	Rows, Whole, Damaged int
+	Restored             int // of the whole ones, those that its own column proves
 	Until                int // the row there with the headings of another table, which is not read; 0: there is none
 }
 

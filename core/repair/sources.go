@@ -46,6 +46,23 @@ func (r *runner) sources(ctx context.Context, temp string) error {
 	return nil
 }
 
+// lenders puts what is ready in output folders, from which a rule borrows, in their place.
+func (r *runner) lenders(ctx context.Context, temp string) error {
+	r.opt.Book.Borrow = slices.Clone(r.opt.Book.Borrow)
+	for i := range r.opt.Book.Borrow {
+		rule := &r.opt.Book.Borrow[i]
+		if info, err := os.Stat(rule.From); err != nil || !info.IsDir() {
+			continue
+		}
+		path, name, err := readyOf(ctx, rule.From, temp)
+		if err != nil {
+			return err
+		}
+		rule.From, rule.Called, rule.Reading = path, name, readingOf(path)
+	}
+	return nil
+}
+
 // trust returns every sheet that is named as trusted.
 func (o *Options) trust() []string { return slices.Concat(o.Book.Barcode.Trusted, o.Trust) }
 
@@ -58,25 +75,11 @@ func (r *runner) source(ctx context.Context, path, temp string) (*reference.Shee
 	return reference.Load(path, sheet.Options{Spool: temp, Reading: readingOf(path)})
 }
 
-// earlier loads the ready rows of an output folder. If they have been edited or
-// saved again since, they are made anew from the source, where that still lies
-// beside the folder as it was.
+// earlier loads the ready rows of an output folder.
 func earlier(ctx context.Context, dir, temp string) (*reference.Sheet, error) {
-	edited, err := folder.Edited(dir)
+	path, name, err := readyOf(ctx, dir, temp)
 	if err != nil {
 		return nil, err
-	}
-	ready := line.FileNames[0]
-	name := filepath.Join(filepath.Base(filepath.Clean(dir)), ready)
-	if slices.Contains(edited, ".") {
-		return nil, fmt.Errorf("the setting ‹trust› %s: this folder is not an output of ours; name a file", dir)
-	}
-	path := filepath.Join(dir, ready)
-	if slices.Contains(edited, ready) {
-		if path, err = again(ctx, dir, temp); err != nil {
-			return nil, err
-		}
-		name += " as it was"
 	}
 	s, err := reference.Load(path, sheet.Options{Spool: temp, Reading: readingOf(path)})
 	if err != nil {
@@ -84,6 +87,27 @@ func earlier(ctx context.Context, dir, temp string) (*reference.Sheet, error) {
 	}
 	s.Name, s.Earlier = name, true
 	return s, nil
+}
+
+// readyOf returns where the ready rows of an output folder are, and how they are called. If they
+// have been edited or saved again since, they are made anew from the source, where that still lies
+// beside the folder as it was.
+func readyOf(ctx context.Context, dir, temp string) (path, name string, err error) {
+	edited, err := folder.Edited(dir)
+	if err != nil {
+		return "", "", err
+	}
+	ready := line.FileNames[0]
+	name = filepath.Join(filepath.Base(filepath.Clean(dir)), ready)
+	if slices.Contains(edited, ".") {
+		return "", "", fmt.Errorf("%s: this folder is not an output of ours; name a file", dir)
+	}
+	path = filepath.Join(dir, ready)
+	if slices.Contains(edited, ready) {
+		path, err = again(ctx, dir, temp)
+		name += " as it was"
+	}
+	return path, name, err
 }
 
 // again repairs the source of an output folder once more and returns where the

@@ -175,7 +175,7 @@ func (s *Sheet) Keys() catalogue.ColumnSet {
 
 // answers returns what becomes of what is found; nil if nobody has said anything.
 func (s *Sheet) answers() (*line.Answers, error) {
-	ruling := s.Said.Ruling()
+	ruling := s.Decisions.Ruling()
 	open, err := s.openCells()
 	if err != nil {
 		return nil, err

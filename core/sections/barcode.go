@@ -98,8 +98,8 @@ func (b *barcodeSection) Order(s *Sheet) error {
 	if b.rules.Second != "" {
 		named = append(named, b.rules.Second)
 	}
-	for i := range s.Decisions {
-		d := &s.Decisions[i]
+	for i := range s.Said {
+		d := &s.Said[i]
 		if d.Column != "" {
 			named = append(named, d.Column)
 		}

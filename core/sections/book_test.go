@@ -92,6 +92,9 @@ func checkKeys(t *testing.T, part string, kind reflect.Type, described map[strin
 			checkKeys(t, part, field.Type, described)
 			continue
 		}
+		if field.Tag.Get("toml") == "-" {
+			continue
+		}
 		key := part + "." + field.Tag.Get("toml")
 		if f := field.Type; f.Kind() == reflect.Slice && f.Elem().Kind() == reflect.Struct {
 			checkKeys(t, key, f.Elem(), described)

@@ -1,6 +1,7 @@
 package sections
 
 import (
+	"cmp"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -129,7 +130,7 @@ type Loan struct {
 func (b *borrowSection) Open(s *Sheet) error {
 	for i := range *b.rules {
 		rule := &(*b.rules)[i]
-		if same(rule.From, s.Input) {
+		if same(rule.From, s.Input) && (rule.Sheet == "" || rule.Sheet == s.Table.Sheet) {
 			return nth(i, fmt.Errorf("%s: %w", rule.From, reference.ErrSelf))
 		}
 		lender, err := reference.Lend(rule, sheet.Options{Spool: s.Temp}, s.KindOf)
@@ -142,8 +143,9 @@ func (b *borrowSection) Open(s *Sheet) error {
 			continue
 		}
 		// By the exact SKU it is as good as a sheet that is named as trusted.
-		opt := sheet.Options{Spool: s.Temp, Sheet: rule.Sheet, Fields: catalogue.ParseFields(rule.Headings)}
+		opt := sheet.Options{Spool: s.Temp, Sheet: rule.Sheet, Reading: rule.Reading, Fields: catalogue.ParseFields(rule.Headings)}
 		if trusted, err := reference.Load(rule.From, opt); err == nil {
+			trusted.Name = cmp.Or(rule.Called, trusted.Name)
 			s.Trusted = append(s.Trusted, trusted)
 			loan.Trusted = true
 		}

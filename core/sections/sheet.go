@@ -31,7 +31,7 @@ var ErrOnly = errors.New("no such column")
 type Settings struct {
 	Input   string              // the file, to see whether a rule names it
 	Temp    string              // a folder for what is needed for a while
-	Said    catalogue.Decisions // what a person has said
+	Said    catalogue.Decisions // what a person has said besides the rulebook; the columns that it names must be there
 	Only    []string            // fields or headings to write, besides the SKU; none: all
 	Plain   bool                // with Only: without the SKU
 	Trusted reference.Sheets    // sheets that are trusted for codes
@@ -72,8 +72,7 @@ func Open(table *sheet.Table, book *Book, set Settings) (*Sheet, error) {
 		return nil, fmt.Errorf("%s in a condition: %w", condition.Listed, err)
 	}
 	s := &Sheet{Settings: set, Book: &read, sections: read.Sections()}
-	s.Said = append(read.Answers.Decisions(), set.Said...)
-	s.Sheet = steps.Sheet{Table: table, Rules: &read.Columns, Decisions: s.Said, Returned: set.Returned, Together: -1}
+	s.Sheet = steps.Sheet{Table: table, Rules: &read.Columns, Decisions: append(read.Answers.Decisions(), set.Said...), Returned: set.Returned, Together: -1}
 	err = s.each(Section.Open)
 	s.early, s.Notes = s.Notes, nil
 	if err != nil {

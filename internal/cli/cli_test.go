@@ -682,7 +682,7 @@ func TestUpdateFile(t *testing.T) {
 		"C,9521234000021,Green cup,7.00,3\nD,red,Black cup,#REF!,4\nB,9521234000037,Pink cup,9.00,5\n")
 	c := zetanum(t, dir, "repair", "list.csv")
 	require.Equal(t, exitHeld, c.status, c.stderr)
-	assert.Contains(t, c.stdout, `3 rows are free in an update file that has these columns alone: -only "Stock level"`)
+	assert.Contains(t, c.stdout, "3 rows are free in an update file that has these columns alone:\n  add -only \"Stock level\"\n")
 	c = zetanum(t, dir, "repair", "list.csv", "-only", "Stock level")
 	require.Equal(t, exitHeld, c.status, c.stderr)
 	assert.NotContains(t, c.stdout, "update file")
@@ -697,7 +697,7 @@ func TestUpdateFile(t *testing.T) {
 	c = zetanum(t, dir, "check", "list.csv")
 	assert.Contains(t, c.stdout, "1 of 2 rows is ready to import. 1 is held")
 	assert.Contains(t, c.stdout, "2 products, 1 of them held")
-	assert.Contains(t, c.stdout, "1 row is free in an update file that has these columns alone: -only Price")
+	assert.Contains(t, c.stdout, "1 row is free in an update file that has these columns alone:\n  add -only Price\n")
 	c = zetanum(t, dir, "check", "list.csv", "-only", "price")
 	assert.Equal(t, exitOK, c.status, c.stdout)
 }

@@ -369,7 +369,7 @@ func (o *inspectCommand) print(p *terminal.Printer, r *repair.Result, next strin
 		p.Head("Next")
 		p.Line("  ", next)
 	}
-	if lost && next != "" {
+	if lost && next != "" && !beside(p, r, r.Lost) {
 		p.WrapHanging("  ", "  ", fmt.Sprintf("Some barcodes have lost digits. If another sheet still has them (an older export, a "+
 			"stock-take), add: -trust %s", "SHEET"))
 	}

@@ -148,6 +148,7 @@ type repairFlags struct {
 	by     string
 	take   string
 	alike  string
+	lent   string // the sheet of the workbook that is borrowed from
 	only   string
 	plain  bool
 	sample int
@@ -170,6 +171,7 @@ func (o *repairFlags) flags(f *flag.FlagSet) {
 		"to write it as it is, blank, to write it empty, aside, to set its products aside, or what the finding says that it may be")
 	f.Var(&answerFlag{catalogue.Hold, &o.said}, "hold", "hold products back for a `FINDING[=HEADING]` that holds nothing by itself")
 	f.StringVar(&o.borrow, "borrow", "", "take values from the sheet in `FILE`, with -by and -take")
+	f.StringVar(&o.lent, "from-sheet", "", "with -borrow, take them from the sheet `NAME` of a workbook, which may be that which is repaired")
 	f.StringVar(&o.by, "by", "", "the `FIELD,…` that both sheets are matched by, with -borrow")
 	f.StringVar(&o.take, "take", "", "the `FIELD,…` to take with -borrow, into cells that are empty")
 	f.StringVar(&o.alike, "alike", "", "what need not be the same in keys with -borrow, `WHAT,…`: case, spaces, dashes, zeros")
@@ -271,12 +273,12 @@ func (o *repairFlags) complete(opt *repair.Options) error {
 // addLoan adds what -borrow says to the rulebook.
 func (o *repairFlags) addLoan(book *sections.Book) error {
 	if o.borrow == "" {
-		if o.by+o.take+o.alike != "" {
-			return usagef("-by, -take and -alike go with -borrow, which names the sheet")
+		if o.by+o.take+o.alike+o.lent != "" {
+			return usagef("-by, -take, -alike and -from-sheet go with -borrow, which names the sheet")
 		}
 		return nil
 	}
-	rule := reference.BorrowRule{From: o.borrow, By: splitList(o.by), Take: splitList(o.take), Alike: splitList(o.alike)}
+	rule := reference.BorrowRule{From: o.borrow, Sheet: o.lent, By: splitList(o.by), Take: splitList(o.take), Alike: splitList(o.alike)}
 	if problems := rule.Check(); len(problems) > 0 {
 		return usagef("-borrow %s: %s; write it so: -borrow stock-take.xlsx -by sku -take barcode,weight", o.borrow, problems[0].Text)
 	}

@@ -140,7 +140,7 @@ func TestShopResult(t *testing.T) {
 	const list = "SKU,EAN,Title,Price\nB1,9521234000013,Bell,3.50\nB2,9521234000020,Pump,12.50\nB3,9521234000037,Lamp,8.00\n" +
 		"B4,9521234000044,Lock,9.00\nB5,9521234000051,Saddle,30\n"
 	for name, result := range map[string]string{
-		"words": "Item SKU,Title,Result,Message\nB1,BELL,Created,\nB2,Pump,Error,Price is not allowed\nB3,Lamp,Created,Image lamp.jpg was not found\nB4,Lock,Skipped,It exists\n",
+		"words":               "Item SKU,Title,Result,Message\nB1,BELL,Created,\nB2,Pump,Error,Price is not allowed\nB3,Lamp,Created,Image lamp.jpg was not found\nB4,Lock,Skipped,It exists\n",
 		"of another language": "SKU;Ergebnis;Fehlermeldung\nB1;Importiert;\nB2;Nicht importiert;Price is not allowed\nB3;importiert;Image lamp.jpg was not found\nB4;Bereits vorhanden;\n",
 		"in one column":       "sku\tStatus\nB1\tOK\nB2\tFAILED: Price is not allowed\nB3\tOK - Image lamp.jpg was not found\nB4\talready exists\n",
 	} {

@@ -36,6 +36,7 @@ func (s summary) print() {
 	s.rules()
 	s.repaired()
 	s.open()
+	beside(s.Printer, s.r, s.r.Report.Lacking)
 	s.update()
 	s.noticed()
 	s.files()
@@ -249,8 +250,11 @@ func until(row int) string {
 func (s summary) trusted() {
 	for _, t := range s.r.Trusted {
 		note := ""
+		if t.Restored > 0 {
+			note = fmt.Sprintf(", %s of them restored there", thousands(t.Restored))
+		}
 		if t.Damaged > 0 {
-			note = fmt.Sprintf("; %s damaged there too and not believed", plural(t.Damaged, "code is", "codes are"))
+			note += fmt.Sprintf("; %s damaged there too and not believed", plural(t.Damaged, "code is", "codes are"))
 		}
 		s.WrapHanging("", "  ", s.Faint(fmt.Sprintf("trusted: %s, %s with a whole barcode%s%s", t.Name, plural(t.Whole, "row", "rows"), note, until(t.Until))))
 	}

@@ -104,7 +104,8 @@ func (s summary) update() {
 	if names == nil {
 		return
 	}
-	s.WrapHanging("", "  ", fmt.Sprintf("%s free in an update file that has these columns alone: -only %s", rowsAre(n), quoted(strings.Join(names, ","))))
+	s.Line(rowsAre(n) + " free in an update file that has these columns alone:")
+	s.Line("  add ", s.Bold("-only "+quoted(strings.Join(names, ","))))
 }
 
 // ask puts what is likely as one question for the whole column.

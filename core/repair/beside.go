@@ -1,0 +1,190 @@
+package repair
+
+import (
+	"bytes"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/folder"
+	"zetanum/core/line"
+	"zetanum/core/reference"
+	"zetanum/core/rescue"
+	"zetanum/core/sheet"
+)
+
+// A Beside is a table that lies beside the source and has what is open or missing in it.
+type Beside struct {
+	Path string
+	Col  int // of the source
+	Has  int // of so many SKUs that were looked for
+	Of   int
+}
+
+// How much beside a file is looked at.
+const (
+	mostBeside      = 50      // files
+	mostBesideBytes = 1 << 20 // of each
+
+	besideShare = 10 // of what is open one in so many must be there
+)
+
+// besideKinds are the ends of names of tables.
+var besideKinds = []string{".csv", ".tsv", ".txt", ".xlsx", ".xlsm", ".ods", ".xls"}
+
+// LookBeside looks at the other tables in the folder of the source, and returns for each column with
+// something open the one that has most of it. Nothing is taken from them: they are to be named to the user.
+// temp is a folder for what is needed for a while.
+func (r *Result) LookBeside(lacking []line.Lack, temp string) (found []Beside) {
+	if r.Source.Address != "" || r.Source.Path == "-" || len(lacking) == 0 {
+		return nil
+	}
+	dir := filepath.Dir(r.Source.Path)
+	entries, err := os.ReadDir(dir)
+	if err != nil {
+		return nil
+	}
+	best := make([]Beside, len(lacking))
+	looked := 0
+	for _, e := range entries {
+		path := filepath.Join(dir, e.Name())
+		if !e.Type().IsRegular() || !slices.Contains(besideKinds, strings.ToLower(filepath.Ext(path))) || r.reads(path) {
+			continue
+		}
+		if looked++; looked > mostBeside {
+			break
+		}
+		for i, n := range r.has(path, lacking, temp) {
+			if n > best[i].Has {
+				best[i] = Beside{path, lacking[i].Col, n, len(lacking[i].Keys)}
+			}
+		}
+	}
+	for _, b := range best {
+		if besideShare*b.Has >= b.Of && b.Has > 0 {
+			found = append(found, b)
+		}
+	}
+	return found
+}
+
+// reads reports whether a file is read already: the source, or what is trusted or borrowed from.
+func (r *Result) reads(path string) bool {
+	read := []string{r.Source.Name}
+	for _, t := range r.Trusted {
+		read = append(read, filepath.Base(t.Path))
+	}
+	for _, b := range r.Borrowed {
+		read = append(read, b.From)
+	}
+	return slices.ContainsFunc(read, func(name string) bool { return folder.SameName(name, filepath.Base(path)) })
+}
+
+// has returns of how many of the SKUs a table has what each of the columns lacks.
+func (r *Result) has(path string, lacking []line.Lack, temp string) []int {
+	n := make([]int, len(lacking))
+	path, err := beginningOf(path, temp)
+	if err != nil {
+		return n
+	}
+	opt := sheet.Options{Spool: temp}
+	var codes reference.Sheets
+	if s, err := reference.Load(path, opt); err == nil {
+		codes = reference.Sheets{s}
+	}
+	for i, l := range lacking {
+		if r.Source.Columns.Fields[l.Col] == catalogue.Barcode {
+			for _, key := range l.Keys {
+				if key.SKU != "" && codes.Look(reference.Key{SKU: key.SKU}).State == reference.Found {
+					n[i]++
+				}
+			}
+			continue
+		}
+		n[i] = r.filled(path, opt, &lacking[i])
+	}
+	return n
+}
+
+// filled returns for how many of the SKUs a table has something in the column of that field or heading.
+func (r *Result) filled(path string, opt sheet.Options, lack *line.Lack) int {
+	t, err := sheet.Open(path, opt)
+	if err != nil {
+		return 0
+	}
+	defer t.Close()
+	col, sku := columns.Find(&t.Columns, r.Source.Columns.Headings[lack.Col]), t.Columns.First(catalogue.SKU)
+	if f := r.Source.Columns.Fields[lack.Col]; col < 0 && f != catalogue.Unknown {
+		col = t.Columns.First(f)
+	}
+	if col < 0 || sku < 0 {
+		return 0
+	}
+	want, has := make(map[string]bool), make(map[string]bool)
+	for _, key := range lack.Keys {
+		want[key.SKU] = key.SKU != ""
+	}
+	if err := t.Each(func() { clear(has) }, func(row *catalogue.Row) {
+		if key := row.Cell(sku); want[key] && strings.TrimSpace(row.Cell(col)) != "" {
+			has[strings.Clone(key)] = true
+		}
+	}); err != nil {
+		return 0
+	}
+	return len(has)
+}
+
+// beginningOf returns a file with the first rows of a table: itself, if it is small.
+func beginningOf(path, temp string) (string, error) {
+	info, err := os.Stat(path)
+	if err != nil || info.Size() <= mostBesideBytes {
+		return path, err
+	}
+	if ext := strings.ToLower(filepath.Ext(path)); ext != ".csv" && ext != ".tsv" && ext != ".txt" {
+		return "", os.ErrInvalid // of a workbook nothing can be read without its end
+	}
+	f, err := os.Open(path)
+	if err != nil {
+		return "", err
+	}
+	defer f.Close()
+	head := make([]byte, mostBesideBytes)
+	if _, err := io.ReadFull(f, head); err != nil {
+		return "", err
+	}
+	begin := filepath.Join(temp, folder.Temporary+"beside"+filepath.Ext(path))
+	return begin, os.WriteFile(begin, head[:bytes.LastIndexByte(head, '\n')+1], 0o600)
+}
+
+// mostLooked is the size of the largest file that is read once more to see of which products the
+// barcodes are lost.
+const mostLooked = 16 << 20
+
+// lost returns of which products the barcodes are lost, after a look.
+func (r *runner) lost() []line.Lack {
+	sku := r.table.Columns.First(catalogue.SKU)
+	if sku < 0 || r.table.Extent > mostLooked {
+		return nil
+	}
+	report := &line.Report{}
+	for _, m := range r.result.Models {
+		evidence := m.Model.Weigh(rescue.Rules{})
+		before := len(report.Lacking)
+		if err := r.table.Each(func() { report.Lacking = report.Lacking[:before] }, func(row *catalogue.Row) {
+			cell := row.Cell(m.Col)
+			if cell == "" {
+				return
+			}
+			if v := evidence.Decide(rescue.Read(cell, row.Mark(m.Col)&catalogue.Numeric != 0)); !v.Whole() {
+				report.Lacks(m.Col, row.Number, row.Cell(sku))
+			}
+		}); err != nil {
+			return nil
+		}
+	}
+	return report.Lacking
+}

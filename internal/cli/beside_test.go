@@ -1,0 +1,103 @@
+package cli
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zetanum/core/barcode"
+)
+
+// someCodes returns made-up codes of 13 digits.
+func someCodes(n int) (codes []string) {
+	for i := range n {
+		data := uint64(952123400000 + i*31 + 2)
+		codes = append(codes, barcode.Pad(data*10+uint64(barcode.CheckDigit(data)), 13))
+	}
+	return codes
+}
+
+// TestBeside: the table in the same folder that has what is open is named, with the words that use it;
+// nothing is taken from it before, and nothing that is written depends on it.
+func TestBeside(t *testing.T) {
+	dir := t.TempDir()
+	codes := someCodes(12)
+	var lost, stock, others, large strings.Builder
+	lost.WriteString("SKU,EAN,Title,Price,Brand\n")
+	stock.WriteString("SKU,EAN,Counted\n")
+	others.WriteString("SKU,Brand\n")
+	large.WriteString("SKU,EAN,Text\n")
+	for i, code := range codes {
+		fmt.Fprintf(&lost, "Y%d,9.52123E+12,Yarn %d,3.50,\n", i, i)
+		fmt.Fprintf(&others, "Y%d,Woolly\n", i)
+		if i < 9 {
+			fmt.Fprintf(&stock, "Y%d,%s.0,4\n", i, code) // which its own column proves
+			fmt.Fprintf(&large, "Y%d,%s,x\n", i, code)
+		}
+	}
+	writeFile(t, filepath.Join(dir, "yarns.csv"), lost.String())
+	before := zetanum(t, dir, "check", "yarns.csv", "-json").stdout
+	assert.NotContains(t, zetanum(t, dir, "check", "yarns.csv").stdout, "beside it")
+	assert.Contains(t, zetanum(t, dir, "yarns.csv").stdout, "add: -trust SHEET")
+
+	writeFile(t, filepath.Join(dir, "count.csv"), stock.String())
+	writeFile(t, filepath.Join(dir, "makers.csv"), others.String())
+	require.NoError(t, os.Mkdir(filepath.Join(dir, "below"), 0o777))
+	writeFile(t, filepath.Join(dir, "below", "all.csv"), strings.ReplaceAll(lost.String(), "9.52123E+12", codes[0]))
+	says := "count.csv, beside it, has whole codes for 9 of these 12 SKUs:\n  add -trust count.csv\n"
+	c := zetanum(t, dir, "check", "yarns.csv")
+	assert.Contains(t, c.stdout, says)
+	assert.Contains(t, c.stdout, "No row is ready")
+	assert.Contains(t, zetanum(t, dir, "yarns.csv").stdout, says)
+	assert.Equal(t, before, zetanum(t, dir, "check", "yarns.csv", "-json").stdout)
+	c = zetanum(t, dir, "check", "yarns.csv", "-trust", "count.csv")
+	assert.NotContains(t, c.stdout, "count.csv, beside it")
+	assert.Contains(t, c.stdout, "9 of 12 rows are ready to import")
+	assert.Contains(t, c.stdout, "trusted: count.csv, 9 rows with a whole barcode, 9 of them restored there")
+
+	writeFile(t, filepath.Join(dir, "rules.toml"), "[brand]\nrequired = true\n")
+	c = zetanum(t, dir, "check", "yarns.csv", "-rules", "rules.toml", "-trust", "count.csv")
+	assert.Contains(t, c.stdout, "makers.csv, beside it, has Brand for 12 of these 12 SKUs:\n  add -borrow makers.csv -by sku -take Brand\n")
+
+	// Of a large table the beginning is read.
+	require.NoError(t, os.Remove(filepath.Join(dir, "count.csv")))
+	for range 300_000 {
+		large.WriteString("Z,,x\n")
+	}
+	writeFile(t, filepath.Join(dir, "large.csv"), large.String())
+	assert.Contains(t, zetanum(t, dir, "check", "yarns.csv").stdout, "large.csv, beside it, has whole codes for 9 of these 12 SKUs")
+}
+
+// TestBorrowWhatIsProved: codes that another sheet proves are borrowed as they are proved, also from an
+// output folder, and from another sheet of the same workbook.
+func TestBorrowWhatIsProved(t *testing.T) {
+	dir := t.TempDir()
+	var list, count, want strings.Builder
+	list.WriteString("Article,Title,Price\n")
+	count.WriteString("Title,EAN\n")
+	want.WriteString("Article,Title,Price,EAN\n")
+	for i, code := range someCodes(9) {
+		fmt.Fprintf(&list, "Y%d,Yarn %d,3\n", i, i)
+		fmt.Fprintf(&count, "Yarn %d,%s.0\n", i, code)
+		fmt.Fprintf(&want, "Y%d,Yarn %d,3,%s\n", i, i, code)
+	}
+	writeFile(t, filepath.Join(dir, "yarns.csv"), list.String())
+	writeFile(t, filepath.Join(dir, "count.csv"), count.String())
+	zetanum(t, dir, "repair", "yarns.csv", "-borrow", "count.csv", "-by", "title", "-take", "barcode")
+	assert.Equal(t, want.String(), read(t, dir, "yarns.repaired", "ready.csv"))
+
+	zetanum(t, dir, "repair", "count.csv", "-out", "counted")
+	c := zetanum(t, dir, "repair", "yarns.csv", "-borrow", "counted", "-by", "title", "-take", "barcode", "-out", "again")
+	assert.Contains(t, c.stdout, "borrow barcode from counted/ready.csv by title")
+	assert.Equal(t, want.String(), read(t, dir, "again", "ready.csv"))
+	writeFile(t, filepath.Join(dir, "counted", "ready.csv"), "spoilt")
+	c = zetanum(t, dir, "repair", "yarns.csv", "-borrow", "counted", "-by", "title", "-take", "barcode", "-out", "once-more")
+	assert.Contains(t, c.stdout, "borrow barcode from counted/ready.csv as it was by title")
+	assert.Equal(t, want.String(), read(t, dir, "once-more", "ready.csv"))
+	assert.Contains(t, zetanum(t, dir, "check", "yarns.csv", "-borrow", dir, "-by", "title", "-take", "barcode").stderr, "is not an output of ours")
+}
