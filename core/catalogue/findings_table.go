@@ -299,6 +299,13 @@ var findings = [numCodes]Entry{
 		Do:       "Give one of them another SKU; if the rows are one product, give them the same slug or parent SKU.",
 		Example:  "LRA-0007 in rows 12 and 40",
 	},
+	SlugDuplicate: {
+		Name: "sku.same-slug", Severity: Error, Ways: CanKeep,
+		Title:    "two products with one slug",
+		Sentence: "Rules have given the slug {cell} to another product, too, in row {row}: an importer would take the two for one.",
+		Do:       "Let the rule use something that tells products apart, such as the SKU.",
+		Example:  "{brand}, of two products of one brand",
+	},
 	SKUMissing: {
 		Name: "sku.missing", Severity: Warning,
 		Title:    "no SKU",

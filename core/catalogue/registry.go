@@ -53,6 +53,7 @@ const (
 	TrustByTitle
 	SKUDuplicate
 	SKUMissing
+	SlugDuplicate
 	SKUScientific
 	SKUReplaced
 	SKUShort

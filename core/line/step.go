@@ -297,6 +297,11 @@ func (l *Log) Enter(list, index int, cells ...string) {
 	}
 }
 
+// Withdraw takes back what was entered in a list about the row at that index.
+func (l *Log) Withdraw(list, index int) {
+	l.entries = slices.DeleteFunc(l.entries, func(e entry) bool { return e.list == list && e.index == index })
+}
+
 // Net makes one change of those to the same cell, from that index on, and none of
 // those that have come to nothing.
 func (l *Log) Net(from int) {

@@ -39,6 +39,7 @@ func TestEveryFinding(t *testing.T) {
 
 	const each = "[[one_row_each]]\nfrom = \"Sizes\"\ninto = \"Size\"\nset = { sku = \"{sku}-{Size}\" }\n"
 	books := map[string]string{
+		"sku.same-slug":           "[[build]]\ninto = \"slug\"\nfrom = \"{title}\"\n",
 		"target.stand-in":         "[target]\nencoding = \"windows-1252\"\n",
 		"target.lacks":            "[target]\nencoding = \"windows-1252\"\n",
 		"rules of formulas":       "[text]\nformulas = \"quote\"\n",
@@ -225,6 +226,7 @@ func TestEveryFinding(t *testing.T) {
 		"row.split-number":            head + "T4,9,52123E+12,x\n",
 		"row.stray-quote":             head + "A,9521234000013,\"5\" x\"\n",
 		"row.open-quote":              head + "A,9521234000013,\"x\nB,9521234000020,y\n",
+		"sku.same-slug":               head + "A,9521234000013,x\nB,9521234000020,x\n",
 		"row.left-out":                row("A", "9.52123E+12"),
 		"row.refused":                 row("A", "9521234000013"),
 		"row.taken":                   row("A", "9521234000013"),

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -300,5 +301,44 @@ func TestWhatStaysBehind(t *testing.T) {
 			}
 		}
 		assert.Equal(t, 4, noticed, "%s: it is noticed all the same", name)
+	}
+}
+
+// TestNoRuleMakesTwoOne: what rules write into SKUs, slugs and barcodes is held to the same as what the
+// file has itself, and what was missing before they were carried out is not said to be.
+func TestNoRuleMakesTwoOne(t *testing.T) {
+	const list = "SKU,EAN,Title,Brand,Slug,Code\n,9521234000013,Bell,Ding,,\nB,9521234000020,Pump,Ding,,9521234000037\n,,Lamp,Glow,,9521234000013\nD,,Lock,Glow,,9521234000044\n"
+	for rules, want := range map[string]struct{ held, found string }{
+		"[[build]]\ninto = \"sku\"\nfrom = \"{brand}\"\n":                                                {"", "sku.same 0"},
+		"[[build]]\ninto = \"sku\"\nfrom = \"{brand}\"\nover = true\n":                                   {"Bell Pump Lamp Lock", "sku.duplicate 4"},
+		"[[build]]\ninto = \"slug\"\nfrom = \"{brand}\"\n":                                               {"Bell Pump Lamp Lock", "sku.same-slug 4"},
+		"[[build]]\ninto = \"slug\"\nfrom = \"{title}\"\n":                                               {"", "sku.missing 2"},
+		"[columns]\ncopy = { EAN = \"Code\" }\n":                                                         {"Bell Lamp", "barcode.duplicate 2"},
+		"[columns]\ncopy = { EAN = \"Code\" }\n[[rows]]\nkeep = { sku = { one_of = [\"B\", \"D\"] } }\n": {"", "barcode.missing 0"},
+		"[[columns.fill]]\ninto = \"Slug\"\nwith = \"one\"\n":                                            {"Bell Pump Lamp Lock", "sku.same-slug 4"},
+	} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out"))
+		book, err := sections.Load(write(t, dir, rulebook.Name, rules))
+		require.NoError(t, err, rules)
+		opt.Book, opt.PartSize = *book, 30
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err, rules)
+		var held []string
+		for _, row := range rowsIn(t, filepath.Join(r.Folder, "held.csv"), r.Source.Form)[1:] {
+			held = append(held, row[4])
+		}
+		assert.Equal(t, want.held, strings.Join(held, " "), rules)
+		name, n, _ := strings.Cut(want.found, " ")
+		found := 0
+		for _, f := range r.Report.Found {
+			if f.Code.String() == name {
+				found = f.Cells
+			}
+		}
+		assert.Equal(t, n, strconv.Itoa(found), "%s: %s", rules, name)
+		if name == "barcode.missing" {
+			assert.Zero(t, r.Listed(sections.MissingName), "and is not on the list to scan into")
+		}
 	}
 }

@@ -276,6 +276,9 @@ func (s *Sheet) compare(named map[int]bool) error {
 
 // Steps looks whether the fields have what is asked of them.
 func (f *fieldSection) Steps(s *Sheet) error {
+	if written, ok := steps.Written(&s.Sheet); ok {
+		s.Add(StageLimits, written)
+	}
 	step, err := steps.Limits(&s.Sheet, s.Fields)
 	if err != nil {
 		return err

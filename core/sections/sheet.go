@@ -206,6 +206,7 @@ func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
 	}
 	s.Written.AddAll(rest.Writes)
 	s.Written.AddAll(telling.Writes)
+	s.Ordered.AddAll(s.Written)
 	s.Written.Add(s.Columns.All(catalogue.Barcode)...)
 	if s.Codes.Source != nil {
 		s.Written.Add(s.Columns.All(catalogue.SKU)...)
@@ -264,6 +265,7 @@ func (s *Sheet) reset() error {
 	base.Headings, base.Fields, base.Added, base.Declared = base.Headings[:base.Own()], base.Fields[:base.Own()], 0, nil
 	s.placed, s.Claims, s.Lists, s.Tally, s.Notes, s.Written = [numStages][]line.Step{}, steps.Claims(), nil, steps.Tally{}, nil,
 		catalogue.ColumnSet{}
+	s.Ordered = catalogue.ColumnSet{}
 	if err := s.findTogether(); err != nil {
 		return err
 	}

@@ -36,6 +36,8 @@ type Sheet struct {
 
 	// Written are the columns that orders may change, once these are known.
 	Written catalogue.ColumnSet
+	// Ordered are those of them that orders for cells write when codes have been judged.
+	Ordered catalogue.ColumnSet
 
 	Required int // how many columns of the file are required
 
@@ -119,6 +121,7 @@ const (
 	NameOrders        = "orders"
 	NameForAll        = "one row for all"
 	NameImageNumbers  = "image numbers"
+	NameWritten       = "written"
 	NameLimits        = "limits"
 	NameParents       = "parents"
 	NameCopied        = "copied"

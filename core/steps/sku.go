@@ -25,7 +25,7 @@ import (
 // uses a barcode only where that stands whole in the source.
 func SKUs(of *Sheet) line.Step {
 	s := newSKUs(of.Table, of.Codes)
-	s.texts = of.Texts
+	s.texts, s.ordered = of.Texts, of.Ordered
 	reads, learns, writes := of.of(catalogue.SKU, catalogue.MPN), catalogue.ColumnsOf(s.columns...), catalogue.ColumnSet{}
 	if of.Codes.Source != nil {
 		looked := catalogue.ColumnsOf(s.barcode)
@@ -59,8 +59,9 @@ type skus struct {
 	*Codes
 	table   *sheet.Table
 	texts   *Texts
-	columns []int // of SKUs, the first of them the product's own
-	parts   []int // of part numbers
+	columns []int               // of SKUs, the first of them the product's own
+	ordered catalogue.ColumnSet // into which rules write yet, see [Written]
+	parts   []int               // of part numbers
 	barcode int
 	words   *reference.Words // nil if no second source has any
 }
@@ -238,7 +239,7 @@ func (s *skuRepairer) Repair(p *catalogue.Product, log *line.Log) {
 func (s *skuRepairer) sku(row *catalogue.Row, i, n, col int, role catalogue.Role, log *line.Log) {
 	sku := row.Cell(col)
 	if strings.TrimSpace(sku) == "" {
-		if role&catalogue.Variant != 0 && n == 0 {
+		if role&catalogue.Variant != 0 && n == 0 && !s.ordered.Has(col) {
 			log.Notice(catalogue.SKUMissing, row, col, sku, catalogue.Facts{})
 		}
 		return
@@ -249,7 +250,7 @@ func (s *skuRepairer) sku(row *catalogue.Row, i, n, col int, role catalogue.Role
 	} else {
 		s.spelling(row, col, log)
 	}
-	if log.Judging() {
+	if log.Judging() && !s.ordered.Has(col) {
 		log.Claim(ClaimSKU, xxhash.Sum64String(sku), i, col)
 	}
 }
