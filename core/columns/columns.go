@@ -40,7 +40,11 @@ type Rules struct {
 	Drop []string `toml:"drop" json:"drop,omitempty"`
 	// Keep names the only columns that go out.
 	Keep []string `toml:"keep" json:"keep,omitempty"`
-	// DropKey says that the SKU may be left out.
+	// KeepInOrder says that the columns go out in the order in which Keep names them.
+	KeepInOrder bool `toml:"keep_in_order" json:"keep_in_order,omitempty"`
+	// Key are the columns of the sheet by which the shop knows a product.
+	Key []int `toml:"-" json:"-"`
+	// DropKey says that these may be left out.
 	DropKey bool `toml:"drop_key" json:"drop_key,omitempty"`
 	// DropNameless drops the columns without a heading.
 	DropNameless bool `toml:"drop_nameless" json:"drop_nameless,omitempty"`
@@ -124,7 +128,7 @@ func (r *Rules) For(sheet *catalogue.Columns, targets []string, own func(heading
 	p := new(Plan)
 	b := &builder{rules: r, plan: p, all: catalogue.Columns{
 		Headings: slices.Clone(sheet.Headings), Fields: slices.Clone(sheet.Fields), Declared: slices.Clone(sheet.Declared),
-	}, own: len(sheet.Headings), declared: own}
+	}, own: len(sheet.Headings), declared: own, filled: make(map[int]bool)}
 	if err := b.expected(targets); err != nil || r.Idle() && len(targets) == 0 {
 		return p, err
 	}
@@ -157,10 +161,11 @@ func (b *builder) targets(names []string) {
 }
 
 type builder struct {
-	rules *Rules
-	plan  *Plan
-	all   catalogue.Columns // of the sheet, and those added
-	own   int               // of the sheet
+	rules  *Rules
+	plan   *Plan
+	all    catalogue.Columns // of the sheet, and those added
+	own    int               // of the sheet
+	filled map[int]bool      // columns that rules fill: they go out without being named
 
 	declared func(heading string) (catalogue.Declared, bool)
 }
@@ -221,7 +226,12 @@ func FindAll(in *catalogue.Columns, name string) (cols []int) {
 func (r *Rules) Find(in *catalogue.Columns, name string) (cols []int, gone bool) {
 	b := builder{rules: r, all: *in}
 	cols = b.find(name)
-	return cols, len(cols) == 0 && r.gone(name)
+	if len(cols) > 0 {
+		return cols, false
+	}
+	// What keep does not name is left out, too, if it is not only misspelt.
+	kept := len(r.Keep) == 0 || slices.ContainsFunc(r.Keep, func(k string) bool { return Same(k, name) })
+	return nil, r.gone(name) || !kept && text.Nearest(name, in.Headings) == ""
 }
 
 // Find returns the column that a name, a heading or a field, stands for, -1 if
@@ -270,6 +280,11 @@ func (b *builder) missing(key, name string) error { return NotThere(&b.all, "[co
 func (b *builder) fill() error {
 	for _, name := range slices.Sorted(maps.Keys(b.rules.Copy)) {
 		from := b.find(b.rules.Copy[name])
+		if len(from) == 0 && b.rules.gone(b.rules.Copy[name]) {
+			b.plan.Notes = append(b.plan.Notes, fmt.Sprintf("[columns] copy reads %q, which the rulebook drops and which is not there: "+
+				"nothing is copied", b.rules.Copy[name]))
+			continue
+		}
 		if len(from) == 0 {
 			return b.missing("copy", b.rules.Copy[name])
 		}
@@ -300,6 +315,7 @@ func (b *builder) fill() error {
 // target returns the column to fill, which is added if it is not there.
 func (b *builder) target(name string) int {
 	if cols := b.find(name); len(cols) > 0 {
+		b.filled[cols[0]] = true
 		return cols[0]
 	}
 	if f, ok := catalogue.ParseField(name); ok {
@@ -333,7 +349,7 @@ func headingOf(f catalogue.Field) string {
 func (b *builder) choose() error {
 	out := make([]bool, len(b.all.Headings))
 	for col := range out {
-		out[col] = len(b.rules.Keep) == 0
+		out[col] = len(b.rules.Keep) == 0 || col >= b.own || b.filled[col]
 	}
 	for _, name := range b.rules.Keep {
 		cols := b.find(name)
@@ -367,8 +383,13 @@ func (b *builder) choose() error {
 			out[col] = false
 		}
 	}
-	if sku := b.all.First(catalogue.SKU); sku >= 0 && !out[sku] && !b.rules.DropKey {
-		return Refuse("without the column %q the shop can match nothing; keep it, or say drop_key = true", b.all.Headings[sku])
+	for _, key := range b.rules.Key {
+		if !out[key] && !b.rules.DropKey {
+			return Refuse("without the column %q the shop can match nothing; keep it, or say drop_key = true", b.all.Headings[key])
+		}
+	}
+	if b.rules.KeepInOrder && len(b.rules.Order) == 0 {
+		b.rules.Order = b.rules.Keep
 	}
 	var gone []string
 	for col, goes := range out {

@@ -41,8 +41,20 @@ func (c *Condition) Holds(row *catalogue.Row) bool { return c.holds == nil || c.
 // String says the condition in words.
 func (c *Condition) String() string { return c.words }
 
-// A Resolver finds a column by a field or a heading, -1 if there is none.
+// A Resolver finds a column by a field or a heading, -1 if there is none, and [Gone] if it is left out on
+// purpose.
 type Resolver func(name string) (col int)
+
+// Gone stands for a column that the rulebook leaves out and that is not there any more.
+const Gone = -2
+
+// ErrGone says that a condition asks for such a column, so that it cannot be asked any more.
+var ErrGone = errors.New("the column that the condition asks for is left out")
+
+// Never is a condition that is true of no row.
+func Never() *Condition {
+	return &Condition{"never", func(*catalogue.Row) bool { return false }}
+}
 
 // maxDepth is how deep conditions may be nested.
 const maxDepth = 20
@@ -103,6 +115,9 @@ func parseKey(key string, value any, column Resolver, depth int) (*Condition, er
 		return &Condition{"not (" + c.words + ")", func(r *catalogue.Row) bool { return !c.Holds(r) }}, nil
 	}
 	col := column(key)
+	if col == Gone {
+		return nil, fmt.Errorf("%w: %q", ErrGone, key)
+	}
 	if col < 0 {
 		return nil, fmt.Errorf("%w: there is no column and no field %q in this sheet", ErrWrong, key)
 	}

@@ -1,9 +1,11 @@
 package products
 
 import (
+	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/heading"
 )
 
 // KeyLike returns a column that seems to say which rows are one product, to judge by the
@@ -52,4 +54,58 @@ func KeyLike(sheet *catalogue.Columns, rows [][]string) int {
 		}
 	}
 	return -1
+}
+
+// KeyColumns returns the columns by which a shop knows the products of a sheet, to judge by its first
+// rows: those of the SKU; the slug or the parent SKU, where there is no SKU or several rows have the same
+// one; the one that is declared to say it, -1 if none is; and without any of them the one that is most like a key: codes, all
+// filled and all different.
+func KeyColumns(sheet *catalogue.Columns, rows [][]string, declared int) (cols []int) {
+	cols = append(cols, sheet.All(catalogue.SKU)...)
+	none := len(cols) == 0
+	for _, col := range []int{declared, sheet.First(catalogue.Slug), sheet.First(catalogue.ParentSKU)} {
+		if col >= 0 && (none || sharedIn(rows, col)) && !slices.Contains(cols, col) {
+			cols = append(cols, col)
+		}
+	}
+	if len(cols) > 0 {
+		return cols
+	}
+	for _, known := range []bool{true, false} {
+		for col, f := range sheet.Fields[:sheet.Own()] {
+			isKey := f == catalogue.MPN || f == catalogue.Barcode
+			if (known == isKey) && (isKey || f == catalogue.Unknown) && allDiffer(rows, col) && heading.AreCodes(rows, col) {
+				return []int{col}
+			}
+		}
+	}
+	return nil
+}
+
+// sharedIn reports whether rows that follow one another have the same in a column.
+func sharedIn(rows [][]string, col int) bool {
+	last := ""
+	for _, cells := range rows {
+		value := ""
+		if col < len(cells) {
+			value = strings.TrimSpace(cells[col])
+		}
+		if value != "" && value == last {
+			return true
+		}
+		last = value
+	}
+	return false
+}
+
+// allDiffer reports whether a column is filled in all of several rows, each time with something else.
+func allDiffer(rows [][]string, col int) bool {
+	seen := make(map[string]bool)
+	for _, cells := range rows {
+		if col >= len(cells) || strings.TrimSpace(cells[col]) == "" || seen[strings.TrimSpace(cells[col])] {
+			return false
+		}
+		seen[strings.TrimSpace(cells[col])] = true
+	}
+	return len(rows) > 1
 }

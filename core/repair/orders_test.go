@@ -342,3 +342,50 @@ func TestNoRuleMakesTwoOne(t *testing.T) {
 		}
 	}
 }
+
+// TestKeyStays: what the shop knows products by goes out, whatever it is; and a rule that reads a column which
+// the rulebook drops goes on to do its work, says so where that is gone, and leaves its own result as it is.
+func TestKeyStays(t *testing.T) {
+	for name, test := range map[string]struct {
+		list, rules string
+		only        []string
+		head, err   string
+	}{
+		"a slug for want of an SKU": {"Slug,Title,Price\nbell,Bell,1\npump,Pump,2\n", "", []string{"price"}, "Slug,Price", ""},
+		"a slug of several rows":    {"SKU,Slug,Title,Price,Size\nA,bell,Bell,1,S\nB,bell,,2,M\n", "", []string{"price"}, "SKU,Slug,Price", ""},
+		"a slug of one row each":    {"SKU,Slug,Title,Price\nA,bell,Bell,1\nB,pump,Pump,2\n", "", []string{"price"}, "SKU,Price", ""},
+		"codes for want of any key": {"Ref,Title,Price\nX-101,Bell,1\nX-102,Pump,2\nX-103,Lamp,3\n", "", []string{"price"}, "Ref,Price", ""},
+		"a slug is not dropped":     {"Slug,Title,Price\nbell,Bell,1\n", "[columns]\ndrop = [\"slug\"]\n", nil, "", `without the column "Slug"`},
+		"a declared key is not":     {"Set,Title,Price\n1,Bell,1\n1,,2\n", "[columns]\nkeep = [\"price\"]\n[products]\ntogether_by = \"Set\"\n", nil, "", `without the column "Set"`},
+		"dropped for all that":      {"Slug,Title\nbell,Bell\n", "[columns]\ndrop = [\"slug\"]\ndrop_key = true\n", nil, "Title", ""},
+		"read, and dropped at the end": {"SKU,Title,Memo\nA,Bell,old\nB,Pump,new\n", "[columns]\ndrop = [\"Memo\"]\ncopy = { Note = \"Memo\" }\n" +
+			"[[build]]\ninto = \"Label\"\nfrom = \"{title} {Memo}\"\n[[around]]\nin = [\"title\"]\nafter = \"2\"\nwhere = { Memo = \"new\" }\n" +
+			"[[rows]]\nkeep = { Memo = { one_of = [\"old\", \"new\"] } }\n[field.Label]\ntype = \"text\"\nlongest = 50\nwhere = { Memo = \"x\" }\n", nil,
+			"SKU,Title,Note,Label", ""},
+	} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))
+		book, err := sections.Load(write(t, dir, rulebook.Name, test.rules))
+		require.NoError(t, err, name)
+		opt.Book, opt.Only = *book, test.only
+		first, err := Run(t.Context(), opt)
+		if test.err != "" {
+			assert.ErrorContains(t, err, test.err, name)
+			continue
+		}
+		require.NoError(t, err, name)
+		head, _, _ := strings.Cut(ready(t, first), "\n")
+		assert.Equal(t, test.head, head, name)
+		if test.only != nil {
+			continue
+		}
+		opt.Input, opt.Target = filepath.Join(first.Folder, "ready.csv"), filepath.Join(dir, "again")
+		second, err := Run(t.Context(), opt)
+		require.NoError(t, err, name)
+		assert.Equal(t, ready(t, first), ready(t, second), name)
+		if strings.Contains(test.rules, "Memo") {
+			assert.Contains(t, ready(t, first), "B,Pump 2,new,Pump 2 new\n")
+			assert.Contains(t, strings.Join(second.Notes, "\n"), `"Memo", which the rulebook leaves out and which is not there: the rule does nothing`)
+		}
+	}
+}

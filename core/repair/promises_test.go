@@ -264,7 +264,7 @@ func TestOnly(t *testing.T) {
 	opt.Only = []string{"barcode", "Notes"}
 	r := run(t, opt)
 	rows := rowsIn(t, filepath.Join(r.Folder, "ready.csv"), r.Source.Form)
-	assert.Equal(t, []string{"SKU", "EAN", "Notes", "UPC"}, rows[0])
+	assert.Equal(t, []string{"SKU", "EAN", "Notes", "Slug", "UPC"}, rows[0])
 	assert.Equal(t, r.Counts().Ready, len(rows)-1)
 	opt.Only = []string{"colour"}
 	_, err := Run(context.Background(), opt)

@@ -39,12 +39,18 @@ func (*columnsSection) Parts() []rulebook.Part {
 				},
 				{
 					Name:    "keep",
-					Says:    "The only columns that go out.",
+					Says:    "The only columns that go out, besides those that rules fill.",
 					Example: `keep = ["sku", "price"]`,
 				},
 				{
-					Name:    "drop_key",
-					Says:    "Says that the SKU may be left out, by which the shop matches products.",
+					Name:    "keep_in_order",
+					Says:    "They go out in the order in which keep names them.",
+					Example: "keep = [\"price\", \"sku\"]\nkeep_in_order = true",
+				},
+				{
+					Name: "drop_key",
+					Says: "Says that what the shop knows products by may be left out: the SKU, and the slug or parent SKU that several rows " +
+						"share; without any, the column of codes that all differ.",
 					Example: "drop_key = true",
 				},
 				{

@@ -233,6 +233,9 @@ func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
 		return nil, s.fits(&answersSection{}, err)
 	}
 	c.Lists = s.Lists
+	for _, said := range s.LeftOut {
+		s.Note("%s", said)
+	}
 	c.Steps, c.Whole = slices.Concat(s.placed[:]...), steps.NeedsAll(&s.Columns)
 	var wrong *line.OrderError
 	if err := c.Check(); errors.As(err, &wrong) {
@@ -265,7 +268,7 @@ func (s *Sheet) reset() error {
 	base.Headings, base.Fields, base.Added, base.Declared = base.Headings[:base.Own()], base.Fields[:base.Own()], 0, nil
 	s.placed, s.Claims, s.Lists, s.Tally, s.Notes, s.Written = [numStages][]line.Step{}, steps.Claims(), nil, steps.Tally{}, nil,
 		catalogue.ColumnSet{}
-	s.Ordered = catalogue.ColumnSet{}
+	s.Ordered, s.LeftOut = catalogue.ColumnSet{}, nil
 	if err := s.findTogether(); err != nil {
 		return err
 	}
@@ -281,6 +284,7 @@ func (s *Sheet) reset() error {
 // plan finds out which columns go out, and adds those that rules fill.
 func (s *Sheet) plan() error {
 	base := &s.Columns
+	s.Rules.Key = products.KeyColumns(base, s.Table.Sample, s.Together)
 	s.dropHidden()
 	var targets []string
 	if err := s.each(func(section Section, s *Sheet) error {
@@ -334,7 +338,8 @@ func (s *Sheet) dropHidden() {
 		}
 	}
 	for _, h := range s.Hidden {
-		if s.Book.Sheet.HiddenColumns == "drop" && h != all.Headings[max(0, all.First(catalogue.SKU))] && !slices.Contains(rules.Drop, h) {
+		key := slices.ContainsFunc(rules.Key, func(col int) bool { return all.Headings[col] == h })
+		if s.Book.Sheet.HiddenColumns == "drop" && !key && !slices.Contains(rules.Drop, h) {
 			rules.Drop = append(slices.Clone(rules.Drop), h)
 		}
 	}
@@ -357,7 +362,7 @@ func (s *Sheet) OutColumns() ([]line.OutColumn, error) {
 	}
 	chosen := make(map[int]bool)
 	if !s.Plain {
-		for _, col := range s.Columns.All(catalogue.SKU) {
+		for _, col := range slices.Concat(s.Columns.All(catalogue.SKU), s.Rules.Key) {
 			chosen[col] = true
 		}
 	}
@@ -394,7 +399,7 @@ func (s *Sheet) Output() (line.Output, error) {
 
 // away returns the columns that do not go out, nor what is made of them.
 func (s *Sheet) away(out []line.OutColumn) (away catalogue.ColumnSet) {
-	going := catalogue.ColumnsOf(s.Columns.All(catalogue.SKU)...)
+	going := catalogue.ColumnsOf(slices.Concat(s.Columns.All(catalogue.SKU), s.Rules.Key)...)
 	for _, o := range out {
 		going.Add(o.Col)
 	}

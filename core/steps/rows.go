@@ -1,6 +1,9 @@
 package steps
 
 import (
+	"errors"
+	"fmt"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
@@ -16,7 +19,11 @@ func Rows(s *Sheet, rules []condition.RowRule) (line.Step, error) {
 	for i := range rules {
 		rule := &rules[i]
 		if rule.OnePer != "" {
-			col := columns.Find(&s.Columns, rule.OnePer)
+			col := s.column(rule.OnePer)
+			if col == condition.Gone {
+				s.leaveOut("[[rows]] one_per", rule.OnePer)
+				continue
+			}
 			if col < 0 {
 				return line.Step{}, columns.NotThere(&s.Columns, "[[rows]] one_per", rule.OnePer)
 			}
@@ -29,10 +36,14 @@ func Rows(s *Sheet, rules []condition.RowRule) (line.Step, error) {
 			continue
 		}
 		c, keep, words, err := rule.Compile(func(name string) int {
-			col := columns.Find(&s.Columns, name)
+			col := s.column(name)
 			reads.Add(col)
 			return col
 		})
+		if errors.Is(err, condition.ErrGone) {
+			s.leaveOut("[[rows]]", fmt.Sprint(rule.Keep, rule.Aside))
+			continue
+		}
 		if err != nil {
 			return line.Step{}, err
 		}

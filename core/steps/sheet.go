@@ -5,6 +5,10 @@
 package steps
 
 import (
+	"errors"
+	"fmt"
+	"strings"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
@@ -39,6 +43,9 @@ type Sheet struct {
 	// Ordered are those of them that orders for cells write when codes have been judged.
 	Ordered catalogue.ColumnSet
 
+	// LeftOut says in words what rules do nothing, because what they work on is left out.
+	LeftOut []string
+
 	Required int // how many columns of the file are required
 
 	Tally  Tally
@@ -60,11 +67,21 @@ func (s *Sheet) List(l line.List) int {
 
 // Need returns the columns that a name stands for, as [columns.Rules.Need] does; key is the
 // part of the rulebook that names it.
-func (s *Sheet) Need(key, name string) ([]int, error) { return s.Rules.Need(&s.Columns, key, name) }
+func (s *Sheet) Need(key, name string) ([]int, error) {
+	cols, err := s.Rules.Need(&s.Columns, key, name)
+	if len(cols) == 0 && err == nil {
+		s.leaveOut(key, name)
+	}
+	return cols, err
+}
 
 // NeedOne returns the first of those columns, -1 if the rulebook drops it.
 func (s *Sheet) NeedOne(key, name string) (int, error) {
-	return s.Rules.NeedOne(&s.Columns, key, name)
+	cols, err := s.Need(key, name)
+	if len(cols) == 0 {
+		return -1, err
+	}
+	return cols[0], nil
 }
 
 // Find returns the columns that a name stands for, none if there are none.
@@ -79,13 +96,34 @@ func (s *Sheet) Where(table map[string]any) (c *condition.Condition, reads []int
 		return nil, nil, nil
 	}
 	c, err = condition.Parse(table, func(name string) int {
-		col := columns.Find(&s.Columns, name)
+		col := s.column(name)
 		if col >= 0 {
 			reads = append(reads, col)
 		}
 		return col
 	})
+	if errors.Is(err, condition.ErrGone) {
+		_, name, _ := strings.Cut(err.Error(), ": ")
+		s.leaveOut("a condition", strings.Trim(name, `"`))
+		return condition.Never(), nil, nil
+	}
 	return c, reads, err
+}
+
+// column finds the column of a condition.
+func (s *Sheet) column(name string) int {
+	col := columns.Find(&s.Columns, name)
+	if col < 0 {
+		if _, gone := s.Rules.Find(&s.Columns, name); gone {
+			return condition.Gone
+		}
+	}
+	return col
+}
+
+// leaveOut takes down that a rule does nothing, because the rulebook has left out what it works on.
+func (s *Sheet) leaveOut(key, name string) {
+	s.LeftOut = append(s.LeftOut, fmt.Sprintf("%s names %q, which the rulebook leaves out and which is not there: the rule does nothing", key, name))
 }
 
 // everyColumn returns all columns, those that are added included.

@@ -180,7 +180,7 @@ func (o *repairFlags) flags(f *flag.FlagSet) {
 	f.StringVar(&o.shop.Outcome, "outcome", "", "with -with, the `HEADING` under which a result of the shop says whether it took a row "+
 		"(default: the column that says so)")
 	f.StringVar(&o.shop.Remark, "remark", "", "with -with, the `HEADING` under which it says why")
-	f.StringVar(&o.only, "only", "", "write only the SKU and these columns, `FIELD,…` (fields or headings)")
+	f.StringVar(&o.only, "only", "", "write only what products are known by, such as the SKU, and these columns, `FIELD,…` (fields or headings)")
 	f.BoolVar(&o.plain, "plain", false, "with -only, write a bare list: no SKU, no headings, no empty lines")
 	f.IntVar(&o.sample, "sample", 0, "write a small trial of `N` products, chosen to differ, and set the others aside")
 	f.BoolVar(&o.all, "all", false, "show all that was repaired, is open or was noticed (default: what fits on a screen)")
