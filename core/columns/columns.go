@@ -111,6 +111,7 @@ type Filler struct {
 	Col   int
 	From  int // the column to copy, -1 for a fixed value
 	Value string
+	Over  bool // cells that are not empty are filled, too
 	condition.Scope
 	Words string // the rule, if it counts
 }
@@ -295,7 +296,7 @@ func (b *builder) fill() error {
 	}
 	for i := range b.rules.Fill {
 		rule := &b.rules.Fill[i]
-		f := Filler{From: -1, Value: rule.With, Scope: rule.Scope, Words: rule.String()}
+		f := Filler{From: -1, Value: rule.With, Over: rule.Over, Scope: rule.Scope, Words: rule.String()}
 		if rule.From != "" {
 			from := b.find(rule.From)
 			if len(from) == 0 {

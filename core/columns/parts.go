@@ -39,6 +39,8 @@ type FillRule struct {
 	// With is the fixed value, From the column to copy.
 	With string `toml:"with" json:"with,omitempty"`
 	From string `toml:"from" json:"from,omitempty"`
+	// Over fills cells that are not empty, too.
+	Over bool `toml:"over" json:"over,omitempty"`
 	condition.Scope
 }
 

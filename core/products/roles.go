@@ -35,7 +35,7 @@ var levelOf = map[catalogue.Field]Level{
 	catalogue.Tags:        OfProduct,
 	catalogue.Description: OfProduct, catalogue.ShortDescription: OfProduct, catalogue.Supplier: OfProduct,
 	catalogue.SKU: OfVariant, catalogue.Barcode: OfVariant, catalogue.MPN: OfVariant, catalogue.Price: OfVariant,
-	catalogue.SalePrice: OfVariant,
+	catalogue.SalePrice: OfVariant, catalogue.SaleFrom: OfVariant, catalogue.SaleTo: OfVariant,
 	catalogue.Cost:      OfVariant, catalogue.Stock: OfVariant, catalogue.Weight: OfVariant, catalogue.Length: OfVariant,
 	catalogue.Width:  OfVariant,
 	catalogue.Height: OfVariant, catalogue.Colour: OfVariant, catalogue.Size: OfVariant, catalogue.Material: OfVariant,

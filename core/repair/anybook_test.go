@@ -64,7 +64,7 @@ func anyRulebook(r *rand.Rand) string {
 		case 5:
 			fmt.Fprintf(&b, "[[expand]]\nin = [%q]\nlist = \"codes.csv\"\n%s%s", column(), []string{"", "at = \"-\"\n"}[r.IntN(2)], where())
 		case 6:
-			fmt.Fprintf(&b, "[[columns.fill]]\ninto = %q\nwith = %q\n%s", column(), word(), where())
+			fmt.Fprintf(&b, "[[columns.fill]]\ninto = %q\nwith = %q\n%s%s", column(), word(), yes("over"), where())
 		case 7:
 			fmt.Fprintf(&b, "[[borrow]]\nfrom = \"lent.csv\"\nby = \"sku\"\ntake = [%q]\n%s%s", column(), yes("over"), where())
 		case 8:

@@ -389,3 +389,32 @@ func TestKeyStays(t *testing.T) {
 		}
 	}
 }
+
+// TestAddedBeside: every column that is added is announced, one beside which another looks like it with that;
+// to write over what is in a column that is not there is an error that names the one which is meant.
+func TestAddedBeside(t *testing.T) {
+	const list = "SKU,Title,House lettering,Made in\nA,Bell,x,DE\nB,Pump,,\n"
+	for rules, want := range map[string]struct{ head, note, err string }{
+		"[columns]\nadd = { Lettering = \"y\" }\n": {"SKU,Title,House lettering,Made in,Lettering",
+			`columns that are added: Lettering (beside "House lettering"; if that is meant, say so under [headings])`, ""},
+		"[[columns.fill]]\ninto = \"Lettering\"\nwith = \"y\"\nover = true\n":                         {"", "", `if "House lettering" is meant, say so: under [headings], "House lettering" = "lettering"`},
+		"[[build]]\ninto = \"Lettering\"\nfrom = \"{title}\"\nover = true\n":                          {"", "", `[[build]] into names "Lettering", which the file does not have`},
+		"[[build]]\ninto = \"Label\"\nfrom = \"{title}\"\nover = true\n":                              {"SKU,Title,House lettering,Made in,Label", "columns that are added: Label", ""},
+		"[[columns.fill]]\ninto = \"Made in\"\nwith = \"PL\"\nover = true\nwhere = { sku = \"A\" }\n": {"SKU,Title,House lettering,Made in\nA,Bell,x,PL\nB,Pump,,", "", ""},
+		"[[columns.fill]]\ninto = \"Made in\"\nfrom = \"Title\"\nover = true\n":                       {"SKU,Title,House lettering,Made in\nA,Bell,x,Bell\nB,Pump,,Pump", "", ""},
+	} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out"))
+		book, err := sections.Load(write(t, dir, rulebook.Name, rules))
+		require.NoError(t, err, rules)
+		opt.Book = *book
+		r, err := Run(t.Context(), opt)
+		if want.err != "" {
+			assert.ErrorContains(t, err, want.err, rules)
+			continue
+		}
+		require.NoError(t, err, rules)
+		assert.True(t, strings.HasPrefix(ready(t, r), want.head+"\n"), "%s: %s", rules, ready(t, r))
+		assert.Contains(t, strings.Join(r.Notes, "\n"), want.note, rules)
+	}
+}

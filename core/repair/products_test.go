@@ -790,3 +790,36 @@ func TestSurveyStateOfProducts(t *testing.T) {
 		}
 	}
 }
+
+// TestRequiredWhereItBelongs: what is required is asked of each variant where variants have it, as the field
+// or the file shows, and otherwise of the lead row; rows says something else.
+func TestRequiredWhereItBelongs(t *testing.T) {
+	const list = "Slug,SKU,Title,Price,Size,Sale from,Finish,Series,Image\nveil,V1,Veil,9,S,2026-01-01,oiled,Garden,1.jpg\nveil,V2,,9,M,,raw,,\nveil,V3,,9,L,2026-01-01,,,\nveil,,,,,,,,2.jpg\n" +
+		"box,B1,Box,5,,2026-01-01,raw,Shed,\n"
+	for rules, rows := range map[string]string{
+		"[sale_from]\nrequired = true\n":                                          "3",
+		"[field.finish]\ntype = \"text\"\nrequired = true\n":                      "4",
+		"[field.series]\ntype = \"text\"\nrequired = true\n":                      "",
+		"[field.series]\ntype = \"text\"\nrequired = true\nrows = \"variants\"\n": "3 4",
+		"[field.finish]\ntype = \"text\"\nrequired = true\nrows = \"lead\"\n":     "",
+		"[title]\nrequired = true\n":                                              "",
+	} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out"))
+		book, err := sections.Load(write(t, dir, rulebook.Name, rules))
+		require.NoError(t, err, rules)
+		opt.Book = *book
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err, rules)
+		var missing []int
+		for _, f := range r.Report.Found {
+			for _, e := range f.Examples {
+				if f.Code == catalogue.ValueMissing {
+					missing = append(missing, e.Row)
+				}
+			}
+		}
+		slices.Sort(missing)
+		assert.Equal(t, rows, strings.Trim(fmt.Sprint(missing), "[]"), rules)
+	}
+}

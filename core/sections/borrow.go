@@ -197,6 +197,9 @@ func (s *Sheet) borrow(loan *Loan) error {
 	for _, name := range loan.Take {
 		into, soon := -1, -1
 		if found := s.Find(name); len(found) > 0 {
+			if err := s.overThere(loan.Over, "[[borrow]] take", found[0]); err != nil {
+				return err
+			}
 			switch f := s.Columns.Fields[found[0]]; {
 			case f == catalogue.Barcode && loan.Trusted && found[0] < s.Columns.Own():
 			case f == catalogue.Barcode, f == catalogue.SKU:

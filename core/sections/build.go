@@ -92,6 +92,9 @@ func (s *Sheet) build(rule *pattern.BuildRule) error {
 	if err != nil {
 		return err
 	}
+	if err := s.overThere(rule.Over, "[[build]] into", into); err != nil {
+		return err
+	}
 	html := s.Columns.Kind(into) == catalogue.HTMLKind
 	cols, missing := p.Bind(func(name string) int {
 		if found := s.Find(name); len(found) > 0 {

@@ -9,6 +9,7 @@ import (
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
+	"zetanum/core/reference"
 	"zetanum/core/rescue"
 	"zetanum/core/rulebook"
 	"zetanum/core/steps"
@@ -103,6 +104,13 @@ with = "Parcel, 2-3 days"`,
 					Says: "The column to copy.",
 					Example: `into = "MPN"
 from = "sku"`,
+				},
+				{
+					Name: "over",
+					Says: "Fills cells that are not empty, too.",
+					Example: `into = "Delivery"
+with = "Parcel, 2-3 days"
+over = true`,
 				},
 			},
 		},
@@ -217,6 +225,9 @@ func (*columnsSection) Order(s *Sheet) error {
 	s.nameless()
 	for n := range s.Plan.Fillers {
 		f := &s.Plan.Fillers[n]
+		if err := s.overThere(f.Over, "[[columns.fill]] into", f.Col); err != nil {
+			return err
+		}
 		fill := steps.Order{Key: "columns.fill", Phase: steps.PhaseFill, Writes: []int{f.Col}, Rules: []catalogue.Rule{catalogue.RuleAdd},
 			Do: s.filler(f)}
 		if f.From >= 0 {
@@ -326,7 +337,11 @@ func (s *Sheet) parted(split *columns.Split) {
 
 func (s *Sheet) filler(f *columns.Filler) func(*steps.RowAt) bool {
 	return func(r *steps.RowAt) bool {
-		if r.Cell(f.Col) != "" || !r.Belongs(f.Col) {
+		old := r.Cell(f.Col)
+		if old != "" && !f.Over || old == "" && !r.Belongs(f.Col) {
+			return false
+		}
+		if f.From < 0 && old == f.Value {
 			return false
 		}
 		if f.From < 0 {
@@ -334,7 +349,7 @@ func (s *Sheet) filler(f *columns.Filler) func(*steps.RowAt) bool {
 			return true
 		}
 		value := r.View().Cell(f.From)
-		if value == "" {
+		if value == "" || value == old {
 			return false
 		}
 		if !s.takes(r, f.Col, value, f.From) {
@@ -371,6 +386,30 @@ func (s *Sheet) splitter(split *columns.Split) func(*steps.RowAt) bool {
 		}
 		return true
 	}
+}
+
+// overThere returns an error if a rule would write over what is in a column that the file does not have, and
+// another one looks like it: that is the one which is meant, and the new one would stand beside it.
+func (s *Sheet) overThere(over bool, key string, col int) error {
+	if !over || col < s.Columns.Own() {
+		return nil
+	}
+	if alike := s.looksLike(col); alike != nil {
+		return columns.Refuse("%s names %q, which the file does not have, to write over what is in it; if %q is meant, say so: "+
+			"under [headings], %q = %q", key, s.Columns.Headings[col], alike[0], alike[0], strings.ToLower(s.Columns.Headings[col]))
+	}
+	return nil
+}
+
+// looksLike returns the headings of columns of the file that nothing is known of and that look like one which
+// is added.
+func (s *Sheet) looksLike(col int) (alike []string) {
+	for _, h := range reference.LookAlikes(s.Columns.Headings[:s.Columns.Own()], s.Columns.Headings[col]) {
+		if at := slices.Index(s.Columns.Headings, h); s.Columns.Fields[at] == catalogue.Unknown {
+			alike = append(alike, h)
+		}
+	}
+	return alike
 }
 
 // takes reports whether a value of another column may go into a column. One of barcodes

@@ -312,6 +312,7 @@ func (s *Sheet) plan() error {
 			base.Declare(base.Own()+i, d)
 		}
 	}
+	s.sayAdded()
 	out, err := s.OutColumns()
 	if err != nil {
 		return err
@@ -326,6 +327,21 @@ func (s *Sheet) plan() error {
 		s.Out = append(s.Out, o.Col)
 	}
 	return nil
+}
+
+// sayAdded names the columns that are added, and those of the file that look like one of them.
+func (s *Sheet) sayAdded() {
+	var names []string
+	for col := s.Columns.Own(); col < len(s.Columns.Headings); col++ {
+		name := s.Columns.Headings[col]
+		if alike := s.looksLike(col); alike != nil {
+			name = fmt.Sprintf("%s (beside %q; if that is meant, say so under [headings])", name, alike[0])
+		}
+		names = append(names, name)
+	}
+	if names != nil {
+		s.Note("columns that are added: %s", strings.Join(names, ", "))
+	}
 }
 
 // dropHidden orders that columns which the workbook does not show are dropped, if the

@@ -72,7 +72,7 @@ func (l *limits) add(rule lists.FieldRule, where *condition.Condition, col, n in
 	one := limit{FieldRule: rule, where: where, col: col, rows: rule.Rows}
 	if one.rows == 0 {
 		one.rows = catalogue.Rows(catalogue.Lead)
-		if l.sheet.Products.Level(col) == products.OfVariant {
+		if level := l.sheet.Products.Level(col); level == products.OfVariant || level == products.AnyRow && l.sheet.onVariants(col) {
 			one.rows = catalogue.Rows(catalogue.Variant)
 		}
 	}
@@ -86,6 +86,21 @@ func (l *limits) add(rule lists.FieldRule, where *condition.Condition, col, n in
 		one.kind, one.open = l.sheet.Claim(line.Claim{Clash: catalogue.ValueTwice}), l.sheet.Written.Has(col)
 	}
 	l.list = append(l.list, one)
+}
+
+// onVariants reports whether the first rows of the file have values of a column in rows of variants,
+// below the lead rows: then each variant has its own.
+func (s *Sheet) onVariants(col int) bool {
+	begins := s.Key.Grouping()()
+	begins(sheet.Start)
+	sku := s.Columns.First(catalogue.SKU)
+	for i, cells := range s.Sample {
+		row := &catalogue.Row{Cells: cells, Marks: make([]catalogue.Mark, len(cells))}
+		if first := begins(row) || i == 0; !first && row.Cell(sku) != "" && strings.TrimSpace(row.Cell(col)) != "" {
+			return true
+		}
+	}
+	return false
 }
 
 // keys gives the keys of values that are claimed.
