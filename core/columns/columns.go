@@ -273,7 +273,7 @@ func (r *Rules) NeedOne(in *catalogue.Columns, key, name string) (col int, err e
 // which the sheet does not have.
 func NotThere(in *catalogue.Columns, key, name string) error {
 	return fmt.Errorf("%w: %s names %q, which is not there%s; the headings are: %s",
-		ErrWrong, key, name, text.DidYouMean(name, in.Headings), strings.Join(in.Headings, ", "))
+		ErrWrong, key, name, text.DidYouMean(name, in.Headings[:in.Own()]), strings.Join(in.Headings[:in.Own()], ", "))
 }
 
 func (b *builder) missing(key, name string) error { return NotThere(&b.all, "[columns] "+key, name) }

@@ -28,6 +28,14 @@ import (
 // ErrWrong is wrapped by every error about how a condition is written.
 var ErrWrong = errors.New("the condition is wrong")
 
+// ErrNoColumn says that a condition asks for a column which the sheet does not have.
+var ErrNoColumn = errors.New("the condition asks for a column that is not there")
+
+type noColumn struct{ error }
+
+func (n noColumn) Is(target error) bool { return target == ErrNoColumn }
+func (n noColumn) Unwrap() error        { return n.error }
+
 // A Condition is true or false of a row. The zero Condition is true of every
 // row.
 type Condition struct {
@@ -119,7 +127,7 @@ func parseKey(key string, value any, column Resolver, depth int) (*Condition, er
 		return nil, fmt.Errorf("%w: %q", ErrGone, key)
 	}
 	if col < 0 {
-		return nil, fmt.Errorf("%w: there is no column and no field %q in this sheet", ErrWrong, key)
+		return nil, noColumn{fmt.Errorf("%w: there is no column and no field %q in this sheet", ErrWrong, key)}
 	}
 	if t, ok := value.(map[string]any); ok {
 		return parseTests(key, col, t)

@@ -63,6 +63,17 @@ func findOptions(sheet *catalogue.Columns) (options []Option, declared bool) {
 	return options, false
 }
 
+// OptionColumns returns the columns of options in a sheet: of their names, and of their values.
+func OptionColumns(sheet *catalogue.Columns) (cols []int) {
+	options, _ := findOptions(sheet)
+	for _, o := range options {
+		if cols = append(cols, o.Value); o.Name >= 0 {
+			cols = append(cols, o.Name)
+		}
+	}
+	return cols
+}
+
 // OptionPairs returns the options of a sheet whose names stand in a column, in their order.
 func OptionPairs(sheet *catalogue.Columns) (pairs []Option) {
 	options, _ := findOptions(sheet)

@@ -75,11 +75,26 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 			r.result.Holds = append(r.result.Holds, heading.ContentsIn(r.table.Sample, col).String())
 		}
 	}
-	r.result.Lost = r.lost()
+	r.result.Lost, r.result.TellApart = r.lost(), r.sheet.Keys()
 	r.result.Fill, r.result.Further, r.result.Variants, r.result.ImageRows, r.result.Notes = seen.Columns, seen.Further, seen.Variants,
 		seen.ImageRows, r.sheet.Notes
 	return r.result, nil
 }
+
+// Needs reports, after a look, whether a column tells products or variants apart, or its heading says that it
+// must be there.
+func (r *Result) Needs(col int) bool {
+	columns := &r.Source.Columns
+	return columns.Fields[col] == catalogue.Slug || columns.Fields[col] == catalogue.ParentSKU || columns.Headings[col] == r.KeyLike ||
+		strings.Contains(columns.Headings[col], "*") || slices.Contains(products.OptionColumns(columns), col) || r.TellApart.Has(col)
+}
+
+// How many cells must say the same, and which share of all, before it is proposed for those that say nothing:
+// from a handful of rows nothing follows.
+const (
+	leastSame = 5
+	shareSame = 4 // one in so many
+)
 
 // SaysTheSame reports, after a look, whether all cells of a column of words that say
 // anything say the same, and others, in rows or products where it could be said, say
@@ -91,5 +106,5 @@ func (r *Result) SaysTheSame(col int) bool {
 	}
 	kind, field := r.Source.Columns.Kind(col), r.Source.Columns.Fields[col]
 	words := kind == catalogue.AnyKind || kind == catalogue.LineKind && field != catalogue.Title || kind == catalogue.YesNoKind
-	return words && f.Distinct == 1 && f.Filled > 1 && f.Filled < of
+	return words && f.Distinct == 1 && f.Filled >= leastSame && shareSame*f.Filled >= of && f.Filled < of
 }

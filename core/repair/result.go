@@ -24,6 +24,7 @@ type Options struct {
 	Fields map[string]catalogue.Field // by heading
 	Trust  []string                   // sheets that are trusted for barcodes, and output folders of earlier runs
 	Book   sections.Book              // how the shop wants its catalogue
+	Lent   int                        // how many of the last sheets to borrow from are not of the rulebook
 	Said   catalogue.Decisions        // what a person says to findings, besides the rulebook
 	Only   []string                   // fields or headings to write, besides the SKU; none: all
 	As     []string                   // the forms of [target.Forms] in which what is ready is written, too; nil: as the rulebook says
@@ -77,13 +78,14 @@ type Result struct {
 	// CameBack is the output folder of which the source is a table for people, if it is worked on by itself.
 	CameBack string
 	// Remembered is the rulebook into which the answers of this run have been written since.
-	Remembered string
-	Date       string      // of the run, as YYYY-MM-DD
-	Notes      []string    // about rules that found nothing to do
-	Rows       []RowCount  // how many rows each rule that counts has touched
-	Borrowed   []Borrowed  // what came of each loan
-	Lists      []line.List // that were written if anything is in them
-	Own        string      // the output folder of which the source is a copy, saved again since
+	Remembered  string
+	Date        string      // of the run, as YYYY-MM-DD
+	NotFollowed string      // why a rulebook that was found was not followed
+	Notes       []string    // about rules that found nothing to do
+	Rows        []RowCount  // how many rows each rule that counts has touched
+	Borrowed    []Borrowed  // what came of each loan
+	Lists       []line.List // that were written if anything is in them
+	Own         string      // the output folder of which the source is a copy, saved again since
 	// NotRestored says why nothing could be restored although the source is a
 	// copy of our own output.
 	NotRestored  string

@@ -14,6 +14,7 @@ type Seen struct {
 	File    string
 	Columns []SeenColumn
 	Found   []SeenFinding
+	Form    bool     // it is a platform's form, filled in: its columns are as they must be
 	Trusted []string // sheets that lie beside the file and may have whole codes
 
 	KeyLike string // a column that seems to say which rows are one product
@@ -30,6 +31,7 @@ type SeenColumn struct {
 	Filled  int
 	Example string
 	Same    bool // all cells that are not empty say the same, and some are empty
+	Needed  bool // it is a key, an option, or marked as one that must be there
 }
 
 // A SeenFinding is how often something was found in a column.

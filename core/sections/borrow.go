@@ -429,7 +429,13 @@ func (*borrowSection) Begin(s *Seen, b *Draft) {
 	}
 	for _, c := range s.Columns {
 		if c.Field == catalogue.SKU {
-			b.line("\n# Values that another sheet has, by SKU, into cells that are empty:")
+			without := 0
+			for _, f := range s.Found {
+				if f.Code == catalogue.BarcodeMissing {
+					without += f.Cells
+				}
+			}
+			b.line("\n# Values that another sheet has, by SKU, into cells that are empty; %s no barcode:", plural(without, "row")+" with")
 			b.line("# [[borrow]]\n# from = %s\n# by   = \"sku\"\n# take = [\"barcode\"]", quoted(s.Trusted[0]))
 			return
 		}

@@ -106,7 +106,7 @@ func (s *Sheet) build(rule *pattern.BuildRule) error {
 	for _, name := range missing {
 		if _, is := s.Rules.Find(&s.Columns, name); !is {
 			return fmt.Errorf("%w: [[build]] from names {%s}, which is not there%s; the headings are: %s", columns.ErrWrong, name,
-				text.DidYouMean(name, s.Columns.Headings), strings.Join(s.Columns.Headings, ", "))
+				text.DidYouMean(name, s.Columns.Headings), strings.Join(s.Columns.Headings[:s.Columns.Own()], ", "))
 		}
 		gone = true
 	}

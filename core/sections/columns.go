@@ -462,7 +462,7 @@ func (*columnsSection) Begin(s *Seen, b *Draft) {
 	language := false
 	for _, c := range s.Columns {
 		switch {
-		case c.Heading != "" && (c.Filled == 0 || c.Field == catalogue.Unknown):
+		case c.Heading != "" && c.Filled == 0 && !c.Needed && !s.Form:
 			drop = append(drop, quoted(c.Heading))
 		case c.Field == catalogue.SKU && len(sku) == 0:
 			sku = append(sku, c.Heading)
@@ -470,22 +470,18 @@ func (*columnsSection) Begin(s *Seen, b *Draft) {
 		language = language || c.Field == catalogue.Language
 	}
 	b.line("\n[columns]")
-	b.line("# The headings of the file; one with others is met with what differs, before anything runs.")
+	b.line("# The headings of the file; one with others would be met with what differs, before anything runs:")
 	var expect []string
 	for _, c := range s.Columns {
 		if c.Heading != "" {
-			expect = append(expect, quoted(c.Heading)+",")
+			expect = append(expect, quoted(c.Heading))
 		}
 	}
 	if expect != nil {
-		b.line("expect = [")
-		for _, line := range wrapped(expect, 76) {
-			b.line("  %s", line)
-		}
-		b.line("]")
+		b.line("# expect = [%s]", strings.Join(expect, ", "))
 	}
 	if len(drop) > 0 {
-		b.line("# Columns that are empty, or whose meaning nobody has said:")
+		b.line("# Empty, %s:", plural(len(drop), "column"))
 		b.line("# drop   = [%s]", strings.Join(drop, ", "))
 	}
 	if len(sku) > 0 && !strings.EqualFold(sku[0], "SKU") {

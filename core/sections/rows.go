@@ -86,7 +86,7 @@ func (*rowsSection) Begin(s *Seen, b *Draft) {
 	}
 	for _, c := range s.Columns {
 		if (c.Field == catalogue.Category || c.Field == catalogue.Brand) && c.Example != "" {
-			b.line("\n# Only some of the products, whole ones:")
+			b.line("\n# Only some of the products, whole ones; %s filled in %s:", clean(c.Heading)+" is", plural(c.Filled, "row"))
 			b.line("# [[rows]]\n# keep = { %s = %s }", c.Field, quoted(c.Example))
 			return
 		}

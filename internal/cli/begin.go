@@ -148,9 +148,10 @@ func study(found *sections.Seen, export, beside string) error {
 func seen(file string, look, check *repair.Result) *sections.Seen {
 	v := &sections.Seen{File: look.Source.Name, KeyLike: look.KeyLike}
 	columns := &look.Source.Columns
+	v.Form = len(look.Source.Preamble)+len(look.Source.Beneath) > 0
 	for i, h := range columns.Headings[:columns.Own()] {
 		v.Columns = append(v.Columns, sections.SeenColumn{Heading: h, Field: columns.Fields[i], Filled: look.Fill[i].Filled,
-			Example: look.InOrder(i), Same: look.SaysTheSame(i)})
+			Example: look.InOrder(i), Same: look.SaysTheSame(i), Needed: look.Needs(i)})
 	}
 	if check == nil {
 		return v

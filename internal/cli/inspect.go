@@ -71,10 +71,13 @@ func (o *inspectCommand) run(s *session, files []string) (int, error) {
 		}
 		opt.AnyHeadings = one.sheet == nil // of several sheets some are no tables
 		var r *repair.Result
-		err = s.do(&opt, func() (err error) {
+		why, err := s.follow(&opt, false, func() (err error) {
 			r, err = repair.Look(s.ctx, opt)
 			return err
 		})
+		if r != nil {
+			r.NotFollowed = why
+		}
 		if err != nil && wrongRules(err) {
 			return exitUsage, usagef("%v", err)
 		}
@@ -278,6 +281,9 @@ func (o *inspectCommand) print(p *terminal.Printer, r *repair.Result, next strin
 	printSource(p, r)
 	if e := r.Source.Evidence; e != "" && r.Source.Doubt == "" {
 		p.WrapHanging("", "  ", "The encoding: "+e+".")
+	}
+	if r.NotFollowed != "" {
+		p.WrapHanging("", "  ", p.Open(r.NotFollowed))
 	}
 	p.Line()
 	p.Linef("%s below the headings, %s, %s%s",

@@ -51,6 +51,7 @@ type jsonResult struct {
 	Own        string            `json:"copy_of,omitempty"`
 	Rulebook   string            `json:"rulebook,omitempty"`
 	Notes      []string          `json:"notes,omitempty"`
+	Unfollowed string            `json:"rulebook_not_followed,omitempty"` // and why
 	RowRules   []repair.RowCount `json:"row_rules,omitempty"`
 	Borrowed   []repair.Borrowed `json:"borrowed,omitempty"`
 	Codes      []jsonCodes       `json:"barcodes,omitempty"`
@@ -175,6 +176,7 @@ func newJSONResult(r *repair.Result) *jsonResult {
 		}
 	}
 	j.Lost, j.Missing, j.Own, j.Rulebook = r.Listed(sections.LostName), r.Listed(sections.MissingName), r.Own, r.Rulebook
+	j.Unfollowed = r.NotFollowed
 	j.Notes, j.RowRules, j.Borrowed = r.Notes, r.Rows, r.Borrowed
 	return j
 }

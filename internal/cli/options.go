@@ -13,6 +13,8 @@ import (
 	"time"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/condition"
 	"zetanum/core/folder"
 	"zetanum/core/reference"
 	"zetanum/core/repair"
@@ -267,11 +269,11 @@ func (o *repairFlags) complete(opt *repair.Options) error {
 		return usagef("-plain goes with -only, which says what the list is of")
 	}
 	opt.Trust, opt.Only, opt.Plain, opt.Sample, opt.Said = o.trust, splitList(o.only), o.plain, o.sample, o.said
-	return o.addLoan(&opt.Book)
+	return o.addLoan(&opt.Book, &opt.Lent)
 }
 
 // addLoan adds what -borrow says to the rulebook.
-func (o *repairFlags) addLoan(book *sections.Book) error {
+func (o *repairFlags) addLoan(book *sections.Book, lent *int) error {
 	if o.borrow == "" {
 		if o.by+o.take+o.alike+o.lent != "" {
 			return usagef("-by, -take, -alike and -from-sheet go with -borrow, which names the sheet")
@@ -283,7 +285,25 @@ func (o *repairFlags) addLoan(book *sections.Book) error {
 		return usagef("-borrow %s: %s; write it so: -borrow stock-take.xlsx -by sku -take barcode,weight", o.borrow, problems[0].Text)
 	}
 	book.Borrow = append(slices.Clone(book.Borrow), rule)
+	*lent++
 	return nil
+}
+
+// follow does work with the rulebook that belongs to a file. One that was only found beside it, and does not fit
+// the columns of the file, is left out, and why is returned: it may have been made for another one.
+func (s *session) follow(opt *repair.Options, named bool, work func() error) (notFollowed string, err error) {
+	err = s.do(opt, work)
+	var misfit *rulebook.Error
+	lacks := errors.Is(err, columns.ErrWrong) || errors.Is(err, sections.ErrOnly) || errors.Is(err, condition.ErrNoColumn)
+	if named || opt.Book.Path == "" || !lacks || !errors.As(err, &misfit) {
+		return "", err
+	}
+	misfit.Sheet = ""
+	why := fmt.Sprintf("%s, which was found for this file, does not fit it and was not followed: %s. To insist: -rules %s",
+		opt.Book.Path, strings.TrimRight(strings.TrimPrefix(misfit.Error(), opt.Book.Path+", "), "."), quoted(opt.Book.Path))
+	loans := opt.Book.Borrow[len(opt.Book.Borrow)-opt.Lent:]
+	opt.Book = sections.Book{Borrow: loans}
+	return why, s.do(opt, work)
 }
 
 // wrongRules reports whether an error says that the rulebook, or a flag that does

@@ -133,7 +133,7 @@ func TestProductsRefused(t *testing.T) {
 		dir := t.TempDir()
 		writeFile(t, filepath.Join(dir, "list.csv"), list)
 		writeFile(t, filepath.Join(dir, "zetanum.toml"), rules+"\n")
-		c := zetanum(t, dir, "repair", "list.csv")
+		c := zetanum(t, dir, "repair", "list.csv", "-rules", "zetanum.toml")
 		assert.Contains(t, []int{exitUsage, exitFailed}, c.status, rules)
 		assert.Contains(t, strings.Join(strings.Fields(c.stderr), " "), said, rules)
 		assert.NoDirExists(t, filepath.Join(dir, "list.repaired"), rules)

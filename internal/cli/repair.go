@@ -124,10 +124,13 @@ func (o *repairFlags) each(s *session, files []string, aim func(*repair.Options)
 		aim(&opt)
 		var result *repair.Result
 		var count *repair.CountError
-		err = s.do(&opt, func() (err error) {
+		why, err := s.follow(&opt, o.rules != "", func() (err error) {
 			result, err = repair.Run(s.ctx, opt)
 			return err
 		})
+		if result != nil {
+			result.NotFollowed = why
+		}
 		switch {
 		case err != nil && wrongRules(err):
 			return exitUsage, usagef("%v", err)

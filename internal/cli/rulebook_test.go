@@ -34,7 +34,7 @@ func TestRulebook(t *testing.T) {
 		writeFile(t, filepath.Join(dir, "list.csv"), small)
 		writeFile(t, filepath.Join(dir, "counted.csv"), "SKU,EAN\nA2,9521240000007\n")
 		writeFile(t, filepath.Join(dir, "zetanum.toml"), test.book)
-		c := zetanum(t, dir, "check", "list.csv")
+		c := zetanum(t, dir, "check", "list.csv", "-rules", "zetanum.toml")
 		assert.Equal(t, test.status, c.status, "%s\n%s%s", test.book, c.stdout, c.stderr)
 		for _, part := range strings.Split(test.stdout, "|") {
 			assert.Contains(t, c.stdout, part, test.book)
@@ -44,6 +44,19 @@ func TestRulebook(t *testing.T) {
 	dir := t.TempDir()
 	writeFile(t, filepath.Join(dir, "list.csv"), small)
 	writeFile(t, filepath.Join(dir, "other.toml"), "[barcode]\nwrite_as = \"gtin-14\"\n")
+	// One that is only found there does not close the folder to files of other columns; where it is named, it does.
+	writeFile(t, filepath.Join(dir, "zetanum.toml"), "[[build]]\ninto = \"Label\"\nfrom = \"{Maker} {title}\"\n")
+	for _, args := range [][]string{{"check", "list.csv"}, {"list.csv"}} {
+		c := zetanum(t, dir, args...)
+		assert.Less(t, c.status, exitUsage, c.stderr)
+		assert.Contains(t, strings.Join(strings.Fields(c.stdout), " "), `zetanum.toml, which was found for this file, does not fit it and was not followed: `+
+			`line 1: the columns of this file are not those of the rulebook: [[build]] from names {Maker}, which is not there`)
+	}
+	assert.Contains(t, zetanum(t, dir, "check", "list.csv", "-json").stdout, `"rulebook_not_followed": "zetanum.toml, which was found`)
+	assert.Equal(t, exitUsage, zetanum(t, dir, "check", "list.csv", "-rules", "zetanum.toml").status)
+	writeFile(t, filepath.Join(dir, "zetanum.toml"), "[[build]]\n")
+	assert.Equal(t, exitUsage, zetanum(t, dir, "check", "list.csv").status, "a rulebook that is wrong in itself is to be mended")
+	require.NoError(t, os.Remove(filepath.Join(dir, "zetanum.toml")))
 	c := zetanum(t, dir, "check", "list.csv", "-rules", "other.toml", "-json")
 	assert.Contains(t, c.stdout, `"rulebook": "other.toml"`)
 	assert.Equal(t, 3, zetanum(t, dir, "check", "list.csv", "-rules", "gone.toml").status)
@@ -90,7 +103,7 @@ func TestBegin(t *testing.T) {
 	dir := t.TempDir()
 	require.Equal(t, exitOK, zetanum(t, dir, "demo", "d").status)
 	writeFile(t, filepath.Join(dir, "d", "odd.csv"), "SKU,EAN,\"He said \"\"x\\\"\"\",Title,Line\nA,9521234000013 / 9521234000020,1,x,\nB,0306406152,2,\"two\nlines\",\nC,9.52E+12,\x01,y,\n")
-	writeFile(t, filepath.Join(dir, "d", "several.csv"), "Slug,SKU,Title,Brand,Tags,Origin\ns,A,x,b,,Brazil\ns,B,,c,t,Brazil\nt,C,y,,,\ns,D,,,,\n")
+	writeFile(t, filepath.Join(dir, "d", "several.csv"), "Slug,SKU,Title,Brand,Tags,Origin\ns,A,x,b,,Brazil\ns,B,,c,t,Brazil\nt,C,y,,,\ns,D,,,,\nu,E,u,,,Brazil\nv,F,v,,,Brazil\nw,G,w,,,Brazil\n")
 	// Headings may read like what messages say of settings and commands.
 	writeFile(t, filepath.Join(dir, "d", "rings.csv"), "SKU,EAN,Title,The setting stone,the setting trust,The command begin\nA,9521234000013,x,opal,y,z\n")
 	for _, name := range []string{"saltmarsh-export.csv", "hollowbrook-prices.csv", "wick-and-wax.xlsx", "odd.csv", "several.csv",
@@ -117,7 +130,7 @@ func TestBegin(t *testing.T) {
 		writeFile(t, filepath.Join(dir, "orders.toml"), "[columns]"+orders)
 		if name == "several.csv" {
 			for _, line := range []string{"[products]\n", "\nregroup = true", "\ndiffer = \"lead\"", "\nmisplaced = \"move\"",
-				"2 rows of Origin say the same", "\n[[columns.fill]]\ninto = \"Origin\"\nwith = \"Brazil\"\n"} {
+				"5 rows of Origin say the same", "\n[[columns.fill]]\ninto = \"Origin\"\nwith = \"Brazil\"\n"} {
 				assert.Contains(t, orders, line)
 			}
 		}

@@ -127,6 +127,9 @@ func was(n int, what string) string {
 
 // own says that the file is a copy of what an earlier run wrote.
 func (s summary) own() {
+	if s.r.NotFollowed != "" {
+		s.WrapHanging("", "  ", s.Open(s.r.NotFollowed))
+	}
 	if s.r.Rulebook != "" {
 		s.Line(s.Faint("rulebook: " + s.r.Rulebook))
 	}
