@@ -2,6 +2,7 @@ package catalogue
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 )
 
@@ -135,6 +136,14 @@ const (
 	ValueSpelling
 	ValueTie
 	ValueMisspelt
+	PriceNotANumber
+	SaleZero
+	SaleNotBelow
+	SaleReversed
+	StockNegative
+	ImageNoLink
+	TitleMarkup
+	RowSwapped
 	BuildMissing
 	DeriveNone
 	DeriveSeveral
@@ -186,11 +195,14 @@ func (c Code) OfCell() bool {
 	return area == "barcode" || area == "trust" || area == "text" || area == "cell"
 }
 
+// ofColumns are the areas of findings about a column.
+var ofColumns = []string{"value", "borrow", "target", "price", "stock", "image", "title"}
+
 // OfColumn reports whether a finding is about a column, by what stands in a cell or what the rulebook
 // says of it, so that it is of no account where the column does not go out.
 func (c Code) OfColumn() bool {
 	area, _, _ := strings.Cut(findings[c].Name, ".")
-	return c.OfCell() || area == "value" || area == "borrow" || area == "target"
+	return c.OfCell() || slices.Contains(ofColumns, area)
 }
 
 // Lacks reports whether a finding of that severity says that something is open or missing in a cell

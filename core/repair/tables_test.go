@@ -52,7 +52,7 @@ func TestTablesBelow(t *testing.T) {
 		for range first {
 			switch r.IntN(12) {
 			case 0:
-				fmt.Fprintf(&text, "HONEY-%s,,Honey jar,sold out,none\n", inLetters(rows))
+				fmt.Fprintf(&text, "HONEY-%s,,Honey jar,,none\n", inLetters(rows))
 			case 1:
 				fmt.Fprintf(&text, "Wax %s,,Beeswax,,\n,,,,\n", inLetters(rows))
 			default:

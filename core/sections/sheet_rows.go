@@ -93,6 +93,7 @@ func (r *sheetSection) Order(s *Sheet) error {
 
 func (r *sheetSection) Steps(s *Sheet) error {
 	s.Add(StageShape, steps.Shape(&s.Sheet, r.rules.HiddenRows == "set-aside"))
+	s.Add(StageSanity, steps.Sanity(&s.Sheet))
 	return nil
 }
 

@@ -29,6 +29,7 @@ const (
 	StageForAll
 	StageNumbers
 	StageLimits
+	StageSanity
 	StageParents
 	StageCopied
 	StageTogether
@@ -57,6 +58,7 @@ var stages = [numStages]struct{ section, says string }{
 	StageForAll:          {"one_row_for_all", "rows put together"},
 	StageNumbers:         {"images", "images numbered"},
 	StageLimits:          {"field", "what fields must have"},
+	StageSanity:          {"sheet", "cells that say what cannot be: prices, sales, pictures, markup in titles"},
 	StageParents:         {"products", "parents that are not there, or have no variants"},
 	StageCopied:          {"products", "rows that still have something of the one above"},
 	StageTogether:        {"products", "whether a product is whole, and its rows say the same"},

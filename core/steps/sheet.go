@@ -161,6 +161,7 @@ const (
 	NameImageNumbers  = "image numbers"
 	NameWritten       = "written"
 	NameLimits        = "limits"
+	NameSanity        = "sanity"
 	NameParents       = "parents"
 	NameCopied        = "copied"
 	NameTogether      = "together"

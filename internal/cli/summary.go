@@ -79,6 +79,33 @@ func (s summary) verdict() {
 	if r := s.r.Report; r.Products > 0 {
 		s.Line(s.Faint(fmt.Sprintf("%s, %s of them held%s", plural(r.Products, "product", "products"), thousands(r.HeldProducts),
 			rowsOf(s.r, r.Products))))
+		s.unseen()
+	}
+}
+
+// mostUnseen is how many columns are named that are not looked at.
+const mostUnseen = 6
+
+// unseen says what is not looked at in this file.
+func (s summary) unseen() {
+	columns := &s.r.Source.Columns
+	var parts, names []string
+	if columns.First(catalogue.Images) >= 0 {
+		parts = append(parts, "whether pictures can be fetched")
+	}
+	for col, h := range columns.Headings[:columns.Own()] {
+		if columns.Fields[col] == catalogue.Unknown && columns.Kind(col) == catalogue.AnyKind && strings.TrimSpace(h) != "" {
+			names = append(names, h)
+		}
+	}
+	if n := len(names); n > mostUnseen && !s.all {
+		names = append(names[:mostUnseen], plural(n-mostUnseen, "more", "more"))
+	}
+	if names != nil {
+		parts = append(parts, "what stands in "+strings.Join(names, ", ")+", whose meaning is not known")
+	}
+	if parts != nil {
+		s.WrapHanging("", "  ", s.Faint("not looked at: "+strings.Join(parts, "; ")))
 	}
 }
 

@@ -1,0 +1,297 @@
+package steps
+
+import (
+	"encoding/binary"
+	"maps"
+	"regexp"
+	"slices"
+	"strings"
+	"unicode"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/line"
+	"zetanum/core/quantity"
+)
+
+// Sanity is the step that looks whether cells say what cannot be: a price that is no number, markup in a
+// title, a sale that is none, a picture that is no link. It looks at what the rules have made of them,
+// and writes nothing.
+func Sanity(s *Sheet) line.Step {
+	in := &s.Columns
+	c := &sanity{
+		titles: in.All(catalogue.Title), images: in.All(catalogue.Images), stock: in.All(catalogue.Stock),
+		price: in.First(catalogue.Price), sale: in.First(catalogue.SalePrice), from: in.First(catalogue.SaleFrom), to: in.First(catalogue.SaleTo),
+		title: in.First(catalogue.Title), description: in.First(catalogue.Description),
+		brand: in.First(catalogue.Brand), kind: in.First(catalogue.Type),
+	}
+	for _, f := range []catalogue.Field{catalogue.Price, catalogue.SalePrice, catalogue.Cost} {
+		c.prices = append(c.prices, in.All(f)...)
+	}
+	reads := catalogue.ColumnsOf(c.from, c.to, c.description, c.brand, c.kind)
+	for _, cols := range [][]int{c.titles, c.images, c.stock, c.prices} {
+		reads.Add(cols...)
+	}
+	step := line.Step{Name: NameSanity, Reads: reads, New: always(c.repair)}
+	if c.brand >= 0 && c.kind >= 0 && c.brand < in.Own() && c.kind < in.Own() {
+		step.Learns = catalogue.ColumnsOf(c.brand, c.kind)
+		step.Learn = func() line.Aggregate { return &homes{brand: c.brand, kind: c.kind} }
+		step.New = func(learned line.Aggregate) (line.Repairer, error) {
+			c.homes = learned.(*homes)
+			return repairFunc(c.repair), nil
+		}
+	}
+	return step
+}
+
+type sanity struct {
+	titles, images, stock, prices []int // columns
+	price, sale, from, to         int
+	title, description            int
+	brand, kind                   int
+	homes                         *homes // nil if there is nothing to compare
+}
+
+func (c *sanity) repair(p *catalogue.Product, log *line.Log) {
+	for i, row := range p.Rows {
+		if log.IsAside(i) {
+			continue
+		}
+		note := func(code catalogue.Code, col int, facts catalogue.Facts) {
+			log.Notice(code, row, col, row.Cell(col), facts)
+		}
+		for _, col := range c.prices {
+			if cell := row.Cell(col); cell != "" && row.Mark(col)&catalogue.Failed == 0 && !isPrice(cell) && !log.Has(catalogue.CellError, row, col) {
+				note(catalogue.PriceNotANumber, col, catalogue.Facts{})
+			}
+		}
+		c.offer(row, note)
+		for _, col := range c.stock {
+			if n, err := quantity.Parse(strings.TrimSpace(row.Cell(col))); err == nil && n.Sign() < 0 {
+				note(catalogue.StockNegative, col, catalogue.Facts{})
+			}
+		}
+		for _, col := range c.images {
+			if what := noLink(row.Cell(col)); what != "" {
+				note(catalogue.ImageNoLink, col, catalogue.Facts{Other: what})
+			}
+		}
+		for _, col := range c.titles {
+			if cell := row.Cell(col); strings.IndexByte(cell, '<') >= 0 && tag.MatchString(cell) {
+				note(catalogue.TitleMarkup, col, catalogue.Facts{Other: tag.FindString(cell)})
+			}
+		}
+		c.swapped(row, note)
+	}
+}
+
+// tag fits what is markup, and not that something is less than something else.
+var tag = regexp.MustCompile(`</?[A-Za-z][A-Za-z0-9]*(?:\s[^<>]*)?/?>`)
+
+// offer looks at the sale price and its dates.
+func (c *sanity) offer(row *catalogue.Row, note func(catalogue.Code, int, catalogue.Facts)) {
+	sale, ok := priceOf(row.Cell(c.sale))
+	if ok {
+		price, known := priceOf(row.Cell(c.price))
+		switch {
+		case sale.Sign() == 0:
+			note(catalogue.SaleZero, c.sale, catalogue.Facts{})
+		case known && !price.Ambiguous() && !sale.Ambiguous() && sale.Cmp(price) >= 0:
+			note(catalogue.SaleNotBelow, c.sale, catalogue.Facts{Other: row.Cell(c.price)})
+		}
+	}
+	if from, to := sortable(row.Cell(c.from)), sortable(row.Cell(c.to)); from != "" && to != "" && to < from {
+		note(catalogue.SaleReversed, c.to, catalogue.Facts{Other: row.Cell(c.from)})
+	}
+}
+
+// isPrice reports whether a cell is a number, perhaps with a currency beside it.
+func isPrice(cell string) bool {
+	for i := range len(cell) {
+		if c := cell[i]; (c < '0' || c > '9') && c != '.' && c != ',' {
+			_, ok := priceOf(cell)
+			return ok
+		}
+	}
+	_, err := quantity.Parse(cell)
+	return err == nil
+}
+
+// priceOf reads a price: a number with the sign or the letters of a currency before or behind it, or with a
+// dash for the cents.
+func priceOf(cell string) (quantity.Number, bool) {
+	s := strings.TrimSpace(cell)
+	if s == "" {
+		return quantity.Number{}, false
+	}
+	if n, err := quantity.Parse(s); err == nil {
+		return n, true
+	}
+	for _, dash := range []string{",-", ".-", ",–", ".–", ",--", ".--"} {
+		s = strings.TrimSuffix(s, dash)
+	}
+	s = strings.TrimFunc(s, unicode.IsSpace)
+	s = withoutCurrency(s)
+	n, err := quantity.Parse(s)
+	return n, err == nil
+}
+
+// mostCurrency is how many letters the name of a currency has.
+const mostCurrency = 3
+
+// withoutCurrency takes the sign of a currency, or its letters, off both ends of a price.
+func withoutCurrency(s string) string {
+	is := func(r rune) bool { return unicode.IsLetter(r) || unicode.Is(unicode.Sc, r) }
+	named := func(s string) bool { // what is taken off is short
+		letters := 0
+		for _, r := range s {
+			if unicode.IsLetter(r) {
+				letters++
+			}
+		}
+		return letters <= mostCurrency
+	}
+	const between = " .\u00a0\u202f"
+	if rest := strings.TrimLeftFunc(s, is); named(s[:len(s)-len(rest)]) {
+		s = strings.TrimLeft(rest, between)
+	}
+	s = strings.TrimRight(s, between)
+	if rest := strings.TrimRightFunc(s, is); named(s[len(rest):]) {
+		s = strings.TrimRight(rest, between)
+	}
+	return s
+}
+
+var (
+	isoDate = regexp.MustCompile(`^(\d{4})-(\d{2})-(\d{2})`)
+	dotDate = regexp.MustCompile(`^(\d{1,2})\.(\d{1,2})\.(\d{4})$`)
+)
+
+// sortable returns a date so that later ones sort behind earlier ones; "" if it is open which is its day.
+func sortable(cell string) string {
+	cell = strings.TrimSpace(cell)
+	if m := isoDate.FindStringSubmatch(cell); m != nil {
+		return m[1] + m[2] + m[3]
+	}
+	if m := dotDate.FindStringSubmatch(cell); m != nil {
+		return m[3] + ("0" + m[2])[len(m[2])-1:] + ("0" + m[1])[len(m[1])-1:]
+	}
+	return ""
+}
+
+// pictureEnds end the names of pictures.
+var pictureEnds = []string{".jpg", ".jpeg", ".png", ".webp", ".gif", ".avif", ".heic", ".tif", ".tiff", ".bmp", ".svg"}
+
+// noLink returns what of a cell of pictures is no link and no name of a file, "" if all of it is one.
+func noLink(cell string) string {
+	if cell == "" {
+		return ""
+	}
+	for part := range strings.FieldsFuncSeq(cell, func(r rune) bool { return strings.ContainsRune("|;,\n\r\t", r) }) {
+		part = strings.TrimSpace(part)
+		named := slices.ContainsFunc(pictureEnds, func(end string) bool { return strings.HasSuffix(strings.ToLower(part), end) })
+		if part != "" && !named && !strings.Contains(part, "//") && (strings.ContainsAny(part, " \u00a0") || !strings.ContainsAny(part, "./=")) {
+			return part
+		}
+	}
+	return ""
+}
+
+// How a title and a description look that stand in one another's place.
+const (
+	longTitle = 150 // bytes
+	shortText = 80
+)
+
+// swapped looks whether two cells of a row stand in one another's place.
+func (c *sanity) swapped(row *catalogue.Row, note func(catalogue.Code, int, catalogue.Facts)) {
+	if c.title >= 0 && c.description >= 0 {
+		title, text := row.Cell(c.title), row.Cell(c.description)
+		if text != "" && len(text) <= shortText && len(title) > 3*len(text) && !strings.ContainsAny(text, "<\n") &&
+			(len(title) > longTitle || tag.MatchString(title)) {
+			note(catalogue.RowSwapped, c.title, catalogue.Facts{Other: catalogue.Shorten(text, 60)})
+		}
+	}
+	if c.homes == nil || c.homes.many {
+		return
+	}
+	brand, kind := row.Cell(c.brand), row.Cell(c.kind)
+	if brand != "" && kind != "" && c.homes.at(brand, true) && c.homes.at(kind, false) {
+		note(catalogue.RowSwapped, c.brand, catalogue.Facts{Other: kind})
+	}
+}
+
+// homes count the values of two columns, to see which is at home in which.
+type homes struct {
+	brand, kind   int
+	brands, kinds map[string]uint64
+	many          bool // too many to count
+}
+
+// mostHomes is how many values of a column are counted.
+const mostHomes = 2000
+
+// at reports whether a value that stands once in one of the columns is at home in the other.
+func (h *homes) at(value string, inKinds bool) bool {
+	own, other := h.brands[value], h.kinds[value]
+	if !inKinds {
+		own, other = other, own
+	}
+	return own == 1 && other >= 2
+}
+
+func (h *homes) Learn(p *catalogue.Product) {
+	if h.brands == nil {
+		h.brands, h.kinds = make(map[string]uint64), make(map[string]uint64)
+	}
+	for _, row := range p.Rows {
+		if b := row.Cell(h.brand); b != "" && !h.many {
+			h.count(h.brands, b, 1)
+		}
+		if k := row.Cell(h.kind); k != "" && !h.many {
+			h.count(h.kinds, k, 1)
+		}
+	}
+}
+
+func (h *homes) count(values map[string]uint64, value string, n uint64) {
+	if _, known := values[value]; !known {
+		value = strings.Clone(value)
+	}
+	if values[value] += n; len(values) > mostHomes {
+		h.many, h.brands, h.kinds = true, nil, nil
+	}
+}
+
+func (h *homes) Merge(next line.Aggregate) {
+	n := next.(*homes)
+	if h.many = h.many || n.many; h.many {
+		h.brands, h.kinds = nil, nil
+		return
+	}
+	if h.brands == nil {
+		h.brands, h.kinds = make(map[string]uint64), make(map[string]uint64)
+	}
+	for v, count := range n.brands {
+		if !h.many {
+			h.count(h.brands, v, count)
+		}
+	}
+	for v, count := range n.kinds {
+		if !h.many {
+			h.count(h.kinds, v, count)
+		}
+	}
+}
+
+func (h *homes) AppendBinary(b []byte) ([]byte, error) {
+	if h.many {
+		return append(b, 1), nil
+	}
+	for _, values := range []map[string]uint64{h.brands, h.kinds} {
+		for _, v := range slices.Sorted(maps.Keys(values)) {
+			b = binary.AppendUvarint(append(append(b, v...), 0), values[v])
+		}
+		b = append(b, 0)
+	}
+	return b, nil
+}
