@@ -47,7 +47,7 @@ type FillRule struct {
 // String says the rule in words.
 func (r *FillRule) String() string {
 	if r.From != "" {
-		return fmt.Sprintf("fill %q from %q", r.Into, r.From)
+		return fmt.Sprintf("fill \"%s\" from \"%s\"", catalogue.OneLine(r.Into), catalogue.OneLine(r.From))
 	}
 	return fmt.Sprintf("fill %q with %q", r.Into, r.With)
 }
@@ -91,12 +91,12 @@ type Split struct {
 
 // String says the rule in words.
 func (r *SplitRule) String() string {
-	return fmt.Sprintf("split %q into %s", r.From, strings.Join(r.Into, ", "))
+	return fmt.Sprintf("split \"%s\" into %s", catalogue.OneLine(r.From), strings.Join(r.Into, ", "))
 }
 
 // String says the rule in words.
 func (r *JoinRule) String() string {
-	return fmt.Sprintf("join %s into %q", strings.Join(r.From, ", "), r.Into)
+	return fmt.Sprintf("join %s into \"%s\"", strings.Join(r.From, ", "), catalogue.OneLine(r.Into))
 }
 
 // Parts takes a cell apart; ok is false if it has not as many parts as there are

@@ -4,6 +4,7 @@ package export
 
 import (
 	"bufio"
+	"cmp"
 	"errors"
 	"fmt"
 	"os"
@@ -33,6 +34,7 @@ type Ready struct {
 	Columns *catalogue.Columns
 	Sample  [][]string // first rows of the source, by which the columns of a workbook are made wide enough
 	Source  string     // the name of the source
+	Sheet   string     // how the sheet of a workbook is called; "" for the usual name
 	Date    string     // of the run, as YYYY-MM-DD
 }
 
@@ -154,9 +156,9 @@ func (r *Ready) write(path, form string) (t tallyOf, err error) {
 				}
 				w = &sheet.RowsWriter{Style: tabs(), W: b, LineEnd: out.LineEnd, Encode: out.Encode}
 			case "xlsx":
-				w, err = workbook.NewWriter(b, workbook.Layout{Name: "Products", Heads: r.Above, Widths: r.widths(), Date: r.Date})
+				w, err = workbook.NewWriter(b, workbook.Layout{Name: cmp.Or(r.Sheet, "Products"), Heads: r.Above, Widths: r.widths(), Date: r.Date})
 			case "ods":
-				w, err = workbook.NewODSWriter(b, out.Count(), workbook.Layout{Name: "Products", Heads: r.Above, Widths: r.widths(), Date: r.Date})
+				w, err = workbook.NewODSWriter(b, out.Count(), workbook.Layout{Name: cmp.Or(r.Sheet, "Products"), Heads: r.Above, Widths: r.widths(), Date: r.Date})
 			case "jsonl":
 				w = sheet.NewLinesWriter(b, headings)
 			}

@@ -186,5 +186,5 @@ func (r *DeriveRule) Check() (problems []catalogue.Problem) {
 
 // String says the rule in words.
 func (r *DeriveRule) String() string {
-	return fmt.Sprintf("derive %q from %s by %s", r.Into, strings.Join(r.From, ", "), filepath.Base(r.List))
+	return fmt.Sprintf("derive \"%s\" from %s by %s", catalogue.OneLine(r.Into), strings.Join(r.From, ", "), filepath.Base(r.List))
 }

@@ -33,7 +33,9 @@ func (r *BuildRule) Check() (problems []catalogue.Problem) {
 }
 
 // String says the rule in words.
-func (r *BuildRule) String() string { return fmt.Sprintf("build %q from %q", r.Into, r.From) }
+func (r *BuildRule) String() string {
+	return fmt.Sprintf("build \"%s\" from \"%s\"", catalogue.OneLine(r.Into), catalogue.OneLine(r.From))
+}
 
 // ErrOwn says that a field is built over from itself.
 var ErrOwn = errors.New("it would be built from itself, again each time")

@@ -5,8 +5,8 @@
 //	{short_description|title}          the first of several that is not empty
 //	{"Product group" upper first 3}    a heading with spaces, and words that narrow the text
 //
-// The words after a name are upper, lower, letters, digits, words N, first N and
-// last N; they work from left to right. A brace or a square bracket that is meant
+// The words after a name are upper, lower, letters, digits, ascii, slug (lower case, dashes, ASCII: safe in an
+// address), words N, first N and last N; they work from left to right. A pattern need not have a slot. A brace or a square bracket that is meant
 // as such is doubled: {{ }} [[ ]].
 package pattern
 
@@ -21,6 +21,7 @@ import (
 	"unicode/utf8"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/text"
 )
 
 // ErrWrong is wrapped by every error about how a pattern is written.
@@ -63,8 +64,8 @@ func Parse(text string) (*Pattern, error) {
 		return nil, err
 	}
 	p.slots = r.slots
-	if len(p.slots) == 0 {
-		return nil, r.wrong("it names no field, as {title} would")
+	if strings.TrimSpace(text) == "" {
+		return nil, r.wrong("it is empty; it may be a text, with fields in it as {title}")
 	}
 	return p, nil
 }
@@ -202,7 +203,7 @@ func (r *reader) name() (string, error) {
 }
 
 // wordNames are the words that may stand in a slot.
-const wordNames = "upper lower letters digits words N first N last N"
+const wordNames = "upper lower letters digits ascii slug words N first N last N"
 
 // word takes one of the words, with its number, off a list.
 func (s *slot) word(words []string) (rest []string, err error) {
@@ -229,6 +230,10 @@ func (s *slot) word(words []string) (rest []string, err error) {
 		do = only(unicode.IsLetter)
 	case "digits":
 		do = only(unicode.IsDigit)
+	case "ascii":
+		do = func(t string) string { return strings.Join(strings.Fields(text.ASCII(t)), " ") }
+	case "slug":
+		do = text.Slug
 	case "words":
 		do = func(t string) string {
 			f := strings.Fields(t)

@@ -39,6 +39,9 @@ func TestText(t *testing.T) {
 		{"<p>{title}</p>", "|a < b", "<p>a &lt; b</p>", ""},
 		{"[{brand}][{colour}]{title}", "| x ", "x", ""},
 		{"{brand first 2}", "Ôrmeau", "Ôr", ""},
+		{"{title slug}-{brand slug}", "Nørrebi|Größe & Co. (Łódź)", "grosse-co-lodz-norrebi", ""},
+		{"{brand ascii upper first 3}", "Ørsted", "ORS", ""},
+		{"only words", "", "only words", ""},
 	} {
 		text, missing := bind(t, test.pattern).Text(&catalogue.Row{Cells: strings.Split(test.cells, "|")})
 		assert.Equal(t, test.want, text, test.pattern)
@@ -48,8 +51,7 @@ func TestText(t *testing.T) {
 
 func TestParseErrors(t *testing.T) {
 	for text, want := range map[string]string{
-		"":                        "it names no field",
-		"only words":              "it names no field",
+		"":                        "it is empty",
 		"{title":                  "a { is not closed",
 		"{ti tle}":                `there is no word "tle"`,
 		"{title first}":           "first needs a number",

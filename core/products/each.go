@@ -41,7 +41,9 @@ func (r *EachRule) Check() (problems []catalogue.Problem) {
 }
 
 // String says the rule in words.
-func (r *EachRule) String() string { return fmt.Sprintf("one row for each of %q", r.From) }
+func (r *EachRule) String() string {
+	return fmt.Sprintf("one row for each of \"%s\"", catalogue.OneLine(r.From))
+}
 
 // Values takes a list in one cell apart; a cell without separators is one value.
 func Values(cell string) (values []string) {
@@ -63,7 +65,9 @@ type AllRule struct {
 }
 
 // String says the rule in words.
-func (r *AllRule) String() string { return fmt.Sprintf("one row for all of %q", r.From) }
+func (r *AllRule) String() string {
+	return fmt.Sprintf("one row for all of \"%s\"", catalogue.OneLine(r.From))
+}
 
 // Check returns what is wrong with the rule whatever the sheet.
 func (r *AllRule) Check() (problems []catalogue.Problem) {

@@ -67,7 +67,7 @@ func (r *OptionsRule) Check() (problems []catalogue.Problem) {
 // String says the rule in words.
 func (r *OptionsRule) String() string {
 	if r.Into != "" {
-		return fmt.Sprintf("options into %q", r.Into)
+		return fmt.Sprintf("options into \"%s\"", catalogue.OneLine(r.Into))
 	}
 	return fmt.Sprintf("options from %q", r.From)
 }

@@ -162,6 +162,7 @@ func (r *runner) export(ctx context.Context, dir string) error {
 	ready := &export.Ready{
 		Path: filepath.Join(dir, line.FileNames[0]), Output: &r.run.Output, Above: above, Below: below,
 		Columns: &r.table.Columns, Sample: r.table.Sample, Source: r.table.Name, Date: r.opt.Date,
+		Sheet: r.opt.Book.Target.Sheet,
 	}
 	for _, form := range r.opt.forms() {
 		if err := ready.Write(form); err != nil {

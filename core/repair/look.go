@@ -75,6 +75,7 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 			r.result.Holds = append(r.result.Holds, heading.ContentsIn(r.table.Sample, col).String())
 		}
 	}
+	r.result.Sample = r.table.Sample
 	r.result.Lost, r.result.TellApart = r.lost(), r.sheet.Keys()
 	r.result.Fill, r.result.Further, r.result.Variants, r.result.ImageRows, r.result.Notes = seen.Columns, seen.Further, seen.Variants,
 		seen.ImageRows, r.sheet.Notes

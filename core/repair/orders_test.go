@@ -53,7 +53,7 @@ func TestOrdered(t *testing.T) {
 			0},
 		{"built", "[columns]\nkeep = [\"sku\", \"Label\"]\n[[build]]\ninto = \"Label\"\nfrom = '[{brand letters upper first 3}-]{Title words 1}[ ({\"Material\"})]'\n",
 			"SKU,Label\nLRA-1,HOL-Smoker (BE)\nLRA-2,NØR-Smoker (cd)\nLRA-3,NØR-Veil (ZZ)\nLRA-4,Hat (Beech)\n",
-			`build "Label" from "[{brand letters upper first 3}-]{Title words 1}[ ({\"Material\"})]" 4`, "", 0},
+			`build "Label" from "[{brand letters upper first 3}-]{Title words 1}[ ({"Material"})]" 4`, "", 0},
 		{"built from what is repaired first", "[columns]\nkeep = [\"sku\", \"Label\"]\n[[build]]\ninto = \"Label\"\nfrom = \"{brand}: {title}\"\n[field.brand]\none_of_from = \"brands.csv\"\none_of_column = \"Brand\"\n[[replace]]\nin = [\"title\"]\nfind = \"hat\"\nwith = \"hood\"\n",
 			"SKU,Label\nLRA-1,Hollowbrook Joinery: Smoker\nLRA-2,Nørrebi: Smoker fuel\nLRA-3,Nørrebi: Veil & smoker\nLRA-4,\n",
 			`build "Label" from "{brand}: {title}" 3, replace "hat" with "hood" 1`, "column.not-inside 1, build.missing 1", 0},

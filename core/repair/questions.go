@@ -1,10 +1,12 @@
 package repair
 
 import (
+	"path/filepath"
 	"slices"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
+	"zetanum/core/sheet"
 )
 
 // A Question is what is likely for many cells of a column and can be settled with
@@ -48,6 +50,20 @@ func (r *Result) saidNo(f *line.FindingCount) bool {
 	}
 	d, ok := r.Said().Said(f.Code, heading, "", "")
 	return ok && d.Answer == catalogue.No
+}
+
+// Ready reads back what is ready of a small file.
+func (r *Result) Ready() (columns catalogue.Columns, rows [][]string, err error) {
+	if r.Folder == "" {
+		return columns, nil, nil
+	}
+	path := filepath.Join(r.Folder, line.FileNames[0])
+	table, err := sheet.Open(path, sheet.Options{Reading: r.Settings.Book.Target.Reading(), AnyHeadings: true})
+	if err != nil {
+		return columns, nil, err
+	}
+	defer table.Close()
+	return table.Columns, table.Sample, nil
 }
 
 // Listed returns how many lines the list of that name has.

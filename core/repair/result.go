@@ -104,6 +104,7 @@ type Result struct {
 	Required     int                     // columns of the file that are required, in the list of what is to be filled in
 	TellApart    catalogue.ColumnSet     // the columns by which products are told apart, which no answer empties
 	Lost         []line.Lack             // after a look: of which products the barcodes are lost
+	Sample       [][]string              // after a look: the cells of the first rows
 	Survey       *line.Survey
 	Moved        int  // rows that stand in another place, because they were brought to their product
 	KeptRows     int  // rows around the headings that go to the importer, too

@@ -182,7 +182,7 @@ func TestHostile(t *testing.T) {
 		"a mad pattern": "[[replace]]\nin = [\"a\"]\npattern = \"" + strings.Repeat("(", 5000) + strings.Repeat(")", 5000) +
 			"{1000}\"\n",
 		"an endless pattern": "[[replace]]\nin = [\"a\"]\npattern = \"((((a{1000}){1000}){1000}){1000})\"\n",
-		"a build in circles": "[[build]]\ninto = \"a\"\nfrom = \"" + strings.Repeat("[", 50_000) + "\"\n",
+		"a build in circles": "[[build]]\ninto = \"a\"\nfrom = \"" + strings.Repeat("[", 50_001) + "\"\n",
 		"a negative count":   "[[rows]]\nkeep = { a = 1 }\ncount = -1\n",
 		"a number too large": "[field.title]\nlongest = 99999999999999999999\n",
 		"no key to borrow":   "[[borrow]]\nfrom = \"a.csv\"\nby = 5\ntake = [\"b\"]\n",

@@ -78,6 +78,11 @@ quote     = "~"`,
 					Example: `as = ["xlsx"]`,
 				},
 				{
+					Name:    "sheet",
+					Says:    "How the sheet of a workbook is called in which what is ready is written; Products, if nothing is said.",
+					Example: "as    = [\"xlsx\"]\nsheet = \"Import\"",
+				},
+				{
 					Name: "instead",
 					Says: "What stands for characters that the encoding does not have, where another text is wanted than the usual one.",
 					Example: `encoding = "windows-1252"

@@ -16,6 +16,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
 	"zetanum/core/sheet"
+	"zetanum/core/workbook"
 )
 
 // Rules say what the file for the importer has to be: [target].
@@ -41,6 +42,9 @@ type Rules struct {
 	FirstRows string `toml:"first_rows" json:"first_rows,omitempty"`
 	// As names the forms in which what is ready is written, too: of [Forms].
 	As []string `toml:"as" json:"as,omitempty"`
+	// Sheet is how the sheet of a workbook is called in which what is ready is written: Products, if nothing is
+	// said.
+	Sheet string `toml:"sheet" json:"sheet,omitempty"`
 	// Instead are texts for characters that the encoding does not have, where
 	// others are wanted than the usual ones.
 	Instead map[string]string `toml:"instead" json:"instead,omitempty"`
@@ -56,6 +60,9 @@ func (r *Rules) Charset() charset.Charset {
 func (r *Rules) Check() (problems []catalogue.Problem) {
 	wrong := func(key, format string, args ...any) {
 		problems = append(problems, catalogue.Problem{Key: key, Text: fmt.Sprintf(format, args...)})
+	}
+	if name := workbook.SheetName(r.Sheet); name != r.Sheet {
+		wrong("sheet", "%q can be no name of a sheet; %q could", r.Sheet, name)
 	}
 	c, known := charset.Parse(r.Encoding)
 	switch {

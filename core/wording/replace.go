@@ -61,7 +61,7 @@ func (r *ReplaceRule) Check() (problems []catalogue.Problem) {
 // String says the rule in words.
 func (r *ReplaceRule) String() string {
 	if r.Pattern != "" {
-		return fmt.Sprintf("replace pattern %q with %q", r.Pattern, r.With)
+		return fmt.Sprintf("replace pattern \"%s\" with \"%s\"", catalogue.OneLine(r.Pattern), catalogue.OneLine(r.With))
 	}
 	return fmt.Sprintf("replace %q with %q", r.Find, r.With)
 }

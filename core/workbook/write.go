@@ -8,6 +8,7 @@ import (
 	"io"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 	"unicode/utf8"
 
@@ -319,4 +320,23 @@ func isEscape(s string) bool {
 	}
 	_, err := strconv.ParseUint(s[2:6], 16, 16)
 	return err == nil
+}
+
+// mostSheetName is the most characters of the name of a sheet (ECMA-376 leaves it open; programs take 31).
+const mostSheetName = 31
+
+// SheetName returns the name of a sheet that a text makes: without what no name may have, and not too long.
+func SheetName(text string) string {
+	name := strings.Map(func(r rune) rune {
+		if strings.ContainsRune(`[]:*?/\`, r) || r < ' ' {
+			return ' '
+		}
+		return r
+	}, text)
+	name = strings.Trim(strings.TrimSpace(name), "'")
+	for utf8.RuneCountInString(name) > mostSheetName {
+		_, last := utf8.DecodeLastRuneInString(name)
+		name = strings.TrimSpace(name[:len(name)-last])
+	}
+	return name
 }

@@ -337,6 +337,9 @@ func (o *inspectCommand) print(p *terminal.Printer, r *repair.Result, next strin
 	}
 	p.Head("Columns")
 	p.Table(t)
+	if r.Survey.Rows == len(r.Sample) {
+		showRows(p, "All rows, under what their columns mean", &r.Source.Columns, r.Sample, func(i int) int { return r.Source.Heading + i + 1 })
+	}
 	if len(blank) > 0 {
 		p.WrapHanging("", "  ", p.Faint("Empty, and left out here (-all shows them): "+strings.Join(blank, ", ")+"."))
 	}

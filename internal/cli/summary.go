@@ -35,6 +35,7 @@ func (s summary) print() {
 	s.stored()
 	s.rules()
 	s.repaired()
+	s.ready()
 	s.open()
 	beside(s.Printer, s.r, s.r.Report.Lacking)
 	s.update()
@@ -329,6 +330,16 @@ func (s summary) repaired() {
 			source = " (" + e.Text + ")"
 		}
 		s.WrapHanging("       ", "       ", fmt.Sprintf("row %d: %s → %s%s", e.Row, visible(e.Cell, 40), visible(e.After, 40), source))
+	}
+}
+
+// ready shows what is ready of a small file.
+func (s summary) ready() {
+	if s.r.Counts().Read > mostRowsShown || s.r.Settings.Plain {
+		return
+	}
+	if columns, rows, err := s.r.Ready(); err == nil {
+		showRows(s.Printer, "Ready, under what the columns mean", &columns, rows, nil)
 	}
 }
 

@@ -1,12 +1,12 @@
 package proof
 
 import (
+	"cmp"
 	"errors"
 	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
-	"unicode/utf8"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/repair"
@@ -89,21 +89,7 @@ func toFill(dir string, r *repair.Result) error {
 	})
 }
 
-// sheetName returns how the sheet of a supplier is called: without what no name of a sheet may have.
+// sheetName returns how the sheet of a supplier is called.
 func sheetName(supplier string) string {
-	name := strings.Map(func(r rune) rune {
-		if strings.ContainsRune(`[]:*?/\`, r) || r < ' ' {
-			return ' '
-		}
-		return r
-	}, supplier)
-	name = strings.Trim(strings.TrimSpace(name), "'")
-	for utf8.RuneCountInString(name) > 31 {
-		_, last := utf8.DecodeLastRuneInString(name)
-		name = name[:len(name)-last]
-	}
-	if name == "" {
-		return "To fill in"
-	}
-	return name
+	return cmp.Or(workbook.SheetName(supplier), "To fill in")
 }
