@@ -48,7 +48,7 @@ func Example() {
 	// Output:
 	// 40 <nil>
 	// 4 zetanum.toml, line 3: the rulebook is wrong: [labels] size: is 10 or more
-	// 0 zetanum.toml, line 2, column 1: the rulebook is wrong: there is no key "labels.sise" (did you mean "size"? For example: size = 40)
+	// 0 zetanum.toml, line 2, column 1: the rulebook is wrong: there is no key "labels.sise" (did you mean "size"? For example: size = 40); the command ‹help jobs› shows how jobs are done
 	// 1| [labels]
 	// 2| sise = 40
 	//  | ~~~~ unknown field

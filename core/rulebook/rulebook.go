@@ -173,7 +173,7 @@ func (r *Rulebook) explain(err error) error {
 		first := strict.Errors[0]
 		row, col := first.Position()
 		return &Error{File: r.Path, Line: row, Column: col, Shown: catalogue.Shorten(first.String(), mostSaid),
-			Text: fmt.Sprintf("there is no key %q%s", catalogue.Shorten(strings.Join(first.Key(), "."), 80), r.suggest(first.Key()))}
+			Text: fmt.Sprintf("there is no key %q%s; the command ‹help jobs› shows how jobs are done", catalogue.Shorten(strings.Join(first.Key(), "."), 80), r.suggest(first.Key()))}
 	}
 	var wrong *toml.DecodeError
 	if errors.As(err, &wrong) {

@@ -197,7 +197,7 @@ func (s *session) call(c command, args []string) (int, error) {
 			}
 			return exitUsage, &usageError{
 				message: err.Error(),
-				more:    fmt.Sprintf("“zetanum help %s” shows the flags of this command.", c.about().name),
+				more:    fmt.Sprintf("“zetanum help %s” shows the flags of this command, and “zetanum help jobs” how jobs are done.", c.about().name),
 			}
 		}
 		rest := flags.Args()

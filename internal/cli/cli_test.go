@@ -414,7 +414,7 @@ func TestSeveralFiles(t *testing.T) {
 // TestReferencePages: the reference pages are those that the program writes, and every finding is
 // explained.
 func TestReferencePages(t *testing.T) {
-	for page, args := range map[string][]string{"findings.md": {"finding", "-all"}, "rulebook.md": {"help", "rulebook"}} {
+	for page, args := range map[string][]string{"findings.md": {"finding", "-all"}, "rulebook.md": {"help", "rulebook"}, "jobs.md": {"help", "jobs"}} {
 		kept, err := os.ReadFile(filepath.Join("..", "..", "docs", page))
 		require.NoError(t, err)
 		assert.True(t, zetanum(t, ".", args...).stdout == string(kept), "run: go run ./cmd/zetanum %s > docs/%s", strings.Join(args, " "),

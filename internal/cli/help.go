@@ -1,9 +1,11 @@
 package cli
 
 import (
+	_ "embed"
 	"flag"
 	"fmt"
 	"io"
+	"regexp"
 	"runtime"
 
 	"zetanum/core/sections"
@@ -19,7 +21,7 @@ func (*helpCommand) about() about {
 		name: "help", args: "[COMMAND]",
 		short:    "explain a command",
 		long:     "Lists the commands, or explains one and its flags.",
-		examples: []string{"zetanum help repair", "zetanum help rulebook"},
+		examples: []string{"zetanum help repair", "zetanum help jobs", "zetanum help rulebook"},
 	}
 }
 
@@ -40,6 +42,10 @@ func (o *helpCommand) run(s *session, names []string) (int, error) {
 	p := s.printer()
 	if len(names) > 0 && names[0] == "rulebook" {
 		_, err := io.WriteString(s.stdout, terminal.Typed(sections.Reference()))
+		return exitOK, err
+	}
+	if len(names) > 0 && names[0] == "jobs" {
+		_, err := io.WriteString(s.stdout, jobs())
 		return exitOK, err
 	}
 	if len(names) > 0 {
@@ -64,9 +70,20 @@ func (o *helpCommand) run(s *session, names []string) (int, error) {
 	p.Head("Exit status")
 	p.Line("  0 nothing is held   1 something is held   2 wrong use   3 a file could not be read or written")
 	p.Line()
-	p.Line("“zetanum help COMMAND” explains one command and its flags, “zetanum help rulebook” every key of a rulebook.")
+	p.Line("“zetanum help COMMAND” explains one command and its flags, “zetanum help rulebook” every key of a rulebook, and “zetanum help jobs” how " +
+		"jobs are done.")
 	return exitOK, nil
 }
+
+//go:embed jobs.md
+var jobsText string
+
+// checked fits what the page says to its test: the file on which lines of a rulebook are tried, and what
+// comes of it.
+var checked = regexp.MustCompile(`<!-- .* -->\n\n`)
+
+// jobs returns the page of jobs.
+func jobs() string { return checked.ReplaceAllString(jobsText, "") }
 
 func printCommand(p *terminal.Printer, c command) {
 	about, flags := c.about(), newFlags(c)

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"regexp"
@@ -213,4 +214,39 @@ func TestBorrow(t *testing.T) {
 	assert.Equal(t, exitFailed, zetanum(t, dir, "check", "list.csv", "-borrow", "gone.csv", "-by", "sku", "-take", "weight").status)
 	c = zetanum(t, dir, "check", "list.csv", "-borrow", "store.csv", "-by", "sku", "-take", "weight", "-json")
 	assert.Contains(t, c.stdout, `"unasked": 1`)
+}
+
+// TestJobs: the lines that the page of jobs gives for each job do it, on the files of the demo, and leave their
+// own result as it is.
+func TestJobs(t *testing.T) {
+	page, err := os.ReadFile("jobs.md")
+	require.NoError(t, err)
+	dir := t.TempDir()
+	require.Equal(t, exitOK, zetanum(t, dir, "demo").status)
+	job := regexp.MustCompile("(?s)### ([^\n]*)\n[^#]*?<!-- ([^|]*) \\| (.*?) -->\n\n```toml\n(.*?)```")
+	jobs := job.FindAllStringSubmatch(string(page), -1)
+	assert.GreaterOrEqual(t, len(jobs)+strings.Count(string(page), "```sh"), 36)
+	assert.Equal(t, strings.Count(string(page), "```toml"), len(jobs)+1, "a job that is not tried; the whole example is")
+	for n, m := range jobs {
+		name, file, want := m[1], m[2], m[3]
+		writeFile(t, filepath.Join(dir, "zetanum-demo", "job.toml"), m[4])
+		out := fmt.Sprint("job", n)
+		c := zetanum(t, dir, "repair", filepath.Join("zetanum-demo", file), "-rules", filepath.Join("zetanum-demo", "job.toml"), "-out", out)
+		if !assert.LessOrEqual(t, c.status, exitHeld, "%s: %s", name, c.stderr) {
+			continue
+		}
+		ready := read(t, dir, out, "ready.csv")
+		switch rest := want[1:]; want[0] {
+		case '!':
+			assert.NotContains(t, ready, rest, name)
+		case '^':
+			assert.True(t, strings.HasPrefix(strings.TrimPrefix(ready, "\ufeff"), rest), "%s: %s", name, ready[:min(len(ready), 200)])
+		default:
+			assert.Contains(t, ready, want, name)
+		}
+		c = zetanum(t, dir, "repair", filepath.Join(out, "ready.csv"), "-rules", filepath.Join("zetanum-demo", "job.toml"), "-out", out+"again")
+		if assert.LessOrEqual(t, c.status, exitHeld, "%s: %s", name, c.stderr) {
+			assert.Equal(t, ready, read(t, dir, out+"again", "ready.csv"), name)
+		}
+	}
 }
