@@ -29,6 +29,7 @@ type Column struct {
 
 // A Cell is one cell of a column.
 type Cell struct {
+	Clean   string // the code, after [Compare]
 	Row     int
 	Cell    string
 	Numeric bool
@@ -122,7 +123,7 @@ type Answers struct {
 }
 
 // Compare sets answers against the codes of a column. Codes count as equal
-// whatever their form; one that is sent or answered twice counts once.
+// whatever their form; one that is sent twice stands in a list twice, one that is answered twice counts once.
 func Compare(sent, answers *Column) *Answers {
 	a := new(Answers)
 	back := make(map[uint64]bool)
@@ -136,11 +137,10 @@ func Compare(sent, answers *Column) *Answers {
 	asked := make(map[uint64]bool)
 	for _, cell := range sent.Cells {
 		code := sent.code(&cell)
+		cell.Clean = code.String()
 		switch {
 		case !code.IsValid():
 			a.Unusable = append(a.Unusable, cell)
-			continue
-		case asked[code.Key()]:
 			continue
 		case back[code.Key()]:
 			a.Answered = append(a.Answered, cell)
@@ -151,6 +151,7 @@ func Compare(sent, answers *Column) *Answers {
 	}
 	for _, cell := range answers.Cells {
 		if code := answers.code(&cell); code.IsValid() && !asked[code.Key()] {
+			cell.Clean = code.String()
 			a.Unasked = append(a.Unasked, cell)
 			asked[code.Key()] = true
 		}

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/heading"
 )
@@ -64,7 +65,7 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 		h = first
 	}
 	switch n := t.opt.HeadingRow; {
-	case t.opt.NoHeadings:
+	case t.opt.NoHeadings, n == 0 && most == 0 && bareCodes(rows):
 		return -1, t.makeUp(rows)
 	case n-t.skipped > len(rows) || n > 0 && rows[n-t.skipped-1].Blank():
 		return 0, t.fail(ErrBlankRow, fmt.Sprintf("row %d", n), "Name the row that has the headings with the setting ‹heading-row›.")
@@ -105,6 +106,30 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	}
 	return h, nil
 }
+
+// bareCodes reports whether rows are a bare list: one column of codes, with one in the first row, where headings
+// would be.
+func bareCodes(rows []catalogue.Row) bool {
+	codes, filled := 0, 0
+	for i := range rows {
+		if rows[i].Blank() {
+			continue
+		}
+		if len(rows[i].Cells) != 1 {
+			return false
+		}
+		filled++
+		if _, err := barcode.Parse(strings.TrimSpace(rows[i].Cells[0])); err == nil {
+			codes++
+		} else if filled == 1 {
+			return false
+		}
+	}
+	return codes > 0 && 10*codes >= bareShare*filled
+}
+
+// bareShare is which share of the rows, in tenths, are codes in a bare list of them.
+const bareShare = 7
 
 // hasNumbers reports whether at least two cells of a row are filled, and one begins with a
 // digit, as headings seldom do.

@@ -248,7 +248,11 @@ func (o *barcodeCommand) compare(s *session, rules rescue.Rules) (int, error) {
 	}
 	back, err := reference.ReadColumn(o.answers, "", sheet.Options{Spool: temp.Dir}, rules)
 	if err != nil {
-		return exitFailed, err
+		var trouble *sheet.Error
+		if errors.As(err, &trouble) && errors.Is(err, sheet.ErrNoColumn) {
+			trouble.Do = "Put EAN or Barcode above the column of the codes in it."
+		}
+		return exitFailed, fmt.Errorf("-answers %w", err)
 	}
 	a := reference.Compare(sent, back)
 	status := exitOK
@@ -261,7 +265,7 @@ func (o *barcodeCommand) compare(s *session, rules rescue.Rules) (int, error) {
 			return exitUsage, usagef("-print %s: it must be answered, unanswered or unasked", o.print)
 		}
 		for _, c := range cells {
-			fmt.Fprintln(terminal.Data(s.stdout), c.Cell)
+			fmt.Fprintln(terminal.Data(s.stdout), c.Clean)
 		}
 		return status, nil
 	}

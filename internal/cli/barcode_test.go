@@ -143,3 +143,26 @@ func TestScanList(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "SKU,EAN,Title\n007,9521234000037,Smoker\nA2,9521234000020,Veil\nA3,,Hat\n", string(ready))
 }
+
+// TestBareCodes: a bare list of codes is read by every command, whatever stands in its first row; of codes that
+// were set against answers each stays that was sent, cleaned, and a message says of which file it speaks.
+func TestBareCodes(t *testing.T) {
+	dir := t.TempDir()
+	codes := someCodes(4)
+	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,EAN,Title\nA,"+codes[0]+",x\nB,"+codes[1]+",y\nC,"+codes[2]+",z\n")
+	zetanum(t, dir, "repair", "list.csv", "-only", "barcode", "-plain", "-out", "bare")
+	bare := filepath.Join("bare", "ready.csv")
+	require.Equal(t, strings.Join(codes[:3], "\n")+"\n", read(t, dir, bare))
+	for _, args := range [][]string{{bare}, {"check", bare}, {"barcode", "-file", bare}, {"barcode", "-file", "list.csv", "-answers", bare}} {
+		c := zetanum(t, dir, args...)
+		assert.Equal(t, 0, c.status, "%v: %s", args, c.stderr)
+	}
+	assert.Contains(t, zetanum(t, dir, "check", bare).stdout, "All 3 rows are ready")
+
+	writeFile(t, filepath.Join(dir, "sent.csv"), "EAN\n "+codes[0]+"\n"+codes[0]+"\n"+codes[3]+"\n"+codes[3]+".0\n")
+	assert.Equal(t, codes[3]+"\n"+codes[3]+"\n", zetanum(t, dir, "barcode", "-file", "sent.csv", "-answers", bare, "-print", "unanswered").stdout)
+	assert.Equal(t, codes[0]+"\n"+codes[0]+"\n", zetanum(t, dir, "barcode", "-file", "sent.csv", "-answers", bare, "-print", "answered").stdout)
+	writeFile(t, filepath.Join(dir, "odd.csv"), "Title,Price\nx,3\n")
+	assert.Contains(t, zetanum(t, dir, "barcode", "-file", "sent.csv", "-answers", "odd.csv").stderr,
+		"-answers odd.csv: there is no such column (none of barcodes was recognised). Put EAN or Barcode above")
+}
