@@ -65,7 +65,13 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 		h = first
 	}
 	switch n := t.opt.HeadingRow; {
-	case t.opt.NoHeadings, n == 0 && most == 0 && bareCodes(rows):
+	case n == 0 && most == 0 && bareCodes(rows):
+		err := t.makeUp(rows)
+		if err == nil && t.Columns.Fields[0] == catalogue.Unknown {
+			t.Columns.Fields[0], t.ByCells = catalogue.Barcode, []int{0}
+		}
+		return -1, err
+	case t.opt.NoHeadings:
 		return -1, t.makeUp(rows)
 	case n-t.skipped > len(rows) || n > 0 && rows[n-t.skipped-1].Blank():
 		return 0, t.fail(ErrBlankRow, fmt.Sprintf("row %d", n), "Name the row that has the headings with the setting ‹heading-row›.")
