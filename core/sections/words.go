@@ -6,6 +6,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
+	"zetanum/core/markup"
 	"zetanum/core/rulebook"
 	"zetanum/core/steps"
 	"zetanum/core/wording"
@@ -150,6 +151,7 @@ type textRule struct {
 	condition.Scope
 	words string
 	once  bool // it may change its own result again
+	html  bool // in a column of HTML cells without tags are HTML to it, too
 }
 
 // Order orders that texts are changed: those that are replaced, then those that
@@ -204,17 +206,17 @@ func (w *wordsSection) rules() (rules []textRule, err error) {
 			return nil, err
 		}
 		rules = append(rules, textRule{r.Finds, r.Apply, r.ApplyHTML, catalogue.RuleReplace, "replace", i, rule.Fields, rule.Scope,
-			rule.String(), rule.Once})
+			rule.String(), rule.Once, true})
 	}
 	for i := range *w.around {
 		rule := &(*w.around)[i]
-		rules = append(rules, textRule{nil, rule.Apply, nil, catalogue.RuleAround, "around", i, rule.Fields, rule.Scope, rule.String(),
-			false})
+		rules = append(rules, textRule{nil, rule.Apply, rule.ApplyHTML, catalogue.RuleAround, "around", i, rule.Fields, rule.Scope, rule.String(),
+			false, false})
 	}
 	for i := range *w.closing {
 		rule := &(*w.closing)[i]
 		rules = append(rules, textRule{nil, rule.Apply, rule.ApplyHTML, catalogue.RuleClosing, "closing", i, rule.Fields, rule.Scope,
-			rule.String(), false})
+			rule.String(), false, rule.HTML()})
 	}
 	return rules, nil
 }
@@ -296,8 +298,8 @@ func (c *textColumn) apply(cell string, r *steps.RowAt, used func(*fittedRule)) 
 			continue
 		}
 		apply := rule.textRule.apply
-		if c.kind == catalogue.HTMLKind {
-			apply = rule.inHTML
+		if c.kind == catalogue.HTMLKind && (rule.html || markup.HasTags(cell)) {
+			apply = rule.inHTML // plain text in a description is plain text
 		}
 		if after, yes := apply(cell); yes {
 			cell, changed = after, true

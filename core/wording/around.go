@@ -1,11 +1,13 @@
 package wording
 
 import (
+	"html"
 	"strings"
 	"unicode/utf8"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/condition"
+	"zetanum/core/markup"
 )
 
 // An AroundRule puts words before or after a text: [[around]].
@@ -49,16 +51,62 @@ func (r *AroundRule) Apply(text string) (after string, changed bool) {
 		return text, false
 	}
 	before, behind := strings.TrimSpace(r.Before), strings.TrimSpace(r.After)
-	if before != "" && !beginsWith(after, before) {
+	words := strings.Join(strings.Fields(after), " ") // stray spaces hide no words
+	if before != "" && !beginsWith(words, before) {
 		after, changed = before+" "+after, true
 	}
-	if behind != "" && !endsWith(after, behind) {
+	if behind != "" && !endsWith(words, behind) {
 		after, changed = after+" "+behind, true
 	}
 	if !changed {
 		return text, false
 	}
 	return after, true
+}
+
+// ApplyHTML does the same with HTML: the words stand inside the element with which the text begins or ends,
+// so that they are part of it.
+func (r *AroundRule) ApplyHTML(text string) (after string, changed bool) {
+	words := strings.Join(strings.Fields(markup.Words(text)), " ")
+	if words == "" {
+		return text, false
+	}
+	before, behind := strings.TrimSpace(r.Before), strings.TrimSpace(r.After)
+	if before != "" && beginsWith(words, before) {
+		before = ""
+	}
+	if behind != "" && endsWith(words, behind) {
+		behind = ""
+	}
+	if before == "" && behind == "" {
+		return text, false
+	}
+	from, to := textIn(text)
+	if behind != "" {
+		text = text[:to] + " " + html.EscapeString(behind) + text[to:]
+	}
+	if before != "" {
+		text = text[:from] + html.EscapeString(before) + " " + text[from:]
+	}
+	return text, true
+}
+
+// textIn returns where the first text of HTML begins that is no white space, and where the last ends.
+func textIn(source string) (from, to int) {
+	from = -1
+	at := 0
+	for s := markup.NewScanner(source); s.Next(); {
+		raw := s.Token().Raw
+		if kind := s.Token().Kind; kind == markup.Entity || kind == markup.Text && strings.TrimSpace(raw) != "" {
+			begin := at + len(raw) - len(strings.TrimLeft(raw, " \t\r\n"))
+			if from < 0 {
+				from = begin
+			}
+			to = at + len(strings.TrimRight(raw, " \t\r\n"))
+		}
+		at += len(raw)
+	}
+	return max(from, 0), to
 }
 
 // beginsWith reports whether a text begins with whole words.

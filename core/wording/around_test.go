@@ -47,3 +47,24 @@ func FuzzAround(f *testing.F) {
 		assert.False(t, changed)
 	})
 }
+
+// TestAroundHTML: words stand inside the elements with which HTML begins and ends, and are not put there again.
+func TestAroundHTML(t *testing.T) {
+	rule := AroundRule{Before: "New:", After: "(oak & ash)"}
+	for source, want := range map[string]string{
+		"<p>Rich</p>": "<p>New: Rich (oak &amp; ash)</p>",
+		"<p> <b>Rich</b> text.</p><ul><li>a</li></ul>": "<p> <b>New: Rich</b> text.</p><ul><li>a (oak &amp; ash)</li></ul>",
+		"<p>new:  Rich (Oak &amp; Ash)</p>":            "<p>new:  Rich (Oak &amp; Ash)</p>",
+		"<p>&amp; more</p>":                            "<p>New: &amp; more (oak &amp; ash)</p>",
+		"<!-- x --><p>a</p><br>":                       "<!-- x --><p>New: a (oak &amp; ash)</p><br>",
+		"<p> </p>":                                     "<p> </p>",
+		"":                                             "",
+	} {
+		after, changed := rule.ApplyHTML(source)
+		assert.Equal(t, want, after, source)
+		assert.Equal(t, want != source, changed, source)
+		again, changed := rule.ApplyHTML(after)
+		assert.Equal(t, after, again, source)
+		assert.False(t, changed, source)
+	}
+}

@@ -40,8 +40,15 @@ func (r *ClosingRule) Apply(text string) (after string, changed bool) {
 	if strings.TrimSpace(text) == "" || r.closes(text) {
 		return text, false
 	}
-	return strings.TrimRight(text, " \t\r\n") + " " + strings.TrimSpace(r.Text), true
+	between := " "
+	if strings.Contains(strings.TrimSpace(text), "\n") {
+		between = "\n" // the text has lines of its own
+	}
+	return strings.TrimRight(text, " \t\r\n") + between + strings.TrimSpace(r.Text), true
 }
+
+// HTML reports whether the closing text is HTML.
+func (r *ClosingRule) HTML() bool { return markup.HasTags(r.Text) }
 
 // ApplyHTML does the same with HTML.
 func (r *ClosingRule) ApplyHTML(text string) (after string, changed bool) {
