@@ -165,6 +165,7 @@ func (j *Job) Abort() error {
 type Place struct {
 	Folder       string // "" if nothing was written
 	Edited, Open []string
+	Others       []string // folders of that name which are of another file, or of other work, and stay
 }
 
 // Commit completes the folder: run becomes part of its manifest.
@@ -188,6 +189,7 @@ func (j *Job) Commit(run any) (at Place, err error) {
 		case len(open) == 0 && err != nil:
 			return Place{}, err
 		case len(open) == 0 && len(changed) == 0 && !j.replaces(path):
+			at.Others = append(at.Others, path)
 			continue
 		case len(open) == 0 && len(changed) == 0:
 			if err := j.swap(path); !errors.Is(err, ErrInUse) {

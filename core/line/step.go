@@ -58,6 +58,10 @@ type List struct {
 	Name     string // of the file
 	Headings []string
 	Rest     func(enter func(cells ...string)) error // adds lines when all rows have been written; may be nil
+
+	// Known are columns whose cells stand in each line, from the one At on, as they are in the row that goes out.
+	Known []int
+	At    int
 }
 
 // cutter returns what tells where a part may end: before a row that begins a

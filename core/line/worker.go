@@ -338,6 +338,11 @@ func (w *worker) writeEntries(out *result) {
 		for len(out.lists) <= e.list {
 			out.lists = append(out.lists, nil)
 		}
+		if list := &w.run.Pipeline.Lists[e.list]; len(list.Known) > 0 {
+			for n, col := range list.Known {
+				e.cells[list.At+n] = w.log.product.Rows[e.index].Cell(col)
+			}
+		}
 		out.lists[e.list] = appendLine(out.lists[e.list], form, e.cells...)
 		countUp(&out.report.Listed, e.list, 1)
 	}

@@ -3,6 +3,7 @@ package products
 import (
 	"strings"
 	"unicode"
+	"unicode/utf8"
 
 	"zetanum/core/heading"
 )
@@ -51,7 +52,20 @@ func Shared(titles []string) (common string, rest []string, ok bool) {
 	}
 	first := words[0]
 	common = strings.TrimFunc(strings.Join(append(append([]string(nil), first[:front]...), first[len(first)-back:]...), " "), atEdge)
+	if letter, n := utf8.DecodeRuneInString(common); unicode.IsLower(letter) && beginUpper(titles) {
+		common = string(unicode.ToUpper(letter)) + common[n:]
+	}
 	return common, rest, strings.IndexFunc(common, unicode.IsLetter) >= 0
+}
+
+// beginUpper reports whether all titles begin with a capital.
+func beginUpper(titles []string) bool {
+	for _, t := range titles {
+		if letter, _ := utf8.DecodeRuneInString(strings.TrimSpace(t)); !unicode.IsUpper(letter) {
+			return false
+		}
+	}
+	return true
 }
 
 // separators are what stands between a title and what tells it from others.

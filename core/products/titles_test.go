@@ -13,7 +13,7 @@ func TestShared(t *testing.T) {
 	for titles, want := range map[string]string{
 		"Round veil, S#Round veil, M#Round veil, XL":                "Round veil: S, M, XL",
 		"Hive box (cedar)#Hive box (pine, oiled)":                   "Hive box: cedar, pine, oiled",
-		"S round veil#M round veil":                                 "round veil: S, M",
+		"S round veil#M round veil":                                 "Round veil: S, M",
 		"Beeswax candle 10 cm natural#beeswax candle 15 cm natural": "Beeswax candle natural: 10 cm, 15 cm",
 		"Veil – black#Veil - white":                                 "Veil: black, white",
 		"Wax 1 kg#Wax 500 g":                                        "Wax: 1 kg, 500 g",

@@ -172,7 +172,7 @@ func TestOrderOfSteps(t *testing.T) {
 		delete(want, "run.json")
 		for _, pair := range []string{
 			"shape, barcodes", "shape, orders", "text, skus", "text, products", "text, orders", "text, limits", "text, together",
-			"skus, barcodes", "skus, orders", "barcodes, orders", "barcodes, one row each", "products, options", "products, orders",
+			"skus, barcodes", "skus, orders", "barcodes, orders", "barcodes, one row each", "products, orders",
 			"one row each, limits", "one row each, image numbers", "image cells, orders", "image cells, together",
 			"orders, limits", "orders, one row for all", "orders, together", "orders, rows", "one row for all, image numbers",
 			"one row for all, together",

@@ -823,3 +823,32 @@ func TestRequiredWhereItBelongs(t *testing.T) {
 		assert.Equal(t, rows, strings.Trim(fmt.Sprint(missing), "[]"), rules)
 	}
 }
+
+// TestCombineInPairs: where a file has pairs of columns for the names and values of options, what differs in titles
+// goes into the first that says the same of all, as one does that stands for none; and variants that cannot be
+// told apart are still held.
+func TestCombineInPairs(t *testing.T) {
+	const head = "Slug,SKU,Title,Option 1 name,Option 1 value,Option 2 name,Option 2 value\n"
+	for name, test := range map[string]struct{ rows, ready string }{
+		"a default is replaced": {"veil-s,V1,Small veil,Title,Default,,\nveil-m,V2,Large veil,Title,Default,,\nbox,B,Box,Title,Default,,\n",
+			"veil-s,V1,Veil,Size,Small,,\nveil-s,V2,,Size,Large,,\nbox,B,Box,Title,Default,,\n"},
+		"a free pair is taken": {"veil-s,V1,Veil S,Colour,red,,\nveil-m,V2,Veil M,Colour,blue,,\n",
+			"veil-s,V1,Veil,Colour,red,Size,S\nveil-s,V2,,Colour,blue,Size,M\n"},
+		"variants alike": {"veil-s,V1,Veil S,Title,Default,,\nveil-m,V2,Veil S,Title,Default,,\n", ""},
+	} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", head+test.rows), filepath.Join(dir, "out"))
+		book, err := sections.Load(write(t, dir, rulebook.Name, "[products]\ntogether = [[\"V1\", \"V2\"]]\noption_of_titles = \"Size\"\nsame_as_lead = [\"slug\"]\n"))
+		require.NoError(t, err, name)
+		opt.Book = *book
+		for range 2 {
+			r, err := Run(t.Context(), opt)
+			require.NoError(t, err, name)
+			assert.Equal(t, head+test.ready, ready(t, r), name)
+			if test.ready == "" {
+				break
+			}
+			opt.Input, opt.Target = filepath.Join(r.Folder, "ready.csv"), filepath.Join(dir, "again")
+		}
+	}
+}

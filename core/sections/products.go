@@ -232,9 +232,10 @@ func (s *Sheet) findTogether() (err error) {
 	return nil
 }
 
-// Adds returns the option that takes what differs in titles.
-func (p *productsSection) Adds(*Sheet) ([]string, error) {
-	if p.rules.OptionOfTitles == "" {
+// Adds returns the option that takes what differs in titles, unless the file has pairs of columns for the names
+// and values of options, of which one takes it.
+func (p *productsSection) Adds(s *Sheet) ([]string, error) {
+	if p.rules.OptionOfTitles == "" || len(s.Find(p.rules.OptionOfTitles)) == 0 && len(products.OptionPairs(&s.Columns)) > 0 {
 		return nil, nil
 	}
 	return []string{p.rules.OptionOfTitles}, nil
@@ -242,8 +243,8 @@ func (p *productsSection) Adds(*Sheet) ([]string, error) {
 
 // Order says which rows are parents, and that what differs in titles is an option.
 func (p *productsSection) Order(s *Sheet) error {
-	if p.rules.OptionOfTitles != "" {
-		s.Products.Declare(s.Find(p.rules.OptionOfTitles))
+	if cols := s.Find(p.rules.OptionOfTitles); p.rules.OptionOfTitles != "" && len(cols) > 0 {
+		s.Products.Declare(cols)
 	}
 	if p.rules.Parents == nil {
 		return nil

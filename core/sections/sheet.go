@@ -472,17 +472,17 @@ const (
 )
 
 func (s *Sheet) lostList() line.List {
-	return line.List{Name: LostName, Headings: slices.Concat(s.knownBy(), []string{"Barcode", "What is known"})}
+	return line.List{Name: LostName, Known: steps.KnownBy(&s.Columns), Headings: slices.Concat(s.knownBy(), []string{"Barcode", "What is known"})}
 }
 
 func (s *Sheet) missingList() line.List {
-	return line.List{Name: MissingName, Headings: slices.Concat(s.knownBy(), []string{"Barcode"})}
+	return line.List{Name: MissingName, Known: steps.KnownBy(&s.Columns), Headings: slices.Concat(s.knownBy(), []string{"Barcode"})}
 }
 
 func (s *Sheet) unknownList() line.List {
-	return line.List{Name: UnknownName, Headings: slices.Concat([]string{"Row", "Column", "Value", "What is open"}, s.knownBy())}
+	return line.List{Name: UnknownName, At: 4, Known: steps.KnownBy(&s.Columns), Headings: slices.Concat([]string{"Row", "Column", "Value", "What is open"}, s.knownBy())}
 }
 
 func (s *Sheet) differList() line.List {
-	return line.List{Name: DifferName, Headings: slices.Concat([]string{"Row", "Column", "Here", "Lead row", "There"}, s.knownBy())}
+	return line.List{Name: DifferName, At: 5, Known: steps.KnownBy(&s.Columns), Headings: slices.Concat([]string{"Row", "Column", "Here", "Lead row", "There"}, s.knownBy())}
 }

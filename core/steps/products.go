@@ -22,6 +22,8 @@ func OfOneProduct(s *Sheet, rules *products.Rules) (step line.Step, err error) {
 	if name := rules.OptionOfTitles; name != "" {
 		if cols := s.Find(name); len(cols) > 0 {
 			o.option = cols[0]
+		} else {
+			o.pairs = products.OptionPairs(&s.Columns)
 		}
 		if err := Unreserved(&s.Columns, o.option, Reserved, "[products] option_of_titles", name); err != nil {
 			return step, err
@@ -54,8 +56,12 @@ func OfOneProduct(s *Sheet, rules *products.Rules) (step line.Step, err error) {
 	if rules.Misplaced == "move" {
 		writes.Add(layout.Columns(products.OfProduct)...)
 	}
-	if o.option >= 0 {
+	takes := o.option >= 0 || len(o.pairs) > 0
+	if takes {
 		writes.Add(o.title, o.option)
+	}
+	for _, pair := range o.pairs {
+		writes.Add(pair.Name, pair.Value)
 	}
 	step = line.Step{
 		Name:   NameProducts,
@@ -63,7 +69,7 @@ func OfOneProduct(s *Sheet, rules *products.Rules) (step line.Step, err error) {
 		Rules: []catalogue.Rule{catalogue.RuleAsLead, catalogue.RuleMoved, catalogue.RuleTitles, catalogue.RuleLeadOnly},
 		New:   idle,
 	}
-	if o.option >= 0 {
+	if takes {
 		step.Sources = catalogue.ColumnsOf(o.title)
 	}
 	if !writes.Empty() {
@@ -121,7 +127,8 @@ type ofOneProduct struct {
 	layout  *products.Layout
 	rules   *products.Rules
 	title   int
-	option  int // that takes what differs in the titles, or -1
+	option  int               // that takes what differs in the titles, or -1
+	pairs   []products.Option // of which one takes it with its name, where there is no column for it
 	columns *catalogue.Columns
 	same    []int // columns in which all rows get what the lead row has
 	once    []int // columns that only the lead row fills
@@ -150,7 +157,7 @@ func (o *ofOneProduct) Repair(p *catalogue.Product, log *line.Log) {
 	if lead < 0 {
 		return
 	}
-	if o.option >= 0 && o.title >= 0 {
+	if (o.option >= 0 || len(o.pairs) > 0) && o.title >= 0 {
 		o.titles(p, lead, log)
 	}
 	for _, col := range o.layout.Columns(products.OfProduct) {
@@ -208,6 +215,12 @@ func (o *ofOneProduct) titles(p *catalogue.Product, lead int, log *line.Log) {
 	if !differ || rows[0] != p.Rows[lead] {
 		return
 	}
+	option := products.Option{Name: -1, Value: o.option}
+	if o.option < 0 {
+		if option = o.pair(rows); option.Value < 0 {
+			return // all options are used: they tell the products apart already
+		}
+	}
 	common, rest, ok := products.Shared(titles)
 	if _, settled := o.differ[o.title]; !ok && settled {
 		return // so the rulebook says which of them counts
@@ -228,10 +241,28 @@ func (o *ofOneProduct) titles(p *catalogue.Product, lead int, log *line.Log) {
 		if !row.Wide && o.columns.Added > 0 {
 			row.Extend(o.columns.Own(), o.columns.Added)
 		}
-		if row.Cell(o.option) == "" {
-			log.Set(row, o.option, o.texts.Clean(rest[i], o.columns.Kind(o.option)), catalogue.RuleTitles, catalogue.Ordered, "")
+		if option.Name >= 0 {
+			log.Set(row, option.Name, o.rules.OptionOfTitles, catalogue.RuleTitles, catalogue.Ordered, "")
+		}
+		if option.Name >= 0 || row.Cell(option.Value) == "" {
+			log.Set(row, option.Value, o.texts.Clean(rest[i], o.columns.Kind(option.Value)), catalogue.RuleTitles, catalogue.Ordered, "")
 		}
 	}
+}
+
+// pair returns the first pair of option columns that says nothing of what rows differ in: it is empty, or says the
+// same in all of them, as an option does that stands for none. Its value is -1 if there is none.
+func (o *ofOneProduct) pair(rows []*catalogue.Row) products.Option {
+	for _, pair := range o.pairs {
+		same := true
+		for _, row := range rows {
+			same = same && row.Cell(pair.Value) == rows[0].Cell(pair.Value) && row.Cell(pair.Name) == rows[0].Cell(pair.Name)
+		}
+		if same {
+			return pair
+		}
+	}
+	return products.Option{Name: -1, Value: -1}
 }
 
 // settle makes a column of a product say one thing, in the lead row.

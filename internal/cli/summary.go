@@ -360,6 +360,9 @@ func (s summary) files() {
 	for _, e := range s.r.Open {
 		s.WrapHanging("", "", s.Open("Not replaced, because another program has it open: ")+e+". Close it there, and the next run replaces it.")
 	}
+	if n := len(s.r.Others); n > 0 && s.r.Settings.With == "" {
+		s.WrapHanging("", "", "The name has a number because "+s.r.Others[0]+" is the output of another file, or of mended rows, and stays.")
+	}
 	if s.r.Kept {
 		s.WrapHanging("", "", s.Open("The output of an earlier run was kept: ")+
 			"it is of the same file as it was before somebody saved it again, and more of its rows were ready. Name it with -trust to "+
