@@ -113,7 +113,7 @@ func TestOrders(t *testing.T) {
 	}
 	path := write(t, t.TempDir(), "list.csv", "SKU,EAN\nA,9521234000013\n")
 	opt := fixed(path, "")
-	opt.Book.Barcode.Second = "Nowhere"
+	opt.Said = catalogue.Decisions{{Finding: catalogue.BarcodeLeadingZero, Column: "Nowhere"}}
 	_, err := Run(t.Context(), opt)
 	assert.ErrorIs(t, err, sections.ErrOnly)
 }

@@ -88,6 +88,20 @@ func (s *barcodeSection) Files() (names []*string) {
 	return names
 }
 
+// Adds returns the columns that take codes of another one, and the second of two codes.
+func (b *barcodeSection) Adds(s *Sheet) (names []string, err error) {
+	if s.Columns.First(catalogue.Barcode) < 0 {
+		return nil, nil
+	}
+	names = slices.Sorted(maps.Keys(b.rules.Fill))
+	if b.rules.Second != "" {
+		names = append(names, b.rules.Second)
+	}
+	return slices.DeleteFunc(names, func(name string) bool {
+		return slices.ContainsFunc(s.Columns.Headings, func(h string) bool { return columns.Same(h, name) })
+	}), nil
+}
+
 // Order says how the codes are judged.
 func (b *barcodeSection) Order(s *Sheet) error {
 	s.Codes.Rules, s.Codes.Decisions = *b.rules, s.Decisions
@@ -115,6 +129,10 @@ func (b *barcodeSection) Order(s *Sheet) error {
 	return nil
 }
 
+// mostScanned is the size of the largest file without barcodes whose products are listed to be scanned: nobody
+// scans more.
+const mostScanned = 1 << 20
+
 // Steps judges SKUs and barcodes: those of the sheet, and those that have been borrowed
 // into a column of their own.
 func (*barcodeSection) Steps(s *Sheet) error {
@@ -123,6 +141,9 @@ func (*barcodeSection) Steps(s *Sheet) error {
 		if col < s.Columns.Own() || s.borrowed(s.Columns.Headings[col]) {
 			s.Add(StageBarcodes, steps.Barcodes(&s.Sheet, col))
 		}
+	}
+	if len(s.placed[StageBarcodes]) == 0 && s.Extent <= mostScanned {
+		s.Add(StageBarcodes, steps.Uncoded(&s.Sheet))
 	}
 	return nil
 }

@@ -68,6 +68,24 @@ func Barcodes(s *Sheet, col int) line.Step {
 	}
 }
 
+// Uncoded is the step that lists the products of a sheet without barcodes, so that somebody can scan them.
+func Uncoded(s *Sheet) line.Step {
+	list, known := s.Codes.Missing, s.known()
+	return line.Step{Name: NameBarcodes, Before: changing, Reads: s.Products.RoleColumns(), Glances: catalogue.ColumnsOf(known...),
+		New: always(func(p *catalogue.Product, log *line.Log) {
+			for i, row := range p.Rows {
+				if p.Role(i)&catalogue.Variant == 0 || log.IsAside(i) {
+					continue
+				}
+				cells := make([]string, 0, len(known)+1)
+				for _, col := range known {
+					cells = append(cells, row.Cell(col))
+				}
+				log.Enter(list, i, append(cells, "")...)
+			}
+		})}
+}
+
 type barcodes struct {
 	*lookup
 	evidence *rescue.Evidence
@@ -142,6 +160,9 @@ func (b *barcodes) known(row *catalogue.Row, i int, v *rescue.Verdict, log *line
 // fillOthers writes a whole code into the columns that are to be filled with it,
 // in their form.
 func (b *barcodes) fillOthers(row *catalogue.Row, code barcode.Code, log *line.Log) {
+	if own := b.table.Columns.Own(); len(b.fill) > 0 && !row.Wide && b.table.Columns.Added > 0 {
+		row.Extend(own, b.table.Columns.Added)
+	}
 	for _, f := range b.fill {
 		if f.col >= len(row.Cells) || row.Cells[f.col] != "" {
 			continue
@@ -171,12 +192,16 @@ func (b *barcodes) object(row *catalogue.Row, out barcode.Code, log *line.Log) (
 func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue.Verdict, log *line.Log) barcode.Code {
 	row := p.Rows[i]
 	cell := row.Cells[b.col]
+	if r.Form == rescue.TwoCodes && b.second >= b.table.Columns.Own() && !row.Wide {
+		row.Extend(b.table.Columns.Own(), b.table.Columns.Added)
+	}
 	if r.Form == rescue.TwoCodes && b.second >= 0 && row.Cell(b.second) == "" && b.second < len(row.Cells) {
 		if codes := rescue.Codes(cell); len(codes) == 2 {
 			log.Set(row, b.col, b.evidence.Write(codes[0]).String(), catalogue.RuleSecond, catalogue.Ordered, "")
 			log.Set(row, b.second, b.evidence.Write(codes[1]).String(), catalogue.RuleSecond, catalogue.Ordered, "")
 			log.Claim(ClaimBarcode, codes[0].Key(), i, b.col)
 			log.Claim(ClaimBarcode, codes[1].Key(), i, b.second)
+			b.fillOthers(row, codes[0], log)
 			return codes[0]
 		}
 	}

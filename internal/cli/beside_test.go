@@ -9,6 +9,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 
 	"zetanum/core/barcode"
 )
@@ -100,4 +101,29 @@ func TestBorrowWhatIsProved(t *testing.T) {
 	assert.Contains(t, c.stdout, "borrow barcode from counted/ready.csv as it was by title")
 	assert.Equal(t, want.String(), read(t, dir, "once-more", "ready.csv"))
 	assert.Contains(t, zetanum(t, dir, "check", "yarns.csv", "-borrow", dir, "-by", "title", "-take", "barcode").stderr, "is not an output of ours")
+}
+
+// TestCodesIntoNewColumns: columns that take codes are added where they are not there; a file without barcodes gets
+// its list to scan into, which is borrowed from.
+func TestCodesIntoNewColumns(t *testing.T) {
+	dir := t.TempDir()
+	codes := someCodes(3)
+	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,Title,EAN\nA,x,"+codes[0]+"\nB,y,"+codes[1]+" / "+codes[2]+"\n")
+	writeFile(t, filepath.Join(dir, "rules.toml"), "[barcode]\nfill = { GTIN = \"gtin-14\" }\nsecond = \"EAN 2\"\n")
+	want := "SKU,Title,EAN,GTIN,EAN 2\nA,x," + codes[0] + ",0" + codes[0] + ",\nB,y," + codes[1] + ",0" + codes[1] + "," + codes[2] + "\n"
+	zetanum(t, dir, "repair", "list.csv", "-rules", "rules.toml", "-out", "first")
+	assert.Equal(t, want, read(t, dir, "first", "ready.csv"))
+	zetanum(t, dir, "repair", filepath.Join("first", "ready.csv"), "-rules", "rules.toml", "-out", "again")
+	assert.Equal(t, want, read(t, dir, "again", "ready.csv"))
+
+	writeFile(t, filepath.Join(dir, "bare.csv"), "SKU,Title,Price\nA,x,1\n,,\nB,y,2\n")
+	c := zetanum(t, dir, "repair", "bare.csv")
+	assert.Contains(t, strings.Join(strings.Fields(c.stdout), " "), "2 products without a barcode, to scan into; then add -borrow scan-list.xlsx -by sku -take barcode")
+	book, err := excelize.OpenFile(filepath.Join(dir, "bare.repaired", "scan-list.xlsx"))
+	require.NoError(t, err)
+	require.NoError(t, book.SetCellStr("Scan list", "C2", codes[0]))
+	require.NoError(t, book.SetCellStr("Scan list", "C3", codes[1]))
+	require.NoError(t, book.SaveAs(filepath.Join(dir, "scan-list.xlsx")))
+	zetanum(t, dir, "repair", "bare.csv", "-borrow", "scan-list.xlsx", "-by", "sku", "-take", "barcode", "-out", "scanned")
+	assert.Equal(t, "SKU,Title,Price,Barcode\nA,x,1,"+codes[0]+"\nB,y,2,"+codes[1]+"\n", read(t, dir, "scanned", "ready.csv"))
 }

@@ -28,7 +28,7 @@ func TestRulebook(t *testing.T) {
 		{"[barcode]\nwrite_as = \"ean\"\naccept = [\"ean-13\", \"pzn\"]\n", 2, "",
 			`[barcode] write_as: there is no form "ean"; the forms are: as-is ean-13 gtin-14 shortest`},
 		{"[barcode\n", 2, "", "zetanum.toml, line 1"},
-		{"[barcode]\nsecond = \"Other\"\n", 2, "", "the headings are: SKU, EAN, Title"},
+		{"[columns]\ncopy = { X = \"Other\" }\n", 2, "", "the headings are: SKU, EAN, Title"},
 		{"[barcode]\ntrusted = [\"gone.csv\"]\n", 3, "", "gone.csv"},
 	} {
 		dir := t.TempDir()

@@ -417,8 +417,11 @@ func (s summary) files() {
 		rows = append(rows, []string{steps.ToFillBook, plural(n, "row", "rows") + " in which something required is missing, to fill in; it comes back with -with"})
 	}
 	if n := s.r.Listed(sections.MissingName); n > 0 {
-		rows = append(rows, []string{sections.ScanName, plural(n, "product", "products") +
-			" without a barcode, to scan into; then name it with -trust"})
+		then := "then name it with -trust"
+		if s.r.Source.Columns.First(catalogue.Barcode) < 0 {
+			then = "then add -borrow " + sections.ScanName + " -by sku -take barcode"
+		}
+		rows = append(rows, []string{sections.ScanName, plural(n, "product", "products") + " without a barcode, to scan into; " + then})
 	}
 	if n := s.r.Returned.Len(); s.r.Settings.With != "" {
 		rows = append(rows, []string{repair.MendedName, plural(n, "row", "rows") + " that people have mended, for further runs"})
