@@ -405,7 +405,8 @@ func (s *Sheet) overThere(over bool, key string, col int) error {
 // is added.
 func (s *Sheet) looksLike(col int) (alike []string) {
 	for _, h := range reference.LookAlikes(s.Columns.Headings[:s.Columns.Own()], s.Columns.Headings[col]) {
-		if at := slices.Index(s.Columns.Headings, h); s.Columns.Fields[at] == catalogue.Unknown {
+		at := slices.Index(s.Columns.Headings, h)
+		if s.Columns.Fields[at] == catalogue.Unknown && !slices.Contains(s.Plan.Gone, at) { // what is dropped is known
 			alike = append(alike, h)
 		}
 	}

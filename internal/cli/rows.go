@@ -15,6 +15,7 @@ const (
 	mostRowsShown = 20
 	lineShown     = 90 // characters
 	leastShown    = 8  // of a column that is wider
+	codeShown     = 14 // of one of codes
 )
 
 // showRows shows all rows of a small file, under what their columns mean. numbers are those of the rows, nil if
@@ -38,7 +39,7 @@ func showRows(p *terminal.Printer, title string, columns *catalogue.Columns, row
 				width = max(width, utf8.RuneCountInString(cells[col]))
 			}
 		}
-		least := min(width, leastShown) + 2
+		least := min(width, leastOf(columns, col)) + 2
 		switch {
 		case width == 0:
 		case taken+least > lineShown:
@@ -50,7 +51,7 @@ func showRows(p *terminal.Printer, title string, columns *catalogue.Columns, row
 	if len(shown) == 0 {
 		return
 	}
-	narrow(widths, lineShown-2*len(widths), func(n int) bool { return columns.Kind(shown[n]) == catalogue.CodeKind })
+	narrow(widths, lineShown-2*len(widths), func(n int) int { return leastOf(columns, shown[n]) })
 	t := &terminal.Table{}
 	if numbers != nil {
 		t.Headings, t.Right = []string{"row"}, []int{0}
@@ -79,23 +80,26 @@ func showRows(p *terminal.Printer, title string, columns *catalogue.Columns, row
 	}
 }
 
-// narrow makes the widest of columns narrower until all fit, those of codes last.
-func narrow(widths []int, room int, code func(n int) bool) {
-	for _, codes := range []bool{false, true} {
-		for {
-			sum, widest := 0, -1
-			for n, w := range widths {
-				if sum += w; code(n) == codes && w > leastShown && (widest < 0 || w > widths[widest]) {
-					widest = n
-				}
+// leastOf returns how many characters of a column are shown at least: of codes nearly all.
+func leastOf(columns *catalogue.Columns, col int) int {
+	if columns.Kind(col) == catalogue.CodeKind {
+		return codeShown
+	}
+	return leastShown
+}
+
+// narrow makes the widest of columns narrower until all fit; least says how narrow each may be.
+func narrow(widths []int, room int, least func(n int) int) {
+	for {
+		sum, widest := 0, -1
+		for n, w := range widths {
+			if sum += w; w > least(n) && (widest < 0 || w > widths[widest]) {
+				widest = n
 			}
-			if sum <= room {
-				return
-			}
-			if widest < 0 {
-				break
-			}
-			widths[widest]--
 		}
+		if sum <= room || widest < 0 {
+			return
+		}
+		widths[widest]--
 	}
 }

@@ -419,7 +419,7 @@ func (s summary) files() {
 	if n := s.r.Listed(sections.MissingName); n > 0 {
 		then := "then name it with -trust"
 		if s.r.Source.Columns.First(catalogue.Barcode) < 0 {
-			then = "then add -borrow " + sections.ScanName + " -by sku -take barcode"
+			then = "it comes back with -borrow"
 		}
 		rows = append(rows, []string{sections.ScanName, plural(n, "product", "products") + " without a barcode, to scan into; " + then})
 	}

@@ -15,7 +15,7 @@ import (
 
 // How much of each part of a summary is shown, so that it fits on a screen.
 const (
-	openShown     = 6  // with what to do
+	openShown     = 4  // with what to do
 	openListed    = 12 // besides these, a line each
 	repairedShown = 8
 	noticedShown  = 12
@@ -27,7 +27,11 @@ func (s summary) open() {
 	if len(open) == 0 {
 		return
 	}
-	s.Head("Open, what frees most rows first")
+	if open[0].Severity == catalogue.Error {
+		s.Head("Open, what frees most rows first")
+	} else {
+		s.Head("To decide, holds nothing back")
+	}
 	lets := false
 	for i := range open {
 		f := &open[i]
@@ -57,7 +61,7 @@ func (s summary) openEntries() (open []line.FindingCount, asked []repair.Questio
 		}
 	}
 	slices.SortStableFunc(open, func(a, b line.FindingCount) int {
-		return cmp.Or(b.Unlocks-a.Unlocks, b.Holds-a.Holds)
+		return cmp.Or(cmp.Compare(b.Severity, a.Severity), b.Unlocks-a.Unlocks, b.Holds-a.Holds)
 	})
 	return open, asked
 }
@@ -198,10 +202,11 @@ func frees(f *line.FindingCount) string {
 // noticed lists what holds nothing, and what was answered.
 func (s summary) noticed() {
 	var rows [][]string
+	asked := s.r.Questions()
 	for i := range s.r.Report.Found {
 		f := &s.r.Report.Found[i]
-		if f.Severity == catalogue.Error {
-			continue
+		if f.Severity == catalogue.Error || slices.ContainsFunc(asked, func(q repair.Question) bool { return q.Code == f.Code && q.Col == f.Col }) {
+			continue // it is listed as open
 		}
 		list := rowList(f.Examples)
 		if f.Cells > len(f.Examples) {
