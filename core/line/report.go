@@ -152,15 +152,20 @@ func (r *Report) Lacks(col, row int, sku string) {
 	l := &r.Lacking[i]
 	l.Rows++
 	if n := len(l.Keys); n < mostLacking || scatter(row) < scatter(l.Keys[n-1].Row) {
-		l.Keys = mergeLacks(l.Keys, []LackOf{{row, strings.Clone(sku)}})
+		key := LackOf{row, strings.Clone(sku)}
+		at, _ := slices.BinarySearchFunc(l.Keys, key, lackOrder)
+		l.Keys = slices.Insert(l.Keys, at, key)
+		l.Keys = l.Keys[:min(len(l.Keys), mostLacking)]
 	}
+}
+
+func lackOrder(a, b LackOf) int {
+	return cmp.Or(cmp.Compare(scatter(a.Row), scatter(b.Row)), cmp.Compare(a.SKU, b.SKU))
 }
 
 func mergeLacks(a, b []LackOf) []LackOf {
 	a = append(a, b...)
-	slices.SortFunc(a, func(x, y LackOf) int {
-		return cmp.Or(cmp.Compare(scatter(x.Row), scatter(y.Row)), cmp.Compare(x.SKU, y.SKU))
-	})
+	slices.SortFunc(a, lackOrder)
 	return a[:min(len(a), mostLacking)]
 }
 

@@ -218,7 +218,7 @@ func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
 		return nil, err
 	}
 	c := &line.Pipeline{
-		Grouping: s.Key.Grouping(), GroupedBy: s.Key.Columns(), Leans: s.Key.Leans,
+		Grouping: s.Key.Grouping(), GroupedBy: s.Key.Names(), Leans: s.Key.Leans,
 		Prepare: s.Table.Rejoin(), Ignore: steps.NoProduct(s.Table, look),
 		Claims: s.Claims, Lists: s.Lists, Repeats: repeats(&s.Book.Sheet),
 	}
@@ -236,7 +236,7 @@ func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
 	for _, said := range s.LeftOut {
 		s.Note("%s", said)
 	}
-	c.Steps, c.Whole = slices.Concat(s.placed[:]...), steps.NeedsAll(&s.Columns)
+	c.Steps, c.Whole = slices.Concat(s.placed[:]...), steps.NeedsAll(&s.Columns, s.Key)
 	var wrong *line.OrderError
 	if err := c.Check(); errors.As(err, &wrong) {
 		return nil, s.fits(s.sectionOf(wrong.Early), columns.Refuse("its rules read the column %q, into which [%s] writes when they "+

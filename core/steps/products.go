@@ -331,7 +331,7 @@ func Together(s *Sheet, list int) line.Step {
 	t.known = s.known()
 	return line.Step{
 		Name:  NameTogether,
-		Reads: s.everyColumn(), Learns: s.Key.Columns(), // an image row says nothing else, a copied one nothing of its own
+		Reads: s.everyColumn(), Learns: s.Key.Names(), // an image row says nothing else, a copied one nothing of its own
 		New: func(line.Aggregate) (line.Repairer, error) { return t, nil },
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
 			if i, key := t.keyOf(p, func(int) bool { return false }); i >= 0 {

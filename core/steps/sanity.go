@@ -66,7 +66,11 @@ func (c *sanity) repair(p *catalogue.Product, log *line.Log) {
 		}
 		c.offer(row, note)
 		for _, col := range c.stock {
-			if n, err := quantity.Parse(strings.TrimSpace(row.Cell(col))); err == nil && n.Sign() < 0 {
+			cell := row.Cell(col)
+			if strings.IndexByte(cell, '-') < 0 {
+				continue // nearly all
+			}
+			if n, err := quantity.Parse(strings.TrimSpace(cell)); err == nil && n.Sign() < 0 {
 				note(catalogue.StockNegative, col, catalogue.Facts{})
 			}
 		}
@@ -106,14 +110,22 @@ func (c *sanity) offer(row *catalogue.Row, note func(catalogue.Code, int, catalo
 
 // isPrice reports whether a cell is a number, perhaps with a currency beside it.
 func isPrice(cell string) bool {
+	marks := 0
 	for i := range len(cell) {
-		if c := cell[i]; (c < '0' || c > '9') && c != '.' && c != ',' {
-			_, ok := priceOf(cell)
-			return ok
+		if c := cell[i]; c < '0' || c > '9' {
+			if c == '.' || c == ',' {
+				marks++
+			} else {
+				marks = 2
+				break
+			}
 		}
 	}
-	_, err := quantity.Parse(cell)
-	return err == nil
+	if marks <= 1 && cell[0] >= '0' && cell[0] <= '9' {
+		return true // 12.50, as nearly all are
+	}
+	_, ok := priceOf(cell)
+	return ok
 }
 
 // priceOf reads a price: a number with the sign or the letters of a currency before or behind it, or with a
@@ -183,8 +195,8 @@ var pictureEnds = []string{".jpg", ".jpeg", ".png", ".webp", ".gif", ".avif", ".
 
 // noLink returns what of a cell of pictures is no link and no name of a file, "" if all of it is one.
 func noLink(cell string) string {
-	if cell == "" {
-		return ""
+	if cell == "" || strings.Contains(cell, "://") && !strings.ContainsAny(cell, " |;,\n\r\t") {
+		return "" // one link, as nearly all are
 	}
 	for part := range strings.FieldsFuncSeq(cell, func(r rune) bool { return strings.ContainsRune("|;,\n\r\t", r) }) {
 		part = strings.TrimSpace(part)

@@ -16,11 +16,11 @@ import (
 // NeedsAll returns what says whether a row of which only the first cells have
 // been read is needed with all of them: to see whether it is blank, to put it
 // right, because it has no SKU to be known by, or because that may be a heading or the
-// name of a table.
-func NeedsAll(columns *catalogue.Columns) func(*catalogue.Row) bool {
+// name of a table; or to see whether it goes with the row above, which nothing in them says.
+func NeedsAll(columns *catalogue.Columns, key *products.Key) func(*catalogue.Row) bool {
 	sku := columns.First(catalogue.SKU)
 	return func(row *catalogue.Row) bool {
-		if heading.MayName(row.Cell(sku)) {
+		if heading.MayName(row.Cell(sku)) || key.Title >= 0 && key.Unnamed(row) {
 			return true
 		}
 		at, _ := sheet.Torn(row)
