@@ -190,7 +190,9 @@ func (s summary) cameBack() {
 	if r := s.r.Returned; r != nil {
 		set := &s.r.Settings
 		s.said(r)
-		if n := r.Cells(); n > 0 || !r.Shop {
+		if n := r.Cells(); n == 0 && !r.Shop {
+			s.WrapHanging("", "  ", s.Open("Nothing is mended in "+set.Returned[len(set.Returned)-1]+": all that it says stands in the source, too."))
+		} else if n > 0 {
 			s.WrapHanging("", "  ", s.Good(fmt.Sprintf("%s that %s mended in %s: put together with %s.", plural(n, "cell", "cells"), be(n),
 				set.Returned[len(set.Returned)-1], set.With)))
 		}
