@@ -259,8 +259,12 @@ type Copied struct {
 	Slip     bool
 }
 
+// fewCompared is how many products must be there, besides the first, before one that shares something with the
+// one above stands out.
+const fewCompared = 3
+
 // Found returns, by the numbers of lead rows, what they may have kept: of columns in which
-// at least three of four products have something else than the one above. What others
+// at least three of four products, or all but one, have something else than the one above. What others
 // share by right cannot be told from a copy.
 func (c *Copier) Found(s *Copies) map[int][]Copied {
 	found := make(map[int][]Copied)
@@ -269,7 +273,7 @@ func (c *Copier) Found(s *Copies) map[int][]Copied {
 	}
 	for n := range s.columns {
 		of := &s.columns[n]
-		if 4*of.copied > of.compared {
+		if of.compared < fewCompared || of.copied > 1 && 4*of.copied > of.compared {
 			continue
 		}
 		for _, p := range of.pairs {

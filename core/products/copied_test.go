@@ -43,7 +43,7 @@ func TestCopiesMerge(t *testing.T) {
 				}
 			}
 			for i, c := range copied {
-				if 4*len(copied) <= len(rows)-1 {
+				if len(rows) > fewCompared && (len(copied) == 1 || 4*len(copied) <= len(rows)-1) {
 					want[at[i]] = append(want[at[i]], c)
 				}
 			}
