@@ -14,10 +14,8 @@ type Answers struct {
 	Of func(f *catalogue.Finding, row *catalogue.Row) (catalogue.Answer, catalogue.Ground)
 	// Codes are the findings of which it knows anything.
 	Codes [256]bool
-	// List is the number of the list of cells that go out although they are not settled, in
-	// which the cells of the columns Known say of which product.
-	List  int
-	Known []int
+	// List is the number of the list of cells that go out although they are not settled.
+	List int
 }
 
 // A pending answer is one that is carried out when the step that found something is done.
@@ -81,12 +79,7 @@ func (l *Log) enterOpen(p *pending) {
 		if row != p.row {
 			continue
 		}
-		line := make([]string, 0, 4+len(l.answers.Known))
-		line = append(line, l.headings[p.col], row.Cells[p.col], p.answer.String(), p.code.Entry().Title)
-		for _, col := range l.answers.Known {
-			line = append(line, row.Cell(col))
-		}
-		l.Enter(l.answers.List, i, append([]string{strconv.Itoa(row.Number)}, line...)...)
+		l.Enter(l.answers.List, i, strconv.Itoa(row.Number), l.headings[p.col], row.Cells[p.col], p.answer.String(), p.code.Entry().Title)
 		return
 	}
 }

@@ -339,6 +339,7 @@ func (w *worker) writeEntries(out *result) {
 			out.lists = append(out.lists, nil)
 		}
 		if list := &w.run.Pipeline.Lists[e.list]; len(list.Known) > 0 {
+			e.cells = append(e.cells, make([]string, max(0, list.At+len(list.Known)-len(e.cells)))...)
 			for n, col := range list.Known {
 				e.cells[list.At+n] = w.log.product.Rows[e.index].Cell(col)
 			}

@@ -183,7 +183,7 @@ func (s *Sheet) answers() (*line.Answers, error) {
 	if len(ruling) == 0 && len(open) == 0 {
 		return nil, nil
 	}
-	a := &line.Answers{Known: steps.KnownBy(&s.Columns)}
+	a := new(line.Answers)
 	keys := s.Keys()
 	for _, d := range ruling {
 		a.Codes[d.Finding] = true
@@ -211,7 +211,7 @@ func (s *Sheet) answers() (*line.Answers, error) {
 		}
 		return answer, ground
 	}
-	a.List = s.List(line.List{Name: AnsweredName,
+	a.List = s.List(line.List{Name: AnsweredName, At: 5, Known: steps.KnownBy(&s.Columns),
 		Headings: slices.Concat([]string{"Row", "Column", "Cell", "Answer", "What is open"}, s.knownBy())})
 	return a, nil
 }

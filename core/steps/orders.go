@@ -46,8 +46,7 @@ type Orders struct {
 	Failed error
 
 	failed    sync.Once
-	unknown   int   // the list that takes what lists do not have
-	known     []int // the columns by which somebody knows a product
+	unknown   int // the list that takes what lists do not have
 	soon      []Order
 	soonKeys  []func(row *catalogue.Row, add func(uint64))
 	lateKeys  []func(row *catalogue.Row, add func(uint64))
@@ -57,7 +56,7 @@ type Orders struct {
 
 // NewOrders begins with no order. unknown is the list that takes what lists do not have.
 func NewOrders(s *Sheet, unknown int) *Orders {
-	return &Orders{Sheet: s, unknown: unknown, known: KnownBy(&s.Columns)}
+	return &Orders{Sheet: s, unknown: unknown}
 }
 
 // A Phase is when the cells of one column are written, among the orders that write it.
@@ -201,11 +200,7 @@ func (o *Orders) Unknown(r *RowAt, code catalogue.Code, col int, cell string, fa
 		return
 	}
 	f := catalogue.Finding{Code: code, Cell: cell, Facts: facts}
-	cells := []string{strconv.Itoa(r.Number), o.Columns.Headings[col], cell, f.Sentence()}
-	for _, c := range o.known {
-		cells = append(cells, r.Cell(c))
-	}
-	r.Log.Enter(o.unknown, r.Index, cells...)
+	r.Log.Enter(o.unknown, r.Index, strconv.Itoa(r.Number), o.Columns.Headings[col], cell, f.Sentence())
 }
 
 // Find notes something about a cell.
@@ -464,7 +459,7 @@ func (o *Orders) step(name string, list []Order, keys []func(*catalogue.Row, fun
 		}
 	}
 	if len(list) > 0 {
-		step.Glances.Add(o.known...) // for lists
+		step.Glances.Add(o.known()...) // for lists
 		step.Glances.Add(o.Products.Columns(products.OfImage)...)
 		step.New = func(line.Aggregate) (line.Repairer, error) { return newCarrier(list, o), nil }
 	}

@@ -319,8 +319,7 @@ type togetherness struct {
 	key     *products.Key
 	kind    line.ClaimKind
 	columns *catalogue.Columns
-	list    int   // that takes what rows say differently
-	known   []int // the columns by which somebody knows a product
+	list    int // that takes what rows say differently
 }
 
 // Together is the step that looks whether the rows of a product belong together, and
@@ -328,7 +327,6 @@ type togetherness struct {
 func Together(s *Sheet, list int) line.Step {
 	t := &togetherness{layout: s.Products, key: s.Key, kind: s.Claim(line.Claim{Clash: catalogue.ProductScattered}), columns: &s.Columns,
 		list: list}
-	t.known = s.known()
 	return line.Step{
 		Name:  NameTogether,
 		Reads: s.everyColumn(), Learns: s.Key.Names(), // an image row says nothing else, a copied one nothing of its own
@@ -363,11 +361,7 @@ func (t *togetherness) Repair(p *catalogue.Product, log *line.Log) {
 		row := p.Rows[index]
 		log.Notice(code, row, col, row.Cell(col), facts)
 		if code == catalogue.ProductDiffers && !log.Judging() {
-			cells := []string{strconv.Itoa(row.Number), t.columns.Headings[col], row.Cell(col), strconv.Itoa(facts.Row), facts.Other}
-			for _, known := range t.known {
-				cells = append(cells, row.Cell(known))
-			}
-			log.Enter(t.list, index, cells...)
+			log.Enter(t.list, index, strconv.Itoa(row.Number), t.columns.Headings[col], row.Cell(col), strconv.Itoa(facts.Row), facts.Other)
 		}
 	})
 	t.beheaded(p, log)
