@@ -225,9 +225,18 @@ func linksIn(cell string) (links, images bool) {
 			lower = lower[:at]
 		}
 		ending := lower[strings.LastIndexByte(lower, '.')+1:]
-		images = images && strings.Contains(" jpg jpeg png gif webp svg bmp tif tiff avif heic ", " "+ending+" ")
+		images = images && EndsPicture(ending)
 	}
 	return true, images
+}
+
+// EndsPicture reports whether names of pictures end so, in small letters and without the point: "jpg".
+func EndsPicture(ending string) bool {
+	switch ending {
+	case "jpg", "jpeg", "png", "gif", "webp", "svg", "bmp", "tif", "tiff", "avif", "heic":
+		return true
+	}
+	return false
 }
 
 // Field returns what a column with such contents means, if it says that by itself.

@@ -9,6 +9,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
+	"zetanum/core/heading"
 	"zetanum/core/sheet"
 )
 
@@ -42,15 +43,12 @@ type Said struct {
 func (s *Said) AboutPicture() bool {
 	words := vocabulary()["picture"]
 	for _, w := range strings.FieldsFunc(strings.ToLower(s.Remark), func(r rune) bool { return !unicode.IsLetter(r) }) {
-		if words[w] {
+		if words[w] || heading.EndsPicture(w) {
 			return true
 		}
 	}
-	return slices.ContainsFunc(sheetPictures, func(end string) bool { return strings.Contains(strings.ToLower(s.Remark), end) })
+	return false
 }
-
-// sheetPictures are the ends of the names of pictures.
-var sheetPictures = []string{".jpg", ".jpeg", ".png", ".webp", ".gif", ".avif", ".heic", ".tif"}
 
 //go:embed outcomes.txt
 var outcomesText string

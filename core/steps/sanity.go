@@ -9,6 +9,7 @@ import (
 	"unicode"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/quantity"
 )
@@ -190,9 +191,6 @@ func sortable(cell string) string {
 	return ""
 }
 
-// pictureEnds end the names of pictures.
-var pictureEnds = []string{".jpg", ".jpeg", ".png", ".webp", ".gif", ".avif", ".heic", ".tif", ".tiff", ".bmp", ".svg"}
-
 // noLink returns what of a cell of pictures is no link and no name of a file, "" if all of it is one.
 func noLink(cell string) string {
 	if cell == "" || strings.Contains(cell, "://") && !strings.ContainsAny(cell, " |;,\n\r\t") {
@@ -200,7 +198,8 @@ func noLink(cell string) string {
 	}
 	for part := range strings.FieldsFuncSeq(cell, func(r rune) bool { return strings.ContainsRune("|;,\n\r\t", r) }) {
 		part = strings.TrimSpace(part)
-		named := slices.ContainsFunc(pictureEnds, func(end string) bool { return strings.HasSuffix(strings.ToLower(part), end) })
+		point := strings.LastIndexByte(part, '.')
+		named := point >= 0 && heading.EndsPicture(strings.ToLower(part[point+1:]))
 		if part != "" && !named && !strings.Contains(part, "//") && (strings.ContainsAny(part, " \u00a0") || !strings.ContainsAny(part, "./=")) {
 			return part
 		}
