@@ -211,34 +211,38 @@ func (r *Run) head(output int) string {
 // appendHead appends the headings of what goes to the importer, and what stands around
 // them if that is kept.
 func (o *Output) appendHead(dst []byte, t *sheet.Table) []byte {
-	whole := func(cells []string) {
-		dst = append(o.AppendRow(dst, cells...), o.LineEnd...)
+	whole := func(line sheet.Line) {
+		dst = append(o.AppendLine(dst, line), o.LineEnd...)
 	}
 	if o.FirstRows {
-		for _, cells := range t.Preamble {
-			whole(o.chosen(cells))
+		for _, line := range t.Preamble {
+			whole(o.chosen(line))
 		}
+	}
+	headings := sheet.Line{Cells: t.Columns.Headings[:o.count]}
+	if len(t.Heads) == 1 {
+		headings.Marks = t.Heads[0].Marks
 	}
 	switch {
 	case o.Columns != nil:
-		var headings []string
-		for _, out := range o.Columns {
-			headings = append(headings, out.Heading)
+		headings = o.inColumns(headings)
+		for i, out := range o.Columns {
+			headings.Cells[i] = out.Heading
 		}
 		whole(headings)
 	case o.FirstRows && len(t.Heads) > 1:
-		for _, cells := range t.Heads {
-			whole(cells)
+		for _, line := range t.Heads {
+			whole(line)
 		}
-	case o.anew:
-		whole(t.Columns.Headings[:o.count])
+	case o.anew, o.form.Spooled:
+		whole(headings)
 	default:
 		dst = append(append(dst, t.HeadLine...), o.LineEnd...)
 	}
 	if o.FirstRows {
 		for _, b := range t.Beneath {
 			if b.Code != catalogue.RowExample {
-				whole(o.inColumns(b.Cells))
+				whole(o.inColumns(b.Line))
 			}
 		}
 	}
@@ -247,38 +251,37 @@ func (o *Output) appendHead(dst []byte, t *sheet.Table) []byte {
 
 // chosen returns those cells of a row beside the headings that go out; all of them if
 // most are empty or they are settings, Version=4, because they then belong to no column.
-func (o *Output) chosen(cells []string) []string {
+func (o *Output) chosen(line sheet.Line) sheet.Line {
 	filled, settings := 0, false
-	for _, c := range cells {
+	for _, c := range line.Cells {
 		if c != "" {
 			filled++
 		}
 		settings = settings || strings.Contains(c, "=")
 	}
 	if o.Columns == nil {
-		return cells
+		return line
 	}
 	if settings || 2*filled < o.count {
-		for len(cells) > len(o.Columns) && cells[len(cells)-1] == "" {
-			cells = cells[:len(cells)-1]
+		for len(line.Cells) > len(o.Columns) && line.Cells[len(line.Cells)-1] == "" {
+			line.Cells = line.Cells[:len(line.Cells)-1]
 		}
-		return cells
+		return line
 	}
-	return o.inColumns(cells)
+	return o.inColumns(line)
 }
 
 // inColumns returns those cells of a row that stand in columns that go out.
-func (o *Output) inColumns(cells []string) []string {
+func (o *Output) inColumns(line sheet.Line) (chosen sheet.Line) {
 	if o.Columns == nil {
-		return cells
+		return line
 	}
-	var chosen []string
 	for _, out := range o.Columns {
 		cell := ""
-		if out.Col < len(cells) {
-			cell = cells[out.Col]
+		if out.Col < len(line.Cells) {
+			cell = line.Cells[out.Col]
 		}
-		chosen = append(chosen, cell)
+		chosen.Cells, chosen.Marks = append(chosen.Cells, cell), append(chosen.Marks, line.Mark(out.Col))
 	}
 	return chosen
 }

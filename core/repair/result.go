@@ -126,7 +126,7 @@ type Source struct {
 	Sum        string
 	Kind       string // in words
 	Heading    int    // the row number of the headings
-	Preamble   [][]string
+	Preamble   []sheet.Line
 	Beneath    []sheet.Beneath
 	Rows       int // how many rows the headings take
 	Columns    catalogue.Columns

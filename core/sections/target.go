@@ -11,6 +11,7 @@ import (
 	"zetanum/core/condition"
 	"zetanum/core/line"
 	"zetanum/core/rulebook"
+	"zetanum/core/sheet"
 	"zetanum/core/steps"
 	"zetanum/core/target"
 )
@@ -106,7 +107,7 @@ var ErrTarget = errors.New("the encoding of the target does not have all that go
 // Order orders that what goes out is fitted to the encoding of the target, when all
 // else is done to it.
 func (t *targetSection) Order(s *Sheet) error {
-	if err := t.rules.Against(s.Form.Separator); err != nil {
+	if err := t.rules.Against(s.Table.Style()); err != nil {
 		return err
 	}
 	fitter := s.Texts.Fitter
@@ -136,7 +137,15 @@ func (t *targetSection) Order(s *Sheet) error {
 func (t *targetSection) Output(s *Sheet, o *line.Output) error {
 	rules := t.rules
 	o.FirstRows = rules.FirstRows == "keep"
-	o.Style, o.LineEnd = rules.Style(s.Form.Separator, s.Form.LineEnd)
+	source := s.Table.Style()
+	count := s.Columns.Own()
+	if o.Columns != nil {
+		count = len(o.Columns)
+	}
+	if count < 2 || o.Plain {
+		source.Quote, source.Quotes = '"', sheet.QuotesAsWere // no reader would know other marks
+	}
+	o.Style, o.LineEnd = rules.Style(source, s.Form.LineEnd)
 	c := rules.Charset()
 	o.Charset = c
 	switch {

@@ -12,9 +12,9 @@ import (
 
 // Beneath is a row right under the headings that is no product.
 type Beneath struct {
-	Row   int            // its number
-	Code  catalogue.Code // what it is
-	Cells []string
+	Row  int            // its number
+	Code catalogue.Code // what it is
+	Line
 }
 
 // beneathReach is how many rows under the headings may be no products.
@@ -34,7 +34,7 @@ func (t *Table) lookBeneath(rows []catalogue.Row) {
 		if code == catalogue.NoFinding {
 			return
 		}
-		t.Beneath = append(t.Beneath, Beneath{t.Heading + i + 1, code, rows[i].Cells})
+		t.Beneath = append(t.Beneath, Beneath{t.Heading + i + 1, code, lineOf(&rows[i])})
 	}
 }
 

@@ -46,6 +46,11 @@ func (f *flavour) said() string {
 	return "quotation marks " + string(f.quote)
 }
 
+// own reports whether all that is unusual are the quotation marks.
+func (f flavour) own() bool {
+	return f.quote != 0 && f == flavour{separator: f.separator, quote: f.quote}
+}
+
 // oddQuotes are the quotation marks that are looked for.
 const oddQuotes = "'~`^|$%*"
 
@@ -77,13 +82,16 @@ func (t *Table) oddFlavour(decoded string) (f flavour, ok bool) {
 	}
 	for _, q := range []byte(oddQuotes) {
 		for _, sep := range append(separators[:len(separators):len(separators)], rareSeparators...) {
-			if sep == q || separator != 0 && sep != separator || strings.Count(decoded, string([]byte{sep, q})) < 2 {
+			if sep == q || separator != 0 && sep != separator || strings.Count(decoded, string([]byte{sep, q})) == 0 {
 				continue
 			}
 			f := flavour{separator: sep, quote: q}
 			read := f.sample(decoded)
-			if n := len(read.rows); n > 1 && len(read.rows[0]) > 1 && read.fit*10 >= n*8 && read.cells >= 4 &&
-				read.quoted*10 >= read.cells*8 {
+			n := len(read.rows)
+			if n == 1 && read.quoted == read.cells && heading.Count(read.rows[0]) > 1 { // all its rows were held
+				return f, true
+			}
+			if n > 1 && len(read.rows[0]) > 1 && read.fit*10 >= n*8 && read.cells >= 4 && read.quoted*10 >= read.cells*8 {
 				return f, true
 			}
 		}
@@ -338,9 +346,17 @@ func (f flavour) unwrap(r *bufio.Reader, cell func(cell []byte, quoted bool), en
 	})
 }
 
+// lineEndIn returns what the first line of a text ends with, in the form that is written.
+func lineEndIn(text string) string {
+	if i := strings.IndexAny(text, "\r\n"); i < 0 || text[i] == '\n' {
+		return "\n"
+	}
+	return "\r\n"
+}
+
 // respool brings a file in an odd flavour to the form of spooled rows, from that byte
-// on, and looks for the table there.
-func (t *Table) respool(f flavour, start int) error {
+// on, and looks for the table there. decoded is how it begins.
+func (t *Table) respool(f flavour, start int, decoded string) error {
 	from, end := t.Form, t.end
 	source, done := t.giveUp()
 	defer done()
@@ -354,8 +370,12 @@ func (t *Table) respool(f flavour, start int) error {
 		return t.fail(err, "", "")
 	}
 	out := newSpoolWriter(spool)
-	err = f.read(in, func(cell []byte, _ bool) {
-		out.cell(from.Decode(string(from.Charset.Decode(cell))), catalogue.Mark(0))
+	err = f.read(in, func(cell []byte, quoted bool) {
+		mark := catalogue.Mark(0)
+		if quoted {
+			mark = catalogue.Quoted
+		}
+		out.cell(from.Decode(string(from.Charset.Decode(cell))), mark)
 	}, out.endRow)
 	if err == nil {
 		err = out.flush()
@@ -370,5 +390,6 @@ func (t *Table) respool(f flavour, start int) error {
 		return err
 	}
 	t.flavour, t.written = f, from
+	t.written.LineEnd = lineEndIn(decoded)
 	return t.findSpooled()
 }

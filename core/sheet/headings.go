@@ -85,7 +85,7 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	}
 	t.Heads = nil
 	for i := above; i <= h; i++ {
-		t.Heads = append(t.Heads, rows[i].Cells)
+		t.Heads = append(t.Heads, lineOf(&rows[i]))
 	}
 	t.Columns.Headings = headings
 	t.Columns.Fields = heading.Fields(headings, t.hints())
@@ -108,7 +108,7 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	}
 	t.Preamble = nil
 	for i := range rows[:above] {
-		t.Preamble = append(t.Preamble, rows[i].Cells)
+		t.Preamble = append(t.Preamble, lineOf(&rows[i]))
 	}
 	return h, nil
 }

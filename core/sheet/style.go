@@ -24,6 +24,23 @@ const (
 	QuotesEvery                // all, empty ones too
 )
 
+// A Line is a row that stands around a table, with the marks of its cells: they tell which
+// of them were in quotation marks.
+type Line struct {
+	Cells []string
+	Marks []catalogue.Mark
+}
+
+func lineOf(row *catalogue.Row) Line { return Line{row.Cells, row.Marks} }
+
+// Mark returns the marks of a cell, none where the line is too short.
+func (l *Line) Mark(col int) catalogue.Mark {
+	if col >= len(l.Marks) {
+		return 0
+	}
+	return l.Marks[col]
+}
+
 // style returns how the cells of a table are written down again.
 func (f *Form) style() Style { return Style{Separator: f.Separator, Quote: '"'} }
 
@@ -52,13 +69,29 @@ func (s Style) AppendCell(dst []byte, cell string, mark catalogue.Mark) []byte {
 // AppendRow appends cells that are no row of a table, such as headings, without an end of
 // line.
 func (s Style) AppendRow(dst []byte, cells ...string) []byte {
-	for i, cell := range cells {
+	return s.AppendLine(dst, Line{Cells: cells})
+}
+
+// AppendLine appends a line as it stood, without an end of line.
+func (s Style) AppendLine(dst []byte, line Line) []byte {
+	for i, cell := range line.Cells {
 		if i > 0 {
 			dst = append(dst, s.Separator)
 		}
-		dst = s.AppendCell(dst, cell, 0)
+		dst = s.AppendCell(dst, cell, line.Mark(i))
 	}
 	return dst
+}
+
+// Style returns how the rows of the source were written. Where other quotation marks than
+// usual stood in it, all its cells are written in them, because a file is only known by
+// them; what else was unusual is not written again.
+func (t *Table) Style() Style {
+	s := t.Form.style()
+	if f := t.flavour; f.own() {
+		s.Quote, s.Quotes = f.quote, QuotesEvery
+	}
+	return s
 }
 
 // AppendRow appends cells that are no row of the table, as its rows are written.

@@ -71,13 +71,13 @@ type Table struct {
 	Unlike     []Unlike   // columns that hold something else than their headings say
 	Heading    int        // the row number of the headings
 	skipped    int        // rows above that are not even looked at
-	Preamble   [][]string // the cells of the rows above the headings
+	Preamble   []Line     // the rows above the headings
 
-	Heads    [][]string // the cells of the heading row, or of both rows that the headings are put together from
-	Beneath  []Beneath  // rows right under the headings that are no products
-	Until    int        // the row in which [Table.EachProduct] has come upon the headings of another table
-	HeadLine string     // the heading row as it stands in the file, without its end
-	Mark     string     // what is left of a byte order mark before the first heading, which is no part of it
+	Heads    []Line    // the heading row, or both rows that the headings are put together from
+	Beneath  []Beneath // rows right under the headings that are no products
+	Until    int       // the row in which [Table.EachProduct] has come upon the headings of another table
+	HeadLine string    // the heading row as it stands in the file, without its end
+	Mark     string    // what is left of a byte order mark before the first heading, which is no part of it
 
 	notShown []workbook.Range // rows that a workbook does not show, by number
 
@@ -334,7 +334,7 @@ func (t *Table) findTable(head []byte, more bool) error {
 	}
 	t.chooseSeparator(decoded)
 	if odd, ok := t.oddFlavour(decoded); ok {
-		return t.respool(odd, start)
+		return t.respool(odd, start, decoded)
 	}
 	if t.skipped = t.opt.skipped(); t.skipped > 0 {
 		from, err := t.behind(int64(start), t.skipped)

@@ -264,6 +264,9 @@ func (t *Table) tall(s *workbook.Sheet) error {
 // findSpooled finds the headings in what was spooled.
 func (t *Table) findSpooled() error {
 	t.Form = Form{Spooled: true, Separator: ',', LineEnd: "\n"}
+	if t.flavour.quote != 0 { // it was a CSV file
+		t.Form.Separator, t.Form.LineEnd = t.flavour.separator, t.written.LineEnd
+	}
 	head, from := make([]byte, sniffSize), int64(0)
 	if t.skipped = t.opt.skipped(); t.skipped > 0 {
 		var err error

@@ -108,9 +108,9 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 var ErrWrong = errors.New("the rules do not go with this file")
 
 // Against returns an error if the rules, with what is taken over from a source whose
-// cells are separated like this, give no file that can be read.
-func (r *Rules) Against(separator byte) error {
-	if style, _ := r.Style(separator, ""); style.Separator == style.Quote {
+// cells are written like this, give no file that can be read.
+func (r *Rules) Against(source sheet.Style) error {
+	if style, _ := r.Style(source, ""); style.Separator == style.Quote {
 		return fmt.Errorf(`%w: under [target] the cells would be separated by the same %q as stands around them, because the file itself has it; `+
 			`name another with separator or quote`, ErrWrong, style.Quote)
 	}
@@ -125,11 +125,13 @@ var (
 	lineEnds = map[string]string{"lf": "\n", "crlf": "\r\n"}
 )
 
-// Style returns how the cells of the file are written that the source separates like
-// this, and how its rows end.
-func (r *Rules) Style(separator byte, lineEnd string) (sheet.Style, string) {
+// Style returns how the cells of the file are written that the source writes like this, and
+// how its rows end.
+func (r *Rules) Style(s sheet.Style, lineEnd string) (sheet.Style, string) {
 	said := sheet.Reading{Separator: r.Separator, Quote: r.Quote}
-	s := sheet.Style{Separator: separator, Quote: '"', Quotes: quotes[r.Quotes]}
+	if r.Quotes != "" || r.Quote != "" {
+		s.Quote, s.Quotes = '"', quotes[r.Quotes]
+	}
 	if b := said.SeparatorByte(); b != 0 {
 		s.Separator = b
 	}

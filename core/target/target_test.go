@@ -4,6 +4,8 @@ import (
 	"strings"
 	"testing"
 
+	"zetanum/core/sheet"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -69,6 +71,6 @@ func TestCheck(t *testing.T) {
 	}
 	assert.Empty(t, (&Rules{BOM: &yes}).Check())
 	odd := Rules{Quote: ";"}
-	assert.ErrorIs(t, odd.Against(';'), ErrWrong)
-	assert.NoError(t, odd.Against(','))
+	assert.ErrorIs(t, odd.Against(sheet.Style{Separator: ';'}), ErrWrong)
+	assert.NoError(t, odd.Against(sheet.Style{Separator: ','}))
 }

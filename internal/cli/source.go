@@ -7,6 +7,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/repair"
+	"zetanum/core/sheet"
 	"zetanum/internal/terminal"
 )
 
@@ -101,8 +102,8 @@ func isForm(src *repair.Source) bool {
 			return true
 		}
 	}
-	return slices.ContainsFunc(src.Preamble, func(cells []string) bool {
-		return slices.ContainsFunc(cells, func(c string) bool {
+	return slices.ContainsFunc(src.Preamble, func(line sheet.Line) bool {
+		return slices.ContainsFunc(line.Cells, func(c string) bool {
 			name, value, found := strings.Cut(c, "=")
 			return found && name != "" && value != "" && !strings.ContainsAny(c, " \t\n")
 		})
