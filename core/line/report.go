@@ -16,6 +16,7 @@ type Report struct {
 	Variants, ImageRows      int
 	HeldByCells              int            // rows that are held for cells alone, and not for those of the SKU
 	Repaired                 []RepairCount  // sorted
+	Repairs                  int            // cells that a rule changed, or several
 	Found                    []FindingCount // sorted
 	Lacking                  []Lack         // columns in which something is open or missing that another sheet may have; sorted
 	Listed                   []int          // lines of each list of the pipeline
@@ -210,6 +211,7 @@ func (r *Report) Merge(o *Report) {
 		}
 	}
 	r.Joined += o.Joined
+	r.Repairs += o.Repairs
 	for i := range o.Lacking {
 		from := &o.Lacking[i]
 		at, found := slices.BinarySearchFunc(r.Lacking, from.Col, func(l Lack, col int) int { return l.Col - col })

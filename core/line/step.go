@@ -306,24 +306,35 @@ func (l *Log) Withdraw(list, index int) {
 	l.entries = slices.DeleteFunc(l.entries, func(e entry) bool { return e.list == list && e.index == index })
 }
 
-// Net makes one change of those to the same cell, from that index on, and none of
-// those that have come to nothing.
+// Net makes one change of those that a rule has made to a cell, from that index on, and
+// none of those to a cell that is in the end as it was. What several rules have done to a
+// cell stays told apart.
 func (l *Log) Net(from int) {
 	if len(l.Changes) < from+2 {
 		return
 	}
 	kept := l.Changes[:from]
 	for _, c := range l.Changes[from:] {
-		at := slices.IndexFunc(kept[from:], func(k catalogue.Change) bool { return k.Row == c.Row && k.Col == c.Col })
-		if at < 0 {
-			kept = append(kept, c)
-			continue
+		first, last := -1, -1 // of the changes to the cell before this one
+		for i := from; i < len(kept); i++ {
+			if kept[i].Row == c.Row && kept[i].Col == c.Col {
+				if last = i; first < 0 {
+					first = i
+				}
+			}
 		}
-		c.Before = kept[from+at].Before
-		kept[from+at] = c
+		switch {
+		case first >= 0 && kept[first].Before == c.After:
+			others := slices.DeleteFunc(kept[from:], func(k catalogue.Change) bool { return k.Row == c.Row && k.Col == c.Col })
+			kept = kept[:from+len(others)]
+		case first >= 0 && kept[last].Rule == c.Rule && kept[last].Ground == c.Ground:
+			c.Before = kept[last].Before
+			kept[last] = c
+		default:
+			kept = append(kept, c)
+		}
 	}
-	settled := slices.DeleteFunc(kept[from:], func(c catalogue.Change) bool { return c.Before == c.After })
-	l.Changes = kept[:from+len(settled)]
+	l.Changes = kept
 }
 
 // Touch counts the row at that index of the product for a rule, unless the row is

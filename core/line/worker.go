@@ -86,8 +86,9 @@ type worker struct {
 	places   map[int]int      // of the rows of the product, by their numbers, if it has many
 	findings byRow
 	changed  byRow
-	late     *lookup // nil while it is judged
-	failed   error   // of reading what the look at the whole sheet says
+	cells    map[[3]int]bool // of a product with many changes, those that have been counted
+	late     *lookup         // nil while it is judged
+	failed   error           // of reading what the look at the whole sheet says
 }
 
 // manyRows is from how many rows on a product is one of many, in which what belongs to a
@@ -163,7 +164,7 @@ func (w *worker) each(part *sheet.Part, before int, do func(*catalogue.Product))
 		}
 		w.holdAll(p)
 		w.log.carryOut()
-		w.places, w.findings, w.changed = nil, byRow{}, byRow{}
+		w.places, w.findings, w.changed, w.cells = nil, byRow{}, byRow{}, nil
 		do(p)
 	}
 }
@@ -253,6 +254,9 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 			continue
 		}
 		out.report.addChange(c)
+		if w.firstOf(i) {
+			out.report.Repairs++
+		}
 		if c.Made == 0 {
 			w.changes.write(c, unmoved, 0)
 			w.tracer.trace(&out.report, p.Rows[w.index(c.Row)], c.Col)
@@ -565,6 +569,23 @@ func (w *worker) eachChange(row *catalogue.Row, do func(*catalogue.Change)) {
 			do(&all[i])
 		}
 	})
+}
+
+// firstOf reports whether no earlier change of the product is to the same cell.
+func (w *worker) firstOf(i int) bool {
+	all, c := w.log.Changes, &w.log.Changes[i]
+	if len(all) < manyRows {
+		return !slices.ContainsFunc(all[:i], func(e catalogue.Change) bool { return e.Row == c.Row && e.Made == c.Made && e.Col == c.Col })
+	}
+	cell := [3]int{c.Row, c.Made, c.Col}
+	if w.cells == nil {
+		w.cells = make(map[[3]int]bool)
+	}
+	if w.cells[cell] {
+		return false
+	}
+	w.cells[cell] = true
+	return true
 }
 
 // reason says in words why a row does not go out: with least [catalogue.Error]

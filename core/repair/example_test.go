@@ -26,7 +26,7 @@ func ExampleRun() {
 		fmt.Printf("%s", content)
 	}
 	// Output:
-	// {Read:3 Ready:2 Held:1 Aside:0 Added:0 Joined:0 Products:3 Changed:2}
+	// {Read:3 Ready:2 Held:1 Aside:0 Added:0 Joined:0 Products:3 Repaired:2 Changed:2}
 	// SKU,EAN,Title
 	// A,9521357000174,Smoker
 	// B,9521357000563,Hive tool

@@ -241,13 +241,14 @@ type Counts struct {
 	Added    int `json:"added,omitempty"`  // rows that were made: written = ready + added − joined
 	Joined   int `json:"joined,omitempty"` // rows that were put into others
 	Products int `json:"products"`
-	Changed  int `json:"cells_changed"`
+	Repaired int `json:"cells_changed"`
+	Changed  int `json:"changes"` // of these cells, one for each rule that has changed them
 }
 
 // Counts returns the sums.
 func (r *Result) Counts() Counts {
 	c := Counts{Read: r.Report.Rows, Ready: r.Report.Ready, Held: r.Report.Held, Aside: r.Report.Aside, Added: r.Report.Added,
-		Joined: r.Report.Joined, Products: r.Report.Products}
+		Joined: r.Report.Joined, Products: r.Report.Products, Repaired: r.Report.Repairs}
 	for i := range r.Report.Repaired {
 		c.Changed += r.Report.Repaired[i].Cells
 	}

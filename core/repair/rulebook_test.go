@@ -196,3 +196,46 @@ func TestBareList(t *testing.T) {
 	opt.Only, opt.Plain = []string{"barcode"}, true
 	assert.Equal(t, "9521234000013\n9521234000020\n", ready(t, run(t, opt)))
 }
+
+// TestRulesAreToldApart: of a cell that several rules have changed each is counted, and
+// what comes to nothing is not.
+func TestRulesAreToldApart(t *testing.T) {
+	dir := t.TempDir()
+	path := write(t, dir, "list.csv", "SKU,Title\nA, blue  vase\nB,red Pot\nC,Jug\n")
+	book, err := sections.Load(write(t, dir, rulebook.Name, `
+[[replace]]
+in = ["title"]
+find = "vase"
+with = "bowl"
+[[replace]]
+in = ["title"]
+find = "jug"
+with = "Can"
+[[replace]]
+in = ["title"]
+find = "can"
+with = "Jug"
+[[replace]]
+in = ["title"]
+find = "bowl"
+with = "Bowl"
+match_case = true
+[[around]]
+in = ["title"]
+before = "NEW"
+where = { sku = { is_not = "C" } }
+`))
+	require.NoError(t, err)
+	r := run(t, Options{Input: path, Target: Target(path), Book: *book})
+	counts := make(map[string]int)
+	for _, c := range r.Report.Repaired {
+		counts[c.Rule.String()] = c.Cells
+	}
+	assert.Equal(t, map[string]int{"repair.spaces": 1, "order.replace": 1, "order.around": 2}, counts)
+	assert.Equal(t, 2, r.Counts().Repaired, "cells")
+	assert.Equal(t, 4, r.Counts().Changed)
+	changes, err := os.ReadFile(filepath.Join(r.Folder, "changes.jsonl"))
+	require.NoError(t, err)
+	assert.Contains(t, string(changes), `"before":"blue vase","after":"blue Bowl"`)
+	assert.Contains(t, string(changes), `"before":"blue Bowl","after":"NEW blue Bowl"`)
+}

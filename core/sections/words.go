@@ -271,23 +271,28 @@ func (c *textColumn) do(r *steps.RowAt) bool {
 		}
 		return false
 	}
-	var some [8]*fittedRule
+	type use struct {
+		rule  *fittedRule
+		after string
+	}
+	var some [8]use
 	fired := some[:0]
-	after := c.apply(cell, r, func(rule *fittedRule) { fired = append(fired, rule) })
+	after := c.apply(cell, r, func(rule *fittedRule, after string) { fired = append(fired, use{rule, after}) })
 	if after == cell {
 		return false
 	}
-	for _, rule := range fired {
-		r.Touch(rule.number, c.col)
+	fired[len(fired)-1].after = after // tidied
+	for _, used := range fired {
+		r.Touch(used.rule.number, c.col)
+		r.Set(c.col, used.after, used.rule.rule, catalogue.Ordered, "")
 	}
-	r.Set(c.col, after, fired[0].rule, catalogue.Ordered, "")
 	return false
 }
 
 // apply applies the rules of a column one after the other and tidies what they
 // leave. Without used it applies them again, which those leave out that are
 // applied once.
-func (c *textColumn) apply(cell string, r *steps.RowAt, used func(*fittedRule)) string {
+func (c *textColumn) apply(cell string, r *steps.RowAt, used func(*fittedRule, string)) string {
 	changed := false
 	for i := range c.rules {
 		rule := &c.rules[i]
@@ -304,7 +309,7 @@ func (c *textColumn) apply(cell string, r *steps.RowAt, used func(*fittedRule)) 
 		if after, yes := apply(cell); yes {
 			cell, changed = after, true
 			if used != nil {
-				used(rule)
+				used(rule, after)
 			}
 		}
 	}

@@ -4,10 +4,10 @@ import (
 	"strings"
 	"testing"
 
-	"zetanum/core/sheet"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"zetanum/core/sheet"
 )
 
 func TestFit(t *testing.T) {

@@ -405,7 +405,7 @@ func TestSeveralFiles(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(c.stdout), &docs))
 	require.Len(t, docs, 2)
 	assert.Equal(t, "list.csv", docs[1].File)
-	assert.Equal(t, map[string]int{"read": 2, "ready": 1, "held": 1, "set_aside": 0, "products": 2, "cells_changed": 0}, docs[1].Counts)
+	assert.Equal(t, map[string]int{"read": 2, "ready": 1, "held": 1, "set_aside": 0, "products": 2, "cells_changed": 0, "changes": 0}, docs[1].Counts)
 	c = zetanum(t, dir, "inspect", "-json", "good.csv", "list.csv")
 	require.NoError(t, json.Unmarshal([]byte(c.stdout), &docs))
 	assert.Len(t, docs, 2)

@@ -55,7 +55,7 @@ func (s summary) verdict() {
 	case c.Held+c.Ready == 0:
 		sentence = s.Open("No row is ready to import: all of them are set aside, with the reason.")
 	case c.Held == 0 && c.Aside > 0:
-		repaired := was(c.Changed, "cell") + " repaired"
+		repaired := was(c.Repaired, "cell") + " repaired"
 		if c.Changed == 0 {
 			repaired = "nothing had to be repaired"
 		}
@@ -63,7 +63,7 @@ func (s summary) verdict() {
 	case c.Held == 0 && c.Changed == 0:
 		sentence = s.Good(fmt.Sprintf("%s ready to import, and nothing had to be repaired.", allRows(c.Ready)))
 	case c.Held == 0:
-		sentence = s.Good(fmt.Sprintf("%s ready to import; %s repaired.", allRows(c.Ready), was(c.Changed, "cell")))
+		sentence = s.Good(fmt.Sprintf("%s ready to import; %s repaired.", allRows(c.Ready), was(c.Repaired, "cell")))
 	case c.Ready == 0 && c.Held > 0:
 		sentence = s.Open("No row is ready to import: something is open in each of them.")
 	default:
