@@ -42,7 +42,7 @@ func TestAnswers(t *testing.T) {
 		{"held, for all that it holds nothing", []string{"-hold", "barcode.missing"}, "9521234000037", 4, ""},
 	} {
 		out := filepath.Join(dir, strings.ReplaceAll(test.name, " ", "-"))
-		c := zetanum(t, dir, append([]string{"repair", "plants.csv", "-out", out}, test.args...)...)
+		c := zetanum(t, dir, append([]string{"repair", "plants.csv", "-all", "-out", out}, test.args...)...)
 		var codes []string
 		for _, line := range strings.Split(strings.TrimSpace(read(t, out, "ready.csv")), "\n")[1:] {
 			codes = append(codes, strings.Split(line, ",")[1])

@@ -19,7 +19,7 @@ func TestDemoOfProducts(t *testing.T) {
 		`Set seems to say which rows are one product; together_by = "Set"`)
 	assert.Contains(t, zetanum(t, dir, "begin", filepath.Join("d", "wick-variants.csv"), "-out", "-").stdout, "# together_by = \"Set\"\n")
 	list, rules := filepath.Join("d", "wick-variants.csv"), filepath.Join("d", "wick-variants.toml")
-	c := zetanum(t, dir, "repair", list, "-rules", rules)
+	c := zetanum(t, dir, "repair", list, "-rules", rules, "-all")
 	require.Equal(t, exitHeld, c.status, c.stderr)
 	for _, said := range []string{
 		"read 24 = ready 14 + held 10 + set aside 0", "written 14 = ready 14 + added 2 − joined 2",

@@ -166,7 +166,7 @@ func (o *repairFlags) each(s *session, files []string, aim func(*repair.Options)
 				return exitFailed, err
 			}
 		}
-		summary{printer, result, opt.Target != "", opt.Stdout != nil, o.all}.print()
+		summary{r: result, folder: opt.Target != "", piped: opt.Stdout != nil, all: o.all}.print(printer)
 	}
 	if o.json {
 		if err := s.printJSON(results, len(files)); err != nil {

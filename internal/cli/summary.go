@@ -2,6 +2,7 @@ package cli
 
 import (
 	"fmt"
+	"math"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -25,9 +26,42 @@ type summary struct {
 	folder bool // a folder was written
 	piped  bool // ready.csv went to standard output
 	all    bool // nothing is left out
+	detail
 }
 
-func (s summary) print() {
+// A detail is how much of each part of a summary is shown.
+type detail struct {
+	answered int // of what is open, with what to do about it
+	open     int
+	examples int // of what is repaired, with an example
+	repaired int
+	noticed  int
+}
+
+// details are tried until a screen holds the whole.
+var details = []detail{{4, 16, 8, 8, 12}, {3, 12, 4, 8, 8}, {2, 10, 2, 6, 6}, {1, 7, 1, 6, 4}, {1, 5, 0, 4, 0}}
+
+// everything is shown where nothing is left out.
+const everything = math.MaxInt
+
+// print writes the summary so that a screen holds it, if all of it is not wanted.
+func (s summary) print(p *terminal.Printer) {
+	if s.all {
+		s.Printer, s.detail = p, detail{everything, everything, everything, everything, everything}
+		s.parts()
+		return
+	}
+	p.Fit(len(details), func(p *terminal.Printer, level int) (besides int) {
+		s.Printer, s.detail = p, details[level]
+		s.parts()
+		if s.small() { // its rows are shown
+			return s.r.Counts().Read
+		}
+		return 0
+	})
+}
+
+func (s summary) parts() {
 	s.source()
 	s.verdict()
 	s.own()
@@ -317,27 +351,33 @@ func (s summary) repaired() {
 	}
 	s.Head("Repaired in the rows that are ready")
 	repaired := s.r.Report.Repaired
-	defer func() {
-		s.more(len(repaired), repairedShown, plural(len(repaired)-repairedShown, "more kind", "more kinds"))
-	}()
-	for i, c := range repaired {
-		if i == repairedShown && !s.all {
-			break
-		}
-		e := c.Examples[0]
+	shown := min(len(repaired), s.detail.repaired)
+	for i, c := range repaired[:shown] {
 		s.Linef("%s  %s: %s  %s", s.Good(fmt.Sprintf("%5s", thousands(c.Cells))), proof.Heading(s.r, c.Col), c.Rule.Entry().Title,
 			s.Faint(c.Ground.String()))
-		source := ""
+		if i >= s.examples {
+			continue
+		}
+		e, source := c.Examples[0], ""
 		if e.Text != "" {
 			source = " (" + e.Text + ")"
 		}
 		s.WrapHanging("       ", "       ", fmt.Sprintf("row %d: %s → %s%s", e.Row, visible(e.Cell, 40), visible(e.After, 40), source))
 	}
+	switch {
+	case shown < len(repaired):
+		s.more(plural(len(repaired)-shown, "more kind", "more kinds"))
+	case s.examples < len(repaired):
+		s.more("more examples")
+	}
 }
+
+// small reports whether what is ready is shown whole.
+func (s summary) small() bool { return s.r.Counts().Read <= mostRowsShown && !s.r.Settings.Plain }
 
 // ready shows what is ready of a small file.
 func (s summary) ready() {
-	if s.r.Counts().Read > mostRowsShown || s.r.Settings.Plain {
+	if !s.small() {
 		return
 	}
 	if columns, rows, err := s.r.Ready(); err == nil {

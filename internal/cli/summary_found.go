@@ -13,14 +13,6 @@ import (
 	"zetanum/internal/terminal"
 )
 
-// How much of each part of a summary is shown, so that it fits on a screen.
-const (
-	openShown     = 4  // with what to do
-	openListed    = 12 // besides these, a line each
-	repairedShown = 8
-	noticedShown  = 12
-)
-
 // open lists what holds rows back, what unlocks most first, and what else is asked.
 func (s summary) open() {
 	open, asked := s.openEntries()
@@ -35,16 +27,21 @@ func (s summary) open() {
 	lets := false
 	for i := range open {
 		f := &open[i]
-		if i == openShown+openListed && !s.all {
+		if i == s.detail.open {
 			break
 		}
 		s.Linef("%s  %s: %s%s  %s", s.Open(fmt.Sprintf("%5s", thousands(f.Open()))), proof.Heading(s.r, f.Col), f.Code.Entry().Title, frees(f),
 			s.Faint(f.Code.String()))
-		if i < openShown || s.all {
+		if i < s.answered {
 			lets = s.entry(f, asked) || lets
 		}
 	}
-	s.more(len(open), openShown, "what to do about the others")
+	switch left := len(open) - s.detail.open; {
+	case left > 0:
+		s.more(plural(left, "more kind", "more kinds") + ", and what to do about each")
+	case s.answered < len(open):
+		s.more("what to do about the others")
+	}
 	if lets {
 		s.WrapHanging("", "", s.Faint("blank writes the cells empty, keep leaves them as they are, aside leaves their products out; -remember keeps "+
 			"the answers for the next file."))
@@ -91,11 +88,7 @@ func (s summary) entry(f *line.FindingCount, asked []repair.Question) (lets bool
 }
 
 // more says that some of a part are not shown.
-func (s summary) more(there, shown int, what string) {
-	if there > shown && !s.all {
-		s.Line("       " + s.Faint("-all shows "+what))
-	}
-}
+func (s summary) more(what string) { s.Line("       " + s.Faint("-all shows "+what)) }
 
 // update offers a file of prices and stock alone, where rows are held for cells that need not be
 // in it.
@@ -224,13 +217,18 @@ func (s summary) noticed() {
 	if rows == nil {
 		return
 	}
-	s.Head("Noticed, holds nothing back")
-	there := len(rows)
-	if there > noticedShown && !s.all {
-		rows = rows[:noticedShown]
+	if s.detail.noticed == 0 {
+		s.Line()
+		s.Line(s.Bold("Noticed, holds nothing back: "), plural(len(rows), "kind", "kinds"), s.Faint("; -all shows them"))
+		return
 	}
+	s.Head("Noticed, holds nothing back")
+	left := max(0, len(rows)-s.detail.noticed)
+	rows = rows[:len(rows)-left]
 	s.Table(&terminal.Table{Headings: []string{"times", "column", "what", "severity", "where"}, Right: []int{0}, Rows: rows})
-	s.more(there, noticedShown, plural(there-noticedShown, "more kind", "more kinds"))
+	if left > 0 {
+		s.more(plural(left, "more kind", "more kinds"))
+	}
 }
 
 // rowList names the rows of examples in the order of the sheet.

@@ -21,6 +21,7 @@ type Printer struct {
 	w      io.Writer
 	colour bool
 	width  int
+	height int
 }
 
 // defaultWidth is the line width where nobody says how wide the terminal is.
@@ -30,11 +31,11 @@ const defaultWidth = 100
 // does not forbid it.
 func NewPrinter(w io.Writer, plain bool) *Printer {
 	out := &cleaner{w: w}
-	p := &Printer{w: out, width: defaultWidth}
+	p := &Printer{w: out, width: defaultWidth, height: screen}
 	if f, ok := w.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
 		p.colour = !plain && obeys(f)
-		if width, _, err := term.GetSize(int(f.Fd())); err == nil && width >= 60 {
-			p.width = min(width, 140)
+		if width, height, err := term.GetSize(int(f.Fd())); err == nil && width >= 60 {
+			p.width, p.height = min(width, 140), min(max(height, 40), 60)
 		}
 	}
 	if p.colour {
@@ -72,6 +73,24 @@ func (p *Printer) Open(s string) string { return p.paint(open, s) }
 
 // Faint returns s in the colour of what is said by the way.
 func (p *Printer) Faint(s string) string { return p.paint(faint, s) }
+
+// screen is how many lines are seen at once where nobody says how high the terminal is.
+const screen = 50
+
+// Fit writes what print prints at the first level at which a screen holds it; at the last one
+// if none does. Level by level print says less. It returns how many of its lines may be there
+// besides.
+func (p *Printer) Fit(levels int, print func(p *Printer, level int) (besides int)) {
+	for level := range levels {
+		var b strings.Builder
+		tried := *p
+		tried.w = &b
+		if besides := print(&tried, level); level == levels-1 || strings.Count(b.String(), "\n") < p.height+besides {
+			io.WriteString(p.w, b.String())
+			return
+		}
+	}
+}
 
 // Line writes a line.
 func (p *Printer) Line(parts ...string) { fmt.Fprintln(p.w, strings.Join(parts, "")) }
