@@ -23,12 +23,13 @@ const (
 	Links
 	HTML
 	Money     // amounts with their currency
+	Prices    // amounts that end as prices do: 4.99, 12.95, 8.50
 	Numbers   // nothing but numbers
 	Sentences // long texts
 	Words     // texts without a digit
 )
 
-var contentsNames = [...]string{"", "barcodes", "links to images", "links", "HTML", "amounts of money", "numbers", "long texts", "words"}
+var contentsNames = [...]string{"", "barcodes", "links to images", "links", "HTML", "amounts of money", "prices", "numbers", "long texts", "words"}
 
 // String returns the contents in words: "links to images".
 func (c Contents) String() string { return contentsNames[c] }
@@ -51,11 +52,21 @@ func ContentsOf(cells []string) (c Contents, true, filled int) {
 // contentsOf asks for at least so many cells of a kind.
 func contentsOf(cells []string, least int) (c Contents, true, filled int) {
 	var counts [Words + 1]int
+	sharp := 0
 	for _, cell := range cells {
 		if cell = strings.TrimSpace(cell); cell != "" {
 			filled++
 			count(&counts, cell)
+			if end := pricePoint.FindStringSubmatch(cell); end != nil {
+				counts[Prices]++
+				if strings.Contains(end[1], "9") {
+					sharp++
+				}
+			}
 		}
+	}
+	if 2*sharp < counts[Prices] { // weights and lengths end in halves, too, but not in nines
+		counts[Prices] = 0
 	}
 	for c := Barcodes; c <= Words; c++ {
 		if counts[c] >= least && 100*counts[c] >= contentsShare*filled {
@@ -205,6 +216,9 @@ func count(counts *[Words + 1]int, cell string) {
 // name.
 const longText = 150
 
+// pricePoint is the end of a number as prices mostly have it.
+var pricePoint = regexp.MustCompile(`^[0-9]{1,7}[.,](99|98|95|90|79|49|50|00)$`)
+
 var (
 	money = regexp.MustCompile(`^[-+]?(?:(?:[€$£¥]|EUR|USD|GBP|CHF|PLN) ?[0-9][0-9.,' ]*|[0-9][0-9.,' ]* ?(?:[€$£¥]|zł|kr|EUR|USD|GBP|CHF|PLN|SEK|DKK|NOK|CZK))$`)
 )
@@ -248,7 +262,7 @@ func (c Contents) Field() catalogue.Field {
 		return catalogue.Images
 	case HTML:
 		return catalogue.Description
-	case Money:
+	case Money, Prices:
 		return catalogue.Price
 	}
 	return catalogue.Unknown
@@ -262,14 +276,14 @@ func (c Contents) Unlike(f catalogue.Field) bool {
 	case catalogue.Category, catalogue.Type, catalogue.Colour, catalogue.Size, catalogue.Material, catalogue.Tags, catalogue.ImageAlt:
 		return c == Barcodes || c == ImageLinks || c == Links || c == HTML || c == Money || c == Sentences && f != catalogue.Tags
 	case catalogue.Description, catalogue.ShortDescription:
-		return c == Barcodes || c == ImageLinks || c == Links || c == Money || c == Numbers
+		return c == Barcodes || c == ImageLinks || c == Links || c == Money || c == Prices || c == Numbers
 	case catalogue.Price, catalogue.SalePrice, catalogue.Cost, catalogue.Weight, catalogue.Length, catalogue.Width, catalogue.Height,
 		catalogue.ImageOrder, catalogue.SaleFrom, catalogue.SaleTo:
 		return c == Barcodes || c == ImageLinks || c == Links || c == HTML || c == Sentences || c == Words
 	case catalogue.Stock: // of which some say it in words
 		return c == Barcodes || c == ImageLinks || c == Links || c == HTML || c == Money || c == Sentences
 	case catalogue.Images:
-		return c == Barcodes || c == HTML || c == Money || c == Numbers || c == Sentences
+		return c == Barcodes || c == HTML || c == Money || c == Prices || c == Numbers || c == Sentences
 	case catalogue.SKU, catalogue.ParentSKU, catalogue.MPN, catalogue.Slug:
 		return c == ImageLinks || c == HTML || c == Money || c == Sentences
 	case catalogue.Barcode:
