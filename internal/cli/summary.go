@@ -3,6 +3,7 @@ package cli
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -39,7 +40,8 @@ type detail struct {
 }
 
 // details are tried until a screen holds the whole.
-var details = []detail{{4, 16, 8, 8, 12}, {3, 12, 4, 8, 8}, {2, 10, 2, 6, 6}, {1, 7, 1, 6, 4}, {1, 5, 0, 4, 0}}
+var details = []detail{{4, 16, 8, 8, 12}, {3, 12, 4, 8, 8}, {2, 10, 3, 6, 6}, {2, 8, 2, 6, 4}, {1, 8, 2, 6, 4}, {1, 7, 2, 5, 0}, {1, 6, 1, 5, 0},
+	{1, 5, 1, 4, 0}}
 
 // everything is shown where nothing is left out.
 const everything = math.MaxInt
@@ -350,7 +352,8 @@ func (s summary) repaired() {
 		return
 	}
 	s.Head("Repaired in the rows that are ready")
-	repaired := s.r.Report.Repaired
+	repaired := slices.Clone(s.r.Report.Repaired)
+	slices.SortStableFunc(repaired, func(a, b line.RepairCount) int { return b.Cells - a.Cells })
 	shown := min(len(repaired), s.detail.repaired)
 	for i, c := range repaired[:shown] {
 		s.Linef("%s  %s: %s  %s", s.Good(fmt.Sprintf("%5s", thousands(c.Cells))), proof.Heading(s.r, c.Col), c.Rule.Entry().Title,

@@ -35,7 +35,7 @@ func NewPrinter(w io.Writer, plain bool) *Printer {
 	if f, ok := w.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
 		p.colour = !plain && obeys(f)
 		if width, height, err := term.GetSize(int(f.Fd())); err == nil && width >= 60 {
-			p.width, p.height = min(width, 140), min(max(height, 40), 60)
+			p.width, p.height = min(width, 140), min(max(height-3, 40), 60) // the command, and the next one
 		}
 	}
 	if p.colour {
