@@ -1,6 +1,7 @@
 package pattern
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 	"testing"
@@ -19,7 +20,39 @@ func bind(t *testing.T, text string) *Pattern {
 		return slices.Index([]string{"brand", "title", "colour", "Product group", "description"}, name)
 	}, func(col int) bool { return col == 1 && strings.Contains(text, "<p>") })
 	require.Empty(t, missing)
+	p.In("2026")
 	return p
+}
+
+// TestDraft: what is open in a code stays apart from what cells say.
+func TestDraft(t *testing.T) {
+	for _, test := range []struct{ pattern, cells, want string }{
+		{"{brand upper first 2}-{counter 4}", "Nørrebi", `"NØ-" a4`},
+		{"{title slug}[-{counter}]", "|Bee Veil", `"bee-veil" ["-"] [a0]`},
+		{"[{brand}-]{random letters 3}{random digits 18}{check 37-2}", "B\x01\x02|", `"B-" c3 b18 d0`},
+		{`{"counter"}{check luhn}`, "7", `"7" f0`},
+	} {
+		p, err := ParseCode(test.pattern)
+		require.NoError(t, err)
+		p.Bind(func(name string) int {
+			return slices.Index([]string{"brand", "title"}, strings.Replace(name, "counter", "brand", 1))
+		},
+			func(int) bool { return false })
+		draft, missing := p.Draft(&catalogue.Row{Cells: strings.Split(test.cells, "|")})
+		require.Empty(t, missing)
+		var pieces []string
+		draft.Pieces(func(p Piece) {
+			text := fmt.Sprintf("%q", p.Text)
+			if p.Kind != 0 {
+				text = fmt.Sprintf("%c%d", p.Kind, p.N)
+			}
+			if p.Optional {
+				text = "[" + text + "]"
+			}
+			pieces = append(pieces, text)
+		})
+		assert.Equal(t, test.want, strings.Join(pieces, " "))
+	}
 }
 
 func TestText(t *testing.T) {
@@ -42,6 +75,9 @@ func TestText(t *testing.T) {
 		{"{title slug}-{brand slug}", "Nørrebi|Größe & Co. (Łódź)", "grosse-co-lodz-norrebi", ""},
 		{"{brand ascii upper first 3}", "Ørsted", "ORS", ""},
 		{"only words", "", "only words", ""},
+		{"{title initials upper}{title word 2 skip 1}", "|hive-tool o'neil’s 2. long", "HTO2L'neil’s", ""},
+		{"{title digits pad 4}-{year last 2}", "|no. 12", "0012-26", ""},
+		{"{title word 3}", "|one two", "", "title"},
 	} {
 		text, missing := bind(t, test.pattern).Text(&catalogue.Row{Cells: strings.Split(test.cells, "|")})
 		assert.Equal(t, test.want, text, test.pattern)
@@ -69,6 +105,22 @@ func TestParseErrors(t *testing.T) {
 		require.ErrorIs(t, err, ErrWrong, text)
 		assert.ErrorContains(t, err, want, catalogue.Shorten(text, 20))
 	}
+	for text, want := range map[string]string{
+		"{brand uper first 2}-{counter 4}": "there is no word \"uper\" (did you mean \"upper\"?)",
+		"{counter 19}":                     "from 1 to 18",
+		"{random 4}":                       "{random digits 5}",
+		"{random letters}":                 "how many",
+		"{title}{check 37}":                "37-2 for letters and digits",
+		"{counter 4 upper}":                "nothing more stands behind {counter 4}",
+	} {
+		_, err := ParseCode(text)
+		require.ErrorIs(t, err, ErrWrong, text)
+		assert.ErrorContains(t, err, want)
+	}
+	_, err := ParseCode("{brand first 2}-{colour ubper first 3}-{counter 4}")
+	assert.ErrorContains(t, err, "\n  {brand first 2}-{colour ubper first 3}-{counter 4}\n                          ^^^^^")
+	_, err = Parse("{title} {counter 3}")
+	assert.ErrorContains(t, err, `stands in quotation marks: {"counter"}`)
 }
 
 // FuzzParse: no pattern makes the program fall over.

@@ -41,6 +41,17 @@ var twins = func() (t [3][3]map[rune]rune) {
 	return t
 }()
 
+// LatinTwin returns the Latin letter that a Cyrillic or Greek one looks like, and any other character
+// as it is.
+func LatinTwin(r rune) rune {
+	for _, from := range [...]int{cyrillic, greek} {
+		if l, ok := twins[from][latin][r]; ok {
+			return l
+		}
+	}
+	return r
+}
+
 func scriptOf(r rune) int {
 	switch {
 	case unicode.Is(unicode.Latin, r):

@@ -1,0 +1,242 @@
+package mint
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"strings"
+
+	"github.com/cespare/xxhash/v2"
+
+	"zetanum/core/barcode"
+	"zetanum/core/pattern"
+)
+
+// Errors of a code that is not issued.
+var (
+	// ErrTaken says that a draft has nothing open in it that could tell it from a code that is there.
+	ErrTaken = errors.New("there is such a code already")
+	// ErrExhausted says that all codes of a draft are there already.
+	ErrExhausted = errors.New("all codes that the pattern can make are there already")
+)
+
+// An Issuer issues codes. No two of them are read alike, nor is one like those that are taken.
+type Issuer struct {
+	Shape
+	taken   map[uint64]struct{}
+	heads   map[uint64]uint64 // as of [Taken]: the highest number of each counter
+	next    map[uint64]*series
+	Issued  int
+	Avoided int // codes that were passed over because they are taken
+}
+
+// series is how far a counter has come in a run.
+type series struct {
+	last    uint64
+	wrapped bool // it has reached its end, and goes through what was left out
+	full    bool
+}
+
+// NewIssuer returns one that issues none of what is taken.
+func NewIssuer(taken *Taken) *Issuer {
+	i := &Issuer{Shape: taken.Shape, taken: make(map[uint64]struct{}, len(taken.codes)), heads: taken.heads, next: make(map[uint64]*series)}
+	for _, h := range taken.codes {
+		i.taken[h] = struct{}{}
+	}
+	return i
+}
+
+// mostTries is how many codes are drawn before it is said that there are no more.
+const mostTries = 10_000
+
+// Issue settles what is open in a draft. seed is of what tells the product apart: for the same
+// one the same is drawn. The error is [ErrTaken], [ErrExhausted] or [ErrCheck].
+func (i *Issuer) Issue(d pattern.Draft, seed uint64) (string, error) {
+	var pieces []pattern.Piece
+	open, optional := false, false
+	d.Pieces(func(p pattern.Piece) {
+		pieces = append(pieces, p)
+		telling := p.Kind != 0 && p.Kind < pattern.Check372
+		optional = optional || p.Optional
+		open = open || telling && !p.Optional
+	})
+	if !open {
+		code, err := i.write(pieces, false, 0, seed)
+		if err != nil || i.claim(code) {
+			return code, err
+		}
+		if !optional {
+			return code, ErrTaken
+		}
+		open = true
+	}
+	head, counter, counts := i.headOf(pieces)
+	if counts {
+		return i.count(pieces, head, counter, optional, seed)
+	}
+	for try := range uint64(mostTries) {
+		code, err := i.write(pieces, optional, 0, draw(seed, try))
+		if err != nil || i.claim(code) {
+			return code, err
+		}
+	}
+	return "", ErrExhausted
+}
+
+// count issues the next code of a counter.
+func (i *Issuer) count(pieces []pattern.Piece, head uint64, counter int, optional bool, seed uint64) (string, error) {
+	s := i.next[head]
+	if s == nil {
+		s = &series{last: i.heads[head]}
+		if optional {
+			s.last = max(s.last, 1) // the one without a number is the first
+		}
+		i.next[head] = s
+	}
+	most := uint64(math.MaxUint64)
+	if counter > 0 {
+		most = barcode.Pow10(counter) - 1
+	}
+	for !s.full {
+		if s.last >= most {
+			if s.full = s.wrapped; s.full {
+				break
+			}
+			s.last, s.wrapped = 0, true
+		}
+		s.last++
+		code, err := i.write(pieces, optional, s.last, draw(seed, 0))
+		if err != nil || i.claim(code) {
+			return code, err
+		}
+	}
+	return "", ErrExhausted
+}
+
+// claim reports whether a code is free, and takes it.
+func (i *Issuer) claim(code string) bool {
+	h := hash(i.of(code))
+	if _, there := i.taken[h]; there {
+		i.Avoided++
+		return false
+	}
+	i.taken[h] = struct{}{}
+	i.Issued++
+	return true
+}
+
+// headOf returns a hash of what stands before the counter of a draft, and how many characters the
+// counter has.
+func (i *Issuer) headOf(pieces []pattern.Piece) (head uint64, counter int, counts bool) {
+	var b strings.Builder
+	for _, p := range pieces {
+		switch p.Kind {
+		case 0:
+			b.WriteString(p.Text)
+		case pattern.Counter:
+			text := b.String()
+			if i.Folding == AsRead {
+				text = Fold(text)
+			} else if len(text)+p.N != 7 { // as in twelve digits, without the indicator of a carton
+				text = "0" + text
+				text = text[max(0, len(text)-(12-p.N)):]
+			}
+			return hash(text), p.N, true
+		}
+	}
+	return 0, 0, false
+}
+
+// write writes a code with what is open in it.
+func (i *Issuer) write(pieces []pattern.Piece, optional bool, n, seed uint64) (string, error) {
+	var b strings.Builder
+	for at, p := range pieces {
+		if p.Optional && !optional {
+			continue
+		}
+		switch p.Kind {
+		case 0:
+			b.WriteString(p.Text)
+		case pattern.Counter:
+			fmt.Fprintf(&b, "%0*d", p.N, n)
+		case pattern.RandomDigits, pattern.RandomLetters:
+			from := Letters
+			if p.Kind == pattern.RandomDigits {
+				from = Digits
+			}
+			for k := range p.N {
+				b.WriteByte(from[draw(seed, uint64(at<<8|k)+1<<32)%uint64(len(from))])
+			}
+		default:
+			c, err := CheckCharacter(p.Kind, b.String())
+			if err != nil {
+				return "", err
+			}
+			b.WriteByte(c)
+		}
+	}
+	return b.String(), nil
+}
+
+// Letters and Digits are of what drawn characters are: no vowels, which could make words, and nothing
+// that is mistaken for something else.
+const (
+	Letters = "BCDFGHJKMNPQRSTVWXZ"
+	Digits  = "23456789"
+)
+
+// draw returns a number that looks drawn, the same for the same.
+func draw(seed, n uint64) uint64 {
+	var b [16]byte
+	for k := range 8 {
+		b[k], b[8+k] = byte(seed>>(8*k)), byte(n>>(8*k))
+	}
+	return xxhash.Sum64(b[:])
+}
+
+// Capacity returns how many codes a draft can make, all that there are together; at most
+// [math.MaxUint64].
+func Capacity(d pattern.Draft) uint64 {
+	all, more := uint64(1), uint64(1)
+	some := false
+	d.Pieces(func(p pattern.Piece) {
+		n := uint64(1)
+		switch p.Kind {
+		case pattern.Counter:
+			if n = math.MaxUint64; p.N > 0 {
+				n = barcode.Pow10(p.N) - 1
+			}
+		case pattern.RandomDigits:
+			n = power(uint64(len(Digits)), p.N)
+		case pattern.RandomLetters:
+			n = power(uint64(len(Letters)), p.N)
+		}
+		if p.Optional {
+			more, some = times(more, n), true
+		} else {
+			all = times(all, n)
+		}
+	})
+	if !some {
+		return all
+	}
+	if more = times(all, more); more > math.MaxUint64-all {
+		return math.MaxUint64
+	}
+	return all + more
+}
+
+func power(of uint64, n int) uint64 {
+	p := uint64(1)
+	for range n {
+		p = times(p, of)
+	}
+	return p
+}
+
+func times(a, b uint64) uint64 {
+	if a > 0 && b > math.MaxUint64/a {
+		return math.MaxUint64
+	}
+	return a * b
+}

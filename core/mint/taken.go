@@ -1,0 +1,128 @@
+package mint
+
+import (
+	"encoding/binary"
+	"slices"
+	"unicode/utf8"
+
+	"zetanum/core/pattern"
+)
+
+// A Shape is where in codes of a pattern the counter stands.
+type Shape struct {
+	Folding
+	counter int // its characters, 0 for any number of them, -1 if there is none
+	tail    int // characters behind it, -1 if that differs
+}
+
+// ShapeOf returns the shape of the codes of a pattern.
+func ShapeOf(p *pattern.Pattern, f Folding) Shape {
+	s := Shape{Folding: f, counter: -1}
+	if !p.Counts() {
+		return s
+	}
+	if s.counter, s.tail = p.CounterPlace(); f == AsItems {
+		s.tail = 0 // the check digit is taken off
+	}
+	return s
+}
+
+// Taken are codes that may not be issued, and the highest number that each counter has reached. It
+// is an ordered monoid.
+type Taken struct {
+	Shape
+	codes []uint64          // hashes
+	heads map[uint64]uint64 // by hashes of the text before a counter
+}
+
+// NewTaken begins with no codes.
+func NewTaken(s Shape) *Taken { return &Taken{Shape: s, heads: make(map[uint64]uint64)} }
+
+// Add takes a code down, whatever pattern it is of.
+func (t *Taken) Add(code string) {
+	folded := t.of(code)
+	if folded == "" {
+		return
+	}
+	t.codes = append(t.codes, hash(folded))
+	t.head(folded, code)
+}
+
+// head takes down how far the counter has come of which a code may be.
+func (t *Taken) head(folded, code string) {
+	if t.counter < 0 {
+		return
+	}
+	if t.Folding == AsItems {
+		code = folded // digits all
+	}
+	if t.tail >= 0 {
+		end := len(code)
+		for range t.tail {
+			if end == 0 {
+				return
+			}
+			_, size := utf8.DecodeLastRuneInString(code[:end])
+			end -= size
+		}
+		t.number(folded, code, end)
+		return
+	}
+	for end := 1; end <= len(code); end++ { // every run of digits may be one
+		if isDigit(code[end-1]) && (end == len(code) || !isDigit(code[end])) {
+			t.number(folded, code, end)
+		}
+	}
+}
+
+func isDigit(c byte) bool { return c >= '0' && c <= '9' }
+
+// number takes down the number that ends at a byte of a code.
+func (t *Taken) number(folded, code string, end int) {
+	from := end
+	for from > 0 && isDigit(code[from-1]) && (t.counter == 0 || end-from < t.counter) && end-from < 18 {
+		from--
+	}
+	if from == end || t.counter > 0 && end-from != t.counter {
+		return
+	}
+	var n uint64
+	for _, c := range []byte(code[from:end]) {
+		n = 10*n + uint64(c-'0')
+	}
+	before := utf8.RuneCountInString(code[:from])
+	at := 0
+	for range before {
+		_, size := utf8.DecodeRuneInString(folded[at:])
+		at += size
+	}
+	if h := hash(folded[:at]); t.heads[h] < n {
+		t.heads[h] = n
+	}
+}
+
+// Merge adds what follows.
+func (t *Taken) Merge(next *Taken) {
+	t.codes = append(t.codes, next.codes...)
+	for h, n := range next.heads {
+		t.heads[h] = max(t.heads[h], n)
+	}
+}
+
+// AppendBinary appends what is taken.
+func (t *Taken) AppendBinary(b []byte) ([]byte, error) {
+	codes := slices.Clone(t.codes)
+	slices.Sort(codes)
+	for _, c := range codes {
+		b = binary.BigEndian.AppendUint64(b, c)
+	}
+	heads := make([]uint64, 0, len(t.heads))
+	for h := range t.heads {
+		heads = append(heads, h)
+	}
+	slices.Sort(heads)
+	for _, h := range heads {
+		b = binary.BigEndian.AppendUint64(binary.BigEndian.AppendUint64(b, h), t.heads[h])
+	}
+	return b, nil
+}

@@ -1,0 +1,94 @@
+package pattern
+
+import (
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"zetanum/core/text"
+)
+
+// A narrowing is a word behind the name of a slot.
+type narrowing struct {
+	name   string
+	counts bool // a number stands behind it
+	do     func(text string, n int) string
+}
+
+// words are those that may stand behind a name.
+var words = []narrowing{
+	{"upper", false, func(t string, _ int) string { return strings.ToUpper(t) }},
+	{"lower", false, func(t string, _ int) string { return strings.ToLower(t) }},
+	{"letters", false, func(t string, _ int) string { return only(t, unicode.IsLetter) }},
+	{"digits", false, func(t string, _ int) string { return only(t, unicode.IsDigit) }},
+	{"ascii", false, func(t string, _ int) string { return strings.Join(strings.Fields(text.ASCII(t)), " ") }},
+	{"slug", false, func(t string, _ int) string { return text.Slug(t) }},
+	{"initials", false, initials},
+	{"words", true, func(t string, n int) string {
+		f := strings.Fields(t)
+		return strings.Join(f[:min(n, len(f))], " ")
+	}},
+	{"word", true, func(t string, n int) string {
+		if f := strings.Fields(t); n <= len(f) {
+			return f[n-1]
+		}
+		return ""
+	}},
+	{"first", true, func(t string, n int) string {
+		runes := []rune(t)
+		return string(runes[:min(n, len(runes))])
+	}},
+	{"last", true, func(t string, n int) string {
+		runes := []rune(t)
+		return string(runes[max(0, len(runes)-n):])
+	}},
+	{"skip", true, func(t string, n int) string {
+		runes := []rune(t)
+		return string(runes[min(n, len(runes)):])
+	}},
+	{"pad", true, func(t string, n int) string {
+		return strings.Repeat("0", max(0, n-utf8.RuneCountInString(t))) + t
+	}},
+}
+
+// Words names the words that may stand behind a name: those with an N have a number behind them.
+func Words() string {
+	var names []string
+	for _, w := range words {
+		if w.counts {
+			w.name += " N"
+		}
+		names = append(names, w.name)
+	}
+	return strings.Join(names, ", ")
+}
+
+func wordNames() (names []string) {
+	for _, w := range words {
+		names = append(names, w.name)
+	}
+	return names
+}
+
+// initials returns the first letter or digit of each word.
+func initials(t string, _ int) string {
+	var b strings.Builder
+	inside := false
+	for _, c := range t {
+		part := unicode.IsLetter(c) || unicode.IsDigit(c)
+		if part && !inside {
+			b.WriteRune(c)
+		}
+		inside = part || inside && unicode.IsMark(c) || c == '\'' || c == '’'
+	}
+	return b.String()
+}
+
+func only(t string, keep func(rune) bool) string {
+	return strings.Map(func(r rune) rune {
+		if keep(r) {
+			return r
+		}
+		return -1
+	}, t)
+}
