@@ -145,6 +145,11 @@ const (
 	TitleMarkup
 	RowSwapped
 	BuildMissing
+	MintMissing
+	MintTaken
+	MintTwins
+	MintCheck
+	MintLost
 	DeriveNone
 	DeriveSeveral
 	ExpandUnknown
@@ -196,7 +201,7 @@ func (c Code) OfCell() bool {
 }
 
 // ofColumns are the areas of findings about a column.
-var ofColumns = []string{"value", "borrow", "target", "price", "stock", "image", "title"}
+var ofColumns = []string{"value", "borrow", "target", "price", "stock", "image", "title", "mint"}
 
 // OfColumn reports whether a finding is about a column, by what stands in a cell or what the rulebook
 // says of it, so that it is of no account where the column does not go out.
@@ -280,6 +285,7 @@ const (
 	RuleAround
 	RuleClosing
 	RuleBuild
+	RuleMint
 	RuleDerive
 	RuleExpand
 	RuleBorrow
@@ -404,6 +410,7 @@ var rules = [numRules]RuleEntry{
 	RuleAround:        {"order.around", Settling, "words put before or after a text"},
 	RuleClosing:       {"order.closing", Settling, "a closing text put at the end"},
 	RuleBuild:         {"order.build", Settling, "a cell built from others"},
+	RuleMint:          {"order.mint", Settling, "a code made that nobody has"},
 	RuleDerive:        {"order.derive", Settling, "a value derived from words in a text"},
 	RuleExpand:        {"order.expand", Settling, "a short code written out"},
 	RuleBorrow:        {"order.borrow", Settling, "a value borrowed from another sheet"},

@@ -25,8 +25,7 @@ type claims struct {
 	last   mark   // the last fingerprint, and where the first of its stretch stands
 	head   uint32
 	again  []again
-	width  int    // cells of a row
-	gone   rowSet // rows that are passed over
+	width  int // cells of a row
 	clash  spill.Sorter
 	passes spill.Sorter
 	settled
@@ -77,6 +76,8 @@ type settled struct {
 	passed     *spill.Table // row, the one that is kept, where the columns are, how many
 	differ     spill.Bytes  // columns, two bytes each
 	sampled    map[int]bool // the first rows of the products in the sample; nil: all
+	gone       rowSet       // rows that are passed over
+	held       rowSet       // the first rows of products that are held because of others
 }
 
 func newClaims(dir string, sample int, kinds []Claim) *claims {

@@ -178,7 +178,8 @@ func (l *Log) copied(p *catalogue.Product) *Log {
 	c.Changes, c.Findings, c.claims, c.entries = slices.Clone(l.Changes), slices.Clone(l.Findings), slices.Clone(l.claims),
 		slices.Clone(l.entries)
 	c.aside, c.touched, c.made, c.joined = slices.Clone(l.aside), slices.Clone(l.touched), slices.Clone(l.made), slices.Clone(l.joined)
-	c.pending = slices.Clone(l.pending)
+	c.pending, c.asks, c.asking = slices.Clone(l.pending), slices.Clone(l.asks), slices.Clone(l.asking)
+	c.provided = nil
 	c.inserted, c.by, c.of = slices.Clone(l.inserted), slices.Clone(l.by), maps.Clone(l.of)
 	return &c
 }
@@ -196,6 +197,8 @@ func (l *Log) differs(o *Log) string {
 		return "rows that are joined"
 	case !slices.Equal(l.claims, o.claims):
 		return "claims"
+	case !slices.Equal(l.asks, o.asks):
+		return "asks"
 	case !slices.Equal(l.touched, o.touched):
 		return "counts"
 	case !slices.EqualFunc(l.entries, o.entries, func(a, b entry) bool {

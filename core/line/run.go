@@ -26,6 +26,7 @@ type Run struct {
 	readySum    uint64 // of all its bytes
 	repairers   []Repairer
 	begins      []int // rows with which a product begins, in order
+	allotted    *allotted
 	done, total int64 // bytes, for the progress
 }
 
@@ -92,7 +93,7 @@ func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func()
 func (r *Run) suspectParts() []PartIndex {
 	var parts []PartIndex
 	for i := range r.Survey.Parts {
-		if r.Sample > 0 || r.Survey.suspects.any(&r.Survey.Parts[i]) {
+		if r.Sample > 0 || len(r.Pipeline.Allotments) > 0 || r.Survey.suspects.any(&r.Survey.Parts[i]) {
 			parts = append(parts, r.Survey.Parts[i])
 		}
 	}
@@ -102,15 +103,49 @@ func (r *Run) suspectParts() []PartIndex {
 // judge repairs parts for what their suspects claim, and says what becomes of
 // rows because of others.
 func (r *Run) judge(ctx context.Context, parts []PartIndex) (*settled, error) {
-	claims := newClaims(r.Temp, r.Sample, r.Pipeline.Claims)
-	claims.keeps = r.Pipeline.Repeats == RepeatsKept
-	err := r.pass(ctx, parts, func(w *worker, part *sheet.Part, before int, out *result) {
-		w.judge(part, before, out)
-	}, func(out *result) error {
-		return claims.enter(out.marks)
-	})
-	late, failed := claims.settle()
-	return late, cmp.Or(err, failed)
+	var late *settled
+	for round := 0; ; round++ {
+		claims := newClaims(r.Temp, r.Sample, r.Pipeline.Claims)
+		claims.keeps = r.Pipeline.Repeats == RepeatsKept
+		var asks []Ask
+		err := r.pass(ctx, parts, func(w *worker, part *sheet.Part, before int, out *result) {
+			w.judge(part, before, late, out)
+		}, func(out *result) error {
+			asks = append(asks, out.asks...)
+			for _, k := range out.kept {
+				r.Pipeline.Allotments[k.kind].Keep(k.text)
+			}
+			return claims.enter(out.marks)
+		})
+		now, failed := claims.settle()
+		if err = cmp.Or(err, failed); late == nil {
+			late = now
+		} else { // which rows repeat another was seen before they were given anything
+			err = cmp.Or(err, late.clashes.Close(), now.passed.Close(), now.differ.Close())
+			late.clashes, late.held = now.clashes, now.held
+		}
+		rounds := r.rounds()
+		if err != nil || rounds == 0 || round == rounds {
+			return late, err
+		}
+		if r.allotted == nil {
+			r.allotted = new(allotted)
+		}
+		if err := r.allotted.settle(asks, r.Pipeline.Allotments, late); err != nil {
+			return late, err
+		}
+		if round+1 == rounds && !r.Pipeline.SettlesTwice {
+			return late, nil
+		}
+	}
+}
+
+// rounds returns in how many rounds is allotted.
+func (r *Run) rounds() (n int) {
+	for i := range r.Pipeline.Allotments {
+		n = max(n, r.Pipeline.Allotments[i].Round+1)
+	}
+	return n
 }
 
 // largeResult is how many bytes of a result are kept for others at most, and perRow about how
@@ -160,7 +195,7 @@ func (r *Run) pass(ctx context.Context, parts []PartIndex, work func(*worker, *s
 		}
 		r.done += out.size
 		r.progress(r.done, r.total)
-		if out.kept() > largeResult {
+		if out.room() > largeResult {
 			return nil // a large product; what it needed goes
 		}
 		select {

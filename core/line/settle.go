@@ -202,6 +202,7 @@ func (c *claims) settleOwned() error {
 		binary.BigEndian.PutUint16(r[13:], mine.col)
 		binary.BigEndian.PutUint32(r[15:], other.row)
 		c.sample.drop(int(mine.product))
+		c.held.add(mine.product)
 		return c.clash.Add(r)
 	}
 	err := c.owned.Each(func(r *spill.Record) error {

@@ -38,6 +38,11 @@ type Pipeline struct {
 	// Lists are the tables that steps put together besides the rows.
 	Lists []List
 
+	// Allotments are what rows are given when it is known what all ask for, at most 200; SettlesTwice
+	// says that what the rows claim as their own may depend on it.
+	Allotments   []Allotment
+	SettlesTwice bool
+
 	// Answers say what becomes of what is found; nil if nobody has said anything.
 	Answers *Answers
 }
@@ -199,6 +204,13 @@ type Log struct {
 	joined []bool           // rows of which all is said in others
 	by     []catalogue.Rule // that made or joined them
 	of     map[int]int      // how many have been made of a row, by its number
+
+	kinds    []Allotment
+	allotted *allotted  // so far; nil for nothing
+	asks     []Ask      // of the product
+	asking   []int      // the rows in it
+	kept     []kept     // for whoever allots
+	provided []provided // in it
 
 	torn     bool        // the product is only a part of one
 	stopped  bool        // no further step sees it
@@ -399,6 +411,9 @@ func (l *Log) insert() {
 	for i := range l.entries {
 		l.entries[i].index = places[l.entries[i].index]
 	}
+	for i := range l.asking {
+		l.asking[i] = places[l.asking[i]]
+	}
 	for i := range l.touched {
 		if t := &l.touched[i]; t.index >= 0 {
 			t.index = places[t.index]
@@ -426,6 +441,7 @@ func (l *Log) begin(p *catalogue.Product) {
 	l.product, l.stopped = p, false
 	l.Changes, l.Findings, l.claims, l.entries = l.Changes[:0], l.Findings[:0], l.claims[:0], l.entries[:0]
 	l.touched, l.pending = l.touched[:0], l.pending[:0]
+	l.asks, l.asking, l.provided, l.kept = l.asks[:0], l.asking[:0], l.provided[:0], l.kept[:0]
 	l.aside, l.made, l.joined, l.by = l.aside[:0], l.made[:0], l.joined[:0], l.by[:0]
 	clear(l.of)
 	for range p.Rows {

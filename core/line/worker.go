@@ -23,14 +23,16 @@ type result struct {
 	look   []byte
 	report Report
 	marks  []mark
+	asks   []Ask
+	kept   []kept
 	err    error
 	keys   []sortKey // of the products that go out, if they are sorted
 	rows   []int32   // the numbers of the rows that go out, if they are not in the order of the source
 	long   []byte    // long texts, for the file of these
 }
 
-// kept returns how many bytes it has room for.
-func (r *result) kept() int {
+// room returns how many bytes it has room for.
+func (r *result) room() int {
 	n := cap(r.look) + cap(r.long)
 	for _, b := range r.bytes {
 		n += cap(b)
@@ -42,7 +44,7 @@ func (r *result) kept() int {
 }
 
 func (r *result) reset() {
-	r.keys, r.err = nil, nil
+	r.keys, r.err, r.asks, r.kept = nil, nil, nil, nil
 	for i := range r.bytes {
 		r.bytes[i] = r.bytes[i][:0]
 	}
@@ -87,7 +89,7 @@ type worker struct {
 	findings byRow
 	changed  byRow
 	cells    map[[3]int]bool // of a product with many changes, those that have been counted
-	late     *lookup         // nil while it is judged
+	late     *lookup         // nil while it is judged for the first time
 	failed   error           // of reading what the look at the whole sheet says
 }
 
@@ -98,17 +100,28 @@ const manyRows = 32
 func (r *Run) newWorker() *worker {
 	products := newProducts(&r.Table.Form, r.Pipeline)
 	products.apart = r.begins
-	log := Log{answers: r.Pipeline.Answers, headings: r.Table.Columns.Headings}
+	log := Log{answers: r.Pipeline.Answers, headings: r.Table.Columns.Headings, kinds: r.Pipeline.Allotments, allotted: r.allotted}
 	return &worker{run: r, products: products, log: log, sku: r.Table.Columns.First(catalogue.SKU), changes: newChangeWriter(&r.Table.Columns),
 		sorter: newSorter(r.Output.SortBy), codes: r.Output.codes(&r.Table.Columns), tracer: r.Output.tracer(&r.Table.Columns)}
 }
 
 // judge repairs a part only for what its suspects claim and, if there is to be
 // a sample, for how its products look.
-func (w *worker) judge(part *sheet.Part, before int, out *result) {
+func (w *worker) judge(part *sheet.Part, before int, late *settled, out *result) {
 	w.log.judging = true
+	if w.late == nil && late != nil {
+		w.late = late.lookup()
+	}
 	w.each(part, before, func(p *catalogue.Product) {
 		w.mark(p, out)
+		out.kept = append(out.kept, w.log.kept...)
+		if len(w.log.asks) > 0 && w.count(&out.report) == 0 {
+			for i, ask := range w.log.asks {
+				if at := w.log.asking[i]; !w.log.aside[at] || w.log.joined[at] {
+					out.asks = append(out.asks, ask)
+				}
+			}
+		}
 		if w.run.Sample == 0 || !slices.Contains(w.log.aside, false) || w.count(&out.report) > 0 {
 			return
 		}
@@ -164,6 +177,7 @@ func (w *worker) each(part *sheet.Part, before int, do func(*catalogue.Product))
 		}
 		w.holdAll(p)
 		w.log.carryOut()
+		w.log.takeBack()
 		w.places, w.findings, w.changed, w.cells = nil, byRow{}, byRow{}, nil
 		do(p)
 	}
@@ -186,6 +200,9 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 		}
 	}
 	holding := w.count(&out.report)
+	if holding == 0 && w.log.lacks() {
+		w.failed = cmp.Or(w.failed, errNotAllotted)
+	}
 	if slices.Contains(w.log.aside, false) {
 		out.report.Products++
 		if holding > 0 {
@@ -394,12 +411,17 @@ func (w *worker) setAside(p *catalogue.Product) {
 // or are held.
 func (w *worker) clash(p *catalogue.Product) {
 	late := w.late
-	if !late.duplicates.any() && late.settled.clashes.Len() == 0 {
+	if !late.duplicates.any() && late.settled.clashes.Len() == 0 && w.log.allotted == nil {
 		return
 	}
 	for i, row := range p.Rows {
 		if w.log.aside[i] {
 			continue
+		}
+		for _, ask := range w.log.allotted.of(row) {
+			if ask.Denied != 0 {
+				w.log.Notice(ask.Denied, row, int(ask.col), "", catalogue.Facts{Row: int(ask.other), Other: ask.Why})
+			}
 		}
 		if first, ok := late.duplicates.of(uint32(row.Number)); ok {
 			if w.run.Pipeline.Repeats == RepeatsHeld {

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
@@ -32,6 +33,8 @@ type Issuer struct {
 
 // series is how far a counter has come in a run.
 type series struct {
+	draft   pattern.Draft // the first
+	most    uint64
 	last    uint64
 	wrapped bool // it has reached its end, and goes through what was left out
 	full    bool
@@ -70,9 +73,9 @@ func (i *Issuer) Issue(d pattern.Draft, seed uint64) (string, error) {
 		}
 		open = true
 	}
-	head, counter, counts := i.headOf(pieces)
+	head, counter, counts := i.counterOf(pieces)
 	if counts {
-		return i.count(pieces, head, counter, optional, seed)
+		return i.count(d, pieces, head, counter, optional, seed)
 	}
 	for try := range uint64(mostTries) {
 		code, err := i.write(pieces, optional, 0, draw(seed, try))
@@ -84,22 +87,21 @@ func (i *Issuer) Issue(d pattern.Draft, seed uint64) (string, error) {
 }
 
 // count issues the next code of a counter.
-func (i *Issuer) count(pieces []pattern.Piece, head uint64, counter int, optional bool, seed uint64) (string, error) {
+func (i *Issuer) count(d pattern.Draft, pieces []pattern.Piece, head uint64, counter int, optional bool, seed uint64) (string, error) {
 	s := i.next[head]
 	if s == nil {
-		s = &series{last: i.heads[head]}
+		s = &series{draft: d, last: i.heads[head], most: math.MaxUint64}
+		if counter > 0 {
+			s.most = barcode.Pow10(counter) - 1
+		}
 		if optional {
 			s.last = max(s.last, 1) // the one without a number is the first
 		}
 		i.next[head] = s
 	}
-	most := uint64(math.MaxUint64)
-	if counter > 0 {
-		most = barcode.Pow10(counter) - 1
-	}
 	for !s.full {
-		if s.last >= most {
-			if s.full = s.wrapped; s.full {
+		if s.last >= s.most {
+			if s.full = s.wrapped || i.Folding == AsItems; s.full { // an item that was left out may be on sale elsewhere
 				break
 			}
 			s.last, s.wrapped = 0, true
@@ -125,23 +127,19 @@ func (i *Issuer) claim(code string) bool {
 	return true
 }
 
-// headOf returns a hash of what stands before the counter of a draft, and how many characters the
+// counterOf returns a hash of what stands before the counter of a draft, and how many characters the
 // counter has.
-func (i *Issuer) headOf(pieces []pattern.Piece) (head uint64, counter int, counts bool) {
+func (i *Issuer) counterOf(pieces []pattern.Piece) (head uint64, counter int, counts bool) {
 	var b strings.Builder
 	for _, p := range pieces {
 		switch p.Kind {
 		case 0:
 			b.WriteString(p.Text)
 		case pattern.Counter:
-			text := b.String()
-			if i.Folding == AsRead {
-				text = Fold(text)
-			} else if len(text)+p.N != 7 { // as in twelve digits, without the indicator of a carton
-				text = "0" + text
-				text = text[max(0, len(text)-(12-p.N)):]
+			if i.Folding == AsItems {
+				return i.Shape.headOf(b.String()), p.N, true
 			}
-			return hash(text), p.N, true
+			return hash(Fold(b.String())), p.N, true
 		}
 	}
 	return 0, 0, false
@@ -192,6 +190,57 @@ func draw(seed, n uint64) uint64 {
 		b[k], b[8+k] = byte(seed>>(8*k)), byte(n>>(8*k))
 	}
 	return xxhash.Sum64(b[:])
+}
+
+// A Use says how much of what a draft can be is used.
+type Use struct {
+	Draft      pattern.Draft
+	Used, Most uint64
+}
+
+// Used returns for each text before a counter how far it has come, where the counter has an end.
+func (i *Issuer) Used() (uses []Use) {
+	for _, s := range i.next {
+		if s.most != math.MaxUint64 {
+			used := s.last
+			if s.wrapped {
+				used = s.most
+			}
+			uses = append(uses, Use{s.draft, used, s.most})
+		}
+	}
+	slices.SortFunc(uses, func(a, b Use) int { return strings.Compare(string(a.Draft), string(b.Draft)) })
+	return uses
+}
+
+// Provisional writes a draft as a code that stands for the one to come: one of its kind, a number for
+// what is open.
+func Provisional(d pattern.Draft, n uint64) string {
+	var i Issuer
+	var pieces []pattern.Piece
+	d.Pieces(func(p pattern.Piece) {
+		if p.Kind < pattern.Check372 {
+			pieces = append(pieces, p)
+		} else {
+			pieces = append(pieces, pattern.Piece{Text: "0", Optional: p.Optional})
+		}
+		if p.Kind == pattern.Counter && p.N > 0 {
+			n %= barcode.Pow10(p.N)
+		}
+	})
+	code, _ := i.write(pieces, false, n, n)
+	return code
+}
+
+// Shown writes a draft for people, with # for each character that is open.
+func Shown(d pattern.Draft) string {
+	var b strings.Builder
+	d.Pieces(func(p pattern.Piece) {
+		if b.WriteString(p.Text); p.Kind != 0 {
+			b.WriteString(strings.Repeat("#", max(1, p.N)))
+		}
+	})
+	return b.String()
 }
 
 // Capacity returns how many codes a draft can make, all that there are together; at most

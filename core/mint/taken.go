@@ -96,9 +96,30 @@ func (t *Taken) number(folded, code string, end int) {
 		_, size := utf8.DecodeRuneInString(folded[at:])
 		at += size
 	}
-	if h := hash(folded[:at]); t.heads[h] < n {
-		t.heads[h] = n
+	h := hash(folded[:at])
+	t.heads[h] = max(t.heads[h], n)
+}
+
+// Below says that the items of a prefix that are below a number are taken.
+func (t *Taken) Below(prefix string, item uint64) {
+	head := t.headOf(prefix)
+	t.heads[head] = max(t.heads[head], item-1)
+}
+
+// Knows reports whether there is a barcode of a prefix.
+func (t *Taken) Knows(prefix string) bool {
+	_, there := t.heads[t.headOf(prefix)]
+	return there
+}
+
+// headOf returns a hash of what stands before the item, as in twelve digits without the check digit,
+// or in the seven of the short ones.
+func (s *Shape) headOf(prefix string) uint64 {
+	if len(prefix)+s.counter != 7 {
+		prefix = "0" + prefix
+		prefix = prefix[max(0, len(prefix)-(12-s.counter)):]
 	}
+	return hash(prefix)
 }
 
 // Merge adds what follows.

@@ -122,7 +122,7 @@ type runner struct {
 func (r *runner) fit(temp string) (err error) {
 	r.sheet, err = sections.Open(r.table, &r.opt.Book, sections.Settings{
 		Input: r.opt.Input, Temp: temp, Said: r.opt.Said, Only: r.opt.Only, Plain: r.opt.Plain, Trusted: r.trusted, Backed: r.backed,
-		Returned: r.result.Returned, Ours: r.ourHeadings,
+		Returned: r.result.Returned, Ours: r.ourHeadings, Date: r.opt.Date, ReplaceCodes: r.opt.ReplaceCodes,
 	})
 	if err != nil {
 		return err
@@ -261,6 +261,9 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	if failed := r.sheet.Orders.Failed; failed != nil {
 		_, err := r.finish()
 		return errors.Join(failed, err)
+	}
+	for _, m := range r.sheet.Orders.Minted {
+		r.result.Minted = append(r.result.Minted, m.Did)
 	}
 	return r.countRows()
 }

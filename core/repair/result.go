@@ -47,6 +47,9 @@ type Options struct {
 	Date     string // recorded, as YYYY-MM-DD
 	Version  string // of the program, recorded
 
+	// ReplaceCodes says once more that codes are replaced which are in use, as the rulebook orders it.
+	ReplaceCodes bool
+
 	// With is the output folder of an earlier run with which tables that came back are put together,
 	// and Returned are these, see [Resume].
 	With     string
@@ -71,7 +74,8 @@ type Result struct {
 	Source   Source
 	Settings Settings
 	Trusted  []TrustedSheet
-	Rulebook string // that was followed
+	Rulebook string         // that was followed
+	Minted   []steps.Minted // what came of the rules that make codes
 	// Returned are the rows that people have mended; nil if nothing came back.
 	Returned *returned.Rows
 	Shop     []ShopTable // the tables that were written of what the shop has said
@@ -157,6 +161,9 @@ type Settings struct {
 	// Earlier is the output folder of which the source was taken for a copy.
 	Earlier string              `json:"earlier,omitempty"`
 	Said    catalogue.Decisions `json:"answers,omitempty"`
+	// ReplaceCodes says once more that codes are replaced which are in use, as the rulebook orders it.
+	ReplaceCodes bool
+
 	// With is the output folder with which what came back was put together, and Returned is that.
 	With     string   `json:"with,omitempty"`
 	Returned []string `json:"returned,omitempty"`

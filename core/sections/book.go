@@ -14,6 +14,7 @@ import (
 	"zetanum/core/fetch"
 	"zetanum/core/heading"
 	"zetanum/core/lists"
+	"zetanum/core/mint"
 	"zetanum/core/pattern"
 	"zetanum/core/products"
 	"zetanum/core/reference"
@@ -39,6 +40,7 @@ type Book struct {
 	Rows     []condition.RowRule         `toml:"rows" json:"rows,omitempty"`
 	Borrow   []reference.BorrowRule      `toml:"borrow" json:"borrow,omitempty"`
 	Build    []pattern.BuildRule         `toml:"build" json:"build,omitempty"`
+	Mint     []mint.Rule                 `toml:"mint" json:"mint,omitempty"`
 	Derive   []lists.DeriveRule          `toml:"derive" json:"derive,omitempty"`
 	Expand   []lists.ExpandRule          `toml:"expand" json:"expand,omitempty"`
 	Field    map[string]*lists.FieldRule `toml:"field" json:"field,omitempty"`
@@ -71,6 +73,7 @@ func (b *Book) Sections() []Section {
 		&optionsSection{rules: &b.Options},
 		&columnsSection{rules: &b.Columns},
 		&buildSection{rules: &b.Build},
+		&mintSection{rules: &b.Mint},
 		&deriveSection{rules: &b.Derive},
 		&expandSection{rules: &b.Expand},
 		&wordsSection{replace: &b.Replace, around: &b.Around, closing: &b.Closing},

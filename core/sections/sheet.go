@@ -38,6 +38,10 @@ type Settings struct {
 	Backed  map[reference.TextPlace]steps.BackedText
 	// Returned are rows that people have mended in tables that came back.
 	Returned *returned.Rows
+	// Date is that of the run, as YYYY-MM-DD.
+	Date string
+	// ReplaceCodes says once more that codes are replaced which are in use.
+	ReplaceCodes bool
 	// Ours are headings of columns that a repair has written for people; they do not go out.
 	Ours []string
 }
@@ -55,6 +59,10 @@ type Sheet struct {
 	Fields map[string]steps.Field // what the rulebook says of fields, with their lists
 	Loans  []*Loan                // what is borrowed from other sheets
 	Notes  []string               // about rules that found nothing to do
+
+	// Allotments are those of codes that are made; SettlesTwice says that others are made of them.
+	Allotments   []line.Allotment
+	SettlesTwice bool
 
 	sections []Section
 	early    []string // notes of when the sections were opened
@@ -236,6 +244,7 @@ func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
 	for _, said := range s.LeftOut {
 		s.Note("%s", said)
 	}
+	c.Allotments, c.SettlesTwice = s.Allotments, s.SettlesTwice
 	c.Steps, c.Whole = slices.Concat(s.placed[:]...), steps.NeedsAll(&s.Columns, s.Key)
 	var wrong *line.OrderError
 	if err := c.Check(); errors.As(err, &wrong) {
@@ -268,7 +277,7 @@ func (s *Sheet) reset() error {
 	base.Headings, base.Fields, base.Added, base.Declared = base.Headings[:base.Own()], base.Fields[:base.Own()], 0, nil
 	s.placed, s.Claims, s.Lists, s.Tally, s.Notes, s.Written = [numStages][]line.Step{}, steps.Claims(), nil, steps.Tally{}, nil,
 		catalogue.ColumnSet{}
-	s.Ordered, s.LeftOut = catalogue.ColumnSet{}, nil
+	s.Ordered, s.LeftOut, s.Allotments, s.SettlesTwice = catalogue.ColumnSet{}, nil, nil, false
 	if err := s.findTogether(); err != nil {
 		return err
 	}

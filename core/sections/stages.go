@@ -23,6 +23,7 @@ const (
 	StageEach
 	StageImages
 	StageProductsMade
+	StageMint
 	StageOrders
 	StageProductsWritten
 	StageImagesAgain
@@ -51,7 +52,8 @@ var stages = [numStages]struct{ section, says string }{
 	StageEach:         {"one_row_each", "rows made of lists"},
 	StageImages:       {"images", "images in rows, or in cells"},
 	StageProductsMade: {"products", "the same for rows that have been made"},
-	StageOrders: {"columns", "all that is ordered for cells: borrowed, filled, built, derived, written out, replaced, listed, " +
+	StageMint:         {"mint", "which codes there are, before any is made"},
+	StageOrders: {"columns", "all that is ordered for cells: borrowed, filled, built, codes made, derived, written out, replaced, listed, " +
 		"fitted to the target"},
 	StageProductsWritten: {"products", "the same for what has been written"},
 	StageImagesAgain:     {"images", "rows in which nothing but an image is left"},

@@ -45,7 +45,10 @@ type Orders struct {
 	// Failed is what went wrong with an order while it was carried out.
 	Failed error
 
-	failed    sync.Once
+	failed sync.Once
+	// Minted are the rules by which codes are made.
+	Minted []*Minting
+
 	unknown   int // the list that takes what lists do not have
 	soon      []Order
 	soonKeys  []func(row *catalogue.Row, add func(uint64))
@@ -67,6 +70,7 @@ const (
 	PhaseBorrow Phase = iota
 	PhaseFill
 	PhaseBuild
+	PhaseMint
 	PhaseDerive
 	PhaseExpand
 	PhaseWords

@@ -156,6 +156,7 @@ const (
 	NameImageRows     = "image rows"
 	NameImageCells    = "image cells"
 	NameVariantImages = "variant images"
+	NameMint          = "mint"
 	NameOrders        = "orders"
 	NameForAll        = "one row for all"
 	NameImageNumbers  = "image numbers"

@@ -1,0 +1,374 @@
+package sections
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/line"
+	"zetanum/core/lists"
+	"zetanum/core/mint"
+	"zetanum/core/pattern"
+	"zetanum/core/products"
+	"zetanum/core/reference"
+	"zetanum/core/rulebook"
+	"zetanum/core/sheet"
+	"zetanum/core/steps"
+	"zetanum/core/text"
+)
+
+// RenewedName is the list of codes that were replaced, and the new ones.
+const RenewedName = "old-to-new.csv"
+
+// ErrReplaceCodes says that codes would be replaced, and that this was said only once.
+var ErrReplaceCodes = errors.New("it replaces codes that are in use")
+
+// mintSection makes codes that nobody has.
+type mintSection struct {
+	plain
+	rules *[]mint.Rule
+	avoid map[string][]string // codes of sheets, by file and field
+}
+
+func (*mintSection) Parts() []rulebook.Part {
+	return []rulebook.Part{{
+		Name: "mint", Line: "[[mint]]",
+		Says: "Codes that nobody has, where there are none: SKUs, parent SKUs, links, barcodes. A code is none that the file has, held " +
+			"rows and rows that are set aside included, nor one that reads like it (small letters, O for 0, l for 1). The same product gets " +
+			"the same code whatever the order of the rows. More under [codes](codes.md).",
+		Shared: rulebook.Scope,
+		Keys: []rulebook.Key{
+			{
+				Name: "into",
+				Says: "The field or heading for the codes, where it is empty; it is added if it is not there.",
+				Example: `into = "sku"
+from = "{brand upper first 2}{category letters upper first 4}-{counter 4}"`,
+			},
+			{
+				Name: "from",
+				Says: "The pattern, as under [[build]], with what codes need besides: {counter 4}, a number for each text that stands before it; " +
+					"{random digits 5} and {random letters 3}, which look drawn, without vowels, 0, 1, O, I and L; {check 37-2} for letters and " +
+					"digits, {check 11-10}, {check luhn} and {check gtin} for digits: a check character over all that stands before it. " +
+					"[-{counter}] is there only where the code is there already without it.",
+				Example: `into = "slug"
+from = "{title slug}[-{counter}]"`,
+			},
+			{
+				Name: "same",
+				Says: "The pattern where the first makes a code that is there already.",
+				Example: `into = "sku"
+from = "{parent_sku}-{colour letters upper first 3}-{size}"
+same = "{parent_sku}-{colour letters upper}-{size}"`,
+			},
+			{
+				Name: "by",
+				Says: "The columns that tell products apart; the title and the options, if nothing is said, and for other codes than SKUs the " +
+					"SKU, if the file has it. Two products that are the same in them get no code, and are held.",
+				Example: `into = "sku"
+from = "{brand upper first 2}-{counter 5}"
+by   = ["supplier", "mpn"]`,
+			},
+			{
+				Name: "over",
+				Says: "Replaces the codes that are there, which breaks orders and links that have them; the setting ‹replace-codes› has to say so, " +
+					"too. old-to-new.csv says which code has become which.",
+				Example: `into = "sku"
+from = "{category letters upper first 3}-{counter 4}"
+over = true`,
+			},
+			{
+				Name: "avoid",
+				Says: "Sheets whose codes in the same column are not issued again; shop is the export that [shop] names.",
+				Example: `into  = "sku"
+from  = "{brand upper first 2}-{counter 4}"
+avoid = ["shop-export.csv"]`,
+			},
+			{
+				Name: "company_prefix",
+				Says: "The GS1 company prefix that is yours: barcodes are made of it, in place of a pattern, from the item on that follows the " +
+					"last one which the file or the sheets under avoid have.",
+				Example: `into = "barcode"
+company_prefix = "9521357"`,
+			},
+			{
+				Name: "shop_prefix",
+				Says: "Digits that begin with 20 to 29: barcodes for use inside the shop, which nobody else can read as its.",
+				Example: `into = "barcode"
+shop_prefix = "2012"
+first_item  = 1`,
+			},
+			{
+				Name: "as",
+				Says: `The kind of barcodes: "ean-13", as when nothing is said, "upc-a", "gtin-14" or "ean-8".`,
+				Example: `into = "barcode"
+company_prefix = "9521357"
+as = "gtin-14"
+indicator = 1`,
+			},
+			{
+				Name: "indicator",
+				Says: "The first digit of a GTIN-14, 1 to 8: which pack of the item it is of.",
+				Example: `into = "Carton code"
+company_prefix = "9521357"
+as = "gtin-14"
+indicator = 1`,
+			},
+			{
+				Name: "first_item",
+				Says: "The number of the first item of the prefix that is free, where the file does not show it.",
+				Example: `into = "barcode"
+company_prefix = "9521357"
+first_item = 400`,
+			},
+		},
+	}}
+}
+
+func (s *mintSection) Tables() []rulebook.Table {
+	return []rulebook.Table{{Name: "mint", Into: s.rules}}
+}
+
+func (s *mintSection) Check() (problems []rulebook.Problem) {
+	for i := range *s.rules {
+		problems = append(problems, rulebook.In("mint", i+1, (*s.rules)[i].Check())...)
+	}
+	return problems
+}
+
+// Adds returns the columns that are filled.
+func (s *mintSection) Adds(*Sheet) (names []string, err error) {
+	for i := range *s.rules {
+		names = append(names, (*s.rules)[i].Into)
+	}
+	return names, nil
+}
+
+func (s *mintSection) Files() (names []*string) {
+	for i := range *s.rules {
+		for k := range (*s.rules)[i].Avoid {
+			if name := &(*s.rules)[i].Avoid[k]; *name != shopWord {
+				names = append(names, name)
+			}
+		}
+	}
+	return names
+}
+
+// OneWay returns the rules that would replace their own codes.
+func (s *mintSection) OneWay() (list []rulebook.Problem) {
+	for i := range *s.rules {
+		if rule := &(*s.rules)[i]; rule.Over {
+			list = append(list, rulebook.In("mint", i+1, []catalogue.Problem{{Key: "over", Text: rule.String() + ", over those that are there"}})...)
+		}
+	}
+	return list
+}
+
+// Open reads the sheets whose codes are avoided.
+func (m *mintSection) Open(s *Sheet) error {
+	m.avoid = make(map[string][]string)
+	for i := range *m.rules {
+		rule := &(*m.rules)[i]
+		if rule.Over && !s.ReplaceCodes {
+			return nth(i, columns.Refuse("[[mint]] into %q: %w, with over = true; orders and links that have them break. If that is meant, say it "+
+				"once more with the setting ‹replace-codes›", rule.Into, ErrReplaceCodes))
+		}
+		for k, name := range rule.Avoid {
+			path := name
+			if name == shopWord {
+				if path = s.Book.Shop.Export; path == "" {
+					return nth(i, columns.Refuse("[[mint]] avoid names shop, and [shop] names no export"))
+				}
+			}
+			codes, err := reference.ReadValues(path, rule.Into, sheet.Options{Spool: s.Temp})
+			if err != nil && !errors.Is(err, lists.ErrList) { // one without codes has nothing to avoid
+				return &ruleError{n: i + 1, key: "avoid", error: fmt.Errorf("[[mint]] avoid: %w", err)}
+			}
+			m.avoid[fmt.Sprint(i, " ", k)] = codes
+		}
+	}
+	return nil
+}
+
+// shopWord stands for the export of the shop.
+const shopWord = "shop"
+
+func (m *mintSection) Order(s *Sheet) error {
+	for i := range *m.rules {
+		if err := m.order(s, i); err != nil {
+			return nth(i, err)
+		}
+	}
+	return nil
+}
+
+func (m *mintSection) order(s *Sheet, i int) error {
+	rule := &(*m.rules)[i]
+	into, err := s.NeedOne("[[mint]] into", rule.Into)
+	if err != nil || into < 0 {
+		return err
+	}
+	if kind := s.Columns.Kind(into); kind != catalogue.CodeKind && kind != catalogue.LineKind && kind != catalogue.AnyKind {
+		return columns.Refuse("[[mint]] into %q: that is a field of type %s, which has no codes", rule.Into, kind)
+	}
+	isBarcode := s.Columns.Fields[into] == catalogue.Barcode
+	if isBarcode && rule.From != "" && rule.From != "{sku}" {
+		return columns.Refuse("[[mint]] into %q: barcodes are made of the company_prefix that you own, or of a shop_prefix; or from = "+
+			"\"{sku}\", where SKUs are whole barcodes", rule.Into)
+	}
+	for _, other := range s.Orders.Minted {
+		if other.Col == into {
+			return columns.Refuse("two [[mint]] make codes for %q; where says which rows each is for, in one column there can be only one", rule.Into)
+		}
+	}
+	one := &steps.Minting{Rule: rule, Col: into, Renew: rule.Over, Renewed: -1}
+	for k := range rule.Avoid {
+		one.Avoid = append(one.Avoid, m.avoid[fmt.Sprint(i, " ", k)])
+	}
+	if one.From, one.Same, err = rule.Patterns(); err != nil {
+		return err
+	}
+	for _, p := range []*pattern.Pattern{one.From, one.Same} {
+		if p == nil {
+			continue
+		}
+		cols, err := s.bindCode(p, rule.Into, into)
+		if err != nil {
+			return err
+		}
+		one.Reads = append(one.Reads, cols...)
+	}
+	if one.By, err = m.tellApart(s, rule, into); err != nil {
+		return err
+	}
+	if rule.Over {
+		one.Renewed = s.List(line.List{Name: RenewedName, At: 3, Known: s.knownWithout(into), Headings: append([]string{"Row", "Old", "New"},
+			s.headingsOf(s.knownWithout(into))...)})
+	}
+	one.Number = s.Tally.Add(rule.String(), steps.Changed, rule.Count)
+	return s.Orders.Minting(one, rule.Meant)
+}
+
+// bindCode says where the cells of a pattern of codes stand.
+func (s *Sheet) bindCode(p *pattern.Pattern, name string, into int) ([]int, error) {
+	year, _, _ := strings.Cut(s.Date, "-")
+	p.In(year)
+	cols, missing := p.Bind(func(name string) int {
+		if found := s.Find(name); len(found) > 0 {
+			return found[0]
+		}
+		return -1
+	}, func(int) bool { return false })
+	for _, m := range missing {
+		return nil, fmt.Errorf("%w: [[mint]] into %q names {%s}, which is not there%s; the headings are: %s", columns.ErrWrong, name, m,
+			text.DidYouMean(m, s.Columns.Headings), strings.Join(s.Columns.Headings[:s.Columns.Own()], ", "))
+	}
+	for _, col := range cols {
+		switch {
+		case col == into:
+			return nil, columns.Refuse("[[mint]] of %q: %w", name, pattern.ErrOwn)
+		case s.Columns.Kind(col) == catalogue.HTMLKind:
+			return nil, columns.Refuse("[[mint]] of %q from %q: that is HTML", name, s.Columns.Headings[col])
+		}
+	}
+	return cols, nil
+}
+
+// tellApart returns the columns by which the products are told apart that get codes.
+func (m *mintSection) tellApart(s *Sheet, rule *mint.Rule, into int) (cols []int, err error) {
+	for _, name := range rule.By {
+		found, err := s.Need("[[mint]] by", name)
+		if err != nil {
+			return nil, err
+		}
+		cols = append(cols, found...)
+	}
+	if cols != nil {
+		return cols, nil
+	}
+	field := s.Columns.Fields[into]
+	if sku := s.Columns.First(catalogue.SKU); sku >= 0 && sku < s.Columns.Own() && sku != into && field != catalogue.ParentSKU && !s.mints(catalogue.SKU) {
+		return []int{sku}, nil
+	}
+	cols = s.Columns.All(catalogue.Title)
+	if field != catalogue.ParentSKU && !slices.Contains(s.Products.Columns(products.OfProduct), into) {
+		for _, o := range s.Products.Options {
+			cols = append(cols, o.Value)
+		}
+		for _, f := range []catalogue.Field{catalogue.Colour, catalogue.Size, catalogue.Material} {
+			for _, col := range s.Columns.All(f) {
+				if !slices.Contains(cols, col) {
+					cols = append(cols, col)
+				}
+			}
+		}
+	}
+	cols = slices.DeleteFunc(cols, func(col int) bool { return col == into })
+	if len(s.Columns.All(catalogue.Title)) == 0 {
+		return nil, columns.Refuse("[[mint]] into %q: the file has no titles, so that nothing tells products apart; name the columns that do with by",
+			rule.Into)
+	}
+	return cols, nil
+}
+
+// mints reports whether codes are made for a field.
+func (s *Sheet) mints(f catalogue.Field) bool {
+	for i := range s.Book.Mint {
+		for _, col := range s.Find(s.Book.Mint[i].Into) {
+			if s.Columns.Fields[col] == f {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+func (s *Sheet) knownWithout(col int) []int {
+	return slices.DeleteFunc(slices.Clone(steps.KnownBy(&s.Columns)), func(known int) bool { return known == col })
+}
+
+func (s *Sheet) headingsOf(cols []int) (names []string) {
+	for _, col := range cols {
+		names = append(names, s.Columns.Headings[col])
+	}
+	return names
+}
+
+// Steps learns which codes there are.
+func (m *mintSection) Steps(s *Sheet) error {
+	step, kinds, ok := steps.Mint(s.Orders)
+	if !ok {
+		return nil
+	}
+	s.Add(StageMint, step)
+	s.SettlesTwice = s.Orders.Rounds()
+	for i, one := range s.Orders.Minted {
+		kinds[i].Round = one.Round
+	}
+	s.Allotments = kinds
+	return nil
+}
+
+// Begin shows how codes are made, where there are rows without.
+func (*mintSection) Begin(s *Seen, b *Draft) {
+	without, title, brand := 0, false, false
+	for _, f := range s.Found {
+		if f.Code == catalogue.SKUMissing {
+			without += f.Cells
+		}
+	}
+	for _, c := range s.Columns {
+		title, brand = title || c.Field == catalogue.Title, brand || c.Field == catalogue.Brand
+	}
+	if without == 0 || !title {
+		return
+	}
+	from := "{title letters ascii upper first 3}-{counter 4}"
+	if brand {
+		from = "{brand letters ascii upper first 2}-{title letters ascii upper first 3}-{counter 4}"
+	}
+	b.line("\n# Codes for %s without:\n# [[mint]]\n# into = \"sku\"\n# from = %s", plural(without, "row"), quoted(from))
+}
