@@ -599,7 +599,7 @@ var findings = [numCodes]Entry{
 		Name: "mint.taken", Severity: Error, Ways: CanKeep,
 		Title:    "no code made, because there is such a code already",
 		Sentence: "The pattern makes {other}, and there is such a code already, or one that reads like it.",
-		Do:       "Say under [[mint]] with same of what the code is made then, or put [-{counter}] at the end of the pattern.",
+		Do:       "Say under [[mint]] with same of what the code is made then, or put a counter in square brackets at its end.",
 		Example:  "{parent_sku}-{colour first 3 upper} of dark blue and dark green",
 	},
 	MintTwins: {
@@ -613,7 +613,7 @@ var findings = [numCodes]Entry{
 		Name: "mint.check", Severity: Error, Ways: CanKeep,
 		Title:    "no code made, because no check character goes with its letters",
 		Sentence: "No check character can be worked out over {other}.",
-		Do:       "Let the pattern make ASCII of the letters before it, or take {check 37-2}, which knows letters and digits.",
+		Do:       "Let the pattern make ASCII of the letters before it, or take the check character 37-2, which knows letters and digits.",
 		Example:  "{title letters first 2}{counter 3}{check luhn}",
 	},
 	MintLost: {

@@ -26,12 +26,13 @@ type Allotment struct {
 
 // An Ask is what a row asks for.
 type Ask struct {
-	By     [3]uint64 // by which it is told from others: how that begins, and a hash of it
+	By     [4]uint64 // by which it is told from others: how that begins, and a hash of it
 	Text   string    // what is asked for; then what the row gets
 	Denied catalogue.Code
 	Why    string // in words, of what is denied
 
 	row, product, other uint32
+	last                uint32 // of the product, if it asks as a whole; then row is its first
 	made, col           uint16
 	kind                uint8
 }
@@ -123,21 +124,30 @@ func twins(asks []Ask, code catalogue.Code) []Ask {
 
 // goes reports whether a row that asks goes out, as far as other products decide that.
 func (s *settled) goes(k *Ask) bool {
-	if s.held.has(k.product) || s.sampled != nil && !s.sampled[int(k.product)] || s.gone.has(k.row) {
+	if s.held.has(k.product) || s.sampled != nil && !s.sampled[int(k.product)] {
 		return false
 	}
-	_, repeats := s.duplicates.of(k.row)
-	return !repeats
+	for row := k.row; row <= max(k.row, k.last); row++ {
+		if _, repeats := s.duplicates.of(row); !repeats && !s.gone.has(row) {
+			return true
+		}
+	}
+	return false
 }
 
-// Ask asks for something that is allotted, for the row at that index of the product; it comes to stand
-// in a column.
-func (l *Log) Ask(kind, index, col int, by [3]uint64, text string) {
-	if row := l.product.Rows[index]; l.judging && l.kinds[kind].Round == l.round() {
-		l.asks = append(l.asks, Ask{By: by, Text: text, row: uint32(row.Number), product: uint32(l.product.Rows[0].Number),
-			made: uint16(row.Made), col: uint16(col), kind: uint8(kind)})
-		l.asking = append(l.asking, index)
+// Ask asks for something that is allotted, for the row at that index of the product, or for the whole
+// product; it comes to stand in a column.
+func (l *Log) Ask(kind, index, col int, whole bool, by [4]uint64, text string) {
+	if !l.judging || l.kinds[kind].Round != l.round() {
+		return
 	}
+	first, row := l.product.Rows[0], l.product.Rows[index]
+	ask := Ask{By: by, Text: text, row: uint32(row.Number), product: uint32(first.Number), made: uint16(row.Made), col: uint16(col),
+		kind: uint8(kind)}
+	if whole {
+		ask.row, ask.made, ask.last = ask.product, 0, uint32(l.product.Rows[len(l.product.Rows)-1].Number)
+	}
+	l.asks, l.asking = append(l.asks, ask), append(l.asking, index)
 }
 
 // Keep says something that whoever allots has to know, such as a code that is there already.
@@ -154,8 +164,11 @@ type kept struct {
 
 // Allotted returns what a row has been given of what it asked for, "" if it is denied; settled is false
 // while that is not known.
-func (l *Log) Allotted(kind int, row *catalogue.Row) (text string, settled bool) {
-	ask := l.allotted.find(kind, row)
+func (l *Log) Allotted(kind, index int, whole bool) (text string, settled bool) {
+	if whole {
+		index = 0
+	}
+	ask := l.allotted.find(kind, l.product.Rows[index])
 	if ask == nil {
 		return "", false
 	}
@@ -176,8 +189,8 @@ func (l *Log) Provide(row *catalogue.Row, col int, text string) {
 	row.Set(col, text)
 }
 
-// IsProvided reports whether a text stands in a cell only for now.
-func (l *Log) IsProvided(row *catalogue.Row, col int) bool {
+// isProvided reports whether a text stands in a cell only for now.
+func (l *Log) isProvided(row *catalogue.Row, col int) bool {
 	return slices.ContainsFunc(l.provided, func(p provided) bool { return p.row == row && p.col == col })
 }
 

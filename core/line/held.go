@@ -179,7 +179,12 @@ func (l *Log) copied(p *catalogue.Product) *Log {
 		slices.Clone(l.entries)
 	c.aside, c.touched, c.made, c.joined = slices.Clone(l.aside), slices.Clone(l.touched), slices.Clone(l.made), slices.Clone(l.joined)
 	c.pending, c.asks, c.asking = slices.Clone(l.pending), slices.Clone(l.asks), slices.Clone(l.asking)
-	c.provided = nil
+	c.kept, c.provided = slices.Clone(l.kept), nil
+	for _, of := range l.provided {
+		if i := slices.Index(l.product.Rows, of.row); i >= 0 {
+			c.provided = append(c.provided, provided{p.Rows[i], of.col, of.was})
+		}
+	}
 	c.inserted, c.by, c.of = slices.Clone(l.inserted), slices.Clone(l.by), maps.Clone(l.of)
 	return &c
 }
@@ -197,7 +202,7 @@ func (l *Log) differs(o *Log) string {
 		return "rows that are joined"
 	case !slices.Equal(l.claims, o.claims):
 		return "claims"
-	case !slices.Equal(l.asks, o.asks):
+	case !slices.Equal(l.asks, o.asks), !slices.Equal(l.kept, o.kept):
 		return "asks"
 	case !slices.Equal(l.touched, o.touched):
 		return "counts"

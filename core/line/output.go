@@ -40,6 +40,7 @@ type Output struct {
 	Columns []OutColumn         // which columns, in which order; nil: all as they are
 	Plain   bool                // without headings, and without rows that are empty in these columns
 	Away    catalogue.ColumnSet // columns that do not go out, nor what is made of them: what is wrong with their cells holds nothing
+	Leave   catalogue.ColumnSet // columns that go out as they are in the source, whatever the steps make of them
 	SortBy  []int               // columns by which the products are sorted; nil: as they come
 	BOM     bool                // with a byte order mark
 	Bare    bool                // without headings, as the source

@@ -64,6 +64,8 @@ type List struct {
 	Headings []string
 	Rest     func(enter func(cells ...string)) error // adds lines when all rows have been written; may be nil
 
+	Off bool // nothing is entered after all
+
 	// Known are columns whose cells stand in each line, from the one At on, as they are in the row that goes out.
 	Known []int
 	At    int
@@ -298,9 +300,9 @@ func (l *Log) Aside(index int, code catalogue.Code, facts catalogue.Facts) {
 func (l *Log) IsAside(index int) bool { return l.aside[index] }
 
 // Claim says that the row at that index of the product uses a value that no
-// other product may use. key stands for the value.
+// other product may use. key stands for the value. What stands there only for now is claimed by nobody.
 func (l *Log) Claim(kind ClaimKind, key uint64, index, col int) {
-	if l.judging {
+	if l.judging && !l.isProvided(l.product.Rows[index], col) {
 		l.claims = append(l.claims, claim{kind, key, index, col})
 	}
 }

@@ -239,6 +239,9 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 		}
 		out.report.Rows++
 	}
+	if holding == 0 && !w.run.Output.Leave.Empty() {
+		w.leave()
+	}
 	for _, row := range w.going {
 		at := len(out.bytes[ready])
 		out.bytes[ready] = w.run.Output.appendReady(out.bytes[ready], part, row)
@@ -280,6 +283,25 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 		}
 	}
 	w.writeMoved(p)
+}
+
+// leave takes back what was done to cells that go out as they are.
+func (w *worker) leave() {
+	kept := w.log.Changes[:0]
+	rows := w.log.product.Rows
+	for i := len(w.log.Changes) - 1; i >= 0; i-- { // the first change knows how it was
+		if c := &w.log.Changes[i]; w.run.Output.Leave.Has(c.Col) {
+			if at := w.index(c.Row); at >= 0 && c.Made == 0 {
+				rows[at].Cells[c.Col] = c.Before
+			}
+		}
+	}
+	for _, c := range w.log.Changes {
+		if !w.run.Output.Leave.Has(c.Col) {
+			kept = append(kept, c)
+		}
+	}
+	w.log.Changes, w.changed = kept, byRow{}
 }
 
 // writeMoved writes the cells of rows that have been put into others, as the source has
@@ -353,7 +375,7 @@ func (w *worker) writeEntries(out *result) {
 	form := &w.run.Table.Form
 	for i := range w.log.entries {
 		e := &w.log.entries[i]
-		if w.log.aside[e.index] {
+		if w.log.aside[e.index] || w.run.Pipeline.Lists[e.list].Off {
 			continue
 		}
 		for len(out.lists) <= e.list {
@@ -414,14 +436,10 @@ func (w *worker) clash(p *catalogue.Product) {
 	if !late.duplicates.any() && late.settled.clashes.Len() == 0 && w.log.allotted == nil {
 		return
 	}
+	w.deny(p)
 	for i, row := range p.Rows {
 		if w.log.aside[i] {
 			continue
-		}
-		for _, ask := range w.log.allotted.of(row) {
-			if ask.Denied != 0 {
-				w.log.Notice(ask.Denied, row, int(ask.col), "", catalogue.Facts{Row: int(ask.other), Other: ask.Why})
-			}
 		}
 		if first, ok := late.duplicates.of(uint32(row.Number)); ok {
 			if w.run.Pipeline.Repeats == RepeatsHeld {
@@ -433,6 +451,25 @@ func (w *worker) clash(p *catalogue.Product) {
 		w.failed = cmp.Or(w.failed, err)
 		for _, c := range clashes {
 			w.log.Notice(w.run.Pipeline.Claims[c.kind].Clash, row, c.col, row.Cell(c.col), catalogue.Facts{Row: c.other})
+		}
+	}
+}
+
+// deny enters why rows are not given what they asked for.
+func (w *worker) deny(p *catalogue.Product) {
+	going := slices.Index(w.log.aside, false)
+	if w.log.allotted == nil || going < 0 {
+		return
+	}
+	for i, row := range p.Rows {
+		for _, ask := range w.log.allotted.of(row) {
+			at := row
+			if w.log.aside[i] {
+				at = p.Rows[going]
+			}
+			if ask.Denied != 0 {
+				w.log.Notice(ask.Denied, at, int(ask.col), "", catalogue.Facts{Row: int(ask.other), Other: ask.Why})
+			}
 		}
 	}
 }

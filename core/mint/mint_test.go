@@ -184,3 +184,31 @@ func BenchmarkIssue(b *testing.B) {
 		}
 	}
 }
+
+// TestPropose: a pattern goes on in the form that codes have, if they have one.
+func TestPropose(t *testing.T) {
+	columns := catalogue.Columns{Headings: []string{"SKU", "Title", "Group", "Colour"},
+		Fields: []catalogue.Field{catalogue.SKU, catalogue.Title, catalogue.Category, catalogue.Colour}}
+	for _, test := range []struct{ codes, want string }{
+		{"BK-0012 BK-0013 BK-0017", "BK-{counter 4}"},
+		{"P[1]-07 P[1]-08 P[1]-99", "P[[1]]-{counter 2}"},
+		{"LR-SOA-001 LR-SKI-002 LR-SKI-003", "LR-{category ascii letters upper first 3}-{counter 3}"},
+		{"SOA1 SKI2 SKI3", "{category ascii letters upper first 3}{counter 1}"},
+		{"RED.01 BLU.02 RED.03", "{colour ascii letters upper first 3}.{counter 2}"},
+		{"a1 b2 c3", ""}, {"BK-1 BK-22 BK-333", ""}, {"BK-1 BK-2", ""}, {"x y z BK-1 BK-2 BK-3 w", ""}, {"", ""},
+	} {
+		var rows [][]string
+		for i, code := range strings.Split(test.codes, " ") {
+			rows = append(rows, []string{code, "Thing", []string{"Soap", "Skin care", "Skin"}[i%3], []string{"red", "Blue", "red"}[i%3]})
+		}
+		got := ""
+		for _, p := range Propose(&columns, []int{3}, append(rows, []string{"", "Other", "Soap", ""})) {
+			_, err := pattern.ParseCode(p.From)
+			assert.NoError(t, err)
+			if strings.HasPrefix(p.Says, "as ") {
+				got = p.From
+			}
+		}
+		assert.Equal(t, test.want, got, test.codes)
+	}
+}

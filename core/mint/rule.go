@@ -179,11 +179,11 @@ func (r *Rule) String() string {
 	into := catalogue.OneLine(r.Into)
 	switch {
 	case r.CompanyPrefix != "":
-		return fmt.Sprintf("mint %q of the company prefix %s", into, r.CompanyPrefix)
+		return fmt.Sprintf("mint \"%s\" of the company prefix %s", into, r.CompanyPrefix)
 	case r.ShopPrefix != "":
-		return fmt.Sprintf("mint %q of %s…, for use inside the shop", into, r.ShopPrefix)
+		return fmt.Sprintf("mint \"%s\" of %s…, for use inside the shop", into, r.ShopPrefix)
 	}
-	return fmt.Sprintf("mint %q from %q", into, catalogue.OneLine(r.From))
+	return fmt.Sprintf("mint \"%s\" from \"%s\"", into, catalogue.OneLine(r.From))
 }
 
 // FoldingOf returns how codes of a field are compared.

@@ -116,6 +116,14 @@ func (p *Pattern) Whole() (cols []int) {
 	return cols
 }
 
+// Names returns the fields and headings in the pattern.
+func (p *Pattern) Names() (names []string) {
+	for _, s := range p.slots {
+		names = append(names, s.names...)
+	}
+	return names
+}
+
 // In says which year it is, for {year}.
 func (p *Pattern) In(year string) { p.year = year }
 

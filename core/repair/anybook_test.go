@@ -195,6 +195,10 @@ func anyProducts(r *rand.Rand) string {
 		[]string{"", "rows = \"images\"", "rows = \"all\""}[r.IntN(3)])
 	maybe("[[columns.fill]]\ninto = \"" + []string{"Tags\"\nrows = \"lead", "Tags", "Stock", "Note",
 		"Note\"\nrows = \"variants"}[r.IntN(5)] + "\"\nwith = \"f\"\n")
+	maybe("[[mint]]\ninto = \"sku\"\nfrom = \"" + []string{"{title letters upper first 1}-{counter 3}", "{random letters 3}{check 37-2}",
+		"{title slug}[-{counter}]", "{Set|title}-{Colour}[-{counter}]"}[r.IntN(4)] + "\"\nby = [\"title\", \"Colour\", \"Cut\"]")
+	maybe("[[mint]]\ninto = \"" + []string{"parent_sku\"\nfrom = \"P{counter 2}", "slug\"\nfrom = \"{title slug}[-{counter}]",
+		"Code\"\nfrom = \"{sku}{check 37-2}"}[r.IntN(3)] + "\"\n")
 	maybe("[sheet]\nsort_by = [\"title\"]")
 	maybe("[target]\n" + []string{"quotes = \"all\"", "encoding = \"utf-16le\"", "separator = \"tab\""}[r.IntN(3)])
 	return b.String()
@@ -216,7 +220,7 @@ func TestAnyProductsTwice(t *testing.T) {
 		dir, rules, text := opt.Temp, rulesOf(t, opt), sourceOf(t, opt)
 		first, err := Run(t.Context(), opt)
 		if err != nil {
-			require.Regexp(t, "parts of two products|into which rules of the rulebook write", err.Error())
+			require.Regexp(t, "parts of two products|into which rules of the rulebook write", err.Error(), "%s\n%s", rules, text)
 			refused++
 			continue
 		}

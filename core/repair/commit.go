@@ -21,7 +21,7 @@ import (
 
 func (r *runner) settings() Settings {
 	s := Settings{Sheet: r.opt.Sheet, Member: r.opt.Member, Reading: r.opt.Reading, Only: r.opt.Only, Plain: r.opt.Plain, As: r.opt.forms(),
-		Look: r.opt.Look, Sample: r.opt.Sample, Said: r.opt.Said, Book: r.book.WithFiles(filepath.Base)}
+		Look: r.opt.Look, Sample: r.opt.Sample, Said: r.opt.Said, ReplaceCodes: r.opt.ReplaceCodes, CodesOnly: r.opt.CodesOnly, Book: r.book.WithFiles(filepath.Base)}
 	s.Book.Barcode.Trusted = nil
 	if r.result.Own != "" {
 		s.Earlier = filepath.Base(r.result.Own)

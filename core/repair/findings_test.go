@@ -83,6 +83,12 @@ func TestEveryFinding(t *testing.T) {
 		"value.tie":               "[field.brand]\nunify = true\n",
 		"rules of spellings":      "[field.brand]\nunify = true\n",
 		"build.missing":           "[[build]]\ninto = \"Label\"\nfrom = \"{title}\"\n[[closing]]\nin = [\"title\"]\ntext = \"x\"\n",
+		"mint.missing":            "[[mint]]\ninto = \"sku\"\nfrom = \"{title}-{counter 3}\"\nby = [\"barcode\"]\n",
+		"mint.taken":              "[[mint]]\ninto = \"sku\"\nfrom = \"A\"\n",
+		"mint.twins":              "[[mint]]\ninto = \"sku\"\nfrom = \"A{counter 3}\"\n",
+		"mint.check":              "[[mint]]\ninto = \"sku\"\nfrom = \"{title}{check luhn}\"\n",
+		"rules of mint":           "[[mint]]\ninto = \"sku\"\nfrom = \"A{counter 3}\"\n",
+		"mint.lost":               "[[mint]]\ninto = \"barcode\"\ncompany_prefix = \"9521234\"\n",
 		"derive.none":             "[[derive]]\ninto = \"category\"\nfrom = [\"title\"]\nlist = \"words.csv\"\n",
 		"derive.several":          "[[derive]]\ninto = \"category\"\nfrom = [\"title\"]\nlist = \"words.csv\"\n",
 		"expand.unknown":          "[[expand]]\nin = [\"title\"]\nlist = \"codes.csv\"\n",
@@ -165,6 +171,12 @@ func TestEveryFinding(t *testing.T) {
 		"value.tie":                   "SKU,Brand\nA,Nørrebi\nB,NØRREBI\nC,x\n",
 		"value.misspelt":              brands + "B,Nørebi\n",
 		"build.missing":               head + "A,9521234000013,\nB,9521234000020,y\n",
+		"mint.missing":                head + ",9521234000013,\nB,9521234000020,y\n",
+		"mint.taken":                  head + ",9521234000013,x\nA,9521234000020,y\n",
+		"mint.twins":                  head + ",9521234000013,x\n,9521234000020,x\n",
+		"mint.check":                  head + ",9521234000013,x\nB,9521234000020,y\n",
+		"rules of mint":               head + ",9521234000013,x\nB,9521234000020,y\n",
+		"mint.lost":                   head + "A,,x\nB,9.52E+12,y\n",
 		"derive.none":                 titles[:len(titles)-1] + " hat\nC,9521234000037,Smoker\n",
 		"derive.several":              titles,
 		"expand.unknown":              head + "A,9521234000013,C\nB,9521234000020,b\n",
@@ -288,7 +300,7 @@ func TestEveryFinding(t *testing.T) {
 			opt.Said = catalogue.Decisions{{Finding: catalogue.TextMixed}}
 		case "rules of decisions":
 			opt.Said = catalogue.Decisions{{Finding: catalogue.BarcodeRounded, Key: "Z", Value: "9521234000013"}}
-		case "row.left-out":
+		case "row.left-out", "mint.lost":
 			opt.Said = catalogue.Decisions{{Finding: catalogue.BarcodeRounded, Answer: catalogue.LeaveOut}}
 		case "row.refused", "row.taken", "row.skipped":
 			said := map[string]string{"row.refused": "Failed: no price", "row.taken": "Imported", "row.skipped": "It exists"}[name]

@@ -7,6 +7,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/heading"
+	"zetanum/core/mint"
 	"zetanum/core/products"
 	"zetanum/core/rescue"
 	"zetanum/core/steps"
@@ -76,6 +77,7 @@ func Look(ctx context.Context, opt Options) (*Result, error) {
 		}
 	}
 	r.result.Sample = r.table.Sample
+	r.result.Patterns = r.patterns()
 	r.result.Lost, r.result.TellApart = r.lost(), r.sheet.Keys()
 	r.result.Fill, r.result.Further, r.result.Variants, r.result.ImageRows, r.result.Notes = seen.Columns, seen.Further, seen.Variants,
 		seen.ImageRows, r.sheet.Notes
@@ -108,4 +110,19 @@ func (r *Result) SaysTheSame(col int) bool {
 	kind, field := r.Source.Columns.Kind(col), r.Source.Columns.Fields[col]
 	words := kind == catalogue.AnyKind || kind == catalogue.LineKind && field != catalogue.Title || kind == catalogue.YesNoKind
 	return words && f.Distinct == 1 && f.Filled >= leastSame && shareSame*f.Filled >= of && f.Filled < of
+}
+
+// patterns returns patterns for SKUs that fit the file.
+func (r *runner) patterns() []mint.Proposal {
+	columns := &r.table.Columns
+	var options []int
+	for _, o := range r.sheet.Products.Options {
+		options = append(options, o.Value)
+	}
+	for _, f := range []catalogue.Field{catalogue.Colour, catalogue.Size} {
+		if col := columns.First(f); col >= 0 && !slices.Contains(options, col) && options == nil {
+			options = append(options, col)
+		}
+	}
+	return mint.Propose(columns, options, r.table.Sample)
 }

@@ -122,7 +122,7 @@ type runner struct {
 func (r *runner) fit(temp string) (err error) {
 	r.sheet, err = sections.Open(r.table, &r.opt.Book, sections.Settings{
 		Input: r.opt.Input, Temp: temp, Said: r.opt.Said, Only: r.opt.Only, Plain: r.opt.Plain, Trusted: r.trusted, Backed: r.backed,
-		Returned: r.result.Returned, Ours: r.ourHeadings, Date: r.opt.Date, ReplaceCodes: r.opt.ReplaceCodes,
+		Returned: r.result.Returned, Ours: r.ourHeadings, Date: r.opt.Date, ReplaceCodes: r.opt.ReplaceCodes, CodesOnly: r.opt.CodesOnly,
 	})
 	if err != nil {
 		return err
@@ -247,7 +247,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	defer func() { r.result.written = run.Output }()
 	r.result.Report, r.finish, err = run.Do(ctx, dir)
 	if err != nil {
-		return r.named(err)
+		return r.named(r.sheet.Misfit(err))
 	}
 	r.result.Variants, r.result.ImageRows = r.result.Report.Variants, r.result.Report.ImageRows
 	if above, below := run.HeadRows(); above > 0 {

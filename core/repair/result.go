@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"zetanum/core/folder"
+	"zetanum/core/mint"
 	"zetanum/core/returned"
 
 	"zetanum/core/catalogue"
@@ -49,6 +50,8 @@ type Options struct {
 
 	// ReplaceCodes says once more that codes are replaced which are in use, as the rulebook orders it.
 	ReplaceCodes bool
+	// CodesOnly makes codes and writes nothing else: all other cells go out as they are.
+	CodesOnly bool
 
 	// With is the output folder of an earlier run with which tables that came back are put together,
 	// and Returned are these, see [Resume].
@@ -74,8 +77,9 @@ type Result struct {
 	Source   Source
 	Settings Settings
 	Trusted  []TrustedSheet
-	Rulebook string         // that was followed
-	Minted   []steps.Minted // what came of the rules that make codes
+	Rulebook string          // that was followed
+	Minted   []steps.Minted  // what came of the rules that make codes
+	Patterns []mint.Proposal // that fit the file, where it was only looked at
 	// Returned are the rows that people have mended; nil if nothing came back.
 	Returned *returned.Rows
 	Shop     []ShopTable // the tables that were written of what the shop has said
@@ -162,7 +166,9 @@ type Settings struct {
 	Earlier string              `json:"earlier,omitempty"`
 	Said    catalogue.Decisions `json:"answers,omitempty"`
 	// ReplaceCodes says once more that codes are replaced which are in use, as the rulebook orders it.
-	ReplaceCodes bool
+	ReplaceCodes bool `json:"replace_codes,omitempty"`
+	// CodesOnly says that codes were made and nothing else was written.
+	CodesOnly bool `json:"codes_only,omitempty"`
 
 	// With is the output folder with which what came back was put together, and Returned is that.
 	With     string   `json:"with,omitempty"`

@@ -17,6 +17,8 @@ type Seen struct {
 	Form    bool     // it is a platform's form, filled in: its columns are as they must be
 	Trusted []string // sheets that lie beside the file and may have whole codes
 
+	Pattern string // of SKUs, which fits the file
+
 	KeyLike string // a column that seems to say which rows are one product
 
 	// Export is a good export of the shop, or "", and Shop what it shows.

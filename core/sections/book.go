@@ -57,6 +57,14 @@ type Book struct {
 	short map[string]*lists.FieldRule // fields that are written the short way, while it is read
 }
 
+// codesOnly returns what of a rulebook is needed to make codes: how the file is read and written, what
+// its columns and products are, what the fields must be, and what was answered.
+func (b *Book) codesOnly() Book {
+	return Book{Path: b.Path, Headings: b.Headings, Products: products.Rules{TogetherBy: b.Products.TogetherBy, ToldApartBy: b.Products.ToldApartBy,
+		VariantFields: b.Products.VariantFields, ProductFields: b.Products.ProductFields}, Mint: b.Mint, Field: b.Field, Barcode: b.Barcode,
+		Answers: b.Answers, Shop: b.Shop, Target: b.Target, read: b.read}
+}
+
 // Sections returns the sections of a rulebook in the order of the work. They are made anew
 // each time, and belong to whoever asked for them.
 func (b *Book) Sections() []Section {

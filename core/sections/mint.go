@@ -193,6 +193,22 @@ func (m *mintSection) Open(s *Sheet) error {
 	return nil
 }
 
+// Avoided returns the codes of sheets in a column, as taken from a pattern.
+func Avoided(files []string, column string, p *pattern.Pattern) (*mint.Taken, error) {
+	field, _ := catalogue.ParseField(column)
+	taken := mint.NewTaken(mint.ShapeOf(p, mint.FoldingOf(field)))
+	for _, file := range files {
+		codes, err := reference.ReadValues(file, column, sheet.Options{})
+		if err != nil && !errors.Is(err, lists.ErrList) {
+			return nil, err
+		}
+		for _, code := range codes {
+			taken.Add(code)
+		}
+	}
+	return taken, nil
+}
+
 // shopWord stands for the export of the shop.
 const shopWord = "shop"
 
@@ -202,6 +218,7 @@ func (m *mintSection) Order(s *Sheet) error {
 			return nth(i, err)
 		}
 	}
+	m.sayWhere(s)
 	return nil
 }
 
@@ -241,15 +258,31 @@ func (m *mintSection) order(s *Sheet, i int) error {
 		}
 		one.Reads = append(one.Reads, cols...)
 	}
-	if one.By, err = m.tellApart(s, rule, into); err != nil {
+	if err := m.tellApart(s, one); err != nil {
 		return err
 	}
 	if rule.Over {
 		one.Renewed = s.List(line.List{Name: RenewedName, At: 3, Known: s.knownWithout(into), Headings: append([]string{"Row", "Old", "New"},
 			s.headingsOf(s.knownWithout(into))...)})
 	}
+	if rule.ShopPrefix != "" {
+		s.Note("barcodes that begin with %s are for use inside the shop: elsewhere the same numbers stand for something else", rule.ShopPrefix)
+	}
 	one.Number = s.Tally.Add(rule.String(), steps.Changed, rule.Count)
 	return s.Orders.Minting(one, rule.Meant)
+}
+
+// sayWhere says what the numbers of codes go by.
+func (m *mintSection) sayWhere(s *Sheet) {
+	var names []string
+	for _, one := range s.Orders.Minted {
+		if one.From.Counts() && len(one.Rule.Avoid) == 0 && one.Rule.FirstItem == 0 && s.Columns.Fields[one.Col] != catalogue.Slug {
+			names = append(names, fmt.Sprintf("%q", s.Columns.Headings[one.Col]))
+		}
+	}
+	if names != nil {
+		s.Note("the numbers for %s go on from those in this file; what was given out elsewhere is not known here", strings.Join(names, " and "))
+	}
 }
 
 // bindCode says where the cells of a pattern of codes stand.
@@ -278,22 +311,23 @@ func (s *Sheet) bindCode(p *pattern.Pattern, name string, into int) ([]int, erro
 }
 
 // tellApart returns the columns by which the products are told apart that get codes.
-func (m *mintSection) tellApart(s *Sheet, rule *mint.Rule, into int) (cols []int, err error) {
-	for _, name := range rule.By {
+func (m *mintSection) tellApart(s *Sheet, one *steps.Minting) error {
+	one.Key = -1
+	for _, name := range one.Rule.By {
 		found, err := s.Need("[[mint]] by", name)
 		if err != nil {
-			return nil, err
+			return err
 		}
-		cols = append(cols, found...)
+		one.By = append(one.By, found...)
 	}
-	if cols != nil {
-		return cols, nil
+	if one.By != nil {
+		return nil
 	}
-	field := s.Columns.Fields[into]
-	if sku := s.Columns.First(catalogue.SKU); sku >= 0 && sku < s.Columns.Own() && sku != into && field != catalogue.ParentSKU && !s.mints(catalogue.SKU) {
-		return []int{sku}, nil
+	into, field := one.Col, s.Columns.Fields[one.Col]
+	if sku := s.Columns.First(catalogue.SKU); sku < s.Columns.Own() && sku != into && field != catalogue.ParentSKU && !s.mints(catalogue.SKU) {
+		one.Key = sku
 	}
-	cols = s.Columns.All(catalogue.Title)
+	cols := s.Columns.All(catalogue.Title)
 	if field != catalogue.ParentSKU && !slices.Contains(s.Products.Columns(products.OfProduct), into) {
 		for _, o := range s.Products.Options {
 			cols = append(cols, o.Value)
@@ -306,12 +340,12 @@ func (m *mintSection) tellApart(s *Sheet, rule *mint.Rule, into int) (cols []int
 			}
 		}
 	}
-	cols = slices.DeleteFunc(cols, func(col int) bool { return col == into })
-	if len(s.Columns.All(catalogue.Title)) == 0 {
-		return nil, columns.Refuse("[[mint]] into %q: the file has no titles, so that nothing tells products apart; name the columns that do with by",
-			rule.Into)
+	one.By = slices.DeleteFunc(cols, func(col int) bool { return col == into })
+	if len(s.Columns.All(catalogue.Title)) == 0 && one.Key < 0 {
+		return columns.Refuse("[[mint]] into %q: the file has no titles, so that nothing tells products apart; name the columns that do with by",
+			one.Into)
 	}
-	return cols, nil
+	return nil
 }
 
 // mints reports whether codes are made for a field.
@@ -354,21 +388,14 @@ func (m *mintSection) Steps(s *Sheet) error {
 
 // Begin shows how codes are made, where there are rows without.
 func (*mintSection) Begin(s *Seen, b *Draft) {
-	without, title, brand := 0, false, false
+	without := 0
 	for _, f := range s.Found {
 		if f.Code == catalogue.SKUMissing {
 			without += f.Cells
 		}
 	}
-	for _, c := range s.Columns {
-		title, brand = title || c.Field == catalogue.Title, brand || c.Field == catalogue.Brand
-	}
-	if without == 0 || !title {
+	if without == 0 || s.Pattern == "" {
 		return
 	}
-	from := "{title letters ascii upper first 3}-{counter 4}"
-	if brand {
-		from = "{brand letters ascii upper first 2}-{title letters ascii upper first 3}-{counter 4}"
-	}
-	b.line("\n# Codes for %s without:\n# [[mint]]\n# into = \"sku\"\n# from = %s", plural(without, "row"), quoted(from))
+	b.line("\n# Codes for %s without:\n# [[mint]]\n# into = \"sku\"\n# from = %s", plural(without, "row"), quoted(s.Pattern))
 }

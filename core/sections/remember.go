@@ -7,8 +7,10 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/mint"
 	"zetanum/core/rulebook"
 )
 
@@ -48,6 +50,34 @@ func Remember(path string, said catalogue.Decisions) error {
 	})
 }
 
+// RememberMint writes a rule that makes codes at the end of a rulebook, which is made if there is none, and
+// returns its name.
+func RememberMint(path string, rule mint.Rule) (string, error) {
+	content, err := os.ReadFile(path)
+	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return "", err
+	}
+	text := strings.TrimRight(string(content), "\n")
+	if text != "" {
+		text += "\n\n"
+	}
+	text += "[[mint]]\ninto = " + quoted(rule.Into) + "\nfrom = " + quoted(rule.From) + "\n"
+	if len(rule.By) > 0 {
+		var by []string
+		for _, name := range rule.By {
+			by = append(by, quoted(name))
+		}
+		text += "by = [" + strings.Join(by, ", ") + "]\n"
+	}
+	return path, replace(path, []byte(text), func(written string) error {
+		book, err := Load(written)
+		if err == nil && (len(book.Mint) == 0 || book.Mint[len(book.Mint)-1].From != rule.From) {
+			err = errors.New("the rule would not be read as it is meant; write it there yourself")
+		}
+		return err
+	})
+}
+
 // listed returns the key of the list in which a decision stands, and how it is written there.
 func listed(d *catalogue.Decision) (key, word string) {
 	word = d.Finding.String()
@@ -74,7 +104,7 @@ func replace(path string, content []byte, check func(written string) error) (err
 	}
 	defer func() {
 		if err != nil {
-			err = errors.Join(fmt.Errorf("%s: the answers could not be written there: %w", path, err), os.Remove(f.Name()))
+			err = errors.Join(fmt.Errorf("%s could not be changed: %w", path, err), os.Remove(f.Name()))
 		}
 	}()
 	_, err = f.Write(content)

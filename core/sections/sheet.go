@@ -42,6 +42,8 @@ type Settings struct {
 	Date string
 	// ReplaceCodes says once more that codes are replaced which are in use.
 	ReplaceCodes bool
+	// CodesOnly makes codes and writes nothing else.
+	CodesOnly bool
 	// Ours are headings of columns that a repair has written for people; they do not go out.
 	Ours []string
 }
@@ -78,6 +80,9 @@ func Open(table *sheet.Table, book *Book, set Settings) (*Sheet, error) {
 	})
 	if err != nil {
 		return nil, fmt.Errorf("%s in a condition: %w", condition.Listed, err)
+	}
+	if set.CodesOnly {
+		read = read.codesOnly()
 	}
 	s := &Sheet{Settings: set, Book: &read, sections: read.Sections()}
 	s.Sheet = steps.Sheet{Table: table, Rules: &read.Columns, Decisions: append(read.Answers.Decisions(), set.Said...), Returned: set.Returned, Together: -1}
@@ -135,6 +140,10 @@ func nth(i int, err error) error {
 // about files that cannot be read.
 var misfits = []error{columns.ErrWrong, columns.ErrRefused, condition.ErrWrong, lists.ErrList, pattern.ErrWrong, target.ErrWrong,
 	ErrOnly}
+
+// Misfit says where in the rulebook the rule stands, if an error is about one that cannot be carried
+// out on the sheet after all.
+func (s *Sheet) Misfit(err error) error { return s.fits(&mintSection{}, err) }
 
 func (s *Sheet) fits(section Section, err error) error {
 	var known *rulebook.Error
@@ -241,6 +250,10 @@ func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
 		return nil, s.fits(&answersSection{}, err)
 	}
 	c.Lists = s.Lists
+	for i := range c.Lists {
+		name := c.Lists[i].Name
+		c.Lists[i].Off = s.CodesOnly && name != RenewedName && name != AnsweredName
+	}
 	for _, said := range s.LeftOut {
 		s.Note("%s", said)
 	}
@@ -419,7 +432,29 @@ func (s *Sheet) Output() (line.Output, error) {
 	if out != nil {
 		o.Away = s.away(out)
 	}
+	if s.CodesOnly {
+		o.Away, o.Leave = s.besideCodes()
+	}
 	return o, s.each(func(section Section, s *Sheet) error { return section.Output(s, &o) })
+}
+
+// besideCodes returns, where nothing but codes is written, the columns of which no code is made, and
+// those that go out as they are.
+func (s *Sheet) besideCodes() (away, leave catalogue.ColumnSet) {
+	var made catalogue.ColumnSet
+	for _, m := range s.Orders.Minted {
+		made.Add(m.Col)
+	}
+	from := s.Orders.MadeOf(made)
+	for col := range s.Columns.Headings {
+		if !from.Has(col) {
+			away.Add(col)
+		}
+		if !made.Has(col) {
+			leave.Add(col)
+		}
+	}
+	return away, leave
 }
 
 // away returns the columns that do not go out, nor what is made of them.

@@ -12,6 +12,7 @@ import (
 
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/line"
 	"zetanum/core/mint"
@@ -23,7 +24,8 @@ type Minting struct {
 	*mint.Rule
 	Col        int
 	From, Same *pattern.Pattern // bound; Same may be nil
-	By         []int            // the columns that tell products apart
+	Key        int              // the column whose cell tells a product apart if it is not empty, -1 for none
+	By         []int            // the columns that tell products apart otherwise
 	Reads      []int            // those of the patterns
 	Avoid      [][]string       // codes of other sheets
 	Renew      bool             // codes that are there are replaced
@@ -43,18 +45,19 @@ type Minting struct {
 
 // Minted is what came of a rule.
 type Minted struct {
-	Rule    string // in words
-	Issued  int
-	Avoided int        // codes that were passed over because they are taken
-	Scarce  []Scarcity // of which more than half is used
-	Codes   []string   // the first of them
-	Counted bool       // they have a counter, which counts for this file alone
+	Rule    string     `json:"rule"` // in words
+	Issued  int        `json:"issued"`
+	Avoided int        `json:"passed_over,omitempty"` // codes that are there already
+	Most    uint64     `json:"most"`                  // how many there can be of one draft
+	Codes   []string   `json:"first_codes,omitempty"` // in the order in which they were issued
+	Scarce  []Scarcity `json:"scarce,omitempty"`      // of which more than half is used
 }
 
 // Scarcity says of how many codes most are used.
 type Scarcity struct {
-	Draft      string // with what is open in it as N
-	Used, Most uint64
+	Draft string `json:"of"` // with # for each character that is open
+	Used  uint64 `json:"used"`
+	Most  uint64 `json:"most"`
 }
 
 // ErrCapacity says that a pattern cannot make as many codes as are needed.
@@ -68,13 +71,54 @@ func (o *Orders) Minting(m *Minting, meant condition.Meant) error {
 	m.sheet, m.shape = o.Sheet, mint.ShapeOf(m.From, mint.FoldingOf(o.Columns.Fields[m.Col]))
 	m.kind = len(o.Minted)
 	o.Minted = append(o.Minted, m)
-	one := Order{Key: "mint", Phase: PhaseMint, Reads: slices.Concat(m.Reads, m.By), Writes: []int{m.Col},
+	one := Order{Key: "mint", Phase: PhaseMint, Reads: m.reads(), Writes: []int{m.Col},
 		Rules: []catalogue.Rule{catalogue.RuleMint}, Do: m.do}
 	return o.AddCounted(one, meant, m.Number)
 }
 
-// ofProduct reports whether all rows of a product have the code.
-func (m *Minting) ofProduct() bool { return m.sheet.Columns.Fields[m.Col] == catalogue.ParentSKU }
+func (m *Minting) reads() []int {
+	cols := slices.Concat(m.Reads, m.By)
+	if m.Key >= 0 {
+		cols = append(cols, m.Key)
+	}
+	return cols
+}
+
+// ofProduct reports whether all rows of a product have the code: it says that they are one.
+func (m *Minting) ofProduct() bool {
+	f := m.sheet.Columns.Fields[m.Col]
+	return f == catalogue.ParentSKU || f == catalogue.Slug
+}
+
+// wants reports whether a product that shares a code wants one: it has none yet, and a parent only
+// where it has several variants.
+func (m *Minting) wants(r *RowAt) bool {
+	return r.Note(m, func() any {
+		variants := 0
+		for i, row := range r.Product.Rows {
+			if r.Log.IsAside(i) {
+				continue
+			}
+			if row.Cell(m.Col) != "" && !m.Renew {
+				return false
+			}
+			if r.Product.Role(i)&catalogue.Variant != 0 {
+				variants++
+			}
+		}
+		return variants > 1 || m.sheet.Columns.Fields[m.Col] != catalogue.ParentSKU
+	}).(bool)
+}
+
+// asks reports whether a row asks for a code, for itself or its product, and whether it gets one.
+func (m *Minting) asks(r *RowAt) (asks, gets bool) {
+	if !m.ofProduct() {
+		gets = r.Belongs(m.Col)
+		return gets, gets
+	}
+	gets = m.sheet.Columns.Fields[m.Col] == catalogue.Slug || r.Product.Role(r.Index)&catalogue.Variant != 0
+	return r.Row == r.Lead, gets
+}
 
 // do gives a row its code, or asks for one.
 func (m *Minting) do(r *RowAt) bool {
@@ -82,21 +126,22 @@ func (m *Minting) do(r *RowAt) bool {
 	if r.Dry {
 		return false
 	}
+	wants := !m.ofProduct() || m.wants(r) // before anything is written
 	if strings.TrimSpace(old) != "" {
-		m.keep(r, old)
+		m.keep(r.Log, r.Row, old)
 		if !m.Renew {
 			return false
 		}
 	}
-	if !r.Belongs(m.Col) {
+	if !wants {
 		return false
 	}
-	asking := r.Row
-	if m.ofProduct() {
-		asking = r.Lead
+	asks, gets := m.asks(r)
+	if !asks && !gets {
+		return false
 	}
-	code, settled := r.Log.Allotted(m.kind, asking)
-	if settled && code != "" {
+	code, settled := r.Log.Allotted(m.kind, r.Index, m.ofProduct())
+	if settled && code != "" && gets {
 		r.Log.Set(r.Row, m.Col, code, catalogue.RuleMint, catalogue.Ordered, "")
 		if m.Renew && old != "" && !r.Log.Judging() {
 			r.Log.Enter(m.Renewed, r.Index, fmt.Sprint(r.Number), old, code)
@@ -116,16 +161,22 @@ func (m *Minting) do(r *RowAt) bool {
 			return false // an SKU that is no barcode
 		}
 	}
-	if asking == r.Row {
+	if asks {
 		text := draft
 		if m.Same != nil {
 			if same, missing := m.draft(m.Same, r); missing == "" {
 				text += instead + same
 			}
 		}
-		r.Log.Ask(m.kind, r.Index, m.Col, m.by(r), text)
+		r.Log.Ask(m.kind, r.Index, m.Col, m.ofProduct(), m.by(r), text)
 	}
-	r.Log.Provide(r.Row, m.Col, mint.Provisional(pattern.Draft(draft), uint64(asking.Number)<<8|uint64(asking.Made&0xff)))
+	if gets {
+		of := r.Row
+		if m.ofProduct() {
+			of = r.Product.Rows[0]
+		}
+		r.Log.Provide(r.Row, m.Col, mint.Provisional(pattern.Draft(draft), uint64(of.Number)<<8|uint64(of.Made&0xff)))
+	}
 	return false
 }
 
@@ -137,42 +188,48 @@ func (m *Minting) draft(p *pattern.Pattern, r *RowAt) (string, string) {
 	return string(d), missing
 }
 
-// keep takes down a code that the file does not have so.
-func (m *Minting) keep(r *RowAt, code string) {
-	if !r.Log.Judging() {
+// keep takes down a code that the file does not have so, and which row has one that is lost.
+func (m *Minting) keep(log *line.Log, row *catalogue.Row, code string) {
+	if !log.Judging() {
 		return
 	}
-	for i := range r.Log.Changes {
-		if c := &r.Log.Changes[i]; c.Row == r.Number && c.Col == m.Col {
-			r.Log.Keep(m.kind, code)
+	for i := range log.Changes {
+		if c := &log.Changes[i]; c.Row == row.Number && c.Col == m.Col {
+			log.Keep(m.kind, code)
 			return
 		}
 	}
 	if m.shape.Folding == mint.AsItems && m.Rule.FirstItem == 0 && m.Rule.From == "" {
 		if _, err := barcode.Parse(code); err != nil {
-			r.Log.Keep(m.kind, instead+fmt.Sprint(r.Number))
+			log.Keep(m.kind, instead+fmt.Sprint(row.Number))
 		}
 	}
 }
 
 // by returns what tells a row from all others: how that begins in small letters, so that codes are given
 // in its order, and a hash of the whole.
-func (m *Minting) by(r *RowAt) (by [3]uint64) {
+func (m *Minting) by(r *RowAt) (by [4]uint64) {
 	view := r.View()
 	var b []byte
-	for _, col := range m.By {
+	cols := m.By
+	if m.Key >= 0 && strings.TrimSpace(view.Cell(m.Key)) != "" {
+		cols = []int{m.Key}
+	}
+	for _, col := range cols {
 		for _, c := range strings.TrimSpace(view.Cell(col)) {
 			b = append(b, string(unicode.ToLower(c))...)
 		}
 		b = append(b, 0)
 	}
-	if m.sheet.Columns.Fields[m.Col] != catalogue.ParentSKU { // rows that were made of one
+	if !m.ofProduct() { // rows that were made of one
 		b = append(b, fmt.Sprint(r.Made)...)
 	}
-	by[2] = xxhash.Sum64(b)
-	var first [16]byte
+	var first [24]byte
 	copy(first[:], b)
-	by[0], by[1] = binary.BigEndian.Uint64(first[:8]), binary.BigEndian.Uint64(first[8:])
+	for i := range 3 {
+		by[i] = binary.BigEndian.Uint64(first[8*i:])
+	}
+	by[3] = xxhash.Sum64(b)
 	return by
 }
 
@@ -188,8 +245,8 @@ func (m *Minting) allot(asks []line.Ask) error {
 	if prefix := m.CompanyPrefix + m.ShopPrefix; m.FirstItem > 0 {
 		taken.Below(prefix, m.FirstItem)
 	} else if prefix != "" && m.lost == 0 && !taken.Knows(prefix) {
-		return fmt.Errorf("%w: there is no barcode of the prefix %s in the file or in what [[mint]] avoids, so that nothing shows from which "+
-			"item on it is free. Nothing was written. Say it with first_item = 1, if none has been given out yet", ErrCapacity, prefix)
+		return columns.Refuse("[[mint]] into %q: there is no barcode of the prefix %s in the file or in what is avoided, so that nothing shows "+
+			"from which item on it is free. Nothing was written. Say it with first_item = 1, if none has been given out yet", m.Into, prefix)
 	}
 	issuer := mint.NewIssuer(taken)
 	for i := range asks {
@@ -200,9 +257,10 @@ func (m *Minting) allot(asks []line.Ask) error {
 			continue
 		}
 		draft, same, some := strings.Cut(ask.Text, instead)
-		code, err := issuer.Issue(pattern.Draft(draft), ask.By[2])
+		m.Did.Most = max(m.Did.Most, mint.Capacity(pattern.Draft(draft)))
+		code, err := issuer.Issue(pattern.Draft(draft), ask.By[3])
 		if errors.Is(err, mint.ErrTaken) && some {
-			code, err = issuer.Issue(pattern.Draft(same), ask.By[2])
+			code, err = issuer.Issue(pattern.Draft(same), ask.By[3])
 		}
 		ask.Text = code
 		switch {
@@ -211,7 +269,7 @@ func (m *Minting) allot(asks []line.Ask) error {
 		case errors.Is(err, mint.ErrCheck):
 			ask.Denied, ask.Why = catalogue.MintCheck, mint.Shown(pattern.Draft(draft))
 		case errors.Is(err, mint.ErrExhausted):
-			return m.exhausted(pattern.Draft(draft), len(asks))
+			return m.exhausted(asks, i, mint.Shown(pattern.Draft(draft)), mint.Capacity(pattern.Draft(draft)))
 		default:
 			m.issued.codes = append(m.issued.codes, code)
 			if len(m.Did.Codes) < shownCodes {
@@ -221,7 +279,7 @@ func (m *Minting) allot(asks []line.Ask) error {
 		}
 		ask.Text = ""
 	}
-	m.Did.Issued, m.Did.Avoided, m.Did.Counted = issuer.Issued, issuer.Avoided, m.From.Counts() && m.CompanyPrefix+m.ShopPrefix == ""
+	m.Did.Issued, m.Did.Avoided = issuer.Issued, issuer.Avoided
 	for _, use := range issuer.Used() {
 		if use.Used > use.Most/2 {
 			m.Did.Scarce = append(m.Did.Scarce, Scarcity{mint.Shown(use.Draft), use.Used, use.Most})
@@ -233,10 +291,48 @@ func (m *Minting) allot(asks []line.Ask) error {
 // shownCodes is how many codes of a rule are shown.
 const shownCodes = 10
 
-func (m *Minting) exhausted(d pattern.Draft, wanted int) error {
-	return fmt.Errorf("%w: %s can be %s, and %s rows want a code of this pattern; some of these are there already. Nothing was written. "+
-		"Give the counter of [[mint]] into %q more digits, or let the pattern take more of the product", ErrCapacity, mint.Shown(d),
-		codes(mint.Capacity(d)), catalogue.Thousands(uint64(wanted)), m.Into)
+// exhausted says that there is no code for the ask at that index.
+func (m *Minting) exhausted(asks []line.Ask, at int, shown string, most uint64) error {
+	wanted, free := 0, 0
+	for i := range asks {
+		draft, _, _ := strings.Cut(asks[i].Text, instead)
+		switch {
+		case i < at && m.alike(draft, shown):
+			free++
+			wanted++
+		case i == at || mint.Shown(pattern.Draft(draft)) == shown:
+			wanted++
+		}
+	}
+	return columns.Refuse("[[mint]] into %q: %w: %s can be %s, of which %s free, and %s. Nothing was written. Let the pattern count "+
+		"further, or take more of the product", m.Into, ErrCapacity, shown, codes(most), isAre(free), rowsWord(wanted))
+}
+
+// alike reports whether a code is one of a draft that is shown so.
+func (m *Minting) alike(code, shown string) bool {
+	if len(code) != len(shown) && !strings.HasSuffix(shown, "#") {
+		return false
+	}
+	for i := range min(len(code), len(shown)) {
+		if shown[i] != '#' && shown[i] != code[i] {
+			return false
+		}
+	}
+	return true
+}
+
+func isAre(n int) string {
+	if n == 1 {
+		return "1 was"
+	}
+	return catalogue.Thousands(uint64(n)) + " were"
+}
+
+func rowsWord(n int) string {
+	if n == 1 {
+		return "one row wants one"
+	}
+	return catalogue.Thousands(uint64(n)) + " rows want one"
 }
 
 func codes(n uint64) string {
@@ -252,7 +348,7 @@ func Mint(o *Orders) (step line.Step, kinds []line.Allotment, ok bool) {
 	if o.Minted == nil {
 		return step, nil, false
 	}
-	step = line.Step{Name: NameMint}
+	step = line.Step{Name: NameMint, Before: changing}
 	spaces := make(map[catalogue.Field]*namespace)
 	for _, m := range o.Minted {
 		own := o.Columns.Fields[m.Col]
@@ -266,6 +362,7 @@ func Mint(o *Orders) (step line.Step, kinds []line.Allotment, ok bool) {
 			m.issued = spaces[first]
 		}
 		step.Learns.Add(m.learnt()...)
+		step.Reads.Add(m.Col)
 		kinds = append(kinds, line.Allotment{Round: m.Round, Allot: m.allot, Twins: catalogue.MintTwins, Keep: func(text string) {
 			if row, lost := strings.CutPrefix(text, instead); lost {
 				if m.lost == 0 {
@@ -289,7 +386,15 @@ func Mint(o *Orders) (step line.Step, kinds []line.Allotment, ok bool) {
 			m.issued.codes = nil
 			m.Did.Rule = m.Rule.String()
 		}
-		return nil, nil
+		return repairFunc(func(p *catalogue.Product, log *line.Log) {
+			for _, m := range o.Minted { // rows that are set aside, too
+				for _, row := range p.Rows {
+					if code := strings.TrimSpace(row.Cell(m.Col)); code != "" {
+						m.keep(log, row, code)
+					}
+				}
+			}
+		}), nil
 	}
 	return step, kinds, true
 }
@@ -350,7 +455,7 @@ func (o *Orders) Rounds() (others bool) {
 	}
 	for range o.Minted {
 		for _, m := range o.Minted {
-			from := o.MadeOf(catalogue.ColumnsOf(slices.Concat(m.Reads, m.By)...))
+			from := o.MadeOf(catalogue.ColumnsOf(m.reads()...))
 			for _, other := range o.Minted {
 				if other != m && from.Has(other.Col) {
 					m.Round = max(m.Round, other.Round+1)

@@ -66,7 +66,6 @@ func (w *written) repair(p *catalogue.Product, log *line.Log) {
 		for _, c := range w.claims {
 			cell := strings.TrimSpace(row.Cell(c.col))
 			switch {
-			case log.IsProvided(row, c.col):
 			case cell != "":
 				log.Claim(c.kind, xxhash.Sum64String(cell), i, c.col)
 			case c.col == w.first && p.Role(i)&catalogue.Variant != 0:

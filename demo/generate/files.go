@@ -44,7 +44,12 @@ func Files() (map[string][]byte, error) {
 	if err != nil {
 		return nil, err
 	}
+	own, err := ownMakeFiles()
+	if err != nil {
+		return nil, err
+	}
 	maps.Copy(files, market)
+	maps.Copy(files, own)
 	maps.Copy(files, variantFiles())
 	maps.Copy(files, map[string][]byte{
 		"wick-garbled.csv":       garbled,

@@ -147,6 +147,9 @@ func study(found *sections.Seen, export, beside string) error {
 // seen gathers what a rulebook could say something about.
 func seen(file string, look, check *repair.Result) *sections.Seen {
 	v := &sections.Seen{File: look.Source.Name, KeyLike: look.KeyLike}
+	if len(look.Patterns) > 0 {
+		v.Pattern = look.Patterns[0].From
+	}
 	columns := &look.Source.Columns
 	v.Form = len(look.Source.Preamble)+len(look.Source.Beneath) > 0
 	for i, h := range columns.Headings[:columns.Own()] {

@@ -60,6 +60,11 @@ var demoSteps = []demoStep{
 		"in its first row, two products become one, and a variant that the shop has and the list leaves out is named; what nobody can " +
 		"decide is held with the whole product.",
 		"repair {dir}/wick-variants.csv -rules {dir}/wick-variants.toml"},
+	{"What the shop makes itself, without codes yet. SKUs, barcodes of its own prefix and link names are made that nobody has: those " +
+		"in use go on, and the same product gets the same code whatever the order of the rows.",
+		"repair {dir}/own-make.csv -rules {dir}/own-make.toml"},
+	{"The same once more, from what came of it: nothing is left to be done.",
+		"check {dir}/own-make.repaired/ready.csv -rules {dir}/own-make.toml"},
 	{"What can be said of a single code, by itself.",
 		"barcode 9521357000174 9521357000714 9.521357000174E+12 9.52136E+12"},
 }

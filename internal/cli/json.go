@@ -7,6 +7,7 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/repair"
 	"zetanum/core/sections"
+	"zetanum/core/steps"
 	"zetanum/internal/proof"
 	"zetanum/internal/terminal"
 )
@@ -54,6 +55,7 @@ type jsonResult struct {
 	Unfollowed string            `json:"rulebook_not_followed,omitempty"` // and why
 	RowRules   []repair.RowCount `json:"row_rules,omitempty"`
 	Borrowed   []repair.Borrowed `json:"borrowed,omitempty"`
+	Minted     []steps.Minted    `json:"minted,omitempty"`
 	Codes      []jsonCodes       `json:"barcodes,omitempty"`
 	Next       string            `json:"next,omitempty"`
 }
@@ -158,7 +160,7 @@ func newJSONResult(r *repair.Result) *jsonResult {
 		return j
 	}
 	counts := r.Counts()
-	j.Counts = &counts
+	j.Counts, j.Minted = &counts, r.Minted
 	for _, c := range r.Report.Repaired {
 		j.Repaired = append(j.Repaired, jsonRepair{c.Rule.String(), c.Ground.String(), proof.Heading(r, c.Col), c.Cells, c.Examples})
 	}

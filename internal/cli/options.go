@@ -158,6 +158,8 @@ type repairFlags struct {
 	all    bool
 	with   string
 	shop   returned.Declared
+
+	replace bool // codes that are in use
 }
 
 func (o *repairFlags) flags(f *flag.FlagSet) {
@@ -184,6 +186,7 @@ func (o *repairFlags) flags(f *flag.FlagSet) {
 	f.StringVar(&o.shop.Remark, "remark", "", "with -with, the `HEADING` under which it says why")
 	f.StringVar(&o.only, "only", "", "write only what products are known by, such as the SKU, and these columns, `FIELD,…` (fields or headings)")
 	f.BoolVar(&o.plain, "plain", false, "with -only, write a bare list: no SKU, no headings, no empty lines")
+	f.BoolVar(&o.replace, "replace-codes", false, "say once more that codes which are in use are replaced, where [[mint]] has over = true")
 	f.IntVar(&o.sample, "sample", 0, "write a small trial of `N` products, chosen to differ, and set the others aside")
 	f.BoolVar(&o.all, "all", false, "show all that was repaired, is open or was noticed (default: what fits on a screen)")
 	f.StringVar(&o.date, "date", "", "record this date, `YYYY-MM-DD`, in place of today")
@@ -268,7 +271,7 @@ func (o *repairFlags) complete(opt *repair.Options) error {
 	case o.plain && o.only == "":
 		return usagef("-plain goes with -only, which says what the list is of")
 	}
-	opt.Trust, opt.Only, opt.Plain, opt.Sample, opt.Said = o.trust, splitList(o.only), o.plain, o.sample, o.said
+	opt.Trust, opt.Only, opt.Plain, opt.Sample, opt.Said, opt.ReplaceCodes = o.trust, splitList(o.only), o.plain, o.sample, o.said, o.replace
 	return o.addLoan(&opt.Book, &opt.Lent)
 }
 

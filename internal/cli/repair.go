@@ -179,13 +179,20 @@ func (o *repairFlags) each(s *session, files []string, aim func(*repair.Options)
 // remember writes the answers into the rulebook of a file, which is made if there is none, and
 // returns its name.
 func (o *repairFlags) remember(file string) (path string, err error) {
-	if path = cmp.Or(o.rules, sections.Find(file)); path == "" {
-		path = rulebook.Name
-		if file != "-" && !fetch.IsAddress(file) {
-			path = filepath.Join(filepath.Dir(file), rulebook.Name)
-		}
-	}
+	path = o.rulebook(file)
 	return path, sections.Remember(path, o.said)
+}
+
+// rulebook returns the name of the rulebook of a file, whether it is there yet or not.
+func (o *repairFlags) rulebook(file string) string {
+	path := cmp.Or(o.rules, sections.Find(file))
+	switch {
+	case path != "":
+		return path
+	case file == "-" || fetch.IsAddress(file):
+		return rulebook.Name
+	}
+	return filepath.Join(filepath.Dir(file), rulebook.Name)
 }
 
 func plural(n int, one, many string) string {

@@ -271,6 +271,11 @@ func (s summary) rules() {
 				s.borrowed(b)
 			}
 		}
+		for i := range s.r.Minted {
+			if m := &s.r.Minted[i]; m.Rule == rows.Rule && m.Issued > 0 {
+				s.minted(m)
+			}
+		}
 	}
 }
 
@@ -305,6 +310,25 @@ func (s summary) borrowed(b *repair.Borrowed) {
 	}
 	if len(b.Hidden) > 0 {
 		s.WrapHanging("         ", "           ", s.Faint("not shown in that workbook: "+strings.Join(b.Hidden, ", ")))
+	}
+}
+
+// codesShown is how many of the codes of a rule are shown.
+const codesShown = 3
+
+// minted says which codes were made, and how many are left.
+func (s summary) minted(m *steps.Minted) {
+	text := plural(m.Issued, "code", "codes") + ": " + strings.Join(m.Codes[:min(codesShown, len(m.Codes))], ", ")
+	if m.Issued > codesShown {
+		text += ", …"
+	}
+	if m.Avoided > 0 {
+		text += "; " + plural(m.Avoided, "other was", "others were") + " passed over, because there is such a code already"
+	}
+	s.WrapHanging("       ", "         ", s.Faint(text))
+	for _, scarce := range m.Scarce {
+		s.WrapHanging("       ", "         ", s.Open(fmt.Sprintf("of %s, %s of %s are used", scarce.Draft, catalogue.Thousands(scarce.Used),
+			catalogue.Thousands(scarce.Most))))
 	}
 }
 
@@ -443,6 +467,9 @@ func (s summary) files() {
 		if b.OnlyIn != "" {
 			rows = append(rows, []string{b.OnlyIn, plural(b.Unasked, "row", "rows") + " of " + b.From + " that this file does not have"})
 		}
+	}
+	if n := s.r.Listed(sections.RenewedName); n > 0 {
+		rows = append(rows, []string{sections.RenewedName, plural(n, "code", "codes") + " that were replaced, each with the new one"})
 	}
 	if n := s.r.Listed(sections.UnknownName); n > 0 {
 		rows = append(rows, []string{sections.UnknownName, plural(n, "cell", "cells") + " with what the lists of the rulebook do not have"})
