@@ -107,11 +107,11 @@ func (r *Run) judge(ctx context.Context, parts []PartIndex) (*settled, error) {
 	for round := 0; ; round++ {
 		claims := newClaims(r.Temp, r.Sample, r.Pipeline.Claims)
 		claims.keeps = r.Pipeline.Repeats == RepeatsKept
-		var asks []Ask
+		asks := new(askList)
 		err := r.pass(ctx, parts, func(w *worker, part *sheet.Part, before int, out *result) {
 			w.judge(part, before, late, out)
 		}, func(out *result) error {
-			asks = append(asks, out.asks...)
+			asks.add(out.asks)
 			for _, k := range out.kept {
 				r.Pipeline.Allotments[k.kind].Keep(k.text)
 			}
@@ -129,9 +129,9 @@ func (r *Run) judge(ctx context.Context, parts []PartIndex) (*settled, error) {
 			return late, err
 		}
 		if r.allotted == nil {
-			r.allotted = new(allotted)
+			r.allotted = &allotted{kinds: r.Pipeline.Allotments}
 		}
-		if err := r.allotted.settle(asks, r.Pipeline.Allotments, late); err != nil {
+		if err := r.allotted.settle(asks, late); err != nil {
 			return late, err
 		}
 		if round+1 == rounds && !r.Pipeline.SettlesTwice {

@@ -209,7 +209,7 @@ type Log struct {
 
 	kinds    []Allotment
 	allotted *allotted  // so far; nil for nothing
-	asks     []Ask      // of the product
+	asks     []request  // of the product
 	asking   []int      // the rows in it
 	kept     []kept     // for whoever allots
 	provided []provided // in it

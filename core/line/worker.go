@@ -23,7 +23,7 @@ type result struct {
 	look   []byte
 	report Report
 	marks  []mark
-	asks   []Ask
+	asks   []request
 	kept   []kept
 	err    error
 	keys   []sortKey // of the products that go out, if they are sorted
@@ -462,15 +462,13 @@ func (w *worker) deny(p *catalogue.Product) {
 		return
 	}
 	for i, row := range p.Rows {
-		for _, ask := range w.log.allotted.of(row) {
-			at := row
-			if w.log.aside[i] {
-				at = p.Rows[going]
-			}
-			if ask.Denied != 0 {
-				w.log.Notice(ask.Denied, at, int(ask.col), "", catalogue.Facts{Row: int(ask.other), Other: ask.Why})
-			}
+		at := row
+		if w.log.aside[i] {
+			at = p.Rows[going]
 		}
+		w.log.allotted.denied(row, func(code catalogue.Code, col int, facts catalogue.Facts) {
+			w.log.Notice(code, at, col, "", facts)
+		})
 	}
 }
 

@@ -27,6 +27,8 @@ type Issuer struct {
 	taken   map[uint64]struct{}
 	heads   map[uint64]uint64 // as of [Taken]: the highest number of each counter
 	next    map[uint64]*series
+	Gathers bool     // what is issued is gathered in Fresh
+	Fresh   []uint64 // hashes of codes that were issued
 	Issued  int
 	Avoided int // codes that were passed over because they are taken
 }
@@ -123,7 +125,9 @@ func (i *Issuer) claim(code string) bool {
 		return false
 	}
 	i.taken[h] = struct{}{}
-	i.Issued++
+	if i.Issued++; i.Gathers {
+		i.Fresh = append(i.Fresh, h)
+	}
 	return true
 }
 

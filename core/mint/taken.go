@@ -48,6 +48,9 @@ func (t *Taken) Add(code string) {
 	t.head(folded, code)
 }
 
+// AddHashes takes codes down of which only the hashes are known, as an [Issuer] gathers them.
+func (t *Taken) AddHashes(codes []uint64) { t.codes = append(t.codes, codes...) }
+
 // head takes down how far the counter has come of which a code may be.
 func (t *Taken) head(folded, code string) {
 	if t.counter < 0 {

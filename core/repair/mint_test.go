@@ -122,7 +122,7 @@ func TestMintRefuses(t *testing.T) {
 		"into = \"sku\"\nfrom = \"{title first 1}{counter 1}\"":                "",
 		"into = \"sku\"\nfrom = \"{title}\"\nover = true":                      "say it once more with the setting ‹replace-codes›",
 		"into = \"barcode\"\ncompany_prefix = \"9521234\"":                     "first_item = 1",
-		"into = \"barcode\"\ncompany_prefix = \"95212340000\"\nfirst_item = 8": "can be 9 codes, of which 2 were free, and 3 rows want one",
+		"into = \"barcode\"\ncompany_prefix = \"95212340000\"\nfirst_item = 8": "can be 9 codes, which are all there already or given to other rows, and one row more wants one",
 		"into = \"barcode\"\nfrom = \"{title}\"":                               "barcodes are made of the company_prefix",
 		"into = \"sku\"\nfrom = \"{sku}-1\"":                                   "built from itself",
 		"into = \"sku\"\nfrom = \"{tilte}\"":                                   "did you mean \"Title\"",

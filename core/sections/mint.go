@@ -380,7 +380,7 @@ func (m *mintSection) Steps(s *Sheet) error {
 	s.Add(StageMint, step)
 	s.SettlesTwice = s.Orders.Rounds()
 	for i, one := range s.Orders.Minted {
-		kinds[i].Round = one.Round
+		kinds[i].Round, kinds[i].Col = one.Round, one.Col
 	}
 	s.Allotments = kinds
 	return nil

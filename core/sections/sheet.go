@@ -224,6 +224,7 @@ func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
 	s.Written.AddAll(rest.Writes)
 	s.Written.AddAll(telling.Writes)
 	s.Ordered.AddAll(s.Written)
+	s.Made = s.Orders.OnlyMade()
 	s.Written.Add(s.Columns.All(catalogue.Barcode)...)
 	if s.Codes.Source != nil {
 		s.Written.Add(s.Columns.All(catalogue.SKU)...)

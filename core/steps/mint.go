@@ -1,7 +1,6 @@
 package steps
 
 import (
-	"encoding/binary"
 	"errors"
 	"fmt"
 	"slices"
@@ -64,7 +63,10 @@ type Scarcity struct {
 var ErrCapacity = errors.New("the pattern cannot make as many codes as are needed")
 
 // namespace has the codes that have been issued in fields whose codes must differ.
-type namespace struct{ codes []string }
+type namespace struct {
+	codes  []uint64 // hashes
+	shared bool     // by several rules
+}
 
 // Minting takes down that codes are made. order is what is common to its orders.
 func (o *Orders) Minting(m *Minting, meant condition.Meant) error {
@@ -168,7 +170,7 @@ func (m *Minting) do(r *RowAt) bool {
 				text += instead + same
 			}
 		}
-		r.Log.Ask(m.kind, r.Index, m.Col, m.ofProduct(), m.by(r), text)
+		r.Log.Ask(m.kind, r.Index, m.ofProduct(), m.by(r), text)
 	}
 	if gets {
 		of := r.Row
@@ -208,7 +210,7 @@ func (m *Minting) keep(log *line.Log, row *catalogue.Row, code string) {
 
 // by returns what tells a row from all others: how that begins in small letters, so that codes are given
 // in its order, and a hash of the whole.
-func (m *Minting) by(r *RowAt) (by [4]uint64) {
+func (m *Minting) by(r *RowAt) (by line.By) {
 	view := r.View()
 	var b []byte
 	cols := m.By
@@ -224,24 +226,46 @@ func (m *Minting) by(r *RowAt) (by [4]uint64) {
 	if !m.ofProduct() { // rows that were made of one
 		b = append(b, fmt.Sprint(r.Made)...)
 	}
-	var first [24]byte
-	copy(first[:], b)
-	for i := range 3 {
-		by[i] = binary.BigEndian.Uint64(first[8*i:])
-	}
-	by[3] = xxhash.Sum64(b)
+	by[0], by[1], by[2] = packed(b[:min(len(b), packedLetters)]), packed(b[min(len(b), packedLetters):]), xxhash.Sum64(b)
 	return by
 }
 
+// packedLetters is how many letters stand in a number.
+const packedLetters = 10
+
+// packed returns letters as a number, six bits for each: only their order counts.
+func packed(b []byte) (n uint64) {
+	for i := range packedLetters {
+		n <<= 6
+		if i >= len(b) {
+			continue
+		}
+		switch c := b[i]; {
+		case c == 0:
+			n |= 1
+		case c >= '0' && c <= '9':
+			n |= uint64(c-'0') + 3
+		case c >= 'a' && c <= 'z':
+			n |= uint64(c-'a') + 13
+		case c >= 0x80:
+			n |= 39
+		default:
+			n |= 2
+		}
+	}
+	return n
+}
+
 // allot issues the codes that rows ask for.
-func (m *Minting) allot(asks []line.Ask) error {
+func (m *Minting) allot(asks line.Asks) error {
 	taken := mint.NewTaken(m.shape)
 	taken.Merge(m.taken)
-	for _, list := range append(m.Avoid, m.kept, m.issued.codes) {
+	for _, list := range append(m.Avoid, m.kept) {
 		for _, code := range list {
 			taken.Add(code)
 		}
 	}
+	taken.AddHashes(m.issued.codes)
 	if prefix := m.CompanyPrefix + m.ShopPrefix; m.FirstItem > 0 {
 		taken.Below(prefix, m.FirstItem)
 	} else if prefix != "" && m.lost == 0 && !taken.Knows(prefix) {
@@ -249,36 +273,33 @@ func (m *Minting) allot(asks []line.Ask) error {
 			"from which item on it is free. Nothing was written. Say it with first_item = 1, if none has been given out yet", m.Into, prefix)
 	}
 	issuer := mint.NewIssuer(taken)
-	for i := range asks {
-		ask := &asks[i]
+	issuer.Gathers = m.issued.shared
+	for i := range asks.Len() {
 		if m.lost > 0 {
-			ask.Denied, ask.Text = catalogue.MintLost, ""
-			ask.See(m.lost)
+			asks.Deny(i, catalogue.MintLost, "", m.lost)
 			continue
 		}
-		draft, same, some := strings.Cut(ask.Text, instead)
+		draft, same, some := strings.Cut(asks.Text(i), instead)
 		m.Did.Most = max(m.Did.Most, mint.Capacity(pattern.Draft(draft)))
-		code, err := issuer.Issue(pattern.Draft(draft), ask.By[3])
+		code, err := issuer.Issue(pattern.Draft(draft), asks.Hash(i))
 		if errors.Is(err, mint.ErrTaken) && some {
-			code, err = issuer.Issue(pattern.Draft(same), ask.By[3])
+			code, err = issuer.Issue(pattern.Draft(same), asks.Hash(i))
 		}
-		ask.Text = code
 		switch {
 		case errors.Is(err, mint.ErrTaken):
-			ask.Denied, ask.Why = catalogue.MintTaken, code
+			asks.Deny(i, catalogue.MintTaken, code, 0)
 		case errors.Is(err, mint.ErrCheck):
-			ask.Denied, ask.Why = catalogue.MintCheck, mint.Shown(pattern.Draft(draft))
+			asks.Deny(i, catalogue.MintCheck, mint.Shown(pattern.Draft(draft)), 0)
 		case errors.Is(err, mint.ErrExhausted):
 			return m.exhausted(asks, i, mint.Shown(pattern.Draft(draft)), mint.Capacity(pattern.Draft(draft)))
 		default:
-			m.issued.codes = append(m.issued.codes, code)
+			asks.Give(i, code)
 			if len(m.Did.Codes) < shownCodes {
 				m.Did.Codes = append(m.Did.Codes, code)
 			}
-			continue
 		}
-		ask.Text = ""
 	}
+	m.issued.codes = append(m.issued.codes, issuer.Fresh...)
 	m.Did.Issued, m.Did.Avoided = issuer.Issued, issuer.Avoided
 	for _, use := range issuer.Used() {
 		if use.Used > use.Most/2 {
@@ -292,47 +313,22 @@ func (m *Minting) allot(asks []line.Ask) error {
 const shownCodes = 10
 
 // exhausted says that there is no code for the ask at that index.
-func (m *Minting) exhausted(asks []line.Ask, at int, shown string, most uint64) error {
-	wanted, free := 0, 0
-	for i := range asks {
-		draft, _, _ := strings.Cut(asks[i].Text, instead)
-		switch {
-		case i < at && m.alike(draft, shown):
-			free++
-			wanted++
-		case i == at || mint.Shown(pattern.Draft(draft)) == shown:
+func (m *Minting) exhausted(asks line.Asks, at int, shown string, most uint64) error {
+	wanted := 0
+	for i := at; i < asks.Len(); i++ {
+		if draft, _, _ := strings.Cut(asks.Text(i), instead); mint.Shown(pattern.Draft(draft)) == shown {
 			wanted++
 		}
 	}
-	return columns.Refuse("[[mint]] into %q: %w: %s can be %s, of which %s free, and %s. Nothing was written. Let the pattern count "+
-		"further, or take more of the product", m.Into, ErrCapacity, shown, codes(most), isAre(free), rowsWord(wanted))
-}
-
-// alike reports whether a code is one of a draft that is shown so.
-func (m *Minting) alike(code, shown string) bool {
-	if len(code) != len(shown) && !strings.HasSuffix(shown, "#") {
-		return false
-	}
-	for i := range min(len(code), len(shown)) {
-		if shown[i] != '#' && shown[i] != code[i] {
-			return false
-		}
-	}
-	return true
-}
-
-func isAre(n int) string {
-	if n == 1 {
-		return "1 was"
-	}
-	return catalogue.Thousands(uint64(n)) + " were"
+	return columns.Refuse("[[mint]] into %q: %w: %s can be %s, which are all there already or given to other rows, and %s. Nothing was written. "+
+		"Let the pattern count further, or take more of the product", m.Into, ErrCapacity, shown, codes(most), rowsWord(wanted))
 }
 
 func rowsWord(n int) string {
 	if n == 1 {
-		return "one row wants one"
+		return "one row more wants one"
 	}
-	return catalogue.Thousands(uint64(n)) + " rows want one"
+	return catalogue.Thousands(uint64(n)) + " rows more want one"
 }
 
 func codes(n uint64) string {
@@ -360,6 +356,7 @@ func Mint(o *Orders) (step line.Step, kinds []line.Allotment, ok bool) {
 			m.issued = spaces[first]
 		} else {
 			m.issued = spaces[first]
+			m.issued.shared = true
 		}
 		step.Learns.Add(m.learnt()...)
 		step.Reads.Add(m.Col)
@@ -443,6 +440,19 @@ func (l *mintAggregate) AppendBinary(b []byte) (_ []byte, err error) {
 		}
 	}
 	return b, nil
+}
+
+// OnlyMade returns the columns into which nothing is written but codes that are made.
+func (o *Orders) OnlyMade() (made catalogue.ColumnSet) {
+	for _, m := range o.Minted {
+		others := slices.ContainsFunc(slices.Concat(o.soon, o.list), func(one Order) bool {
+			return one.Key != "mint" && !one.Looks && slices.Contains(one.Writes, m.Col)
+		})
+		if !others {
+			made.Add(m.Col)
+		}
+	}
+	return made
 }
 
 // Rounds says which codes are made in which round: those of which others are made before these. It

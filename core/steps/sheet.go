@@ -43,6 +43,9 @@ type Sheet struct {
 	// Ordered are those of them that orders for cells write when codes have been judged.
 	Ordered catalogue.ColumnSet
 
+	// Made are those of them into which nothing is written but codes that are made.
+	Made catalogue.ColumnSet
+
 	// LeftOut says in words what rules do nothing, because what they work on is left out.
 	LeftOut []string
 

@@ -17,7 +17,7 @@ func Written(s *Sheet) (step line.Step, ok bool) {
 	add := func(f catalogue.Field, kind func() line.ClaimKind) {
 		for _, col := range s.Columns.All(f) {
 			if s.Ordered.Has(col) {
-				w.claims = append(w.claims, keyClaim{col, kind()})
+				w.claims = append(w.claims, keyClaim{col, kind(), s.Made.Has(col)})
 			}
 		}
 	}
@@ -32,6 +32,9 @@ func Written(s *Sheet) (step line.Step, ok bool) {
 	step = line.Step{Name: NameWritten, New: always(w.repair), Keys: w.keys}
 	for _, c := range w.claims {
 		step.Reads.Add(c.col)
+		if c.made {
+			step.Learns.Add(c.col)
+		}
 	}
 	step.Reads.Add(w.barcode)
 	return step, true
@@ -47,13 +50,19 @@ type written struct {
 type keyClaim struct {
 	col  int
 	kind line.ClaimKind
+	made bool // only codes that are made are written there
 }
 
-// keys gives one that all rows share: what rules will write is not known before.
+// keys gives one that all rows share: what rules will write is not known before. Codes that are made are none
+// that there are, so that what the file has is enough.
 func (w *written) keys(p *catalogue.Product, add func(int, uint64)) {
-	for i := range p.Rows {
+	for i, row := range p.Rows {
 		for _, c := range w.claims {
-			add(i, scatter(uint64(c.kind)+1))
+			if !c.made {
+				add(i, scatter(uint64(c.kind)+1))
+			} else if cell := strings.TrimSpace(row.Cell(c.col)); cell != "" && c.kind != ClaimSKU { // of an SKU there is one
+				add(i, xxhash.Sum64String(cell)^scatter(uint64(c.kind)+1))
+			}
 		}
 	}
 }
