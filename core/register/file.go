@@ -1,0 +1,236 @@
+package register
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"net/url"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"modernc.org/sqlite"
+	lib "modernc.org/sqlite/lib"
+)
+
+// A dialect is what differs between the kinds of databases.
+type dialect interface {
+	tables() []string
+	version(ctx context.Context, q querier) (int, error)
+	// alone keeps other programs from writing until the transaction is over.
+	alone(ctx context.Context, tx *sql.Tx) error
+	// insert enters codes that are not there, in the order of their keys, and which products have them; with
+	// renew in place of those that they had.
+	insert(ctx context.Context, tx *sql.Tx, run int64, codes []entry, renew bool) error
+	// among returns pairs of two columns of a table, of the rows with those numbers.
+	among(ctx context.Context, q querier, query string, ids []int64, row func(*sql.Rows) error) error
+	// said says what an error means.
+	said(err error) error
+	// bind writes a statement with the marks for arguments as the database has them.
+	bind(statement string) string
+}
+
+// fileDialect is that of files.
+type fileDialect struct{}
+
+// applicationID is what marks a file as a register: "ZetR".
+const applicationID = 0x5a657452
+
+// cacheKB is how much of a file is kept in memory at most.
+const cacheKB = 64 << 10
+
+// openFile opens a file; one that is not there is made if make says so.
+func openFile(path string, make bool) (*sql.DB, error) {
+	switch info, err := os.Stat(path); {
+	case errors.Is(err, fs.ErrNotExist) && !make:
+		return nil, err
+	case errors.Is(err, fs.ErrNotExist):
+		if _, err := os.Stat(filepath.Dir(path)); err != nil {
+			return nil, err
+		}
+	case err != nil:
+		return nil, err
+	case info.IsDir():
+		return nil, fmt.Errorf("%w, but a folder", ErrNone)
+	default:
+		if err := looksLikeOne(path, info.Size()); err != nil {
+			return nil, err
+		}
+	}
+	absolute, err := filepath.Abs(path)
+	if err != nil {
+		return nil, err
+	}
+	if absolute = filepath.ToSlash(absolute); !strings.HasPrefix(absolute, "/") {
+		absolute = "/" + absolute // of Windows
+	}
+	pragmas := url.Values{"_txlock": {"immediate"}, "_pragma": {
+		fmt.Sprintf("busy_timeout(%d)", Wait.Milliseconds()), "journal_mode(WAL)", "synchronous(FULL)", fmt.Sprintf("cache_size(-%d)", cacheKB),
+		"wal_autocheckpoint(8000)",
+	}}
+	db, err := sql.Open("sqlite", (&url.URL{Scheme: "file", Path: absolute, RawQuery: pragmas.Encode()}).String())
+	if err == nil {
+		db.SetMaxOpenConns(2) // one of them renews leases
+	}
+	return db, err
+}
+
+// looksLikeOne looks whether a file begins as a database does, and as one of ours.
+func looksLikeOne(path string, size int64) error {
+	if size == 0 {
+		return nil // which another program is making
+	}
+	f, err := os.Open(path)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	head := make([]byte, 100)
+	n, err := io.ReadFull(f, head)
+	switch {
+	case err != nil && !errors.Is(err, io.ErrUnexpectedEOF):
+		return err
+	case n < len(head) || string(head[:16]) != "SQLite format 3\x00":
+		return fmt.Errorf("%w: it does not begin as one does", ErrNone)
+	}
+	if id := uint32(head[68])<<24 | uint32(head[69])<<16 | uint32(head[70])<<8 | uint32(head[71]); id != applicationID && id != 0 {
+		return fmt.Errorf("%w: it is a database of another program", ErrNone)
+	}
+	return nil
+}
+
+func (fileDialect) bind(statement string) string { return statement }
+
+func (fileDialect) tables() []string {
+	return []string{
+		fmt.Sprintf("pragma application_id = %d", applicationID),
+		"create table meta (name text primary key, value text not null) without rowid",
+		"create table runs (id integer primary key autoincrement, state integer not null, lease integer not null, day text not null)",
+		"create table codes (id integer primary key, space text not null, code text not null, label text not null, product integer not null, run integer not null)",
+		"create table products (id integer primary key, code integer not null)",
+		"create table heads (id integer primary key, last integer not null)",
+		"create table holds (run integer not null, head integer not null, first integer not null, last integer not null)",
+		"insert into meta values ('serial', '0')",
+		fmt.Sprintf("pragma user_version = %d", schema),
+	}
+}
+
+func (fileDialect) version(ctx context.Context, q querier) (version int, err error) {
+	var id, tables int
+	for query, into := range map[string]*int{"pragma user_version": &version, "pragma application_id": &id, "select count(*) from sqlite_master": &tables} {
+		if err := q.QueryRowContext(ctx, query).Scan(into); err != nil {
+			return 0, err
+		}
+	}
+	if id != applicationID && (tables > 0 || version > 0) {
+		return 0, fmt.Errorf("%w: it is a database of another program", ErrNone)
+	}
+	return version, nil
+}
+
+func (fileDialect) alone(context.Context, *sql.Tx) error { return nil } // transactions begin so
+
+// atOnce is how many rows a statement enters or looks for.
+const atOnce = 500
+
+func (fileDialect) insert(ctx context.Context, tx *sql.Tx, run int64, codes []entry, renew bool) error {
+	rows := func(begin, one, end string, count int, args func(at int) []any) error {
+		var many *sql.Stmt
+		for from := 0; from < count; from += atOnce {
+			n := min(atOnce, count-from)
+			var values []any
+			for i := from; i < from+n; i++ {
+				values = append(values, args(i)...)
+			}
+			var err error
+			statement := begin + strings.TrimSuffix(strings.Repeat(one, n), ",") + end
+			if n < atOnce {
+				_, err = tx.ExecContext(ctx, statement, values...)
+			} else {
+				if many == nil {
+					if many, err = tx.PrepareContext(ctx, statement); err != nil {
+						return err
+					}
+					defer many.Close()
+				}
+				_, err = many.ExecContext(ctx, values...)
+			}
+			if err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	err := rows("insert into codes (id, space, code, label, product, run) values ", fmt.Sprintf("(?,?,?,?,?,%d),", run), " on conflict do nothing",
+		len(codes), func(i int) []any {
+			e := &codes[i]
+			return []any{e.id, e.space, e.code, e.label, e.product}
+		})
+	if err != nil {
+		return err
+	}
+	codes = slices.DeleteFunc(slices.Clone(codes), func(e entry) bool { return e.product == 0 })
+	slices.SortFunc(codes, func(a, b entry) int { return compare(a.product, b.product) })
+	return rows("insert into products (id, code) values ", "(?,?),", " on conflict (id) do "+onProduct(renew), len(codes),
+		func(i int) []any { return []any{codes[i].product, codes[i].id} })
+}
+
+func (fileDialect) among(ctx context.Context, q querier, query string, ids []int64, row func(*sql.Rows) error) error {
+	for part := range slices.Chunk(ids, atOnce) {
+		args := make([]any, 0, len(part))
+		for _, id := range part {
+			args = append(args, id)
+		}
+		marks := strings.TrimSuffix(strings.Repeat("?,", len(part)), ",")
+		if err := each(ctx, q, strings.Replace(query, "@ids", "("+marks+")", 1), args, row); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// onProduct says what becomes of a product that has a code.
+func onProduct(renew bool) string {
+	if renew {
+		return "update set code = excluded.code"
+	}
+	return "nothing"
+}
+
+// each calls row with the rows of a query.
+func each(ctx context.Context, q querier, query string, args []any, row func(*sql.Rows) error) error {
+	rows, err := q.QueryContext(ctx, query, args...)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		if err := row(rows); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
+}
+
+func (fileDialect) said(err error) error {
+	var e *sqlite.Error
+	if !errors.As(err, &e) {
+		return err
+	}
+	switch e.Code() & 0xff {
+	case lib.SQLITE_BUSY, lib.SQLITE_LOCKED:
+		return fmt.Errorf("%w for more than %v. Nothing was written. Run again when it is done", ErrLocked, Wait)
+	case lib.SQLITE_CORRUPT, lib.SQLITE_NOTADB:
+		return fmt.Errorf("%w (%w). It is not made anew, because codes would be issued twice. Take it from a backup, and give it the codes since "+
+			"with “zetanum register import”", ErrDamaged, err)
+	case lib.SQLITE_READONLY, lib.SQLITE_PERM, lib.SQLITE_CANTOPEN:
+		return fmt.Errorf("there is no right to write it: %w", errors.Join(fs.ErrPermission, err))
+	case lib.SQLITE_FULL:
+		return fmt.Errorf("the disk is full: %w", err)
+	}
+	return err
+}

@@ -1,0 +1,179 @@
+// Package register remembers which codes have been issued, so that none is issued twice: not next
+// month, and not by a colleague at the same moment. It is a file ([SQLite]) or a database on a server
+// (PostgreSQL), behind database/sql.
+//
+// A run reserves codes in blocks, and they are issued when it is over ([Run.Commit]). Until then they are
+// its own for as long as its lease lasts, which it renews; of a run that was killed they are free again
+// when that has passed. What says that a run is over is one row, so that a million codes are issued at
+// once or not at all.
+//
+// [SQLite]: https://sqlite.org/
+package register
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/cespare/xxhash/v2"
+)
+
+// Errors of a register.
+var (
+	// ErrNone says that something is no register.
+	ErrNone = errors.New("this is no register")
+	// ErrNewer says that a register was written by a newer version of the program.
+	ErrNewer = errors.New("the register is of a newer version of this program")
+	// ErrDamaged says that a register cannot be read.
+	ErrDamaged = errors.New("the register is damaged")
+	// ErrLocked says that another program keeps a register locked.
+	ErrLocked = errors.New("the register is locked by another program")
+	// ErrLease says that a run lost its right to what it has reserved.
+	ErrLease = errors.New("the run took longer than its codes were reserved, perhaps because the machine slept")
+)
+
+// schema is the version of the tables.
+const schema = 1
+
+// Wait is how long a register that is locked is waited for, and Lease how long codes stay reserved for a
+// run that does not say that it is still there.
+const (
+	Wait  = 20 * time.Second
+	Lease = 10 * time.Minute
+)
+
+// A Register remembers codes. It is safe for concurrent use.
+type Register struct {
+	db *sql.DB
+	dialect
+	at  string // as it may be shown
+	now func() time.Time
+}
+
+// IsServer reports whether the name of a register is that of a database on a server.
+func IsServer(at string) bool {
+	return strings.HasPrefix(at, "postgres://") || strings.HasPrefix(at, "postgresql://")
+}
+
+// Shown returns the name of a register without a password.
+func Shown(at string) string {
+	if !IsServer(at) {
+		return at
+	}
+	u, err := url.Parse(at)
+	if err != nil {
+		return "postgres://…"
+	}
+	u.User, u.RawQuery = url.User(u.User.Username()), ""
+	if u.User.Username() == "" {
+		u.User = nil
+	}
+	return u.String()
+}
+
+// Open opens a register; a file is made if there is none and make says so. now is the clock, by which
+// leases run out.
+func Open(ctx context.Context, at string, make bool, now func() time.Time) (r *Register, err error) {
+	r = &Register{at: Shown(at), now: now}
+	defer func() {
+		if err != nil {
+			err = fmt.Errorf("%s: %w", r.at, r.said(err))
+			r.Close()
+			r = nil
+		}
+	}()
+	if IsServer(at) {
+		r.dialect = serverDialect{}
+		r.db, err = openServer(at)
+	} else {
+		r.dialect = fileDialect{}
+		r.db, err = openFile(at, make)
+	}
+	if err != nil {
+		return r, err
+	}
+	return r, r.prepare(ctx)
+}
+
+// Close closes it.
+func (r *Register) Close() error {
+	if r == nil || r.db == nil {
+		return nil
+	}
+	return r.db.Close()
+}
+
+// prepare makes the tables if there are none, and looks whether they are those of this version.
+func (r *Register) prepare(ctx context.Context) error {
+	version, err := r.version(ctx, r.db)
+	if err != nil || version == schema {
+		return err
+	}
+	if version > schema {
+		return fmt.Errorf("%w (%d, this one knows %d). Use the newer program", ErrNewer, version, schema)
+	}
+	return r.tx(ctx, func(tx *sql.Tx) error {
+		if err := r.alone(ctx, tx); err != nil {
+			return err
+		}
+		if version, err = r.version(ctx, tx); err != nil || version == schema {
+			return err // another program was faster
+		}
+		for _, statement := range r.tables() {
+			if _, err := tx.ExecContext(ctx, statement); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// querier is a database or a transaction.
+type querier interface {
+	QueryContext(context.Context, string, ...any) (*sql.Rows, error)
+	QueryRowContext(context.Context, string, ...any) *sql.Row
+	ExecContext(context.Context, string, ...any) (sql.Result, error)
+}
+
+// tx does something in a transaction.
+func (r *Register) tx(ctx context.Context, do func(*sql.Tx) error) error {
+	tx, err := r.db.BeginTx(ctx, nil)
+	if err != nil {
+		return r.said(err)
+	}
+	if err := do(tx); err != nil {
+		return errors.Join(r.said(err), rolledBack(tx.Rollback()))
+	}
+	return r.said(tx.Commit())
+}
+
+// rolledBack leaves out that a transaction is over already, with its connection.
+func rolledBack(err error) error {
+	if errors.Is(err, sql.ErrTxDone) || err != nil && strings.Contains(err.Error(), "conn closed") {
+		return nil
+	}
+	return err
+}
+
+// Serial returns how often something was issued: a register with the same serial has the same codes.
+func (r *Register) Serial(ctx context.Context) (uint64, error) {
+	n, err := r.serial(ctx, r.db)
+	return n, r.said(err)
+}
+
+func (r *Register) serial(ctx context.Context, q querier) (n uint64, err error) {
+	var text string
+	if err = q.QueryRowContext(ctx, "select value from meta where name = 'serial'").Scan(&text); err != nil {
+		return 0, err
+	}
+	return strconv.ParseUint(text, 10, 64)
+}
+
+// Key returns the number of a code in the register: codes of a space that are compared as equal have the
+// same. folded is a hash of the code as it is compared.
+func Key(space string, folded uint64) int64 { return int64(folded ^ xxhash.Sum64String(space)) }

@@ -1,0 +1,352 @@
+package register
+
+import (
+	"cmp"
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"slices"
+	"sync/atomic"
+	"time"
+)
+
+// The states of a run.
+const (
+	reserving = 0 // its codes are its own while its lease lasts
+	issued    = 1
+)
+
+// A Code is one that is to be issued.
+type Code struct {
+	Code, Label string // Label says of which product, for people
+	Folded      uint64 // a hash of the code as it is compared
+	Product     uint64 // a hash of what tells the product apart, 0 if nothing does
+}
+
+// entry is a code with its numbers in the register.
+type entry struct {
+	id, product        int64
+	space, code, label string
+}
+
+func compare(a, b int64) int { return cmp.Compare(a, b) }
+
+// A Run reserves codes, and issues them in the end.
+type Run struct {
+	*Register
+	Before uint64 // the serial when it began
+
+	id       int64
+	day      string
+	try      bool // nothing is reserved
+	reserved int
+	lost     atomic.Bool
+	stop     chan struct{}
+	stopped  chan struct{}
+}
+
+// Begin begins a run. day is that of the run, as YYYY-MM-DD; one that is only tried reserves nothing.
+func (r *Register) Begin(ctx context.Context, day string, try bool) (*Run, error) {
+	run := &Run{Register: r, day: day, try: try}
+	var err error
+	if run.Before, err = r.Serial(ctx); err != nil || try {
+		return run, err
+	}
+	err = r.tx(ctx, func(tx *sql.Tx) error {
+		if err := r.alone(ctx, tx); err != nil {
+			return err
+		}
+		if err := r.forgetExpired(ctx, tx); err != nil {
+			return err
+		}
+		return tx.QueryRowContext(ctx, r.bind("insert into runs (state, lease, day) values (?, ?, ?) returning id"), reserving, r.until(), day).Scan(&run.id)
+	})
+	if err != nil {
+		return nil, err
+	}
+	run.stop, run.stopped = make(chan struct{}), make(chan struct{})
+	go run.renew()
+	return run, nil
+}
+
+// until returns when a lease ends that begins now.
+func (r *Register) until() int64 { return r.now().Add(Lease).UnixMilli() }
+
+// renew renews the lease until the run is over.
+func (run *Run) renew() {
+	defer close(run.stopped)
+	for {
+		select {
+		case <-run.stop:
+			return
+		case <-time.After(Lease / 4):
+		}
+		ctx, cancel := context.WithTimeout(context.Background(), Wait)
+		n, err := run.touch(ctx, run.db)
+		cancel()
+		if err == nil && n == 0 {
+			run.lost.Store(true)
+			return
+		}
+	}
+}
+
+// touch renews the lease if it has not run out, and returns 0 if it has.
+func (run *Run) touch(ctx context.Context, q querier) (int64, error) {
+	done, err := q.ExecContext(ctx, run.bind("update runs set lease = ? where id = ? and state = ? and lease >= ?"), run.until(), run.id, reserving,
+		run.now().UnixMilli())
+	if err != nil {
+		return 0, err
+	}
+	return done.RowsAffected()
+}
+
+// forgetExpired frees what was reserved for runs that are no more.
+func (r *Register) forgetExpired(ctx context.Context, tx *sql.Tx) error {
+	var runs []int64
+	err := each(ctx, tx, r.bind("select id from runs where state = ? and lease < ? order by id desc"), []any{reserving, r.now().UnixMilli()}, func(rows *sql.Rows) error {
+		var id int64
+		err := rows.Scan(&id)
+		runs = append(runs, id)
+		return err
+	})
+	for _, id := range runs {
+		if err == nil {
+			err = r.forgetRun(ctx, tx, id)
+		}
+	}
+	return err
+}
+
+// forgetRun frees what was reserved for a run: its codes, and the numbers of counters that nobody has gone
+// on from since.
+func (r *Register) forgetRun(ctx context.Context, tx *sql.Tx, id int64) error {
+	for _, statement := range []string{
+		"delete from products where code in (select id from codes where run = ?)",
+		"delete from codes where run = ?",
+		"update heads set last = (select min(first) - 1 from holds where run = ? and head = heads.id) where id in (select head from holds " +
+			"where run = ?) and last = (select max(last) from holds where run = ? and head = heads.id)",
+		"delete from holds where run = ?",
+		"delete from runs where id = ?",
+	} {
+		args := []any{id}
+		if statement[:6] == "update" {
+			args = append(args, id, id)
+		}
+		if _, err := tx.ExecContext(ctx, r.bind(statement), args...); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Known returns the codes that products of a space have been issued, by their place; those that are only
+// reserved for another run are none.
+func (run *Run) Known(ctx context.Context, space string, products []uint64) (map[int]string, error) {
+	places := make(map[int64]int, len(products))
+	ids := make([]int64, 0, len(products))
+	for i, p := range products {
+		id := Key(space, p)
+		places[id] = i
+		ids = append(ids, id)
+	}
+	slices.Sort(ids)
+	known := make(map[int]string)
+	err := run.among(ctx, run.db, "select products.id, codes.code from products join codes on codes.id = products.code join runs on runs.id = codes.run "+
+		"where runs.state = 1 and products.id in @ids", ids, func(rows *sql.Rows) error {
+		var id int64
+		var code string
+		err := rows.Scan(&id, &code)
+		known[places[id]] = code
+		return err
+	})
+	return known, run.said(err)
+}
+
+// Reserve reserves codes of a space in one transaction. issue gives them, when it is told how far the
+// counters of heads have come, and may be asked again: of the codes with the keys it is told, which others
+// have, it gives others. It returns how far it has come with each counter.
+func (run *Run) Reserve(ctx context.Context, space string, heads []uint64, renew bool, issue func(last map[uint64]uint64, taken map[uint64]bool) ([]Code, map[uint64]uint64, error)) error {
+	if run.lost.Load() {
+		return ErrLease
+	}
+	return run.tx(ctx, func(tx *sql.Tx) error {
+		if !run.try {
+			if err := run.alone(ctx, tx); err != nil {
+				return err
+			}
+		}
+		last, err := run.last(ctx, tx, space, heads)
+		if err != nil {
+			return err
+		}
+		began := make(map[uint64]uint64, len(last))
+		for head, n := range last {
+			began[head] = n
+		}
+		var reached map[uint64]uint64
+		taken := map[uint64]bool(nil)
+		for {
+			var codes []Code
+			if codes, reached, err = issue(last, taken); err != nil || len(codes) == 0 {
+				break
+			}
+			if taken, err = run.enter(ctx, tx, space, codes, renew); err != nil || len(taken) == 0 {
+				break
+			}
+		}
+		if err != nil || run.try {
+			return err
+		}
+		if n, err := run.touch(ctx, tx); err != nil || n == 0 {
+			return cmp.Or(err, error(ErrLease))
+		}
+		return run.count(ctx, tx, space, began, reached)
+	})
+}
+
+// last returns how far counters have come.
+func (run *Run) last(ctx context.Context, q querier, space string, heads []uint64) (map[uint64]uint64, error) {
+	last, of := make(map[uint64]uint64), make(map[int64]uint64)
+	var ids []int64
+	for _, head := range heads {
+		id := Key(space, head)
+		of[id] = head
+		ids = append(ids, id)
+	}
+	slices.Sort(ids)
+	return last, run.among(ctx, q, "select id, last from heads where id in @ids", ids, func(rows *sql.Rows) error {
+		var id, n int64
+		err := rows.Scan(&id, &n)
+		last[of[id]] = uint64(n)
+		return err
+	})
+}
+
+// enter enters codes, and returns the folded hashes of those that others have.
+func (run *Run) enter(ctx context.Context, tx *sql.Tx, space string, codes []Code, renew bool) (taken map[uint64]bool, err error) {
+	list := make([]entry, 0, len(codes))
+	folded := make(map[int64]uint64, len(codes))
+	ids := make([]int64, 0, len(codes))
+	for i := range codes {
+		c := &codes[i]
+		e := entry{id: Key(space, c.Folded), space: space, code: c.Code, label: c.Label}
+		if c.Product != 0 {
+			e.product = Key(space, c.Product)
+		}
+		list, ids = append(list, e), append(ids, e.id)
+		folded[e.id] = c.Folded
+	}
+	slices.SortFunc(list, func(a, b entry) int { return compare(a.id, b.id) })
+	slices.Sort(ids)
+	err = run.among(ctx, tx, "select id from codes where id in @ids", ids, func(rows *sql.Rows) error {
+		var id int64
+		err := rows.Scan(&id)
+		if taken == nil {
+			taken = make(map[uint64]bool)
+		}
+		taken[folded[id]] = true
+		return err
+	})
+	if err != nil || run.try {
+		return taken, err
+	}
+	list = slices.DeleteFunc(list, func(e entry) bool { return taken[folded[e.id]] })
+	run.reserved += len(list)
+	return taken, run.insert(ctx, tx, run.id, list, renew)
+}
+
+// count takes down how far counters have come, and which numbers are only reserved.
+func (run *Run) count(ctx context.Context, tx *sql.Tx, space string, began, reached map[uint64]uint64) error {
+	for _, head := range sortedKeys(reached) {
+		n, before := reached[head], began[head]
+		if n <= before {
+			continue
+		}
+		id := Key(space, head)
+		if _, err := tx.ExecContext(ctx, run.bind("insert into heads (id, last) values (?, ?) on conflict (id) do update set last = excluded.last"), id, int64(n)); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, run.bind("insert into holds (run, head, first, last) values (?, ?, ?, ?)"), run.id, id, int64(before+1), int64(n)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func sortedKeys(m map[uint64]uint64) []uint64 {
+	keys := make([]uint64, 0, len(m))
+	for k := range m {
+		keys = append(keys, k)
+	}
+	slices.Sort(keys)
+	return keys
+}
+
+// Commit issues what was reserved, all of it or nothing, and returns the serial after that.
+func (run *Run) Commit(ctx context.Context) (serial uint64, err error) {
+	if run.try {
+		return run.Before, nil
+	}
+	run.end()
+	err = run.tx(ctx, func(tx *sql.Tx) error {
+		if err := run.alone(ctx, tx); err != nil {
+			return err
+		}
+		if run.reserved == 0 {
+			serial = run.Before
+			return run.forgetRun(ctx, tx, run.id)
+		}
+		done, err := tx.ExecContext(ctx, run.bind("update runs set state = ? where id = ? and state = ? and lease >= ?"), issued, run.id, reserving, run.now().UnixMilli())
+		if err != nil {
+			return err
+		}
+		if n, err := done.RowsAffected(); err != nil || n == 0 {
+			return cmp.Or(err, fmt.Errorf("%w. Nothing was written; run again", ErrLease))
+		}
+		if _, err = tx.ExecContext(ctx, run.bind("delete from holds where run = ?"), run.id); err != nil {
+			return err
+		}
+		if serial, err = run.serial(ctx, tx); err != nil {
+			return err
+		}
+		serial++
+		_, err = tx.ExecContext(ctx, run.bind("update meta set value = ? where name = 'serial'"), fmt.Sprint(serial))
+		return err
+	})
+	if err != nil {
+		return 0, errors.Join(err, run.free())
+	}
+	return serial, nil
+}
+
+// end stops renewing the lease.
+func (run *Run) end() {
+	if run.stop != nil {
+		close(run.stop)
+		<-run.stopped
+		run.stop = nil
+	}
+}
+
+// Rollback gives back what was reserved, if the run is not over.
+func (run *Run) Rollback() error {
+	if run == nil || run.try || run.stop == nil {
+		return nil
+	}
+	run.end()
+	return run.free()
+}
+
+// free gives back what was reserved.
+func (run *Run) free() error {
+	ctx, cancel := context.WithTimeout(context.Background(), Wait)
+	defer cancel()
+	return run.tx(ctx, func(tx *sql.Tx) error {
+		if err := run.alone(ctx, tx); err != nil {
+			return err
+		}
+		return run.forgetRun(ctx, tx, run.id)
+	})
+}

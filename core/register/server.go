@@ -1,0 +1,135 @@
+package register
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	_ "github.com/jackc/pgx/v5/stdlib" // the driver “pgx”
+)
+
+// serverDialect is that of PostgreSQL.
+type serverDialect struct{}
+
+// openServer reaches a server. What the address does not say comes from the environment and from the
+// file of passwords, as with other programs (PGPASSWORD, PGPASSFILE).
+func openServer(at string) (*sql.DB, error) { return sql.Open("pgx", at) }
+
+// lockID is the advisory lock of a register: those that write take turns.
+const lockID = 0x5a657452
+
+func (serverDialect) bind(statement string) string {
+	var b strings.Builder
+	n := 0
+	for _, c := range statement {
+		if c == '?' {
+			n++
+			fmt.Fprintf(&b, "$%d", n)
+		} else {
+			b.WriteRune(c)
+		}
+	}
+	return b.String()
+}
+
+func (serverDialect) tables() []string {
+	return []string{
+		"create table meta (name text primary key, value text not null)",
+		"create table runs (id bigint generated always as identity primary key, state integer not null, lease bigint not null, day text not null)",
+		"create table codes (id bigint primary key, space text not null, code text not null, label text not null, product bigint not null, run bigint not null)",
+		"create table products (id bigint primary key, code bigint not null)",
+		"create table heads (id bigint primary key, last bigint not null)",
+		"create table holds (run bigint not null, head bigint not null, first bigint not null, last bigint not null)",
+		"insert into meta values ('serial', '0')",
+		fmt.Sprintf("insert into meta values ('schema', '%d')", schema),
+	}
+}
+
+func (serverDialect) version(ctx context.Context, q querier) (version int, err error) {
+	var there bool
+	if err := q.QueryRowContext(ctx, "select to_regclass('meta') is not null").Scan(&there); err != nil || !there {
+		return 0, err
+	}
+	err = q.QueryRowContext(ctx, "select value::int from meta where name = 'schema'").Scan(&version)
+	if errors.Is(err, sql.ErrNoRows) {
+		err = fmt.Errorf("%w: its table “meta” is of another program; name a schema of its own with ?search_path=…", ErrNone)
+	}
+	return version, err
+}
+
+func (serverDialect) alone(ctx context.Context, tx *sql.Tx) error {
+	_, err := tx.ExecContext(ctx, fmt.Sprintf("set local lock_timeout = %d", Wait.Milliseconds()))
+	if err == nil {
+		_, err = tx.ExecContext(ctx, "select pg_advisory_xact_lock($1)", lockID)
+	}
+	return err
+}
+
+func (serverDialect) insert(ctx context.Context, tx *sql.Tx, run int64, codes []entry, renew bool) error {
+	var ids, products, of []int64
+	var spaces, texts, labels []string
+	for i := range codes {
+		e := &codes[i]
+		ids, products, spaces, texts, labels = append(ids, e.id), append(products, e.product), append(spaces, e.space), append(texts, e.code),
+			append(labels, e.label)
+	}
+	_, err := tx.ExecContext(ctx, "insert into codes (id, space, code, label, product, run) select *, $6::bigint from "+
+		"unnest($1::bigint[], $2::text[], $3::text[], $4::text[], $5::bigint[]) on conflict do nothing", ids, spaces, texts, labels, products, run)
+	if err != nil {
+		return err
+	}
+	products, of = nil, nil
+	seen := make(map[int64]bool, len(codes))
+	for i := range codes {
+		if e := &codes[i]; e.product != 0 && !seen[e.product] {
+			seen[e.product] = true
+			products, of = append(products, e.product), append(of, e.id)
+		}
+	}
+	_, err = tx.ExecContext(ctx, "insert into products (id, code) select * from unnest($1::bigint[], $2::bigint[]) "+
+		"on conflict (id) do "+onProduct(renew), products, of)
+	return err
+}
+
+func (serverDialect) among(ctx context.Context, q querier, query string, ids []int64, row func(*sql.Rows) error) error {
+	for part := range slices.Chunk(ids, 50_000) {
+		if err := each(ctx, q, strings.Replace(query, "in @ids", "= any($1)", 1), []any{part}, row); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (serverDialect) said(err error) error {
+	var e *pgconn.PgError
+	switch {
+	case err == nil:
+		return nil
+	case errors.As(err, &e) && e.Code == "55P03":
+		return fmt.Errorf("%w for more than %v. Nothing was written. Run again when it is done", ErrLocked, Wait)
+	case errors.As(err, &e) && e.Code == "42501":
+		return fmt.Errorf("the user has no right to it (%s)", e.Message)
+	case errors.As(err, &e):
+		return fmt.Errorf("the server says: %s (%s)", e.Message, e.Code)
+	}
+	var connect *pgconn.ConnectError
+	if errors.As(err, &connect) {
+		return fmt.Errorf("the server cannot be reached, or does not let you in: %w. Nothing was written", withoutPassword{err})
+	}
+	return err
+}
+
+// withoutPassword says an error without what stands in an address.
+type withoutPassword struct{ error }
+
+func (w withoutPassword) Error() string {
+	var connect *pgconn.ConnectError
+	if errors.As(w.error, &connect) && connect.Unwrap() != nil {
+		return connect.Unwrap().Error()
+	}
+	return "no connection"
+}
