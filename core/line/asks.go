@@ -68,6 +68,12 @@ func (a Asks) Text(i int) string { return a.list.textOf(a.list.at(a.order[i])) }
 // Hash returns a hash of what the ask is told apart by.
 func (a Asks) Hash(i int) uint64 { return a.list.at(a.order[i]).hash }
 
+// Begins returns how that begins by which the ask is told apart.
+func (a Asks) Begins(i int) [2]uint64 {
+	n := a.order[i]
+	return a.list.by[n/askPiece][n%askPiece]
+}
+
 // Give gives a text.
 func (a Asks) Give(i int, text string) {
 	at := a.list.at(a.order[i])

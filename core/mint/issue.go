@@ -117,9 +117,66 @@ func (i *Issuer) count(d pattern.Draft, pieces []pattern.Piece, head uint64, cou
 	return "", ErrExhausted
 }
 
+// Head returns a hash of what stands before the counter of a draft; counts is false if it has none, or only
+// one in an optional part.
+func (i *Issuer) Head(d pattern.Draft) (head uint64, counts bool) {
+	var pieces []pattern.Piece
+	d.Pieces(func(p pattern.Piece) { pieces = append(pieces, p) })
+	head, _, counts = i.counterOf(pieces)
+	return head, counts
+}
+
+// Raise says how far a counter has come elsewhere.
+func (i *Issuer) Raise(head, last uint64) {
+	i.heads[head] = max(i.heads[head], last)
+	if s := i.next[head]; s != nil && !s.wrapped {
+		s.last = max(s.last, last)
+	}
+}
+
+// Reached returns how far counters have come.
+func (i *Issuer) Reached(heads []uint64) map[uint64]uint64 {
+	reached := make(map[uint64]uint64, len(heads))
+	for _, head := range heads {
+		reached[head] = i.heads[head]
+		if s := i.next[head]; s != nil {
+			if reached[head] = s.last; s.wrapped {
+				reached[head] = s.most
+			}
+		}
+	}
+	return reached
+}
+
+// mostHeads is how many counters of a file are remembered at most that nothing is issued of.
+const mostHeads = 1000
+
+// Heads returns the counters that the file has, if they are not too many: codes of which are not always
+// numbers have as many as there are codes.
+func (i *Issuer) Heads() (heads []uint64) {
+	if len(i.heads) <= mostHeads {
+		for head := range i.heads {
+			heads = append(heads, head)
+		}
+	}
+	return heads
+}
+
+// Hash returns a hash of a code as it is compared.
+func (i *Issuer) Hash(code string) uint64 { return hash(i.of(code)) }
+
+// Claim reports whether a code that was issued before is free here, and takes it.
+func (i *Issuer) Claim(code string) bool {
+	free := i.claim(code)
+	if free {
+		i.Issued--
+	}
+	return free
+}
+
 // claim reports whether a code is free, and takes it.
 func (i *Issuer) claim(code string) bool {
-	h := hash(i.of(code))
+	h := i.Hash(code)
 	if _, there := i.taken[h]; there {
 		i.Avoided++
 		return false

@@ -23,9 +23,10 @@ type dialect interface {
 	version(ctx context.Context, q querier) (int, error)
 	// alone keeps other programs from writing until the transaction is over.
 	alone(ctx context.Context, tx *sql.Tx) error
-	// insert enters codes that are not there, in the order of their keys, and which products have them; with
-	// renew in place of those that they had.
-	insert(ctx context.Context, tx *sql.Tx, run int64, codes []entry, renew bool) error
+	// insert enters codes that are not there, in the order of their keys, and returns how many.
+	insert(ctx context.Context, tx *sql.Tx, run int64, codes []entry) (n int64, err error)
+	// products enters which products have them; with renew in place of those that they had.
+	products(ctx context.Context, tx *sql.Tx, codes []entry, renew bool) error
 	// among returns pairs of two columns of a table, of the rows with those numbers.
 	among(ctx context.Context, q querier, query string, ids []int64, row func(*sql.Rows) error) error
 	// said says what an error means.
@@ -46,11 +47,12 @@ const cacheKB = 64 << 10
 // openFile opens a file; one that is not there is made if make says so.
 func openFile(path string, make bool) (*sql.DB, error) {
 	switch info, err := os.Stat(path); {
-	case errors.Is(err, fs.ErrNotExist) && !make:
-		return nil, err
 	case errors.Is(err, fs.ErrNotExist):
 		if _, err := os.Stat(filepath.Dir(path)); err != nil {
 			return nil, err
+		}
+		if !make {
+			return nil, errMissing
 		}
 	case err != nil:
 		return nil, err
@@ -69,8 +71,8 @@ func openFile(path string, make bool) (*sql.DB, error) {
 		absolute = "/" + absolute // of Windows
 	}
 	pragmas := url.Values{"_txlock": {"immediate"}, "_pragma": {
-		fmt.Sprintf("busy_timeout(%d)", Wait.Milliseconds()), "journal_mode(WAL)", "synchronous(FULL)", fmt.Sprintf("cache_size(-%d)", cacheKB),
-		"wal_autocheckpoint(8000)",
+		fmt.Sprintf("busy_timeout(%d)", Wait.Milliseconds()), "page_size(8192)", "journal_mode(WAL)", "synchronous(FULL)", fmt.Sprintf("cache_size(-%d)", cacheKB),
+		"wal_autocheckpoint(16000)",
 	}}
 	db, err := sql.Open("sqlite", (&url.URL{Scheme: "file", Path: absolute, RawQuery: pragmas.Encode()}).String())
 	if err == nil {
@@ -137,46 +139,58 @@ func (fileDialect) alone(context.Context, *sql.Tx) error { return nil } // trans
 // atOnce is how many rows a statement enters or looks for.
 const atOnce = 500
 
-func (fileDialect) insert(ctx context.Context, tx *sql.Tx, run int64, codes []entry, renew bool) error {
-	rows := func(begin, one, end string, count int, args func(at int) []any) error {
-		var many *sql.Stmt
-		for from := 0; from < count; from += atOnce {
-			n := min(atOnce, count-from)
-			var values []any
-			for i := from; i < from+n; i++ {
-				values = append(values, args(i)...)
-			}
-			var err error
-			statement := begin + strings.TrimSuffix(strings.Repeat(one, n), ",") + end
-			if n < atOnce {
-				_, err = tx.ExecContext(ctx, statement, values...)
-			} else {
-				if many == nil {
-					if many, err = tx.PrepareContext(ctx, statement); err != nil {
-						return err
-					}
-					defer many.Close()
-				}
-				_, err = many.ExecContext(ctx, values...)
-			}
-			if err != nil {
-				return err
-			}
-		}
-		return nil
-	}
-	err := rows("insert into codes (id, space, code, label, product, run) values ", fmt.Sprintf("(?,?,?,?,?,%d),", run), " on conflict do nothing",
-		len(codes), func(i int) []any {
+func (fileDialect) insert(ctx context.Context, tx *sql.Tx, run int64, codes []entry) (int64, error) {
+	return enterRows(ctx, tx, "insert into codes (id, space, code, label, product, run) values ", fmt.Sprintf("(?,?,?,?,?,%d),", run),
+		" on conflict do nothing", len(codes), func(args []any, i int) []any {
 			e := &codes[i]
-			return []any{e.id, e.space, e.code, e.label, e.product}
+			return append(args, e.id, e.space, e.code, e.label, e.product)
 		})
-	if err != nil {
-		return err
-	}
-	codes = slices.DeleteFunc(slices.Clone(codes), func(e entry) bool { return e.product == 0 })
+}
+
+func (fileDialect) products(ctx context.Context, tx *sql.Tx, codes []entry, renew bool) error {
+	codes = slices.Clone(codes)
 	slices.SortFunc(codes, func(a, b entry) int { return compare(a.product, b.product) })
-	return rows("insert into products (id, code) values ", "(?,?),", " on conflict (id) do "+onProduct(renew), len(codes),
-		func(i int) []any { return []any{codes[i].product, codes[i].id} })
+	_, err := enterRows(ctx, tx, "insert into products (id, code) values ", "(?,?),", " on conflict (id) do "+onProduct(renew), len(codes),
+		func(args []any, i int) []any { return append(args, codes[i].product, codes[i].id) })
+	return err
+}
+
+// enterRows enters rows, many with each statement, and returns how many were entered.
+func enterRows(ctx context.Context, tx *sql.Tx, begin, one, end string, count int, row func(args []any, i int) []any) (entered int64, err error) {
+	var many *sql.Stmt
+	var args []any
+	for from := 0; from < count; from += atOnce {
+		n := min(atOnce, count-from)
+		args = args[:0]
+		for i := from; i < from+n; i++ {
+			args = row(args, i)
+		}
+		var done sql.Result
+		statement := ""
+		if n < atOnce || many == nil {
+			statement = begin + strings.TrimSuffix(strings.Repeat(one, n), ",") + end
+		}
+		if n < atOnce {
+			done, err = tx.ExecContext(ctx, statement, args...)
+		} else {
+			if many == nil {
+				if many, err = tx.PrepareContext(ctx, statement); err != nil {
+					return entered, err
+				}
+				defer many.Close()
+			}
+			done, err = many.ExecContext(ctx, args...)
+		}
+		if err != nil {
+			return entered, err
+		}
+		rows, err := done.RowsAffected()
+		if err != nil {
+			return entered, err
+		}
+		entered += rows
+	}
+	return entered, nil
 }
 
 func (fileDialect) among(ctx context.Context, q querier, query string, ids []int64, row func(*sql.Rows) error) error {

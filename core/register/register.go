@@ -13,8 +13,10 @@ package register
 import (
 	"context"
 	"database/sql"
+	"encoding/binary"
 	"errors"
 	"fmt"
+	"io/fs"
 	"net/url"
 	"strconv"
 	"strings"
@@ -100,6 +102,12 @@ func Open(ctx context.Context, at string, make bool, now func() time.Time) (r *R
 	return r, r.prepare(ctx)
 }
 
+// IsMissing reports whether an error says that there is no register yet, where one could be made.
+func IsMissing(err error) bool { return errors.Is(err, errMissing) }
+
+// errMissing says that a file is not there, and that it could be made.
+var errMissing = fmt.Errorf("there is no register yet: %w", fs.ErrNotExist)
+
 // Close closes it.
 func (r *Register) Close() error {
 	if r == nil || r.db == nil {
@@ -176,4 +184,10 @@ func (r *Register) serial(ctx context.Context, q querier) (n uint64, err error) 
 
 // Key returns the number of a code in the register: codes of a space that are compared as equal have the
 // same. folded is a hash of the code as it is compared.
-func Key(space string, folded uint64) int64 { return int64(folded ^ xxhash.Sum64String(space)) }
+func Key(space string, folded uint64) int64 {
+	var b [8]byte
+	binary.BigEndian.PutUint64(b[:], folded)
+	d := xxhash.NewWithSeed(xxhash.Sum64String(space))
+	d.Write(b[:])
+	return int64(d.Sum64())
+}

@@ -270,8 +270,8 @@ func BenchmarkReserve(b *testing.B) {
 	defer r.Close()
 	run, err := r.Begin(b.Context(), "2026-05-01", false)
 	require.NoError(b, err)
-	for from := 0; from < b.N; from += 50_000 {
-		_, err := series(b, run, "KE", from, min(50_000, b.N-from))
+	for from := 0; from < b.N; from += 200_000 {
+		_, err := series(b, run, "KE", from, min(200_000, b.N-from))
 		require.NoError(b, err)
 	}
 	_, err = run.Commit(b.Context())

@@ -240,21 +240,43 @@ func (run *Run) enter(ctx context.Context, tx *sql.Tx, space string, codes []Cod
 	}
 	slices.SortFunc(list, func(a, b entry) int { return compare(a.id, b.id) })
 	slices.Sort(ids)
-	err = run.among(ctx, tx, "select id from codes where id in @ids", ids, func(rows *sql.Rows) error {
-		var id int64
-		err := rows.Scan(&id)
-		if taken == nil {
-			taken = make(map[uint64]bool)
-		}
-		taken[folded[id]] = true
-		return err
-	})
-	if err != nil || run.try {
-		return taken, err
+	others := func() error {
+		return run.among(ctx, tx, fmt.Sprintf("select id from codes where run <> %d and id in @ids", run.id), ids, func(rows *sql.Rows) error {
+			var id int64
+			err := rows.Scan(&id)
+			if taken == nil {
+				taken = make(map[uint64]bool)
+			}
+			taken[folded[id]] = true
+			return err
+		})
 	}
-	list = slices.DeleteFunc(list, func(e entry) bool { return taken[folded[e.id]] })
-	run.reserved += len(list)
-	return taken, run.insert(ctx, tx, run.id, list, renew)
+	if run.try {
+		return taken, others()
+	}
+	n, err := run.insert(ctx, tx, run.id, list)
+	if err != nil {
+		return nil, err
+	}
+	if n < int64(len(list)) {
+		if err := others(); err != nil {
+			return nil, err
+		}
+	}
+	run.reserved += int(n)
+	return taken, run.products(ctx, tx, told(list, folded, taken), renew)
+}
+
+// told returns the codes that are not others' and of which it is told for which product they are.
+func told(list []entry, folded map[int64]uint64, taken map[uint64]bool) []entry {
+	seen := make(map[int64]bool, len(list))
+	return slices.DeleteFunc(list, func(e entry) bool {
+		if e.product == 0 || seen[e.product] || taken[folded[e.id]] {
+			return true
+		}
+		seen[e.product] = true
+		return false
+	})
 }
 
 // count takes down how far counters have come, and which numbers are only reserved.

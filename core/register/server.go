@@ -69,29 +69,29 @@ func (serverDialect) alone(ctx context.Context, tx *sql.Tx) error {
 	return err
 }
 
-func (serverDialect) insert(ctx context.Context, tx *sql.Tx, run int64, codes []entry, renew bool) error {
-	var ids, products, of []int64
+func (serverDialect) insert(ctx context.Context, tx *sql.Tx, run int64, codes []entry) (int64, error) {
+	var ids, products []int64
 	var spaces, texts, labels []string
 	for i := range codes {
 		e := &codes[i]
 		ids, products, spaces, texts, labels = append(ids, e.id), append(products, e.product), append(spaces, e.space), append(texts, e.code),
 			append(labels, e.label)
 	}
-	_, err := tx.ExecContext(ctx, "insert into codes (id, space, code, label, product, run) select *, $6::bigint from "+
+	done, err := tx.ExecContext(ctx, "insert into codes (id, space, code, label, product, run) select *, $6::bigint from "+
 		"unnest($1::bigint[], $2::text[], $3::text[], $4::text[], $5::bigint[]) on conflict do nothing", ids, spaces, texts, labels, products, run)
 	if err != nil {
-		return err
+		return 0, err
 	}
-	products, of = nil, nil
-	seen := make(map[int64]bool, len(codes))
+	return done.RowsAffected()
+}
+
+func (serverDialect) products(ctx context.Context, tx *sql.Tx, codes []entry, renew bool) error {
+	var products, of []int64
 	for i := range codes {
-		if e := &codes[i]; e.product != 0 && !seen[e.product] {
-			seen[e.product] = true
-			products, of = append(products, e.product), append(of, e.id)
-		}
+		products, of = append(products, codes[i].product), append(of, codes[i].id)
 	}
-	_, err = tx.ExecContext(ctx, "insert into products (id, code) select * from unnest($1::bigint[], $2::bigint[]) "+
-		"on conflict (id) do "+onProduct(renew), products, of)
+	_, err := tx.ExecContext(ctx, "insert into products (id, code) select * from unnest($1::bigint[], $2::bigint[]) on conflict (id) do "+
+		onProduct(renew), products, of)
 	return err
 }
 

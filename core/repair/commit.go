@@ -101,7 +101,10 @@ func (r *runner) commit(ctx context.Context, job *folder.Job) error {
 			r.result.Edited = nil // what came back was edited there
 		}
 	}()
-	r.result.Place, err = job.Commit(manifest{r.opt.Version, r.opt.Date, source, r.result.Settings, counts, traces})
+	if err := r.issue(ctx); err != nil {
+		return err
+	}
+	r.result.Place, err = job.Commit(manifest{r.opt.Version, r.opt.Date, source, r.result.Settings, counts, r.result.Register, traces})
 	return err
 }
 

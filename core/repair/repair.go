@@ -49,6 +49,10 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 		return nil, err
 	}
 	defer table.Close()
+	defer func() { err = cmp.Or(err, r.closeRegister()) }()
+	if err := r.openRegister(ctx); err != nil {
+		return nil, err
+	}
 	if err := r.sources(ctx, temp); err != nil {
 		return nil, err
 	}
@@ -93,6 +97,9 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 		if forms := opt.forms(); len(opt.As) > 0 && len(forms) > 0 {
 			name = export.Name(forms[0])
 		}
+		if err := r.issue(ctx); err != nil {
+			return nil, err
+		}
 		return r.result, r.deliver(filepath.Join(dir, name))
 	}
 	return r.result, r.commit(ctx, job)
@@ -107,6 +114,7 @@ type runner struct {
 	result  *Result
 	trusted reference.Sheets
 	backed  map[reference.TextPlace]steps.BackedText // by the cells of which characters are lost
+	issuing *issuing                                 // nil without a register
 	asLeft  bool                                     // the source is our own output as it was left
 
 	anyHeadings bool     // none of them need be known
@@ -120,8 +128,13 @@ type runner struct {
 
 // fit fits the table to the rulebook.
 func (r *runner) fit(temp string) (err error) {
+	var remembers steps.Register
+	if r.issuing != nil {
+		remembers = r.issuing
+	}
 	r.sheet, err = sections.Open(r.table, &r.opt.Book, sections.Settings{
-		Input: r.opt.Input, Temp: temp, Said: r.opt.Said, Only: r.opt.Only, Plain: r.opt.Plain, Trusted: r.trusted, Backed: r.backed,
+		Register: remembers,
+		Input:    r.opt.Input, Temp: temp, Said: r.opt.Said, Only: r.opt.Only, Plain: r.opt.Plain, Trusted: r.trusted, Backed: r.backed,
 		Returned: r.result.Returned, Ours: r.ourHeadings, Date: r.opt.Date, ReplaceCodes: r.opt.ReplaceCodes, CodesOnly: r.opt.CodesOnly,
 	})
 	if err != nil {

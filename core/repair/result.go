@@ -50,6 +50,10 @@ type Options struct {
 
 	// ReplaceCodes says once more that codes are replaced which are in use, as the rulebook orders it.
 	ReplaceCodes bool
+	// Register is a file or the address of a server that remembers codes, in place of that of the rulebook.
+	Register string
+	// Now is the clock, by which what is reserved in the register runs out; nil for that of the system.
+	Now func() time.Time
 	// CodesOnly makes codes and writes nothing else: all other cells go out as they are.
 	CodesOnly bool
 
@@ -79,6 +83,7 @@ type Result struct {
 	Trusted  []TrustedSheet
 	Rulebook string          // that was followed
 	Minted   []steps.Minted  // what came of the rules that make codes
+	Register *RegisterState  // that codes were made by; nil if none was
 	Patterns []mint.Proposal // that fit the file, where it was only looked at
 	// Returned are the rows that people have mended; nil if nothing came back.
 	Returned *returned.Rows
@@ -224,6 +229,7 @@ type manifest struct {
 	Source   manifestSource `json:"source"`
 	Settings Settings       `json:"settings"`
 	Counts   Counts         `json:"counts"`
+	Register *RegisterState `json:"register,omitempty"`
 	Traces   []trace        `json:"traces,omitempty"` // by which what went out is known again
 }
 

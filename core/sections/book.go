@@ -50,6 +50,7 @@ type Book struct {
 	Text     text.Rules                  `toml:"text" json:"text,omitzero"`
 	Barcode  rescue.Rules                `toml:"barcode" json:"barcode,omitzero"`
 	Answers  Answers                     `toml:"answers" json:"answers,omitzero"`
+	Register Register                    `toml:"register" json:"register,omitzero"`
 	Shop     Shop                        `toml:"shop" json:"shop,omitzero"`
 	Target   target.Rules                `toml:"target" json:"target,omitzero"`
 
@@ -62,7 +63,7 @@ type Book struct {
 func (b *Book) codesOnly() Book {
 	return Book{Path: b.Path, Headings: b.Headings, Products: products.Rules{TogetherBy: b.Products.TogetherBy, ToldApartBy: b.Products.ToldApartBy,
 		VariantFields: b.Products.VariantFields, ProductFields: b.Products.ProductFields}, Mint: b.Mint, Field: b.Field, Barcode: b.Barcode,
-		Answers: b.Answers, Shop: b.Shop, Target: b.Target, read: b.read}
+		Answers: b.Answers, Register: b.Register, Shop: b.Shop, Target: b.Target, read: b.read}
 }
 
 // Sections returns the sections of a rulebook in the order of the work. They are made anew
@@ -81,6 +82,7 @@ func (b *Book) Sections() []Section {
 		&optionsSection{rules: &b.Options},
 		&columnsSection{rules: &b.Columns},
 		&buildSection{rules: &b.Build},
+		&registerSection{rules: &b.Register},
 		&mintSection{rules: &b.Mint},
 		&deriveSection{rules: &b.Derive},
 		&expandSection{rules: &b.Expand},

@@ -241,7 +241,7 @@ func (m *mintSection) order(s *Sheet, i int) error {
 			return columns.Refuse("two [[mint]] make codes for %q; where says which rows each is for, in one column there can be only one", rule.Into)
 		}
 	}
-	one := &steps.Minting{Rule: rule, Col: into, Renew: rule.Over, Renewed: -1}
+	one := &steps.Minting{Rule: rule, Col: into, Renew: rule.Over, Renewed: -1, Register: s.Register}
 	for k := range rule.Avoid {
 		one.Avoid = append(one.Avoid, m.avoid[fmt.Sprint(i, " ", k)])
 	}
@@ -276,12 +276,12 @@ func (m *mintSection) order(s *Sheet, i int) error {
 func (m *mintSection) sayWhere(s *Sheet) {
 	var names []string
 	for _, one := range s.Orders.Minted {
-		if one.From.Counts() && len(one.Rule.Avoid) == 0 && one.Rule.FirstItem == 0 && s.Columns.Fields[one.Col] != catalogue.Slug {
+		if one.From.Counts() && s.Register == nil && len(one.Rule.Avoid) == 0 && one.Rule.FirstItem == 0 && s.Columns.Fields[one.Col] != catalogue.Slug {
 			names = append(names, fmt.Sprintf("%q", s.Columns.Headings[one.Col]))
 		}
 	}
 	if names != nil {
-		s.Note("the numbers for %s go on from those in this file; what was given out elsewhere is not known here", strings.Join(names, " and "))
+		s.Note("the numbers for %s go on from those in this file; what was given out elsewhere is not known without a register", strings.Join(names, " and "))
 	}
 }
 

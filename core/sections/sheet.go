@@ -44,6 +44,8 @@ type Settings struct {
 	ReplaceCodes bool
 	// CodesOnly makes codes and writes nothing else.
 	CodesOnly bool
+	// Register remembers codes that have been issued; nil if nothing does.
+	Register steps.Register
 	// Ours are headings of columns that a repair has written for people; they do not go out.
 	Ours []string
 }

@@ -16,6 +16,7 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/mint"
 	"zetanum/core/pattern"
+	"zetanum/core/register"
 )
 
 // A Minting makes the codes of one rule.
@@ -30,6 +31,7 @@ type Minting struct {
 	Renew      bool             // codes that are there are replaced
 	Number     int              // in the tally
 	Renewed    int              // the list of old and new codes, if they are replaced
+	Register   Register         // remembers codes that have been issued; nil if nothing does
 	Round      int
 
 	sheet  *Sheet
@@ -42,10 +44,17 @@ type Minting struct {
 	Did    Minted
 }
 
+// A Register remembers codes that have been issued; see [register.Run].
+type Register interface {
+	Known(space string, products []uint64) (map[int]string, error)
+	Reserve(space string, heads []uint64, renew bool, issue func(last map[uint64]uint64, taken map[uint64]bool) ([]register.Code, map[uint64]uint64, error)) error
+}
+
 // Minted is what came of a rule.
 type Minted struct {
 	Rule    string     `json:"rule"` // in words
 	Issued  int        `json:"issued"`
+	Known   int        `json:"had_before,omitempty"`  // products that got the code which they had been issued before
 	Avoided int        `json:"passed_over,omitempty"` // codes that are there already
 	Most    uint64     `json:"most"`                  // how many there can be of one draft
 	Codes   []string   `json:"first_codes,omitempty"` // in the order in which they were issued
@@ -274,30 +283,23 @@ func (m *Minting) allot(asks line.Asks) error {
 	}
 	issuer := mint.NewIssuer(taken)
 	issuer.Gathers = m.issued.shared
-	for i := range asks.Len() {
-		if m.lost > 0 {
+	var err error
+	switch {
+	case m.lost > 0:
+		for i := range asks.Len() {
 			asks.Deny(i, catalogue.MintLost, "", m.lost)
-			continue
 		}
-		draft, same, some := strings.Cut(asks.Text(i), instead)
-		m.Did.Most = max(m.Did.Most, mint.Capacity(pattern.Draft(draft)))
-		code, err := issuer.Issue(pattern.Draft(draft), asks.Hash(i))
-		if errors.Is(err, mint.ErrTaken) && some {
-			code, err = issuer.Issue(pattern.Draft(same), asks.Hash(i))
-		}
-		switch {
-		case errors.Is(err, mint.ErrTaken):
-			asks.Deny(i, catalogue.MintTaken, code, 0)
-		case errors.Is(err, mint.ErrCheck):
-			asks.Deny(i, catalogue.MintCheck, mint.Shown(pattern.Draft(draft)), 0)
-		case errors.Is(err, mint.ErrExhausted):
-			return m.exhausted(asks, i, mint.Shown(pattern.Draft(draft)), mint.Capacity(pattern.Draft(draft)))
-		default:
-			asks.Give(i, code)
-			if len(m.Did.Codes) < shownCodes {
-				m.Did.Codes = append(m.Did.Codes, code)
+	case m.Register == nil:
+		for i := range asks.Len() {
+			if _, err = m.issue(asks, i, asks.Text(i), issuer); err != nil {
+				return err
 			}
 		}
+	default:
+		err = m.issueByRegister(asks, issuer)
+	}
+	if err != nil {
+		return err
 	}
 	m.issued.codes = append(m.issued.codes, issuer.Fresh...)
 	m.Did.Issued, m.Did.Avoided = issuer.Issued, issuer.Avoided
@@ -307,6 +309,154 @@ func (m *Minting) allot(asks line.Asks) error {
 		}
 	}
 	return nil
+}
+
+// issue issues a code for an ask, or denies it; text is what is asked for.
+func (m *Minting) issue(asks line.Asks, i int, text string, issuer *mint.Issuer) (code string, err error) {
+	draft, same, some := strings.Cut(text, instead)
+	d := pattern.Draft(draft)
+	m.Did.Most = max(m.Did.Most, mint.Capacity(d))
+	code, err = issuer.Issue(d, asks.Hash(i))
+	if errors.Is(err, mint.ErrTaken) && some {
+		code, err = issuer.Issue(pattern.Draft(same), asks.Hash(i))
+	}
+	switch {
+	case errors.Is(err, mint.ErrTaken):
+		asks.Deny(i, catalogue.MintTaken, code, 0)
+		return "", nil
+	case errors.Is(err, mint.ErrCheck):
+		asks.Deny(i, catalogue.MintCheck, mint.Shown(d), 0)
+		return "", nil
+	case errors.Is(err, mint.ErrExhausted):
+		return "", m.exhausted(asks, i, mint.Shown(d), mint.Capacity(d))
+	}
+	m.give(asks, i, code)
+	return code, nil
+}
+
+func (m *Minting) give(asks line.Asks, i int, code string) {
+	asks.Give(i, code)
+	if len(m.Did.Codes) < shownCodes {
+		m.Did.Codes = append(m.Did.Codes, code)
+	}
+}
+
+// registerBlock is for how many asks codes are reserved at once.
+const registerBlock = 100_000
+
+// issueByRegister issues codes, block by block: to products that have been issued one before, that one, and
+// to others codes that nobody has had.
+func (m *Minting) issueByRegister(asks line.Asks, issuer *mint.Issuer) error {
+	field := m.sheet.Columns.Fields[m.Col]
+	space := m.sheet.Columns.Name(m.Col)
+	own := space
+	if field != catalogue.Unknown {
+		space = mint.SharedWith(field)[0].String()
+	}
+	for from := 0; from < asks.Len(); from += registerBlock {
+		n := min(registerBlock, asks.Len()-from)
+		products := make([]uint64, n)
+		for i := range products {
+			products[i] = uint64(register.Key(own, asks.Hash(from+i)))
+		}
+		var known map[int]string
+		if !m.Renew {
+			var err error
+			if known, err = m.Register.Known(space, products); err != nil {
+				return err
+			}
+		}
+		wanted := make([]string, n) // what is asked for, of those that get a new code
+		heads := issuer.Heads()     // what the file shows is not issued when it is gone from it
+		for i := range n {
+			code, had := known[i]
+			switch {
+			case had && m.shape.Folding == mint.AsItems && !isBarcode(code):
+				return fmt.Errorf("%w: it has %q as a barcode", register.ErrDamaged, code)
+			case had && issuer.Claim(code):
+				m.give(asks, from+i, code)
+				m.Did.Known++
+			case had:
+				asks.Deny(from+i, catalogue.MintTaken, code, 0)
+			default:
+				wanted[i] = asks.Text(from + i)
+				draft, _, _ := strings.Cut(wanted[i], instead)
+				if head, counts := issuer.Head(pattern.Draft(draft)); counts && !slices.Contains(heads[max(0, len(heads)-1):], head) {
+					heads = append(heads, head)
+				}
+			}
+		}
+		slices.Sort(heads)
+		heads = slices.Compact(heads)
+		given := make(map[uint64]int) // by folded hash of codes
+		err := m.Register.Reserve(space, heads, m.Renew, func(last map[uint64]uint64, taken map[uint64]bool) (codes []register.Code, reached map[uint64]uint64, err error) {
+			if taken == nil {
+				for head, n := range last {
+					issuer.Raise(head, n)
+				}
+			}
+			again := make([]int, 0, len(taken))
+			for folded := range taken {
+				again = append(again, given[folded])
+				delete(given, folded)
+			}
+			slices.Sort(again)
+			issueOne := func(i int) error {
+				code, err := m.issue(asks, from+i, wanted[i], issuer)
+				if err != nil || code == "" {
+					return err
+				}
+				folded := issuer.Hash(code)
+				given[folded] = i
+				codes = append(codes, register.Code{Code: code, Label: unpacked(asks.Begins(from + i)), Folded: folded, Product: products[i]})
+				return nil
+			}
+			if taken == nil {
+				for i := range n {
+					if wanted[i] != "" {
+						if err := issueOne(i); err != nil {
+							return nil, nil, err
+						}
+					}
+				}
+			}
+			for _, i := range again {
+				if err := issueOne(i); err != nil {
+					return nil, nil, err
+				}
+			}
+			return codes, issuer.Reached(heads), nil
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func isBarcode(code string) bool {
+	_, err := barcode.Parse(code)
+	return err == nil
+}
+
+// unpacked returns letters that were packed as numbers, as far as they can be told.
+func unpacked(of [2]uint64) string {
+	var b []byte
+	for _, n := range of {
+		for i := packedLetters - 1; i >= 0; i-- {
+			switch c := n >> (6 * i) & 63; {
+			case c >= 13 && c < 39:
+				b = append(b, byte(c-13)+'a')
+			case c >= 3 && c < 13:
+				b = append(b, byte(c-3)+'0')
+			case c == 39:
+				b = append(b, '?')
+			case c > 0:
+				b = append(b, ' ')
+			}
+		}
+	}
+	return strings.TrimSpace(string(b))
 }
 
 // shownCodes is how many codes of a rule are shown.

@@ -54,6 +54,7 @@ func (o *mintCommand) flags(f *flag.FlagSet) {
 	f.StringVar(&o.avoid, "avoid", "", "issue no code that the sheets in these files have, `FILE,…`")
 	f.BoolVar(&o.over, "over", false, "replace codes that are there, too; -check shows old and new")
 	f.BoolVar(&o.replace, "replace-codes", false, "say once more that codes which are in use are replaced")
+	o.registerFlag(f)
 	f.IntVar(&o.take, "take", 0, "make codes of the `N`th pattern that is proposed, and write it into the rulebook")
 	f.IntVar(&o.count, "count", 0, "print `N` codes of -pattern, without a file")
 	f.BoolVar(&o.check, "check", false, "show the first codes, and how many there can be, and write nothing")

@@ -159,7 +159,8 @@ type repairFlags struct {
 	with   string
 	shop   returned.Declared
 
-	replace bool // codes that are in use
+	replace  bool // codes that are in use
+	register string
 }
 
 func (o *repairFlags) flags(f *flag.FlagSet) {
@@ -187,9 +188,15 @@ func (o *repairFlags) flags(f *flag.FlagSet) {
 	f.StringVar(&o.only, "only", "", "write only what products are known by, such as the SKU, and these columns, `FIELD,…` (fields or headings)")
 	f.BoolVar(&o.plain, "plain", false, "with -only, write a bare list: no SKU, no headings, no empty lines")
 	f.BoolVar(&o.replace, "replace-codes", false, "say once more that codes which are in use are replaced, where [[mint]] has over = true")
+	o.registerFlag(f)
 	f.IntVar(&o.sample, "sample", 0, "write a small trial of `N` products, chosen to differ, and set the others aside")
 	f.BoolVar(&o.all, "all", false, "show all that was repaired, is open or was noticed (default: what fits on a screen)")
 	f.StringVar(&o.date, "date", "", "record this date, `YYYY-MM-DD`, in place of today")
+}
+
+func (o *repairFlags) registerFlag(f *flag.FlagSet) {
+	f.StringVar(&o.register, "register", "", "remember the codes that are made in a `FILE`, or on a PostgreSQL server, postgres://…, so that none is "+
+		"issued twice (default: what the rulebook says)")
 }
 
 // options returns what the reading of a file needs, with the rulebook of that path, or the one
@@ -203,7 +210,7 @@ func (o *sourceFlags) options(s *session, file, rules string) (repair.Options, e
 	}
 	opt := repair.Options{
 		Input: file, Stdin: s.stdin, Sheet: o.sheet, Member: o.member, Reading: o.reading, Fields: o.fields,
-		AllowLocal: o.local, Workers: o.workers, Date: s.now().Format(time.DateOnly), Version: Version,
+		AllowLocal: o.local, Workers: o.workers, Now: s.now, Date: s.now().Format(time.DateOnly), Version: Version,
 	}
 	if rules == "" {
 		rules = sections.Find(file)
@@ -271,7 +278,7 @@ func (o *repairFlags) complete(opt *repair.Options) error {
 	case o.plain && o.only == "":
 		return usagef("-plain goes with -only, which says what the list is of")
 	}
-	opt.Trust, opt.Only, opt.Plain, opt.Sample, opt.Said, opt.ReplaceCodes = o.trust, splitList(o.only), o.plain, o.sample, o.said, o.replace
+	opt.Trust, opt.Only, opt.Plain, opt.Sample, opt.Said, opt.ReplaceCodes, opt.Register = o.trust, splitList(o.only), o.plain, o.sample, o.said, o.replace, o.register
 	return o.addLoan(&opt.Book, &opt.Lent)
 }
 

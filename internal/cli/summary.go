@@ -197,6 +197,9 @@ func (s summary) own() {
 	if s.r.Rulebook != "" {
 		s.Line(s.Faint("rulebook: " + s.r.Rulebook))
 	}
+	if r := s.r.Register; r != nil {
+		s.Line(s.Faint("register: " + r.At))
+	}
 	if said := s.r.Said(); len(said) > 0 {
 		text := "answered: " + answers(said)
 		if s.r.Remembered != "" {
@@ -272,7 +275,7 @@ func (s summary) rules() {
 			}
 		}
 		for i := range s.r.Minted {
-			if m := &s.r.Minted[i]; m.Rule == rows.Rule && m.Issued > 0 {
+			if m := &s.r.Minted[i]; m.Rule == rows.Rule && m.Issued+m.Known > 0 {
 				s.minted(m)
 			}
 		}
@@ -318,9 +321,12 @@ const codesShown = 3
 
 // minted says which codes were made, and how many are left.
 func (s summary) minted(m *steps.Minted) {
-	text := plural(m.Issued, "code", "codes") + ": " + strings.Join(m.Codes[:min(codesShown, len(m.Codes))], ", ")
-	if m.Issued > codesShown {
+	text := plural(m.Issued+m.Known, "code", "codes") + ": " + strings.Join(m.Codes[:min(codesShown, len(m.Codes))], ", ")
+	if m.Issued+m.Known > codesShown {
 		text += ", …"
+	}
+	if m.Known > 0 {
+		text += "; " + plural(m.Known, "is", "are") + " what the register has for the product"
 	}
 	if m.Avoided > 0 {
 		text += "; " + plural(m.Avoided, "other was", "others were") + " passed over, because there is such a code already"

@@ -1,0 +1,100 @@
+package repair
+
+import (
+	"cmp"
+	"context"
+	"path/filepath"
+	"time"
+
+	"zetanum/core/register"
+)
+
+// issuing is what a run has to do with the register: codes are reserved when rows ask for them, and issued
+// when all is written.
+type issuing struct {
+	*register.Register
+	ctx context.Context
+	day string
+	try bool
+	run *register.Run // nil until something is asked
+}
+
+// A RegisterState says, in the manifest, which register a run went by.
+type RegisterState struct {
+	At     string `json:"at"`
+	Before uint64 `json:"serial_before"`
+	After  uint64 `json:"serial_after"`
+}
+
+// openRegister opens the register that the settings or the rulebook name; nil if there is none. A run that
+// writes nothing issues nothing, and makes no register.
+func (r *runner) openRegister(ctx context.Context) error {
+	at := cmp.Or(r.opt.Register, r.opt.Book.Register.At)
+	if at == "" {
+		return nil
+	}
+	now := r.opt.Now
+	if now == nil {
+		now = time.Now
+	}
+	opened, err := register.Open(ctx, at, r.opt.writes(), now)
+	if err != nil {
+		if !r.opt.writes() && register.IsMissing(err) {
+			return nil // it would be made
+		}
+		return err
+	}
+	r.issuing = &issuing{Register: opened, ctx: ctx, day: r.opt.Date, try: !r.opt.writes()}
+	state := &RegisterState{At: at}
+	if !register.IsServer(at) {
+		state.At = filepath.Base(at)
+	}
+	state.At = register.Shown(state.At)
+	state.Before, err = opened.Serial(ctx)
+	state.After, r.result.Register = state.Before, state
+	return err
+}
+
+// writes reports whether a run writes anything.
+func (o *Options) writes() bool { return o.Target != "" || o.Stdout != nil }
+
+// begin begins the run in the register.
+func (i *issuing) begin() (err error) {
+	if i.run == nil {
+		i.run, err = i.Begin(i.ctx, i.day, i.try)
+	}
+	return err
+}
+
+// Known returns the codes that products of a space have been issued.
+func (i *issuing) Known(space string, products []uint64) (map[int]string, error) {
+	if err := i.begin(); err != nil {
+		return nil, err
+	}
+	return i.run.Known(i.ctx, space, products)
+}
+
+// Reserve reserves codes of a space.
+func (i *issuing) Reserve(space string, heads []uint64, renew bool, issue func(map[uint64]uint64, map[uint64]bool) ([]register.Code, map[uint64]uint64, error)) error {
+	if err := i.begin(); err != nil {
+		return err
+	}
+	return i.run.Reserve(i.ctx, space, heads, renew, issue)
+}
+
+// issue issues what was reserved.
+func (r *runner) issue(ctx context.Context) (err error) {
+	if r.issuing == nil || r.issuing.run == nil {
+		return nil
+	}
+	r.result.Register.After, err = r.issuing.run.Commit(ctx)
+	return err
+}
+
+// closeRegister gives back what was not issued.
+func (r *runner) closeRegister() error {
+	if r.issuing == nil {
+		return nil
+	}
+	return cmp.Or(r.issuing.run.Rollback(), r.issuing.Close())
+}
