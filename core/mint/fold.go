@@ -8,6 +8,7 @@ import (
 	"github.com/cespare/xxhash/v2"
 
 	"zetanum/core/barcode"
+	"zetanum/core/catalogue"
 	"zetanum/core/text"
 )
 
@@ -80,6 +81,12 @@ func (f Folding) of(code string) string {
 		return barcode.Pad(n/10, 7)
 	}
 	return barcode.Pad(n/10%barcode.Pow10(12), 12)
+}
+
+// HashIn returns a hash of a code as codes of a field are compared, by its name.
+func HashIn(field, code string) uint64 {
+	f, _ := catalogue.ParseField(field)
+	return hash(FoldingOf(f).of(code))
 }
 
 func hash(s string) uint64 { return xxhash.Sum64String(s) }

@@ -24,11 +24,13 @@ type dialect interface {
 	// alone keeps other programs from writing until the transaction is over.
 	alone(ctx context.Context, tx *sql.Tx) error
 	// insert enters codes that are not there, in the order of their keys, and returns how many.
-	insert(ctx context.Context, tx *sql.Tx, run int64, codes []entry) (n int64, err error)
+	insert(ctx context.Context, tx *sql.Tx, run int64, space string, codes []entry) (n int64, err error)
 	// products enters which products have them; with renew in place of those that they had.
 	products(ctx context.Context, tx *sql.Tx, codes []entry, renew bool) error
 	// among returns pairs of two columns of a table, of the rows with those numbers.
 	among(ctx context.Context, q querier, query string, ids []int64, row func(*sql.Rows) error) error
+	// wrong returns what the database itself finds wrong with its tables, "" if nothing.
+	wrong(ctx context.Context, q querier) (string, error)
 	// said says what an error means.
 	said(err error) error
 	// bind writes a statement with the marks for arguments as the database has them.
@@ -42,7 +44,7 @@ type fileDialect struct{}
 const applicationID = 0x5a657452
 
 // cacheKB is how much of a file is kept in memory at most.
-const cacheKB = 64 << 10
+const cacheKB = 48 << 10
 
 // openFile opens a file; one that is not there is made if make says so.
 func openFile(path string, make bool) (*sql.DB, error) {
@@ -112,7 +114,7 @@ func (fileDialect) tables() []string {
 		fmt.Sprintf("pragma application_id = %d", applicationID),
 		"create table meta (name text primary key, value text not null) without rowid",
 		"create table runs (id integer primary key autoincrement, state integer not null, lease integer not null, day text not null)",
-		"create table codes (id integer primary key, space text not null, code text not null, label text not null, product integer not null, run integer not null)",
+		"create table codes (id integer primary key, space text not null, code text not null, label text not null, run integer not null)",
 		"create table products (id integer primary key, code integer not null)",
 		"create table heads (id integer primary key, last integer not null)",
 		"create table holds (run integer not null, head integer not null, first integer not null, last integer not null)",
@@ -139,11 +141,11 @@ func (fileDialect) alone(context.Context, *sql.Tx) error { return nil } // trans
 // atOnce is how many rows a statement enters or looks for.
 const atOnce = 500
 
-func (fileDialect) insert(ctx context.Context, tx *sql.Tx, run int64, codes []entry) (int64, error) {
-	return enterRows(ctx, tx, "insert into codes (id, space, code, label, product, run) values ", fmt.Sprintf("(?,?,?,?,?,%d),", run),
+func (fileDialect) insert(ctx context.Context, tx *sql.Tx, run int64, space string, codes []entry) (int64, error) {
+	return enterRows(ctx, tx, "insert into codes (id, space, code, label, run) values ", fmt.Sprintf("(?,'%s',?,?,%d),", strings.ReplaceAll(space, "'", "''"), run),
 		" on conflict do nothing", len(codes), func(args []any, i int) []any {
 			e := &codes[i]
-			return append(args, e.id, e.space, e.code, e.label, e.product)
+			return append(args, e.id, e.code, e.label)
 		})
 }
 
@@ -228,6 +230,14 @@ func each(ctx context.Context, q querier, query string, args []any, row func(*sq
 		}
 	}
 	return rows.Err()
+}
+
+func (fileDialect) wrong(ctx context.Context, q querier) (string, error) {
+	var said string
+	if err := q.QueryRowContext(ctx, "pragma quick_check(1)").Scan(&said); err != nil || said == "ok" {
+		return "", err
+	}
+	return said, nil
 }
 
 func (fileDialect) said(err error) error {

@@ -26,8 +26,8 @@ type Code struct {
 
 // entry is a code with its numbers in the register.
 type entry struct {
-	id, product        int64
-	space, code, label string
+	id, product int64
+	code, label string
 }
 
 func compare(a, b int64) int { return cmp.Compare(a, b) }
@@ -153,6 +153,10 @@ func (run *Run) Known(ctx context.Context, space string, products []uint64) (map
 	}
 	slices.Sort(ids)
 	known := make(map[int]string)
+	var some bool
+	if err := run.db.QueryRowContext(ctx, "select exists (select 1 from runs where state = 1)").Scan(&some); err != nil || !some {
+		return known, run.said(err)
+	}
 	err := run.among(ctx, run.db, "select products.id, codes.code from products join codes on codes.id = products.code join runs on runs.id = codes.run "+
 		"where runs.state = 1 and products.id in @ids", ids, func(rows *sql.Rows) error {
 		var id int64
@@ -231,7 +235,7 @@ func (run *Run) enter(ctx context.Context, tx *sql.Tx, space string, codes []Cod
 	ids := make([]int64, 0, len(codes))
 	for i := range codes {
 		c := &codes[i]
-		e := entry{id: Key(space, c.Folded), space: space, code: c.Code, label: c.Label}
+		e := entry{id: Key(space, c.Folded), code: c.Code, label: c.Label}
 		if c.Product != 0 {
 			e.product = Key(space, c.Product)
 		}
@@ -254,7 +258,7 @@ func (run *Run) enter(ctx context.Context, tx *sql.Tx, space string, codes []Cod
 	if run.try {
 		return taken, others()
 	}
-	n, err := run.insert(ctx, tx, run.id, list)
+	n, err := run.insert(ctx, tx, run.id, space, list)
 	if err != nil {
 		return nil, err
 	}

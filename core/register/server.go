@@ -40,7 +40,7 @@ func (serverDialect) tables() []string {
 	return []string{
 		"create table meta (name text primary key, value text not null)",
 		"create table runs (id bigint generated always as identity primary key, state integer not null, lease bigint not null, day text not null)",
-		"create table codes (id bigint primary key, space text not null, code text not null, label text not null, product bigint not null, run bigint not null)",
+		"create table codes (id bigint primary key, space text not null, code text not null, label text not null, run bigint not null)",
 		"create table products (id bigint primary key, code bigint not null)",
 		"create table heads (id bigint primary key, last bigint not null)",
 		"create table holds (run bigint not null, head bigint not null, first bigint not null, last bigint not null)",
@@ -69,16 +69,15 @@ func (serverDialect) alone(ctx context.Context, tx *sql.Tx) error {
 	return err
 }
 
-func (serverDialect) insert(ctx context.Context, tx *sql.Tx, run int64, codes []entry) (int64, error) {
-	var ids, products []int64
-	var spaces, texts, labels []string
+func (serverDialect) insert(ctx context.Context, tx *sql.Tx, run int64, space string, codes []entry) (int64, error) {
+	var ids []int64
+	var texts, labels []string
 	for i := range codes {
 		e := &codes[i]
-		ids, products, spaces, texts, labels = append(ids, e.id), append(products, e.product), append(spaces, e.space), append(texts, e.code),
-			append(labels, e.label)
+		ids, texts, labels = append(ids, e.id), append(texts, e.code), append(labels, e.label)
 	}
-	done, err := tx.ExecContext(ctx, "insert into codes (id, space, code, label, product, run) select *, $6::bigint from "+
-		"unnest($1::bigint[], $2::text[], $3::text[], $4::text[], $5::bigint[]) on conflict do nothing", ids, spaces, texts, labels, products, run)
+	done, err := tx.ExecContext(ctx, "insert into codes (id, code, label, space, run) select *, $4::text, $5::bigint from "+
+		"unnest($1::bigint[], $2::text[], $3::text[]) on conflict do nothing", ids, texts, labels, space, run)
 	if err != nil {
 		return 0, err
 	}
@@ -103,6 +102,8 @@ func (serverDialect) among(ctx context.Context, q querier, query string, ids []i
 	}
 	return nil
 }
+
+func (serverDialect) wrong(context.Context, querier) (string, error) { return "", nil }
 
 func (serverDialect) said(err error) error {
 	var e *pgconn.PgError

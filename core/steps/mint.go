@@ -5,7 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"unicode"
+	"unicode/utf8"
 
 	"github.com/cespare/xxhash/v2"
 
@@ -17,6 +17,7 @@ import (
 	"zetanum/core/mint"
 	"zetanum/core/pattern"
 	"zetanum/core/register"
+	"zetanum/core/text"
 )
 
 // A Minting makes the codes of one rule.
@@ -221,21 +222,26 @@ func (m *Minting) keep(log *line.Log, row *catalogue.Row, code string) {
 // in its order, and a hash of the whole.
 func (m *Minting) by(r *RowAt) (by line.By) {
 	view := r.View()
-	var b []byte
+	var whole, begins []byte
 	cols := m.By
 	if m.Key >= 0 && strings.TrimSpace(view.Cell(m.Key)) != "" {
 		cols = []int{m.Key}
 	}
 	for _, col := range cols {
-		for _, c := range strings.TrimSpace(view.Cell(col)) {
-			b = append(b, string(unicode.ToLower(c))...)
+		cell := strings.TrimSpace(view.Cell(col))
+		lower := strings.ToLower(cell)
+		whole = append(append(whole, lower...), 0)
+		if len(begins) < 2*packedLetters {
+			if strings.IndexFunc(lower, func(c rune) bool { return c >= utf8.RuneSelf }) >= 0 {
+				lower = strings.ToLower(text.ASCII(cell))
+			}
+			begins = append(append(begins, lower...), 0)
 		}
-		b = append(b, 0)
 	}
-	if !m.ofProduct() { // rows that were made of one
-		b = append(b, fmt.Sprint(r.Made)...)
+	if !m.ofProduct() && r.Made > 0 { // one of several that were made of a row
+		whole = fmt.Append(whole, r.Made)
 	}
-	by[0], by[1], by[2] = packed(b[:min(len(b), packedLetters)]), packed(b[min(len(b), packedLetters):]), xxhash.Sum64(b)
+	by[0], by[1], by[2] = packed(begins[:min(len(begins), packedLetters)]), packed(begins[min(len(begins), packedLetters):]), xxhash.Sum64(whole)
 	return by
 }
 
@@ -456,7 +462,7 @@ func unpacked(of [2]uint64) string {
 			}
 		}
 	}
-	return strings.TrimSpace(string(b))
+	return strings.Join(strings.Fields(string(b)), " ")
 }
 
 // shownCodes is how many codes of a rule are shown.
