@@ -38,6 +38,9 @@ func Names() []string {
 // Read returns the content of a file.
 func Read(name string) ([]byte, error) { return files.ReadFile("files/" + name) }
 
+// isRegister reports whether a file is the register that the example makes, or what belongs to it.
+func isRegister(name string) bool { return strings.HasPrefix(name, "own-make.register") }
+
 // Lay writes the demo catalogue into a folder, which it makes if there is
 // none. A folder that holds anything but the demo's own files, unchanged, and
 // the folders that repairing them makes is left alone: [ErrOccupied].
@@ -50,7 +53,7 @@ func Lay(dir string) error {
 		return err
 	}
 	for _, e := range entries {
-		if e.IsDir() && isRepaired(e.Name()) {
+		if e.IsDir() && isRepaired(e.Name()) || !e.IsDir() && isRegister(e.Name()) {
 			continue
 		}
 		want, err := Read(e.Name())

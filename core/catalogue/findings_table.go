@@ -334,6 +334,13 @@ var findings = [numCodes]Entry{
 		Do:       "Compare it with the supplier's list, or name a sheet that has it with the setting ‹trust›. An SKU has no check digit, so nothing else can prove it.",
 		Example:  "1203 among 41203, 41204, …",
 	},
+	SKUIsTitle: {
+		Name: "sku.is-title", Severity: Warning,
+		Title:    "a title in place of an SKU",
+		Sentence: "{cell} is a title and no code: it is long, it changes with its wording, and another product may come to have the same.",
+		Do:       "Give the product a code that never changes; [[mint]] makes one, with over = true in place of such.",
+		Example:  "an SKU that reads “Smoker with guard, stainless steel”",
+	},
 	RowBlank: {
 		Name: "row.blank", Severity: Note,
 		Title:    "blank row",

@@ -58,6 +58,7 @@ const (
 	SKUScientific
 	SKUReplaced
 	SKUShort
+	SKUIsTitle
 	RowBlank
 	RowHeading
 	RowTotal

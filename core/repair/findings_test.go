@@ -145,6 +145,7 @@ func TestEveryFinding(t *testing.T) {
 		"sku.missing":                 row("", "9521234000013"),
 		"sku.scientific":              row("1.20E+05", "9521234000013"),
 		"sku.replaced":                head + "2-Mar,9521234000013,Tool\nA,,\nB,,\nC,,\nD,,\n",
+		"sku.is-title":                head + "Hive tool,9521234000013,Hive tool\nB,9521234000020,y\n",
 		"sku.short":                   head + fiveDigitSKUs(),
 		"row.blank":                   head + ",,\nA,9521234000013,x\n",
 		"row.heading":                 head + "A,9521234000013,x\nsku,ean,TITLE\n",

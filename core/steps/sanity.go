@@ -23,12 +23,12 @@ func Sanity(s *Sheet) line.Step {
 		titles: in.All(catalogue.Title), images: in.All(catalogue.Images), stock: in.All(catalogue.Stock),
 		price: in.First(catalogue.Price), sale: in.First(catalogue.SalePrice), from: in.First(catalogue.SaleFrom), to: in.First(catalogue.SaleTo),
 		title: in.First(catalogue.Title), description: in.First(catalogue.Description),
-		brand: in.First(catalogue.Brand), kind: in.First(catalogue.Type),
+		brand: in.First(catalogue.Brand), kind: in.First(catalogue.Type), sku: in.First(catalogue.SKU),
 	}
 	for _, f := range []catalogue.Field{catalogue.Price, catalogue.SalePrice, catalogue.Cost} {
 		c.prices = append(c.prices, in.All(f)...)
 	}
-	reads := catalogue.ColumnsOf(c.from, c.to, c.description, c.brand, c.kind)
+	reads := catalogue.ColumnsOf(c.from, c.to, c.description, c.brand, c.kind, c.sku)
 	for _, cols := range [][]int{c.titles, c.images, c.stock, c.prices} {
 		reads.Add(cols...)
 	}
@@ -48,7 +48,7 @@ type sanity struct {
 	titles, images, stock, prices []int // columns
 	price, sale, from, to         int
 	title, description            int
-	brand, kind                   int
+	brand, kind, sku              int
 	homes                         *homes // nil if there is nothing to compare
 }
 
@@ -85,8 +85,30 @@ func (c *sanity) repair(p *catalogue.Product, log *line.Log) {
 				note(catalogue.TitleMarkup, col, catalogue.Facts{Other: tag.FindString(cell)})
 			}
 		}
+		if sku := row.Cell(c.sku); strings.IndexByte(sku, ' ') > 0 && isTitle(sku, row.Cell(c.title)) {
+			note(catalogue.SKUIsTitle, c.sku, catalogue.Facts{})
+		}
 		c.swapped(row, note)
 	}
+}
+
+// titleWords is how many words a title has at least that stands in place of an SKU, where it is not that of
+// the product.
+const titleWords = 5
+
+// isTitle reports whether a title stands in place of an SKU.
+func isTitle(sku, title string) bool {
+	sku, title = strings.TrimSpace(sku), strings.TrimSpace(title)
+	if strings.EqualFold(sku, title) {
+		return strings.IndexByte(sku, ' ') > 0
+	}
+	words := strings.Fields(sku)
+	for _, w := range words {
+		if strings.IndexFunc(w, unicode.IsLetter) < 0 {
+			return false
+		}
+	}
+	return len(words) >= titleWords
 }
 
 // tag fits what is markup, and not that something is less than something else.

@@ -52,6 +52,9 @@ func ownMakeFiles() (map[string][]byte, error) {
 	return map[string][]byte{
 		"own-make.csv": []byte(b.String()),
 		"own-make.toml": []byte(`# Codes for what the shop makes itself, where there are none yet.
+[register]
+at = "own-make.register"             # remembers them, for next month's list
+
 [[mint]]
 into = "sku"
 from = "LR-{category ascii letters upper first 3}-{counter 3}"   # LR-SOA-003 follows LR-SOA-002

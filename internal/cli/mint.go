@@ -40,6 +40,7 @@ func (*mintCommand) about() about {
 			"pattern into the rulebook. With -count and -pattern, and without a file, it prints codes, one a line.",
 		examples: []string{"zetanum mint own-make.csv",
 			`zetanum mint own-make.csv -pattern "{category ascii letters upper first 2}-{counter 4}" -check`,
+			`zetanum mint own-make.csv -pattern "LR-{counter 5}" -register codes.register`,
 			`zetanum mint -count 5 -pattern "LR-{random digits 4}{check 37-2}"`},
 	}
 }

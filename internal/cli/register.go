@@ -37,7 +37,7 @@ func (*registerCommand) about() about {
 			"takes over what another register has exported, so that a file moves to a server or back; verify looks whether it is whole, " +
 			"and frees what runs that were killed had reserved. The register is that which -register names, or the rulebook in the " +
 			"working folder.",
-		examples: []string{"zetanum register list -register codes.register", "zetanum register export -register codes.register -out codes.csv"},
+		examples: []string{"zetanum register list -register codes.register", "zetanum register export -register codes.register"},
 	}
 }
 

@@ -321,8 +321,12 @@ const codesShown = 3
 
 // minted says which codes were made, and how many are left.
 func (s summary) minted(m *steps.Minted) {
-	text := plural(m.Issued+m.Known, "code", "codes") + ": " + strings.Join(m.Codes[:min(codesShown, len(m.Codes))], ", ")
-	if m.Issued+m.Known > codesShown {
+	shown := codesShown
+	if s.r.Settings.CodesOnly {
+		shown = len(m.Codes)
+	}
+	text := plural(m.Issued+m.Known, "code", "codes") + ": " + strings.Join(m.Codes[:min(shown, len(m.Codes))], ", ")
+	if m.Issued+m.Known > min(shown, len(m.Codes)) {
 		text += ", …"
 	}
 	if m.Known > 0 {
@@ -332,6 +336,9 @@ func (s summary) minted(m *steps.Minted) {
 		text += "; " + plural(m.Avoided, "other was", "others were") + " passed over, because there is such a code already"
 	}
 	s.WrapHanging("       ", "         ", s.Faint(text))
+	if s.r.Settings.CodesOnly && m.Most > 0 && m.Most < math.MaxUint64 {
+		s.Line("       " + s.Faint(catalogue.Thousands(m.Most)+" can be made for one beginning"))
+	}
 	for _, scarce := range m.Scarce {
 		s.WrapHanging("       ", "         ", s.Open(fmt.Sprintf("of %s, %s of %s are used", scarce.Draft, catalogue.Thousands(scarce.Used),
 			catalogue.Thousands(scarce.Most))))
