@@ -14,7 +14,6 @@ type reader struct {
 	rest, whole string
 	slots       []*slot
 	code        bool // slots may be open
-	groups      int  // that are open where it reads
 }
 
 // shownBefore and shownAfter are how many characters of a pattern are drawn around a mistake.

@@ -138,7 +138,9 @@ func TestRegister(t *testing.T) {
 		require.Equal(t, exitOK, mint("repair", "fails.csv").status)
 		assert.Contains(t, ready("fails"), "KE-008,Spoke", "what failed has given its code back")
 
-		register := func(args ...string) *call { return zetanum(t, dir, append([]string{"register", "-register", at}, args...)...) }
+		register := func(args ...string) *call {
+			return zetanum(t, dir, append([]string{"register", "-register", at}, args...)...)
+		}
 		assert.Contains(t, register("list").stdout, "KE-008")
 		assert.Contains(t, register("show", "ke-oo5").stdout, "bell")
 		c = register("forget", "ke-005")
