@@ -20,6 +20,8 @@ type Allotment struct {
 	// Allot settles asks of rows that go out, in the order of what they ask by: it gives each a text, or
 	// denies it. An error ends the run.
 	Allot func(asks Asks) error
+	// Release is told of what was given to products that are held after all, for what is made of it.
+	Release func(given []string) error
 	// Keep is told, before that, what rows have to say of the kind besides asking; see [Log.Keep].
 	Keep func(text string)
 	// Twins is the finding about rows that ask by the same, which nobody can tell apart.
@@ -256,6 +258,27 @@ func (a *allotted) settle(l *askList, late *settled) error {
 	}
 	l.by, l.asked, l.done = nil, texts{}, true
 	a.rounds = append(a.rounds, l)
+	return nil
+}
+
+// release takes back what was given to products that are held.
+func (a *allotted) release(held func(product uint32) bool) error {
+	given := make([][]string, len(a.kinds))
+	for _, l := range a.rounds {
+		for i := range l.size {
+			if k := l.at(i); !k.gone && k.denied == 0 && held(k.product) {
+				given[k.kind] = append(given[k.kind], l.textOf(k))
+				k.gone = true
+			}
+		}
+	}
+	for kind, texts := range given {
+		if texts != nil {
+			if err := a.kinds[kind].Release(texts); err != nil {
+				return err
+			}
+		}
+	}
 	return nil
 }
 

@@ -107,11 +107,14 @@ func (r *Run) judge(ctx context.Context, parts []PartIndex) (*settled, error) {
 	for round := 0; ; round++ {
 		claims := newClaims(r.Temp, r.Sample, r.Pipeline.Claims)
 		claims.keeps = r.Pipeline.Repeats == RepeatsKept
-		asks := new(askList)
+		asks, held := new(askList), rowSet{}
 		err := r.pass(ctx, parts, func(w *worker, part *sheet.Part, before int, out *result) {
 			w.judge(part, before, late, out)
 		}, func(out *result) error {
 			asks.add(out.asks)
+			for _, product := range out.held {
+				held.add(product)
+			}
 			for _, k := range out.kept {
 				r.Pipeline.Allotments[k.kind].Keep(k.text)
 			}
@@ -125,8 +128,11 @@ func (r *Run) judge(ctx context.Context, parts []PartIndex) (*settled, error) {
 			late.clashes, late.held = now.clashes, now.held
 		}
 		rounds := r.rounds()
-		if err != nil || rounds == 0 || round == rounds {
+		if err != nil || rounds == 0 {
 			return late, err
+		}
+		if round == rounds {
+			return late, r.allotted.release(func(product uint32) bool { return held.has(product) || late.held.has(product) })
 		}
 		if r.allotted == nil {
 			r.allotted = &allotted{kinds: r.Pipeline.Allotments}

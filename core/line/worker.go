@@ -24,6 +24,7 @@ type result struct {
 	report Report
 	marks  []mark
 	asks   []request
+	held   []uint32 // the first rows of products that are held, when codes have been given
 	kept   []kept
 	err    error
 	keys   []sortKey // of the products that go out, if they are sorted
@@ -44,7 +45,7 @@ func (r *result) room() int {
 }
 
 func (r *result) reset() {
-	r.keys, r.err, r.asks, r.kept = nil, nil, nil, nil
+	r.keys, r.err, r.asks, r.kept, r.held = nil, nil, nil, nil, nil
 	for i := range r.bytes {
 		r.bytes[i] = r.bytes[i][:0]
 	}
@@ -115,6 +116,9 @@ func (w *worker) judge(part *sheet.Part, before int, late *settled, out *result)
 	w.each(part, before, func(p *catalogue.Product) {
 		w.mark(p, out)
 		out.kept = append(out.kept, w.log.kept...)
+		if w.log.allotted != nil && w.count(&out.report) > 0 {
+			out.held = append(out.held, uint32(p.Rows[0].Number))
+		}
 		if len(w.log.asks) > 0 && w.count(&out.report) == 0 {
 			for i, ask := range w.log.asks {
 				if at := w.log.asking[i]; !w.log.aside[at] || w.log.joined[at] {

@@ -83,6 +83,9 @@ func (f Folding) of(code string) string {
 	return barcode.Pad(n/10%barcode.Pow10(12), 12)
 }
 
+// HashOf returns a hash of a code as it is compared.
+func HashOf(f Folding, code string) uint64 { return hash(f.of(code)) }
+
 // HashIn returns a hash of a code as codes of a field are compared, by its name.
 func HashIn(field, code string) uint64 {
 	f, _ := catalogue.ParseField(field)

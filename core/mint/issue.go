@@ -163,7 +163,7 @@ func (i *Issuer) Heads() (heads []uint64) {
 }
 
 // Hash returns a hash of a code as it is compared.
-func (i *Issuer) Hash(code string) uint64 { return hash(i.of(code)) }
+func (i *Issuer) Hash(code string) uint64 { return HashOf(i.Folding, code) }
 
 // Claim reports whether a code that was issued before is free here, and takes it.
 func (i *Issuer) Claim(code string) bool {

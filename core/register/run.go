@@ -210,6 +210,44 @@ func (run *Run) Reserve(ctx context.Context, space string, heads []uint64, renew
 	})
 }
 
+// Release gives back codes that the run has reserved; those that it found issued before stay.
+func (run *Run) Release(ctx context.Context, space string, folded []uint64) error {
+	if run.try {
+		return nil
+	}
+	ids := make([]int64, 0, len(folded))
+	for _, f := range folded {
+		ids = append(ids, Key(space, f))
+	}
+	slices.Sort(ids)
+	return run.tx(ctx, func(tx *sql.Tx) error {
+		if err := run.alone(ctx, tx); err != nil {
+			return err
+		}
+		for part := range slices.Chunk(ids, atOnce) {
+			var own []int64
+			err := run.among(ctx, tx, fmt.Sprintf("select id from codes where run = %d and id in @ids", run.id), part, func(rows *sql.Rows) error {
+				var id int64
+				err := rows.Scan(&id)
+				own = append(own, id)
+				return err
+			})
+			for _, id := range own {
+				for _, statement := range []string{"delete from products where code = ?", "delete from codes where id = ?"} {
+					if err == nil {
+						_, err = tx.ExecContext(ctx, run.bind(statement), id)
+					}
+				}
+			}
+			if err != nil {
+				return err
+			}
+			run.reserved -= len(own)
+		}
+		return nil
+	})
+}
+
 // last returns how far counters have come.
 func (run *Run) last(ctx context.Context, q querier, space string, heads []uint64) (map[uint64]uint64, error) {
 	last, of := make(map[uint64]uint64), make(map[int64]uint64)

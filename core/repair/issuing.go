@@ -82,6 +82,14 @@ func (i *issuing) Reserve(space string, heads []uint64, renew bool, issue func(m
 	return i.run.Reserve(i.ctx, space, heads, renew, issue)
 }
 
+// Release gives back codes of a space that were reserved.
+func (i *issuing) Release(space string, folded []uint64) error {
+	if i.run == nil {
+		return nil
+	}
+	return i.run.Release(i.ctx, space, folded)
+}
+
 // issue issues what was reserved.
 func (r *runner) issue(ctx context.Context) (err error) {
 	if r.issuing == nil || r.issuing.run == nil {

@@ -340,7 +340,7 @@ func (m *mintSection) tellApart(s *Sheet, one *steps.Minting) error {
 			}
 		}
 	}
-	one.By = slices.DeleteFunc(cols, func(col int) bool { return col == into })
+	one.By = slices.DeleteFunc(cols, func(col int) bool { return col == into || col >= s.Columns.Own() })
 	if len(s.Columns.All(catalogue.Title)) == 0 && one.Key < 0 {
 		return columns.Refuse("[[mint]] into %q: the file has no titles, so that nothing tells products apart; name the columns that do with by",
 			one.Into)

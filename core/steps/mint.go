@@ -48,6 +48,7 @@ type Minting struct {
 // A Register remembers codes that have been issued; see [register.Run].
 type Register interface {
 	Known(space string, products []uint64) (map[int]string, error)
+	Release(space string, folded []uint64) error
 	Reserve(space string, heads []uint64, renew bool, issue func(last map[uint64]uint64, taken map[uint64]bool) ([]register.Code, map[uint64]uint64, error)) error
 }
 
@@ -187,7 +188,7 @@ func (m *Minting) do(r *RowAt) bool {
 		if m.ofProduct() {
 			of = r.Product.Rows[0]
 		}
-		r.Log.Provide(r.Row, m.Col, mint.Provisional(pattern.Draft(draft), uint64(of.Number)<<8|uint64(of.Made&0xff)))
+		r.Log.Provide(r.Row, m.Col, mint.Provisional(pattern.Draft(draft), uint64(of.Number)+uint64(of.Made)<<32))
 	}
 	return false
 }
@@ -347,18 +348,34 @@ func (m *Minting) give(asks line.Asks, i int, code string) {
 	}
 }
 
+// release gives back codes of rows that are held after all.
+func (m *Minting) release(codes []string) error {
+	m.Did.Issued -= len(codes)
+	if m.Register == nil {
+		return nil
+	}
+	folded := make([]uint64, 0, len(codes))
+	for _, code := range codes {
+		folded = append(folded, mint.HashOf(m.shape.Folding, code))
+	}
+	return m.Register.Release(m.space(), folded)
+}
+
+// space returns under which name codes of the column are remembered.
+func (m *Minting) space() string {
+	if field := m.sheet.Columns.Fields[m.Col]; field != catalogue.Unknown {
+		return mint.SharedWith(field)[0].String()
+	}
+	return m.sheet.Columns.Name(m.Col)
+}
+
 // registerBlock is for how many asks codes are reserved at once.
 const registerBlock = 100_000
 
 // issueByRegister issues codes, block by block: to products that have been issued one before, that one, and
 // to others codes that nobody has had.
 func (m *Minting) issueByRegister(asks line.Asks, issuer *mint.Issuer) error {
-	field := m.sheet.Columns.Fields[m.Col]
-	space := m.sheet.Columns.Name(m.Col)
-	own := space
-	if field != catalogue.Unknown {
-		space = mint.SharedWith(field)[0].String()
-	}
+	space, own := m.space(), m.sheet.Columns.Name(m.Col)
 	for from := 0; from < asks.Len(); from += registerBlock {
 		n := min(registerBlock, asks.Len()-from)
 		products := make([]uint64, n)
@@ -516,7 +533,7 @@ func Mint(o *Orders) (step line.Step, kinds []line.Allotment, ok bool) {
 		}
 		step.Learns.Add(m.learnt()...)
 		step.Reads.Add(m.Col)
-		kinds = append(kinds, line.Allotment{Round: m.Round, Allot: m.allot, Twins: catalogue.MintTwins, Keep: func(text string) {
+		kinds = append(kinds, line.Allotment{Round: m.Round, Allot: m.allot, Release: m.release, Twins: catalogue.MintTwins, Keep: func(text string) {
 			if row, lost := strings.CutPrefix(text, instead); lost {
 				if m.lost == 0 {
 					fmt.Sscan(row, &m.lost)

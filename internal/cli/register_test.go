@@ -138,6 +138,14 @@ func TestRegister(t *testing.T) {
 		require.Equal(t, exitOK, mint("repair", "fails.csv").status)
 		assert.Contains(t, ready("fails"), "KE-008,Spoke", "what failed has given its code back")
 
+		// A product that is held for what is made of its code has not used it up.
+		writeFile(t, filepath.Join(dir, "label.toml"), rules+"[[build]]\ninto = \"material\"\nfrom = \"{sku} {title}\"\n[field.material]\nlongest = 12\n")
+		writeFile(t, filepath.Join(dir, "label.csv"), "SKU,Title,Make\n,A very long title,Kestrel\n,Wheel,Kestrel\n")
+		c = zetanum(t, dir, "repair", "label.csv", "-rules", "label.toml", "-register", at)
+		require.Equal(t, exitHeld, c.status, c.stderr)
+		assert.Contains(t, ready("label"), "Wheel")
+		assert.NotContains(t, zetanum(t, dir, "register", "list", "-register", at).stdout, "very long")
+
 		register := func(args ...string) *call {
 			return zetanum(t, dir, append([]string{"register", "-register", at}, args...)...)
 		}
@@ -154,7 +162,7 @@ func TestRegister(t *testing.T) {
 		require.Equal(t, exitOK, register("export", "-out", "codes.csv").status)
 		c = zetanum(t, dir, "register", "import", "codes.csv", "-register", "other.register")
 		require.Equal(t, exitOK, c.status, c.stderr)
-		assert.Contains(t, c.stdout, "3 codes taken over")
+		assert.Contains(t, c.stdout, "4 codes taken over")
 		assert.Equal(t, readFile(t, filepath.Join(dir, "codes.csv")), zetanum(t, dir, "register", "export", "-register", "other.register").stdout)
 		c = zetanum(t, dir, "register", "import", "may.csv", "-register", "other.register")
 		assert.Equal(t, exitFailed, c.status)
