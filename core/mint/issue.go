@@ -2,9 +2,9 @@ package mint
 
 import (
 	"errors"
-	"fmt"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
@@ -31,6 +31,9 @@ type Issuer struct {
 	Fresh   []uint64 // hashes of codes that were issued
 	Issued  int
 	Avoided int // codes that were passed over because they are taken
+
+	pieces []pattern.Piece // of the draft, used again
+	buf    []byte          // for the code
 }
 
 // series is how far a counter has come in a run.
@@ -57,7 +60,7 @@ const mostTries = 10_000
 // Issue settles what is open in a draft. seed is of what tells the product apart: for the same
 // one the same is drawn. The error is [ErrTaken], [ErrExhausted] or [ErrCheck].
 func (i *Issuer) Issue(d pattern.Draft, seed uint64) (string, error) {
-	var pieces []pattern.Piece
+	pieces := i.pieces[:0]
 	open, optional := false, false
 	d.Pieces(func(p pattern.Piece) {
 		pieces = append(pieces, p)
@@ -65,6 +68,7 @@ func (i *Issuer) Issue(d pattern.Draft, seed uint64) (string, error) {
 		optional = optional || p.Optional
 		open = open || telling && !p.Optional
 	})
+	i.pieces = pieces
 	if !open {
 		code, err := i.write(pieces, false, 0, seed)
 		if err != nil || i.claim(code) {
@@ -208,33 +212,39 @@ func (i *Issuer) counterOf(pieces []pattern.Piece) (head uint64, counter int, co
 
 // write writes a code with what is open in it.
 func (i *Issuer) write(pieces []pattern.Piece, optional bool, n, seed uint64) (string, error) {
-	var b strings.Builder
+	b := i.buf[:0]
+	defer func() { i.buf = b }()
 	for at, p := range pieces {
 		if p.Optional && !optional {
 			continue
 		}
 		switch p.Kind {
 		case 0:
-			b.WriteString(p.Text)
+			b = append(b, p.Text...)
 		case pattern.Counter:
-			fmt.Fprintf(&b, "%0*d", p.N, n)
+			var digits [20]byte
+			number := strconv.AppendUint(digits[:0], n, 10)
+			for range p.N - len(number) {
+				b = append(b, '0')
+			}
+			b = append(b, number...)
 		case pattern.RandomDigits, pattern.RandomLetters:
 			from := Letters
 			if p.Kind == pattern.RandomDigits {
 				from = Digits
 			}
 			for k := range p.N {
-				b.WriteByte(from[draw(seed, uint64(at<<8|k)+1<<32)%uint64(len(from))])
+				b = append(b, from[draw(seed, uint64(at<<8|k)+1<<32)%uint64(len(from))])
 			}
 		default:
-			c, err := CheckCharacter(p.Kind, b.String())
+			c, err := CheckCharacter(p.Kind, string(b))
 			if err != nil {
 				return "", err
 			}
-			b.WriteByte(c)
+			b = append(b, c)
 		}
 	}
-	return b.String(), nil
+	return string(b), nil
 }
 
 // Letters and Digits are of what drawn characters are: no vowels, which could make words, and nothing

@@ -42,6 +42,7 @@ type Minting struct {
 	kept   []string    // codes that rules or repairs have written
 	lost   int         // a row whose barcode is lost, 0 if none is
 	issued *namespace
+	drafts int // of which the capacity has been worked out
 	Did    Minted
 }
 
@@ -322,7 +323,10 @@ func (m *Minting) allot(asks line.Asks) error {
 func (m *Minting) issue(asks line.Asks, i int, text string, issuer *mint.Issuer) (code string, err error) {
 	draft, same, some := strings.Cut(text, instead)
 	d := pattern.Draft(draft)
-	m.Did.Most = max(m.Did.Most, mint.Capacity(d))
+	if m.drafts < draftsLooked {
+		m.drafts++
+		m.Did.Most = max(m.Did.Most, mint.Capacity(d))
+	}
 	code, err = issuer.Issue(d, asks.Hash(i))
 	if errors.Is(err, mint.ErrTaken) && some {
 		code, err = issuer.Issue(pattern.Draft(same), asks.Hash(i))
@@ -340,6 +344,9 @@ func (m *Minting) issue(asks line.Asks, i int, text string, issuer *mint.Issuer)
 	m.give(asks, i, code)
 	return code, nil
 }
+
+// draftsLooked is of how many drafts it is worked out how many codes they can make.
+const draftsLooked = 1000
 
 func (m *Minting) give(asks line.Asks, i int, code string) {
 	asks.Give(i, code)
@@ -390,7 +397,8 @@ func (m *Minting) issueByRegister(asks line.Asks, issuer *mint.Issuer) error {
 			}
 		}
 		wanted := make([]string, n) // what is asked for, of those that get a new code
-		heads := issuer.Heads()     // what the file shows is not issued when it is gone from it
+		looked := make(map[string]bool)
+		heads := issuer.Heads() // what the file shows is not issued when it is gone from it
 		for i := range n {
 			code, had := known[i]
 			switch {
@@ -404,7 +412,11 @@ func (m *Minting) issueByRegister(asks line.Asks, issuer *mint.Issuer) error {
 			default:
 				wanted[i] = asks.Text(from + i)
 				draft, _, _ := strings.Cut(wanted[i], instead)
-				if head, counts := issuer.Head(pattern.Draft(draft)); counts && !slices.Contains(heads[max(0, len(heads)-1):], head) {
+				if looked[draft] {
+					continue
+				}
+				looked[draft] = true
+				if head, counts := issuer.Head(pattern.Draft(draft)); counts {
 					heads = append(heads, head)
 				}
 			}
@@ -552,7 +564,7 @@ func Mint(o *Orders) (step line.Step, kinds []line.Allotment, ok bool) {
 	}
 	step.New = func(learned line.Aggregate) (line.Repairer, error) {
 		for i, m := range o.Minted {
-			m.taken, m.kept, m.lost, m.Did = learned.(*mintAggregate).taken[i], nil, 0, Minted{}
+			m.taken, m.kept, m.lost, m.drafts, m.Did = learned.(*mintAggregate).taken[i], nil, 0, 0, Minted{}
 			m.issued.codes = nil
 			m.Did.Rule = m.Rule.String()
 		}
