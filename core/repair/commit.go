@@ -16,6 +16,7 @@ import (
 	"zetanum/core/fetch"
 	"zetanum/core/folder"
 	"zetanum/core/line"
+	"zetanum/core/register"
 	"zetanum/core/steps"
 )
 
@@ -23,6 +24,7 @@ func (r *runner) settings() Settings {
 	s := Settings{Sheet: r.opt.Sheet, Member: r.opt.Member, Reading: r.opt.Reading, Only: r.opt.Only, Plain: r.opt.Plain, As: r.opt.forms(),
 		Look: r.opt.Look, Sample: r.opt.Sample, Said: r.opt.Said, ReplaceCodes: r.opt.ReplaceCodes, CodesOnly: r.opt.CodesOnly, Book: r.book.WithFiles(filepath.Base)}
 	s.Book.Barcode.Trusted = nil
+	s.Book.Register.At = register.Shown(s.Book.Register.At) // nothing secret is recorded
 	if r.result.Own != "" {
 		s.Earlier = filepath.Base(r.result.Own)
 	}

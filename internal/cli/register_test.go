@@ -138,6 +138,11 @@ func TestRegister(t *testing.T) {
 		require.Equal(t, exitOK, mint("repair", "fails.csv").status)
 		assert.Contains(t, ready("fails"), "KE-008,Spoke", "what failed has given its code back")
 
+		writeFile(t, filepath.Join(dir, "own.toml"), "[register]\nat = \""+at+"\"\n"+rules)
+		c = zetanum(t, dir, "repair", "may.csv", "-rules", "own.toml", "-out", "own")
+		require.Equal(t, exitOK, c.status, c.stderr)
+		assert.Equal(t, first, readFile(t, filepath.Join(dir, "own", "ready.csv")))
+		assert.NotContains(t, readFile(t, filepath.Join(dir, "own", "run.json"))+c.stdout, "not-asked-for", "a password")
 		// A product that is held for what is made of its code has not used it up.
 		writeFile(t, filepath.Join(dir, "label.toml"), rules+"[[build]]\ninto = \"material\"\nfrom = \"{sku} {title}\"\n[field.material]\nlongest = 12\n")
 		writeFile(t, filepath.Join(dir, "label.csv"), "SKU,Title,Make\n,A very long title,Kestrel\n,Wheel,Kestrel\n")
