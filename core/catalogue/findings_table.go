@@ -606,14 +606,14 @@ var findings = [numCodes]Entry{
 		Name: "mint.taken", Severity: Error, Ways: CanKeep,
 		Title:    "no code made, because there is such a code already",
 		Sentence: "The pattern makes {other}, and there is such a code already, or one that reads like it.",
-		Do:       "Say under [[mint]] with same of what the code is made then, or put a counter in square brackets at its end.",
+		Do:       "Say under [[mint]] of what the code is made then (same), or put a counter in square brackets at the end of the pattern.",
 		Example:  "{parent_sku}-{colour first 3 upper} of dark blue and dark green",
 	},
 	MintTwins: {
 		Name: "mint.twins", Severity: Error, Ways: CanKeep,
 		Title:    "no code made, because two products cannot be told apart",
 		Sentence: "Nothing tells it from row {row}: the next file could give each the code of the other.",
-		Do:       "Name under [[mint]] with by the columns that tell products apart.",
+		Do:       "Name the columns that tell products apart under [[mint]] (by).",
 		Example:  "two rows with the same title, and no options",
 	},
 	MintCheck: {

@@ -42,12 +42,11 @@ var (
 // schema is the version of the tables.
 const schema = 1
 
-// Wait is how long a register that is locked is waited for, and Lease how long codes stay reserved for a
-// run that does not say that it is still there.
-const (
-	Wait  = 20 * time.Second
-	Lease = 10 * time.Minute
-)
+// Lease is how long codes stay reserved for a run that does not say that it is still there.
+const Lease = 10 * time.Minute
+
+// Wait is how long a register that is locked is waited for.
+var Wait = 20 * time.Second
 
 // A Register remembers codes. It is safe for concurrent use.
 type Register struct {

@@ -8,12 +8,14 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"zetanum/core/barcode"
 	"zetanum/core/mint"
+	"zetanum/core/register"
 	"zetanum/core/rulebook"
 	"zetanum/core/sections"
 )
@@ -188,4 +190,40 @@ func TestMintedTheSame(t *testing.T) {
 		require.NoError(t, err)
 		require.Equal(t, ready, again, rules)
 	}
+}
+
+// TestLeaseLost: a run whose reservation has passed, because the machine slept, writes nothing, and what it had
+// reserved is given to the next.
+func TestLeaseLost(t *testing.T) {
+	dir := t.TempDir()
+	book, err := sections.Load(write(t, dir, rulebook.Name, "[register]\nat = \"codes.register\"\n[[mint]]\ninto = \"sku\"\nfrom = \"A{counter 3}\"\n"))
+	require.NoError(t, err)
+	path := write(t, dir, "list.csv", "SKU,Title\n,Axle\n,Bell\n")
+	start := time.Date(2026, 5, 1, 8, 0, 0, 0, time.UTC)
+	slept := false
+	opt := Options{Input: path, Target: Target(path), Workers: 1, Book: *book, Date: "2026-05-01", Now: func() time.Time {
+		if slept {
+			return start.Add(2 * register.Lease)
+		}
+		return start
+	}}
+	opt.Review = func(string, *Result) error { // when all is written but the register
+		slept = true
+		return nil
+	}
+	_, err = Run(t.Context(), opt)
+	require.ErrorIs(t, err, register.ErrLease)
+	assert.NoDirExists(t, opt.Target)
+	opt.Review = nil
+	r, err := Run(t.Context(), opt)
+	require.NoError(t, err)
+	ready, err := os.ReadFile(filepath.Join(r.Folder, "ready.csv"))
+	require.NoError(t, err)
+	assert.Equal(t, "SKU,Title\nA001,Axle\nA002,Bell\n", string(ready))
+	assert.Equal(t, &RegisterState{At: "codes.register", After: 1}, r.Register)
+	opt.Target = ""
+	r, err = Run(t.Context(), opt)
+	require.NoError(t, err)
+	assert.Equal(t, uint64(1), r.Register.After, "what is only looked at issues nothing")
+	assert.Equal(t, 2, r.Minted[0].Known)
 }
