@@ -212,3 +212,53 @@ func TestPropose(t *testing.T) {
 		assert.Equal(t, test.want, got, test.codes)
 	}
 }
+
+// TestFold: codes are the same that people read as the same, character for character, and others are not.
+func TestFold(t *testing.T) {
+	for code, want := range map[string]string{
+		"LR-SOA-001": "1R-50A-001", "lr-soa-oo1": "1R-50A-001", "АВС-1": "ABC-1", "ＡＢ－１２": "AB-12", "il|I": "1111", "ÄÖ-é": "ÄÖ-É", "": "", "98-76": "98-76",
+	} {
+		want = strings.ReplaceAll(want, "5", "S") // an S is none of the digits
+		assert.Equal(t, want, Fold(code), code)
+		assert.Equal(t, Fold(code), Fold(Fold(code)), code)
+		assert.Equal(t, len([]rune(code)), len([]rune(Fold(code))), code)
+	}
+	assert.Equal(t, HashIn("sku", "lr-o1"), HashIn("sku", "LR-01"))
+	assert.Equal(t, HashIn("barcode", "9521234000013"), HashIn("barcode", "19521234000010"), "a carton of it")
+	assert.NotEqual(t, HashIn("barcode", "9521234000013"), HashIn("barcode", "9521234000020"))
+}
+
+// TestRules: what is wrong with a rule is said with its key, and where its barcodes come from with its digits.
+func TestRules(t *testing.T) {
+	for _, test := range []struct {
+		rule      Rule
+		key, says string
+	}{
+		{Rule{From: "x"}, "into", "names the column"},
+		{Rule{Into: "sku"}, "from", "of what the codes are made"},
+		{Rule{Into: "sku", From: "x", CompanyPrefix: "9521234"}, "from", "only one of"},
+		{Rule{Into: "sku", From: "{x"}, "from", "is not closed"},
+		{Rule{Into: "sku", From: "x", Same: "{counter 99}"}, "same", "from 1 to 18"},
+		{Rule{Into: "sku", From: "x", FirstItem: 3}, "first_item", "goes with company_prefix"},
+		{Rule{Into: "barcode", CompanyPrefix: "2012"}, "company_prefix", "not given to companies"},
+		{Rule{Into: "barcode", CompanyPrefix: "9781234"}, "company_prefix", "a book"},
+		{Rule{Into: "barcode", CompanyPrefix: "952"}, "company_prefix", "from 4 to 11 digits"},
+		{Rule{Into: "barcode", CompanyPrefix: "95x1"}, "company_prefix", "nothing but digits"},
+		{Rule{Into: "barcode", CompanyPrefix: "9521234", As: "ean-14"}, "as", "gtin-14"},
+		{Rule{Into: "barcode", CompanyPrefix: "9521234", As: "gtin-14"}, "indicator", "from 1 to 8"},
+		{Rule{Into: "barcode", CompanyPrefix: "9521234", Indicator: 1}, "indicator", "goes with as"},
+		{Rule{Into: "barcode", CompanyPrefix: "9521234", FirstItem: 100_000}, "first_item", "below 100,000"},
+		{Rule{Into: "barcode", ShopPrefix: "9521234"}, "shop_prefix", "begin with 20 to 29"},
+	} {
+		problems := test.rule.Check()
+		require.Len(t, problems, 1, "%+v", test.rule)
+		assert.Equal(t, test.key, problems[0].Key, "%+v", test.rule)
+		assert.Contains(t, problems[0].Text, test.says)
+	}
+	for _, rule := range []Rule{{Into: "sku", From: "{x}"}, {Into: "barcode", CompanyPrefix: "952123", As: "upc-a"}, {Into: "barcode", ShopPrefix: "21"},
+		{Into: "x", CompanyPrefix: "9521234", As: "gtin-14", Indicator: 3}, {Into: "barcode", CompanyPrefix: "952", As: "ean-8", FirstItem: 9_999}} {
+		assert.Empty(t, rule.Check(), "%+v", rule)
+		_, _, err := rule.Patterns()
+		assert.NoError(t, err)
+	}
+}

@@ -137,3 +137,28 @@ func FuzzParse(f *testing.F) {
 		assert.True(t, missing == "" || built == "")
 	})
 }
+
+// TestCounterPlace: where in codes the counter stands is known where what follows it has a fixed length.
+func TestCounterPlace(t *testing.T) {
+	for text, want := range map[string][2]int{
+		"A-{counter 4}":                        {4, 0},
+		"{counter}":                            {0, 0},
+		"{counter 3}-x{check 37-2}":            {3, 3},
+		"{counter 3}{random letters 2}":        {3, 2},
+		"{counter 3}-{title}":                  {3, -1},
+		"{title}[-{counter 2}]":                {2, 0},
+		"{counter 2}[-{title}]":                {2, -1},
+		"{random digits 3}{counter 5}é":        {5, 1},
+		"{title slug}[-{counter}]{check luhn}": {0, 1},
+	} {
+		p, err := ParseCode(text)
+		require.NoError(t, err, text)
+		size, behind := p.CounterPlace()
+		assert.Equal(t, want, [2]int{size, behind}, text)
+		assert.True(t, p.Counts(), text)
+	}
+	p, err := ParseCode("{title}{random digits 2}{check gtin}")
+	require.NoError(t, err)
+	assert.False(t, p.Counts())
+	assert.Equal(t, []string{"title"}, p.Names())
+}
