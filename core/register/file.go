@@ -51,7 +51,7 @@ func openFile(path string, make bool) (*sql.DB, error) {
 	switch info, err := os.Stat(path); {
 	case errors.Is(err, fs.ErrNotExist):
 		if _, err := os.Stat(filepath.Dir(path)); err != nil {
-			return nil, err
+			return nil, fmt.Errorf("its folder is not there (%w). Make it, or name a register elsewhere", err)
 		}
 		if !make {
 			return nil, errMissing

@@ -79,6 +79,10 @@ func TestMint(t *testing.T) {
 			nil, "A,Axle,K,,9521234000013\nB,Bell,K,,9521234000075\n", 1, "barcode.not-a-code"},
 		"barcodes, where some are lost": {pedals + "A,Axle,K,,9.52E+12\nB,Bell,K,,\nC,Cap,K,,9521234000013\n",
 			"[[mint]]\ninto = \"barcode\"\ncompany_prefix = \"9521234\"\n", nil, "C,Cap,K,,9521234000013\n", 2, "mint.lost"},
+		"cartons in a column of their own": {"SKU,Title,EAN,Carton\nA,Axle,9521234000013,\nB,Bell,,\n", "[[mint]]\ninto = \"Carton\"\ncompany_prefix = \"9521234\"\n" +
+			"as = \"gtin-14\"\nindicator = 1\nfirst_item = 7\n", nil, "A,Axle,9521234000013,19521234000072\nB,Bell,,19521234000089\n", 0, ""},
+		"lost in another column": {"SKU,Title,EAN,GTIN\nA,Axle,9.52E+12,9521234000013\nB,Bell,,\n", "[[mint]]\ninto = \"GTIN\"\ncompany_prefix = \"9521234\"\n",
+			nil, "", 2, "mint.lost"},
 		"an SKU that is a barcode": {pedals + "9521234000013,Axle,K,,\nB,Bell,K,,\n9521234000020,Cap,K,,\n", "[[mint]]\ninto = \"barcode\"\nfrom = \"{sku}\"\n", nil,
 			"9521234000013,Axle,K,,9521234000013\nB,Bell,K,,\n9521234000020,Cap,K,,9521234000020\n", 0, ""},
 		"parents and their variants": {"Parent SKU,SKU,Title,Size,Slug\n,,Tee,S,tee\n,,,M,tee\n,,Cap,,cap\n",

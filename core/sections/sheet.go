@@ -497,12 +497,7 @@ func (s *Sheet) KindOf(name string) catalogue.Kind {
 }
 
 // knownBy returns the headings of the columns by which somebody knows a product.
-func (s *Sheet) knownBy() (headings []string) {
-	for _, col := range steps.KnownBy(&s.Columns) {
-		headings = append(headings, s.Columns.Headings[col])
-	}
-	return headings
-}
+func (s *Sheet) knownBy() []string { return s.headingsOf(steps.KnownBy(&s.Columns)) }
 
 // The lists that are written if anything is in them: of the codes that somebody has to be
 // asked for, of the values that the lists of the rulebook do not have, of what rows of a

@@ -80,14 +80,22 @@ type namespace struct {
 	shared bool     // by several rules
 }
 
-// Minting takes down that codes are made. order is what is common to its orders.
+// Minting takes down that codes are made.
 func (o *Orders) Minting(m *Minting, meant condition.Meant) error {
-	m.sheet, m.shape = o.Sheet, mint.ShapeOf(m.From, mint.FoldingOf(o.Columns.Fields[m.Col]))
+	m.sheet, m.shape = o.Sheet, mint.ShapeOf(m.From, mint.FoldingOf(m.fieldIn(&o.Columns)))
 	m.kind = len(o.Minted)
 	o.Minted = append(o.Minted, m)
 	one := Order{Key: "mint", Phase: PhaseMint, Reads: m.reads(), Writes: []int{m.Col},
 		Rules: []catalogue.Rule{catalogue.RuleMint}, Do: m.do}
 	return o.AddCounted(one, meant, m.Number)
+}
+
+// fieldIn returns the field of the codes: those of a prefix are barcodes, whatever their column.
+func (m *Minting) fieldIn(c *catalogue.Columns) catalogue.Field {
+	if m.CompanyPrefix+m.ShopPrefix != "" {
+		return catalogue.Barcode
+	}
+	return c.Fields[m.Col]
 }
 
 func (m *Minting) reads() []int {
@@ -142,7 +150,7 @@ func (m *Minting) do(r *RowAt) bool {
 	}
 	wants := !m.ofProduct() || m.wants(r) // before anything is written
 	if strings.TrimSpace(old) != "" {
-		m.keep(r.Log, r.Row, old)
+		m.keep(r.Log, r.Row, m.Col, old)
 		if !m.Renew {
 			return false
 		}
@@ -157,7 +165,7 @@ func (m *Minting) do(r *RowAt) bool {
 	code, settled := r.Log.Allotted(m.kind, r.Index, m.ofProduct())
 	if settled && code != "" && gets {
 		r.Log.Set(r.Row, m.Col, code, catalogue.RuleMint, catalogue.Ordered, "")
-		if m.Renew && old != "" && !r.Log.Judging() {
+		if m.Renew && strings.TrimSpace(old) != "" && !r.Log.Judging() {
 			r.Log.Enter(m.Renewed, r.Index, fmt.Sprint(r.Number), old, code)
 		}
 		return true
@@ -203,12 +211,12 @@ func (m *Minting) draft(p *pattern.Pattern, r *RowAt) (string, string) {
 }
 
 // keep takes down a code that the file does not have so, and which row has one that is lost.
-func (m *Minting) keep(log *line.Log, row *catalogue.Row, code string) {
+func (m *Minting) keep(log *line.Log, row *catalogue.Row, col int, code string) {
 	if !log.Judging() {
 		return
 	}
 	for i := range log.Changes {
-		if c := &log.Changes[i]; c.Row == row.Number && c.Col == m.Col {
+		if c := &log.Changes[i]; c.Row == row.Number && c.Col == col {
 			log.Keep(m.kind, code)
 			return
 		}
@@ -370,7 +378,7 @@ func (m *Minting) release(codes []string) error {
 
 // space returns under which name codes of the column are remembered.
 func (m *Minting) space() string {
-	if field := m.sheet.Columns.Fields[m.Col]; field != catalogue.Unknown {
+	if field := m.fieldIn(&m.sheet.Columns); field != catalogue.Unknown {
 		return mint.SharedWith(field)[0].String()
 	}
 	return m.sheet.Columns.Name(m.Col)
@@ -532,7 +540,7 @@ func Mint(o *Orders) (step line.Step, kinds []line.Allotment, ok bool) {
 	step = line.Step{Name: NameMint, Before: changing}
 	spaces := make(map[catalogue.Field]*namespace)
 	for _, m := range o.Minted {
-		own := o.Columns.Fields[m.Col]
+		own := m.fieldIn(&o.Columns)
 		first := mint.SharedWith(own)[0]
 		if own == catalogue.Unknown {
 			m.issued = new(namespace)
@@ -544,7 +552,7 @@ func Mint(o *Orders) (step line.Step, kinds []line.Allotment, ok bool) {
 			m.issued.shared = true
 		}
 		step.Learns.Add(m.learnt()...)
-		step.Reads.Add(m.Col)
+		step.Reads.Add(m.learnt()...)
 		kinds = append(kinds, line.Allotment{Round: m.Round, Allot: m.allot, Release: m.release, Twins: catalogue.MintTwins, Keep: func(text string) {
 			if row, lost := strings.CutPrefix(text, instead); lost {
 				if m.lost == 0 {
@@ -570,9 +578,11 @@ func Mint(o *Orders) (step line.Step, kinds []line.Allotment, ok bool) {
 		}
 		return repairFunc(func(p *catalogue.Product, log *line.Log) {
 			for _, m := range o.Minted { // rows that are set aside, too
-				for _, row := range p.Rows {
-					if code := strings.TrimSpace(row.Cell(m.Col)); code != "" {
-						m.keep(log, row, code)
+				for _, col := range m.learnt() {
+					for _, row := range p.Rows {
+						if code := strings.TrimSpace(row.Cell(col)); code != "" {
+							m.keep(log, row, col, code)
+						}
 					}
 				}
 			}
@@ -583,14 +593,14 @@ func Mint(o *Orders) (step line.Step, kinds []line.Allotment, ok bool) {
 
 // learnt returns the columns with codes that may not be issued again.
 func (m *Minting) learnt() (cols []int) {
-	own := m.sheet.Columns.Fields[m.Col]
-	if own == catalogue.Unknown {
-		cols = []int{m.Col}
-	} else {
+	cols = []int{m.Col}
+	if own := m.fieldIn(&m.sheet.Columns); own != catalogue.Unknown {
 		for _, f := range mint.SharedWith(own) {
 			cols = append(cols, m.sheet.Columns.All(f)...)
 		}
 	}
+	slices.Sort(cols)
+	cols = slices.Compact(cols)
 	return slices.DeleteFunc(cols, func(col int) bool { return col >= m.sheet.Columns.Own() })
 }
 
