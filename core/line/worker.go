@@ -116,14 +116,13 @@ func (w *worker) judge(part *sheet.Part, before int, late *settled, out *result)
 	w.each(part, before, func(p *catalogue.Product) {
 		w.mark(p, out)
 		out.kept = append(out.kept, w.log.kept...)
-		if w.log.allotted != nil && w.count(&out.report) > 0 {
+		if (w.log.allotted != nil || len(w.log.asks) > 0) && w.count(&out.report) > 0 {
 			out.held = append(out.held, uint32(p.Rows[0].Number))
+			w.log.asks = w.log.asks[:0]
 		}
-		if len(w.log.asks) > 0 && w.count(&out.report) == 0 {
-			for i, ask := range w.log.asks {
-				if at := w.log.asking[i]; !w.log.aside[at] || w.log.joined[at] {
-					out.asks = append(out.asks, ask)
-				}
+		for i, ask := range w.log.asks {
+			if at := w.log.asking[i]; !w.log.aside[at] || w.log.joined[at] {
+				out.asks = append(out.asks, ask)
 			}
 		}
 		if w.run.Sample == 0 || !slices.Contains(w.log.aside, false) || w.count(&out.report) > 0 {
