@@ -8,6 +8,8 @@ import (
 	"strings"
 	"testing"
 
+	"zetanum/demo"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -102,7 +104,12 @@ func TestRulebookOfTheGuide(t *testing.T) {
 // signs before them are gone, load, too; and it overwrites nothing.
 func TestBegin(t *testing.T) {
 	dir := t.TempDir()
-	require.Equal(t, exitOK, zetanum(t, dir, "demo", "d").status)
+	require.NoError(t, os.Mkdir(filepath.Join(dir, "d"), 0o777))
+	for _, name := range []string{"saltmarsh-export.csv", "hollowbrook-prices.csv", "wick-and-wax.xlsx", "stock-take.xlsx"} {
+		content, err := demo.Read(name)
+		require.NoError(t, err)
+		writeFile(t, filepath.Join(dir, "d", name), string(content))
+	}
 	writeFile(t, filepath.Join(dir, "d", "odd.csv"), "SKU,EAN,\"He said \"\"x\\\"\"\",Title,Line\nA,9521234000013 / 9521234000020,1,x,\nB,0306406152,2,\"two\nlines\",\nC,9.52E+12,\x01,y,\n")
 	writeFile(t, filepath.Join(dir, "d", "several.csv"), "Slug,SKU,Title,Brand,Tags,Origin\ns,A,x,b,,Brazil\ns,B,,c,t,Brazil\nt,C,y,,,\ns,D,,,,\nu,E,u,,,Brazil\nv,F,v,,,Brazil\nw,G,w,,,Brazil\n")
 	// Headings may read like what messages say of settings and commands.
@@ -219,6 +226,9 @@ func TestBorrow(t *testing.T) {
 // TestJobs: the lines that the page of jobs gives for each job do it, on the files of the demo, and leave their
 // own result as it is.
 func TestJobs(t *testing.T) {
+	if testing.Short() {
+		t.Skip("does all jobs twice")
+	}
 	page, err := os.ReadFile("jobs.md")
 	require.NoError(t, err)
 	dir := t.TempDir()
