@@ -52,6 +52,9 @@ const (
 	TrustFits
 	TrustMayFit
 	TrustByTitle
+	MemoryOpen
+	MemoryTitle
+	MemoryNear
 	SKUDuplicate
 	SKUMissing
 	SlugDuplicate
@@ -275,6 +278,7 @@ const (
 	RuleTrusted
 	RuleTrustedTitle
 	RuleEarlier
+	RuleRemembered
 	RuleDecided
 	RuleSecond
 	RuleWriteAs
@@ -385,6 +389,7 @@ var rules = [numRules]RuleEntry{
 	RuleTrusted:       {"repair.trusted", Repair, "taken from a trusted sheet by SKU"},
 	RuleTrustedTitle:  {"repair.trusted-title", Repair, "taken from a trusted sheet by title and options"},
 	RuleEarlier:       {"repair.earlier", Repair, "restored from our own earlier output by SKU"},
+	RuleRemembered:    {"repair.remembered", Repair, "brought back from the register, which remembers it from an earlier file"},
 	RuleDecided:       {"decided.value", Settling, "what a person has said that it is"},
 	RuleSecond:        {"repair.second", Repair, "the second code of a cell moved to its own column"},
 	RuleWriteAs:       {"order.write-as", Settling, "barcode written in the form that was ordered"},

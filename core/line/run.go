@@ -68,6 +68,11 @@ func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func()
 		w.repair(part, before, late, out)
 	}, func(out *result) error {
 		report.Merge(&out.report)
+		if len(out.memos) > 0 && r.Pipeline.Remember != nil {
+			if err := r.Pipeline.Remember(out.memos); err != nil {
+				return err
+			}
+		}
 		return files.add(out)
 	})
 	if err == nil {

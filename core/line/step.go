@@ -43,6 +43,9 @@ type Pipeline struct {
 	Allotments   []Allotment
 	SettlesTwice bool
 
+	// Remember takes what is to be remembered of rows that go out, in their order; nil if nobody wants it.
+	Remember func([]Memo) error
+
 	// Answers say what becomes of what is found; nil if nobody has said anything.
 	Answers *Answers
 }
@@ -183,6 +186,12 @@ type Aggregate interface {
 // before the aggregate is merged.
 type Placer interface{ Place(above int) }
 
+// An Inquirer is an aggregate that asks somebody else when the whole sheet has been seen, and then knows
+// further keys of its rows, by their numbers. sum is the checksum of the sheet.
+type Inquirer interface {
+	Inquire(sum uint64, add func(row int, key uint64)) error
+}
+
 // A Parter is an aggregate that knows of rows with which a product begins, whatever the
 // grouping says. Begins returns their numbers in order.
 type Parter interface{ Begins() []int }
@@ -213,10 +222,20 @@ type Log struct {
 	asking   []int      // the rows in it
 	kept     []kept     // for whoever allots
 	provided []provided // in it
+	memos    []Memo     // of the product
 
 	torn     bool        // the product is only a part of one
 	stopped  bool        // no further step sees it
 	inserted []insertion // by the step that runs
+}
+
+// A Memo is what is to be remembered of a row beyond the run, if it goes out.
+type Memo struct {
+	Key, Number uint64
+	Digits      int
+	Texts       [3]string // of the part: they are not to be kept
+
+	index int // of the row in the product
 }
 
 type claim struct {
@@ -312,6 +331,14 @@ func (l *Log) Claim(kind ClaimKind, key uint64, index, col int) {
 func (l *Log) Enter(list, index int, cells ...string) {
 	if !l.judging {
 		l.entries = append(l.entries, entry{list, index, cells})
+	}
+}
+
+// Remember says what is to be remembered of the row at that index of the product, if it goes out.
+func (l *Log) Remember(index int, m Memo) {
+	if !l.judging {
+		m.index = index
+		l.memos = append(l.memos, m)
 	}
 }
 
@@ -413,6 +440,9 @@ func (l *Log) insert() {
 	for i := range l.entries {
 		l.entries[i].index = places[l.entries[i].index]
 	}
+	for i := range l.memos {
+		l.memos[i].index = places[l.memos[i].index]
+	}
 	for i := range l.asking {
 		l.asking[i] = places[l.asking[i]]
 	}
@@ -442,7 +472,7 @@ func (l *Log) Judging() bool { return l.judging }
 func (l *Log) begin(p *catalogue.Product) {
 	l.product, l.stopped = p, false
 	l.Changes, l.Findings, l.claims, l.entries = l.Changes[:0], l.Findings[:0], l.claims[:0], l.entries[:0]
-	l.touched, l.pending = l.touched[:0], l.pending[:0]
+	l.touched, l.pending, l.memos = l.touched[:0], l.pending[:0], l.memos[:0]
 	l.asks, l.asking, l.provided, l.kept = l.asks[:0], l.asking[:0], l.provided[:0], l.kept[:0]
 	l.aside, l.made, l.joined, l.by = l.aside[:0], l.made[:0], l.joined[:0], l.by[:0]
 	clear(l.of)

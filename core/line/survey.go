@@ -168,6 +168,14 @@ func look(ctx context.Context, table *sheet.Table, pipeline *Pipeline, opt Optio
 		return nil, err
 	}
 	survey.Sum = split.Sum()
+	for _, aggregate := range survey.Learned {
+		if asks, ok := aggregate.(Inquirer); ok && keyed && survey.suspects.tables != nil {
+			err := asks.Inquire(survey.Sum, func(row int, key uint64) { survey.suspects.enterOne(key, uint32(row)) })
+			if err != nil {
+				return nil, err
+			}
+		}
+	}
 	survey.suspects.tables = nil
 	return survey, nil
 }

@@ -30,6 +30,7 @@ type result struct {
 	keys   []sortKey // of the products that go out, if they are sorted
 	rows   []int32   // the numbers of the rows that go out, if they are not in the order of the source
 	long   []byte    // long texts, for the file of these
+	memos  []Memo
 }
 
 // room returns how many bytes it has room for.
@@ -55,6 +56,8 @@ func (r *result) reset() {
 	r.look = r.look[:0]
 	r.report = Report{}
 	r.marks, r.rows, r.long = r.marks[:0], r.rows[:0], r.long[:0]
+	clear(r.memos) // their texts keep a part in memory
+	r.memos = r.memos[:0]
 }
 
 // A mark is what a suspect row says of itself: its fingerprint, or a value that
@@ -270,6 +273,11 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 	w.writeEntries(out)
 	if holding > 0 {
 		return
+	}
+	for i := range w.log.memos {
+		if m := &w.log.memos[i]; !w.log.aside[m.index] {
+			out.memos = append(out.memos, *m)
+		}
 	}
 	for i := range w.log.Changes {
 		c := &w.log.Changes[i]

@@ -5,8 +5,8 @@
 // the same model as any other, and only cells that are right as they stand
 // give an answer. Keys are compared exactly.
 //
-// A [Source] is whatever answers such questions: [Sheets], or a register of the
-// codes that earlier files had.
+// A [Source] is whatever answers such questions, such as [Sheets]. What a register remembers of
+// earlier files is a [Memory].
 package reference
 
 import (
@@ -17,6 +17,7 @@ import (
 	"github.com/cespare/xxhash/v2"
 
 	"zetanum/core/barcode"
+	"zetanum/core/register"
 )
 
 // A State says what a look-up found.
@@ -69,13 +70,16 @@ type Answer struct {
 
 	sheet *Sheet
 	entry entry
-	other *Answer // that contradicts this one
+	other *Answer         // that contradicts this one
+	seen  []register.Seen // of a [Memory]
 }
 
 // Where says in words which sheet and row the answer is from, and what it says:
 // "stock-take.xlsx, row 12, says 9521234000013".
 func (a *Answer) Where() string {
 	switch {
+	case len(a.seen) > 0:
+		return a.whereSeen()
 	case a.sheet == nil:
 		return ""
 	case a.State == KeyTwice:
@@ -91,7 +95,12 @@ func (a *Answer) Where() string {
 }
 
 // Title returns the title of the product of which the answer is, "" if it is not known.
-func (a *Answer) Title() string { return a.entry.title }
+func (a *Answer) Title() string {
+	if len(a.seen) > 0 {
+		return a.seen[0].Title
+	}
+	return a.entry.title
+}
 
 // Sheets are the trusted sheets, in the order in which they were named.
 type Sheets []*Sheet

@@ -19,7 +19,10 @@ import (
 
 // A dialect is what differs between the kinds of databases.
 type dialect interface {
-	tables() []string
+	// steps are the statements that bring the tables from each version to the next.
+	steps() [][]string
+	// keep keeps a copy of the register as a version has it, before it is changed.
+	keep(ctx context.Context, r *Register, version int) error
 	version(ctx context.Context, q querier) (int, error)
 	// alone keeps other programs from writing until the transaction is over.
 	alone(ctx context.Context, tx *sql.Tx) error
@@ -27,6 +30,8 @@ type dialect interface {
 	insert(ctx context.Context, tx *sql.Tx, run int64, space string, codes []entry) (n int64, err error)
 	// products enters which products have them; with renew in place of those that they had.
 	products(ctx context.Context, tx *sql.Tx, codes []entry, renew bool) error
+	// see enters barcodes that are to be remembered, and returns how many were new.
+	see(ctx context.Context, tx *sql.Tx, run int64, list []Seen, sources map[string]int64) (n int64, err error)
 	// among returns pairs of two columns of a table, of the rows with those numbers.
 	among(ctx context.Context, q querier, query string, ids []int64, row func(*sql.Rows) error) error
 	// wrong returns what the database itself finds wrong with its tables, "" if nothing.
@@ -109,8 +114,8 @@ func looksLikeOne(path string, size int64) error {
 
 func (fileDialect) bind(statement string) string { return statement }
 
-func (fileDialect) tables() []string {
-	return []string{
+func (fileDialect) steps() [][]string {
+	return [][]string{{
 		fmt.Sprintf("pragma application_id = %d", applicationID),
 		"create table meta (name text primary key, value text not null) without rowid",
 		"create table runs (id integer primary key autoincrement, state integer not null, lease integer not null, day text not null)",
@@ -119,7 +124,30 @@ func (fileDialect) tables() []string {
 		"create table heads (id integer primary key, last integer not null)",
 		"create table holds (run integer not null, head integer not null, first integer not null, last integer not null)",
 		"insert into meta values ('serial', '0')",
-		fmt.Sprintf("pragma user_version = %d", schema),
+		"pragma user_version = 1",
+	}, {
+		"alter table runs add column file integer not null default 0",
+		"create table sources (id integer primary key, name text not null unique)",
+		"create table seen (key integer not null, number integer not null, digits integer not null, source integer not null, sku text not null, " +
+			"title text not null, run integer not null, primary key (key, number)) without rowid",
+		"create index seen_number on seen (number)",
+		"create table stretches (id integer primary key, run integer not null)",
+		"pragma user_version = 2",
+	}}
+}
+
+func (fileDialect) keep(ctx context.Context, r *Register, version int) error {
+	for n := 1; ; n++ {
+		copied := fmt.Sprintf("%s.version-%d", r.at, version)
+		if n > 1 {
+			copied = fmt.Sprintf("%s-%d", copied, n)
+		}
+		if _, err := os.Lstat(copied); errors.Is(err, fs.ErrNotExist) {
+			_, err := r.db.ExecContext(ctx, "vacuum into ?", copied)
+			return err
+		} else if err != nil {
+			return err
+		}
 	}
 }
 
@@ -155,6 +183,14 @@ func (fileDialect) products(ctx context.Context, tx *sql.Tx, codes []entry, rene
 	_, err := enterRows(ctx, tx, "insert into products (id, code) values ", "(?,?),", " on conflict (id) do "+onProduct(renew), len(codes),
 		func(args []any, i int) []any { return append(args, codes[i].product, codes[i].id) })
 	return err
+}
+
+func (fileDialect) see(ctx context.Context, tx *sql.Tx, run int64, list []Seen, sources map[string]int64) (int64, error) {
+	return enterRows(ctx, tx, "insert into seen (key, number, digits, source, sku, title, run) values ", fmt.Sprintf("(?,?,?,?,?,?,%d),", run), " on conflict do nothing", len(list),
+		func(args []any, i int) []any {
+			s := &list[i]
+			return append(args, int64(s.Key), int64(s.Code.Key()), s.Code.Len(), sources[s.Source], s.SKU, s.Title)
+		})
 }
 
 // enterRows enters rows, many with each statement, and returns how many were entered.

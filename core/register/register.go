@@ -18,6 +18,7 @@ import (
 	"fmt"
 	"io/fs"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -40,7 +41,7 @@ var (
 )
 
 // schema is the version of the tables.
-const schema = 1
+const schema = 2
 
 // Lease is how long codes stay reserved for a run that does not say that it is still there.
 const Lease = 10 * time.Minute
@@ -115,7 +116,7 @@ func (r *Register) Close() error {
 	return r.db.Close()
 }
 
-// prepare makes the tables if there are none, and looks whether they are those of this version.
+// prepare makes the tables if there are none, and brings those of an older version forward.
 func (r *Register) prepare(ctx context.Context) error {
 	version, err := r.version(ctx, r.db)
 	if err != nil || version == schema {
@@ -131,7 +132,12 @@ func (r *Register) prepare(ctx context.Context) error {
 		if version, err = r.version(ctx, tx); err != nil || version == schema {
 			return err // another program was faster
 		}
-		for _, statement := range r.tables() {
+		if version > 0 {
+			if err := r.keep(ctx, r, version); err != nil {
+				return fmt.Errorf("it is of an older version (%d), and no copy could be made of it before it is brought forward: %w", version, err)
+			}
+		}
+		for _, statement := range slices.Concat(r.steps()[version:]...) {
 			if _, err := tx.ExecContext(ctx, statement); err != nil {
 				return err
 			}

@@ -91,7 +91,7 @@ func TestRuns(t *testing.T) {
 	onBoth(t, func(t *testing.T, open func() *Register, c *clock) {
 		ctx, r := t.Context(), open()
 		begin := func() *Run {
-			run, err := r.Begin(ctx, "2026-05-01", false)
+			run, err := r.Begin(ctx, "2026-05-01", 0, false)
 			require.NoError(t, err)
 			return run
 		}
@@ -136,7 +136,7 @@ func TestRuns(t *testing.T) {
 		before, err := r.Serial(ctx)
 		require.NoError(t, err)
 
-		try, err := r.Begin(ctx, "2026-05-01", true)
+		try, err := r.Begin(ctx, "2026-05-01", 0, true)
 		require.NoError(t, err)
 		codes, err = series(t, try, "A", 30, 2)
 		require.NoError(t, err)
@@ -161,7 +161,7 @@ func TestAtOnce(t *testing.T) {
 			go func() {
 				defer wait.Done()
 				for part := range 4 {
-					run, err := r.Begin(context.Background(), "2026-05-01", false)
+					run, err := r.Begin(context.Background(), "2026-05-01", 0, false)
 					if !assert.NoError(t, err) {
 						return
 					}
@@ -195,7 +195,7 @@ func TestNoRegister(t *testing.T) {
 	good := filepath.Join(dir, "good.register")
 	r, err := Open(t.Context(), good, true, time.Now)
 	require.NoError(t, err)
-	run, err := r.Begin(t.Context(), "2026-05-01", false)
+	run, err := r.Begin(t.Context(), "2026-05-01", 0, false)
 	require.NoError(t, err)
 	_, err = series(t, run, "A", 0, 2000)
 	require.NoError(t, err)
@@ -245,7 +245,7 @@ func TestNoRegister(t *testing.T) {
 		}
 		r, err := Open(t.Context(), path, false, time.Now)
 		if err == nil {
-			_, err = r.Begin(t.Context(), "2026-05-01", false)
+			_, err = r.Begin(t.Context(), "2026-05-01", 0, false)
 			r.Close()
 		}
 		assert.ErrorIs(t, err, test.want, name)
@@ -268,7 +268,7 @@ func BenchmarkReserve(b *testing.B) {
 	r, err := Open(b.Context(), filepath.Join(b.TempDir(), "x.register"), true, time.Now)
 	require.NoError(b, err)
 	defer r.Close()
-	run, err := r.Begin(b.Context(), "2026-05-01", false)
+	run, err := r.Begin(b.Context(), "2026-05-01", 0, false)
 	require.NoError(b, err)
 	for from := 0; from < b.N; from += 200_000 {
 		_, err := series(b, run, "KE", from, min(200_000, b.N-from))

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"sync/atomic"
 	"time"
 )
@@ -36,18 +37,22 @@ func compare(a, b int64) int { return cmp.Compare(a, b) }
 type Run struct {
 	*Register
 	Before uint64 // the serial when it began
+	Noted  int    // how many barcodes are to be remembered that were not before
 
 	id       int64
 	day      string
 	try      bool // nothing is reserved
 	reserved int
+	entered  bool // codes, even if they have been given back since
+	noted    bool // something is to be remembered
 	lost     atomic.Bool
 	stop     chan struct{}
 	stopped  chan struct{}
 }
 
-// Begin begins a run. day is that of the run, as YYYY-MM-DD; one that is only tried reserves nothing.
-func (r *Register) Begin(ctx context.Context, day string, try bool) (*Run, error) {
+// Begin begins a run. day is that of the run, as YYYY-MM-DD, and file the checksum of the file; one that is only
+// tried reserves nothing.
+func (r *Register) Begin(ctx context.Context, day string, file uint64, try bool) (*Run, error) {
 	run := &Run{Register: r, day: day, try: try}
 	var err error
 	if run.Before, err = r.Serial(ctx); err != nil || try {
@@ -60,7 +65,7 @@ func (r *Register) Begin(ctx context.Context, day string, try bool) (*Run, error
 		if err := r.forgetExpired(ctx, tx); err != nil {
 			return err
 		}
-		return tx.QueryRowContext(ctx, r.bind("insert into runs (state, lease, day) values (?, ?, ?) returning id"), reserving, r.until(), day).Scan(&run.id)
+		return tx.QueryRowContext(ctx, r.bind("insert into runs (state, lease, day, file) values (?, ?, ?, ?) returning id"), reserving, r.until(), day, int64(file)).Scan(&run.id)
 	})
 	if err != nil {
 		return nil, err
@@ -113,27 +118,27 @@ func (r *Register) forgetExpired(ctx context.Context, tx *sql.Tx) error {
 	})
 	for _, id := range runs {
 		if err == nil {
-			err = r.forgetRun(ctx, tx, id)
+			err = r.forgetRun(ctx, tx, id, true, true)
 		}
 	}
 	return err
 }
 
 // forgetRun frees what was reserved for a run: its codes, and the numbers of counters that nobody has gone
-// on from since.
-func (r *Register) forgetRun(ctx context.Context, tx *sql.Tx, id int64) error {
-	for _, statement := range []string{
-		"delete from products where code in (select id from codes where run = ?)",
-		"delete from codes where run = ?",
-		"update heads set last = (select min(first) - 1 from holds where run = ? and head = heads.id) where id in (select head from holds " +
-			"where run = ?) and last = (select max(last) from holds where run = ? and head = heads.id)",
-		"delete from holds where run = ?",
-		"delete from runs where id = ?",
-	} {
-		args := []any{id}
-		if statement[:6] == "update" {
-			args = append(args, id, id)
-		}
+// on from since; and what it wanted to be remembered.
+func (r *Register) forgetRun(ctx context.Context, tx *sql.Tx, id int64, codes, seen bool) error {
+	var list []string
+	if codes {
+		list = append(list, "delete from products where code in (select id from codes where run = ?)", "delete from codes where run = ?")
+	}
+	if seen { // what another run found there it has not taken down itself
+		list = append(list, "delete from stretches where exists (select 1 from seen where run = ?)", "delete from stretches where run = ?",
+			"delete from seen where run = ?")
+	}
+	for _, statement := range append(list, "update heads set last = (select min(first) - 1 from holds where run = ? and head = heads.id) where id in "+
+		"(select head from holds where run = ?) and last = (select max(last) from holds where run = ? and head = heads.id)",
+		"delete from holds where run = ?", "delete from runs where id = ?") {
+		args := slices.Repeat([]any{id}, strings.Count(statement, "?"))
 		if _, err := tx.ExecContext(ctx, r.bind(statement), args...); err != nil {
 			return err
 		}
@@ -305,7 +310,7 @@ func (run *Run) enter(ctx context.Context, tx *sql.Tx, space string, codes []Cod
 			return nil, err
 		}
 	}
-	run.reserved += int(n)
+	run.reserved, run.entered = run.reserved+int(n), true
 	return taken, run.products(ctx, tx, told(list, folded, taken), renew)
 }
 
@@ -358,9 +363,9 @@ func (run *Run) Commit(ctx context.Context) (serial uint64, err error) {
 		if err := run.alone(ctx, tx); err != nil {
 			return err
 		}
-		if run.reserved == 0 {
+		if run.reserved == 0 && !run.noted {
 			serial = run.Before
-			return run.forgetRun(ctx, tx, run.id)
+			return run.forgetRun(ctx, tx, run.id, false, false)
 		}
 		done, err := tx.ExecContext(ctx, run.bind("update runs set state = ? where id = ? and state = ? and lease >= ?"), issued, run.id, reserving, run.now().UnixMilli())
 		if err != nil {
@@ -372,7 +377,7 @@ func (run *Run) Commit(ctx context.Context) (serial uint64, err error) {
 		if _, err = tx.ExecContext(ctx, run.bind("delete from holds where run = ?"), run.id); err != nil {
 			return err
 		}
-		if serial, err = run.serial(ctx, tx); err != nil {
+		if serial, err = run.serial(ctx, tx); err != nil || run.reserved+run.Noted == 0 {
 			return err
 		}
 		serial++
@@ -411,6 +416,6 @@ func (run *Run) free() error {
 		if err := run.alone(ctx, tx); err != nil {
 			return err
 		}
-		return run.forgetRun(ctx, tx, run.id)
+		return run.forgetRun(ctx, tx, run.id, run.entered, run.noted)
 	})
 }

@@ -36,8 +36,8 @@ func (serverDialect) bind(statement string) string {
 	return b.String()
 }
 
-func (serverDialect) tables() []string {
-	return []string{
+func (serverDialect) steps() [][]string {
+	return [][]string{{
 		"create table meta (name text primary key, value text not null)",
 		"create table runs (id bigint generated always as identity primary key, state integer not null, lease bigint not null, day text not null)",
 		"create table codes (id bigint primary key, space text not null, code text not null, label text not null, run bigint not null)",
@@ -45,9 +45,20 @@ func (serverDialect) tables() []string {
 		"create table heads (id bigint primary key, last bigint not null)",
 		"create table holds (run bigint not null, head bigint not null, first bigint not null, last bigint not null)",
 		"insert into meta values ('serial', '0')",
-		fmt.Sprintf("insert into meta values ('schema', '%d')", schema),
-	}
+		"insert into meta values ('schema', '1')",
+	}, {
+		"alter table runs add column file bigint not null default 0",
+		"create table sources (id bigint generated always as identity primary key, name text not null unique)",
+		"create table seen (key bigint not null, number bigint not null, digits integer not null, source bigint not null, sku text not null, " +
+			"title text not null, run bigint not null, primary key (key, number))",
+		"create index seen_number on seen (number)",
+		"create table stretches (id bigint primary key, run bigint not null)",
+		"update meta set value = '2' where name = 'schema'",
+	}}
 }
+
+// keep leaves copies to those who look after the server.
+func (serverDialect) keep(context.Context, *Register, int) error { return nil }
 
 func (serverDialect) version(ctx context.Context, q querier) (version int, err error) {
 	var there bool
@@ -92,6 +103,22 @@ func (serverDialect) products(ctx context.Context, tx *sql.Tx, codes []entry, re
 	_, err := tx.ExecContext(ctx, "insert into products (id, code) select * from unnest($1::bigint[], $2::bigint[]) on conflict (id) do "+
 		onProduct(renew), products, of)
 	return err
+}
+
+func (serverDialect) see(ctx context.Context, tx *sql.Tx, run int64, list []Seen, sources map[string]int64) (int64, error) {
+	var keys, numbers, digits, of []int64
+	var skus, titles []string
+	for i := range list {
+		s := &list[i]
+		keys, numbers, digits = append(keys, int64(s.Key)), append(numbers, int64(s.Code.Key())), append(digits, int64(s.Code.Len()))
+		of, skus, titles = append(of, sources[s.Source]), append(skus, s.SKU), append(titles, s.Title)
+	}
+	done, err := tx.ExecContext(ctx, "insert into seen (key, number, digits, source, sku, title, run) select *, $7::bigint from "+
+		"unnest($1::bigint[], $2::bigint[], $3::int[], $4::bigint[], $5::text[], $6::text[]) on conflict do nothing", keys, numbers, digits, of, skus, titles, run)
+	if err != nil {
+		return 0, err
+	}
+	return done.RowsAffected()
 }
 
 func (serverDialect) among(ctx context.Context, q querier, query string, ids []int64, row func(*sql.Rows) error) error {

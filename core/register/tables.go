@@ -4,7 +4,6 @@ import (
 	"context"
 	"database/sql"
 	"fmt"
-	"slices"
 )
 
 // An Entry is a code in a register.
@@ -71,6 +70,18 @@ func (r *Register) Sums(ctx context.Context) (list []Sum, err error) {
 	return list, r.said(err)
 }
 
+// SeenSums returns of how many SKUs of a source barcodes are remembered.
+func (r *Register) SeenSums(ctx context.Context) (list []Sum, err error) {
+	err = each(ctx, r.db, "select sources.name, count(*), max(runs.day) from seen join runs on runs.id = seen.run join sources on sources.id = seen.source "+
+		"where runs.state = 1 group by sources.name order by sources.name", nil, func(rows *sql.Rows) error {
+		var s Sum
+		err := rows.Scan(&s.Space, &s.Issued, &s.Last)
+		list = append(list, s)
+		return err
+	})
+	return list, r.said(err)
+}
+
 // Find returns the entries of a code: folded returns a hash of it as codes of a field are compared.
 func (r *Register) Find(ctx context.Context, folded func(space string) uint64) (list []Entry, err error) {
 	var ids []int64
@@ -120,65 +131,11 @@ func (r *Register) change(ctx context.Context, do func(*sql.Tx) error) error {
 	})
 }
 
-// Import takes over codes and counters of another register; next returns them one after the other, and nil in
-// the end. What is there stays. It returns how many codes were new.
-func (r *Register) Import(ctx context.Context, next func() (*Entry, error), counters map[int64]int64) (added int, err error) {
-	type kind struct{ space, day string }
-	err = r.change(ctx, func(tx *sql.Tx) error {
-		runs, blocks := make(map[string]int64), make(map[kind][]entry)
-		flush := func(k kind) error {
-			if _, there := runs[k.day]; !there {
-				var run int64
-				if err := tx.QueryRowContext(ctx, r.bind("insert into runs (state, lease, day) values (?, ?, ?) returning id"), issued, 0, k.day).Scan(&run); err != nil {
-					return err
-				}
-				runs[k.day] = run
-			}
-			list := blocks[k]
-			slices.SortFunc(list, func(a, b entry) int { return compare(a.id, b.id) })
-			n, err := r.insert(ctx, tx, runs[k.day], k.space, list)
-			if added += int(n); err != nil {
-				return err
-			}
-			blocks[k] = list[:0]
-			return r.products(ctx, tx, told(list, nil, nil), false)
-		}
-		for {
-			e, err := next()
-			if err != nil {
-				return err
-			}
-			if e == nil {
-				break
-			}
-			k := kind{e.Space, e.Day}
-			blocks[k] = append(blocks[k], entry{id: e.ID, product: e.Of, code: e.Code, label: e.Product})
-			if len(blocks[k]) == 20*atOnce {
-				if err := flush(k); err != nil {
-					return err
-				}
-			}
-		}
-		for k := range blocks {
-			if err := flush(k); err != nil {
-				return err
-			}
-		}
-		for head, last := range counters {
-			if _, err := tx.ExecContext(ctx, r.bind("insert into heads (id, last) values (?, ?) on conflict (id) do update set last = "+
-				"case when heads.last < excluded.last then excluded.last else heads.last end"), head, last); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-	return added, err
-}
-
 // A Check says what state a register is in.
 type Check struct {
 	Serial  uint64 `json:"serial"`
 	Codes   int    `json:"codes"`
+	Seen    int    `json:"barcodes_remembered"`
 	Running int    `json:"runs_that_reserve"`       // and are there still
 	Expired int    `json:"runs_that_were_killed"`   // whose codes are free again with the next run
 	Leaked  int    `json:"codes_of_killed_runs"`    // which these had reserved
@@ -198,6 +155,7 @@ func (r *Register) Verify(ctx context.Context) (c Check, err error) {
 		args  []any
 	}{
 		{&c.Codes, "select count(*) from codes", nil},
+		{&c.Seen, "select count(*) from seen join runs on runs.id = seen.run where runs.state = 1", nil},
 		{&c.Running, "select count(*) from runs where state = 0 and lease >= ?", []any{now}},
 		{&c.Expired, "select count(*) from runs where state = 0 and lease < ?", []any{now}},
 		{&c.Leaked, "select count(*) from codes where run in (select id from runs where state = 0 and lease < ?)", []any{now}},

@@ -1,7 +1,6 @@
 package register
 
 import (
-	"errors"
 	"fmt"
 	"path/filepath"
 	"strings"
@@ -21,7 +20,7 @@ func TestLocked(t *testing.T) {
 	defer func() { Wait = before }()
 	onBoth(t, func(t *testing.T, open func() *Register, _ *clock) {
 		r, other := open(), open()
-		run, err := r.Begin(t.Context(), "2026-05-01", false)
+		run, err := r.Begin(t.Context(), "2026-05-01", 0, false)
 		require.NoError(t, err)
 		_, err = series(t, run, "A", 0, 2)
 		require.NoError(t, err)
@@ -46,7 +45,7 @@ func TestFull(t *testing.T) {
 	require.NoError(t, err)
 	defer r.Close()
 	r.db.SetMaxOpenConns(1)
-	run, err := r.Begin(t.Context(), "2026-05-01", false)
+	run, err := r.Begin(t.Context(), "2026-05-01", 0, false)
 	require.NoError(t, err)
 	_, err = series(t, run, "A", 0, 10)
 	require.NoError(t, err)
@@ -54,7 +53,7 @@ func TestFull(t *testing.T) {
 	require.NoError(t, err)
 	_, err = r.db.Exec("pragma max_page_count = 20")
 	require.NoError(t, err)
-	run, err = r.Begin(t.Context(), "2026-05-01", false)
+	run, err = r.Begin(t.Context(), "2026-05-01", 0, false)
 	require.NoError(t, err)
 	_, err = series(t, run, "A", 100, 20_000)
 	require.ErrorContains(t, err, "the disk is full")
@@ -62,7 +61,7 @@ func TestFull(t *testing.T) {
 	check, err := r.Verify(t.Context())
 	require.NoError(t, err)
 	assert.Equal(t, Check{Serial: 1, Codes: 10}, check)
-	run, err = r.Begin(t.Context(), "2026-05-01", false)
+	run, err = r.Begin(t.Context(), "2026-05-01", 0, false)
 	require.NoError(t, err)
 	codes, err := series(t, run, "A", 200, 1)
 	require.NoError(t, err)
@@ -74,7 +73,7 @@ func TestFull(t *testing.T) {
 func TestRelease(t *testing.T) {
 	onBoth(t, func(t *testing.T, open func() *Register, c *clock) {
 		r := open()
-		run, err := r.Begin(t.Context(), "2026-05-01", false)
+		run, err := r.Begin(t.Context(), "2026-05-01", 0, false)
 		require.NoError(t, err)
 		codes, err := series(t, run, "A", 0, 1200)
 		require.NoError(t, err)
@@ -99,7 +98,7 @@ func TestRelease(t *testing.T) {
 		assert.Equal(t, []Sum{{"sku", 100, "2026-05-01"}}, sums)
 
 		// A run that was killed is seen, and tidied up.
-		killed, err := r.Begin(t.Context(), "2026-05-02", false)
+		killed, err := r.Begin(t.Context(), "2026-05-02", 0, false)
 		require.NoError(t, err)
 		_, err = series(t, killed, "B", 5000, 30)
 		require.NoError(t, err)
@@ -117,39 +116,56 @@ func TestRelease(t *testing.T) {
 	})
 }
 
-// TestImport: codes and counters of another register are taken over, once; what is wrong is not.
+// testKeys are those of the tests.
+var testKeys = Keys{
+	Code: func(space, code string) int64 { return Key(space, xxhash.Sum64String(code)) },
+	Seen: func(source, sku string) uint64 { return xxhash.Sum64String(source + "/" + sku) },
+}
+
+// TestImport: what another register has exported is taken over, once; where anything is wrong, nothing is.
 func TestImport(t *testing.T) {
 	onBoth(t, func(t *testing.T, open func() *Register, _ *clock) {
-		r := open()
-		entries := func(days ...string) func() (*Entry, error) {
-			n := 0
-			return func() (*Entry, error) {
-				if n++; n > 25_000 {
-					return nil, nil
-				}
-				code := fmt.Sprintf("A-%d", n)
-				return &Entry{Space: "sku", Code: code, Product: "part", Day: days[n%len(days)], ID: Key("sku", xxhash.Sum64String(code)), Of: int64(n)}, nil
-			}
+		from, err := Open(t.Context(), filepath.Join(t.TempDir(), "codes.register"), true, time.Now)
+		require.NoError(t, err)
+		defer from.Close()
+		for day, first := range map[string]int{"2026-01-01": 0, "2026-02-01": 12_500} {
+			run, err := from.Begin(t.Context(), day, 0, false)
+			require.NoError(t, err)
+			_, err = series(t, run, "A", first, 12_500)
+			require.NoError(t, err)
+			_, err = run.Remember(t.Context(), []Seen{seen("hollowbrook", fmt.Sprint(first), 952123400001, "Bell, 5\"\n")}, nil)
+			require.NoError(t, err)
+			_, err = run.Commit(t.Context())
+			require.NoError(t, err)
 		}
-		added, err := r.Import(t.Context(), entries("2026-01-01", "2026-02-01"), map[int64]int64{7: 9})
+		var out strings.Builder
+		require.NoError(t, from.Export(t.Context(), &out))
+		r := open()
+		taken, err := r.Import(t.Context(), strings.NewReader(out.String()), testKeys)
 		require.NoError(t, err)
-		assert.Equal(t, 25_000, added)
-		added, err = r.Import(t.Context(), entries("2026-03-01"), map[int64]int64{7: 4, 8: 1})
+		assert.Equal(t, Taken{25_000, 1, 2}, taken)
+		taken, err = r.Import(t.Context(), strings.NewReader(strings.ReplaceAll(out.String(), "counter,25000,", "counter,7,")), testKeys)
 		require.NoError(t, err)
-		assert.Zero(t, added, "they are there")
-		counters := make(map[int64]int64)
-		require.NoError(t, r.EachCounter(t.Context(), func(head, last int64) error {
-			counters[head] = last
-			return nil
-		}))
-		assert.Equal(t, map[int64]int64{7: 9, 8: 1}, counters, "a counter never goes back")
+		assert.Equal(t, Taken{0, 1, 0}, taken, "they are there")
+		var again strings.Builder
+		require.NoError(t, r.Export(t.Context(), &again))
+		assert.Equal(t, out.String(), again.String(), "and a counter never goes back")
+		for _, wrong := range []string{
+			"", "What,Code\n", strings.Replace(out.String(), "A-77,", "A-78,", 1), strings.Replace(out.String(), "\ncode,", "\ncoda,", 1),
+			strings.Replace(out.String(), "9521234000013", "9521234000014", 1), strings.Replace(out.String(), "hollowbrook,0\n", "hollowbrook,1\n", 1),
+			strings.Replace(out.String(), "counter,25000", "counter,x", 1), out.String() + "code,A\n",
+		} {
+			before, err := r.Verify(t.Context())
+			require.NoError(t, err)
+			_, err = r.Import(t.Context(), strings.NewReader(wrong), testKeys)
+			assert.Error(t, err)
+			after, err := r.Verify(t.Context())
+			require.NoError(t, err)
+			assert.Equal(t, before, after)
+		}
 		list, err := r.Find(t.Context(), func(string) uint64 { return xxhash.Sum64String("A-2") })
 		require.NoError(t, err)
 		require.Len(t, list, 1)
-		assert.Equal(t, "2026-01-01", list[0].Day)
-		broken := errors.New("line 3 is broken")
-		_, err = r.Import(t.Context(), func() (*Entry, error) { return nil, broken }, nil)
-		assert.ErrorIs(t, err, broken)
 		require.NoError(t, r.Forget(t.Context(), &list[0]))
 		list, err = r.Find(t.Context(), func(string) uint64 { return xxhash.Sum64String("A-2") })
 		require.NoError(t, err)

@@ -3,9 +3,13 @@ package repair
 import (
 	"cmp"
 	"context"
+	"fmt"
 	"path/filepath"
+	"slices"
+	"strings"
 	"time"
 
+	"zetanum/core/catalogue"
 	"zetanum/core/register"
 )
 
@@ -15,6 +19,7 @@ type issuing struct {
 	*register.Register
 	ctx context.Context
 	day string
+	sum uint64 // of the file, once it is known
 	try bool
 	run *register.Run // nil until something is asked
 }
@@ -24,6 +29,9 @@ type RegisterState struct {
 	At     string `json:"at"`
 	Before uint64 `json:"serial_before"`
 	After  uint64 `json:"serial_after"`
+	// Noted is how many barcodes are remembered that were not before, and Other of how many of them the SKU had another.
+	Noted int `json:"barcodes_noted,omitempty"`
+	Other int `json:"other_barcodes_before,omitempty"`
 }
 
 // openRegister opens the register that the settings or the rulebook name; nil if there is none. A run that
@@ -61,7 +69,7 @@ func (o *Options) writes() bool { return o.Target != "" || o.Stdout != nil }
 // begin begins the run in the register.
 func (i *issuing) begin() (err error) {
 	if i.run == nil {
-		i.run, err = i.Begin(i.ctx, i.day, i.try)
+		i.run, err = i.Begin(i.ctx, i.day, i.sum, i.try)
 	}
 	return err
 }
@@ -90,13 +98,43 @@ func (i *issuing) Release(space string, folded []uint64) error {
 	return i.run.Release(i.ctx, space, folded)
 }
 
-// issue issues what was reserved.
+// issue issues what was reserved, and has remembered what went out.
 func (r *runner) issue(ctx context.Context) (err error) {
+	if m := r.remembering; m != nil {
+		if err := m.end(); err != nil {
+			return err
+		}
+		r.differ(m.differing)
+	}
 	if r.issuing == nil || r.issuing.run == nil {
 		return nil
 	}
+	r.result.Register.Noted = r.issuing.run.Noted
 	r.result.Register.After, err = r.issuing.run.Commit(ctx)
 	return err
+}
+
+// differ says of which SKUs another barcode was remembered.
+func (r *runner) differ(list []register.Differing) {
+	r.result.Register.Other = len(list)
+	if len(list) == 0 {
+		return
+	}
+	slices.SortFunc(list, func(a, b register.Differing) int {
+		return cmp.Or(cmp.Compare(a.Now.SKU, b.Now.SKU), cmp.Compare(a.Now.Key, b.Now.Key))
+	})
+	var b strings.Builder
+	for i, d := range list[:min(len(list), 3)] {
+		if i > 0 {
+			b.WriteString("; ")
+		}
+		fmt.Fprintf(&b, "%s has %s, and %s had %s", catalogue.Shorten(d.Now.SKU, 40), d.Now.Code, d.Was.Day, d.Was.Code)
+	}
+	if len(list) > 3 {
+		b.WriteString("; …")
+	}
+	r.result.Notes = append(r.result.Notes, fmt.Sprintf("of %s SKUs the register remembers another barcode, so that it will give neither back: %s",
+		catalogue.Thousands(uint64(len(list))), b.String()))
 }
 
 // closeRegister gives back what was not issued.
@@ -104,5 +142,6 @@ func (r *runner) closeRegister() error {
 	if r.issuing == nil {
 		return nil
 	}
+	r.remembering.stop() // what went wrong has been said
 	return cmp.Or(r.issuing.run.Rollback(), r.issuing.Close())
 }

@@ -107,15 +107,16 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 
 // A runner repairs one file.
 type runner struct {
-	opt     Options
-	book    sections.Book // as it was given
-	table   *sheet.Table
-	fetched *fetch.File // nil if the source is no address
-	result  *Result
-	trusted reference.Sheets
-	backed  map[reference.TextPlace]steps.BackedText // by the cells of which characters are lost
-	issuing *issuing                                 // nil without a register
-	asLeft  bool                                     // the source is our own output as it was left
+	opt         Options
+	book        sections.Book // as it was given
+	table       *sheet.Table
+	fetched     *fetch.File // nil if the source is no address
+	result      *Result
+	trusted     reference.Sheets
+	backed      map[reference.TextPlace]steps.BackedText // by the cells of which characters are lost
+	issuing     *issuing                                 // nil without a register
+	remembering *remembering                             // of barcodes, likewise
+	asLeft      bool                                     // the source is our own output as it was left
 
 	anyHeadings bool     // none of them need be known
 	ourHeadings []string // those of columns that a repair writes for people
@@ -129,12 +130,13 @@ type runner struct {
 // fit fits the table to the rulebook.
 func (r *runner) fit(temp string) (err error) {
 	var remembers steps.Register
+	var barcodes steps.Memory
 	if r.issuing != nil {
-		remembers = r.issuing
+		remembers, barcodes = r.issuing, r.newMemory()
 	}
 	r.sheet, err = sections.Open(r.table, &r.opt.Book, sections.Settings{
-		Register: remembers,
-		Input:    r.opt.Input, Temp: temp, Said: r.opt.Said, Only: r.opt.Only, Plain: r.opt.Plain, Trusted: r.trusted, Backed: r.backed,
+		Register: remembers, Memory: barcodes,
+		Input: r.opt.Input, Temp: temp, Said: r.opt.Said, Only: r.opt.Only, Plain: r.opt.Plain, Trusted: r.trusted, Backed: r.backed,
 		Returned: r.result.Returned, Ours: r.ourHeadings, Date: r.opt.Date, ReplaceCodes: r.opt.ReplaceCodes, CodesOnly: r.opt.CodesOnly,
 	})
 	if err != nil {
@@ -207,6 +209,9 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 		return r.named(err)
 	}
 	r.result.Lists = r.pipeline.Lists
+	if r.issuing != nil {
+		r.issuing.sum = survey.Sum
+	}
 	t := r.table
 	r.result.Survey = survey
 	sum := survey.Sum
@@ -257,6 +262,9 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 		}
 	}
 	r.run = run
+	if err := r.remember(); err != nil {
+		return err
+	}
 	defer func() { r.result.written = run.Output }()
 	r.result.Report, r.finish, err = run.Do(ctx, dir)
 	if err != nil {

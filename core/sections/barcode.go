@@ -104,7 +104,7 @@ func (b *barcodeSection) Adds(s *Sheet) (names []string, err error) {
 
 // Order says how the codes are judged.
 func (b *barcodeSection) Order(s *Sheet) error {
-	s.Codes.Rules, s.Codes.Decisions = *b.rules, s.Decisions
+	s.Codes.Rules, s.Codes.Decisions, s.Codes.Memory = *b.rules, s.Decisions, s.Memory
 	if len(s.Trusted) > 0 {
 		s.Codes.Source = s.Trusted
 	}

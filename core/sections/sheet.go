@@ -46,6 +46,8 @@ type Settings struct {
 	CodesOnly bool
 	// Register remembers codes that have been issued; nil if nothing does.
 	Register steps.Register
+	// Memory remembers the barcodes of earlier files; nil if nothing does.
+	Memory steps.Memory
 	// Ours are headings of columns that a repair has written for people; they do not go out.
 	Ours []string
 }

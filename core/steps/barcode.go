@@ -9,6 +9,7 @@ import (
 	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/reference"
+	"zetanum/core/register"
 	"zetanum/core/rescue"
 	"zetanum/core/text"
 )
@@ -17,12 +18,21 @@ import (
 type Codes struct {
 	Rules  rescue.Rules
 	Source reference.Source // of whole codes; nil if there is none
+	Memory Memory           // of the codes that earlier files had; nil if there is none
 	// Decisions are what a person has said.
 	Decisions catalogue.Decisions
 
 	// Lost and Missing are the lists of the pipeline that take the codes to ask
 	// for and the products without one.
 	Lost, Missing int
+}
+
+// A Memory remembers which barcodes earlier files had.
+type Memory interface {
+	// Recall returns what is remembered of keys; see [register.Register.Recall].
+	Recall(keys []uint64, but uint64) ([]register.Seen, error)
+	// Whose says whose codes those of rows are that name no supplier.
+	Whose() string
 }
 
 // Barcodes is the step that judges one barcode column: codes that the cell or
@@ -37,8 +47,9 @@ func Barcodes(s *Sheet, col int) line.Step {
 		reads.Add(f.col)
 		writes.Add(f.col)
 	}
-	if codes.Source != nil {
+	if codes.Source != nil || codes.Memory != nil {
 		learns.Add(look.sku, look.supplier)
+		reads.Add(look.title)
 		if look.words != nil {
 			learns.Add(look.words.Columns()...)
 			reads.Add(look.words.Columns()...)
@@ -50,7 +61,7 @@ func Barcodes(s *Sheet, col int) line.Step {
 		Rules: []catalogue.Rule{
 			catalogue.RuleUndress, catalogue.RuleTail, catalogue.RuleGrouping, catalogue.RuleScientific, catalogue.RuleRepeated,
 			catalogue.RuleZeroFilled, catalogue.RuleOnlyOne, catalogue.RuleLeadingZero, catalogue.RuleAddCheckDigit,
-			catalogue.RuleTrusted, catalogue.RuleTrustedTitle, catalogue.RuleEarlier, catalogue.RuleDecided, catalogue.RuleSecond,
+			catalogue.RuleTrusted, catalogue.RuleTrustedTitle, catalogue.RuleEarlier, catalogue.RuleRemembered, catalogue.RuleDecided, catalogue.RuleSecond,
 			catalogue.RuleWriteAs, catalogue.RuleFill,
 		},
 		Learn: func() line.Aggregate { return &codeAggregate{lookup: look} },
@@ -63,7 +74,7 @@ func Barcodes(s *Sheet, col int) line.Step {
 		},
 		New: func(learned line.Aggregate) (line.Repairer, error) {
 			aggregate := learned.(*codeAggregate)
-			return &barcodes{lookup: look, evidence: aggregate.Model.Weigh(codes.Rules), titles: aggregate.titles}, nil
+			return &barcodes{lookup: look, evidence: aggregate.Model.Weigh(codes.Rules), titles: aggregate.titles, memory: aggregate.memory}, nil
 		},
 	}
 }
@@ -90,6 +101,7 @@ type barcodes struct {
 	*lookup
 	evidence *rescue.Evidence
 	titles   map[uint64]uint64
+	memory   reference.Memory
 }
 
 func (b *barcodes) Repair(p *catalogue.Product, log *line.Log) {
@@ -119,7 +131,10 @@ func (b *barcodes) Repair(p *catalogue.Product, log *line.Log) {
 				code = b.write(row, i, own, catalogue.RuleDecided, catalogue.Decided, "", log)
 			}
 		} else if verdict.Whole() {
-			code = b.known(row, i, &verdict, log)
+			asItStands := b.Memory != nil && verdict.Intact() && row.Marks[b.col]&catalogue.Altered == 0
+			if code = b.known(row, i, &verdict, log); asItStands {
+				b.remember(row, i, code, log)
+			}
 		} else {
 			code = b.open(p, i, reading, &verdict, log)
 		}
@@ -155,6 +170,17 @@ func (b *barcodes) known(row *catalogue.Row, i int, v *rescue.Verdict, log *line
 		log.Set(row, b.col, out.String(), catalogue.RuleWriteAs, catalogue.Ordered, "")
 	}
 	return v.Code
+}
+
+// remember takes down a code that the source has whole.
+func (b *barcodes) remember(row *catalogue.Row, i int, code barcode.Code, log *line.Log) {
+	if again, err := barcode.FromNumber(code.Number(), code.Len()); err != nil || again != code {
+		return // a UPC-E, an ISSN, or none
+	}
+	if key := b.memoryKey(row); key != 0 {
+		log.Remember(i, line.Memo{Key: key, Number: code.Number(), Digits: code.Len(),
+			Texts: [3]string{b.sourceOf(row), text.Typed(row.Cell(b.sku)), row.Cell(b.title)}})
+	}
 }
 
 // fillOthers writes a whole code into the columns that are to be filled with it,
@@ -207,12 +233,21 @@ func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue
 	}
 	a := b.ask(row)
 	finding, facts, written := b.answer(p, i, r, v, &a, log)
+	remembered := false
+	if !written && len(b.memory) > 0 && (a.State == reference.NotFound || a.State == reference.Damaged) {
+		if m := b.memory.Look(b.memoryKey(row)); m.State != reference.NotFound {
+			a, remembered = m, true
+			finding, facts, written = b.recalled(p, i, r, v, &m, log)
+		}
+	}
 	if written && b.object(row, b.evidence.Write(a.Code), log) {
 		return barcode.Code{}
 	}
 	if written {
 		rule := catalogue.RuleTrusted
 		switch {
+		case remembered:
+			rule = catalogue.RuleRemembered
 		case a.Earlier:
 			rule = catalogue.RuleEarlier
 		case a.ByTitle:
@@ -327,18 +362,62 @@ func (b *barcodes) answer(p *catalogue.Product, i int, r rescue.Reading, v *resc
 		return catalogue.TrustByTitle, facts, false
 	case fits:
 		return catalogue.NoFinding, facts, true
-	case v.Facts.High == 0 && r.Missing == 0 && !r.X && r.Form < rescue.TwoCodes &&
-		rescue.Near(r.N, a.Code.Number(), max(r.Length, a.Code.Len())):
+	case slipped(r, v, a.Code):
 		_, yes := b.decided(catalogue.TrustProposes, p.Rows[i])
 		return catalogue.TrustProposes, facts, yes
 	}
 	return catalogue.TrustOutside, catalogue.Facts{Other: facts.Other}, false
 }
 
+// recalled weighs what is remembered of an SKU: it is written where what is left in the cell agrees, or nothing
+// is left and the title does.
+func (b *barcodes) recalled(p *catalogue.Product, i int, r rescue.Reading, v *rescue.Verdict, a *reference.Answer,
+	log *line.Log) (finding catalogue.Code, facts catalogue.Facts, written bool) {
+	row := p.Rows[i]
+	facts.Other = a.Where()
+	silent := r.Form == rescue.Empty || v.Ground == catalogue.Likely // there is something better to say
+	switch {
+	case a.State != reference.Found && silent, !b.only(p, i, log) && silent:
+		return v.Finding, v.Facts, false
+	case a.State != reference.Found:
+		return catalogue.MemoryOpen, facts, false
+	case !b.only(p, i, log):
+		facts.Other += ", but several rows here have the SKU, and the code can belong to one of them only"
+		return catalogue.MemoryOpen, facts, false
+	}
+	title := row.Cell(b.title)
+	common, of := reference.Agree(title, a.Title())
+	alike := common > 0
+	if v.Facts.High == 0 { // nothing in the cell confirms it
+		alike = 2*common >= of
+	}
+	fits := rescue.Fits(row.Cells[b.col], r, v, a.Code)
+	switch facts.Proposed = a.Code.String(); {
+	case fits && (alike || title == "" && a.Title() == ""):
+		return catalogue.NoFinding, facts, true
+	case fits:
+		facts.Other += fmt.Sprintf(" for “%s”", catalogue.Shorten(a.Title(), 60))
+		_, yes := b.decided(catalogue.MemoryTitle, row)
+		return catalogue.MemoryTitle, facts, yes
+	case slipped(r, v, a.Code):
+		_, yes := b.decided(catalogue.MemoryNear, row)
+		return catalogue.MemoryNear, facts, yes
+	}
+	facts.Proposed = ""
+	facts.Other += ", which does not fit what is left of the code here"
+	return catalogue.MemoryOpen, facts, false
+}
+
+// slipped reports whether a code is one slip of the hand from what stands in a cell.
+func slipped(r rescue.Reading, v *rescue.Verdict, code barcode.Code) bool {
+	return v.Facts.High == 0 && r.Missing == 0 && !r.X && r.Form < rescue.TwoCodes &&
+		rescue.Near(r.N, code.Number(), max(r.Length, code.Len()))
+}
+
 // fitting weighs the only code of a second source that fits what is left in a cell; a is
 // made it if it is written.
 func (b *barcodes) fitting(row *catalogue.Row, a, only *reference.Answer) (finding catalogue.Code, facts catalogue.Facts, written bool) {
-	common, of := reference.Agree(row.Cell(b.table.Columns.First(catalogue.Title)), only.Title())
+	common, of := reference.Agree(row.Cell(b.title), only.Title())
 	facts.Other = only.Where()
 	if only.Title() != "" {
 		facts.Other += fmt.Sprintf(" for “%s”; %d of %d words of the titles are the same", only.Title(), common, of)

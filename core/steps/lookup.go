@@ -18,7 +18,7 @@ import (
 type lookup struct {
 	*Codes
 	table            *sheet.Table
-	col, sku         int
+	col, sku, title  int
 	price, salePrice int
 	supplier, second int
 	words            *reference.Words // nil if there is no second source
@@ -34,7 +34,7 @@ func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
 	in := &table.Columns
 	l := &lookup{
 		Codes: codes, table: table, col: col, second: -1,
-		sku: in.First(catalogue.SKU), supplier: in.First(catalogue.Supplier),
+		sku: in.First(catalogue.SKU), title: in.First(catalogue.Title), supplier: in.First(catalogue.Supplier),
 		price: in.First(catalogue.Price), salePrice: in.First(catalogue.SalePrice),
 		first: col == in.First(catalogue.Barcode),
 	}
@@ -106,6 +106,22 @@ func (l *lookup) ask(row *catalogue.Row) reference.Answer {
 	return l.Source.Look(reference.Key{Source: from, SKU: row.Cell(l.sku), Words: l.wordsOf(row)})
 }
 
+// memoryKey returns the number under which the code of a row is remembered, 0 if none is.
+func (l *lookup) memoryKey(row *catalogue.Row) uint64 {
+	if l.Memory == nil || !l.first {
+		return 0
+	}
+	return reference.MemoryKey(l.sourceOf(row), row.Cell(l.sku))
+}
+
+// sourceOf returns whose codes those of a row are.
+func (l *lookup) sourceOf(row *catalogue.Row) string {
+	if from := row.Cell(l.supplier); from != "" {
+		return from
+	}
+	return l.Memory.Whose()
+}
+
 // keys gives the numbers that the cell of a row may come out with: those it can
 // be read as, and that of a second source.
 func (l *lookup) keys(row *catalogue.Row, add func(uint64)) {
@@ -141,12 +157,20 @@ func scatter(n uint64) uint64 {
 // KeyOf returns the key of rows that may come to have a code.
 func KeyOf(code barcode.Code) uint64 { return scatter(code.Key()) }
 
-// codeAggregate is what is learned of one column: its model, and how often titles
-// that a second source knows occur.
+// codeAggregate is what is learned of one column: its model, how often titles
+// that a second source knows occur, and which rows somebody may remember the code of.
 type codeAggregate struct {
 	rescue.Model
 	*lookup
 	titles map[uint64]uint64
+	asked  []asked
+	memory reference.Memory // what was remembered of them
+}
+
+// asked is a row whose code is not whole, with the number under which it may be remembered.
+type asked struct {
+	key uint64
+	row int
 }
 
 func (l *codeAggregate) Learn(p *catalogue.Product) {
@@ -154,7 +178,13 @@ func (l *codeAggregate) Learn(p *catalogue.Product) {
 		if l.col >= len(row.Cells) {
 			continue
 		}
-		l.Add(l.read(row))
+		r := l.read(row)
+		l.Add(r)
+		if l.Memory != nil && !isWhole(r) {
+			if key := l.memoryKey(row); key != 0 {
+				l.asked = append(l.asked, asked{key, row.Number})
+			}
+		}
 		if words := l.wordsOf(row); words != 0 && l.Source.Knows(words) {
 			if l.titles == nil {
 				l.titles = make(map[uint64]uint64)
@@ -164,9 +194,48 @@ func (l *codeAggregate) Learn(p *catalogue.Product) {
 	}
 }
 
+// isWhole reports whether a reading is a code as it stands.
+func isWhole(r rescue.Reading) bool {
+	if r.Form != rescue.Plain || r.X {
+		return false
+	}
+	_, err := barcode.FromNumber(r.N, r.Length)
+	return err == nil
+}
+
+// Place adds the number of the row above.
+func (l *codeAggregate) Place(above int) {
+	for i := range l.asked {
+		l.asked[i].row += above
+	}
+}
+
+// Inquire asks what is remembered of the rows whose codes are not whole.
+func (l *codeAggregate) Inquire(sum uint64, add func(int, uint64)) error {
+	if len(l.asked) == 0 {
+		return nil
+	}
+	keys := make([]uint64, 0, len(l.asked))
+	for _, a := range l.asked {
+		keys = append(keys, a.key)
+	}
+	list, err := l.Memory.Recall(keys, sum)
+	if err != nil {
+		return err
+	}
+	l.memory = reference.NewMemory(list)
+	for _, a := range l.asked {
+		if answer := l.memory.Look(a.key); answer.State == reference.Found {
+			add(a.row, KeyOf(answer.Code))
+		}
+	}
+	return nil
+}
+
 func (l *codeAggregate) Merge(next line.Aggregate) {
 	n := next.(*codeAggregate)
 	l.Model.Merge(&n.Model)
+	l.asked = append(l.asked, n.asked...)
 	if l.titles == nil {
 		l.titles = n.titles
 		return
@@ -181,6 +250,9 @@ func (l *codeAggregate) AppendBinary(b []byte) ([]byte, error) {
 	for _, words := range slices.Sorted(maps.Keys(l.titles)) {
 		b = binary.BigEndian.AppendUint64(b, words)
 		b = binary.AppendUvarint(b, l.titles[words])
+	}
+	for _, a := range l.asked {
+		b = binary.AppendUvarint(binary.BigEndian.AppendUint64(b, a.key), uint64(a.row))
 	}
 	return b, err
 }

@@ -2,18 +2,15 @@ package cli
 
 import (
 	"cmp"
-	"encoding/csv"
 	"errors"
 	"flag"
 	"fmt"
-	"io"
 	"io/fs"
 	"os"
 	"slices"
-	"strconv"
-	"strings"
 
 	"zetanum/core/mint"
+	"zetanum/core/reference"
 	"zetanum/core/register"
 	"zetanum/core/rulebook"
 	"zetanum/core/sections"
@@ -32,8 +29,9 @@ func (*registerCommand) about() about {
 	return about{
 		name: "register", args: "VERB [CODE | FILE]",
 		short: "look into the register of codes, correct it, move it",
-		long: "The register remembers the codes that have been issued. list says how many, and shows the last of them; show CODE says to " +
-			"which product it was given, and when; forget CODE lets it be issued again; export writes all of it as CSV, and import FILE " +
+		long: "The register remembers the codes that have been issued, and the barcodes that files had. list says how many, and shows the last codes " +
+			"of them; show CODE says to which product it was given, and when, and takes an SKU, too; forget CODE lets it be issued again, or not be " +
+			"given back; export writes all of it as CSV, and import FILE " +
 			"takes over what another register has exported, so that a file moves to a server or back; verify looks whether it is whole, " +
 			"and frees what runs that were killed had reserved. The register is that which -register names, or the rulebook in the " +
 			"working folder.",
@@ -95,6 +93,10 @@ func (o *registerCommand) list(s *session, r *register.Register, _ []string) (in
 	if err != nil {
 		return exitFailed, err
 	}
+	seen, err := r.SeenSums(s.ctx)
+	if err != nil {
+		return exitFailed, err
+	}
 	var last []register.Entry
 	err = r.Each(s.ctx, func(e *register.Entry) error {
 		if last = append(last, *e); len(last) > 2*codesListed && !o.all {
@@ -109,25 +111,51 @@ func (o *registerCommand) list(s *session, r *register.Register, _ []string) (in
 	case err != nil:
 		return exitFailed, err
 	case o.json:
-		return exitOK, s.encode(map[string]any{"fields": sums, "codes": last})
+		return exitOK, s.encode(map[string]any{"fields": sums, "codes": last, "remembered": seen})
 	}
 	p := s.printer()
 	if sums == nil {
 		p.Line("No code has been issued yet.")
-		return exitOK, nil
+	} else {
+		p.Table(sumTable(sums, "field", "codes", "last issued"))
+		p.Line()
+		p.Table(entryTable(last))
 	}
-	var rows [][]string
-	for _, sum := range sums {
-		rows = append(rows, []string{sum.Space, thousands(sum.Issued), sum.Last})
+	if seen != nil {
+		p.Line()
+		p.Table(sumTable(seen, "source", "barcodes remembered", "last one of"))
 	}
-	p.Table(&terminal.Table{Headings: []string{"field", "codes", "last issued"}, Right: []int{1}, Rows: rows})
-	rows = nil
-	for _, e := range last {
-		rows = append(rows, row(&e))
-	}
-	p.Line()
-	p.Table(&terminal.Table{Headings: []string{"code", "field", "day", "product"}, Rows: rows})
 	return exitOK, nil
+}
+
+func sumTable(sums []register.Sum, headings ...string) *terminal.Table {
+	t := &terminal.Table{Headings: headings, Right: []int{1}}
+	for _, sum := range sums {
+		t.Rows = append(t.Rows, []string{visible(sum.Space, 40), thousands(sum.Issued), sum.Last})
+	}
+	return t
+}
+
+func entryTable(list []register.Entry) *terminal.Table {
+	t := &terminal.Table{Headings: []string{"code", "field", "day", "product"}}
+	for i := range list {
+		e := &list[i]
+		day := e.Day
+		if e.Reserved {
+			day = "reserved"
+		}
+		t.Rows = append(t.Rows, []string{visible(e.Code, 40), e.Space, day, visible(e.Product, 40)})
+	}
+	return t
+}
+
+func seenTable(list []register.Seen) *terminal.Table {
+	t := &terminal.Table{Headings: []string{"barcode", "SKU", "source", "day", "title"}}
+	for i := range list {
+		e := &list[i]
+		t.Rows = append(t.Rows, []string{e.Code.String(), visible(e.SKU, 40), visible(e.Source, 30), e.Day, visible(e.Title, 40)})
+	}
+	return t
 }
 
 // newest returns the last entries that were issued.
@@ -136,53 +164,61 @@ func newest(list []register.Entry) []register.Entry {
 	return list[:min(len(list), codesListed)]
 }
 
-func row(e *register.Entry) []string {
-	day := e.Day
-	if e.Reserved {
-		day = "reserved"
+// find returns the entries of a code, and the barcodes that are remembered of it: as a barcode, or as an SKU.
+func (o *registerCommand) find(s *session, r *register.Register, code string) (list []register.Entry, seen []register.Seen, err error) {
+	list, err = r.Find(s.ctx, func(space string) uint64 { return mint.HashIn(space, code) })
+	if err == nil {
+		seen, err = r.FindSeen(s.ctx, code, func(source string) uint64 { return reference.MemoryKey(source, code) })
 	}
-	return []string{visible(e.Code, 40), e.Space, day, visible(e.Product, 40)}
-}
-
-// find returns the entries of a code.
-func (o *registerCommand) find(s *session, r *register.Register, code string) ([]register.Entry, error) {
-	list, err := r.Find(s.ctx, func(space string) uint64 { return mint.HashIn(space, code) })
-	if err == nil && list == nil {
-		err = usagef("%s is not in the register, nor is one that reads like it", code)
+	if err == nil && list == nil && seen == nil {
+		err = usagef("%s is not in the register, nor is a code that reads like it", code)
 	}
-	return list, err
+	return list, seen, err
 }
 
 func (o *registerCommand) show(s *session, r *register.Register, args []string) (int, error) {
-	list, err := o.find(s, r, args[0])
+	list, seen, err := o.find(s, r, args[0])
 	switch {
 	case err != nil:
 		return exitUsage, err
 	case o.json:
-		return exitOK, s.encode(list)
+		return exitOK, s.encode(map[string]any{"codes": list, "barcodes": seen})
 	}
-	var rows [][]string
-	for i := range list {
-		rows = append(rows, row(&list[i]))
+	p := s.printer()
+	if list != nil {
+		p.Table(entryTable(list))
 	}
-	s.printer().Table(&terminal.Table{Headings: []string{"code", "field", "day", "product"}, Rows: rows})
+	if list != nil && seen != nil {
+		p.Line()
+	}
+	if seen != nil {
+		p.Table(seenTable(seen))
+	}
 	return exitOK, nil
 }
 
 func (o *registerCommand) forget(s *session, r *register.Register, args []string) (int, error) {
-	list, err := o.find(s, r, args[0])
+	list, seen, err := o.find(s, r, args[0])
 	if err != nil {
 		return exitUsage, err
 	}
 	list = slices.DeleteFunc(list, func(e register.Entry) bool { return e.Code != args[0] })
+	seen = slices.DeleteFunc(seen, func(e register.Seen) bool { return e.Code.String() != args[0] })
 	switch {
-	case len(list) == 0:
+	case len(list)+len(seen) == 0:
 		return exitUsage, usagef("%s is not in the register as it is written here; forget takes the exact code, which show says", args[0])
-	case !o.sure:
+	case !o.sure && len(list) > 0:
 		return exitUsage, usagef("a code that is forgotten may be issued again, to another product. If that is meant: add -sure")
+	case !o.sure:
+		return exitUsage, usagef("a barcode that is forgotten is not given back to a file that has lost it. If that is meant: add -sure")
 	}
 	for i := range list {
 		if err := r.Forget(s.ctx, &list[i]); err != nil {
+			return exitFailed, err
+		}
+	}
+	for i := range seen {
+		if err := r.ForgetSeen(s.ctx, &seen[i]); err != nil {
 			return exitFailed, err
 		}
 	}
@@ -190,43 +226,25 @@ func (o *registerCommand) forget(s *session, r *register.Register, args []string
 	return exitOK, nil
 }
 
-// exported are the headings of what is exported: codes, and how far counters have come.
-var exported = []string{"What", "Code", "Field", "Product", "Day", "Number", "Number of product"}
-
 func (o *registerCommand) export(s *session, r *register.Register, _ []string) (int, error) {
-	write := func(w io.Writer) error {
-		out := csv.NewWriter(w)
-		out.Write(exported)
-		number := func(n int64) string { return strconv.FormatUint(uint64(n), 16) }
-		err := r.Each(s.ctx, func(e *register.Entry) error {
-			if e.Reserved {
-				return nil
-			}
-			return out.Write([]string{"code", e.Code, e.Space, e.Product, e.Day, number(e.ID), number(e.Of)})
-		})
-		if err == nil {
-			err = r.EachCounter(s.ctx, func(head, last int64) error {
-				return out.Write([]string{"counter", strconv.FormatInt(last, 10), "", "", "", number(head), ""})
-			})
-		}
-		out.Flush()
-		return cmp.Or(err, out.Error())
-	}
 	if o.out == "" || o.out == "-" {
-		return exitOK, write(terminal.Data(s.stdout))
+		return exitOK, r.Export(s.ctx, terminal.Data(s.stdout))
 	}
 	f, err := os.OpenFile(o.out, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o666)
 	if errors.Is(err, fs.ErrExist) {
 		return exitUsage, usagef("%s is there already and is not overwritten; name another with -out", o.out)
 	}
 	if err == nil {
-		err = errors.Join(write(f), f.Close())
+		err = errors.Join(r.Export(s.ctx, f), f.Close())
 	}
 	return exitOK, err
 }
 
-// errNotExported says that a file is not what register export writes.
-var errNotExported = errors.New("this is not what “zetanum register export” writes")
+// keys say under which numbers codes and barcodes are in a register.
+var keys = register.Keys{
+	Code: func(space, code string) int64 { return register.Key(space, mint.HashIn(space, code)) },
+	Seen: reference.MemoryKey,
+}
 
 func (o *registerCommand) take(s *session, r *register.Register, args []string) (int, error) {
 	f, err := os.Open(args[0])
@@ -234,44 +252,12 @@ func (o *registerCommand) take(s *session, r *register.Register, args []string) 
 		return exitFailed, err
 	}
 	defer f.Close()
-	in := csv.NewReader(f)
-	in.ReuseRecord = true
-	if head, err := in.Read(); err != nil || !slices.Equal(head, exported) {
-		return exitFailed, fmt.Errorf("%s: %w: its first line reads %s", args[0], errNotExported, strings.Join(exported, ","))
-	}
-	counters := make(map[int64]int64)
-	line := 1
-	added, err := r.Import(s.ctx, func() (*register.Entry, error) {
-		for {
-			record, err := in.Read()
-			if errors.Is(err, io.EOF) {
-				return nil, nil
-			}
-			line++
-			if err != nil {
-				return nil, fmt.Errorf("%s: %w", args[0], err)
-			}
-			id, err1 := strconv.ParseUint(record[5], 16, 64)
-			switch {
-			case record[0] == "counter":
-				last, err2 := strconv.ParseInt(record[1], 10, 64)
-				if err1 == nil && err2 == nil {
-					counters[int64(id)] = last
-					continue
-				}
-			case record[0] == "code":
-				of, err2 := strconv.ParseUint(record[6], 16, 64)
-				if err1 == nil && err2 == nil && id == uint64(register.Key(record[2], mint.HashIn(record[2], record[1]))) {
-					return &register.Entry{Code: strings.Clone(record[1]), Space: strings.Clone(record[2]), Product: strings.Clone(record[3]), Day: strings.Clone(record[4]), ID: int64(id), Of: int64(of)}, nil
-				}
-			}
-			return nil, fmt.Errorf("%s, line %d: %w; nothing was taken over", args[0], line, errNotExported)
-		}
-	}, counters)
+	taken, err := r.Import(s.ctx, f, keys)
 	if err != nil {
-		return exitFailed, err
+		return exitFailed, fmt.Errorf("%s: %w", args[0], err)
 	}
-	s.printer().Line(plural(added, "code", "codes") + " taken over, and " + plural(len(counters), "counter", "counters") + ".")
+	s.printer().Line("Taken over: " + plural(taken.Codes, "code", "codes") + ", " + plural(taken.Counters, "counter", "counters") + ", " +
+		plural(taken.Barcodes, "barcode", "barcodes") + " to remember.")
 	return exitOK, nil
 }
 
@@ -287,7 +273,7 @@ func (o *registerCommand) verify(s *session, r *register.Register, _ []string) (
 		err = s.encode(check)
 	default:
 		p := s.printer()
-		p.Linef("%s, serial %d", plural(check.Codes, "code", "codes"), check.Serial)
+		p.Linef("%s, %s remembered, serial %d", plural(check.Codes, "code", "codes"), plural(check.Seen, "barcode", "barcodes"), check.Serial)
 		if check.Running > 0 {
 			p.Line(plural(check.Running, "run is", "runs are") + " reserving codes now")
 		}

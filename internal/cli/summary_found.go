@@ -162,7 +162,7 @@ func codesAre(q *repair.Question) string {
 		what = "value"
 	case q.Code == catalogue.BarcodeSaysNone:
 		what = "cell"
-	case q.Code > catalogue.TrustByTitle:
+	case q.Code > catalogue.MemoryNear:
 		what = "text"
 	}
 	if q.Proposed == 1 {
