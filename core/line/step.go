@@ -235,6 +235,9 @@ type Memo struct {
 	Digits      int
 	Texts       [3]string // of the part: they are not to be kept
 
+	// Complete returns it when the row goes out, as the row is then; nil if it is complete.
+	Complete func(*catalogue.Row) Memo
+
 	index int // of the row in the product
 }
 
@@ -334,7 +337,7 @@ func (l *Log) Enter(list, index int, cells ...string) {
 	}
 }
 
-// Remember says what is to be remembered of the row at that index of the product, if it goes out.
+// Remember says what is to be remembered of the row at that index of the product, if it goes out and the Key is not 0.
 func (l *Log) Remember(index int, m Memo) {
 	if !l.judging {
 		m.index = index

@@ -275,7 +275,14 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 		return
 	}
 	for i := range w.log.memos {
-		if m := &w.log.memos[i]; !w.log.aside[m.index] {
+		m := &w.log.memos[i]
+		if w.log.aside[m.index] {
+			continue
+		}
+		if m.Complete != nil {
+			*m = m.Complete(p.Rows[m.index])
+		}
+		if m.Key != 0 {
 			out.memos = append(out.memos, *m)
 		}
 	}

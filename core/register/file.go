@@ -74,6 +74,9 @@ func openFile(path string, make bool) (*sql.DB, error) {
 	if err != nil {
 		return nil, err
 	}
+	if err := onThisMachine(absolute); err != nil {
+		return nil, err
+	}
 	if absolute = filepath.ToSlash(absolute); !strings.HasPrefix(absolute, "/") {
 		absolute = "/" + absolute // of Windows
 	}
@@ -288,7 +291,8 @@ func (fileDialect) said(err error) error {
 		return fmt.Errorf("%w (%w). It is not made anew, because codes would be issued twice. Take it from a backup, and give it the codes since "+
 			"with “zetanum register import”", ErrDamaged, err)
 	case lib.SQLITE_READONLY, lib.SQLITE_PERM, lib.SQLITE_CANTOPEN:
-		return fmt.Errorf("there is no right to write it: %w", errors.Join(fs.ErrPermission, err))
+		return fmt.Errorf("%w: there is no right to write it or beside it (%v). Nothing was written. Get the right from whoever looks after it, or leave the register out",
+			fs.ErrPermission, err)
 	case lib.SQLITE_FULL:
 		return fmt.Errorf("the disk is full: %w", err)
 	}

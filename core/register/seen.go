@@ -51,7 +51,9 @@ func (r *Register) Recall(ctx context.Context, keys []uint64, but uint64) (list 
 
 // sortSeen puts barcodes in the order of the table.
 func sortSeen(list []Seen) {
-	slices.SortFunc(list, func(a, b Seen) int { return cmp.Or(compare(int64(a.Key), int64(b.Key)), cmp.Compare(a.Code.Key(), b.Code.Key())) })
+	slices.SortFunc(list, func(a, b Seen) int {
+		return cmp.Or(compare(int64(a.Key), int64(b.Key)), cmp.Compare(a.Code.Key(), b.Code.Key()))
+	})
 }
 
 // remembers reports whether any barcode is remembered.

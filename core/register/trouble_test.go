@@ -2,6 +2,8 @@ package register
 
 import (
 	"fmt"
+	"io/fs"
+	"os"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -114,6 +116,41 @@ func TestRelease(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, Check{Serial: 1, Codes: 100}, check)
 	})
+}
+
+// TestNotHere: a register that cannot be written, or lies where it is not safe, is refused, and stays as it is.
+func TestNotHere(t *testing.T) {
+	dir := t.TempDir()
+	at := filepath.Join(dir, "codes.register")
+	r, err := Open(t.Context(), at, true, time.Now)
+	require.NoError(t, err)
+	require.NoError(t, r.Close())
+	before, err := os.ReadFile(at)
+	require.NoError(t, err)
+	lies = func(string) string { return networkKind("NFS4") }
+	_, err = Open(t.Context(), at, true, time.Now)
+	lies = networkOf
+	assert.ErrorIs(t, err, ErrNetwork)
+	assert.ErrorContains(t, err, "postgres://")
+	assert.Empty(t, networkOf(dir), "a disk of this machine")
+	if os.Getuid() > 0 {
+		require.NoError(t, os.Chmod(at, 0o444))
+		_, err = Open(t.Context(), at, true, time.Now)
+		assert.ErrorIs(t, err, fs.ErrPermission)
+		assert.ErrorContains(t, err, "Nothing was written")
+	}
+	// Whoever may do everything is kept from it by the file itself.
+	r, err = Open(t.Context(), at+"?", true, time.Now)
+	require.NoError(t, err, "any name will do")
+	_, err = r.db.Exec("pragma query_only = 1")
+	require.NoError(t, err)
+	r.db.SetMaxOpenConns(1)
+	_, err = r.Begin(t.Context(), "2026-05-01", 0, false)
+	assert.ErrorIs(t, err, fs.ErrPermission)
+	require.NoError(t, r.Close())
+	after, err := os.ReadFile(at)
+	require.NoError(t, err)
+	assert.Equal(t, before, after)
 }
 
 // testKeys are those of the tests.

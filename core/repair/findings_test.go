@@ -281,7 +281,11 @@ func TestEveryFinding(t *testing.T) {
 		"rules of trust":              head + "T1,9.52123E+12,B\ufffdrste\n,9.52123E+12,\"long, brush\"\n120000,9521234000099,y\n",
 		"rules of codes": head + "F,9521234000112 9521234000112,x\nA,EAN 9521234000013,x\nB,9521234000020.0,x\nC,\"9,521,234,000,037\",x\n" +
 			"D,9.521234000044E+12,x\nE,9.52123400015E+12,x\n",
-		"leading zeros": head + strippedZeros(),
+		"leading zeros":      head + strippedZeros(),
+		"memory.open":        head + "M3,9.52123E+12,Grip\n",
+		"memory.other-title": head + "M2,,Candle\n",
+		"memory.near":        head + "M1,9521234000122,Bell\n",
+		"rules of memory":    head + "M1,9.52123E+12,Bell\nM2,,Axle\n",
 	} {
 		dir := t.TempDir()
 		path, trust := filepath.Join(dir, "list.csv"), filepath.Join(dir, "counted.csv")
@@ -306,6 +310,8 @@ func TestEveryFinding(t *testing.T) {
 		case "row.refused", "row.taken", "row.skipped":
 			said := map[string]string{"row.refused": "Failed: no price", "row.taken": "Imported", "row.skipped": "It exists"}[name]
 			opt.Returned = []string{write(t, dir, "result.csv", "SKU,Result\nA,"+strings.TrimPrefix(said, "It ")+"\n")}
+		case "memory.open", "memory.other-title", "memory.near", "rules of memory":
+			opt.Register = rememberingLists(t, dir, head+"M1,9521234000112,Bell\nM2,9521234000129,Axle\nM3,9521234000136,Grip\n", head+"M3,9521234000143,Grip\n")
 		case "row.sample":
 			opt.Sample = 1
 		case "product.too-large":
@@ -347,6 +353,18 @@ func TestEveryFinding(t *testing.T) {
 	for _, r := range catalogue.Rules() {
 		assert.True(t, ruled[r] != ordered[r], "nothing applies %s", r)
 	}
+}
+
+// rememberingLists returns a register that has seen these lists, under the name of the one that is repaired next.
+func rememberingLists(t *testing.T, dir string, lists ...string) string {
+	t.Helper()
+	at := filepath.Join(dir, "codes.register")
+	for i, list := range lists {
+		path := write(t, t.TempDir(), "list.csv", list)
+		_, err := Run(context.Background(), Options{Input: path, Target: Target(path), Workers: 1, Register: at, Date: fmt.Sprintf("2026-0%d-01", i+1)})
+		require.NoError(t, err)
+	}
+	return at
 }
 
 // lettingGo tries every answer by which what holds products lets them go: each finding has one. It reports

@@ -133,8 +133,11 @@ func (r *runner) differ(list []register.Differing) {
 	if len(list) > 3 {
 		b.WriteString("; …")
 	}
-	r.result.Notes = append(r.result.Notes, fmt.Sprintf("of %s SKUs the register remembers another barcode, so that it will give neither back: %s",
-		catalogue.Thousands(uint64(len(list))), b.String()))
+	of := "one SKU"
+	if len(list) > 1 {
+		of = catalogue.Thousands(uint64(len(list))) + " SKUs"
+	}
+	r.result.Notes = append(r.result.Notes, fmt.Sprintf("of %s the register remembers another barcode, so that it will give neither back: %s", of, &b))
 }
 
 // closeRegister gives back what was not issued.

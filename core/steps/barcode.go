@@ -9,7 +9,6 @@ import (
 	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/reference"
-	"zetanum/core/register"
 	"zetanum/core/rescue"
 	"zetanum/core/text"
 )
@@ -25,14 +24,6 @@ type Codes struct {
 	// Lost and Missing are the lists of the pipeline that take the codes to ask
 	// for and the products without one.
 	Lost, Missing int
-}
-
-// A Memory remembers which barcodes earlier files had.
-type Memory interface {
-	// Recall returns what is remembered of keys; see [register.Register.Recall].
-	Recall(keys []uint64, but uint64) ([]register.Seen, error)
-	// Whose says whose codes those of rows are that name no supplier.
-	Whose() string
 }
 
 // Barcodes is the step that judges one barcode column: codes that the cell or
@@ -131,9 +122,9 @@ func (b *barcodes) Repair(p *catalogue.Product, log *line.Log) {
 				code = b.write(row, i, own, catalogue.RuleDecided, catalogue.Decided, "", log)
 			}
 		} else if verdict.Whole() {
-			asItStands := b.Memory != nil && verdict.Intact() && row.Marks[b.col]&catalogue.Altered == 0
+			asItStands := b.remembers.Memory != nil && verdict.Intact() && row.Marks[b.col]&catalogue.Altered == 0
 			if code = b.known(row, i, &verdict, log); asItStands {
-				b.remember(row, i, code, log)
+				log.Remember(i, b.memo(row, b.col, code))
 			}
 		} else {
 			code = b.open(p, i, reading, &verdict, log)
@@ -170,17 +161,6 @@ func (b *barcodes) known(row *catalogue.Row, i int, v *rescue.Verdict, log *line
 		log.Set(row, b.col, out.String(), catalogue.RuleWriteAs, catalogue.Ordered, "")
 	}
 	return v.Code
-}
-
-// remember takes down a code that the source has whole.
-func (b *barcodes) remember(row *catalogue.Row, i int, code barcode.Code, log *line.Log) {
-	if again, err := barcode.FromNumber(code.Number(), code.Len()); err != nil || again != code {
-		return // a UPC-E, an ISSN, or none
-	}
-	if key := b.memoryKey(row); key != 0 {
-		log.Remember(i, line.Memo{Key: key, Number: code.Number(), Digits: code.Len(),
-			Texts: [3]string{b.sourceOf(row), text.Typed(row.Cell(b.sku)), row.Cell(b.title)}})
-	}
 }
 
 // fillOthers writes a whole code into the columns that are to be filled with it,
@@ -235,7 +215,7 @@ func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue
 	finding, facts, written := b.answer(p, i, r, v, &a, log)
 	remembered := false
 	if !written && len(b.memory) > 0 && (a.State == reference.NotFound || a.State == reference.Damaged) {
-		if m := b.memory.Look(b.memoryKey(row)); m.State != reference.NotFound {
+		if m := b.memory.Look(b.key(row, b.col)); m.State != reference.NotFound {
 			a, remembered = m, true
 			finding, facts, written = b.recalled(p, i, r, v, &m, log)
 		}

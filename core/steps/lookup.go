@@ -17,10 +17,10 @@ import (
 // lookup knows where in a row the things stand that a barcode is judged with.
 type lookup struct {
 	*Codes
+	remembers
 	table            *sheet.Table
-	col, sku, title  int
+	col, second      int
 	price, salePrice int
-	supplier, second int
 	words            *reference.Words // nil if there is no second source
 	list             []int            // the columns of the lists before the barcode
 	others           []int            // the other barcode columns
@@ -33,8 +33,7 @@ type lookup struct {
 func newLookup(table *sheet.Table, col int, codes *Codes) *lookup {
 	in := &table.Columns
 	l := &lookup{
-		Codes: codes, table: table, col: col, second: -1,
-		sku: in.First(catalogue.SKU), title: in.First(catalogue.Title), supplier: in.First(catalogue.Supplier),
+		Codes: codes, remembers: newRemembers(in, codes.Memory), table: table, col: col, second: -1,
 		price: in.First(catalogue.Price), salePrice: in.First(catalogue.SalePrice),
 		first: col == in.First(catalogue.Barcode),
 	}
@@ -106,22 +105,6 @@ func (l *lookup) ask(row *catalogue.Row) reference.Answer {
 	return l.Source.Look(reference.Key{Source: from, SKU: row.Cell(l.sku), Words: l.wordsOf(row)})
 }
 
-// memoryKey returns the number under which the code of a row is remembered, 0 if none is.
-func (l *lookup) memoryKey(row *catalogue.Row) uint64 {
-	if l.Memory == nil || !l.first {
-		return 0
-	}
-	return reference.MemoryKey(l.sourceOf(row), row.Cell(l.sku))
-}
-
-// sourceOf returns whose codes those of a row are.
-func (l *lookup) sourceOf(row *catalogue.Row) string {
-	if from := row.Cell(l.supplier); from != "" {
-		return from
-	}
-	return l.Memory.Whose()
-}
-
 // keys gives the numbers that the cell of a row may come out with: those it can
 // be read as, and that of a second source.
 func (l *lookup) keys(row *catalogue.Row, add func(uint64)) {
@@ -180,8 +163,8 @@ func (l *codeAggregate) Learn(p *catalogue.Product) {
 		}
 		r := l.read(row)
 		l.Add(r)
-		if l.Memory != nil && !isWhole(r) {
-			if key := l.memoryKey(row); key != 0 {
+		if l.remembers.Memory != nil && !isWhole(r) {
+			if key := l.key(row, l.col); key != 0 {
 				l.asked = append(l.asked, asked{key, row.Number})
 			}
 		}
@@ -219,7 +202,7 @@ func (l *codeAggregate) Inquire(sum uint64, add func(int, uint64)) error {
 	for _, a := range l.asked {
 		keys = append(keys, a.key)
 	}
-	list, err := l.Memory.Recall(keys, sum)
+	list, err := l.Recall(keys, sum)
 	if err != nil {
 		return err
 	}

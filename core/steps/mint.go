@@ -164,6 +164,7 @@ func (m *Minting) do(r *RowAt) bool {
 	code, settled := r.Log.Allotted(m.kind, r.Index, m.ofProduct())
 	if settled && code != "" && gets {
 		r.Log.Set(r.Row, m.Col, code, catalogue.RuleMint, catalogue.Ordered, "")
+		m.remember(r)
 		if m.Renew && strings.TrimSpace(old) != "" && !r.Log.Judging() {
 			r.Log.Enter(m.Renewed, r.Index, fmt.Sprint(r.Number), old, code)
 		}
@@ -199,6 +200,18 @@ func (m *Minting) do(r *RowAt) bool {
 		r.Log.Provide(r.Row, m.Col, mint.Provisional(pattern.Draft(draft), uint64(of.Number)+uint64(of.Made)<<32))
 	}
 	return false
+}
+
+// remember has a barcode remembered with what the row has in the end, where it is that by which others look for it.
+func (m *Minting) remember(r *RowAt) {
+	if m.sheet.Codes.Memory == nil || m.shape.Folding != mint.AsItems || r.Log.Judging() {
+		return
+	}
+	by := newRemembers(&m.sheet.Columns, m.sheet.Codes.Memory)
+	r.Log.Remember(r.Index, line.Memo{Complete: func(row *catalogue.Row) line.Memo {
+		code, _ := barcode.Parse(row.Cell(m.Col))
+		return by.memo(row, m.Col, code)
+	}})
 }
 
 // instead stands between a draft and the one where its code is there already.

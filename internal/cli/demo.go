@@ -65,6 +65,9 @@ var demoSteps = []demoStep{
 		"repair {dir}/own-make.csv -rules {dir}/own-make.toml"},
 	{"The same once more, from what came of it: nothing is left to be done.",
 		"check {dir}/own-make.repaired/ready.csv -rules {dir}/own-make.toml"},
+	{"The list a month later. A spreadsheet program has rounded its barcodes, but the register remembers them, so that they come back; " +
+		"and what is new gets the next codes.",
+		"repair {dir}/own-make-2.csv -rules {dir}/own-make.toml"},
 	{"What can be said of a single code, by itself.",
 		"barcode 9521357000174 9521357000714 9.521357000174E+12 9.52136E+12"},
 }

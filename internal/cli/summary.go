@@ -198,7 +198,11 @@ func (s summary) own() {
 		s.Line(s.Faint("rulebook: " + s.r.Rulebook))
 	}
 	if r := s.r.Register; r != nil {
-		s.Line(s.Faint("register: " + r.At))
+		text := "register: " + r.At
+		if r.Noted > 0 {
+			text += ", which remembers " + plural(r.Noted, "barcode", "barcodes") + " more"
+		}
+		s.Line(s.Faint(text))
 	}
 	if said := s.r.Said(); len(said) > 0 {
 		text := "answered: " + answers(said)
