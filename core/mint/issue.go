@@ -228,11 +228,8 @@ func (i *Issuer) write(pieces []pattern.Piece, optional bool, n, seed uint64) (s
 				b = append(b, '0')
 			}
 			b = append(b, number...)
-		case pattern.RandomDigits, pattern.RandomLetters:
-			from := Letters
-			if p.Kind == pattern.RandomDigits {
-				from = Digits
-			}
+		case pattern.RandomDigits, pattern.RandomLetters, pattern.AllDigits, pattern.AllLetters:
+			from := drawnFrom[p.Kind]
 			for k := range p.N {
 				b = append(b, from[draw(seed, uint64(at<<8|k)+1<<32)%uint64(len(from))])
 			}
@@ -253,6 +250,9 @@ const (
 	Letters = "BCDFGHJKMNPQRSTVWXZ"
 	Digits  = "23456789"
 )
+
+var drawnFrom = map[pattern.OpenKind]string{pattern.RandomDigits: Digits, pattern.RandomLetters: Letters, pattern.AllDigits: "0123456789",
+	pattern.AllLetters: "ABCDEFGHIJKLMNOPQRSTUVWXYZ"}
 
 // draw returns a number that looks drawn, the same for the same.
 func draw(seed, n uint64) uint64 {
@@ -326,10 +326,10 @@ func Capacity(d pattern.Draft) uint64 {
 			if n = math.MaxUint64; p.N > 0 {
 				n = barcode.Pow10(p.N) - 1
 			}
-		case pattern.RandomDigits:
-			n = power(uint64(len(Digits)), p.N)
-		case pattern.RandomLetters:
-			n = power(uint64(len(Letters)), p.N)
+		case pattern.RandomDigits, pattern.RandomLetters, pattern.AllDigits:
+			n = power(uint64(len(drawnFrom[p.Kind])), p.N)
+		case pattern.AllLetters: // I and L are read as one
+			n = power(uint64(len(drawnFrom[p.Kind])-1), p.N)
 		}
 		if p.Optional {
 			more, some = times(more, n), true

@@ -21,8 +21,10 @@ type OpenKind byte
 // The kinds.
 const (
 	Counter       OpenKind = iota + 'a' // a number
-	RandomDigits                        // as if drawn
+	RandomDigits                        // as if drawn, without 0 and 1
 	RandomLetters                       // capitals, without vowels and without what looks like a digit
+	AllDigits                           // as if drawn, 0 and 1 among them
+	AllLetters                          // any capitals
 	Check372                            // ISO/IEC 7064 MOD 37-2
 	Check1110                           // ISO/IEC 7064 MOD 11,10
 	CheckLuhn                           // ISO/IEC 7812-1
@@ -63,6 +65,10 @@ func (r *reader) builtIn(s *slot) (built bool, err error) {
 		kind, ok := map[string]OpenKind{"digits": RandomDigits, "letters": RandomLetters}[word]
 		if s.open = (Open{kind, r.number(mostOpen)}); !ok || s.open.N == 0 {
 			return wrong("random needs to know what, and how many: {random digits 5} or {random letters 4}")
+		}
+		if r.space(); r.word() == "all" {
+			r.rest = r.rest[len("all"):]
+			s.open.Kind += AllDigits - RandomDigits
 		}
 	case "check":
 		word := r.word()

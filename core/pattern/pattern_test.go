@@ -29,8 +29,9 @@ func TestDraft(t *testing.T) {
 	for _, test := range []struct{ pattern, cells, want string }{
 		{"{brand upper first 2}-{counter 4}", "Nørrebi", `"NØ-" a4`},
 		{"{title slug}[-{counter}]", "|Bee Veil", `"bee-veil" ["-"] [a0]`},
-		{"[{brand}-]{random letters 3}{random digits 18}{check 37-2}", "B\x01\x02|", `"B-" c3 b18 d0`},
-		{`{"counter"}{check luhn}`, "7", `"7" f0`},
+		{"[{brand}-]{random letters 3}{random digits 18}{check 37-2}", "B\x01\x02|", `"B-" c3 b18 f0`},
+		{"{random letters 3 all}{random digits 2 all}", "|", `e3 d2`},
+		{`{"counter"}{check luhn}`, "7", `"7" h0`},
 	} {
 		p, err := ParseCode(test.pattern)
 		require.NoError(t, err)
@@ -75,6 +76,9 @@ func TestText(t *testing.T) {
 		{"{title slug}-{brand slug}", "Nørrebi|Größe & Co. (Łódź)", "grosse-co-lodz-norrebi", ""},
 		{"{brand ascii upper first 3}", "Ørsted", "ORS", ""},
 		{"only words", "", "only words", ""},
+		{"{title within 12}/{title slug within 9}", "|Beeswax cloth, large", "Beeswax/beeswax", ""},
+		{"{title within 13}/{title within 30}/{title within 3}", "|Beeswax cloth, large", "Beeswax cloth/Beeswax cloth, large/Bee", ""},
+		{"{title slug-letters}", "|Мёд & O’Neil’s Öl – 5 kg", "мёд-oneils-öl-5-kg", ""},
 		{"{title initials upper}{title word 2 skip 1}", "|hive-tool o'neil’s 2. long", "HTO2L'neil’s", ""},
 		{"{title digits pad 4}-{year last 2}", "|no. 12", "0012-26", ""},
 		{"{title word 3}", "|one two", "", "title"},

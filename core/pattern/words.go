@@ -23,6 +23,8 @@ var words = []narrowing{
 	{"digits", false, func(t string, _ int) string { return only(t, unicode.IsDigit) }},
 	{"ascii", false, func(t string, _ int) string { return strings.Join(strings.Fields(text.ASCII(t)), " ") }},
 	{"slug", false, func(t string, _ int) string { return text.Slug(t) }},
+	{"slug-letters", false, func(t string, _ int) string { return text.SlugLetters(t) }},
+	{"within", true, within},
 	{"initials", false, initials},
 	{"words", true, func(t string, n int) string {
 		f := strings.Fields(t)
@@ -68,6 +70,30 @@ func wordNames() (names []string) {
 		names = append(names, w.name)
 	}
 	return names
+}
+
+// within returns as many whole words as fit into so many characters, with what stands between them; of a first
+// word that does not fit, what does. A dash ends a word, too.
+func within(t string, n int) string {
+	runes := []rune(t)
+	if len(runes) <= n {
+		return t
+	}
+	part := func(c rune) bool { return unicode.IsSpace(c) || unicode.Is(unicode.Pd, c) }
+	end := n
+	ends := func(at int) bool { // a word ends before it
+		return part(runes[at]) || unicode.IsPunct(runes[at]) && (at+1 == len(runes) || part(runes[at+1]))
+	}
+	for end > 0 && !ends(end) {
+		end--
+	}
+	for end > 0 && (part(runes[end-1]) || unicode.IsPunct(runes[end-1])) {
+		end--
+	}
+	if end == 0 {
+		end = n
+	}
+	return string(runes[:end])
 }
 
 // initials returns the first letter or digit of each word.

@@ -119,17 +119,28 @@ func hiragana(r rune) rune {
 // Slug writes a text so that it is safe in an address: small letters and digits of ASCII, with a dash for all
 // that stands between them.
 func Slug(s string) string {
+	return dashed(strings.ToLower(ASCII(s)), func(r rune) bool { return r >= 'a' && r <= 'z' || r >= '0' && r <= '9' })
+}
+
+// SlugLetters is like [Slug], but leaves the letters of all scripts as they are, as an IRI may have them (RFC 3987).
+func SlugLetters(s string) string {
+	return dashed(strings.ToLower(Compose(s)), func(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) || unicode.IsMark(r) })
+}
+
+// dashed writes what is kept of a text, with a dash for all that stands between.
+func dashed(s string, keep func(rune) bool) string {
 	var b strings.Builder
 	dash := false
-	for _, r := range strings.ToLower(ASCII(s)) {
+	for _, r := range s {
 		switch {
-		case r >= 'a' && r <= 'z', r >= '0' && r <= '9':
+		case unicode.IsMark(r) && (dash || b.Len() == 0): // of a character that is not kept
+		case keep(r):
 			if dash && b.Len() > 0 {
 				b.WriteByte('-')
 			}
 			b.WriteRune(r)
 			dash = false
-		case r == '\'':
+		case r == '\'' || r == '’':
 		default:
 			dash = true
 		}

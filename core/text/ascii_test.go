@@ -44,5 +44,8 @@ func FuzzSlug(f *testing.F) {
 		assert.Regexp(t, safe, slug)
 		assert.Equal(t, slug, Slug(slug))
 		assert.True(t, isASCII(ASCII(s)))
+		letters := SlugLetters(s)
+		assert.Equal(t, letters, SlugLetters(letters))
+		assert.NotContains(t, letters+"-", "--")
 	})
 }
