@@ -964,9 +964,9 @@ var findings = [numCodes]Entry{
 	},
 	EachNameless: {
 		Name: "each.nameless", Severity: Error, Ways: CanKeep,
-		Title:    "a row with a list, and neither a title nor a slug",
-		Sentence: "The row becomes a row for each of {cell}, and has neither a title nor a slug: nothing would say that these are one product.",
-		Do:       "Give the row a title or a slug.",
+		Title:    "a row with a list, and nothing that would keep its rows together",
+		Sentence: "The row becomes a row for each of {cell}, and has {other}: nothing would say that these are one product.",
+		Do:       "Give the row a title or a slug; or an SKU, if it is to be the parent.",
 		Example:  "an SKU and the sizes S, M, L, and nothing else",
 	},
 	EachUnlike: {

@@ -343,7 +343,7 @@ func headingOf(f catalogue.Field) string {
 	case catalogue.SKU, catalogue.MPN:
 		return strings.ToUpper(name)
 	default:
-		return strings.ToUpper(name[:1]) + name[1:]
+		return strings.ReplaceAll(strings.ToUpper(name[:1])+name[1:], " sku", " SKU")
 	}
 }
 

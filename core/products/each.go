@@ -20,6 +20,11 @@ type EachRule struct {
 	// Set are patterns for what is different in each row, by field or heading; the SKU
 	// must be among them.
 	Set map[string]string `toml:"set" json:"set,omitempty"`
+	// Parent keeps the row as it was entered: it becomes the parent of the rows of its values, which
+	// are put below it and name its SKU.
+	Parent bool `toml:"parent" json:"parent,omitempty"`
+	// Repeat writes what belongs to the whole product into every row.
+	Repeat bool `toml:"repeat" json:"repeat,omitempty"`
 	condition.Scope
 }
 

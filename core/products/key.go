@@ -182,7 +182,7 @@ func (k *Key) Grouping() func() func(*catalogue.Row) bool {
 			default:
 				alone = false
 				// Where the rows above had no key nobody can say whether it is theirs.
-				begins = keyed && own != key && !(k.Slug < 0 && own == above)
+				begins = keyed && own != key && !(own == above && strings.TrimSpace(row.Cell(k.Slug)) == "")
 				key, keyed = own, true
 			}
 			if s := strings.TrimSpace(row.Cell(k.sku)); s != "" {

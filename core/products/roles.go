@@ -145,6 +145,9 @@ type Layout struct {
 	// ParentColumns are the columns that say so.
 	ParentColumns []int
 
+	// Begins reports whether a row would be a product of its own to whoever reads it next; nil if no row is made so.
+	Begins func(*catalogue.Row) bool
+
 	// Options are what the variants differ in; declared says that they are known to be
 	// options, not only fields that often are.
 	Options  []Option
@@ -301,6 +304,8 @@ func (p *Layout) Roles(dst []catalogue.Role, rows []*catalogue.Row, aside func(i
 			if p.isParent(row, rows[i+1:]) {
 				role = catalogue.Lead
 			}
+		} else if role == catalogue.Variant && p.Begins != nil && p.Begins(row) {
+			role |= catalogue.Lead
 		}
 		roles[i] = role
 	}
@@ -337,6 +342,12 @@ func (p *Layout) isParent(row *catalogue.Row, below []*catalogue.Row) bool {
 		return false
 	}
 	return slices.ContainsFunc(below, func(child *catalogue.Row) bool { return child.Cell(p.parent) == sku && child.Cell(p.sku) != sku })
+}
+
+// HasChildren reports whether other rows of a product name the one at that index as their parent.
+func (p *Layout) HasChildren(product *catalogue.Product, index int) bool {
+	row := product.Rows[index]
+	return p.isParent(row, product.Rows[:index]) || p.isParent(row, product.Rows[index+1:])
 }
 
 // RoleColumns returns the columns on which it depends what the rows of a product are.

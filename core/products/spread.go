@@ -14,6 +14,7 @@ type Spreading struct {
 	Set        []SetCell // what is different in each row besides
 	Same       []int     // columns that a further row of a product has like the first
 	Layout     *Layout
+	Repeat     bool // further rows have what belongs to the whole product, too
 	Clean      func(cell string, col int) string // puts the text of a column in order
 }
 
@@ -74,11 +75,11 @@ func (s *Spreading) Texts(row *catalogue.Row, values []string, col int) (texts [
 // variant, and what keeps the rows together. The list itself stays with the first.
 func (s *Spreading) Copied(col int) bool {
 	level := s.Layout.Level(col)
-	return slices.Contains(s.Same, col) || col != s.From && (level == OfVariant || level == AnyRow)
+	return slices.Contains(s.Same, col) || col != s.From && (level == OfVariant || level == AnyRow || s.Repeat && level == OfProduct)
 }
 
 // Written reports whether a set cell is written into a row: what belongs to the whole product into
 // the first one only.
 func (s *Spreading) Written(set *SetCell, first bool) bool {
-	return first || s.Layout.Level(set.Col) != OfProduct
+	return first || s.Repeat || s.Layout.Level(set.Col) != OfProduct
 }

@@ -186,7 +186,8 @@ func anyProducts(r *rand.Rand) string {
 	case 2:
 		b.WriteString("[images]\nas = \"columns\"\ncolumns = [\"Image 2\", \"Image 3\"]\n")
 	}
-	maybe("[[one_row_each]]\nfrom = \"Sizes\"\ninto = \"Size\"\nset = { sku = \"{sku}-{Size}\" }")
+	maybe("[[one_row_each]]\nfrom = \"Sizes\"\ninto = \"Size\"\nset = { sku = \"{sku}-{Size}\" }" +
+		[]string{"", "", "\nparent = true", "\nrepeat = true", "\nparent = true\nrepeat = true"}[r.IntN(5)])
 	maybe("[[one_row_for_all]]\nfrom = \"Cut\"\nunlike = [\"sku\", \"Colour\", \"price\"]\n" +
 		[]string{"", "at = \"|\"", "where = { price = \"1\" }"}[r.IntN(3)])
 	maybe("[[options]]\nfrom = \"Packed\"\nnames = [\"Colour\", \"Cut\"]" + []string{"", "\nin_pairs = 2"}[r.IntN(2)])

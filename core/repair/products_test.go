@@ -415,6 +415,16 @@ func TestOneRowEach(t *testing.T) {
 			2},
 		"more is set": {"Slug,SKU,Title,Sizes\ns,A,x,S|M\n", ", \"Label\" = \"{title} {Size}\", title = \"{title} ({Sizes})\"",
 			"Slug,SKU,Title,Sizes,Size,Label\ns,A-S,x (S|M),S|M,S,x S\ns,A-M,,,M,x M\n", 1, 0},
+		"a parent": {"SKU,Title,Sizes,Price\nA,x,S|M,9\nB,y,,1\n", "}\nparent = true\n#",
+			"SKU,Title,Sizes,Price,Size,Parent SKU\nA,x,S|M,9,,\nA-S,,,9,S,A\nA-M,,,9,M,A\nB,y,,1,,\n", 2, 0},
+		"a parent of one": {"Parent SKU,SKU,Title,Sizes\n,A,x,S\n,P,y,\nP,Q,,S|M\n", "}\nparent = true\n#",
+			"Parent SKU,SKU,Title,Sizes,Size\n,A,x,S,\nA,A-S,,,S\n,P,y,,\nP,Q,,S|M,\n", 1, 0},
+		"a parent without an SKU, or with a barcode": {"SKU,Title,Sizes,EAN\n,x,S|M,\nB,y,S,9521234000013\nC,z,,\n", "}\nparent = true\n#",
+			"SKU,Title,Sizes,EAN,Size,Parent SKU\nC,z,,,,\n", 0, 2},
+		"in every row": {"SKU,Title,Brand,Sizes,Image\nA,x,b,S|M,1.jpg\n", ", title = \"{title}, {Size}\" }\nrepeat = true\n#",
+			"SKU,Title,Brand,Sizes,Image,Size\nA-S,x, S,b,S|M,1.jpg,S\nA-M,x, M,b,,,M\n", 1, 0},
+		"a parent, and in every row": {"SKU,Title,Brand,Sizes\nA,x,b,S|M\n", "}\nparent = true\nrepeat = true\n#",
+			"SKU,Title,Brand,Sizes,Size,Parent SKU\nA,x,b,S|M,,\nA-S,x,b,,S,A\nA-M,x,b,,M,A\n", 2, 0},
 	} {
 		dir := t.TempDir()
 		test.list = strings.ReplaceAll(test.list, "S, M, L", "S; M; L")

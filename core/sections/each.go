@@ -4,6 +4,7 @@ import (
 	"maps"
 	"slices"
 
+	"zetanum/core/catalogue"
 	"zetanum/core/products"
 	"zetanum/core/rulebook"
 	"zetanum/core/steps"
@@ -45,6 +46,24 @@ set  = { sku = "{sku}-{colour letters upper first 3}" }`,
 into = "Size"
 set  = { sku = "{sku}-{Size}", "Label" = "{title}, {Size}" }`,
 				},
+				{
+					Name: "parent",
+					Says: "Keeps the row as it was entered, as the parent of the others: it is not sold itself, and each value gets a row below " +
+						"it, with the SKU of the row as its parent SKU. Rows that have a parent already are left.",
+					Example: `from   = "Sizes"
+into   = "Size"
+set    = { sku = "{sku}-{Size}" }
+parent = true`,
+				},
+				{
+					Name: "repeat",
+					Says: "Writes what belongs to the whole product, such as the title and the brand, into every row, as tills want it. A title that is set " +
+						"may be different in each.",
+					Example: `from   = "Sizes"
+into   = "Size"
+set    = { sku = "{sku}-{Size}", title = "{title}, {Size}" }
+repeat = true`,
+				},
 			},
 		},
 	}
@@ -66,6 +85,9 @@ func (e *eachSection) Adds(*Sheet) (names []string, err error) {
 	for i := range *e.rules {
 		rule := &(*e.rules)[i]
 		names = append(names, rule.Into)
+		if rule.Parent {
+			names = append(names, catalogue.ParentSKU.String())
+		}
 		names = append(names, slices.Sorted(maps.Keys(rule.Set))...)
 	}
 	return names, nil

@@ -24,6 +24,7 @@ type each struct {
 	roles    catalogue.Role // of the rows that are meant; 0: all
 	number   int            // in the tally
 	sku      int
+	parent   int // the column that names the row as it was entered, -1 if it becomes the first of its values
 	barcodes []int
 }
 
@@ -32,8 +33,16 @@ type each struct {
 // false if its columns are dropped.
 func Each(s *Sheet, rule *products.EachRule) (step line.Step, ok bool, err error) {
 	c := &s.Columns
-	e := &each{Sheet: s, sku: c.First(catalogue.SKU), barcodes: c.All(catalogue.Barcode), roles: rule.Rows.Roles()}
-	e.rows.Layout = s.Products
+	e := &each{Sheet: s, sku: c.First(catalogue.SKU), parent: -1, barcodes: c.All(catalogue.Barcode), roles: rule.Rows.Roles()}
+	e.rows.Layout, e.rows.Repeat = s.Products, rule.Repeat
+	if rule.Repeat && !rule.Parent {
+		s.Products.Begins = func(row *catalogue.Row) bool { return s.Key.Of(row) == "" && s.Key.Titled(row) }
+	}
+	if rule.Parent {
+		if e.parent, err = s.NeedOne("[[one_row_each]] parent", catalogue.ParentSKU.String()); err != nil || e.parent < 0 {
+			return step, false, err
+		}
+	}
 	e.rows.Clean = func(cell string, col int) string { return s.Texts.Clean(cell, c.Kind(col)) }
 	if e.rows.From, err = s.NeedOne("[[one_row_each]] from", rule.From); err != nil {
 		return step, false, err
@@ -44,7 +53,7 @@ func Each(s *Sheet, rule *products.EachRule) (step line.Step, ok bool, err error
 	if err := Unreserved(c, e.rows.Into, Reserved, "[[one_row_each]] into", rule.Into); err != nil {
 		return step, false, err
 	}
-	if c.First(catalogue.Title) < 0 && s.Together < 0 && c.First(catalogue.Slug) < 0 {
+	if c.First(catalogue.Title) < 0 && s.Together < 0 && c.First(catalogue.Slug) < 0 && !rule.Parent {
 		return step, false, columns.Refuse("[[one_row_each]]: without a title and a slug nothing would say to which product the rows " +
 			"belong; name a column with together_by under [products]")
 	}
@@ -104,10 +113,16 @@ func (e *each) patterns(rule *products.EachRule, reads *catalogue.ColumnSet) err
 	return nil
 }
 
-// values returns the values of which each gets a row, nil if the row stays one.
-func (e *each) values(row *catalogue.Row) []string {
-	if e.where != nil && !e.where.Holds(row) {
+// values returns the values of which each gets a row, nil if the row at that index stays one.
+func (e *each) values(p *catalogue.Product, i int) []string {
+	row := p.Rows[i]
+	switch {
+	case e.where != nil && !e.where.Holds(row):
 		return nil
+	case e.Products.Parent != nil && e.Products.Parent(row):
+		return nil // it is not sold in any size
+	case e.parent >= 0 && (row.Cell(e.parent) != "" || e.Products.HasChildren(p, i)):
+		return nil // it is a child already, or has its children
 	}
 	return e.rows.Values(row)
 }
@@ -121,7 +136,7 @@ func (e *each) step(reads catalogue.ColumnSet) line.Step {
 		New:   func(line.Aggregate) (line.Repairer, error) { return e, nil },
 		Keys: func(p *catalogue.Product, add func(int, uint64)) {
 			for i, row := range p.Rows {
-				for _, sku := range e.rows.Texts(row, e.values(row), e.sku) {
+				for _, sku := range e.rows.Texts(row, e.values(p, i), e.sku) {
 					add(i, xxhash.Sum64String(sku))
 				}
 			}
@@ -137,6 +152,13 @@ func (e *each) step(reads catalogue.ColumnSet) line.Step {
 	step.Reads.Add(e.Products.Columns(products.OfVariant)...) // they are copied
 	step.Reads.Add(e.Products.Columns(products.AnyRow)...)
 	step.Reads.Add(e.barcodes...)
+	if e.parent >= 0 {
+		step.Writes.Add(e.parent)
+		step.Learns.Add(e.parent, e.sku)
+	}
+	if e.rows.Repeat {
+		step.Reads.Add(e.Products.Columns(products.OfProduct)...)
+	}
 	step.Reads.AddAll(e.Key.Columns())
 	step.Reads.Add(e.Products.ParentColumns...)
 	return step
@@ -145,27 +167,29 @@ func (e *each) step(reads catalogue.ColumnSet) line.Step {
 func (e *each) Repair(p *catalogue.Product, log *line.Log) {
 	for i := len(p.Rows) - 1; i >= 0; i-- {
 		row := p.Rows[i]
-		values := e.values(row)
-		if len(values) == 0 || log.IsAside(i) || e.Products.Parent != nil && e.Products.Parent(row) ||
-			e.roles != 0 && p.Role(i)&e.roles == 0 {
-			continue // a parent is not sold in any size
+		values := e.values(p, i)
+		if len(values) == 0 || log.IsAside(i) || e.roles != 0 && p.Role(i)&e.roles == 0 {
+			continue
 		}
 		wrong := len(log.Findings)
 		for _, value := range products.Twice(values) {
 			log.Notice(catalogue.EachTwice, row, e.rows.From, row.Cell(e.rows.From), catalogue.Facts{Other: value})
 		}
 		for _, col := range e.barcodes {
-			if row.Cell(col) != "" && len(values) > 1 {
+			if row.Cell(col) != "" && (len(values) > 1 || e.parent >= 0) {
 				log.Notice(catalogue.EachBarcode, row, col, row.Cell(col), catalogue.Facts{Digits: len(values)})
 			}
 		}
 		if e.Kin.Names(row.Cell(e.sku)) && slices.ContainsFunc(e.rows.Set, func(s products.SetCell) bool { return s.Col == e.sku }) {
 			log.Notice(catalogue.EachTogether, row, e.sku, row.Cell(e.sku), catalogue.Facts{})
 		}
-		if first := p.Rows[0]; e.Key.Of(first) == "" && !e.Key.Titled(first) {
-			log.Notice(catalogue.EachNameless, row, e.rows.From, row.Cell(e.rows.From), catalogue.Facts{})
+		if lacks := e.lacks(p.Rows[0], row); lacks != "" {
+			log.Notice(catalogue.EachNameless, row, e.rows.From, row.Cell(e.rows.From), catalogue.Facts{Other: lacks})
 		}
 		seen := make(map[string]bool)
+		if e.parent >= 0 {
+			seen[row.Cell(e.sku)] = true
+		}
 		for _, sku := range e.rows.Texts(row, values, e.sku) {
 			if sku == "" || seen[sku] {
 				log.Notice(catalogue.EachSKU, row, e.sku, row.Cell(e.sku), catalogue.Facts{Other: sku})
@@ -181,12 +205,31 @@ func (e *each) Repair(p *catalogue.Product, log *line.Log) {
 	}
 }
 
+// lacks says what is not there that would keep the rows together which are made of one, "" if it is.
+func (e *each) lacks(first, row *catalogue.Row) string {
+	switch said := e.Key.Of(first) != ""; {
+	case e.parent >= 0 && row.Cell(e.sku) == "":
+		return "no SKU that they could name as that of their parent"
+	case e.parent >= 0 && e.rows.Repeat && e.Together >= 0 && !said:
+		return "nothing under " + e.Columns.Headings[e.Together]
+	case e.parent < 0 && !e.rows.Repeat && !said && !e.Key.Titled(first):
+		return "neither a title nor a slug"
+	}
+	return ""
+}
+
 // make makes a row for each value of the one at that index.
 func (e *each) make(p *catalogue.Product, i int, values []string, log *line.Log) {
-	row := p.Rows[i]
+	row, below := p.Rows[i], 1
 	widen(row, &e.Columns)
 	source := &catalogue.Row{Number: row.Number, Cells: slices.Clone(row.Cells)}
-	for n := len(values) - 1; n > 0; n-- {
+	if e.parent >= 0 {
+		below = 0
+		if p.Roles != nil {
+			p.Roles[i] &^= catalogue.Variant
+		}
+	}
+	for n := len(values) - 1; n >= below; n-- {
 		further := made(row, &e.Columns)
 		for col, cell := range source.Cells {
 			if e.rows.Copied(col) {
@@ -194,9 +237,18 @@ func (e *each) make(p *catalogue.Product, i int, values []string, log *line.Log)
 			}
 		}
 		e.write(further, source, values[n], false, log)
-		log.Insert(i, further, catalogue.Variant, catalogue.RuleEach)
+		if e.parent >= 0 {
+			further.Set(e.parent, source.Cell(e.sku))
+		}
+		role := catalogue.Variant
+		if e.Products.Begins != nil && e.Products.Begins(further) {
+			role |= catalogue.Lead
+		}
+		log.Insert(i, further, role, catalogue.RuleEach)
 	}
-	e.write(row, source, values[0], true, log)
+	if e.parent < 0 {
+		e.write(row, source, values[0], true, log)
+	}
 }
 
 // write puts a value and what is made of it into a row.
