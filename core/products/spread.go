@@ -14,7 +14,7 @@ type Spreading struct {
 	Set        []SetCell // what is different in each row besides
 	Same       []int     // columns that a further row of a product has like the first
 	Layout     *Layout
-	Repeat     bool // further rows have what belongs to the whole product, too
+	Repeat     bool                              // further rows have what belongs to the whole product, too
 	Clean      func(cell string, col int) string // puts the text of a column in order
 }
 
