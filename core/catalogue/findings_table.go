@@ -604,6 +604,13 @@ var findings = [numCodes]Entry{
 		Do:       "Take it out; [[replace]] in the rulebook does that for all. Perhaps the description stands here.",
 		Example:  "Smoker <b>large</b>",
 	},
+	TitleOther: {
+		Name: "title.other", Severity: Warning,
+		Title:    "another title, and no link name",
+		Sentence: "{other}. The title is now {cell}, and no link name goes out: an importer that makes it of the title, and finds products by it, would make a new product.",
+		Do:       "Let the link name that the shop has go out, too: [[borrow]] takes it from the shop's export; or leave the title as it was.",
+		Example:  "“Bee veil” in the shop, “Veil for beekeepers” in the update, and no column with slugs",
+	},
 	RowSwapped: {
 		Name: "row.swapped", Severity: Warning,
 		Title:    "two cells in one another's place",

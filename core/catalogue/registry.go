@@ -147,6 +147,7 @@ const (
 	StockNegative
 	ImageNoLink
 	TitleMarkup
+	TitleOther
 	RowSwapped
 	BuildMissing
 	MintMissing

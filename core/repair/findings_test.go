@@ -33,7 +33,7 @@ func TestEveryFinding(t *testing.T) {
 	brands := "SKU,Brand\n" + strings.Repeat("A,Nørrebi\n", 20)
 	sheets := map[string]string{
 		"codes.csv": "Code,Meaning\nA,Alpha\nB,Beta\n", "words.csv": "Word,Value\nsmoker,Smokers\nbeech,Beech ware\n",
-		"shop.csv": "Slug,SKU\ns,A\ns,B\n",
+		"shop.csv": "Slug,SKU\ns,A\ns,B\n", "export.csv": "SKU,Title\nA,Bee veil\n",
 		"lend.csv": "SKU,EAN,Weight,Colour\nA,9521234000013,5,red\nC,9521234000020,6,\nC,9521234000020,7,\nlra1,9.52E+12,8,blue\nF,,9,#BEZUG!\n",
 	}
 
@@ -53,6 +53,7 @@ func TestEveryFinding(t *testing.T) {
 		"column.nameless":         "[columns]\ndrop_nameless = true\n",
 		"column.parts":            "[[around]]\nin = [\"title\"]\nbefore = \"T\"\n[[columns.split]]\nfrom = \"title\"\nat = \"/\"\ninto = [\"colour\", \"size\"]\n[[columns.join]]\nfrom = [\"sku\", \"title\"]\nwith = \" \"\ninto = \"whole\"\n",
 		"column.swapped":          "[field.brand]\none_of = [\"Hollowbrook\", \"Nørrebi\"]\nwhere = { sku = \"Z\" }\n[field.type]\none_of = [\"Smoker\", \"Veil\"]\nwhere = { sku = \"Z\" }\n",
+		"title.other":             "[shop]\nexport = \"export.csv\"\n",
 		"product.left-out":        "[products]\ncomplete_as = \"shop.csv\"\n",
 		"product.no-variants":     "[products]\nparents = { Kind = \"parent\" }\n",
 		"product.keys-differ":     "[products]\ntogether_by = \"Set\"\n",
@@ -247,6 +248,7 @@ func TestEveryFinding(t *testing.T) {
 		"stock.negative":              "SKU,Title,Stock\nA,x,-3\n",
 		"image.no-link":               "SKU,Title,Image\nA,x,see folder\nB,y,my bell.jpg|https://shop.example/b c\nC,z,a/b\n",
 		"title.markup":                "SKU,Title\nA,Smoker <b>large</b>\nB,a < b > c\n",
+		"title.other":                 "SKU,Title\nA,Veil for beekeepers\nB,new\n",
 		"row.swapped":                 "SKU,Title,Brand,Type\nA,a,Ding,Bell\nB,b,Ding,Bell\nC,c,Bell,Ding\nD,d,Glow,Lamp\n",
 		"row.left-out":                row("A", "9.52123E+12"),
 		"row.refused":                 row("A", "9521234000013"),

@@ -418,3 +418,37 @@ func TestAddedBeside(t *testing.T) {
 		assert.Contains(t, strings.Join(r.Notes, "\n"), want.note, rules)
 	}
 }
+
+// TestRetitled: where nothing but the title says which product of the shop a row is, it is said that it is another
+// now: than in the shop, or than it was before the rules.
+func TestRetitled(t *testing.T) {
+	const rule, shop = "[[around]]\nin = [\"title\"]\nafter = \", new\"\n", "[shop]\nexport = \"export.csv\"\n"
+	for name, test := range map[string]struct {
+		list, rules string
+		found       int
+	}{
+		"changed by a rule":                        {"Title,Price\nVeil,1\n\"Hat, new\",2\n", rule, 1},
+		"only its case, and what stands around it": {"Title,Price\nVEIL ,1\n", "[[replace]]\nin = [\"title\"]\nfind = \"VEIL\"\nwith = \"Veil!\"\n", 0},
+		"there is an SKU":                          {"SKU,Title\nA,Veil\n", rule, 0},
+		"there is a slug":                          {"Slug,Title\na,Veil\n", rule, 0},
+		"a slug that does not go out":              {"Slug,Title\na,Veil\n", rule + "[columns]\ndrop = [\"slug\"]\ndrop_key = true\n", 1},
+		"another than in the shop":                 {"SKU,Title\nA,Hood\nB,bee  HAT\nC,Glove\nD,Smoker\n", shop, 1},
+		"changed into another than in the shop":    {"SKU,Title\nB,Bee hat\n", rule + shop, 1},
+		"as in the shop, with a slug":              {"Slug,SKU,Title\na,A,Hood\n", shop, 0},
+	} {
+		dir := t.TempDir()
+		write(t, dir, "export.csv", "Slug,SKU,Title\nv,A,Bee veil\nbee-hat-2,B,Bee hat\ng,C,\n")
+		book, err := sections.Load(write(t, dir, rulebook.Name, test.rules))
+		require.NoError(t, err, name)
+		r, err := Run(t.Context(), Options{Input: write(t, dir, "list.csv", test.list), Workers: 1, Temp: dir, Book: *book})
+		require.NoError(t, err, name)
+		found := 0
+		for _, f := range r.Report.Found {
+			if f.Code == catalogue.TitleOther {
+				found = f.Cells
+			}
+		}
+		assert.Equal(t, test.found, found, name)
+		assert.Zero(t, r.Report.Held, name)
+	}
+}

@@ -165,6 +165,7 @@ const (
 	NameImageNumbers  = "image numbers"
 	NameWritten       = "written"
 	NameLimits        = "limits"
+	NameRetitled      = "titles"
 	NameSanity        = "sanity"
 	NameParents       = "parents"
 	NameCopied        = "copied"
