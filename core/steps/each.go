@@ -161,6 +161,7 @@ func (e *each) step(reads catalogue.ColumnSet) line.Step {
 	}
 	step.Reads.AddAll(e.Key.Columns())
 	step.Reads.Add(e.Products.ParentColumns...)
+	step.Learns.Add(e.Products.ParentColumns...)
 	return step
 }
 
