@@ -44,6 +44,8 @@ type Rules struct {
 	KeepInOrder bool `toml:"keep_in_order" json:"keep_in_order,omitempty"`
 	// Key are the columns of the sheet by which the shop knows a product.
 	Key []int `toml:"-" json:"-"`
+	// Meant says what headings mean of which the rulebook says it.
+	Meant map[string]catalogue.Field `toml:"-" json:"-"`
 	// DropKey says that these may be left out.
 	DropKey bool `toml:"drop_key" json:"drop_key,omitempty"`
 	// DropNameless drops the columns without a heading.
@@ -86,7 +88,17 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 // be there.
 func (r *Rules) gone(name string) bool {
 	f, ok := catalogue.ParseField(name)
-	return slices.ContainsFunc(r.Drop, func(d string) bool { return Same(d, name) || ok && heading.Field(d) == f })
+	return slices.ContainsFunc(r.Drop, func(d string) bool { return Same(d, name) || ok && r.meaning(d) == f })
+}
+
+// meaning returns what a heading means.
+func (r *Rules) meaning(h string) catalogue.Field {
+	for said, f := range r.Meant {
+		if Same(said, h) {
+			return f
+		}
+	}
+	return heading.Field(h)
 }
 
 // Idle reports whether the rules order nothing.

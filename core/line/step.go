@@ -301,6 +301,13 @@ func (l *Log) Has(code catalogue.Code, row *catalogue.Row, col int) bool {
 	return slices.ContainsFunc(l.Findings, func(f catalogue.Finding) bool { return f.Code == code && f.Row == row.Number && f.Col == col })
 }
 
+// Wrote reports whether a rule has written a cell.
+func (l *Log) Wrote(rule catalogue.Rule, row *catalogue.Row, col int) bool {
+	return slices.ContainsFunc(l.Changes, func(c catalogue.Change) bool {
+		return c.Rule == rule && c.Row == row.Number && c.Made == row.Made && c.Col == col
+	})
+}
+
 // Settled takes back what was noticed about a cell, because it has been seen to since.
 func (l *Log) Settled(code catalogue.Code, row *catalogue.Row, col int) {
 	l.Findings = slices.DeleteFunc(l.Findings, func(f catalogue.Finding) bool {

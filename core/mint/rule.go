@@ -20,6 +20,13 @@ type Rule struct {
 	Same string `toml:"same" json:"same,omitempty"`
 	// By names the columns that tell products apart; the title and the options if it is empty.
 	By []string `toml:"by" json:"by,omitempty"`
+	// Series gives rows that were copied with their codes the next ones: what is fixed and the width of the number are
+	// read off the code. InStep are columns that are counted up by as much, where they still have what was copied.
+	Series bool     `toml:"series" json:"series,omitempty"`
+	InStep []string `toml:"in_step" json:"in_step,omitempty"`
+	// InsteadOf names the column with the code of the supplier, in place of which the codes are made: products are
+	// told apart by it, it does not go out, and which is which is remembered.
+	InsteadOf string `toml:"instead_of" json:"instead_of,omitempty"`
 	// Over replaces the codes that are there.
 	Over bool `toml:"over" json:"over,omitempty"`
 	// Avoid names sheets whose codes are not issued again.
@@ -52,7 +59,14 @@ func (r *Rule) Check() (problems []catalogue.Problem) {
 			ways++
 		}
 	}
+	if len(r.InStep) > 0 && !r.Series {
+		wrong("in_step", "goes with series = true")
+	}
 	switch {
+	case r.Series && (ways > 0 || r.Same != "" || r.Over || r.InsteadOf != ""):
+		wrong("series", "goes on from the codes that are there, so that nothing else says of what they are made; write another [[mint]] "+
+			"for rows without a code")
+	case r.Series:
 	case ways == 0:
 		wrong("from", "says of what the codes are made, for example from = \"{brand upper first 2}-{counter 4}\"; barcodes are made "+
 			"of the company_prefix that you own")
@@ -159,8 +173,11 @@ func (r *Rule) items() int {
 	return n
 }
 
-// Patterns returns the pattern of the codes, and the one where these are there already, or nil.
+// Patterns returns the pattern of the codes, and the one where these are there already, or nil. A series has none.
 func (r *Rule) Patterns() (from, same *pattern.Pattern, err error) {
+	if r.Series {
+		return nil, nil, nil
+	}
 	text := r.From
 	if text == "" {
 		text = fmt.Sprintf("%s{counter %d}{check gtin}", r.CompanyPrefix+r.ShopPrefix, r.items())
@@ -178,6 +195,8 @@ func (r *Rule) Patterns() (from, same *pattern.Pattern, err error) {
 func (r *Rule) String() string {
 	into := catalogue.OneLine(r.Into)
 	switch {
+	case r.Series:
+		return fmt.Sprintf("mint \"%s\", the next of the series for copied rows", into)
 	case r.CompanyPrefix != "":
 		return fmt.Sprintf("mint \"%s\" of the company prefix %s", into, r.CompanyPrefix)
 	case r.ShopPrefix != "":

@@ -27,6 +27,9 @@ func ShapeOf(p *pattern.Pattern, f Folding) Shape {
 	return s
 }
 
+// SeriesShape is the shape of codes of any series: every run of digits may be a counter.
+func SeriesShape(f Folding) Shape { return Shape{Folding: f, tail: -1} }
+
 // Taken are codes that may not be issued, and the highest number that each counter has reached. It
 // is an ordered monoid.
 type Taken struct {

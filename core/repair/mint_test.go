@@ -91,6 +91,16 @@ func TestMint(t *testing.T) {
 		"a link for each product": {"SKU,Slug,Title\nA,,Bee Veil\nB,bee-hat,Bee Hat\nC,,Bee veil!\nD,,Bee Hat\n",
 			"[[mint]]\ninto = \"slug\"\nfrom = \"{title slug}[-{counter}]\"\n", nil,
 			"A,bee-veil,Bee Veil\nB,bee-hat,Bee Hat\nC,bee-veil-2,Bee veil!\nD,bee-hat-2,Bee Hat\n", 0, ""},
+		"copied rows, and the supplier's code in step": {"SKU,Title,MPN\nLR-009,Axle,HB-1x\nLR-009,Bell,HB-1x\nLR-009,Cap,HB-9x\nLR-010,Grip,\nLR-009,Axle,HB-1x\n",
+			"[[mint]]\ninto = \"sku\"\nseries = true\nin_step = [\"mpn\"]\n", nil, "LR-009,Axle,HB-1x\nLR-011,Bell,HB-3x\nLR-012,Cap,HB-9x\nLR-010,Grip,\n", 0, ""},
+		"copied variants, and rows without a code": {"Slug,SKU,Title,Size,Image\ns,T7,Tee,S,1.jpg\ns,T7,,M,\ns,T7,,,2.jpg\nu,,Cap,,\n",
+			"[[mint]]\ninto = \"sku\"\nseries = true\n" + sku("T{counter}"), nil, "s,T7,Tee,S,1.jpg\ns,T8,,M,\ns,T7,,,2.jpg\nu,T9,Cap,,\n", 0, ""},
+		"entries for one product are no copies": {pedals + "A1,Axle,K,,\nA1,Axle,L,,\nB1,Bell,K,,\nB1,Cap,K,,\nB1,Cap,L,,\n", "[[mint]]\ninto = \"sku\"\nseries = true\n", nil,
+			"", 5, "sku.duplicate"},
+		"a series that is full":   {pedals + "A98,Axle,K,,\nA99,Bell,K,,\nA99,Cap,K,,\n", "[[mint]]\ninto = \"sku\"\nseries = true\n", nil, "A98,Axle,K,,\nA99,Bell,K,,\nA100,Cap,K,,\n", 0, ""},
+		"a code without a number": {pedals + "A,Axle,K,,\nA,Bell,K,,\nB,Cap,K,,\n", "[[mint]]\ninto = \"sku\"\nseries = true\n", nil, "B,Cap,K,,\n", 2, "mint.missing"},
+		"in place of the supplier's": {"Supplier,Ref,Title\nH,7,Axle\nH,8,Bell\nI,7,Cap\n", sku("LR-{counter 2}") + "instead_of = \"Ref\"\n[headings]\nRef = \"mpn\"\n", nil,
+			"H,Axle,LR-01\nH,Bell,LR-02\nI,Cap,LR-03\n", 0, ""},
 		"codes replaced": {pedals + "old1,Axle,K,,\nold2,Bell,K,,\n", sku("KE-{counter 2}") + "over = true # replace\n", nil,
 			"KE-01,Axle,K,,\nKE-02,Bell,K,,\n", 0, ""},
 	} {
@@ -107,6 +117,11 @@ func TestMint(t *testing.T) {
 				found = found || f.Code.String() == test.found && f.Holds > 0
 			}
 			assert.True(t, found, "%s\n%s", name, held)
+		}
+		if strings.Contains(test.rules, "instead_of") {
+			list, err := os.ReadFile(filepath.Join(r.Folder, sections.SupplierCodesName))
+			require.NoError(t, err)
+			assert.Equal(t, "SKU,Supplier,Ref,Title\nLR-01,H,7,Axle\nLR-02,H,8,Bell\nLR-03,I,7,Cap\n", string(list))
 		}
 		if strings.Contains(test.rules, "over = true") {
 			list, err := os.ReadFile(filepath.Join(r.Folder, sections.RenewedName))
@@ -135,6 +150,10 @@ func TestMintRefuses(t *testing.T) {
 		"into = \"price\"\nfrom = \"{title}\"":                                 "which has no codes",
 		"into = \"sku\"\nfrom = \"{title}\"\navoid = [\"gone.csv\"]":           "gone.csv",
 		"into = \"sku\"\nfrom = \"{title}\"\navoid = [\"shop\"]":               "[shop] names no export",
+		"into = \"barcode\"\nseries = true":                                    "goes on with SKUs",
+		"into = \"sku\"\nseries = true\nin_step = [\"barcode\"]":               "no rule makes up what",
+		"into = \"sku\"\nfrom = \"A{counter}\"\ninstead_of = \"sku\"":          "say what that is: [headings]",
+		"into = \"sku\"\nfrom = \"A{counter}\"\ninstead_of = \"barcode\"":      "the same whoever sells",
 	} {
 		_, _, err := mints(t, list, "[[mint]]\n"+rules+"\n", nil, 1)
 		if want == "" {
@@ -194,6 +213,56 @@ func TestMintedTheSame(t *testing.T) {
 		require.NoError(t, err)
 		require.Equal(t, ready, again, rules)
 	}
+}
+
+// TestSeries: rows that were copied get codes that nobody has, the same for any number of workers and any cut, and
+// whatever was no copy stays as it was.
+func TestSeries(t *testing.T) {
+	given := 0
+	for seed := range uint64(60) {
+		r := rand.New(rand.NewPCG(seed, 19))
+		var list strings.Builder
+		list.WriteString("SKU,Title,MPN\n")
+		for i := range 40 {
+			sku := fmt.Sprintf("%s%0*d", []string{"A-", "B", "a-"}[r.IntN(3)], r.IntN(4), 1+r.IntN(30))
+			if r.IntN(9) == 0 {
+				sku = ""
+			}
+			fmt.Fprintf(&list, "%s,part %d,M-%02d\n", sku, i-r.IntN(2), r.IntN(5))
+		}
+		rules := "[[mint]]\ninto = \"sku\"\nseries = true\nin_step = [\"MPN\"]\n"
+		if r.IntN(2) == 0 {
+			rules += "[[mint]]\ninto = \"sku\"\nfrom = \"A-{counter 2}\"\n"
+		}
+		first, ready, err := mints(t, list.String(), rules, nil, 1)
+		require.NoError(t, err)
+		given += first.Minted[0].Issued
+		seen, before := make(map[string]string), make(map[string]bool)
+		for line := range strings.Lines(list.String()) {
+			before[mint.Fold(strings.Split(line, ",")[0])] = true
+		}
+		for line := range strings.Lines(ready) {
+			cells := strings.Split(line, ",")
+			if cells[0] == "" {
+				continue // no rule is for it
+			}
+			require.Empty(t, seen[cells[0]], "%s\n%s", line, ready)
+			seen[cells[0]] = line
+			if strings.Contains(list.String(), line) {
+				continue // it was there
+			}
+			require.False(t, before[mint.Fold(cells[0])], line)
+		}
+		for workers := range 3 {
+			_, other, err := mints(t, list.String(), rules, nil, 1<<workers)
+			require.NoError(t, err)
+			require.Equal(t, ready, other)
+		}
+		_, again, err := mints(t, ready, rules, nil, 2)
+		require.NoError(t, err)
+		require.Equal(t, ready, again, rules)
+	}
+	require.Greater(t, given, 150)
 }
 
 // TestLeaseLost: a run whose reservation has passed, because the machine slept, writes nothing, and what it had

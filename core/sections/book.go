@@ -3,6 +3,7 @@ package sections
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"os"
 	"path/filepath"
 	"reflect"
@@ -178,24 +179,28 @@ func (b *Book) Declared(name string) (catalogue.Declared, bool) {
 }
 
 // Fields returns the fields of [headings]: those of headings that must be there,
-// and those of headings that the rulebook itself renames, which a file that has
+// and those of headings that the rulebook itself renames or leaves out, which a file that has
 // been through it does not have any more.
-func (b *Book) Fields() (fields, renamed map[string]catalogue.Field) {
-	fields, renamed = make(map[string]catalogue.Field, len(b.Headings)), make(map[string]catalogue.Field)
+func (b *Book) Fields() (fields, gone map[string]catalogue.Field) {
+	fields, gone = make(map[string]catalogue.Field, len(b.Headings)), make(map[string]catalogue.Field)
+	leaving := slices.Concat(slices.Collect(maps.Keys(b.Columns.Rename)), b.Columns.Drop)
+	for i := range b.Mint {
+		leaving = append(leaving, b.Mint[i].InsteadOf)
+	}
 	for h, name := range b.Headings {
 		f, ok := catalogue.ParseField(name)
 		if !ok {
 			continue
 		}
 		fields[h] = f
-		for from := range b.Columns.Rename {
+		for _, from := range leaving {
 			if columns.Same(from, h) || from == name {
 				delete(fields, h)
-				renamed[h] = f
+				gone[h] = f
 			}
 		}
 	}
-	return fields, renamed
+	return fields, gone
 }
 
 // ErrOnce says that a rule which is applied once would be applied again.

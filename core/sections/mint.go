@@ -23,6 +23,9 @@ import (
 // RenewedName is the list of codes that were replaced, and the new ones.
 const RenewedName = "old-to-new.csv"
 
+// SupplierCodesName is the list of codes that were made in place of those of suppliers, with these.
+const SupplierCodesName = "supplier-codes.csv"
+
 // ErrReplaceCodes says that codes would be replaced, and that this was said only once.
 var ErrReplaceCodes = errors.New("it replaces codes that are in use")
 
@@ -70,6 +73,30 @@ same = "{parent_sku}-{colour letters upper}-{size}"`,
 				Example: `into = "sku"
 from = "{brand upper first 2}-{counter 5}"
 by   = ["supplier", "mpn"]`,
+			},
+			{
+				Name: "series",
+				Says: "Gives rows that were copied with their code the next one: what is fixed in it and the width of the number are read off the " +
+					"code, which the first row keeps. A row counts as copied if something tells it from all others with the code, see by; " +
+					"rows without a code are for another [[mint]].",
+				Example: `into   = "sku"
+series = true`,
+			},
+			{
+				Name: "in_step",
+				Says: "With series: other columns in which the number is counted up by as much, where a row still has what was copied.",
+				Example: `into    = "sku"
+series  = true
+in_step = ["mpn"]`,
+			},
+			{
+				Name: "instead_of",
+				Says: "The column with the supplier's code, in place of which the codes are made, so that nobody sees where goods come from. " +
+					"Products are told apart by it and by the supplier, and it does not go out. Which code is which the register remembers; " +
+					"without one it stands in supplier-codes.csv, which is not for the importer.",
+				Example: `into = "sku"
+from = "LR-{counter 5}"
+instead_of = "mpn"`,
 			},
 			{
 				Name: "over",
@@ -138,10 +165,19 @@ func (s *mintSection) Check() (problems []rulebook.Problem) {
 	return problems
 }
 
-// Adds returns the columns that are filled.
-func (s *mintSection) Adds(*Sheet) (names []string, err error) {
-	for i := range *s.rules {
-		names = append(names, (*s.rules)[i].Into)
+// Adds returns the columns that are filled, and leaves those out in place of which codes are made.
+func (m *mintSection) Adds(s *Sheet) (names []string, err error) {
+	for i := range *m.rules {
+		rule := &(*m.rules)[i]
+		names = append(names, rule.Into)
+		into := columns.Find(&s.Columns, rule.Into)
+		col := columns.Find(&s.Columns, rule.InsteadOf)
+		if rule.InsteadOf == "" || into >= 0 && col == into {
+			continue
+		}
+		if s.Rules.Key = slices.DeleteFunc(slices.Clone(s.Rules.Key), func(key int) bool { return key == col }); !slices.Contains(s.Rules.Drop, rule.InsteadOf) {
+			s.Rules.Drop = append(slices.Clone(s.Rules.Drop), rule.InsteadOf)
+		}
 	}
 	return names, nil
 }
@@ -236,12 +272,15 @@ func (m *mintSection) order(s *Sheet, i int) error {
 		return columns.Refuse("[[mint]] into %q: barcodes are made of the company_prefix that you own, or of a shop_prefix; or from = "+
 			"\"{sku}\", where SKUs are whole barcodes", rule.Into)
 	}
+	if f := s.Columns.Fields[into]; rule.Series && (isBarcode || f == catalogue.Slug || f == catalogue.ParentSKU) {
+		return columns.Refuse("[[mint]] into %q: series goes on with SKUs and codes like them, and not with a %s", rule.Into, f)
+	}
 	for _, other := range s.Orders.Minted {
-		if other.Col == into {
+		if other.Col == into && other.Rule.Series == rule.Series {
 			return columns.Refuse("two [[mint]] make codes for %q; where says which rows each is for, in one column there can be only one", rule.Into)
 		}
 	}
-	one := &steps.Minting{Rule: rule, Col: into, Renew: rule.Over, Renewed: -1, Register: s.Register}
+	one := &steps.Minting{Rule: rule, Col: into, Renew: rule.Over, Renewed: -1, Links: -1, Register: s.Register}
 	for k := range rule.Avoid {
 		one.Avoid = append(one.Avoid, m.avoid[fmt.Sprint(i, " ", k)])
 	}
@@ -258,6 +297,9 @@ func (m *mintSection) order(s *Sheet, i int) error {
 		}
 		one.Reads = append(one.Reads, cols...)
 	}
+	if err := m.beside(s, one); err != nil {
+		return err
+	}
 	if err := m.tellApart(s, one); err != nil {
 		return err
 	}
@@ -272,11 +314,56 @@ func (m *mintSection) order(s *Sheet, i int) error {
 	return s.Orders.Minting(one, rule.Meant)
 }
 
+// beside finds the columns besides its own that a rule is about: those in step with a series, and that of the code
+// in place of which others are made.
+func (m *mintSection) beside(s *Sheet, one *steps.Minting) error {
+	for _, name := range one.Rule.InStep {
+		cols, err := s.Need("[[mint]] in_step", name)
+		if err != nil {
+			return err
+		}
+		for _, col := range cols {
+			if col == one.Col {
+				return columns.Refuse("[[mint]] into %q: in_step names other columns", one.Rule.Into)
+			}
+			if err := steps.Unreserved(&s.Columns, col, steps.Reserved, "[[mint]] in_step", name); err != nil {
+				return err
+			}
+			one.InStep = append(one.InStep, col)
+		}
+	}
+	if one.Rule.InsteadOf == "" {
+		return nil
+	}
+	col, err := s.NeedOne("[[mint]] instead_of", one.Rule.InsteadOf)
+	switch {
+	case err != nil || col < 0:
+		return err
+	case col == one.Col:
+		return columns.Refuse("[[mint]] into %q: instead_of names the column of the supplier's codes, and they cannot stand in the column of "+
+			"the new ones; if they stand under the heading of the SKUs, say what that is: [headings] %q = \"mpn\"", one.Rule.Into, s.Columns.Headings[col])
+	case s.Columns.Fields[col] == catalogue.Barcode:
+		return columns.Refuse("[[mint]] instead_of %q: a barcode is the same whoever sells the goods", one.Rule.InsteadOf)
+	}
+	if supplier := s.Columns.First(catalogue.Supplier); supplier >= 0 && supplier < s.Columns.Own() {
+		one.Theirs = append(one.Theirs, supplier)
+	}
+	one.Theirs = append(one.Theirs, col)
+	if one.Rule.By == nil {
+		one.By = one.Theirs
+	}
+	if s.Register == nil {
+		one.Links = s.List(line.List{Name: SupplierCodesName, At: 1 + len(one.Theirs), Known: s.knownWithout(one.Col),
+			Headings: slices.Concat([]string{s.Columns.Headings[one.Col]}, s.headingsOf(one.Theirs), s.headingsOf(s.knownWithout(one.Col)))})
+	}
+	return nil
+}
+
 // sayWhere says what the numbers of codes go by.
 func (m *mintSection) sayWhere(s *Sheet) {
 	var names []string
 	for _, one := range s.Orders.Minted {
-		if one.From.Counts() && s.Register == nil && len(one.Rule.Avoid) == 0 && one.Rule.FirstItem == 0 && s.Columns.Fields[one.Col] != catalogue.Slug {
+		if (one.Rule.Series || one.From.Counts()) && s.Register == nil && len(one.Rule.Avoid) == 0 && one.Rule.FirstItem == 0 && s.Columns.Fields[one.Col] != catalogue.Slug {
 			names = append(names, fmt.Sprintf("%q", s.Columns.Headings[one.Col]))
 		}
 	}
@@ -313,6 +400,9 @@ func (s *Sheet) bindCode(p *pattern.Pattern, name string, into int) ([]int, erro
 // tellApart returns the columns by which the products are told apart that get codes.
 func (m *mintSection) tellApart(s *Sheet, one *steps.Minting) error {
 	one.Key = -1
+	if one.By != nil {
+		return nil
+	}
 	for _, name := range one.Rule.By {
 		found, err := s.Need("[[mint]] by", name)
 		if err != nil {
@@ -324,7 +414,7 @@ func (m *mintSection) tellApart(s *Sheet, one *steps.Minting) error {
 		return nil
 	}
 	into, field := one.Col, s.Columns.Fields[one.Col]
-	if sku := s.Columns.First(catalogue.SKU); sku < s.Columns.Own() && sku != into && field != catalogue.ParentSKU && !s.mints(catalogue.SKU) {
+	if sku := s.Columns.First(catalogue.SKU); sku < s.Columns.Own() && sku != into && !one.Rule.Series && field != catalogue.ParentSKU && !s.mints(catalogue.SKU) {
 		one.Key = sku
 	}
 	cols := s.Columns.All(catalogue.Title)
@@ -388,11 +478,18 @@ func (m *mintSection) Steps(s *Sheet) error {
 
 // Begin shows how codes are made, where there are rows without.
 func (*mintSection) Begin(s *Seen, b *Draft) {
-	without := 0
+	without, twice := 0, 0
 	for _, f := range s.Found {
-		if f.Code == catalogue.SKUMissing {
+		switch f.Code {
+		case catalogue.SKUMissing:
 			without += f.Cells
+		case catalogue.SKUDuplicate:
+			twice += f.Cells
 		}
+	}
+	if twice > 0 {
+		b.line("\n# %s an SKU that others have. Those that were copied with it get the next of the series:\n# [[mint]]\n# into   = \"sku\"\n# series = true",
+			plural(twice, "row")+" with")
 	}
 	if without == 0 || s.Pattern == "" {
 		return

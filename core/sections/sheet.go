@@ -90,6 +90,7 @@ func Open(table *sheet.Table, book *Book, set Settings) (*Sheet, error) {
 	}
 	s := &Sheet{Settings: set, Book: &read, sections: read.Sections()}
 	s.Sheet = steps.Sheet{Table: table, Rules: &read.Columns, Decisions: append(read.Answers.Decisions(), set.Said...), Returned: set.Returned, Together: -1}
+	read.Columns.Meant = catalogue.ParseFields(read.Headings)
 	err = s.each(Section.Open)
 	s.early, s.Notes = s.Notes, nil
 	if err != nil {
@@ -257,7 +258,7 @@ func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
 	c.Lists = s.Lists
 	for i := range c.Lists {
 		name := c.Lists[i].Name
-		c.Lists[i].Off = s.CodesOnly && name != RenewedName && name != AnsweredName
+		c.Lists[i].Off = s.CodesOnly && name != RenewedName && name != SupplierCodesName && name != AnsweredName
 	}
 	for _, said := range s.LeftOut {
 		s.Note("%s", said)

@@ -29,7 +29,9 @@ func Copied(s *Sheet) line.Step {
 						if c.Slip {
 							code = catalogue.ProductNearKey
 						}
-						log.Notice(code, row, c.Col, cell, catalogue.Facts{Row: c.Row})
+						if !log.Wrote(catalogue.RuleMint, row, c.Col) {
+							log.Notice(code, row, c.Col, cell, catalogue.Facts{Row: c.Row})
+						}
 					}
 				}
 			}

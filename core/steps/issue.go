@@ -63,6 +63,7 @@ func (m *Minting) allot(asks line.Asks) error {
 
 // issue issues a code for an ask, or denies it; text is what is asked for.
 func (m *Minting) issue(asks line.Asks, i int, text string, issuer *mint.Issuer) (code string, err error) {
+	text, _, _ = strings.Cut(text, labelled)
 	draft, same, some := strings.Cut(text, instead)
 	d := pattern.Draft(draft)
 	if m.drafts < draftsLooked {
@@ -153,7 +154,7 @@ func (m *Minting) issueByRegister(asks line.Asks, issuer *mint.Issuer) error {
 				asks.Deny(from+i, catalogue.MintTaken, code, 0)
 			default:
 				wanted[i] = asks.Text(from + i)
-				draft, _, _ := strings.Cut(wanted[i], instead)
+				draft := draftOf(wanted[i])
 				if looked[draft] {
 					continue
 				}
@@ -185,7 +186,7 @@ func (m *Minting) issueByRegister(asks line.Asks, issuer *mint.Issuer) error {
 				}
 				folded := issuer.Hash(code)
 				given[folded] = i
-				codes = append(codes, register.Code{Code: code, Label: unpacked(asks.Begins(from + i)), Folded: folded, Product: products[i]})
+				codes = append(codes, register.Code{Code: code, Label: m.label(asks, from+i, wanted[i]), Folded: folded, Product: products[i]})
 				return nil
 			}
 			if taken == nil {
@@ -209,6 +210,22 @@ func (m *Minting) issueByRegister(asks line.Asks, issuer *mint.Issuer) error {
 		}
 	}
 	return nil
+}
+
+// draftOf returns the first draft of what is asked for.
+func draftOf(text string) string {
+	if end := strings.IndexAny(text, instead+labelled); end >= 0 {
+		return text[:end]
+	}
+	return text
+}
+
+// label says of which product a code is.
+func (m *Minting) label(asks line.Asks, i int, text string) string {
+	if _, label, ok := strings.Cut(text, labelled); ok {
+		return label
+	}
+	return unpacked(asks.Begins(i))
 }
 
 func isBarcode(code string) bool {
@@ -243,7 +260,7 @@ const shownCodes = 10
 func (m *Minting) exhausted(asks line.Asks, at int, shown string, most uint64) error {
 	wanted := 0
 	for i := at; i < asks.Len(); i++ {
-		if draft, _, _ := strings.Cut(asks.Text(i), instead); mint.Shown(pattern.Draft(draft)) == shown {
+		if mint.Shown(pattern.Draft(draftOf(asks.Text(i)))) == shown {
 			wanted++
 		}
 	}

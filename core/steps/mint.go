@@ -33,6 +33,9 @@ type Minting struct {
 	Renewed    int              // the list of old and new codes, if they are replaced
 	Register   Register         // remembers codes that have been issued; nil if nothing does
 	Round      int
+	InStep     []int // columns that are counted up with a series
+	Theirs     []int // columns with the supplier and his code, in place of which codes are made
+	Links      int   // the list of which code is which of a supplier, -1 for none
 
 	sheet  *Sheet
 	kind   int         // of its allotments
@@ -41,7 +44,8 @@ type Minting struct {
 	kept   []string    // codes that rules or repairs have written
 	lost   int         // a row whose barcode is lost, 0 if none is
 	issued *namespace
-	drafts int // of which the capacity has been worked out
+	copied map[int][]bool // see [copies]
+	drafts int            // of which the capacity has been worked out
 	Did    Minted
 }
 
@@ -81,10 +85,13 @@ type namespace struct {
 
 // Minting takes down that codes are made.
 func (o *Orders) Minting(m *Minting, meant condition.Meant) error {
-	m.sheet, m.shape = o.Sheet, mint.ShapeOf(m.From, mint.FoldingOf(m.fieldIn(&o.Columns)))
+	m.sheet, m.shape = o.Sheet, mint.SeriesShape(mint.FoldingOf(m.fieldIn(&o.Columns)))
+	if m.From != nil {
+		m.shape = mint.ShapeOf(m.From, m.shape.Folding)
+	}
 	m.kind = len(o.Minted)
 	o.Minted = append(o.Minted, m)
-	one := Order{Key: "mint", Phase: PhaseMint, Reads: m.reads(), Writes: []int{m.Col},
+	one := Order{Key: "mint", Phase: PhaseMint, Reads: m.reads(), Writes: append([]int{m.Col}, m.InStep...),
 		Rules: []catalogue.Rule{catalogue.RuleMint}, Do: m.do}
 	return o.AddCounted(one, meant, m.Number)
 }
@@ -147,6 +154,9 @@ func (m *Minting) do(r *RowAt) bool {
 	if r.Dry {
 		return false
 	}
+	if m.Rule.Series {
+		return m.next(r)
+	}
 	wants := !m.ofProduct() || m.wants(r) // before anything is written
 	if strings.TrimSpace(old) != "" {
 		m.keep(r.Log, r.Row, m.Col, old)
@@ -165,6 +175,9 @@ func (m *Minting) do(r *RowAt) bool {
 	if settled && code != "" && gets {
 		r.Log.Set(r.Row, m.Col, code, catalogue.RuleMint, catalogue.Ordered, "")
 		m.remember(r)
+		if m.Links >= 0 && !r.Log.Judging() {
+			r.Log.Enter(m.Links, r.Index, append([]string{code}, m.theirs(r)...)...)
+		}
 		if m.Renew && strings.TrimSpace(old) != "" && !r.Log.Judging() {
 			r.Log.Enter(m.Renewed, r.Index, fmt.Sprint(r.Number), old, code)
 		}
@@ -190,6 +203,9 @@ func (m *Minting) do(r *RowAt) bool {
 				text += instead + same
 			}
 		}
+		if m.Theirs != nil {
+			text += labelled + strings.TrimSpace(strings.Join(m.theirs(r), " "))
+		}
 		r.Log.Ask(m.kind, r.Index, m.ofProduct(), m.by(r), text)
 	}
 	if gets {
@@ -214,8 +230,20 @@ func (m *Minting) remember(r *RowAt) {
 	}})
 }
 
-// instead stands between a draft and the one where its code is there already.
-const instead = "\x04"
+// theirs returns the supplier of a row, if it names one, and his code.
+func (m *Minting) theirs(r *RowAt) (cells []string) {
+	for _, col := range m.Theirs {
+		cells = append(cells, text.Typed(strings.TrimSpace(r.Cell(col))))
+	}
+	return cells
+}
+
+// instead stands between a draft and the one where its code is there already, and labelled between these and what the
+// code is known by to the register.
+const (
+	instead  = "\x04"
+	labelled = "\x05"
+)
 
 func (m *Minting) draft(p *pattern.Pattern, r *RowAt) (string, string) {
 	d, missing := p.Draft(r.View())
@@ -314,6 +342,10 @@ func Mint(o *Orders) (step line.Step, kinds []line.Allotment, ok bool) {
 			m.issued.shared = true
 		}
 		step.Learns.Add(m.learnt()...)
+		if m.Rule.Series {
+			step.Learns.Add(m.By...)
+			step.Learns.Add(m.InStep...)
+		}
 		step.Reads.Add(m.learnt()...)
 		kinds = append(kinds, line.Allotment{Round: m.Round, Allot: m.allot, Release: m.release, Twins: catalogue.MintTwins, Keep: func(text string) {
 			if row, lost := strings.CutPrefix(text, instead); lost {
@@ -326,7 +358,7 @@ func Mint(o *Orders) (step line.Step, kinds []line.Allotment, ok bool) {
 		}})
 	}
 	step.Learn = func() line.Aggregate {
-		l := &mintAggregate{minted: o.Minted}
+		l := &mintAggregate{minted: o.Minted, coded: make([][]coded, len(o.Minted))}
 		for _, m := range o.Minted {
 			l.taken = append(l.taken, mint.NewTaken(m.shape))
 		}
@@ -334,7 +366,9 @@ func Mint(o *Orders) (step line.Step, kinds []line.Allotment, ok bool) {
 	}
 	step.New = func(learned line.Aggregate) (line.Repairer, error) {
 		for i, m := range o.Minted {
-			m.taken, m.kept, m.lost, m.drafts, m.Did = learned.(*mintAggregate).taken[i], nil, 0, 0, Minted{}
+			l := learned.(*mintAggregate)
+			m.taken, m.kept, m.lost, m.drafts, m.Did = l.taken[i], nil, 0, 0, Minted{}
+			m.copied = copies(slices.Clone(l.coded[i]))
 			m.issued.codes = nil
 			m.Did.Rule = m.Rule.String()
 		}
@@ -370,6 +404,16 @@ func (m *Minting) learnt() (cols []int) {
 type mintAggregate struct {
 	minted []*Minting
 	taken  []*mint.Taken
+	coded  [][]coded // of each that goes on with a series
+}
+
+// Place adds the number of the row above.
+func (l *mintAggregate) Place(above int) {
+	for _, list := range l.coded {
+		for i := range list {
+			list[i].row += above
+		}
+	}
 }
 
 func (l *mintAggregate) Learn(p *catalogue.Product) {
@@ -381,12 +425,22 @@ func (l *mintAggregate) Learn(p *catalogue.Product) {
 				}
 			}
 		}
+		if m.Rule.Series {
+			for _, row := range p.Rows {
+				if c, ok := m.coded(row); ok {
+					l.coded[i] = append(l.coded[i], c)
+				}
+			}
+		}
 	}
 }
 
 func (l *mintAggregate) Merge(next line.Aggregate) {
 	for i, t := range next.(*mintAggregate).taken {
 		l.taken[i].Merge(t)
+	}
+	for i, list := range next.(*mintAggregate).coded {
+		l.coded[i] = append(l.coded[i], list...)
 	}
 }
 
@@ -395,6 +449,9 @@ func (l *mintAggregate) AppendBinary(b []byte) (_ []byte, err error) {
 		if b, err = t.AppendBinary(b); err != nil {
 			return b, err
 		}
+	}
+	for _, list := range l.coded {
+		b = appendCoded(b, list)
 	}
 	return b, nil
 }

@@ -485,6 +485,9 @@ func (s summary) files() {
 			rows = append(rows, []string{b.OnlyIn, plural(b.Unasked, "row", "rows") + " of " + b.From + " that this file does not have"})
 		}
 	}
+	if n := s.r.Listed(sections.SupplierCodesName); n > 0 {
+		rows = append(rows, []string{sections.SupplierCodesName, plural(n, "code", "codes") + " with those of the suppliers, not for the importer"})
+	}
 	if n := s.r.Listed(sections.RenewedName); n > 0 {
 		rows = append(rows, []string{sections.RenewedName, plural(n, "code", "codes") + " that were replaced, each with the new one"})
 	}
