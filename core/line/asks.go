@@ -67,6 +67,26 @@ func (a Asks) Len() int { return len(a.order) }
 // Text returns what is asked for, or what has been given.
 func (a Asks) Text(i int) string { return a.list.textOf(a.list.at(a.order[i])) }
 
+// Place returns where that stands which is asked for, and At what stands there, whatever has been given since.
+func (a Asks) Place(i int) uint64 {
+	at := a.list.at(a.order[i])
+	return uint64(at.text)<<16 | uint64(at.size)
+}
+
+// At returns what stands at a place.
+func (a Asks) At(place uint64) string {
+	if place&0xffff == 0 {
+		return ""
+	}
+	return a.list.asked.at(uint32(place>>16), uint16(place))
+}
+
+// Given returns what has been given.
+func (a Asks) Given(i int) string {
+	at := a.list.at(a.order[i])
+	return a.list.given.at(at.text, at.size)
+}
+
 // Hash returns a hash of what the ask is told apart by.
 func (a Asks) Hash(i int) uint64 { return a.list.at(a.order[i]).hash }
 

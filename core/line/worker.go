@@ -46,7 +46,9 @@ func (r *result) room() int {
 }
 
 func (r *result) reset() {
-	r.keys, r.err, r.asks, r.kept, r.held = nil, nil, nil, nil, nil
+	r.keys, r.err, r.kept, r.held = nil, nil, nil, nil
+	clear(r.asks) // their texts keep a part in memory
+	r.asks = r.asks[:0]
 	for i := range r.bytes {
 		r.bytes[i] = r.bytes[i][:0]
 	}

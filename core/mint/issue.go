@@ -24,7 +24,7 @@ var (
 // An Issuer issues codes. No two of them are read alike, nor is one like those that are taken.
 type Issuer struct {
 	Shape
-	taken   map[uint64]struct{}
+	taken   *set
 	heads   map[uint64]uint64 // as of [Taken]: the highest number of each counter
 	next    map[uint64]*series
 	Gathers bool     // what is issued is gathered in Fresh
@@ -45,11 +45,11 @@ type series struct {
 	full    bool
 }
 
-// NewIssuer returns one that issues none of what is taken.
-func NewIssuer(taken *Taken) *Issuer {
-	i := &Issuer{Shape: taken.Shape, taken: make(map[uint64]struct{}, len(taken.codes)), heads: taken.heads, next: make(map[uint64]*series)}
+// NewIssuer returns one that issues none of what is taken; so many codes will be wanted.
+func NewIssuer(taken *Taken, wanted int) *Issuer {
+	i := &Issuer{Shape: taken.Shape, taken: newSet(len(taken.codes) + wanted), heads: taken.heads, next: make(map[uint64]*series)}
 	for _, h := range taken.codes {
-		i.taken[h] = struct{}{}
+		i.taken.add(h)
 	}
 	return i
 }
@@ -181,11 +181,10 @@ func (i *Issuer) Claim(code string) bool {
 // claim reports whether a code is free, and takes it.
 func (i *Issuer) claim(code string) bool {
 	h := i.Hash(code)
-	if _, there := i.taken[h]; there {
+	if !i.taken.add(h) {
 		i.Avoided++
 		return false
 	}
-	i.taken[h] = struct{}{}
 	if i.Issued++; i.Gathers {
 		i.Fresh = append(i.Fresh, h)
 	}

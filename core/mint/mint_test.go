@@ -51,7 +51,7 @@ func TestIssue(t *testing.T) {
 		for _, code := range strings.Fields(test.taken) {
 			taken.Add(code)
 		}
-		issuer := NewIssuer(taken)
+		issuer := NewIssuer(taken, 0)
 		var codes []string
 		for _, title := range strings.Fields(test.titles) {
 			code, err := issuer.Issue(draft(title), hash(title))
@@ -81,7 +81,7 @@ func TestBarcodesOfAPrefix(t *testing.T) {
 		for _, code := range strings.Fields(test.taken) {
 			taken.Add(code)
 		}
-		code, err := NewIssuer(taken).Issue(draft(""), 0)
+		code, err := NewIssuer(taken, 0).Issue(draft(""), 0)
 		require.NoError(t, err)
 		assert.Equal(t, test.want, code, test.pattern)
 		_, err = barcode.Parse(code)
@@ -148,7 +148,7 @@ func TestUnique(t *testing.T) {
 			parts[i/100].Add(code)
 		}
 		parts[0].Merge(parts[1])
-		issuers := [2]*Issuer{NewIssuer(taken), NewIssuer(parts[0])}
+		issuers := [2]*Issuer{NewIssuer(taken, 0), NewIssuer(parts[0], 0)}
 		for i := range 300 {
 			title := some()
 			code, err := issuers[0].Issue(draft(title), uint64(i))
@@ -176,7 +176,7 @@ func TestCapacity(t *testing.T) {
 
 func BenchmarkIssue(b *testing.B) {
 	p, draft := drafts(b, "{title upper first 2}-{counter 7}{check 37-2}")
-	issuer, d := NewIssuer(NewTaken(ShapeOf(p, AsRead))), draft("hive tool")
+	issuer, d := NewIssuer(NewTaken(ShapeOf(p, AsRead)), 0), draft("hive tool")
 	b.ReportAllocs()
 	for n := range b.N {
 		if _, err := issuer.Issue(d, uint64(n)); err != nil {
@@ -260,5 +260,16 @@ func TestRules(t *testing.T) {
 		assert.Empty(t, rule.Check(), "%+v", rule)
 		_, _, err := rule.Patterns()
 		assert.NoError(t, err)
+	}
+}
+
+// TestSet: a set has what was added, and nothing else, however it grows.
+func TestSet(t *testing.T) {
+	r := rand.New(rand.NewPCG(1, 2))
+	s, want := newSet(0), make(map[uint64]bool)
+	for range 20_000 {
+		h := r.Uint64() % 15_000 << (8 * r.IntN(2))
+		require.Equal(t, !want[h], s.add(h), h)
+		want[h] = true
 	}
 }

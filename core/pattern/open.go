@@ -160,6 +160,9 @@ func (p *Pattern) Draft(row *catalogue.Row) (d Draft, missing string) {
 	return Draft(code), missing
 }
 
+// Counts reports whether a draft has a counter.
+func (d Draft) Counts() bool { return strings.Contains(string(d), openMark+string(rune(Counter))) }
+
 // A Piece of a draft is a text, or open.
 type Piece struct {
 	Text string

@@ -104,6 +104,12 @@ type importing struct {
 	seen  map[string][]Seen // by day
 }
 
+// entry is a code with its numbers in the register.
+type entry struct {
+	id, product int64
+	code, label string
+}
+
 // kind is what codes have in common that are entered at once.
 type kind struct{ space, day string }
 
@@ -161,18 +167,21 @@ func (m *importing) flush(ctx context.Context, least int) error {
 		if len(list) < least {
 			continue
 		}
-		slices.SortFunc(list, func(a, b entry) int { return compare(a.id, b.id) })
 		run, err := m.run(ctx, k.day)
 		if err != nil {
 			return err
 		}
-		n, err := m.insert(ctx, m.tx, run, k.space, list)
+		b, places := &Block{Text: func(i int) (code, label string) { return list[i].code, list[i].label }}, all(len(list))
+		for i := range list {
+			b.IDs, b.Products = append(b.IDs, list[i].id), append(b.Products, list[i].product)
+		}
+		n, err := m.insert(ctx, m.tx, run, k.space, b, ordered(b.IDs, places))
 		if err != nil {
 			return err
 		}
 		m.Codes += int(n)
 		m.codes[k] = list[:0]
-		if err := m.products(ctx, m.tx, told(list, nil, nil), false); err != nil {
+		if err := m.products(ctx, m.tx, b, b.told(places), false); err != nil {
 			return err
 		}
 	}

@@ -26,10 +26,10 @@ type dialect interface {
 	version(ctx context.Context, q querier) (int, error)
 	// alone keeps other programs from writing until the transaction is over.
 	alone(ctx context.Context, tx *sql.Tx) error
-	// insert enters codes that are not there, in the order of their keys, and returns how many.
-	insert(ctx context.Context, tx *sql.Tx, run int64, space string, codes []entry) (n int64, err error)
+	// insert enters codes at places of a block that are not there, and returns how many.
+	insert(ctx context.Context, tx *sql.Tx, run int64, space string, b *Block, places []uint32) (n int64, err error)
 	// products enters which products have them; with renew in place of those that they had.
-	products(ctx context.Context, tx *sql.Tx, codes []entry, renew bool) error
+	products(ctx context.Context, tx *sql.Tx, b *Block, places []uint32, renew bool) error
 	// see enters barcodes that are to be remembered, and returns how many were new.
 	see(ctx context.Context, tx *sql.Tx, run int64, list []Seen, sources map[string]int64) (n int64, err error)
 	// among returns pairs of two columns of a table, of the rows with those numbers.
@@ -49,7 +49,7 @@ type fileDialect struct{}
 const applicationID = 0x5a657452
 
 // cacheKB is how much of a file is kept in memory at most.
-const cacheKB = 48 << 10
+const cacheKB = 8 << 10
 
 // openFile opens a file; one that is not there is made if make says so.
 func openFile(path string, make bool) (*sql.DB, error) {
@@ -172,19 +172,17 @@ func (fileDialect) alone(context.Context, *sql.Tx) error { return nil } // trans
 // atOnce is how many rows a statement enters or looks for.
 const atOnce = 500
 
-func (fileDialect) insert(ctx context.Context, tx *sql.Tx, run int64, space string, codes []entry) (int64, error) {
+func (fileDialect) insert(ctx context.Context, tx *sql.Tx, run int64, space string, b *Block, places []uint32) (int64, error) {
 	return enterRows(ctx, tx, "insert into codes (id, space, code, label, run) values ", fmt.Sprintf("(?,'%s',?,?,%d),", strings.ReplaceAll(space, "'", "''"), run),
-		" on conflict do nothing", len(codes), func(args []any, i int) []any {
-			e := &codes[i]
-			return append(args, e.id, e.code, e.label)
+		" on conflict do nothing", len(places), func(args []any, i int) []any {
+			code, label := b.Text(int(places[i]))
+			return append(args, b.IDs[places[i]], code, label)
 		})
 }
 
-func (fileDialect) products(ctx context.Context, tx *sql.Tx, codes []entry, renew bool) error {
-	codes = slices.Clone(codes)
-	slices.SortFunc(codes, func(a, b entry) int { return compare(a.product, b.product) })
-	_, err := enterRows(ctx, tx, "insert into products (id, code) values ", "(?,?),", " on conflict (id) do "+onProduct(renew), len(codes),
-		func(args []any, i int) []any { return append(args, codes[i].product, codes[i].id) })
+func (fileDialect) products(ctx context.Context, tx *sql.Tx, b *Block, places []uint32, renew bool) error {
+	_, err := enterRows(ctx, tx, "insert into products (id, code) values ", "(?,?),", " on conflict (id) do "+onProduct(renew), len(places),
+		func(args []any, i int) []any { return append(args, b.Products[places[i]], b.IDs[places[i]]) })
 	return err
 }
 

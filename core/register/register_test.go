@@ -64,23 +64,24 @@ func series(t testing.TB, run *Run, head string, first, n int) (codes []string, 
 	const space = "sku"
 	h := xxhash.Sum64String(head)
 	var at uint64
-	err = run.Reserve(t.Context(), space, []uint64{h}, false, func(last map[uint64]uint64, taken map[uint64]bool) ([]Code, map[uint64]uint64, error) {
-		if taken == nil {
-			at = last[h]
+	block := &Block{Text: func(i int) (string, string) { return codes[i], "x" }}
+	err = run.Reserve(t.Context(), space, []uint64{h}, false, func(last map[uint64]uint64, taken []uint32) (*Block, map[uint64]uint64, error) {
+		next := func(i int) {
+			at++
+			codes[i] = fmt.Sprintf("%s-%d", head, at)
+			block.IDs[i] = Key(space, xxhash.Sum64String(codes[i]))
 		}
-		var list []Code
-		for i := range n {
-			if taken == nil || taken[xxhash.Sum64String(codes[i])] {
-				at++
-				code := fmt.Sprintf("%s-%d", head, at)
-				if taken == nil {
-					codes = append(codes, code)
-				}
-				codes[i] = code
-				list = append(list, Code{Code: code, Label: "x", Folded: xxhash.Sum64String(code), Product: xxhash.Sum64String(fmt.Sprint(first + i))})
+		if taken == nil {
+			at, codes, block.IDs = last[h], make([]string, n), make([]int64, n)
+			for i := range n {
+				next(i)
+				block.Products = append(block.Products, Key(space, xxhash.Sum64String(fmt.Sprint(first+i))))
 			}
 		}
-		return list, map[uint64]uint64{h: at}, nil
+		for _, i := range taken {
+			next(int(i))
+		}
+		return block, map[uint64]uint64{h: at}, nil
 	})
 	return codes, err
 }
@@ -99,7 +100,7 @@ func TestRuns(t *testing.T) {
 		codes, err := series(t, run, "A", 0, 3)
 		require.NoError(t, err)
 		assert.Equal(t, []string{"A-1", "A-2", "A-3"}, codes)
-		known, err := run.Known(ctx, "sku", []uint64{xxhash.Sum64String("1")})
+		known, err := run.Known(ctx, []int64{Key("sku", xxhash.Sum64String("1"))})
 		require.NoError(t, err)
 		assert.Empty(t, known, "it is only reserved")
 		serial, err := run.Commit(ctx)
@@ -107,7 +108,7 @@ func TestRuns(t *testing.T) {
 		assert.Equal(t, run.Before+1, serial)
 
 		run = begin() // which fails
-		known, err = run.Known(ctx, "sku", []uint64{7, xxhash.Sum64String("1")})
+		known, err = run.Known(ctx, []int64{7, Key("sku", xxhash.Sum64String("1"))})
 		require.NoError(t, err)
 		assert.Equal(t, map[int]string{1: "A-2"}, known)
 		codes, err = series(t, run, "A", 10, 2)

@@ -6,6 +6,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"sync/atomic"
@@ -18,17 +19,32 @@ const (
 	issued    = 1
 )
 
-// A Code is one that is to be issued.
-type Code struct {
-	Code, Label string // Label says of which product, for people
-	Folded      uint64 // a hash of the code as it is compared
-	Product     uint64 // a hash of what tells the product apart, 0 if nothing does
+// A Block is codes that are reserved at once. It has no texts itself, so that a million of them take little room.
+type Block struct {
+	IDs      []int64                          // of the codes, see [Key]; 0: there is none at that place
+	Products []int64                          // of the products that have them, 0 where nothing tells one apart
+	Text     func(i int) (code, label string) // label says of which product it is, for people
 }
 
-// entry is a code with its numbers in the register.
-type entry struct {
-	id, product int64
-	code, label string
+// ordered returns places of codes of the block in the order of numbers, but for those where it is 0.
+func ordered(numbers []int64, places []uint32) []uint32 {
+	list := make([]uint32, 0, len(places))
+	for _, i := range places {
+		if numbers[i] != 0 {
+			list = append(list, i)
+		}
+	}
+	slices.SortFunc(list, func(a, b uint32) int { return cmp.Compare(numbers[a], numbers[b]) })
+	return list
+}
+
+// all returns all places up to a number.
+func all(n int) []uint32 {
+	list := make([]uint32, n)
+	for i := range list {
+		list[i] = uint32(i)
+	}
+	return list
 }
 
 func compare(a, b int64) int { return cmp.Compare(a, b) }
@@ -146,37 +162,36 @@ func (r *Register) forgetRun(ctx context.Context, tx *sql.Tx, id int64, codes, s
 	return nil
 }
 
-// Known returns the codes that products of a space have been issued, by their place; those that are only
-// reserved for another run are none.
-func (run *Run) Known(ctx context.Context, space string, products []uint64) (map[int]string, error) {
-	places := make(map[int64]int, len(products))
-	ids := make([]int64, 0, len(products))
-	for i, p := range products {
-		id := Key(space, p)
-		places[id] = i
-		ids = append(ids, id)
-	}
-	slices.Sort(ids)
+// Known returns the codes that products have been issued, by their place; those that are only reserved for
+// another run are none. The products are told by their numbers, see [Key].
+func (run *Run) Known(ctx context.Context, products []int64) (map[int]string, error) {
 	known := make(map[int]string)
 	var some bool
 	if err := run.db.QueryRowContext(ctx, "select exists (select 1 from runs where state = 1)").Scan(&some); err != nil || !some {
 		return known, run.said(err)
 	}
+	order := ordered(products, all(len(products)))
+	ids := make([]int64, len(order))
+	for at, i := range order {
+		ids[at] = products[i]
+	}
 	err := run.among(ctx, run.db, "select products.id, codes.code from products join codes on codes.id = products.code join runs on runs.id = codes.run "+
-		"where runs.state = 1 and products.id in @ids", ids, func(rows *sql.Rows) error {
+		"where runs.state = 1 and products.id in @ids", slices.Compact(slices.Clone(ids)), func(rows *sql.Rows) error {
 		var id int64
 		var code string
 		err := rows.Scan(&id, &code)
-		known[places[id]] = code
+		for at, _ := slices.BinarySearch(ids, id); at < len(ids) && ids[at] == id; at++ {
+			known[int(order[at])] = code
+		}
 		return err
 	})
 	return known, run.said(err)
 }
 
 // Reserve reserves codes of a space in one transaction. issue gives them, when it is told how far the
-// counters of heads have come, and may be asked again: of the codes with the keys it is told, which others
-// have, it gives others. It returns how far it has come with each counter.
-func (run *Run) Reserve(ctx context.Context, space string, heads []uint64, renew bool, issue func(last map[uint64]uint64, taken map[uint64]bool) ([]Code, map[uint64]uint64, error)) error {
+// counters of heads have come, and may be asked again: in the places that it is told, of which others have
+// the codes, it gives others. It returns how far it has come with each counter.
+func (run *Run) Reserve(ctx context.Context, space string, heads []uint64, renew bool, issue func(last map[uint64]uint64, taken []uint32) (*Block, map[uint64]uint64, error)) error {
 	if run.lost.Load() {
 		return ErrLease
 	}
@@ -190,18 +205,18 @@ func (run *Run) Reserve(ctx context.Context, space string, heads []uint64, renew
 		if err != nil {
 			return err
 		}
-		began := make(map[uint64]uint64, len(last))
-		for head, n := range last {
-			began[head] = n
-		}
+		began := maps.Clone(last)
 		var reached map[uint64]uint64
-		taken := map[uint64]bool(nil)
+		var taken []uint32
 		for {
-			var codes []Code
-			if codes, reached, err = issue(last, taken); err != nil || len(codes) == 0 {
-				break
+			var block *Block
+			if block, reached, err = issue(last, taken); err != nil {
+				return err
 			}
-			if taken, err = run.enter(ctx, tx, space, codes, renew); err != nil || len(taken) == 0 {
+			if taken == nil {
+				taken = all(len(block.IDs))
+			}
+			if taken, err = run.enter(ctx, tx, space, block, taken, renew); err != nil || len(taken) == 0 {
 				break
 			}
 		}
@@ -271,59 +286,48 @@ func (run *Run) last(ctx context.Context, q querier, space string, heads []uint6
 	})
 }
 
-// enter enters codes, and returns the folded hashes of those that others have.
-func (run *Run) enter(ctx context.Context, tx *sql.Tx, space string, codes []Code, renew bool) (taken map[uint64]bool, err error) {
-	list := make([]entry, 0, len(codes))
-	folded := make(map[int64]uint64, len(codes))
-	ids := make([]int64, 0, len(codes))
-	for i := range codes {
-		c := &codes[i]
-		e := entry{id: Key(space, c.Folded), code: c.Code, label: c.Label}
-		if c.Product != 0 {
-			e.product = Key(space, c.Product)
-		}
-		list, ids = append(list, e), append(ids, e.id)
-		folded[e.id] = c.Folded
-	}
-	slices.SortFunc(list, func(a, b entry) int { return compare(a.id, b.id) })
-	slices.Sort(ids)
-	others := func() error {
-		return run.among(ctx, tx, fmt.Sprintf("select id from codes where run <> %d and id in @ids", run.id), ids, func(rows *sql.Rows) error {
-			var id int64
-			err := rows.Scan(&id)
-			if taken == nil {
-				taken = make(map[uint64]bool)
-			}
-			taken[folded[id]] = true
-			return err
-		})
-	}
-	if run.try {
-		return taken, others()
-	}
-	n, err := run.insert(ctx, tx, run.id, space, list)
-	if err != nil {
-		return nil, err
-	}
-	if n < int64(len(list)) {
-		if err := others(); err != nil {
+// enter enters the codes in places of a block, and returns those places of which others have the code.
+func (run *Run) enter(ctx context.Context, tx *sql.Tx, space string, b *Block, places []uint32, renew bool) (taken []uint32, err error) {
+	order := ordered(b.IDs, places)
+	if !run.try {
+		n, err := run.insert(ctx, tx, run.id, space, b, order)
+		if err != nil {
 			return nil, err
 		}
+		run.reserved, run.entered = run.reserved+int(n), true
+		if n == int64(len(order)) {
+			return nil, run.products(ctx, tx, b, b.told(places), renew)
+		}
 	}
-	run.reserved, run.entered = run.reserved+int(n), true
-	return taken, run.products(ctx, tx, told(list, folded, taken), renew)
+	ids := make([]int64, 0, len(order))
+	for _, i := range order {
+		ids = append(ids, b.IDs[i])
+	}
+	err = run.among(ctx, tx, fmt.Sprintf("select id from codes where run <> %d and id in @ids", run.id), ids, func(rows *sql.Rows) error {
+		var id int64
+		err := rows.Scan(&id)
+		if at, found := slices.BinarySearch(ids, id); found {
+			taken = append(taken, order[at])
+		}
+		return err
+	})
+	slices.Sort(taken)
+	if err != nil || run.try {
+		return taken, err
+	}
+	rest := slices.DeleteFunc(slices.Clone(places), func(i uint32) bool {
+		_, others := slices.BinarySearch(taken, i)
+		return others
+	})
+	return taken, run.products(ctx, tx, b, b.told(rest), renew)
 }
 
-// told returns the codes that are not others' and of which it is told for which product they are.
-func told(list []entry, folded map[int64]uint64, taken map[uint64]bool) []entry {
-	seen := make(map[int64]bool, len(list))
-	return slices.DeleteFunc(list, func(e entry) bool {
-		if e.product == 0 || seen[e.product] || taken[folded[e.id]] {
-			return true
-		}
-		seen[e.product] = true
-		return false
-	})
+// told returns those places, in the order of the products, at which it is told for which product the code is; of
+// several of one product the first.
+func (b *Block) told(places []uint32) []uint32 {
+	list := ordered(b.Products, places)
+	list = slices.DeleteFunc(list, func(i uint32) bool { return b.IDs[i] == 0 })
+	return slices.CompactFunc(list, func(i, k uint32) bool { return b.Products[i] == b.Products[k] })
 }
 
 // count takes down how far counters have come, and which numbers are only reserved.

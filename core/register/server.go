@@ -80,29 +80,41 @@ func (serverDialect) alone(ctx context.Context, tx *sql.Tx) error {
 	return err
 }
 
-func (serverDialect) insert(ctx context.Context, tx *sql.Tx, run int64, space string, codes []entry) (int64, error) {
-	var ids []int64
-	var texts, labels []string
-	for i := range codes {
-		e := &codes[i]
-		ids, texts, labels = append(ids, e.id), append(texts, e.code), append(labels, e.label)
+// atOnceServer is how many rows are sent to a server at once.
+const atOnceServer = 50_000
+
+func (serverDialect) insert(ctx context.Context, tx *sql.Tx, run int64, space string, b *Block, places []uint32) (entered int64, err error) {
+	for some := range slices.Chunk(places, atOnceServer) {
+		ids, texts, labels := make([]int64, len(some)), make([]string, len(some)), make([]string, len(some))
+		for k, i := range some {
+			ids[k] = b.IDs[i]
+			texts[k], labels[k] = b.Text(int(i))
+		}
+		done, err := tx.ExecContext(ctx, "insert into codes (id, code, label, space, run) select *, $4::text, $5::bigint from "+
+			"unnest($1::bigint[], $2::text[], $3::text[]) on conflict do nothing", ids, texts, labels, space, run)
+		if err != nil {
+			return entered, err
+		}
+		n, err := done.RowsAffected()
+		if entered += n; err != nil {
+			return entered, err
+		}
 	}
-	done, err := tx.ExecContext(ctx, "insert into codes (id, code, label, space, run) select *, $4::text, $5::bigint from "+
-		"unnest($1::bigint[], $2::text[], $3::text[]) on conflict do nothing", ids, texts, labels, space, run)
-	if err != nil {
-		return 0, err
-	}
-	return done.RowsAffected()
+	return entered, nil
 }
 
-func (serverDialect) products(ctx context.Context, tx *sql.Tx, codes []entry, renew bool) error {
-	var products, of []int64
-	for i := range codes {
-		products, of = append(products, codes[i].product), append(of, codes[i].id)
+func (serverDialect) products(ctx context.Context, tx *sql.Tx, b *Block, places []uint32, renew bool) error {
+	for some := range slices.Chunk(places, atOnceServer) {
+		products, of := make([]int64, len(some)), make([]int64, len(some))
+		for k, i := range some {
+			products[k], of[k] = b.Products[i], b.IDs[i]
+		}
+		if _, err := tx.ExecContext(ctx, "insert into products (id, code) select * from unnest($1::bigint[], $2::bigint[]) on conflict (id) do "+
+			onProduct(renew), products, of); err != nil {
+			return err
+		}
 	}
-	_, err := tx.ExecContext(ctx, "insert into products (id, code) select * from unnest($1::bigint[], $2::bigint[]) on conflict (id) do "+
-		onProduct(renew), products, of)
-	return err
+	return nil
 }
 
 func (serverDialect) see(ctx context.Context, tx *sql.Tx, run int64, list []Seen, sources map[string]int64) (int64, error) {
@@ -122,7 +134,7 @@ func (serverDialect) see(ctx context.Context, tx *sql.Tx, run int64, list []Seen
 }
 
 func (serverDialect) among(ctx context.Context, q querier, query string, ids []int64, row func(*sql.Rows) error) error {
-	for part := range slices.Chunk(ids, 50_000) {
+	for part := range slices.Chunk(ids, atOnceServer) {
 		if err := each(ctx, q, strings.Replace(query, "in @ids", "= any($1)", 1), []any{part}, row); err != nil {
 			return err
 		}

@@ -74,16 +74,16 @@ func (i *issuing) begin() (err error) {
 	return err
 }
 
-// Known returns the codes that products of a space have been issued.
-func (i *issuing) Known(space string, products []uint64) (map[int]string, error) {
+// Known returns the codes that products have been issued.
+func (i *issuing) Known(products []int64) (map[int]string, error) {
 	if err := i.begin(); err != nil {
 		return nil, err
 	}
-	return i.run.Known(i.ctx, space, products)
+	return i.run.Known(i.ctx, products)
 }
 
 // Reserve reserves codes of a space.
-func (i *issuing) Reserve(space string, heads []uint64, renew bool, issue func(map[uint64]uint64, map[uint64]bool) ([]register.Code, map[uint64]uint64, error)) error {
+func (i *issuing) Reserve(space string, heads []uint64, renew bool, issue func(map[uint64]uint64, []uint32) (*register.Block, map[uint64]uint64, error)) error {
 	if err := i.begin(); err != nil {
 		return err
 	}

@@ -31,7 +31,7 @@ func (m *Minting) allot(asks line.Asks) error {
 		return columns.Refuse("[[mint]] into %q: there is no barcode of the prefix %s in the file or in what is avoided, so that nothing shows "+
 			"from which item on it is free. Nothing was written. Say it with first_item = 1, if none has been given out yet", m.Into, prefix)
 	}
-	issuer := mint.NewIssuer(taken)
+	issuer := mint.NewIssuer(taken, asks.Len())
 	issuer.Gathers = m.issued.shared
 	var err error
 	switch {
@@ -119,97 +119,124 @@ func (m *Minting) space() string {
 	return m.sheet.Columns.Name(m.Col)
 }
 
-// registerBlock is for how many asks codes are reserved at once.
-const registerBlock = 100_000
+// registerBlock is for how many asks codes are reserved at once. The more, the fewer places of the register are gone
+// through for each; but nobody else reserves meanwhile.
+const registerBlock = 250_000
 
 // issueByRegister issues codes, block by block: to products that have been issued one before, that one, and
 // to others codes that nobody has had.
 func (m *Minting) issueByRegister(asks line.Asks, issuer *mint.Issuer) error {
-	space, own := m.space(), m.sheet.Columns.Name(m.Col)
-	for from := 0; from < asks.Len(); from += registerBlock {
-		n := min(registerBlock, asks.Len()-from)
-		products := make([]uint64, n)
-		for i := range products {
-			products[i] = uint64(register.Key(own, asks.Hash(from+i)))
-		}
-		var known map[int]string
-		if !m.Renew {
-			var err error
-			if known, err = m.Register.Known(space, products); err != nil {
-				return err
-			}
-		}
-		wanted := make([]string, n) // what is asked for, of those that get a new code
-		looked := make(map[string]bool)
-		heads := issuer.Heads() // what the file shows is not issued when it is gone from it
-		for i := range n {
-			code, had := known[i]
-			switch {
-			case had && m.shape.Folding == mint.AsItems && !isBarcode(code):
-				return fmt.Errorf("%w: it has %q as a barcode", register.ErrDamaged, code)
-			case had && issuer.Claim(code):
-				m.give(asks, from+i, code)
-				m.Did.Known++
-			case had:
-				asks.Deny(from+i, catalogue.MintTaken, code, 0)
-			default:
-				wanted[i] = asks.Text(from + i)
-				draft := draftOf(wanted[i])
-				if looked[draft] {
-					continue
-				}
-				looked[draft] = true
-				if head, counts := issuer.Head(pattern.Draft(draft)); counts {
-					heads = append(heads, head)
-				}
-			}
-		}
-		slices.Sort(heads)
-		heads = slices.Compact(heads)
-		given := make(map[uint64]int) // by folded hash of codes
-		err := m.Register.Reserve(space, heads, m.Renew, func(last map[uint64]uint64, taken map[uint64]bool) (codes []register.Code, reached map[uint64]uint64, err error) {
-			if taken == nil {
-				for head, n := range last {
-					issuer.Raise(head, n)
-				}
-			}
-			again := make([]int, 0, len(taken))
-			for folded := range taken {
-				again = append(again, given[folded])
-				delete(given, folded)
-			}
-			slices.Sort(again)
-			issueOne := func(i int) error {
-				code, err := m.issue(asks, from+i, wanted[i], issuer)
-				if err != nil || code == "" {
-					return err
-				}
-				folded := issuer.Hash(code)
-				given[folded] = i
-				codes = append(codes, register.Code{Code: code, Label: m.label(asks, from+i, wanted[i]), Folded: folded, Product: products[i]})
-				return nil
-			}
-			if taken == nil {
-				for i := range n {
-					if wanted[i] != "" {
-						if err := issueOne(i); err != nil {
-							return nil, nil, err
-						}
+	most := min(registerBlock, asks.Len())
+	r := reserving{Minting: m, asks: asks, issuer: issuer, space: m.space(), places: make([]uint64, 0, most), looked: make(map[string]bool)}
+	r.block = register.Block{IDs: make([]int64, 0, most), Products: make([]int64, 0, most), Text: r.text}
+	for r.from = 0; r.from < asks.Len(); r.from += registerBlock {
+		heads, err := r.begin(min(registerBlock, asks.Len()-r.from))
+		if err == nil {
+			err = m.Register.Reserve(r.space, heads, m.Renew, func(last map[uint64]uint64, taken []uint32) (*register.Block, map[uint64]uint64, error) {
+				if taken == nil {
+					for head, n := range last {
+						issuer.Raise(head, n)
 					}
 				}
-			}
-			for _, i := range again {
-				if err := issueOne(i); err != nil {
-					return nil, nil, err
-				}
-			}
-			return codes, issuer.Reached(heads), nil
-		})
+				err := r.issueAll(taken)
+				return &r.block, issuer.Reached(heads), err
+			})
+		}
 		if err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// reserving is a block of asks for which codes are reserved.
+type reserving struct {
+	*Minting
+	asks   line.Asks
+	issuer *mint.Issuer
+	space  string
+	from   int // the first ask
+	block  register.Block
+	places []uint64        // of what is asked for, of asks that get a new code; 0 for others
+	looked map[string]bool // drafts of which it is known whether they count
+}
+
+// begin begins a block: products that have been issued a code before get that one. It returns the counters of the
+// codes of the others.
+func (r *reserving) begin(n int) (heads []uint64, err error) {
+	own := r.sheet.Columns.Name(r.Col)
+	r.block.IDs, r.block.Products, r.places = r.block.IDs[:0], r.block.Products[:0], r.places[:0]
+	for i := range n {
+		r.block.IDs = append(r.block.IDs, 0)
+		r.block.Products = append(r.block.Products, register.Key(r.space, uint64(register.Key(own, r.asks.Hash(r.from+i)))))
+		r.places = append(r.places, 0)
+	}
+	var known map[int]string
+	if !r.Renew {
+		if known, err = r.Register.Known(r.block.Products); err != nil {
+			return nil, err
+		}
+	}
+	heads = r.issuer.Heads() // what the file shows is not issued when it is gone from it
+	clear(r.looked)
+	for i := range n {
+		code, had := known[i]
+		switch at := r.from + i; {
+		case had && r.shape.Folding == mint.AsItems && !isBarcode(code):
+			return nil, fmt.Errorf("%w: it has %q as a barcode", register.ErrDamaged, code)
+		case had && r.issuer.Claim(code):
+			r.give(r.asks, at, code)
+			r.Did.Known++
+		case had:
+			r.asks.Deny(at, catalogue.MintTaken, code, 0)
+		default:
+			r.places[i] = r.asks.Place(at)
+			draft := draftOf(r.asks.At(r.places[i]))
+			if !pattern.Draft(draft).Counts() || r.looked[draft] {
+				continue
+			}
+			r.looked[draft] = true
+			if head, counts := r.issuer.Head(pattern.Draft(draft)); counts {
+				heads = append(heads, head)
+			}
+		}
+	}
+	slices.Sort(heads)
+	return slices.Compact(heads), nil
+}
+
+// issueAll issues codes for the asks of the block that want a new one; for those in places of which others have the
+// code another, if there are such.
+func (r *reserving) issueAll(taken []uint32) error {
+	if taken == nil {
+		for i, place := range r.places {
+			if place == 0 {
+				continue
+			}
+			if err := r.issueOne(i); err != nil {
+				return err
+			}
+		}
+	}
+	for _, i := range taken {
+		if err := r.issueOne(int(i)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (r *reserving) issueOne(i int) error {
+	code, err := r.issue(r.asks, r.from+i, r.asks.At(r.places[i]), r.issuer)
+	if r.block.IDs[i] = 0; code != "" {
+		r.block.IDs[i] = register.Key(r.space, r.issuer.Hash(code))
+	}
+	return err
+}
+
+// text returns the code that an ask has been given, and of which product it is.
+func (r *reserving) text(i int) (code, label string) {
+	return r.asks.Given(r.from + i), r.label(r.asks, r.from+i, r.asks.At(r.places[i]))
 }
 
 // draftOf returns the first draft of what is asked for.
@@ -235,22 +262,31 @@ func isBarcode(code string) bool {
 
 // unpacked returns letters that were packed as numbers, as far as they can be told.
 func unpacked(of [2]uint64) string {
-	var b []byte
+	var letters [2 * packedLetters]byte
+	b, gap := letters[:0], false
 	for _, n := range of {
 		for i := packedLetters - 1; i >= 0; i-- {
+			var letter byte
 			switch c := n >> (6 * i) & 63; {
 			case c >= 13 && c < 39:
-				b = append(b, byte(c-13)+'a')
+				letter = byte(c-13) + 'a'
 			case c >= 3 && c < 13:
-				b = append(b, byte(c-3)+'0')
+				letter = byte(c-3) + '0'
 			case c == 39:
-				b = append(b, '?')
-			case c > 0:
+				letter = '?'
+			default:
+				gap = gap || c > 0
+				continue
+			}
+			if gap && len(b) > 0 && len(b) < len(letters) {
 				b = append(b, ' ')
+			}
+			if gap = false; len(b) < len(letters) {
+				b = append(b, letter)
 			}
 		}
 	}
-	return strings.Join(strings.Fields(string(b)), " ")
+	return string(b)
 }
 
 // shownCodes is how many codes of a rule are shown.

@@ -51,9 +51,9 @@ type Minting struct {
 
 // A Register remembers codes that have been issued; see [register.Run].
 type Register interface {
-	Known(space string, products []uint64) (map[int]string, error)
+	Known(products []int64) (map[int]string, error)
 	Release(space string, folded []uint64) error
-	Reserve(space string, heads []uint64, renew bool, issue func(last map[uint64]uint64, taken map[uint64]bool) ([]register.Code, map[uint64]uint64, error)) error
+	Reserve(space string, heads []uint64, renew bool, issue func(last map[uint64]uint64, taken []uint32) (*register.Block, map[uint64]uint64, error)) error
 }
 
 // Minted is what came of a rule.

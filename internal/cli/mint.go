@@ -274,7 +274,7 @@ func (o *mintCommand) print(s *session) (int, error) {
 	if err != nil {
 		return exitFailed, err
 	}
-	issuer := mint.NewIssuer(taken)
+	issuer := mint.NewIssuer(taken, o.count)
 	draft, _ := p.Draft(new(catalogue.Row))
 	var codes []string
 	for n := range o.count {
