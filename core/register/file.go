@@ -49,7 +49,7 @@ type fileDialect struct{}
 const applicationID = 0x5a657452
 
 // cacheKB is how much of a file is kept in memory at most.
-const cacheKB = 8 << 10
+const cacheKB = 6 << 10
 
 // openFile opens a file; one that is not there is made if make says so.
 func openFile(path string, make bool) (*sql.DB, error) {
@@ -197,13 +197,15 @@ func (fileDialect) see(ctx context.Context, tx *sql.Tx, run int64, list []Seen, 
 // enterRows enters rows, many with each statement, and returns how many were entered.
 func enterRows(ctx context.Context, tx *sql.Tx, begin, one, end string, count int, row func(args []any, i int) []any) (entered int64, err error) {
 	var many *sql.Stmt
-	var args []any
-	for from := 0; from < count; from += atOnce {
-		n := min(atOnce, count-from)
-		args = args[:0]
-		for i := from; i < from+n; i++ {
-			args = row(args, i)
+	stop := make(chan struct{})
+	lists, used := rowsAhead(count, row, stop)
+	defer func() {
+		close(stop)
+		for range lists { // until nobody asks for rows any more
 		}
+	}()
+	for from := 0; from < count; from += atOnce {
+		n, args := min(atOnce, count-from), <-lists
 		var done sql.Result
 		statement := ""
 		if n < atOnce || many == nil {
@@ -228,8 +230,38 @@ func enterRows(ctx context.Context, tx *sql.Tx, begin, one, end string, count in
 			return entered, err
 		}
 		entered += rows
+		used <- args
 	}
 	return entered, nil
+}
+
+// rowsAhead puts together what a statement enters while the one before is carried out. Lists that have been used come
+// back.
+func rowsAhead(count int, row func(args []any, i int) []any, stop <-chan struct{}) (lists <-chan []any, used chan<- []any) {
+	full, free := make(chan []any), make(chan []any, 3)
+	free <- nil
+	free <- nil
+	go func() {
+		defer close(full)
+		for from := 0; from < count; from += atOnce {
+			var args []any
+			select {
+			case args = <-free:
+			case <-stop:
+				return
+			}
+			args = args[:0]
+			for i := from; i < min(count, from+atOnce); i++ {
+				args = row(args, i)
+			}
+			select {
+			case full <- args:
+			case <-stop:
+				return
+			}
+		}
+	}()
+	return full, free
 }
 
 func (fileDialect) among(ctx context.Context, q querier, query string, ids []int64, row func(*sql.Rows) error) error {

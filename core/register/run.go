@@ -290,13 +290,16 @@ func (run *Run) last(ctx context.Context, q querier, space string, heads []uint6
 func (run *Run) enter(ctx context.Context, tx *sql.Tx, space string, b *Block, places []uint32, renew bool) (taken []uint32, err error) {
 	order := ordered(b.IDs, places)
 	if !run.try {
+		told := make(chan []uint32, 1)
+		go func() { told <- b.told(places) }() // meanwhile
 		n, err := run.insert(ctx, tx, run.id, space, b, order)
+		list := <-told
 		if err != nil {
 			return nil, err
 		}
 		run.reserved, run.entered = run.reserved+int(n), true
 		if n == int64(len(order)) {
-			return nil, run.products(ctx, tx, b, b.told(places), renew)
+			return nil, run.products(ctx, tx, b, list, renew)
 		}
 	}
 	ids := make([]int64, 0, len(order))
