@@ -1,6 +1,7 @@
 package register
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"errors"
@@ -133,7 +134,7 @@ func (fileDialect) steps() [][]string {
 		"create table sources (id integer primary key, name text not null unique)",
 		"create table seen (key integer not null, number integer not null, digits integer not null, source integer not null, sku text not null, " +
 			"title text not null, run integer not null, primary key (key, number)) without rowid",
-		"create index seen_number on seen (number)",
+		"create table numbers (number integer not null, key integer not null, primary key (number, key)) without rowid",
 		"create table stretches (id integer primary key, run integer not null)",
 		"pragma user_version = 2",
 	}}
@@ -187,11 +188,28 @@ func (fileDialect) products(ctx context.Context, tx *sql.Tx, b *Block, places []
 }
 
 func (fileDialect) see(ctx context.Context, tx *sql.Tx, run int64, list []Seen, sources map[string]int64) (int64, error) {
-	return enterRows(ctx, tx, "insert into seen (key, number, digits, source, sku, title, run) values ", fmt.Sprintf("(?,?,?,?,?,?,%d),", run), " on conflict do nothing", len(list),
+	order := make(chan []uint32, 1)
+	go func() { order <- byNumber(list) }() // meanwhile
+	n, err := enterRows(ctx, tx, "insert into seen (key, number, digits, source, sku, title, run) values ", fmt.Sprintf("(?,?,?,?,?,?,%d),", run), " on conflict do nothing", len(list),
 		func(args []any, i int) []any {
 			s := &list[i]
 			return append(args, int64(s.Key), int64(s.Code.Key()), s.Code.Len(), sources[s.Source], s.SKU, s.Title)
 		})
+	numbers := <-order
+	if err == nil {
+		_, err = enterRows(ctx, tx, "insert into numbers (number, key) values ", "(?,?),", " on conflict do nothing", len(list), func(args []any, i int) []any {
+			s := &list[numbers[i]]
+			return append(args, int64(s.Code.Key()), int64(s.Key))
+		})
+	}
+	return n, err
+}
+
+// byNumber returns the order of barcodes by their numbers: entered so, a table is gone through once.
+func byNumber(list []Seen) []uint32 {
+	order := all(len(list))
+	slices.SortFunc(order, func(a, b uint32) int { return cmp.Compare(list[a].Code.Key(), list[b].Code.Key()) })
+	return order
 }
 
 // enterRows enters rows, many with each statement, and returns how many were entered.

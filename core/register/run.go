@@ -149,6 +149,7 @@ func (r *Register) forgetRun(ctx context.Context, tx *sql.Tx, id int64, codes, s
 	}
 	if seen { // what another run found there it has not taken down itself
 		list = append(list, "delete from stretches where exists (select 1 from seen where run = ?)", "delete from stretches where run = ?",
+			"delete from numbers where exists (select 1 from seen where seen.key = numbers.key and seen.number = numbers.number and seen.run = ?)",
 			"delete from seen where run = ?")
 	}
 	for _, statement := range append(list, "update heads set last = (select min(first) - 1 from holds where run = ? and head = heads.id) where id in "+

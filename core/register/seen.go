@@ -62,8 +62,12 @@ func (r *Register) remembers(ctx context.Context) (some bool, err error) {
 	return some, r.said(err)
 }
 
-const seenColumns = "select seen.key, seen.number, seen.digits, sources.name, seen.sku, seen.title, runs.day from seen " +
-	"join runs on runs.id = seen.run join sources on sources.id = seen.source "
+const (
+	seenFields  = "select seen.key, seen.number, seen.digits, sources.name, seen.sku, seen.title, runs.day from "
+	seenJoins   = "join runs on runs.id = seen.run join sources on sources.id = seen.source "
+	seenColumns = seenFields + "seen " + seenJoins
+	seenNumbers = seenFields + "numbers join seen on seen.key = numbers.key and seen.number = numbers.number " + seenJoins
+)
 
 func scanSeen(rows *sql.Rows) (s Seen, err error) {
 	var key, number int64
@@ -88,7 +92,7 @@ func (r *Register) elsewhere(ctx context.Context, list []Seen, but uint64) error
 		numbers = append(numbers, n)
 	}
 	slices.Sort(numbers)
-	return r.among(ctx, r.db, fmt.Sprintf(seenColumns+"where runs.state = 1 and runs.file <> %d and seen.number in @ids", int64(but)), slices.Compact(numbers), func(rows *sql.Rows) error {
+	return r.among(ctx, r.db, fmt.Sprintf(seenNumbers+"where runs.state = 1 and runs.file <> %d and numbers.number in @ids", int64(but)), slices.Compact(numbers), func(rows *sql.Rows) error {
 		s, err := scanSeen(rows)
 		for _, i := range of[int64(s.Code.Key())] {
 			if s.Key != list[i].Key && s.Source == list[i].Source && (list[i].Elsewhere == "" || s.SKU < list[i].Elsewhere) {
@@ -231,7 +235,7 @@ func (r *Register) FindSeen(ctx context.Context, text string, keys func(source s
 	}
 	err = r.among(ctx, r.db, seenColumns+"where runs.state = 1 and seen.key in @ids", slices.Compact(ids), add)
 	if code, parsed := barcode.Parse(text); parsed == nil && err == nil {
-		err = r.among(ctx, r.db, seenColumns+"where runs.state = 1 and seen.number in @ids", []int64{int64(code.Key())}, add)
+		err = r.among(ctx, r.db, seenNumbers+"where runs.state = 1 and numbers.number in @ids", []int64{int64(code.Key())}, add)
 	}
 	slices.SortFunc(list, func(a, b Seen) int {
 		return cmp.Or(cmp.Compare(a.Source, b.Source), cmp.Compare(a.SKU, b.SKU), cmp.Compare(a.Code.Key(), b.Code.Key()))
@@ -246,7 +250,11 @@ func (r *Register) ForgetSeen(ctx context.Context, s *Seen) error {
 		if _, err := tx.ExecContext(ctx, "delete from stretches"); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, r.bind("delete from seen where key = ? and number = ?"), int64(s.Key), int64(s.Code.Key()))
-		return err
+		for _, table := range []string{"seen", "numbers"} {
+			if _, err := tx.ExecContext(ctx, r.bind("delete from "+table+" where key = ? and number = ?"), int64(s.Key), int64(s.Code.Key())); err != nil {
+				return err
+			}
+		}
+		return nil
 	})
 }

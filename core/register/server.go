@@ -51,7 +51,7 @@ func (serverDialect) steps() [][]string {
 		"create table sources (id bigint generated always as identity primary key, name text not null unique)",
 		"create table seen (key bigint not null, number bigint not null, digits integer not null, source bigint not null, sku text not null, " +
 			"title text not null, run bigint not null, primary key (key, number))",
-		"create index seen_number on seen (number)",
+		"create table numbers (number bigint not null, key bigint not null, primary key (number, key))",
 		"create table stretches (id bigint primary key, run bigint not null)",
 		"update meta set value = '2' where name = 'schema'",
 	}}
@@ -127,6 +127,9 @@ func (serverDialect) see(ctx context.Context, tx *sql.Tx, run int64, list []Seen
 	}
 	done, err := tx.ExecContext(ctx, "insert into seen (key, number, digits, source, sku, title, run) select *, $7::bigint from "+
 		"unnest($1::bigint[], $2::bigint[], $3::int[], $4::bigint[], $5::text[], $6::text[]) on conflict do nothing", keys, numbers, digits, of, skus, titles, run)
+	if err == nil {
+		_, err = tx.ExecContext(ctx, "insert into numbers (number, key) select * from unnest($1::bigint[], $2::bigint[]) on conflict do nothing", numbers, keys)
+	}
 	if err != nil {
 		return 0, err
 	}

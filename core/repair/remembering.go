@@ -57,7 +57,7 @@ type block struct {
 const (
 	stretchMask = 1<<10 - 1
 	stretchMost = 1 << 13
-	blockSize   = 50_000
+	blockSize   = 100_000
 )
 
 // remember begins to remember, unless nothing is written.
@@ -75,35 +75,42 @@ func (r *runner) remember() (err error) {
 
 // take takes the barcodes of a part.
 func (m *remembering) take(memos []line.Memo) error {
+	from := 0 // of what has not been looked at
 	for i := range memos {
 		memo := &memos[i]
 		var b [16]byte
 		binary.LittleEndian.PutUint64(b[:], memo.Key)
 		binary.LittleEndian.PutUint64(b[8:], memo.Number<<4|uint64(memo.Digits))
 		m.sum.Write(b[:])
-		m.stretch = append(m.stretch, *memo)
-		if memo.Key&stretchMask == 0 || len(m.stretch) == stretchMost {
-			if err := m.endStretch(); err != nil {
+		if memo.Key&stretchMask == 0 || len(m.stretch)+i-from >= stretchMost {
+			stretch := memos[from : i+1]
+			if len(m.stretch) > 0 {
+				m.stretch = append(m.stretch, stretch...)
+				stretch = m.stretch
+			}
+			if err := m.endStretch(stretch); err != nil {
 				return err
 			}
+			from = i + 1
 		}
 	}
+	m.stretch = append(m.stretch, memos[from:]...)
 	return nil
 }
 
-// endStretch puts the stretch with those that are handed over, if it is not remembered.
-func (m *remembering) endStretch() error {
+// endStretch puts a stretch with those that are handed over, if it is not remembered.
+func (m *remembering) endStretch(stretch []line.Memo) error {
 	defer func() {
-		clear(m.stretch)
+		clear(m.stretch) // their texts keep a part in memory
 		m.stretch = m.stretch[:0]
 		m.sum.Reset()
 	}()
-	if len(m.stretch) == 0 || m.known[m.sum.Sum64()] {
+	if len(stretch) == 0 || m.known[m.sum.Sum64()] {
 		return nil
 	}
 	var texts []byte
-	for i := range m.stretch {
-		for _, s := range m.stretch[i].Texts {
+	for i := range stretch {
+		for _, s := range stretch[i].Texts {
 			texts = append(texts, s...)
 		}
 	}
@@ -112,8 +119,8 @@ func (m *remembering) endStretch() error {
 		own, all = all[:len(s)], all[len(s):]
 		return remembered(own)
 	}
-	for i := range m.stretch {
-		memo := &m.stretch[i]
+	for i := range stretch {
+		memo := &stretch[i]
 		source, sku, title := own(memo.Texts[0]), own(memo.Texts[1]), own(memo.Texts[2])
 		code, err := barcode.FromNumber(memo.Number, memo.Digits)
 		if err != nil {
@@ -163,7 +170,7 @@ func (m *remembering) handOver() error {
 
 // end waits until all is taken down.
 func (m *remembering) end() error {
-	err := m.endStretch()
+	err := m.endStretch(m.stretch)
 	if err == nil && len(m.block.list) > 0 {
 		err = m.handOver()
 	}

@@ -136,6 +136,32 @@ func TestRememberedByChance(t *testing.T) {
 	t.Logf("%d codes brought back, none of them wrong", back)
 }
 
+// BenchmarkRemembered repairs a file of 50,000 rows whose barcodes a register remembers, and the same without one:
+// the difference is what it costs to see that nothing is new.
+func BenchmarkRemembered(b *testing.B) {
+	var text strings.Builder
+	text.WriteString("SKU,EAN,Title,Description\n")
+	for i := range 50_000 {
+		code, _ := barcode.Complete(fmt.Sprintf("9521%08d", i*37%100_000_000))
+		fmt.Fprintf(&text, "LR%06d,%s,\"Hive tool, no. %d\",<p>%s</p>\n", i, code, i, strings.Repeat("A tool for the hive. ", 8))
+	}
+	dir := b.TempDir()
+	path := filepath.Join(dir, "list.csv")
+	require.NoError(b, os.WriteFile(path, []byte(text.String()), 0o666))
+	for name, at := range map[string]string{"remembered": filepath.Join(dir, "codes.register"), "without": ""} {
+		b.Run(name, func(b *testing.B) {
+			opt := Options{Input: path, Target: Target(path), Workers: 1, Register: at}
+			_, err := Run(b.Context(), opt)
+			require.NoError(b, err)
+			b.SetBytes(int64(text.Len()))
+			for b.Loop() {
+				_, err := Run(b.Context(), opt)
+				require.NoError(b, err)
+			}
+		})
+	}
+}
+
 func mustComplete(t *testing.T, number uint64) string {
 	code, err := barcode.Complete(fmt.Sprint(number))
 	require.NoError(t, err)
