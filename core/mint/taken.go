@@ -112,6 +112,9 @@ func (t *Taken) Below(prefix string, item uint64) {
 	t.heads[head] = max(t.heads[head], item-1)
 }
 
+// Prefix returns a hash of what stands before the items of a prefix.
+func (t *Taken) Prefix(prefix string) uint64 { return t.headOf(prefix) }
+
 // Knows reports whether there is a barcode of a prefix.
 func (t *Taken) Knows(prefix string) bool {
 	_, there := t.heads[t.headOf(prefix)]

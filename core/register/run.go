@@ -231,17 +231,17 @@ func (run *Run) Reserve(ctx context.Context, space string, heads []uint64, renew
 	})
 }
 
-// Release gives back codes that the run has reserved; those that it found issued before stay.
-func (run *Run) Release(ctx context.Context, space string, folded []uint64) error {
+// Release gives back codes that the run has reserved, and returns how many; those that it found issued before stay.
+func (run *Run) Release(ctx context.Context, space string, folded []uint64) (given int, err error) {
 	if run.try {
-		return nil
+		return len(folded), nil
 	}
 	ids := make([]int64, 0, len(folded))
 	for _, f := range folded {
 		ids = append(ids, Key(space, f))
 	}
 	slices.Sort(ids)
-	return run.tx(ctx, func(tx *sql.Tx) error {
+	return given, run.tx(ctx, func(tx *sql.Tx) error {
 		if err := run.alone(ctx, tx); err != nil {
 			return err
 		}
@@ -264,9 +264,17 @@ func (run *Run) Release(ctx context.Context, space string, folded []uint64) erro
 				return err
 			}
 			run.reserved -= len(own)
+			given += len(own)
 		}
 		return nil
 	})
+}
+
+// Reached returns how far counters have come, by the hashes of what stands before them; those that have not
+// begun are not among them.
+func (run *Run) Reached(ctx context.Context, space string, heads []uint64) (map[uint64]uint64, error) {
+	last, err := run.last(ctx, run.db, space, heads)
+	return last, run.said(err)
 }
 
 // last returns how far counters have come.

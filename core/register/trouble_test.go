@@ -83,7 +83,9 @@ func TestRelease(t *testing.T) {
 		for _, code := range codes[:1100] {
 			folded = append(folded, xxhash.Sum64String(code))
 		}
-		require.NoError(t, run.Release(t.Context(), "sku", append(folded, 12345)))
+		given, err := run.Release(t.Context(), "sku", append(folded, 12345))
+		require.NoError(t, err)
+		assert.Len(t, folded, given)
 		_, err = run.Commit(t.Context())
 		require.NoError(t, err)
 		var left []string

@@ -1,6 +1,7 @@
 package repair
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -24,7 +25,11 @@ func (r *runner) settings() Settings {
 	s := Settings{Sheet: r.opt.Sheet, Member: r.opt.Member, Reading: r.opt.Reading, Only: r.opt.Only, Plain: r.opt.Plain, As: r.opt.forms(),
 		Look: r.opt.Look, Sample: r.opt.Sample, Said: r.opt.Said, ReplaceCodes: r.opt.ReplaceCodes, CodesOnly: r.opt.CodesOnly, Book: r.book.WithFiles(filepath.Base)}
 	s.Book.Barcode.Trusted = nil
-	s.Book.Register.At = register.Shown(s.Book.Register.At) // nothing secret is recorded
+	if at := cmp.Or(r.opt.Register, r.opt.Book.Register.At); register.IsServer(at) {
+		s.Book.Register.At = register.Shown(at) // nothing secret is recorded
+	} else if at != "" {
+		s.Book.Register.At = filepath.Base(at)
+	}
 	if r.result.Own != "" {
 		s.Earlier = filepath.Base(r.result.Own)
 	}

@@ -82,6 +82,14 @@ func (i *issuing) Known(products []int64) (map[int]string, error) {
 	return i.run.Known(i.ctx, products)
 }
 
+// Reached returns how far counters have come.
+func (i *issuing) Reached(space string, heads []uint64) (map[uint64]uint64, error) {
+	if err := i.begin(); err != nil {
+		return nil, err
+	}
+	return i.run.Reached(i.ctx, space, heads)
+}
+
 // Reserve reserves codes of a space.
 func (i *issuing) Reserve(space string, heads []uint64, renew bool, issue func(map[uint64]uint64, []uint32) (*register.Block, map[uint64]uint64, error)) error {
 	if err := i.begin(); err != nil {
@@ -91,9 +99,9 @@ func (i *issuing) Reserve(space string, heads []uint64, renew bool, issue func(m
 }
 
 // Release gives back codes of a space that were reserved.
-func (i *issuing) Release(space string, folded []uint64) error {
+func (i *issuing) Release(space string, folded []uint64) (int, error) {
 	if i.run == nil {
-		return nil
+		return 0, nil
 	}
 	return i.run.Release(i.ctx, space, folded)
 }

@@ -300,3 +300,30 @@ func TestLeaseLost(t *testing.T) {
 	assert.Equal(t, uint64(1), r.Register.After, "what is only looked at issues nothing")
 	assert.Equal(t, 2, r.Minted[0].Known)
 }
+
+// TestPrefixInRegister: a register in which barcodes of a prefix have been issued says from which item on it is
+// free; and a run that is taken up again goes by the same register.
+func TestPrefixInRegister(t *testing.T) {
+	dir := t.TempDir()
+	at := filepath.Join(dir, "codes.register")
+	run := func(name, list, rules string, with ...string) (*Result, error) {
+		book, err := sections.Load(write(t, dir, rulebook.Name, "[[mint]]\ninto = \"barcode\"\ncompany_prefix = \"9521234\"\n"+rules))
+		require.NoError(t, err)
+		path := write(t, dir, name, list)
+		return Run(t.Context(), Options{Input: path, Target: Target(path), Workers: 1, Book: *book, Register: at, Date: "2026-05-01"})
+	}
+	_, err := run("one.csv", "SKU,Title,EAN\nA,Axle,\n", "")
+	require.ErrorContains(t, err, "first_item = 1")
+	_, err = run("one.csv", "SKU,Title,EAN\nA,Axle,\nB,Bell,\n", "first_item = 1\n")
+	require.NoError(t, err)
+	r, err := run("two.csv", "SKU,Title,EAN\nC,Cap,\nA,Axle,\n", "")
+	require.NoError(t, err)
+	assert.Equal(t, "SKU,Title,EAN\nC,Cap,9521234000037\nA,Axle,9521234000013\n", read(t, filepath.Join(r.Folder, "ready.csv")))
+	assert.Equal(t, [2]int{1, 1}, [2]int{r.Minted[0].Issued, r.Minted[0].Known})
+
+	again, err := Resume(r.Folder)
+	require.NoError(t, err)
+	var opt Options
+	again.Fill(&opt, "")
+	assert.Equal(t, at, opt.Book.Register.At, "the register lies beside the source")
+}

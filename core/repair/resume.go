@@ -1,6 +1,7 @@
 package repair
 
 import (
+	"cmp"
 	"encoding/csv"
 	"errors"
 	"fmt"
@@ -123,6 +124,9 @@ func (r *Resumption) Fill(opt *Options, file string) {
 		loans := opt.Book.Borrow
 		opt.Book = before.Book
 		opt.Book.Borrow = slices.Concat(opt.Book.Borrow, loans)
+	}
+	if opt.Book.Register.At == "" {
+		opt.Register = cmp.Or(opt.Register, before.Book.Register.At)
 	}
 	opt.Trust = slices.Concat(before.Trust, opt.Trust)
 	opt.Said = slices.Concat(before.Said, opt.Said)

@@ -33,7 +33,7 @@ var ErrReplaceCodes = errors.New("it replaces codes that are in use")
 type mintSection struct {
 	plain
 	rules *[]mint.Rule
-	avoid map[string][]string // codes of sheets, by file and field
+	avoid [][][]string // codes of sheets, by rule and sheet
 }
 
 func (*mintSection) Parts() []rulebook.Part {
@@ -205,14 +205,14 @@ func (s *mintSection) OneWay() (list []rulebook.Problem) {
 
 // Open reads the sheets whose codes are avoided.
 func (m *mintSection) Open(s *Sheet) error {
-	m.avoid = make(map[string][]string)
+	m.avoid = make([][][]string, len(*m.rules))
 	for i := range *m.rules {
 		rule := &(*m.rules)[i]
 		if rule.Over && !s.ReplaceCodes {
 			return nth(i, columns.Refuse("[[mint]] into %q: %w, with over = true; orders and links that have them break. If that is meant, say it "+
 				"once more with the setting ‹replace-codes›", rule.Into, ErrReplaceCodes))
 		}
-		for k, name := range rule.Avoid {
+		for _, name := range rule.Avoid {
 			path := name
 			if name == shopWord {
 				if path = s.Book.Shop.Export; path == "" {
@@ -223,7 +223,7 @@ func (m *mintSection) Open(s *Sheet) error {
 			if err != nil && !errors.Is(err, lists.ErrList) { // one without codes has nothing to avoid
 				return &ruleError{n: i + 1, key: "avoid", error: fmt.Errorf("[[mint]] avoid: %w", err)}
 			}
-			m.avoid[fmt.Sprint(i, " ", k)] = codes
+			m.avoid[i] = append(m.avoid[i], codes)
 		}
 	}
 	return nil
@@ -281,9 +281,7 @@ func (m *mintSection) order(s *Sheet, i int) error {
 		}
 	}
 	one := &steps.Minting{Rule: rule, Col: into, Renew: rule.Over, Renewed: -1, Links: -1, Register: s.Register}
-	for k := range rule.Avoid {
-		one.Avoid = append(one.Avoid, m.avoid[fmt.Sprint(i, " ", k)])
-	}
+	one.Avoid = m.avoid[i]
 	if one.From, one.Same, err = rule.Patterns(); err != nil {
 		return err
 	}

@@ -1,6 +1,7 @@
 package steps
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"slices"
@@ -28,8 +29,11 @@ func (m *Minting) allot(asks line.Asks) error {
 	if prefix := m.CompanyPrefix + m.ShopPrefix; m.FirstItem > 0 {
 		taken.Below(prefix, m.FirstItem)
 	} else if prefix != "" && m.lost == 0 && !taken.Knows(prefix) {
-		return columns.Refuse("[[mint]] into %q: there is no barcode of the prefix %s in the file or in what is avoided, so that nothing shows "+
-			"from which item on it is free. Nothing was written. Say it with first_item = 1, if none has been given out yet", m.Into, prefix)
+		if known, err := m.registerKnows(taken.Prefix(prefix)); err != nil || !known {
+			return cmp.Or(err, columns.Refuse("[[mint]] into %q: there is no barcode of the prefix %s in the file, in what is avoided or in a register, so "+
+				"that nothing shows from which item on it is free. Nothing was written. Say it with first_item = 1, if none has been given out yet",
+				m.Into, prefix))
+		}
 	}
 	issuer := mint.NewIssuer(taken, asks.Len())
 	issuer.Gathers = m.issued.shared
@@ -59,6 +63,15 @@ func (m *Minting) allot(asks line.Asks) error {
 		}
 	}
 	return nil
+}
+
+// registerKnows reports whether codes have been issued of a counter.
+func (m *Minting) registerKnows(head uint64) (bool, error) {
+	if m.Register == nil {
+		return false, nil
+	}
+	reached, err := m.Register.Reached(m.space(), []uint64{head})
+	return reached[head] > 0, err
 }
 
 // issue issues a code for an ask, or denies it; text is what is asked for.
@@ -100,15 +113,17 @@ func (m *Minting) give(asks line.Asks, i int, code string) {
 
 // release gives back codes of rows that are held after all.
 func (m *Minting) release(codes []string) error {
-	m.Did.Issued -= len(codes)
 	if m.Register == nil {
+		m.Did.Issued -= len(codes)
 		return nil
 	}
 	folded := make([]uint64, 0, len(codes))
 	for _, code := range codes {
 		folded = append(folded, mint.HashOf(m.shape.Folding, code))
 	}
-	return m.Register.Release(m.space(), folded)
+	given, err := m.Register.Release(m.space(), folded)
+	m.Did.Issued, m.Did.Known = m.Did.Issued-given, m.Did.Known-(len(codes)-given)
+	return err
 }
 
 // space returns under which name codes of the column are remembered.

@@ -52,7 +52,8 @@ type Minting struct {
 // A Register remembers codes that have been issued; see [register.Run].
 type Register interface {
 	Known(products []int64) (map[int]string, error)
-	Release(space string, folded []uint64) error
+	Reached(space string, heads []uint64) (map[uint64]uint64, error)
+	Release(space string, folded []uint64) (given int, err error)
 	Reserve(space string, heads []uint64, renew bool, issue func(last map[uint64]uint64, taken []uint32) (*register.Block, map[uint64]uint64, error)) error
 }
 
