@@ -36,6 +36,8 @@ func TestRemembered(t *testing.T) {
 		"a code of two SKUs":   {[]string{head + "A,9521234000013,Bell\n", head + "B,9521234000013,Bell\n"}, head + "A,9.52123E+12,Bell\n", "", "1 memory.open"},
 		"another company":      {[]string{head + "A,9527770000012,Bell\n"}, head + "A,9.52123E+12,Bell\n", "", "1 memory.open"},
 		"another title":        {[]string{head + "A,9521234000013,Bell\n"}, head + "A,,Candle\n", "", "1 memory.other-title"},
+		"half of the title":    {[]string{head + "A,9521234000013,Bell of brass\n"}, head + "A,9.52E+12,Bell of steel\n", "A,9521234000013,Bell of steel\n", ""},
+		"a word of the title":  {[]string{head + "A,9521234000013,Set of bells\n"}, head + "A,9.52123E+12,Pair of oars\n", "", "1 memory.other-title"},
 		"another has the code now": {[]string{head + "A,9521234000013,Bell\n"}, head + "A,9.52123E+12,Bell\nB,9521234000013,Axle\n", "",
 			"2 barcode.duplicate"},
 		"two rows with the SKU": {[]string{head + "A,9521234000013,Bell\n"}, "Slug,SKU,EAN,Title,Colour\ns,A,9.52123E+12,Bell,red\ns,A,9.52123E+12,Bell,blue\n", "",

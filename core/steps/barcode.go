@@ -349,8 +349,8 @@ func (b *barcodes) answer(p *catalogue.Product, i int, r rescue.Reading, v *resc
 	return catalogue.TrustOutside, catalogue.Facts{Other: facts.Other}, false
 }
 
-// recalled weighs what is remembered of an SKU: it is written where what is left in the cell agrees, or nothing
-// is left and the title does.
+// recalled weighs what is remembered of an SKU: it is written where what is left in the cell agrees, and the title
+// by half of its words.
 func (b *barcodes) recalled(p *catalogue.Product, i int, r rescue.Reading, v *rescue.Verdict, a *reference.Answer,
 	log *line.Log) (finding catalogue.Code, facts catalogue.Facts, written bool) {
 	row := p.Rows[i]
@@ -365,15 +365,13 @@ func (b *barcodes) recalled(p *catalogue.Product, i int, r rescue.Reading, v *re
 		facts.Other += ", but several rows here have the SKU, and the code can belong to one of them only"
 		return catalogue.MemoryOpen, facts, false
 	}
+	// What is left of a code shows the company at best, and SKUs come to mean other products.
 	title := row.Cell(b.title)
 	common, of := reference.Agree(title, a.Title())
-	alike := common > 0
-	if v.Facts.High == 0 { // nothing in the cell confirms it
-		alike = 2*common >= of
-	}
+	alike := 2*common >= of
 	fits := rescue.Fits(row.Cells[b.col], r, v, a.Code)
 	switch facts.Proposed = a.Code.String(); {
-	case fits && (alike || title == "" && a.Title() == ""):
+	case fits && alike:
 		return catalogue.NoFinding, facts, true
 	case fits:
 		facts.Other += fmt.Sprintf(" for “%s”", catalogue.Shorten(a.Title(), 60))

@@ -30,8 +30,8 @@ func (s summary) open() {
 		if i == s.detail.open {
 			break
 		}
-		s.Linef("%s  %s: %s%s  %s", s.Open(fmt.Sprintf("%5s", thousands(f.Open()))), proof.Heading(s.r, f.Col), f.Code.Entry().Title, frees(f),
-			s.Faint(f.Code.String()))
+		s.WrapHanging(s.Open(fmt.Sprintf("%5s", thousands(f.Open())))+"  ", strings.Repeat(" ", 7), fmt.Sprintf("%s: %s%s  %s", proof.Heading(s.r, f.Col),
+			f.Code.Entry().Title, frees(f), s.Faint(f.Code.String())))
 		if i < s.answered {
 			lets = s.entry(f, asked) || lets
 		}
