@@ -36,6 +36,8 @@ var (
 	ErrDamaged = errors.New("the register is damaged")
 	// ErrLocked says that another program keeps a register locked.
 	ErrLocked = errors.New("the register is locked by another program")
+	// ErrBroken says that a server does not answer any more.
+	ErrBroken = errors.New("the connection to the server of the register is broken")
 	// ErrLease says that a run lost its right to what it has reserved.
 	ErrLease = errors.New("the run took longer than its codes were reserved, perhaps because the machine slept")
 )

@@ -3,8 +3,11 @@ package register
 import (
 	"context"
 	"database/sql"
+	"database/sql/driver"
 	"errors"
 	"fmt"
+	"io"
+	"net"
 	"slices"
 	"strings"
 
@@ -160,8 +163,12 @@ func (serverDialect) said(err error) error {
 		return fmt.Errorf("the server says: %s (%s)", e.Message, e.Code)
 	}
 	var connect *pgconn.ConnectError
-	if errors.As(err, &connect) {
+	var network *net.OpError
+	switch {
+	case errors.As(err, &connect):
 		return fmt.Errorf("the server cannot be reached, or does not let you in: %w. Nothing was written", withoutPassword{err})
+	case errors.As(err, &network), errors.Is(err, io.ErrUnexpectedEOF), errors.Is(err, io.EOF), errors.Is(err, driver.ErrBadConn), errors.Is(err, net.ErrClosed):
+		return fmt.Errorf("%w (%w). Nothing was written, and what was reserved is given back, now or in %v. Run again", ErrBroken, err, Lease)
 	}
 	return err
 }

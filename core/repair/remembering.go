@@ -60,9 +60,10 @@ const (
 	blockSize   = 100_000
 )
 
-// remember begins to remember, unless nothing is written.
+// remember begins to remember, unless nothing is written, or the file is an output of ours: what is whole in it may
+// have been brought back.
 func (r *runner) remember() (err error) {
-	if r.issuing == nil || r.issuing.try {
+	if r.issuing == nil || r.issuing.try || r.asLeft || r.result.Own != "" {
 		return nil
 	}
 	m := &remembering{issuing: r.issuing}

@@ -62,6 +62,21 @@ func TestRemembered(t *testing.T) {
 	}
 }
 
+// TestOwnOutputIsNotRemembered: what stands whole in an output of ours may have been brought back.
+func TestOwnOutputIsNotRemembered(t *testing.T) {
+	dir := t.TempDir()
+	at := filepath.Join(dir, "codes.register")
+	path := write(t, dir, "list.csv", "SKU,EAN,Title\nA,9.521234000013E+12,Bell\nB,9521234000020,Axle\n")
+	r, err := Run(t.Context(), Options{Input: path, Target: Target(path), Workers: 1, Register: at, Date: "2026-09-01"})
+	require.NoError(t, err)
+	assert.Equal(t, 1, r.Register.Noted)
+	again := filepath.Join(r.Folder, "ready.csv")
+	r, err = Run(t.Context(), Options{Input: again, Target: filepath.Join(dir, "again"), Workers: 1, Register: at, Date: "2026-09-02"})
+	require.NoError(t, err)
+	assert.Equal(t, 2, r.Counts().Ready)
+	assert.Zero(t, r.Register.Noted)
+}
+
 // TestRememberedByChance damages catalogues whose codes are remembered: what comes out is what was there, the
 // same for any number of workers, and again when the register has seen the file itself.
 func TestRememberedByChance(t *testing.T) {

@@ -5,11 +5,14 @@ import (
 	"fmt"
 	"io"
 	"math/rand/v2"
+	"net"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -100,6 +103,63 @@ func TestMintAtOnce(t *testing.T) {
 		assert.Contains(t, c.stdout, "It is whole.")
 		assert.NotContains(t, readFile(t, filepath.Join(dir, "list-1.repaired", "run.json")), "not-asked-for", "a password")
 	})
+}
+
+// TestConnectionBreaks: where the connection to a server breaks while codes are reserved, nothing is written, what was
+// reserved is given back, and the next run gets the codes.
+func TestConnectionBreaks(t *testing.T) {
+	host := strings.Fields(strings.TrimPrefix(outside.Postgres(t), "host="))[0]
+	dir := t.TempDir()
+	var b strings.Builder
+	b.WriteString("SKU,Title\n")
+	for i := range 20_000 {
+		fmt.Fprintf(&b, ",Part number %d of the list\n", i)
+	}
+	writeFile(t, filepath.Join(dir, "list.csv"), b.String())
+	// Between the two stands somebody who hangs up once, when so much has been sent.
+	between, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer between.Close()
+	var hungUp atomic.Bool
+	go func() {
+		for {
+			client, err := between.Accept()
+			if err != nil {
+				return
+			}
+			server, err := net.Dial("unix", filepath.Join(host, ".s.PGSQL.5432"))
+			if err != nil {
+				client.Close()
+				continue
+			}
+			go func() {
+				io.Copy(client, server)
+				client.Close()
+			}()
+			go func() {
+				if n, _ := io.CopyN(server, client, 200_000); n == 200_000 && hungUp.CompareAndSwap(false, true) {
+					client.Close()
+				} else {
+					io.Copy(server, client)
+				}
+				server.Close()
+			}()
+		}
+	}()
+	at := "postgres://zetanum@" + between.Addr().String() + "/postgres?sslmode=disable"
+	c := zetanum(t, dir, "mint", "list.csv", "-pattern", "KE-{counter 7}", "-register", at)
+	assert.Equal(t, exitFailed, c.status, c.stdout)
+	assert.Contains(t, c.stderr, "the connection to the server of the register is broken")
+	assert.True(t, hungUp.Load())
+	assert.NoDirExists(t, filepath.Join(dir, "list.repaired"))
+	direct := "postgres://zetanum@/postgres?host=" + host
+	c = zetanum(t, dir, "register", "verify", "-register", direct)
+	assert.Contains(t, c.stdout, "0 codes, 0 barcodes remembered, serial 0")
+	assert.NotContains(t, c.stdout, "reserving")
+	require.Equal(t, exitOK, zetanum(t, dir, "mint", "list.csv", "-pattern", "KE-{counter 7}", "-register", at).status)
+	codes := mintedIn(t, filepath.Join(dir, "list.repaired", "ready.csv"))
+	assert.Equal(t, "KE-0000001", slices.Min(codes))
+	assert.Equal(t, "KE-0020000", slices.Max(codes))
 }
 
 // TestRegister: products keep their codes from file to file, whatever else there is in them; trials issue nothing,
