@@ -13,9 +13,9 @@ import (
 )
 
 // MemoryKey returns the number under which the barcode of an SKU is remembered, 0 if there is no SKU. The
-// SKU is compared exactly, the source without case.
+// SKU is compared exactly, but for spaces around it, the source without case.
 func MemoryKey(source, sku string) uint64 {
-	if sku = text.Typed(sku); sku == "" {
+	if sku = text.Typed(strings.TrimSpace(sku)); sku == "" {
 		return 0
 	}
 	var d xxhash.Digest

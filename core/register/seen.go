@@ -95,7 +95,7 @@ func (r *Register) elsewhere(ctx context.Context, list []Seen, but uint64) error
 	return r.among(ctx, r.db, fmt.Sprintf(seenNumbers+"where runs.state = 1 and runs.file <> %d and numbers.number in @ids", int64(but)), slices.Compact(numbers), func(rows *sql.Rows) error {
 		s, err := scanSeen(rows)
 		for _, i := range of[int64(s.Code.Key())] {
-			if s.Key != list[i].Key && s.Source == list[i].Source && (list[i].Elsewhere == "" || s.SKU < list[i].Elsewhere) {
+			if s.Key != list[i].Key && strings.EqualFold(s.Source, list[i].Source) && (list[i].Elsewhere == "" || s.SKU < list[i].Elsewhere) {
 				list[i].Elsewhere = s.SKU
 			}
 		}

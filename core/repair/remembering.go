@@ -118,7 +118,7 @@ func (m *remembering) endStretch(stretch []line.Memo) error {
 	all := string(texts)
 	own := func(s string) (own string) {
 		own, all = all[:len(s)], all[len(s):]
-		return remembered(own)
+		return own
 	}
 	for i := range stretch {
 		memo := &stretch[i]
@@ -127,7 +127,10 @@ func (m *remembering) endStretch(stretch []line.Memo) error {
 		if err != nil {
 			return err
 		}
-		m.block.list = append(m.block.list, register.Seen{Key: memo.Key, Code: code, Source: source, SKU: sku, Title: title})
+		if source != remembered(source) || sku != remembered(sku) {
+			continue // no register could say of which SKU it is
+		}
+		m.block.list = append(m.block.list, register.Seen{Key: memo.Key, Code: code, Source: source, SKU: sku, Title: remembered(title)})
 	}
 	m.block.stretches = append(m.block.stretches, m.sum.Sum64())
 	if len(m.block.list) >= blockSize {
