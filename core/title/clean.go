@@ -1,0 +1,336 @@
+package title
+
+import (
+	"cmp"
+	_ "embed"
+	"regexp"
+	"slices"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"zetanum/core/text"
+)
+
+//go:embed promotion.txt
+var promotionText string
+
+// promotions are phrases that praise, in small letters, the longest first.
+var promotions = func() (list []string) {
+	for line := range lines(promotionText) {
+		_, phrases, _ := strings.Cut(line, " ")
+		list = append(list, strings.Split(phrases, "|")...)
+	}
+	slices.SortFunc(list, func(a, b string) int { return cmp.Or(cmp.Compare(len(b), len(a)), cmp.Compare(a, b)) })
+	return slices.Compact(list)
+}()
+
+// mostRounds is how often a title is cleaned until nothing is left to be done.
+const mostRounds = 6
+
+// Clean takes off what does not belong into a title: markup, phrases that praise, at its ends, words that stand twice,
+// stray punctuation and brackets that hold nothing or are left open.
+func (w *Words) Clean(s string) string {
+	for range mostRounds {
+		before := s
+		s = withoutMarkup(s)
+		s = w.withoutPromotion(s)
+		s = w.withoutDoubles(s)
+		s = brackets(s)
+		s = punctuation(s)
+		if s == before {
+			break
+		}
+	}
+	return s
+}
+
+// inline and block fit the tags of HTML; what is between others is their own.
+var (
+	inline = regexp.MustCompile(`(?i)</?(?:a|abbr|b|big|em|font|i|mark|s|small|span|strike|strong|sub|sup|tt|u)(?:\s[^<>]*)?/?>`)
+	block  = regexp.MustCompile(`(?i)</?(?:br|center|div|h[1-6]|hr|img|li|ol|p|table|tbody|td|th|tr|ul)(?:\s[^<>]*)?/?>`)
+)
+
+// withoutMarkup takes tags out and writes entities as the characters that they stand for.
+func withoutMarkup(s string) string {
+	if strings.IndexByte(s, '<') >= 0 {
+		s = inline.ReplaceAllString(block.ReplaceAllString(s, " "), "")
+	}
+	if strings.IndexByte(s, '&') >= 0 {
+		s = strings.ReplaceAll(text.Entities(s), "\u00a0", " ")
+	}
+	return spaced(s)
+}
+
+// spaced leaves one space where there are several, and none at the ends.
+func spaced(s string) string {
+	if !strings.Contains(s, "  ") && strings.TrimSpace(s) == s {
+		return s
+	}
+	return strings.Join(strings.FieldsFunc(s, func(r rune) bool { return r == ' ' || r == '\t' || r == '\n' || r == '\r' }), " ")
+}
+
+// isDecoration reports whether a character decorates what praises.
+func isDecoration(r rune) bool {
+	return unicode.IsSpace(r) || strings.ContainsRune("!¡*#~+=|[](){}<>«»-–—:,;._/\\\"“”„", r) || r >= 0x2022 && r <= 0x2027 || isEmoji(r)
+}
+
+// tells reports whether decoration tells that a phrase beside it is no part of the title.
+func tells(s string) bool {
+	return strings.ContainsAny(s, "!¡*#|[](){}~=<>«»:") || strings.Contains(s, " -") || strings.Contains(s, " –") || strings.Contains(s, " —") ||
+		strings.Contains(s, "- ") || strings.Contains(s, "– ") || strings.ContainsFunc(s, isEmoji)
+}
+
+// withoutPromotion takes what praises off the ends of a title.
+func (w *Words) withoutPromotion(s string) string {
+	for range mostRounds {
+		before := s
+		s = w.praisedBefore(s)
+		s = w.praisedBehind(s)
+		s = marks(s)
+		if s == before {
+			break
+		}
+	}
+	return s
+}
+
+// marks takes exclamation marks and stars in a row off the ends.
+func marks(s string) string {
+	t := strings.TrimSpace(s)
+	front, back := strings.TrimLeft(t, "!*¡#~ "), strings.TrimRight(t, "!*#~ ")
+	if n := countMarks(t[:len(t)-len(front)]); front != "" && (n >= 2 || n == 1 && t[0] != '#' && !strings.HasPrefix(t, "¡")) {
+		t = front
+		back = strings.TrimRight(t, "!*#~ ")
+	}
+	if n := countMarks(t[len(back):]); back != "" && (n >= 2 || n == 1 && strings.ContainsAny(t[len(back):], "*~")) {
+		t = back
+	}
+	return t
+}
+
+func countMarks(s string) int { return utf8.RuneCountInString(strings.ReplaceAll(s, " ", "")) }
+
+// phraseIn returns how long the phrase is with which a text in small letters begins, 0 if it begins with none.
+func phraseIn(lower string) int {
+	for _, p := range promotions {
+		if strings.HasPrefix(lower, p) {
+			next, _ := utf8.DecodeRuneInString(lower[len(p):])
+			if !unicode.IsLetter(next) && !unicode.IsDigit(next) && !unicode.IsMark(next) {
+				return len(p)
+			}
+		}
+	}
+	return 0
+}
+
+// longestPhrase is how many bytes a phrase has at most, in any case.
+const longestPhrase = 64
+
+// phraseBegins returns how many bytes the phrase has with which a text begins, in any case, 0 if it begins with none.
+func (w *Words) phraseBegins(s string) (n int) {
+	s = s[:min(len(s), longestPhrase)]
+	lower := w.lower(s)
+	if len(lower) == len(s) {
+		return phraseIn(lower)
+	}
+	for i := range s { // letters of other lengths
+		if lower := w.lower(s[:i]); i > 0 && phraseIn(lower+" ") == len(lower) {
+			n = i
+		}
+	}
+	return n
+}
+
+func (w *Words) praisedBefore(s string) string {
+	start := strings.IndexFunc(s, func(r rune) bool { return !isDecoration(r) })
+	if start < 0 {
+		return s
+	}
+	rest := s[start:]
+	n := w.phraseBegins(rest)
+	if n == 0 {
+		return s
+	}
+	end := strings.IndexFunc(rest[n:], func(r rune) bool { return !isDecoration(r) })
+	if end < 0 {
+		return s // there is nothing else
+	}
+	between := rest[n : n+end]
+	praise := tells(between) && (between[0] != '-' || strings.TrimLeft(between, "-") != "") || tells(s[:start])
+	if !praise && isUpper(rest[:n]) && strings.TrimSpace(between) == "" && !w.Shouts(rest[n+end:]) && utf8.RuneCountInString(rest[:n]) >= 3 {
+		praise = true // it shouts beside a quiet title
+	}
+	if !praise || strings.HasPrefix(between, ":") && !strings.ContainsAny(s[:start]+between, "!*|") && !isUpper(rest[:n]) {
+		return s
+	}
+	// An opening bracket belongs to what follows.
+	tail := rest[n:]
+	tail = strings.TrimLeftFunc(tail, func(r rune) bool {
+		return isDecoration(r) && r != '(' && r != '[' && r != '"' && r != '„' && r != '«'
+	})
+	if strings.HasPrefix(strings.TrimSpace(s[:start]), "(") && strings.Contains(between, ")") || strings.Contains(s[:start], "[") && strings.Contains(between, "]") {
+		return tail
+	}
+	return tail
+}
+
+func (w *Words) praisedBehind(s string) string {
+	end := strings.LastIndexFunc(s, func(r rune) bool { return !isDecoration(r) })
+	if end < 0 {
+		return s
+	}
+	_, size := utf8.DecodeRuneInString(s[end:])
+	end += size
+	after := s[end:]
+	for i := range s[:end] {
+		if i < end-longestPhrase {
+			continue
+		}
+		before, _ := utf8.DecodeLastRuneInString(s[:i])
+		if i == 0 || unicode.IsLetter(before) || unicode.IsDigit(before) || unicode.IsMark(before) {
+			continue
+		}
+		lower := w.lower(s[i:end])
+		if phraseIn(lower) != len(lower) {
+			continue
+		}
+		front := strings.TrimRightFunc(s[:i], isDecoration)
+		between := s[len(front):i]
+		praise := tells(between) || strings.ContainsAny(after, "!*") && (isUpper(s[i:end]) || strings.Contains(between, ","))
+		if !praise && isUpper(s[i:end]) && utf8.RuneCountInString(s[i:end]) >= 4 && !w.Shouts(front) {
+			praise = true
+		}
+		if front == "" || !praise {
+			return s
+		}
+		// A mark of the sentence or a closing bracket before it belongs to the title.
+		keep := strings.IndexFunc(between, func(r rune) bool {
+			return r != '!' && r != '?' && r != '.' && r != ')' && r != ']' && r != '"' && r != '“' && r != '»'
+		})
+		if keep > 0 && (between[0] == ')' || between[0] == ']' || between[0] == '?' || between[0] == '"') {
+			front += between[:1]
+		}
+		return front
+	}
+	return s
+}
+
+// withoutDoubles takes out the second of two words that are the same and stand side by side.
+func (w *Words) withoutDoubles(s string) string {
+	list := tokens(s)
+	out := list[:0:0]
+	for i := 0; i < len(list); i++ {
+		t := list[i]
+		n := len(out)
+		if t.word && n >= 2 && out[n-1].text == " " && out[n-2].word && w.doubled(out[n-2].text, t.text) {
+			out = out[:n-1] // and the space before it
+			continue
+		}
+		out = append(out, t)
+	}
+	return joined(out)
+}
+
+func (w *Words) doubled(one, other string) bool {
+	lower := w.lower(other)
+	return w.lower(one) == lower && isWord(other) && utf8.RuneCountInString(other) >= 2 && !w.twice[lower] && !twiceOf[lower] && !strings.ContainsAny(other, "'’")
+}
+
+// brackets drops those that hold nothing, and closes or drops those that stand alone.
+func brackets(s string) string {
+	if !strings.ContainsAny(s, "()[]{}") {
+		return s
+	}
+	for _, pair := range []string{"()", "[]", "{}"} {
+		open, shut := pair[:1], pair[1:]
+		for {
+			at := strings.Index(s, open)
+			if at < 0 {
+				break
+			}
+			end := at + 1 + len(s[at+1:]) - len(strings.TrimLeft(s[at+1:], " "))
+			if end >= len(s) || s[end:end+1] != shut {
+				at = -1
+				for i := range s {
+					if s[i:i+1] == open {
+						e := i + 1 + len(s[i+1:]) - len(strings.TrimLeft(s[i+1:], " "))
+						if e < len(s) && s[e:e+1] == shut {
+							at, end = i, e
+							break
+						}
+					}
+				}
+			}
+			if at < 0 {
+				break
+			}
+			s = spaced(s[:at] + " " + s[end+1:])
+		}
+		depth := 0
+		var b strings.Builder
+		for i := range len(s) {
+			switch c := s[i : i+1]; {
+			case c == open:
+				depth++
+			case c == shut && depth == 0 && !(i > 0 && (s[i-1] == ':' || s[i-1] == ';' || isDigitByte(s[i-1]))):
+				continue // of a bracket that is not there
+			case c == shut:
+				depth = max(0, depth-1)
+			}
+			b.WriteByte(s[i])
+		}
+		if s = b.String(); depth > 0 {
+			s = strings.TrimRight(s, " ") + strings.Repeat(shut, depth)
+		}
+	}
+	return s
+}
+
+func isDigitByte(c byte) bool { return c >= '0' && c <= '9' }
+
+var (
+	commas     = regexp.MustCompile(`\s*([,;])(?:\s*[,;])+`)
+	dashes     = regexp.MustCompile(`(\s[-–—|•·/])(?:\s[-–—|•·/])+(\s|$)`)
+	doubleDash = regexp.MustCompile(`(^|\s)-{2,}(\s|$)`)
+	spaceComma = regexp.MustCompile(`\s+,`)
+	dashComma  = regexp.MustCompile(`(?:\s[-–—|])+\s*,|,\s*(?:[-–—|]\s)`)
+)
+
+// punctuation leaves one where several stand in a row, and none at the ends that would part something.
+func punctuation(s string) string {
+	if strings.ContainsAny(s, ",;") {
+		s = commas.ReplaceAllString(s, "$1")
+		s = spaceComma.ReplaceAllString(s, ",")
+	}
+	s = dashes.ReplaceAllString(doubleDash.ReplaceAllString(s, "$1-$2"), "$1$2")
+	s = dashComma.ReplaceAllString(s, ",")
+	s = strings.TrimLeft(s, " ,;:|-–—_•·/\\.=~")
+	s = strings.TrimRight(s, " ,;:|-–—_•·/\\=~")
+	return spaced(s)
+}
+
+// isEmoji reports whether a character is a picture, or part of one.
+func isEmoji(r rune) bool {
+	switch {
+	case r < 0x2190:
+		return r == 0x200d || r == 0x20e3
+	case r >= 0x1f000 && r <= 0x1faff, r >= 0x2600 && r <= 0x27bf, r >= 0x2b00 && r <= 0x2bff, r >= 0xfe00 && r <= 0xfe0f, r >= 0x2300 && r <= 0x23ff,
+		r >= 0xe0020 && r <= 0xe007f:
+		return true
+	}
+	return false
+}
+
+// WithoutEmoji takes pictures out.
+func (w *Words) WithoutEmoji(s string) string {
+	if strings.IndexFunc(s, isEmoji) < 0 {
+		return s
+	}
+	return spaced(strings.Map(func(r rune) rune {
+		if isEmoji(r) {
+			return -1
+		}
+		return r
+	}, s))
+}

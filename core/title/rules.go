@@ -1,0 +1,224 @@
+package title
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"unicode"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/condition"
+)
+
+// Rules say what is done to titles: [title].
+type Rules struct {
+	// Clean takes off what does not belong there, see [Words.Clean], and Emoji = "drop" pictures.
+	Clean bool   `toml:"clean" json:"clean,omitempty"`
+	Emoji string `toml:"emoji" json:"emoji,omitempty"`
+	// WithoutOwnCodes takes the product's own SKU and barcode out of its title.
+	WithoutOwnCodes bool `toml:"without_own_codes" json:"without_own_codes,omitempty"`
+	// Case is how letters are written, and ShoutingAs what a title becomes that shouts, where only such are touched.
+	Case       Style `toml:"case" json:"case,omitempty"`
+	ShoutingAs Style `toml:"shouting_as" json:"shouting_as,omitempty"`
+	// Measures writes 500ML as 500 ml.
+	Measures bool `toml:"measures" json:"measures,omitempty"`
+	// Language is that of the titles, where no column says it; if it is empty it is told from them.
+	Language string `toml:"language" json:"language,omitempty"`
+	// Keep are words and names that keep their writing, and Twice those that stand twice by right.
+	Keep  []string `toml:"keep" json:"keep,omitempty"`
+	Twice []string `toml:"twice" json:"twice,omitempty"`
+	condition.Scope
+}
+
+// Idle reports whether the rules order nothing.
+func (r *Rules) Idle() bool {
+	return !r.Clean && !r.Measures && !r.WithoutOwnCodes && r.Emoji != "drop" && (r.Case == "" || r.Case == AsIs)
+}
+
+// Check returns what is wrong with the rules whatever the sheet.
+func (r *Rules) Check() (problems []catalogue.Problem) {
+	wrong := func(key, format string, args ...any) {
+		problems = append(problems, catalogue.Problem{Key: key, Text: fmt.Sprintf(format, args...)})
+	}
+	if !slices.Contains([]Style{"", AsIs, Shouting, Sentence, Title}, r.Case) {
+		wrong("case", `is "as-is", "shouting", "sentence" or "title"`)
+	}
+	if !slices.Contains([]Style{"", Sentence, Title}, r.ShoutingAs) {
+		wrong("shouting_as", `is "title" or "sentence"`)
+	}
+	if r.ShoutingAs != "" && r.Case != Shouting {
+		wrong("shouting_as", `goes with case = "shouting"`)
+	}
+	if r.Emoji != "" && r.Emoji != "keep" && r.Emoji != "drop" {
+		wrong("emoji", `is "keep" or "drop"`)
+	}
+	if r.Language != "" && !slices.Contains(Languages(), r.Language) {
+		wrong("language", "is one of %s", strings.Join(Languages(), ", "))
+	}
+	return append(problems, r.Scope.Check()...)
+}
+
+// String says the rules in words.
+func (r *Rules) String() string {
+	var parts []string
+	for _, p := range []struct {
+		on   bool
+		says string
+	}{
+		{r.Clean, "cleaned"}, {r.WithoutOwnCodes, "without their own codes"}, {r.Emoji == "drop", "without emoji"},
+		{r.Case != "" && r.Case != AsIs, string(r.Case) + " style"}, {r.Measures, "measures"},
+	} {
+		if p.on {
+			parts = append(parts, p.says)
+		}
+	}
+	return "titles: " + strings.Join(parts, ", ")
+}
+
+// A Part of the rules is what is done at once, and said as one change.
+type Part uint8
+
+// The parts, in their order.
+const (
+	Cleaning Part = iota
+	Casing
+	Measuring
+)
+
+// A Product is what is known of the product whose title it is.
+type Product struct {
+	Brand string
+	Codes []string // its own, if they do not belong into the title
+}
+
+// Apply carries the rules out until they find nothing to do; a text that never comes to rest stays as it is. did is
+// told what each part made of it.
+func (r *Rules) Apply(w *Words, s string, of Product, did func(part Part, after string)) string {
+	before := s
+	after := r.once(w, s, of, did)
+	for range mostRounds {
+		if after == s {
+			return s
+		}
+		s = after
+		after = r.once(w, s, of, did)
+	}
+	return before
+}
+
+func (r *Rules) once(w *Words, s string, of Product, did func(Part, string)) string {
+	step := func(part Part, after string) {
+		if after != s && strings.TrimSpace(after) != "" {
+			if s = after; did != nil {
+				did(part, after)
+			}
+		}
+	}
+	if r.Emoji == "drop" {
+		step(Cleaning, w.WithoutEmoji(s))
+	}
+	if r.WithoutOwnCodes {
+		step(Cleaning, w.WithoutCodes(s, of.Codes))
+	}
+	if r.Clean {
+		step(Cleaning, w.Clean(s))
+	}
+	step(Casing, w.Case(s, r.Case, r.ShoutingAs, of.Brand))
+	if r.Measures {
+		step(Measuring, w.Measures(s))
+	}
+	return s
+}
+
+// leastCode is how many letters and digits a code has at least that is looked for in a title.
+const leastCode = 3
+
+// WithoutCodes takes codes out of a title, however they are parted, with the brackets around them.
+func (w *Words) WithoutCodes(s string, codes []string) string {
+	for _, code := range codes {
+		bare := bareCode(code)
+		if len(bare) < leastCode || !strings.ContainsFunc(bare, unicode.IsDigit) {
+			continue // it may be a word
+		}
+		for from := range s {
+			end, ok := codeAt(s, from, bare)
+			if !ok {
+				continue
+			}
+			front, back := strings.TrimRight(s[:from], " ([{#:,-–|"), strings.TrimLeft(s[end:], " )]}:,-–|")
+			if rest := spaced(front + " " + back); rest != "" {
+				s = rest
+			}
+			break
+		}
+	}
+	return s
+}
+
+// bareCode returns the letters and digits of a code, in small letters.
+func bareCode(code string) string {
+	return strings.ToLower(strings.Map(func(r rune) rune {
+		if unicode.IsLetter(r) || unicode.IsDigit(r) {
+			return r
+		}
+		return -1
+	}, code))
+}
+
+// codeAt returns where a code ends that begins at a place of a title; ok is false if none does.
+func codeAt(s string, from int, bare string) (end int, ok bool) {
+	if from > 0 {
+		if last := rune(s[from-1]); last >= 0x80 || unicode.IsLetter(last) || unicode.IsDigit(last) {
+			return 0, false
+		}
+	}
+	rest := bare
+	for i, r := range s[from:] {
+		switch {
+		case unicode.IsLetter(r) || unicode.IsDigit(r):
+			if rest == "" {
+				return 0, false // it goes on
+			}
+			lower := strings.ToLower(string(r))
+			if !strings.HasPrefix(rest, lower) {
+				return 0, false
+			}
+			if rest = rest[len(lower):]; rest == "" {
+				end = from + i + len(string(r))
+			}
+		case rest == "":
+			return end, true
+		case i == 0 || !strings.ContainsRune(".-/_ ", r):
+			return 0, false
+		}
+	}
+	return end, rest == ""
+}
+
+// LanguageOf tells the language of titles from the small words in them, "" if they do not say.
+func LanguageOf(titles []string) string {
+	counts := make(map[string]int)
+	for _, s := range titles {
+		for _, t := range tokens(strings.ToLower(s)) {
+			for lang, small := range smallBy {
+				if t.word && small[t.text] {
+					counts[lang]++
+				}
+			}
+		}
+	}
+	best, second := "", 0
+	for _, lang := range Languages() {
+		switch n := counts[lang]; {
+		case best == "" || n > counts[best]:
+			second = counts[best]
+			best = lang
+		case n > second:
+			second = n
+		}
+	}
+	if counts[best] < 3 || counts[best]*4 < second*5 {
+		return ""
+	}
+	return best
+}

@@ -1,0 +1,145 @@
+package title
+
+import (
+	"encoding/csv"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// table reads a sheet of the test data.
+func table(t testing.TB, name string, comma rune) [][]string {
+	f, err := os.Open(filepath.Join("testdata", name))
+	require.NoError(t, err)
+	defer f.Close()
+	in := csv.NewReader(f)
+	in.Comma, in.LazyQuotes = comma, comma == '\t'
+	if comma != '\t' {
+		rows, err := in.ReadAll()
+		require.NoError(t, err)
+		return rows[1:]
+	}
+	content, err := os.ReadFile(f.Name())
+	require.NoError(t, err)
+	var rows [][]string
+	for line := range strings.Lines(string(content)) {
+		cells := strings.Split(strings.TrimSuffix(line, "\n"), "\t")
+		for i := range cells {
+			cells[i] = strings.NewReplacer(`\t`, "\t", `\n`, "\n", `\\`, `\`).Replace(cells[i])
+		}
+		rows = append(rows, cells)
+	}
+	return rows[1:]
+}
+
+func wordsOf(t testing.TB, lang string) *Words {
+	var keep, twice []string
+	for _, row := range table(t, "brands.csv", ',') {
+		keep = append(keep, row[0])
+	}
+	for _, row := range table(t, "exceptions.csv", ',') {
+		if row[1] == "doubling" {
+			twice = append(twice, row[0])
+		}
+		keep = append(keep, row[0])
+	}
+	return NewWords(lang, keep, twice)
+}
+
+// applied carries out the orders of a row of the set; ok is false if one of them is not of this package.
+func applied(w *Words, orders, text string, own ...string) (string, bool) {
+	var r Rules
+	for o := range strings.SplitSeq(orders, ",") {
+		style, isCase := strings.CutPrefix(o, "case=")
+		switch {
+		case isCase:
+			r.Case = Style(style)
+		case o == "clean":
+			r.Clean = true
+		case o == "own":
+			r.WithoutOwnCodes = true
+		case o == "emoji=drop":
+			r.Emoji = "drop"
+		case o == "emoji=keep":
+		case o == "measures":
+			r.Measures = true
+		default:
+			return "", false
+		}
+	}
+	return r.Apply(w, text, Product{Codes: own}, nil), true
+}
+
+// TestSet: titles in nine languages come out as they should, and those that are right stay.
+func TestSet(t *testing.T) {
+	words := make(map[string]*Words)
+	for _, lang := range Languages() {
+		words[lang] = wordsOf(t, lang)
+	}
+	right, all, kinds, misses := 0, 0, make(map[string][2]int), 0
+	for _, row := range table(t, "titles.tsv", '\t') {
+		w := words[row[1]]
+		got, ok := applied(w, row[2], row[3], row[9], row[10])
+		if !ok {
+			continue
+		}
+		all++
+		k := kinds[row[7]]
+		k[1]++
+		if got == row[4] || slices.Contains(strings.Split(row[5], "␟"), got) {
+			right++
+			k[0]++
+		} else if misses++; testing.Verbose() {
+			t.Logf("%s %s %-40s %q → %q, and not %q", row[0], row[1], row[2], row[3], got, row[4])
+		}
+		kinds[row[7]] = k
+		again, _ := applied(w, row[2], got, row[9], row[10])
+		assert.Equal(t, got, again, "%s again", row[0])
+	}
+	t.Logf("%d of %d titles are right: %v", right, all, kinds)
+	changed := 0
+	rows := table(t, "titles-right.tsv", '\t')
+	for _, row := range rows {
+		w := words[row[1]]
+		for _, orders := range []string{"clean", "case=shouting", "measures", "clean,case=shouting,measures"} {
+			if got, _ := applied(w, orders, row[2]); got != row[2] {
+				changed++
+				if testing.Verbose() {
+					t.Logf("%s %s %s: %q → %q", row[0], row[1], orders, row[2], got)
+				}
+			}
+		}
+	}
+	t.Logf("%d changes to %d titles that are right", changed, len(rows))
+	assert.GreaterOrEqual(t, 100*right, 97*all)
+	assert.Zero(t, changed)
+}
+
+// FuzzTwice: whatever is ordered of whatever text, doing it twice is doing it once, and nothing is made empty.
+func FuzzTwice(f *testing.F) {
+	for _, name := range []string{"titles.tsv", "titles-right.tsv"} {
+		for i, row := range table(f, name, '\t') {
+			if i%9 == 0 {
+				f.Add(row[2], uint16(i))
+			}
+		}
+	}
+	f.Add("!!! ( ) - ß ’ l'’ 5 G 2-in-1", uint16(77))
+	words := make(map[string]*Words)
+	for _, lang := range append(Languages(), "") {
+		words[lang] = NewWords(lang, []string{"eNektar", "Mark II"}, []string{"Bora Bora"})
+	}
+	f.Fuzz(func(t *testing.T, s string, orders uint16) {
+		r := Rules{Clean: orders&1 > 0, Measures: orders&2 > 0, WithoutOwnCodes: orders&4 > 0, Emoji: []string{"", "drop"}[orders>>3&1],
+			Case: []Style{AsIs, Shouting, Sentence, Title}[orders>>4&3], ShoutingAs: []Style{Title, Sentence}[orders>>6&1]}
+		w, of := words[append(Languages(), "")[int(orders>>7)%10]], Product{Brand: "Hollow Brook", Codes: []string{"HB-20"}}
+		once := r.Apply(w, s, of, nil)
+		require.Equal(t, once, r.Apply(w, once, of, nil), "%+v", r)
+		require.Equal(t, strings.TrimSpace(s) == "", strings.TrimSpace(once) == "")
+	})
+}

@@ -1,0 +1,171 @@
+// Package title puts the titles of products in order: it takes off what does not belong there, writes what shouts as
+// other words are written, and measures as their units are.
+package title
+
+import (
+	_ "embed"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"golang.org/x/text/cases"
+	"golang.org/x/text/language"
+)
+
+// A Style is how the letters of titles are written.
+type Style string
+
+// The styles.
+const (
+	AsIs     Style = "as-is"
+	Shouting Style = "shouting" // only what shouts is touched
+	Sentence Style = "sentence"
+	Title    Style = "title"
+)
+
+// Words are what is known of words: which keep their writing, and which are small.
+type Words struct {
+	lang    string
+	tag     language.Tag
+	small   map[string]bool     // in small letters
+	single  map[string]string   // how a word is written, by its small letters
+	phrases map[string][]phrase // those of several words, by the small letters of the first
+	twice   map[string]bool     // words that stand twice by right, in small letters
+}
+
+type phrase struct {
+	lower []string
+	text  []string
+}
+
+//go:embed words.txt
+var smallWords string
+
+//go:embed known.txt
+var knownWords string
+
+//go:embed units.txt
+var unitWords string
+
+//go:embed twice.txt
+var twiceWords string
+
+// smallBy are the small words by language, known how words are written, and unitOf the symbols of units, by small letters.
+var (
+	smallBy = read(smallWords, func(all map[string]map[string]bool, words []string) { all[words[0]] = setOf(words[1:]...) })
+	known   = read(knownWords, func(all map[string]string, words []string) {
+		for _, w := range words {
+			all[strings.ToLower(w)] = w
+		}
+	})
+	unitOf = read(unitWords, func(all map[string]string, words []string) {
+		for _, w := range words {
+			all[strings.ToLower(w)] = words[0]
+		}
+	})
+	twiceOf = read(twiceWords, func(all map[string]bool, words []string) {
+		for _, w := range words {
+			all[w] = true
+		}
+	})
+)
+
+// read reads a list, line by line.
+func read[V any](text string, add func(all map[string]V, words []string)) map[string]V {
+	all := make(map[string]V)
+	for line := range lines(text) {
+		add(all, strings.Fields(line))
+	}
+	return all
+}
+
+func setOf(words ...string) map[string]bool {
+	set := make(map[string]bool, len(words))
+	for _, w := range words {
+		set[w] = true
+	}
+	return set
+}
+
+func lines(text string) func(func(string) bool) {
+	return func(yield func(string) bool) {
+		for line := range strings.Lines(text) {
+			if line = strings.TrimSpace(line); line != "" && line[0] != '#' && !yield(line) {
+				return
+			}
+		}
+	}
+}
+
+// Languages are those whose small words are known.
+func Languages() []string { return []string{"de", "en", "es", "fr", "it", "nl", "pl", "pt", "tr"} }
+
+// NewWords returns what is known of the words of a language, "" for any, with the brands and other words that keep
+// their writing, and those that stand twice by right.
+func NewWords(lang string, keep, twice []string) *Words {
+	w := &Words{lang: lang, tag: language.Make(lang), small: smallBy[lang], single: make(map[string]string), phrases: make(map[string][]phrase),
+		twice: make(map[string]bool)}
+	for _, text := range keep {
+		parts := strings.Fields(text)
+		switch len(parts) {
+		case 0:
+		case 1:
+			w.single[w.lower(parts[0])] = parts[0]
+			w.single[w.lower(strings.ToUpper(parts[0]))] = parts[0] // as it comes back from capitals that are not of the language
+		default:
+			p := phrase{text: parts}
+			for _, part := range parts {
+				p.lower = append(p.lower, w.lower(part))
+			}
+			w.phrases[p.lower[0]] = append(w.phrases[p.lower[0]], p)
+		}
+	}
+	for _, text := range twice {
+		if parts := strings.Fields(text); len(parts) > 0 {
+			w.twice[w.lower(parts[0])] = true
+		}
+	}
+	return w
+}
+
+// lower returns a text in the small letters of the language.
+func (w *Words) lower(s string) string {
+	if w.lang != "tr" {
+		ascii := true
+		for i := 0; i < len(s) && ascii; i++ {
+			ascii = s[i] < utf8.RuneSelf
+		}
+		if ascii {
+			return strings.ToLower(s)
+		}
+	}
+	return cases.Lower(w.tag).String(s)
+}
+
+// capital returns a word with its first letter large, and the rest as it is.
+func (w *Words) capital(s string) string {
+	for i, r := range s {
+		if !unicode.IsLetter(r) {
+			continue
+		}
+		size := utf8.RuneLen(r)
+		if w.lang == "nl" && strings.HasPrefix(s[i:], "ij") {
+			size = 2
+		}
+		upper := cases.Upper(w.tag).String(s[i : i+size])
+		if r == 'ß' {
+			upper = "ß"
+		}
+		return s[:i] + upper + s[i+size:]
+	}
+	return s
+}
+
+// written returns how a word is written, whatever its case.
+func (w *Words) written(lower string) (string, bool) {
+	if s, ok := w.single[lower]; ok {
+		return s, true
+	}
+	s, ok := known[lower]
+	return s, ok
+}
