@@ -242,30 +242,10 @@ func brackets(s string) string {
 	if !strings.ContainsAny(s, "()[]{}") {
 		return s
 	}
-	for _, pair := range []string{"()", "[]", "{}"} {
+	for i, pair := range []string{"()", "[]", "{}"} {
 		open, shut := pair[:1], pair[1:]
-		for {
-			at := strings.Index(s, open)
-			if at < 0 {
-				break
-			}
-			end := at + 1 + len(s[at+1:]) - len(strings.TrimLeft(s[at+1:], " "))
-			if end >= len(s) || s[end:end+1] != shut {
-				at = -1
-				for i := range s {
-					if s[i:i+1] == open {
-						e := i + 1 + len(s[i+1:]) - len(strings.TrimLeft(s[i+1:], " "))
-						if e < len(s) && s[e:e+1] == shut {
-							at, end = i, e
-							break
-						}
-					}
-				}
-			}
-			if at < 0 {
-				break
-			}
-			s = spaced(s[:at] + " " + s[end+1:])
+		for n := 0; n < mostRounds && empty[i].MatchString(s); n++ {
+			s = spaced(empty[i].ReplaceAllString(s, " "))
 		}
 		depth := 0
 		var b strings.Builder
@@ -286,6 +266,9 @@ func brackets(s string) string {
 	}
 	return s
 }
+
+// empty fit brackets that hold nothing.
+var empty = [3]*regexp.Regexp{regexp.MustCompile(`\(\s*\)`), regexp.MustCompile(`\[\s*\]`), regexp.MustCompile(`\{\s*\}`)}
 
 func isDigitByte(c byte) bool { return c >= '0' && c <= '9' }
 

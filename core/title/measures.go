@@ -25,36 +25,31 @@ func (w *Words) Measures(s string) string {
 		return s
 	}
 	var b strings.Builder
-	for rest := s; ; {
-		m := measure.FindStringSubmatchIndex(rest)
+	done, at := 0, 0 // what is written, and looked at
+	for {
+		m := measure.FindStringSubmatchIndex(s[at:])
 		if m == nil {
-			b.WriteString(rest)
+			b.WriteString(s[done:])
 			return b.String()
 		}
-		number, unit := rest[m[2]:m[3]], rest[m[6]:m[7]]
-		before, _ := utf8.DecodeLastRuneInString(b.String() + rest[:m[0]])
-		after, size := utf8.DecodeRuneInString(rest[m[1]:])
+		number, space, unit := s[at+m[2]:at+m[3]], s[at+m[4]:at+m[5]], s[at+m[6]:at+m[7]]
+		from, end := at+m[0], at+m[1]
+		before, _ := utf8.DecodeLastRuneInString(s[:from])
+		after, size := utf8.DecodeRuneInString(s[end:])
+		at = end
 		symbol := unitOf[strings.ToLower(unit)]
-		if m[0] > 0 || b.Len() > 0 {
-			if unicode.IsLetter(before) || unicode.IsDigit(before) || strings.ContainsRune(".,/-_°#", before) {
-				symbol = ""
-			}
-		}
-		if unicode.IsLetter(after) || unicode.IsDigit(after) || unicode.IsMark(after) || after == '-' || after == '/' || after == '²' || after == '³' {
-			symbol = ""
-		}
-		if symbol == "" || w.doubtful(number, rest[m[4]:m[5]], unit, symbol) {
-			b.WriteString(rest[:m[1]])
-			rest = rest[m[1]:]
+		if from > 0 && (unicode.IsLetter(before) || unicode.IsDigit(before) || strings.ContainsRune(".,/-_°#", before)) ||
+			unicode.IsLetter(after) || unicode.IsDigit(after) || unicode.IsMark(after) || end < len(s) && strings.ContainsRune("-/²³", after) ||
+			symbol == "" || w.doubtful(number, space, unit, symbol) {
 			continue
 		}
-		b.WriteString(rest[:m[2]])
+		b.WriteString(s[done:from])
 		b.WriteString(strings.ReplaceAll(number, "X", "x"))
 		b.WriteString(" " + symbol)
-		rest = rest[m[1]:]
 		if after == '.' && !strings.EqualFold(unit, symbol) {
-			rest = rest[size:] // of the abbreviation
+			at += size // of the abbreviation
 		}
+		done = at
 	}
 }
 
