@@ -290,6 +290,9 @@ const (
 	RuleReplace
 	RuleAround
 	RuleClosing
+	RuleClean
+	RuleCase
+	RuleMeasures
 	RuleBuild
 	RuleMint
 	RuleDerive
@@ -416,6 +419,9 @@ var rules = [numRules]RuleEntry{
 	RuleMoved:         {"order.moved", Settling, "what belongs to the whole product moved to its lead row"},
 	RuleAround:        {"order.around", Settling, "words put before or after a text"},
 	RuleClosing:       {"order.closing", Settling, "a closing text put at the end"},
+	RuleClean:         {"order.clean", Settling, "what does not belong there taken out of a title"},
+	RuleCase:          {"order.case", Settling, "letters written in the style that was ordered"},
+	RuleMeasures:      {"order.measures", Settling, "measures written with the symbol of their unit"},
 	RuleBuild:         {"order.build", Settling, "a cell built from others"},
 	RuleMint:          {"order.mint", Settling, "a code made that nobody has"},
 	RuleDerive:        {"order.derive", Settling, "a value derived from words in a text"},

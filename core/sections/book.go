@@ -23,6 +23,7 @@ import (
 	"zetanum/core/rulebook"
 	"zetanum/core/target"
 	"zetanum/core/text"
+	"zetanum/core/title"
 	"zetanum/core/wording"
 )
 
@@ -48,6 +49,7 @@ type Book struct {
 	Replace  []wording.ReplaceRule       `toml:"replace" json:"replace,omitempty"`
 	Around   []wording.AroundRule        `toml:"around" json:"around,omitempty"`
 	Closing  []wording.ClosingRule       `toml:"closing" json:"closing,omitempty"`
+	Title    title.Rules                 `toml:"title" json:"title,omitzero"`
 	Text     text.Rules                  `toml:"text" json:"text,omitzero"`
 	Barcode  rescue.Rules                `toml:"barcode" json:"barcode,omitzero"`
 	Answers  Answers                     `toml:"answers" json:"answers,omitzero"`
@@ -89,6 +91,7 @@ func (b *Book) Sections() []Section {
 		&expandSection{rules: &b.Expand},
 		&wordsSection{replace: &b.Replace, around: &b.Around, closing: &b.Closing},
 		&fieldSection{rules: &b.Field, book: b},
+		&titleSection{rules: &b.Title, field: b.short["title"]},
 		&forAllSection{rules: &b.ForAll},
 		&rowsSection{rules: &b.Rows},
 		&answersSection{rules: &b.Answers},

@@ -117,7 +117,7 @@ func TestWhere(t *testing.T) {
 		"[title]\nlongest = -1\n":                                      "line 2: the rulebook is wrong: [title] longest: longest and shortest",
 		"[field.title]\nlongest = -1\n":                                "line 2: the rulebook is wrong: [field.title] longest: longest and shortest",
 		"[title]\nlongest = 5\n[field.title]\nunify = true\n":          "line 1: the rulebook is wrong: [title] is short for [field.title]",
-		"[title]\nlongst = 5\n":                                        `line 2, column 1: the rulebook is wrong: there is no key "title.longst" (did you mean "longest"?`,
+		"[brand]\nlongst = 5\n":                                        `line 2, column 1: the rulebook is wrong: there is no key "brand.longst" (did you mean "longest"?`,
 		"[barcode]\nrequired = true\n[field.barcode]\nunique = true\n": "line 1: the rulebook is wrong: [barcode] is short for [field.barcode]",
 	} {
 		require.NoError(t, os.WriteFile(path, []byte(text), 0o666))

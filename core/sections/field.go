@@ -142,7 +142,7 @@ func (s *fieldSection) Tables() []rulebook.Table {
 
 // isSection reports whether a section is called like a field; it takes the keys of the
 // field, too.
-func isSection(name string) bool { return name == "barcode" || name == "images" }
+func isSection(name string) bool { return name == "barcode" || name == "images" || name == "title" }
 
 // settleFields puts the fields that are written the short way among the others.
 func (b *Book) settleFields() error {

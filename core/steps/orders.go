@@ -74,6 +74,7 @@ const (
 	PhaseDerive
 	PhaseExpand
 	PhaseWords
+	PhaseTitles
 	PhaseValues
 	PhaseTarget
 	PhaseLook // nothing is written

@@ -41,6 +41,18 @@ func isApostrophe(r rune) bool { return r == '\'' || r == '’' }
 
 // Shouts reports whether a title is written in capitals: all of its words but those that are always so.
 func (w *Words) Shouts(s string) bool {
+	upper, lower := 0, 0
+	for _, r := range s {
+		switch {
+		case r < utf8.RuneSelf && r >= 'a' && r <= 'z', r >= utf8.RuneSelf && unicode.IsLower(r):
+			lower++
+		case r < utf8.RuneSelf && r >= 'A' && r <= 'Z', r >= utf8.RuneSelf && unicode.IsUpper(r):
+			upper++
+		}
+	}
+	if lower > upper {
+		return false // as nearly all are
+	}
 	capitals := 0
 	list := tokens(s)
 	for i := range list {
@@ -90,11 +102,12 @@ func hasVowel(s string) bool { return strings.ContainsAny(s, vowels) }
 // Case writes a title in a style; one that shouts becomes sentence or title style where only what shouts is touched.
 // brand is that of the product, which keeps its writing unless it shouts itself.
 func (w *Words) Case(s string, style, shoutingAs Style, brand string) string {
+	if style == AsIs || style == "" {
+		return s
+	}
 	shouts := w.Shouts(s)
 	own := w.phraseOf(brand)
 	switch {
-	case style == AsIs || style == "":
-		return s
 	case style == Shouting && !shouts:
 		return w.quieten(s, own)
 	case style == Shouting:
@@ -373,6 +386,19 @@ var elisions = map[string]map[string]bool{
 
 // quieten writes single words that shout in a quiet title like the others.
 func (w *Words) quieten(s string, own []phrase) string {
+	row := 0 // of capitals
+	for _, r := range s {
+		if r < utf8.RuneSelf && r >= 'A' && r <= 'Z' || r >= utf8.RuneSelf && (unicode.IsUpper(r) || r == 'ß') {
+			row++
+		} else if row >= shoutedLetters {
+			break
+		} else {
+			row = 0
+		}
+	}
+	if row < shoutedLetters {
+		return s
+	}
 	list := tokens(s)
 	w.keep(list, false, own)
 	first := true

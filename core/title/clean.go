@@ -15,14 +15,22 @@ import (
 //go:embed promotion.txt
 var promotionText string
 
-// promotions are phrases that praise, in small letters, the longest first.
-var promotions = func() (list []string) {
+// promotions are phrases that praise, in small letters, by their first words, the longest first; and praising are the last
+// words of them.
+var promotions, praising = func() (map[string][]string, map[string]bool) {
+	by, last := make(map[string][]string), make(map[string]bool)
 	for line := range lines(promotionText) {
 		_, phrases, _ := strings.Cut(line, " ")
-		list = append(list, strings.Split(phrases, "|")...)
+		for p := range strings.SplitSeq(phrases, "|") {
+			words := tokens(p)
+			first, end := words[0].text, words[len(words)-1].text
+			by[first], last[end] = append(by[first], p), true
+		}
 	}
-	slices.SortFunc(list, func(a, b string) int { return cmp.Or(cmp.Compare(len(b), len(a)), cmp.Compare(a, b)) })
-	return slices.Compact(list)
+	for _, list := range by {
+		slices.SortFunc(list, func(a, b string) int { return cmp.Or(cmp.Compare(len(b), len(a)), cmp.Compare(a, b)) })
+	}
+	return by, last
 }()
 
 // mostRounds is how often a title is cleaned until nothing is left to be done.
@@ -113,7 +121,13 @@ func countMarks(s string) int { return utf8.RuneCountInString(strings.ReplaceAll
 
 // phraseIn returns how long the phrase is with which a text in small letters begins, 0 if it begins with none.
 func phraseIn(lower string) int {
-	for _, p := range promotions {
+	end := strings.IndexFunc(lower, func(r rune) bool {
+		return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !unicode.IsMark(r) && !isApostrophe(r)
+	})
+	if end < 0 {
+		end = len(lower)
+	}
+	for _, p := range promotions[lower[:end]] {
 		if strings.HasPrefix(lower, p) {
 			next, _ := utf8.DecodeRuneInString(lower[len(p):])
 			if !unicode.IsLetter(next) && !unicode.IsDigit(next) && !unicode.IsMark(next) {
@@ -182,6 +196,16 @@ func (w *Words) praisedBehind(s string) string {
 	}
 	_, size := utf8.DecodeRuneInString(s[end:])
 	end += size
+	word := strings.LastIndexFunc(s[:end], func(r rune) bool {
+		return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !unicode.IsMark(r) && !isApostrophe(r)
+	})
+	if word >= 0 {
+		_, size := utf8.DecodeRuneInString(s[word:])
+		word += size
+	}
+	if !praising[w.lower(s[max(word, 0):end])] {
+		return s
+	}
 	after := s[end:]
 	for i := range s[:end] {
 		if i < end-longestPhrase {
@@ -218,6 +242,9 @@ func (w *Words) praisedBehind(s string) string {
 
 // withoutDoubles takes out the second of two words that are the same and stand side by side.
 func (w *Words) withoutDoubles(s string) string {
+	if !perhapsDoubled(s) {
+		return s
+	}
 	list := tokens(s)
 	out := list[:0:0]
 	for i := 0; i < len(list); i++ {
@@ -231,6 +258,25 @@ func (w *Words) withoutDoubles(s string) string {
 	}
 	return joined(out)
 }
+
+// perhapsDoubled reports whether two words side by side begin and end alike, but for their case.
+func perhapsDoubled(s string) bool {
+	last := ""
+	for rest := s; rest != ""; {
+		word, more, _ := strings.Cut(rest, " ")
+		if n := len(word); n > 1 && len(last) > 1 {
+			// Of letters that are not ASCII nothing is known.
+			same := func(a, b byte) bool { return a|0x20 == b|0x20 || a >= utf8.RuneSelf || b >= utf8.RuneSelf }
+			if same(word[0], last[0]) || !isLetterByte(word[0]) || !isLetterByte(last[0]) {
+				return true
+			}
+		}
+		last, rest = word, more
+	}
+	return false
+}
+
+func isLetterByte(c byte) bool { return c|0x20 >= 'a' && c|0x20 <= 'z' }
 
 func (w *Words) doubled(one, other string) bool {
 	lower := w.lower(other)
@@ -282,15 +328,35 @@ var (
 
 // punctuation leaves one where several stand in a row, and none at the ends that would part something.
 func punctuation(s string) string {
-	if strings.ContainsAny(s, ",;") {
-		s = commas.ReplaceAllString(s, "$1")
-		s = spaceComma.ReplaceAllString(s, ",")
+	if inRow(s) {
+		s = spaceComma.ReplaceAllString(commas.ReplaceAllString(s, "$1"), ",")
+		s = dashes.ReplaceAllString(doubleDash.ReplaceAllString(s, "$1-$2"), "$1$2")
+		s = dashComma.ReplaceAllString(s, ",")
 	}
-	s = dashes.ReplaceAllString(doubleDash.ReplaceAllString(s, "$1-$2"), "$1$2")
-	s = dashComma.ReplaceAllString(s, ",")
 	s = strings.TrimLeft(s, " ,;:|-–—_•·/\\.=~")
 	s = strings.TrimRight(s, " ,;:|-–—_•·/\\=~")
 	return spaced(s)
+}
+
+// inRow reports whether two signs stand in a row, but for spaces, or a space before a comma.
+func inRow(s string) bool {
+	sign, space := false, false
+	for _, r := range s {
+		switch {
+		case r == ' ' || r == '\t':
+			space = true
+			continue
+		case strings.ContainsRune(",;-–—|•·/", r):
+			if sign || space && r == ',' {
+				return true
+			}
+			sign = true
+		default:
+			sign = false
+		}
+		space = false
+	}
+	return false
 }
 
 // isEmoji reports whether a character is a picture, or part of one.

@@ -21,7 +21,7 @@ var measure = func() *regexp.Regexp {
 
 // Measures writes measures with the symbol of the unit and a space before it: 500ML becomes 500 ml.
 func (w *Words) Measures(s string) string {
-	if strings.IndexFunc(s, unicode.IsDigit) < 0 {
+	if !perhapsMeasured(s) {
 		return s
 	}
 	var b strings.Builder
@@ -51,6 +51,24 @@ func (w *Words) Measures(s string) string {
 		}
 		done = at
 	}
+}
+
+// perhapsMeasured reports whether a letter, or a sign of a unit, stands behind a digit, or behind a space behind one.
+func perhapsMeasured(s string) bool {
+	digit, space := false, false
+	for _, r := range s {
+		switch {
+		case r >= '0' && r <= '9':
+			digit, space = true, false
+		case (r == ' ' || r == '\t') && digit && !space:
+			space = true
+		case digit && (r >= utf8.RuneSelf || unicode.IsLetter(r)):
+			return true
+		default:
+			digit = false
+		}
+	}
+	return false
 }
 
 // doubtful reports whether what stands behind a number is perhaps no unit.

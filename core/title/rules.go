@@ -7,7 +7,6 @@ import (
 	"unicode"
 
 	"zetanum/core/catalogue"
-	"zetanum/core/condition"
 )
 
 // Rules say what is done to titles: [title].
@@ -27,7 +26,6 @@ type Rules struct {
 	// Keep are words and names that keep their writing, and Twice those that stand twice by right.
 	Keep  []string `toml:"keep" json:"keep,omitempty"`
 	Twice []string `toml:"twice" json:"twice,omitempty"`
-	condition.Scope
 }
 
 // Idle reports whether the rules order nothing.
@@ -55,7 +53,7 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	if r.Language != "" && !slices.Contains(Languages(), r.Language) {
 		wrong("language", "is one of %s", strings.Join(Languages(), ", "))
 	}
-	return append(problems, r.Scope.Check()...)
+	return problems
 }
 
 // String says the rules in words.

@@ -24,7 +24,7 @@ HB0308;#08;Nucleus hive, 6 fr.;Hollowbrook Joinery;PLY;500x240x260;36,40;raw;
 HB0309;#09;Honey  press;Brüder Zeidelmoos;OAK;400x400x900;189,00;OILED;
 HB0309;#09;Honey press;Brüder Zeidelmoos;OAK;400x400x900;179,00;OILED;ab März
 HB0310;#10;Frame rack & jig;brüder zeidelmoos;PIN;900x400;22,00;raw;
-HB0311;#11;Queen cage;Hollowbrook Joinery;BCH;;3,20;;
+HB0311;#11;*** NEW *** QUEEN CAGE;Hollowbrook Joinery;BCH;;3,20;;
 HB0312;#12;Entrance block w/ slide;Hollowbrook Joinery;CED;420x20x20;2,95;oiled;
 MU0001;#13;Sample, cedar offcut;Hollowbrook Joinery;CED;;0,00;;
 MU0002;#14;Sample, pine offcut;Hollowbrook Joinery;PIN;;0,00;;
@@ -97,6 +97,12 @@ list = "woods.csv"
 into = "category"
 from = ["title"]
 list = "groups.csv"
+
+[title]                             # *** NEW *** QUEEN CAGE becomes Queen cage
+clean       = true
+case        = "shouting"
+shouting_as = "sentence"
+measures    = true
 
 [[replace]]
 in   = ["title"]
