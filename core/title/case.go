@@ -109,7 +109,7 @@ func (w *Words) Case(s string, style, shoutingAs Style, brand string) string {
 	own := w.phraseOf(brand)
 	switch {
 	case style == Shouting && !shouts:
-		return w.quieten(s, own)
+		return w.quieten(s, own, brand)
 	case style == Shouting:
 		if style = shoutingAs; style != Sentence {
 			style = Title
@@ -385,7 +385,7 @@ var elisions = map[string]map[string]bool{
 }
 
 // quieten writes single words that shout in a quiet title like the others.
-func (w *Words) quieten(s string, own []phrase) string {
+func (w *Words) quieten(s string, own []phrase, brand string) string {
 	row := 0 // of capitals
 	for _, r := range s {
 		if r < utf8.RuneSelf && r >= 'A' && r <= 'Z' || r >= utf8.RuneSelf && (unicode.IsUpper(r) || r == 'ß') {
@@ -407,7 +407,7 @@ func (w *Words) quieten(s string, own []phrase) string {
 		if !t.word {
 			continue
 		}
-		if !t.kept && isUpper(t.text) && utf8.RuneCountInString(t.text) >= shoutedLetters && !isPartOfName(list, i) {
+		if !t.kept && isUpper(t.text) && utf8.RuneCountInString(t.text) >= shoutedLetters && !isPartOfName(list, i) && !strings.Contains(brand, t.text) {
 			lower := w.lower(t.text)
 			if first || w.lang == "de" {
 				lower = w.capital(lower)

@@ -83,10 +83,37 @@ func isDecoration(r rune) bool {
 	return unicode.IsSpace(r) || strings.ContainsRune("!¡*#~+=|[](){}<>«»-–—:,;._/\\\"“”„", r) || r >= 0x2022 && r <= 0x2027 || isEmoji(r)
 }
 
-// tells reports whether decoration tells that a phrase beside it is no part of the title.
-func tells(s string) bool {
-	return strings.ContainsAny(s, "!¡*#|[](){}~=<>«»:") || strings.Contains(s, " -") || strings.Contains(s, " –") || strings.Contains(s, " —") ||
-		strings.Contains(s, "- ") || strings.Contains(s, "– ") || strings.ContainsFunc(s, isEmoji)
+// praises reports whether what stands around a phrase tells that it is no part of the title: marks in a row, brackets, a bar or
+// pictures; or, if it is in capitals, a single mark or a dash.
+func praises(phrase, before, after string) bool {
+	around := before + after
+	marks := 0
+	for _, r := range around {
+		if strings.ContainsRune("!¡*#~=+<>«»", r) {
+			marks++
+		}
+	}
+	switch {
+	case marks >= 2, strings.Contains(around, "|"), strings.ContainsFunc(around, isEmoji):
+		return true
+	case strings.ContainsAny(before, "([{") && strings.ContainsAny(after, ")]}"):
+		return true
+	case marks > 0 && (dashed(before) || dashed(after)):
+		return true
+	case !isUpper(phrase):
+		return false
+	}
+	return marks > 0 || strings.Contains(around, ":") || dashed(before) || dashed(after) || strings.Contains(before, ", ")
+}
+
+// dashed reports whether a dash stands in a text with a space beside it.
+func dashed(s string) bool {
+	for _, dash := range []string{"-", "–", "—"} {
+		if strings.Contains(s, " "+dash) || strings.Contains(s, dash+" ") {
+			return true
+		}
+	}
+	return false
 }
 
 // withoutPromotion takes what praises off the ends of a title.
@@ -107,7 +134,7 @@ func (w *Words) withoutPromotion(s string) string {
 func marks(s string) string {
 	t := strings.TrimSpace(s)
 	front, back := strings.TrimLeft(t, "!*¡#~ "), strings.TrimRight(t, "!*#~ ")
-	if n := countMarks(t[:len(t)-len(front)]); front != "" && (n >= 2 || n == 1 && t[0] != '#' && !strings.HasPrefix(t, "¡")) {
+	if n := countMarks(t[:len(t)-len(front)]); front != "" && (n >= 2 || n == 1 && strings.HasPrefix(t, "* ") || n == 1 && strings.HasPrefix(t, "! ")) {
 		t = front
 		back = strings.TrimRight(t, "!*#~ ")
 	}
@@ -145,8 +172,8 @@ const longestPhrase = 64
 func (w *Words) phraseBegins(s string) (n int) {
 	s = s[:min(len(s), longestPhrase)]
 	lower := w.lower(s)
-	if len(lower) == len(s) {
-		return phraseIn(lower)
+	if n := phraseIn(lower); n == 0 || n <= len(s) && w.lower(s[:n]) == lower[:n] {
+		return n
 	}
 	for i := range s { // letters of other lengths
 		if lower := w.lower(s[:i]); i > 0 && phraseIn(lower+" ") == len(lower) {
@@ -171,11 +198,7 @@ func (w *Words) praisedBefore(s string) string {
 		return s // there is nothing else
 	}
 	between := rest[n : n+end]
-	praise := tells(between) && (between[0] != '-' || strings.TrimLeft(between, "-") != "") || tells(s[:start])
-	if !praise && isUpper(rest[:n]) && strings.TrimSpace(between) == "" && !w.Shouts(rest[n+end:]) && utf8.RuneCountInString(rest[:n]) >= 3 {
-		praise = true // it shouts beside a quiet title
-	}
-	if !praise || strings.HasPrefix(between, ":") && !strings.ContainsAny(s[:start]+between, "!*|") && !isUpper(rest[:n]) {
+	if !praises(rest[:n], s[:start], between) {
 		return s
 	}
 	// An opening bracket belongs to what follows.
@@ -221,11 +244,7 @@ func (w *Words) praisedBehind(s string) string {
 		}
 		front := strings.TrimRightFunc(s[:i], isDecoration)
 		between := s[len(front):i]
-		praise := tells(between) || strings.ContainsAny(after, "!*") && (isUpper(s[i:end]) || strings.Contains(between, ","))
-		if !praise && isUpper(s[i:end]) && utf8.RuneCountInString(s[i:end]) >= 4 && !w.Shouts(front) {
-			praise = true
-		}
-		if front == "" || !praise {
+		if front == "" || !praises(s[i:end], between, after) {
 			return s
 		}
 		// A mark of the sentence or a closing bracket before it belongs to the title.

@@ -76,6 +76,8 @@ func (w *Words) doubtful(number, space, unit, symbol string) bool {
 	switch {
 	case symbol == "A", symbol == "N", symbol == "K": // a class, a size
 		return unit != symbol || space == ""
+	case symbol == "m" && unit == "M" && space == "" && number == "3": // a maker
+		return true
 	case symbol == "g": // 5G
 		return unit == "G" && space == "" && len(number) == 1
 	}

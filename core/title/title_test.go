@@ -159,3 +159,22 @@ func BenchmarkApply(b *testing.B) {
 		r.Apply(words[row[1]], row[2], of, nil)
 	}
 }
+
+// TestLeftAlone: what looks like praise, a shout or a measure, and is none, stays.
+func TestLeftAlone(t *testing.T) {
+	r := Rules{Clean: true, Case: Shouting, Measures: true}
+	for title, lang := range map[string]string{
+		"Sale - fino, 1 kg": "it", "TOP Damen, schwarz": "de", "New! Bee brush": "en", "Hit-Radio Sticker": "de", "Hot chilli sauce": "en",
+		"Deal or no deal board game": "en", "Nouveau : le grand livre du miel": "fr", "Offre-moi des fleurs": "fr", "Wow! That's What I Call Honey": "en",
+		"Neu: Aktion Mensch Lose": "de", "New York - poster": "en", "Oferta - demanda, libro": "es", "#1 Dad mug": "en", "T-shirt (M)": "en",
+		"AC/DC - Back in Black (LP)": "en", "Yes! I can": "en", "C&A Jacke": "de", "P!nk - Trustfall": "en",
+		"(Un)sichtbar": "de", "Limited edition - vinyl": "en", "Gift box - new": "en", "3M tape": "en", "5G router": "en", "Bye Bye Birdie": "en",
+		"Size 8-10 (EU 38)": "en", "S/M L/XL tights": "en", "¡Ay, mi enjambre!": "es", "Wait... Is That My Swarm?": "en", "2 w 1": "pl",
+	} {
+		assert.Equal(t, title, r.Apply(NewWords(lang, nil, nil), title, Product{}, nil), lang)
+	}
+	w := NewWords("en", nil, nil)
+	assert.Equal(t, "NEW BALANCE running shoe", r.Apply(w, "NEW BALANCE running shoe", Product{Brand: "NEW BALANCE"}, nil), "its brand is written so")
+	assert.Equal(t, "fr", LanguageOf([]string{"Gants de l'apiculteur en cuir", "Pot de miel avec couvercle", "Lot de 2 pour la ruche"}))
+	assert.Empty(t, LanguageOf([]string{"LED USB", "Honig"}))
+}
