@@ -293,6 +293,7 @@ const (
 	RuleClean
 	RuleCase
 	RuleMeasures
+	RuleFit
 	RuleBuild
 	RuleMint
 	RuleDerive
@@ -422,6 +423,7 @@ var rules = [numRules]RuleEntry{
 	RuleClean:         {"order.clean", Settling, "what does not belong there taken out of a title"},
 	RuleCase:          {"order.case", Settling, "letters written in the style that was ordered"},
 	RuleMeasures:      {"order.measures", Settling, "measures written with the symbol of their unit"},
+	RuleFit:           {"order.fit", Settling, "a title made to fit"},
 	RuleBuild:         {"order.build", Settling, "a cell built from others"},
 	RuleMint:          {"order.mint", Settling, "a code made that nobody has"},
 	RuleDerive:        {"order.derive", Settling, "a value derived from words in a text"},

@@ -27,8 +27,10 @@ type FieldRule struct {
 	// Unique says that no two products may have the same.
 	Unique bool `toml:"unique" json:"unique,omitempty"`
 	// Longest and Shortest are numbers of characters.
-	Longest  int `toml:"longest" json:"longest,omitempty"`
-	Shortest int `toml:"shortest" json:"shortest,omitempty"`
+	Longest int `toml:"longest" json:"longest,omitempty"`
+	// CountIn is what they are numbers of, as the target counts: see [text.CountIn]; characters as people see them if it is empty.
+	CountIn  string `toml:"count_in" json:"count_in,omitempty"`
+	Shortest int    `toml:"shortest" json:"shortest,omitempty"`
 	// OneOf are the only values that it may have.
 	OneOf []string `toml:"one_of" json:"one_of,omitempty"`
 	// OneOfFrom is a sheet that has them, in the column OneOfColumn or else the
@@ -48,6 +50,7 @@ type FieldRule struct {
 // amount is written, or how a date is spelt, is not for lists and lengths to say.
 var ofKinds = map[string][]catalogue.Kind{
 	"longest":   {catalogue.LineKind, catalogue.CodeKind, catalogue.ListKind, catalogue.HTMLKind, catalogue.LinkKind},
+	"count_in":  {catalogue.LineKind, catalogue.CodeKind, catalogue.ListKind, catalogue.HTMLKind, catalogue.LinkKind},
 	"shortest":  {catalogue.LineKind, catalogue.CodeKind, catalogue.ListKind, catalogue.HTMLKind, catalogue.LinkKind},
 	"unify":     {catalogue.LineKind, catalogue.ListKind},
 	"languages": {catalogue.LineKind, catalogue.ListKind, catalogue.HTMLKind},
@@ -68,7 +71,7 @@ func kindNames(kinds []catalogue.Kind) (names []string) {
 
 // said returns those of the keys that not all kinds of field have which the rule has.
 func (r *FieldRule) said() (keys []string) {
-	for key, has := range map[string]bool{"longest": r.Longest != 0, "shortest": r.Shortest != 0, "unify": r.Unify, "languages": r.Languages != nil} {
+	for key, has := range map[string]bool{"longest": r.Longest != 0, "count_in": r.CountIn != "", "shortest": r.Shortest != 0, "unify": r.Unify, "languages": r.Languages != nil} {
 		if has {
 			keys = append(keys, key)
 		}
@@ -111,6 +114,8 @@ func (r *FieldRule) Check(name string) (problems []catalogue.Problem) {
 		}
 	}
 	switch {
+	case r.CountIn != "" && !slices.Contains(text.CountIn, r.CountIn):
+		wrong("count_in", "is one of %s", strings.Join(text.CountIn, ", "))
 	case r.Longest < 0 || r.Shortest < 0:
 		wrong("longest", "longest and shortest are numbers of characters, 1 or more")
 	case r.Longest > 0 && r.Shortest > r.Longest:

@@ -201,7 +201,7 @@ func anyProducts(r *rand.Rand) string {
 	maybe("[[mint]]\ninto = \"" + []string{"parent_sku\"\nfrom = \"P{counter 2}", "slug\"\nfrom = \"{title slug}[-{counter}]",
 		"Code\"\nfrom = \"{sku}{check 37-2}"}[r.IntN(3)] + "\"\n")
 	maybe("[title]\nclean = true\ncase = \"" + []string{"shouting", "title", "sentence", "as-is"}[r.IntN(4)] + "\"\n" +
-		[]string{"", "measures = true", "without_own_codes = true"}[r.IntN(3)])
+		[]string{"", "measures = true", "without_own_codes = true", "longest = 6\nfit = true\ncut = true", "longest = 7\nfit = true\nshorten = [[\"veil\", \"v.\"]]"}[r.IntN(5)])
 	maybe("[sheet]\nsort_by = [\"title\"]")
 	maybe("[target]\n" + []string{"quotes = \"all\"", "encoding = \"utf-16le\"", "separator = \"tab\""}[r.IntN(3)])
 	return b.String()

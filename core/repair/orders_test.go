@@ -452,3 +452,37 @@ func TestRetitled(t *testing.T) {
 		assert.Zero(t, r.Report.Held, name)
 	}
 }
+
+// TestTitlesFit: titles are put in order and made to fit, as the target counts; what cannot fit is held as it is.
+func TestTitlesFit(t *testing.T) {
+	const list = "SKU,Title\nA,!!! SALE !!! Smoker of stainless steel with guard\nB,Küchenmesser für Gäste\nC,Smokers\nD,Antidisestablishmentarianism\n"
+	for rules, want := range map[string]string{
+		"longest = 30\nclean = true\nfit = true\nshorten = [[\"stainless steel\", \"st. steel\"]]\n":             "A,Smoker of st. steel with guard",
+		"longest = 30\nclean = true\nfit = true\nshorten_from = \"short.csv\"\n":                                 "A,Smoker of st. steel with guard",
+		"longest = 20\nclean = true\nfit = true\ncut = true\n":                                                   "A,Smoker of stainless\n",
+		"longest = 24\ncount_in = \"bytes\"\nfit = true\nshorten = [[\"Gäste\", \"G.\"]]\n":                      "B,Küchenmesser für G.",
+		"longest = 23\nfit = true\nshorten = [[\"Gäste\", \"G.\"]]\n":                                            "B,Küchenmesser für Gäste",
+		"longest = 30\nclean = true\ncase = \"title\"\nfit = true\nshorten_from = \"short.csv\"\n":               "A,Smoker of St. Steel with Guard",
+		"longest = 20\nfit = true\nshorten = [[\"Antidisestablishmentarianism\", \"Antidis., the long one\"]]\n": "C,Smokers\n",
+	} {
+		dir := t.TempDir()
+		write(t, dir, "short.csv", "Long,Short\nstainless steel,st. steel\n")
+		book, err := sections.Load(write(t, dir, rulebook.Name, "[title]\n"+rules))
+		require.NoError(t, err, rules)
+		opt := fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out"))
+		opt.Book = *book
+		r, err := Run(t.Context(), opt)
+		require.NoError(t, err, rules)
+		assert.Contains(t, ready(t, r), want, rules)
+		for _, line := range strings.Split(read(t, filepath.Join(r.Folder, "held.csv")), "\n")[1:] {
+			if line != "" {
+				assert.Contains(t, line, "characters", rules)
+			}
+		}
+		again := opt
+		again.Input, again.Target = filepath.Join(r.Folder, "ready.csv"), filepath.Join(dir, "again")
+		second, err := Run(t.Context(), again)
+		require.NoError(t, err, rules)
+		assert.Equal(t, ready(t, r), ready(t, second), rules)
+	}
+}

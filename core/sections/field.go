@@ -67,6 +67,13 @@ required = true`,
 					Line:    "[field.title]",
 				},
 				{
+					Name: "count_in",
+					Says: "What longest and shortest are numbers of, as the target counts: characters as people see them, if nothing is said, " +
+						"utf-16 (what many programs call characters) or bytes.",
+					Example: "longest  = 80\ncount_in = \"bytes\"",
+					Line:    "[field.title]",
+				},
+				{
 					Name:    "shortest",
 					Says:    "The least characters.",
 					Example: "shortest = 10",

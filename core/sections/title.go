@@ -1,13 +1,19 @@
 package sections
 
 import (
+	"fmt"
+	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/lists"
+	"zetanum/core/reference"
 	"zetanum/core/rulebook"
+	"zetanum/core/sheet"
 	"zetanum/core/steps"
+	"zetanum/core/text"
 	"zetanum/core/title"
 )
 
@@ -16,6 +22,7 @@ type titleSection struct {
 	plain
 	rules *title.Rules
 	field *lists.FieldRule // what the field must be, if it is read here
+	pairs [][]string       // short forms
 }
 
 func (*titleSection) Parts() []rulebook.Part {
@@ -60,6 +67,36 @@ shouting_as = "sentence"`,
 				Example: `measures = true`,
 			},
 			{
+				Name: "fit",
+				Says: "Makes titles fit that are longer than longest under [field.title]: with short forms, in their order and only as far as needed. " +
+					"What cannot fit is held.",
+				Example: `longest = 40
+fit     = true
+shorten = [["stainless steel", "st. steel"]]`,
+			},
+			{
+				Name: "shorten",
+				Says: "With fit: short forms of words, each a pair.",
+				Example: `longest = 40
+fit     = true
+shorten = [["approximately", "approx."], ["replacement", "repl."]]`,
+			},
+			{
+				Name: "shorten_from",
+				Says: "The same from the first two columns of a sheet.",
+				Example: `longest = 40
+fit     = true
+shorten_from = "short-forms.csv"`,
+			},
+			{
+				Name: "cut",
+				Says: "With fit: what does not fit with short forms is cut at the end of a word, and never so that a bracket stays open or a small word " +
+					"stands last.",
+				Example: `longest = 40
+fit     = true
+cut     = true`,
+			},
+			{
 				Name: "language",
 				Says: "The language of the titles, where no column says it: de, en, es, fr, it, nl, pl, pt or tr. Without it, it is told from the " +
 					"small words in them.",
@@ -91,6 +128,30 @@ func (t *titleSection) Tables() []rulebook.Table {
 
 func (t *titleSection) Check() []rulebook.Problem { return rulebook.In("title", 0, t.rules.Check()) }
 
+func (t *titleSection) Files() []*string { return []*string{&t.rules.ShortenFrom} }
+
+// Open reads the short forms.
+func (t *titleSection) Open(s *Sheet) error {
+	t.pairs = t.rules.Shorten
+	if t.rules.ShortenFrom == "" {
+		return nil
+	}
+	list, err := reference.ReadPairs(t.rules.ShortenFrom, sheet.Options{Spool: s.Temp})
+	if err != nil {
+		return &ruleError{key: "shorten_from", error: fmt.Errorf("[title] shorten_from: %w", err)}
+	}
+	t.pairs = slices.Clone(t.pairs)
+	for _, p := range list {
+		if strings.TrimSpace(p.Key) != "" {
+			t.pairs = append(t.pairs, []string{p.Key, p.Value})
+		}
+	}
+	if said := title.CheckShorts(t.pairs); said != "" {
+		return &ruleError{key: "shorten_from", error: columns.Refuse("[title] shorten_from %s", said)}
+	}
+	return nil
+}
+
 // Order orders that titles are put in order.
 func (t *titleSection) Order(s *Sheet) error {
 	if t.rules.Idle() {
@@ -103,7 +164,7 @@ func (t *titleSection) Order(s *Sheet) error {
 	number := s.Tally.Add(t.rules.String(), steps.Changed, 0)
 	for _, col := range cols {
 		c := &titleColumn{sheet: s, rules: t.rules, col: col, number: number, brand: s.beside(s.Columns.First(catalogue.Brand), col),
-			language: s.beside(s.Columns.First(catalogue.Language), col), words: make(map[string]*title.Words)}
+			language: s.beside(s.Columns.First(catalogue.Language), col), words: make(map[string]*title.Words), shorts: make(map[string]*title.Shorts)}
 		reads := []int{c.brand, c.language}
 		if t.rules.WithoutOwnCodes {
 			for _, code := range append(s.Columns.All(catalogue.SKU), s.Columns.All(catalogue.Barcode)...) {
@@ -114,11 +175,27 @@ func (t *titleSection) Order(s *Sheet) error {
 		if c.usual = t.rules.Language; c.usual == "" {
 			c.usual = title.LanguageOf(c.sample())
 		}
+		if cased := t.rules.Case != "" && t.rules.Case != title.AsIs; cased && t.rules.Language == "" && c.language < 0 {
+			what := "nobody can tell the language from the small words"
+			if c.usual != "" {
+				what = "the language is taken to be " + c.usual + ", by the small words"
+			}
+			s.Note("%s of %q; another is said with language under [title]", what, s.Columns.Headings[col])
+		}
 		for _, lang := range append(title.Languages(), "") {
 			c.words[lang] = title.NewWords(lang, t.rules.Keep, t.rules.Twice)
+			if t.rules.Fit {
+				c.shorts[lang] = c.words[lang].NewShorts(t.pairs)
+			}
+		}
+		if field, said := s.Fields[catalogue.Title.String()]; said && t.rules.Fit {
+			c.limit = text.Limit{Most: field.Longest, In: field.CountIn}
+		}
+		if t.rules.Fit && c.limit.Most == 0 {
+			return &ruleError{key: "fit", error: columns.Refuse("[title] fit: nothing says how long titles are at most; say it with longest = 80, for example")}
 		}
 		one := steps.Order{Key: "title", Phase: steps.PhaseTitles, Writes: []int{col}, Do: c.do,
-			Rules: []catalogue.Rule{catalogue.RuleClean, catalogue.RuleCase, catalogue.RuleMeasures}}
+			Rules: titleRules[:]}
 		for _, from := range reads {
 			if from >= 0 {
 				one.Reads = append(one.Reads, from)
@@ -148,6 +225,8 @@ type titleColumn struct {
 	codes           []int
 	usual           string // the language of rows that do not say it
 	words           map[string]*title.Words
+	shorts          map[string]*title.Shorts
+	limit           text.Limit // Most is 0 if titles need not fit
 }
 
 // sample returns titles by which their language is told.
@@ -160,7 +239,8 @@ func (c *titleColumn) sample() (titles []string) {
 	return titles
 }
 
-var titleRules = [...]catalogue.Rule{title.Cleaning: catalogue.RuleClean, title.Casing: catalogue.RuleCase, title.Measuring: catalogue.RuleMeasures}
+var titleRules = [...]catalogue.Rule{title.Cleaning: catalogue.RuleClean, title.Casing: catalogue.RuleCase, title.Measuring: catalogue.RuleMeasures,
+	title.Fitting: catalogue.RuleFit}
 
 func (c *titleColumn) do(r *steps.RowAt) bool {
 	cell := r.Cell(c.col)
@@ -178,7 +258,7 @@ func (c *titleColumn) do(r *steps.RowAt) bool {
 		}
 	}
 	if r.Dry {
-		if after := c.rules.Apply(c.words[lang], cell, of, nil); after != cell {
+		if after := c.settled(cell, lang, of, nil); after != cell {
 			r.Set(c.col, after, catalogue.NoRule, catalogue.NoGround, "")
 		}
 		return false
@@ -189,7 +269,7 @@ func (c *titleColumn) do(r *steps.RowAt) bool {
 	}
 	var some [8]change
 	done := some[:0]
-	after := c.rules.Apply(c.words[lang], cell, of, func(part title.Part, after string) { done = append(done, change{part, after}) })
+	after := c.settled(cell, lang, of, func(part title.Part, after string) { done = append(done, change{part, after}) })
 	if after == cell || len(done) == 0 {
 		return false
 	}
@@ -199,4 +279,28 @@ func (c *titleColumn) do(r *steps.RowAt) bool {
 		r.Set(c.col, d.after, titleRules[d.part], catalogue.Ordered, "")
 	}
 	return false
+}
+
+// mostRounds is how often a title is put in order and made to fit until both find nothing to do.
+const mostRounds = 6
+
+// settled puts a title in order and makes it fit; one that cannot fit stays as long as it is, and is held, and one that
+// never comes to rest stays as it is.
+func (c *titleColumn) settled(cell, lang string, of title.Product, did func(title.Part, string)) string {
+	s := cell
+	for range mostRounds {
+		after := c.rules.Apply(c.words[lang], s, of, did)
+		if c.limit.Most > 0 {
+			if fitted, ok := c.words[lang].Fit(after, c.limit, c.shorts[lang], c.rules.Cut); ok && fitted != after {
+				if after = fitted; did != nil {
+					did(title.Fitting, fitted)
+				}
+			}
+		}
+		if after == s {
+			return s
+		}
+		s = after
+	}
+	return cell
 }

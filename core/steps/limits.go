@@ -6,7 +6,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"unicode/utf8"
 
 	"github.com/cespare/xxhash/v2"
 
@@ -245,15 +244,12 @@ func (l *limit) look(texts *Texts, row *catalogue.Row, i int, meant bool, log *l
 	if l.Unique {
 		log.Claim(l.kind, texts.claimOf(cell), i, l.col)
 	}
-	if l.Longest > 0 && len(cell) > l.Longest {
-		if n := utf8.RuneCountInString(cell); n > l.Longest {
-			log.Notice(catalogue.ValueLong, row, l.col, cell, catalogue.Facts{Digits: n, Length: l.Longest})
-		}
+	most, least := text.Limit{Most: l.Longest, In: l.CountIn}, text.Limit{Most: l.Shortest - 1, In: l.CountIn}
+	if l.Longest > 0 && !most.Fits(cell) {
+		log.Notice(catalogue.ValueLong, row, l.col, cell, catalogue.Facts{Digits: most.Len(cell), Length: l.Longest})
 	}
-	if l.Shortest > 0 && len(cell) < l.Shortest*utf8.UTFMax {
-		if n := utf8.RuneCountInString(cell); n < l.Shortest {
-			log.Notice(catalogue.ValueShort, row, l.col, cell, catalogue.Facts{Digits: n, Length: l.Shortest})
-		}
+	if l.Shortest > 0 && least.Fits(cell) {
+		log.Notice(catalogue.ValueShort, row, l.col, cell, catalogue.Facts{Digits: least.Len(cell), Length: l.Shortest})
 	}
 	return false
 }

@@ -21,6 +21,12 @@ type Rules struct {
 	ShoutingAs Style `toml:"shouting_as" json:"shouting_as,omitempty"`
 	// Measures writes 500ML as 500 ml.
 	Measures bool `toml:"measures" json:"measures,omitempty"`
+	// Fit makes titles fit that are longer than the field may be: with the short forms of Shorten or of the sheet ShortenFrom,
+	// and, if Cut says so, by leaving out what stands at the end.
+	Fit         bool       `toml:"fit" json:"fit,omitempty"`
+	Shorten     [][]string `toml:"shorten" json:"shorten,omitempty"`
+	ShortenFrom string     `toml:"shorten_from" json:"shorten_from,omitempty"`
+	Cut         bool       `toml:"cut" json:"cut,omitempty"`
 	// Language is that of the titles, where no column says it; if it is empty it is told from them.
 	Language string `toml:"language" json:"language,omitempty"`
 	// Keep are words and names that keep their writing, and Twice those that stand twice by right.
@@ -30,7 +36,7 @@ type Rules struct {
 
 // Idle reports whether the rules order nothing.
 func (r *Rules) Idle() bool {
-	return !r.Clean && !r.Measures && !r.WithoutOwnCodes && r.Emoji != "drop" && (r.Case == "" || r.Case == AsIs)
+	return !r.Clean && !r.Measures && !r.Fit && !r.WithoutOwnCodes && r.Emoji != "drop" && (r.Case == "" || r.Case == AsIs)
 }
 
 // Check returns what is wrong with the rules whatever the sheet.
@@ -53,6 +59,12 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	if r.Language != "" && !slices.Contains(Languages(), r.Language) {
 		wrong("language", "is one of %s", strings.Join(Languages(), ", "))
 	}
+	if said := CheckShorts(r.Shorten); said != "" {
+		wrong("shorten", "%s", said)
+	}
+	if !r.Fit && (r.Shorten != nil || r.ShortenFrom != "" || r.Cut) {
+		wrong("fit", "fit = true makes titles fit; without it shorten, shorten_from and cut do nothing")
+	}
 	return problems
 }
 
@@ -64,7 +76,7 @@ func (r *Rules) String() string {
 		says string
 	}{
 		{r.Clean, "cleaned"}, {r.WithoutOwnCodes, "without their own codes"}, {r.Emoji == "drop", "without emoji"},
-		{r.Case != "" && r.Case != AsIs, string(r.Case) + " style"}, {r.Measures, "measures"},
+		{r.Case != "" && r.Case != AsIs, string(r.Case) + " style"}, {r.Measures, "measures"}, {r.Fit, "made to fit"},
 	} {
 		if p.on {
 			parts = append(parts, p.says)
@@ -81,6 +93,7 @@ const (
 	Cleaning Part = iota
 	Casing
 	Measuring
+	Fitting
 )
 
 // A Product is what is known of the product whose title it is.

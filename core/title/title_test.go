@@ -5,11 +5,14 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"zetanum/core/text"
 )
 
 // table reads a sheet of the test data.
@@ -52,7 +55,7 @@ func wordsOf(t testing.TB, lang string) *Words {
 }
 
 // applied carries out the orders of a row of the set; ok is false if one of them is not of this package.
-func applied(w *Words, orders, text string, own ...string) (string, bool) {
+func applied(w *Words, orders, title string, own ...string) (string, bool) {
 	var r Rules
 	for o := range strings.SplitSeq(orders, ",") {
 		style, isCase := strings.CutPrefix(o, "case=")
@@ -72,7 +75,7 @@ func applied(w *Words, orders, text string, own ...string) (string, bool) {
 			return "", false
 		}
 	}
-	return r.Apply(w, text, Product{Codes: own}, nil), true
+	return r.Apply(w, title, Product{Codes: own}, nil), true
 }
 
 // TestSet: titles in nine languages come out as they should, and those that are right stay.
@@ -158,6 +161,42 @@ func BenchmarkApply(b *testing.B) {
 		row := rows[i%len(rows)]
 		r.Apply(words[row[1]], row[2], of, nil)
 	}
+}
+
+// TestFit: titles that are too long are shortened as far as needed, cut where that is ordered, and else stay.
+func TestFit(t *testing.T) {
+	right, all := 0, 0
+	for _, row := range table(t, "titles.tsv", '\t') {
+		l, cut, others := text.Limit{}, false, false
+		for o := range strings.SplitSeq(row[2], ",") {
+			switch name, value, _ := strings.Cut(o, "="); name {
+			case "fit":
+				l.Most, _ = strconv.Atoi(value)
+			case "count":
+				l.In = value
+			case "cut":
+				cut = true
+			default:
+				others = true
+			}
+		}
+		if l.Most == 0 || others {
+			continue
+		}
+		w := wordsOf(t, row[1])
+		shorts := w.NewShorts(table(t, "short-forms.csv", ','))
+		got, ok := w.Fit(row[3], l, shorts, cut)
+		if assert.Equal(t, ok, l.Fits(got)); !ok {
+			got = "HELD " + got
+		}
+		if all++; got == row[4] || slices.Contains(strings.Split(row[5], "␟"), got) || !ok && slices.Contains(strings.Split(row[5], "␟"), "HELD") {
+			right++
+		} else {
+			t.Logf("%s %s %s %q → %q, and not %q", row[0], row[1], row[2], row[3], got, row[4])
+		}
+	}
+	t.Logf("%d of %d are right", right, all)
+	assert.GreaterOrEqual(t, 100*right, 97*all)
 }
 
 // TestLeftAlone: what looks like praise, a shout or a measure, and is none, stays.

@@ -4,6 +4,7 @@ package title
 
 import (
 	_ "embed"
+	"maps"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -103,7 +104,7 @@ func Languages() []string { return []string{"de", "en", "es", "fr", "it", "nl", 
 // NewWords returns what is known of the words of a language, "" for any, with the brands and other words that keep
 // their writing, and those that stand twice by right.
 func NewWords(lang string, keep, twice []string) *Words {
-	w := &Words{lang: lang, tag: language.Make(lang), small: smallBy[lang], single: make(map[string]string), phrases: make(map[string][]phrase),
+	w := &Words{lang: lang, tag: language.Make(lang), small: smallIn(lang), single: make(map[string]string), phrases: make(map[string][]phrase),
 		twice: make(map[string]bool)}
 	for _, text := range keep {
 		parts := strings.Fields(text)
@@ -126,6 +127,18 @@ func NewWords(lang string, keep, twice []string) *Words {
 		}
 	}
 	return w
+}
+
+// smallIn returns the small words of a language; of one that is not known those of all.
+func smallIn(lang string) map[string]bool {
+	if small, is := smallBy[lang]; is {
+		return small
+	}
+	all := make(map[string]bool)
+	for _, small := range smallBy {
+		maps.Copy(all, small)
+	}
+	return all
 }
 
 // lower returns a text in the small letters of the language.
