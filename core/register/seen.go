@@ -56,6 +56,9 @@ func sortSeen(list []Seen) {
 	})
 }
 
+// sameSeen reports whether two say the same barcode of the same SKU.
+func sameSeen(a, b Seen) bool { return a.Key == b.Key && a.Code.Key() == b.Code.Key() }
+
 // remembers reports whether any barcode is remembered.
 func (r *Register) remembers(ctx context.Context) (some bool, err error) {
 	err = r.db.QueryRowContext(ctx, "select exists (select 1 from seen)").Scan(&some)
@@ -126,10 +129,8 @@ func (run *Run) Remember(ctx context.Context, list []Seen, stretches []uint64) (
 	if run.lost.Load() {
 		return nil, ErrLease
 	}
-	slices.SortFunc(list, func(a, b Seen) int {
-		return cmp.Or(compare(int64(a.Key), int64(b.Key)), cmp.Compare(a.Code.Key(), b.Code.Key()))
-	})
-	list = slices.CompactFunc(list, func(a, b Seen) bool { return a.Key == b.Key && a.Code.Key() == b.Code.Key() })
+	sortSeen(list)
+	list = slices.CompactFunc(list, sameSeen)
 	if list, differing, err = run.unknown(ctx, list); err != nil {
 		return nil, run.said(err)
 	}
@@ -240,7 +241,7 @@ func (r *Register) FindSeen(ctx context.Context, text string, keys func(source s
 	slices.SortFunc(list, func(a, b Seen) int {
 		return cmp.Or(cmp.Compare(a.Source, b.Source), cmp.Compare(a.SKU, b.SKU), cmp.Compare(a.Code.Key(), b.Code.Key()))
 	})
-	return slices.CompactFunc(list, func(a, b Seen) bool { return a.Key == b.Key && a.Code.Key() == b.Code.Key() }), r.said(err)
+	return slices.CompactFunc(list, sameSeen), r.said(err)
 }
 
 // ForgetSeen forgets that an SKU had a barcode.

@@ -50,6 +50,10 @@ func copies(list []coded) map[int][]bool {
 		for end < len(list) && list[end].code == list[from].code {
 			end++
 		}
+		if end == from+1 {
+			from = end // as nearly all are
+			continue
+		}
 		first, seen := &list[from], make(map[uint64]int, end-from)
 		for _, c := range list[from:end] {
 			seen[c.by]++

@@ -106,17 +106,16 @@ func (w *Words) Case(s string, style, shoutingAs Style, brand string) string {
 		return s
 	}
 	shouts := w.Shouts(s)
-	own := w.phraseOf(brand)
 	switch {
 	case style == Shouting && !shouts:
-		return w.quieten(s, own, brand)
+		return w.quieten(s, brand)
 	case style == Shouting:
 		if style = shoutingAs; style != Sentence {
 			style = Title
 		}
 	}
 	list := tokens(s)
-	w.keep(list, shouts, own)
+	w.keep(list, shouts, w.phraseOf(brand))
 	if w.lang == "de" && style == Sentence && shouts {
 		style = Title // nobody can tell which of the words are nouns
 	}
@@ -385,7 +384,7 @@ var elisions = map[string]map[string]bool{
 }
 
 // quieten writes single words that shout in a quiet title like the others.
-func (w *Words) quieten(s string, own []phrase, brand string) string {
+func (w *Words) quieten(s, brand string) string {
 	row := 0 // of capitals
 	for _, r := range s {
 		if r < utf8.RuneSelf && r >= 'A' && r <= 'Z' || r >= utf8.RuneSelf && (unicode.IsUpper(r) || r == 'ß') {
@@ -400,7 +399,7 @@ func (w *Words) quieten(s string, own []phrase, brand string) string {
 		return s
 	}
 	list := tokens(s)
-	w.keep(list, false, own)
+	w.keep(list, false, w.phraseOf(brand))
 	first := true
 	for i := range list {
 		t := &list[i]

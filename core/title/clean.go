@@ -9,6 +9,7 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"zetanum/core/markup"
 	"zetanum/core/text"
 )
 
@@ -53,21 +54,43 @@ func (w *Words) Clean(s string) string {
 	return s
 }
 
-// inline and block fit the tags of HTML; what is between others is their own.
-var (
-	inline = regexp.MustCompile(`(?i)</?(?:a|abbr|b|big|em|font|i|mark|s|small|span|strike|strong|sub|sup|tt|u)(?:\s[^<>]*)?/?>`)
-	block  = regexp.MustCompile(`(?i)</?(?:br|center|div|h[1-6]|hr|img|li|ol|p|table|tbody|td|th|tr|ul)(?:\s[^<>]*)?/?>`)
-)
+// instead is what stands in the place of the tags of an element: nothing within a line, and a space where a new one begins. Other
+// tags are none of HTML: <M>.
+var instead = func() map[string]string {
+	m := make(map[string]string)
+	for by, names := range map[string]string{
+		"":  "a abbr b big em font i mark s small span strike strong sub sup tt u",
+		" ": "br center div h1 h2 h3 h4 h5 h6 hr img li ol p table tbody td th tr ul",
+	} {
+		for name := range strings.FieldsSeq(names) {
+			m[name] = by
+		}
+	}
+	return m
+}()
 
 // withoutMarkup takes tags out and writes entities as the characters that they stand for.
 func withoutMarkup(s string) string {
 	if strings.IndexByte(s, '<') >= 0 {
-		s = inline.ReplaceAllString(block.ReplaceAllString(s, " "), "")
+		s = withoutTags(s)
 	}
 	if strings.IndexByte(s, '&') >= 0 {
 		s = strings.ReplaceAll(text.Entities(s), "\u00a0", " ")
 	}
 	return spaced(s)
+}
+
+func withoutTags(s string) string {
+	var b strings.Builder
+	for sc := markup.NewScanner(s); sc.Next(); {
+		t := sc.Token()
+		if by, is := instead[t.Name()]; is && t.Whole {
+			b.WriteString(by)
+		} else {
+			b.WriteString(t.Raw)
+		}
+	}
+	return b.String()
 }
 
 // spaced leaves one space where there are several, and none at the ends.
@@ -146,18 +169,20 @@ func marks(s string) string {
 
 func countMarks(s string) int { return utf8.RuneCountInString(strings.ReplaceAll(s, " ", "")) }
 
+// ofWord reports whether a character is part of a word, and parts whether it parts words.
+func ofWord(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) || unicode.IsMark(r) }
+func parts(r rune) bool  { return !ofWord(r) && !isApostrophe(r) }
+
 // phraseIn returns how long the phrase is with which a text in small letters begins, 0 if it begins with none.
 func phraseIn(lower string) int {
-	end := strings.IndexFunc(lower, func(r rune) bool {
-		return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !unicode.IsMark(r) && !isApostrophe(r)
-	})
+	end := strings.IndexFunc(lower, parts)
 	if end < 0 {
 		end = len(lower)
 	}
 	for _, p := range promotions[lower[:end]] {
 		if strings.HasPrefix(lower, p) {
 			next, _ := utf8.DecodeRuneInString(lower[len(p):])
-			if !unicode.IsLetter(next) && !unicode.IsDigit(next) && !unicode.IsMark(next) {
+			if !ofWord(next) {
 				return len(p)
 			}
 		}
@@ -202,14 +227,9 @@ func (w *Words) praisedBefore(s string) string {
 		return s
 	}
 	// An opening bracket belongs to what follows.
-	tail := rest[n:]
-	tail = strings.TrimLeftFunc(tail, func(r rune) bool {
+	return strings.TrimLeftFunc(rest[n:], func(r rune) bool {
 		return isDecoration(r) && r != '(' && r != '[' && r != '"' && r != '„' && r != '«'
 	})
-	if strings.HasPrefix(strings.TrimSpace(s[:start]), "(") && strings.Contains(between, ")") || strings.Contains(s[:start], "[") && strings.Contains(between, "]") {
-		return tail
-	}
-	return tail
 }
 
 func (w *Words) praisedBehind(s string) string {
@@ -219,9 +239,7 @@ func (w *Words) praisedBehind(s string) string {
 	}
 	_, size := utf8.DecodeRuneInString(s[end:])
 	end += size
-	word := strings.LastIndexFunc(s[:end], func(r rune) bool {
-		return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !unicode.IsMark(r) && !isApostrophe(r)
-	})
+	word := strings.LastIndexFunc(s[:end], parts)
 	if word >= 0 {
 		_, size := utf8.DecodeRuneInString(s[word:])
 		word += size
@@ -235,7 +253,7 @@ func (w *Words) praisedBehind(s string) string {
 			continue
 		}
 		before, _ := utf8.DecodeLastRuneInString(s[:i])
-		if i == 0 || unicode.IsLetter(before) || unicode.IsDigit(before) || unicode.IsMark(before) {
+		if i == 0 || ofWord(before) {
 			continue
 		}
 		lower := w.lower(s[i:end])

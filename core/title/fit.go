@@ -1,7 +1,6 @@
 package title
 
 import (
-	"cmp"
 	"slices"
 	"strings"
 	"unicode"
@@ -94,12 +93,15 @@ func (w *Words) same(list []token, lower []string) bool {
 // cut leaves out words at the end until a title fits; none stays open: no bracket, no sign that parts, no small word. It
 // returns "" if nothing is left.
 func (w *Words) cut(s string, l text.Limit) string {
-	list := tokens(s)
+	list, end := tokens(s), len(s)
 	for n := len(list); n > 0; n-- {
+		if n < len(list) {
+			end -= len(list[n].text)
+		}
 		if n < len(list) && list[n].word && list[n-1].word || n < len(list) && !list[n].word && !strings.ContainsAny(list[n].text, " ,;") {
 			continue // inside of a word with a sign in it
 		}
-		t := w.ended(joined(list[:n]))
+		t := w.ended(s[:end])
 		if t != "" && l.Fits(t) {
 			return t
 		}
@@ -134,9 +136,7 @@ func CheckShorts(pairs [][]string) string {
 			return `is pairs of a long form and a short one: shorten = [["stainless steel", "st. steel"]]`
 		}
 	}
-	at := slices.IndexFunc(pairs, func(p []string) bool {
-		return cmp.Compare(utf8.RuneCountInString(p[1]), utf8.RuneCountInString(p[0])) >= 0
-	})
+	at := slices.IndexFunc(pairs, func(p []string) bool { return utf8.RuneCountInString(p[1]) >= utf8.RuneCountInString(p[0]) })
 	if at >= 0 {
 		return "has " + pairs[at][1] + " for " + pairs[at][0] + ", which is not shorter"
 	}
