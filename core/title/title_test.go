@@ -195,6 +195,14 @@ func TestFit(t *testing.T) {
 			t.Logf("%s %s %s %q → %q, and not %q", row[0], row[1], row[2], row[3], got, row[4])
 		}
 	}
+	w := wordsOf(t, "de")
+	for s, want := range map[string]string{ // nothing that opens stands last
+		"Bienenbürste <lang> weiß": "Bienenbürste", "Buchenholz „Wabe“ groß": "Buchenholz", "Wachs, lose [gelb] roh": "Wachs, lose", "Wabenhonig #2041-77 Glas": "Wabenhonig",
+	} {
+		got, ok := w.Fit(s, text.Limit{Most: 14}, nil, true)
+		assert.True(t, ok)
+		assert.Equal(t, want, got)
+	}
 	t.Logf("%d of %d are right", right, all)
 	assert.GreaterOrEqual(t, 100*right, 97*all)
 }
