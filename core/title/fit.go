@@ -118,7 +118,9 @@ func (w *Words) ended(s string) string {
 				s = s[:open]
 			}
 		}
-		s = strings.TrimRightFunc(s, func(r rune) bool { return unicode.IsSpace(r) || strings.ContainsRune(",;:-–—|/&+\\•·=([{<„‚«¿¡@#", r) })
+		s = strings.TrimRightFunc(s, func(r rune) bool {
+			return unicode.IsSpace(r) || strings.ContainsRune(",;:-–—|/&+\\•·=([{<„‚«¿¡@#", r)
+		})
 		last := s[strings.LastIndexByte(s, ' ')+1:]
 		if lower := w.lower(last); len(last) < len(s) && (w.small[lower] || utf8.RuneCountInString(last) == 1 && unicode.IsLetter([]rune(last)[0])) {
 			s = s[:len(s)-len(last)]
