@@ -76,7 +76,15 @@ type clue struct {
 }
 
 // NewClues takes the pairs of a list: words, and the value that they speak for.
-func NewClues(pairs []Pair) (*Clues, error) {
+func NewClues(pairs []Pair) (*Clues, error) { return newClues(pairs, true) }
+
+// AnyClues takes the pairs of a list of which the first counts, where words speak for several values.
+func AnyClues(pairs []Pair) *Clues {
+	c, _ := newClues(pairs, false)
+	return c
+}
+
+func newClues(pairs []Pair, strict bool) (*Clues, error) {
 	c := &Clues{first: make(map[string][]clue)}
 	seen := make(map[string]Pair)
 	for _, p := range pairs {
@@ -85,7 +93,9 @@ func NewClues(pairs []Pair) (*Clues, error) {
 			continue
 		}
 		key := strings.Join(words, " ")
-		if before, twice := seen[key]; twice && before.Value != p.Value {
+		if before, twice := seen[key]; twice && !strict {
+			continue
+		} else if twice && before.Value != p.Value {
 			return nil, fmt.Errorf("%w: %q speaks for %q in row %d and for %q in row %d", ErrList, p.Key, before.Value, before.Row, p.Value,
 				p.Row)
 		}

@@ -48,7 +48,7 @@ func NewKnown(values []string) *Known {
 		k.values = append(k.values, v)
 		k.exact[v] = true
 		enter(k.folded, Fold(v), v)
-		enter(k.spelt, spellingKey(v), v)
+		enter(k.spelt, SpellingKey(v), v)
 	}
 	return k
 }
@@ -75,7 +75,7 @@ func (k *Known) Match(value string) (string, Match) {
 		}
 		return v, Folded
 	}
-	if v := k.spelt[spellingKey(value)]; v != "" {
+	if v := k.spelt[SpellingKey(value)]; v != "" {
 		return v, Folded
 	}
 	if found, ok := k.near.Load(value); ok {

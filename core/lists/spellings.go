@@ -6,6 +6,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"sync"
 	"unicode"
 	"unicode/utf8"
 
@@ -16,10 +17,42 @@ import (
 // way with the same result, and remembers at most as many values as [Spellings.Most]
 // says: those whose hashes come first.
 type Spellings struct {
+	By *SpeltBy // nil: values are compared by [SpellingKey]
+
 	groups map[string]*spelt // by what the spellings of one value have in common
 	quick  map[string]*int   // by spelling
 	cut    uint64            // no hash beyond it is remembered; 0: any
 	over   bool
+}
+
+// SpeltBy says how the spellings of a column are compared.
+type SpeltBy struct {
+	Key    func(string) string // what the spellings of one value have in common
+	Behind func(string) string // a value that another may stand for if it is known, too; may be nil
+	First  []string            // spellings that are right, however many rows have others
+	keys   map[string]string   // of First
+	once   sync.Once
+}
+
+// first returns the spelling that is right whatever most rows have, "" if none is known.
+func (b *SpeltBy) first(key string) string {
+	if b == nil {
+		return ""
+	}
+	b.once.Do(func() {
+		b.keys = make(map[string]string)
+		for _, v := range b.First {
+			enter(b.keys, b.Key(v), v)
+		}
+	})
+	return b.keys[key]
+}
+
+func (s *Spellings) key(value string) string {
+	if s.By != nil {
+		return s.By.Key(value)
+	}
+	return SpellingKey(value)
 }
 
 type spelt struct {
@@ -42,7 +75,7 @@ func (s *Spellings) add(value string, n int) {
 		*count += n
 		return
 	}
-	key := spellingKey(value)
+	key := s.key(value)
 	if key == "" {
 		return
 	}
@@ -180,6 +213,14 @@ func (s *Spellings) Judge() map[string]Spelling {
 			rows += *n
 		}
 		values = append(values, value{list[0], rows})
+		if right := s.standsFor(key, list); right != "" {
+			for _, v := range list {
+				if v != right {
+					judged[v] = Spelling{Better: right, Rows: rows}
+				}
+			}
+			continue
+		}
 		if len(list) < 2 {
 			continue
 		}
@@ -212,20 +253,68 @@ func (s *Spellings) Judge() map[string]Spelling {
 		if better == "" {
 			continue
 		}
-		for spelling := range s.groups[spellingKey(v.text)].counts {
+		for spelling := range s.groups[s.key(v.text)].counts {
 			judged[spelling] = Spelling{Better: better, Slip: true}
 		}
 	}
 	return judged
 }
 
+// standsFor returns what all spellings of a group are to be, whatever most of them are, "" if nothing says so: one that is right
+// anyway, or another value that stands in each of them.
+func (s *Spellings) standsFor(key string, list []string) string {
+	if s.By == nil {
+		return ""
+	}
+	if right := s.By.first(key); right != "" {
+		return right
+	}
+	if s.By.Behind == nil {
+		return ""
+	}
+	for _, v := range list {
+		behind := s.By.Behind(v)
+		other := s.key(behind)
+		if behind == "" || other == key {
+			return ""
+		}
+		if right := s.By.first(other); right != "" {
+			return right
+		}
+		if g := s.groups[other]; g != nil {
+			all := slices.SortedFunc(maps.Keys(g.counts), func(a, b string) int {
+				return cmp.Or(*g.counts[b]-*g.counts[a], strings.Compare(a, b))
+			})
+			if len(all) < 2 || *g.counts[all[0]] != *g.counts[all[1]] {
+				return all[0]
+			}
+		}
+		return ""
+	}
+	return ""
+}
+
+// Values returns the values that have been counted, in the spelling that most rows have, in the order of their keys.
+func (s *Spellings) Values() (values []string) {
+	s.prune()
+	judged := s.Judge()
+	for _, key := range slices.Sorted(maps.Keys(s.groups)) {
+		for _, v := range slices.Sorted(maps.Keys(s.groups[key].counts)) {
+			if as, other := judged[v]; !other || as.Better == "" && !as.Slip {
+				values = append(values, v)
+			}
+		}
+	}
+	return values
+}
+
 // Over reports whether there were too many values to compare.
 func (s *Spellings) Over() bool { return s.over }
 
-// spellingKey returns what the spellings of one value have in common: all but
+// SpellingKey returns what the spellings of one value have in common: all but
 // case, spaces and punctuation. Beside a digit punctuation counts, because 1.5 is
 // not 15.
-func spellingKey(value string) string {
+func SpellingKey(value string) string {
 	var scratch [128]byte
 	b := scratch[:0]
 	last, digit := rune(-1), false // punctuation that has not been decided on, and whether a digit stood before it
@@ -237,7 +326,10 @@ func spellingKey(value string) string {
 				b = utf8.AppendRune(b, last)
 			}
 			last, digit = -1, now
-			b = utf8.AppendRune(b, unicode.ToLower(r))
+			if r = unicode.ToLower(r); r == 'ı' {
+				r = 'i' // the small letter of I in Turkish, as i is elsewhere
+			}
+			b = utf8.AppendRune(b, r)
 		case unicode.IsSpace(r):
 			if last < 0 && digit {
 				last = ' '

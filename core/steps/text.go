@@ -23,8 +23,10 @@ func scopeOf(kind catalogue.Kind) (scope text.Scope, ok bool) {
 	case catalogue.AnyKind, catalogue.NumberKind, catalogue.PriceKind, catalogue.MeasureKind, catalogue.DateKind, catalogue.LinkKind,
 		catalogue.YesNoKind:
 		return text.Edges, true
-	case catalogue.LineKind, catalogue.ListKind:
+	case catalogue.LineKind:
 		return text.OneLine, true
+	case catalogue.ListKind:
+		return text.Lines, true // a line break may stand between two values
 	}
 	return 0, false
 }

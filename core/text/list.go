@@ -8,7 +8,7 @@ type List string
 // Marks that stand between values, the more telling first: where there is a |, a comma is part
 // of a value.
 var (
-	TagMarks   = []List{"|", ";", ","}
+	TagMarks   = []List{"|", ";", "\n", ","}
 	ValueMarks = []List{"|", ";", "\n", ",", " / "}
 	LinkMarks  = []List{"|", ";", "\n", ",", " "} // a space is part of no link
 )
@@ -59,3 +59,97 @@ func (l List) Spaced(cell string) bool { return strings.Contains(cell, string(l)
 
 // Join puts values together.
 func (l List) Join(values []string) string { return strings.Join(values, string(l)) }
+
+// Quoted returns the values of a cell as [List.Values] does, with quotation marks honoured: what stands between two of them is
+// one value, whatever marks it has in it, and "" within stands for one.
+func (l List) Quoted(cell string) []string { return l.AppendQuoted(nil, cell) }
+
+// AppendQuoted appends the values that [List.Quoted] returns.
+func (l List) AppendQuoted(values []string, cell string) []string {
+	for rest := cell; rest != ""; {
+		rest = strings.TrimLeft(rest, " \t")
+		if value, more, ok := l.quoted(rest); ok {
+			rest = more
+			if value = strings.TrimSpace(value); value != "" {
+				values = append(values, value)
+			}
+			continue
+		}
+		end := len(rest)
+		if l != "" {
+			end = l.index(rest)
+		}
+		if value := strings.TrimSpace(rest[:end]); value != "" {
+			values = append(values, value)
+		}
+		if end == len(rest) {
+			break
+		}
+		rest = rest[end+len(l):]
+	}
+	return values
+}
+
+// index returns where the mark stands first, the length of the text if nowhere. A comma between digits is that of a number.
+func (l List) index(s string) int {
+	for from := 0; ; {
+		at := strings.Index(s[from:], string(l))
+		if at < 0 {
+			return len(s)
+		}
+		if at += from; l != "," || at == 0 || at+1 == len(s) || !isDigit(s[at-1]) || !isDigit(s[at+1]) {
+			return at
+		}
+		from = at + 1
+	}
+}
+
+// Within reports whether the mark stands in a cell outside of quotation marks.
+func (l List) Within(cell string) bool {
+	if strings.IndexByte(cell, '"') < 0 {
+		return l.index(cell) < len(cell)
+	}
+	for rest := strings.TrimLeft(cell, " \t"); rest != ""; rest = strings.TrimLeft(rest, " \t") {
+		if _, more, ok := l.quoted(rest); ok {
+			return more != ""
+		}
+		return l.index(rest) < len(rest)
+	}
+	return false
+}
+
+func isDigit(c byte) bool { return c >= '0' && c <= '9' }
+
+// quoted reads a value in quotation marks at the beginning of a text, and returns what stands behind the mark after it; ok is
+// false if there is none, or if something else stands behind the closing one.
+func (l List) quoted(s string) (value, rest string, ok bool) {
+	if s == "" || s[0] != '"' {
+		return "", "", false
+	}
+	for i := 1; i < len(s); i++ {
+		if s[i] != '"' {
+			continue
+		}
+		if i+1 < len(s) && s[i+1] == '"' {
+			i++
+			continue
+		}
+		value, rest = strings.ReplaceAll(s[1:i], `""`, `"`), strings.TrimLeft(s[i+1:], " \t")
+		if rest == "" {
+			return value, "", true
+		}
+		if l == "" || !strings.HasPrefix(rest, string(l)) {
+			return "", "", false
+		}
+		return value, rest[len(l):], true
+	}
+	return "", "", false
+}
+
+// Quote returns a value with quotation marks around it, if the mark stands in it.
+func (l List) Quote(value string) string {
+	if !strings.Contains(value, string(l)) {
+		return value
+	}
+	return `"` + strings.ReplaceAll(value, `"`, `""`) + `"`
+}
