@@ -140,6 +140,15 @@ const (
 	ValueSpelling
 	ValueTie
 	ValueMisspelt
+	TagsUnlisted
+	TagsNone
+	TagsInside
+	TagsLong
+	TagsLost
+	BrandPlaceholder
+	BrandInTitle
+	BrandSeveral
+	CategoryUnmapped
 	PriceNotANumber
 	SaleZero
 	SaleNotBelow
@@ -294,6 +303,9 @@ const (
 	RuleCase
 	RuleMeasures
 	RuleFit
+	RuleTags
+	RuleBrand
+	RuleCategory
 	RuleBuild
 	RuleMint
 	RuleDerive
@@ -424,6 +436,9 @@ var rules = [numRules]RuleEntry{
 	RuleCase:          {"order.case", Settling, "letters written in the style that was ordered"},
 	RuleMeasures:      {"order.measures", Settling, "measures written with the symbol of their unit"},
 	RuleFit:           {"order.fit", Settling, "a title made to fit"},
+	RuleTags:          {"order.tags", Settling, "tags put in order"},
+	RuleBrand:         {"order.brand", Settling, "a brand put in order"},
+	RuleCategory:      {"order.category", Settling, "a category written as the shop has it"},
 	RuleBuild:         {"order.build", Settling, "a cell built from others"},
 	RuleMint:          {"order.mint", Settling, "a code made that nobody has"},
 	RuleDerive:        {"order.derive", Settling, "a value derived from words in a text"},

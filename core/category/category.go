@@ -89,6 +89,21 @@ func (r *Rules) NewReader(form lists.Form) *Reader {
 	return &Reader{at: at, between: between, several: text.List(strings.TrimSpace(r.Several)), mark: text.List(strings.TrimSpace(between))}
 }
 
+// Own returns what reads what this one writes.
+func (r *Reader) Own() *Reader {
+	return &Reader{at: r.mark, several: r.several, between: r.between, mark: r.mark}
+}
+
+// SpellingKey returns what the spellings of one category have in common, whatever stands between its levels.
+func SpellingKey(cell string) string {
+	return lists.SpellingKey(strings.Map(func(r rune) rune {
+		if strings.ContainsRune(">»›→|/", r) {
+			return ' '
+		}
+		return r
+	}, cell))
+}
+
 // Paths returns the categories of a cell, each by its levels.
 func (r *Reader) Paths(cell string) (paths [][]string) {
 	cell = text.Entities(cell)

@@ -182,6 +182,7 @@ type Spelling struct {
 	Other  string // another spelling of the value
 	Rows   int    // that have the better one, or the other
 	Slip   bool   // Better is another value, of which this one is a likely slip
+	Sure   bool   // Better is right, however many rows have it
 }
 
 // rare is how many times more often a value must occur than a likely slip of it.
@@ -216,7 +217,7 @@ func (s *Spellings) Judge() map[string]Spelling {
 		if right := s.standsFor(key, list); right != "" {
 			for _, v := range list {
 				if v != right {
-					judged[v] = Spelling{Better: right, Rows: rows}
+					judged[v] = Spelling{Better: right, Rows: rows, Sure: true}
 				}
 			}
 			continue
@@ -294,18 +295,31 @@ func (s *Spellings) standsFor(key string, list []string) string {
 	return ""
 }
 
-// Values returns the values that have been counted, in the spelling that most rows have, in the order of their keys.
+// Values returns the values that have been counted, in the spelling that most rows have, in the order of their keys; without those
+// that nobody can tell the right spelling of.
 func (s *Spellings) Values() (values []string) {
 	s.prune()
 	judged := s.Judge()
 	for _, key := range slices.Sorted(maps.Keys(s.groups)) {
 		for _, v := range slices.Sorted(maps.Keys(s.groups[key].counts)) {
-			if as, other := judged[v]; !other || as.Better == "" && !as.Slip {
+			if as, other := judged[v]; !other || as.Slip {
 				values = append(values, v)
 			}
 		}
 	}
 	return values
+}
+
+// Counts returns how many rows have each value, by its key.
+func (s *Spellings) Counts() map[string]int {
+	s.prune()
+	counts := make(map[string]int, len(s.groups))
+	for key, g := range s.groups {
+		for _, n := range g.counts {
+			counts[key] += *n
+		}
+	}
+	return counts
 }
 
 // Over reports whether there were too many values to compare.

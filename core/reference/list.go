@@ -16,6 +16,26 @@ const mostListed = 1_000_000
 
 // ReadPairs reads the first two columns of a sheet, below its headings.
 func ReadPairs(path string, opt sheet.Options) (pairs []lists.Pair, err error) {
+	_, err = eachOfTwo(path, opt, func() { pairs = nil }, func(r *catalogue.Row) {
+		pairs = append(pairs, lists.Pair{Row: r.Number, Key: strings.Clone(text.Typed(r.Cell(0))), Value: strings.Clone(text.Typed(strings.TrimSpace(r.Cell(1))))})
+	})
+	return pairs, err
+}
+
+// ReadRows reads the rows of a sheet of at least two columns, and its headings.
+func ReadRows(path string, opt sheet.Options) (headings []string, rows []*catalogue.Row, err error) {
+	headings, err = eachOfTwo(path, opt, func() { rows = nil }, func(r *catalogue.Row) {
+		row := &catalogue.Row{Number: r.Number}
+		for _, cell := range r.Cells {
+			row.Cells = append(row.Cells, strings.Clone(text.Typed(strings.TrimSpace(cell))))
+		}
+		rows = append(rows, row)
+	})
+	return headings, rows, err
+}
+
+// eachOfTwo reads a list of two columns or more.
+func eachOfTwo(path string, opt sheet.Options, reset func(), add func(*catalogue.Row)) (headings []string, err error) {
 	opt.AnyHeadings = true
 	table, err := sheet.Open(path, opt)
 	if err != nil {
@@ -27,10 +47,7 @@ func ReadPairs(path string, opt sheet.Options) (pairs []lists.Pair, err error) {
 			More: "it has one column, and two are needed: what to look for, and what it stands for",
 			Do:   "Put the second one beside it, under a heading."}
 	}
-	err = each(table, func() { pairs = nil }, func(r *catalogue.Row) {
-		pairs = append(pairs, lists.Pair{Row: r.Number, Key: strings.Clone(text.Typed(r.Cell(0))), Value: strings.Clone(text.Typed(strings.TrimSpace(r.Cell(1))))})
-	})
-	return pairs, err
+	return table.Columns.Headings, each(table, reset, add)
 }
 
 // ReadValues reads the values of a column, the first if it is not named.

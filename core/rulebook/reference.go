@@ -15,6 +15,7 @@ type Part struct {
 	Says   string
 	Shared []string // which of the keys it has that rules share: [Cells], [Scope], [Meant]
 	Keys   []Key
+	Also   []Key // which it has, too, and which are described elsewhere
 }
 
 // A Key is one key of a table.
@@ -69,7 +70,7 @@ var shared = func() []Key {
 }()
 
 func (p *Part) names() (names []string) {
-	for _, k := range p.Keys {
+	for _, k := range slices.Concat(p.Keys, p.Also) {
 		names = append(names, k.Name)
 	}
 	return append(names, p.Shared...)
@@ -77,9 +78,11 @@ func (p *Part) names() (names []string) {
 
 // key returns the description of a key, nil if there is none.
 func (p *Part) key(name string) *Key {
-	for i := range p.Keys {
-		if p.Keys[i].Name == name {
-			return &p.Keys[i]
+	for _, keys := range [][]Key{p.Keys, p.Also} {
+		for i := range keys {
+			if keys[i].Name == name {
+				return &keys[i]
+			}
 		}
 	}
 	if slices.Contains(p.Shared, name) {

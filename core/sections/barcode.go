@@ -25,7 +25,7 @@ type barcodeSection struct {
 func (*barcodeSection) Parts() []rulebook.Part {
 	return []rulebook.Part{
 		{
-			Name: "barcode", Line: "[barcode]",
+			Name: "barcode", Line: "[barcode]", Also: fieldKeys(),
 			Says: "What the shop wants of its barcodes.",
 			Keys: []rulebook.Key{
 				{

@@ -9,7 +9,9 @@ import (
 	"reflect"
 	"slices"
 
+	"zetanum/core/brand"
 	"zetanum/core/catalogue"
+	"zetanum/core/category"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/fetch"
@@ -21,6 +23,7 @@ import (
 	"zetanum/core/reference"
 	"zetanum/core/rescue"
 	"zetanum/core/rulebook"
+	"zetanum/core/tags"
 	"zetanum/core/target"
 	"zetanum/core/text"
 	"zetanum/core/title"
@@ -50,6 +53,9 @@ type Book struct {
 	Around   []wording.AroundRule        `toml:"around" json:"around,omitempty"`
 	Closing  []wording.ClosingRule       `toml:"closing" json:"closing,omitempty"`
 	Title    title.Rules                 `toml:"title" json:"title,omitzero"`
+	Tags     tags.Rules                  `toml:"tags" json:"tags,omitzero"`
+	Brand    brand.Rules                 `toml:"brand" json:"brand,omitzero"`
+	Category category.Rules              `toml:"category" json:"category,omitzero"`
 	Text     text.Rules                  `toml:"text" json:"text,omitzero"`
 	Barcode  rescue.Rules                `toml:"barcode" json:"barcode,omitzero"`
 	Answers  Answers                     `toml:"answers" json:"answers,omitzero"`
@@ -90,6 +96,9 @@ func (b *Book) Sections() []Section {
 		&deriveSection{rules: &b.Derive},
 		&expandSection{rules: &b.Expand},
 		&wordsSection{replace: &b.Replace, around: &b.Around, closing: &b.Closing},
+		&brandSection{rules: &b.Brand, field: b.short["brand"]},
+		&categorySection{rules: &b.Category, field: b.short["category"]},
+		&tagsSection{rules: &b.Tags, field: b.short["tags"]},
 		&fieldSection{rules: &b.Field, book: b},
 		&titleSection{rules: &b.Title, field: b.short["title"]},
 		&forAllSection{rules: &b.ForAll},

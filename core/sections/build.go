@@ -89,12 +89,26 @@ func (s *Sheet) build(rule *pattern.BuildRule) error {
 	if err != nil || into < 0 {
 		return err
 	}
-	p, err := pattern.Parse(rule.From)
-	if err != nil {
-		return err
-	}
 	if err := s.overThere(rule.Over, "[[build]] into", into); err != nil {
 		return err
+	}
+	p, cols, gone, err := s.pattern("[[build]]", "from", rule.From, rule.Into, into)
+	if err != nil || gone {
+		return err
+	}
+	s.inside(p.Whole(), into)
+	_, err = s.Orders.Add(steps.Order{
+		Key: "build", Phase: steps.PhaseBuild, Reads: cols, Writes: []int{into}, Rules: []catalogue.Rule{catalogue.RuleBuild},
+		Do: func(r *steps.RowAt) bool { return s.built(r, rule, p, into) },
+	}, rule.Scope, rule.String())
+	return err
+}
+
+// pattern fits a pattern to the sheet that stands under a key and is written into a column; gone is true if the rulebook leaves
+// out a column of it, which is not there.
+func (s *Sheet) pattern(part, key, text, name string, into int) (p *pattern.Pattern, cols []int, gone bool, err error) {
+	if p, err = pattern.Parse(text); err != nil {
+		return nil, nil, false, err
 	}
 	html := s.Columns.Kind(into) == catalogue.HTMLKind
 	cols, missing := p.Bind(func(name string) int {
@@ -103,31 +117,28 @@ func (s *Sheet) build(rule *pattern.BuildRule) error {
 		}
 		return -1
 	}, func(col int) bool { return html && s.Columns.Kind(col) != catalogue.HTMLKind })
-	gone := false
 	for _, name := range missing {
 		if _, is := s.Rules.Find(&s.Columns, name); !is {
-			return fmt.Errorf("%w: [[build]] from names {%s}, which is not there%s; the headings are: %s", columns.ErrWrong, name,
-				text.DidYouMean(name, s.Columns.Headings), strings.Join(s.Columns.Headings[:s.Columns.Own()], ", "))
+			return nil, nil, false, s.notThere(part+" "+key+" names {"+name+"}", name)
 		}
-		gone = true
+		gone = true // it was built before its columns were dropped
 	}
-	if gone {
-		return nil // it was built before its columns were dropped
-	}
-	s.inside(p.Whole(), into)
 	for _, col := range cols {
 		switch {
+		case gone:
 		case col == into:
-			return columns.Refuse("[[build]] of %q: %w; [[around]] puts words before or after a text", rule.Into, pattern.ErrOwn)
+			return nil, nil, false, columns.Refuse("%s of %q: %w; [[around]] puts words before or after a text", part, name, pattern.ErrOwn)
 		case !html && s.Columns.Kind(col) == catalogue.HTMLKind:
-			return columns.Refuse("[[build]] of %q from %q: that is HTML, and %q is not", rule.Into, s.Columns.Headings[col], rule.Into)
+			return nil, nil, false, columns.Refuse("%s of %q from %q: that is HTML, and %q is not", part, name, s.Columns.Headings[col], name)
 		}
 	}
-	_, err = s.Orders.Add(steps.Order{
-		Key: "build", Phase: steps.PhaseBuild, Reads: cols, Writes: []int{into}, Rules: []catalogue.Rule{catalogue.RuleBuild},
-		Do: func(r *steps.RowAt) bool { return s.built(r, rule, p, into) },
-	}, rule.Scope, rule.String())
-	return err
+	return p, cols, gone, nil
+}
+
+// notThere says that a name is neither a field of the sheet nor a heading.
+func (s *Sheet) notThere(what, name string) error {
+	return fmt.Errorf("%w: %s, which is not there%s; the headings are: %s", columns.ErrWrong, what, text.DidYouMean(name, s.Columns.Headings),
+		strings.Join(s.Columns.Headings[:s.Columns.Own()], ", "))
 }
 
 // built builds a cell, and reports whether it has become another.

@@ -135,6 +135,16 @@ one_of_sheet = "Makers"`,
 	return parts
 }
 
+// fieldKeys are the keys of fields that a section has, too, which is called like one.
+func fieldKeys() (keys []rulebook.Key) {
+	for _, key := range (&fieldSection{}).Parts()[0].Keys {
+		if key.Name != "type" {
+			keys = append(keys, key)
+		}
+	}
+	return keys
+}
+
 // Tables returns [field], which has a table for each field, and the short ways of writing
 // these: [title] for [field.title].
 func (s *fieldSection) Tables() []rulebook.Table {
@@ -149,7 +159,9 @@ func (s *fieldSection) Tables() []rulebook.Table {
 
 // isSection reports whether a section is called like a field; it takes the keys of the
 // field, too.
-func isSection(name string) bool { return name == "barcode" || name == "images" || name == "title" }
+func isSection(name string) bool {
+	return slices.Contains([]string{"barcode", "images", "title", "tags", "brand", "category"}, name)
+}
 
 // settleFields puts the fields that are written the short way among the others.
 func (b *Book) settleFields() error {
@@ -219,7 +231,7 @@ func (f *fieldSection) Open(s *Sheet) error {
 // Order orders that the values of fields are written as their lists have them, or
 // in one spelling.
 func (f *fieldSection) Order(s *Sheet) error {
-	named := make(map[int]bool)
+	named := maps.Clone(s.settled)
 	for _, name := range slices.Sorted(maps.Keys(s.Fields)) {
 		field := s.Fields[name]
 		for _, col := range s.Find(name) {
@@ -232,11 +244,9 @@ func (f *fieldSection) Order(s *Sheet) error {
 				}
 				one.Rules = []catalogue.Rule{catalogue.RuleListed}
 				one.Do = func(r *steps.RowAt) bool { return s.listed(r, col, field.Known, said) }
-			case field.Unify && col < s.Columns.Own():
+			case field.Unify && col < s.Columns.Own() && !s.settled[col]:
 				if other := s.Orders.WrittenBy(col); other != "" {
-					return &ruleError{part: f.part(name), error: columns.Refuse("[field.%s] unify goes by how the file spells the "+
-						"values of %q, and [[%s]] writes other ones there; one_of says how each is written, whatever else is done", name,
-						s.Columns.Headings[col], other)}
+					return &ruleError{part: f.part(name), error: refuseUnify(name, s.Columns.Headings[col], other)}
 				}
 				spelling := s.Orders.Compare(col, true)
 				one.Rules, one.Idle, one.Do = []catalogue.Rule{catalogue.RuleUnify}, spelling.Idle, spelling.Do
@@ -250,6 +260,12 @@ func (f *fieldSection) Order(s *Sheet) error {
 		}
 	}
 	return s.compare(named)
+}
+
+// refuseUnify says that spellings cannot be brought to one, because others are written.
+func refuseUnify(name, heading, other string) error {
+	return columns.Refuse("[field.%s] unify goes by how the file spells the values of %q, and [[%s]] writes other ones there; one_of says how "+
+		"each is written, whatever else is done", name, heading, other)
 }
 
 // compare lets spellings be compared that nobody has said anything of.
@@ -304,7 +320,10 @@ func (s *Sheet) listed(r *steps.RowAt, col int, known *lists.Known, said catalog
 	kind := s.Columns.Kind(col)
 	var at text.List
 	if kind == catalogue.ListKind {
-		at, _ = text.FindList(text.TagMarks, cell)
+		var ok bool
+		if at, ok = s.tagMark(col); !ok {
+			at, _ = text.FindList(text.TagMarks, cell)
+		}
 	}
 	parts := at.Parts(cell)
 	ground := catalogue.Certain

@@ -18,7 +18,7 @@ type imagesSection struct {
 func (*imagesSection) Parts() []rulebook.Part {
 	return []rulebook.Part{
 		{
-			Name: "images", Line: "[images]",
+			Name: "images", Line: "[images]", Also: fieldKeys(),
 			Says: "In which rows and cells the images of a product go out. Rows that are made or put into others are counted: " +
 				"written = ready + added − joined.",
 			Keys: []rulebook.Key{

@@ -70,6 +70,10 @@ type Sheet struct {
 	Allotments   []line.Allotment
 	SettlesTwice bool
 
+	inShop   *inShop              // what the shop has; nil if nothing says so
+	settled  map[int]bool         // columns whose spellings a section of their own sees to
+	levels   map[int]*levelReader // of categories that are put in order
+	tags     map[int]*tagsColumn  // that are put in order
 	sections []Section
 	early    []string // notes of when the sections were opened
 	placed   [numStages][]line.Step
@@ -297,6 +301,7 @@ func (s *Sheet) reset() error {
 	s.placed, s.Claims, s.Lists, s.Tally, s.Notes, s.Written = [numStages][]line.Step{}, steps.Claims(), nil, steps.Tally{}, nil,
 		catalogue.ColumnSet{}
 	s.Ordered, s.LeftOut, s.Allotments, s.SettlesTwice = catalogue.ColumnSet{}, nil, nil, false
+	s.settled, s.levels, s.tags = make(map[int]bool), make(map[int]*levelReader), make(map[int]*tagsColumn)
 	if err := s.findTogether(); err != nil {
 		return err
 	}

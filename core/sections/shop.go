@@ -8,6 +8,7 @@ import (
 	"github.com/cespare/xxhash/v2"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/lists"
 	"zetanum/core/rulebook"
 	"zetanum/core/sheet"
 	"zetanum/core/steps"
@@ -23,8 +24,16 @@ type Shop struct {
 // shopSection names the shop's present catalogue, once for all that need it.
 type shopSection struct {
 	plain
-	rules  *Shop
-	titles map[uint64]string // in the shop, by hashes of SKUs; nil without an export
+	rules *Shop
+}
+
+// inShop is what is known of the shop's present catalogue.
+type inShop struct {
+	name   string            // of the sheet
+	titles map[uint64]string // by hashes of SKUs; nil if nobody needs them
+	tags   map[uint64]string // the cells, by hashes of SKUs and slugs; nil if the export has none
+	form   lists.Form        // of the tags
+	brands []string          // as the shop writes them
 }
 
 func (*shopSection) Parts() []rulebook.Part {
@@ -46,9 +55,15 @@ func (s *shopSection) Tables() []rulebook.Table {
 
 func (s *shopSection) Files() []*string { return []*string{&s.rules.Export} }
 
-// Open reads the titles of the shop, if it may matter that one is another.
+// Open reads what is needed of the shop.
 func (h *shopSection) Open(s *Sheet) error {
-	if h.rules.Export == "" || s.Columns.First(catalogue.Slug) >= 0 || s.Columns.First(catalogue.SKU) < 0 || s.Columns.First(catalogue.Title) < 0 {
+	if h.rules.Export == "" {
+		return nil
+	}
+	has := func(f catalogue.Field) bool { return s.Columns.First(f) >= 0 }
+	titles := !has(catalogue.Slug) && has(catalogue.SKU) && has(catalogue.Title) // it may matter that one is another
+	tags, brands := has(catalogue.Tags) || s.Book.Tags.Adds(), has(catalogue.Brand)
+	if !titles && !tags && !brands {
 		return nil
 	}
 	fields, hints := s.Book.Fields()
@@ -57,29 +72,118 @@ func (h *shopSection) Open(s *Sheet) error {
 		return &ruleError{key: "export", error: fmt.Errorf("[shop] export: %w", err)}
 	}
 	defer table.Close()
-	sku, title := table.Columns.First(catalogue.SKU), table.Columns.First(catalogue.Title)
-	if sku < 0 || title < 0 {
+	var in *inShop
+	read := reader{table: table, keys: []int{table.Columns.First(catalogue.SKU), table.Columns.First(catalogue.Slug)}}
+	ofTitle, ofTags, ofBrand := read.column(catalogue.Title, titles), read.column(catalogue.Tags, tags), read.column(catalogue.Brand, brands)
+	if ofTitle < 0 && ofTags < 0 && ofBrand < 0 || read.keys[0] < 0 && read.keys[1] < 0 && ofBrand < 0 {
 		return nil // it is for something else
 	}
-	return table.Each(func() { h.titles = make(map[uint64]string) }, func(row *catalogue.Row) {
-		key, words := text.Typed(strings.TrimSpace(row.Cell(sku))), strings.TrimSpace(row.Cell(title))
-		if _, there := h.titles[xxhash.Sum64String(key)]; !there && key != "" && words != "" {
-			h.titles[xxhash.Sum64String(key)] = strings.Clone(words)
+	var marks lists.Marks
+	var spelt lists.Spellings
+	err = table.Each(func() {
+		in, marks, spelt, read.slug = &inShop{name: filepath.Base(h.rules.Export)}, lists.Marks{}, lists.Spellings{}, ""
+	}, func(row *catalogue.Row) {
+		keys, lead := read.product(row)
+		if ofTitle >= 0 {
+			note(&in.titles, keys[:1], row.Cell(ofTitle))
+		}
+		if ofTags >= 0 {
+			cell := row.Cell(ofTags)
+			if marks.Add(&lists.OfTags, cell); lead || strings.TrimSpace(cell) != "" {
+				read.tags = cell
+			}
+			note(&in.tags, keys[:], read.tags)
+		}
+		if brand := strings.TrimSpace(row.Cell(ofBrand)); brand != "" {
+			spelt.Add(brand)
 		}
 	})
+	if err != nil {
+		return fmt.Errorf("[shop] export: %w", err)
+	}
+	in.form, in.brands = marks.Judge(&lists.OfTags), spelt.Values()
+	s.inShop = in
+	return nil
+}
+
+// A reader reads the shop's export.
+type reader struct {
+	table *sheet.Table
+	keys  []int  // the columns of SKUs and slugs, -1 if there is none
+	slug  string // of the row above
+	tags  string // of the product
+}
+
+func (r *reader) column(f catalogue.Field, needed bool) int {
+	if !needed {
+		return -1
+	}
+	return r.table.Columns.First(f)
+}
+
+// product returns the hashes of the SKU and the slug of a row, 0 for none, and whether it begins a product.
+func (r *reader) product(row *catalogue.Row) (keys [2]uint64, lead bool) {
+	for i, col := range r.keys {
+		if key := text.Typed(strings.TrimSpace(row.Cell(col))); key != "" {
+			keys[i] = keyInShop(i == 1, key)
+			if i == 1 {
+				lead = key != r.slug
+				r.slug = strings.Clone(key)
+			}
+		}
+	}
+	return keys, lead || r.keys[1] < 0
+}
+
+// keyInShop returns the hash of an SKU or a slug.
+func keyInShop(slug bool, key string) uint64 {
+	if slug {
+		key = "\x00" + key
+	}
+	return xxhash.Sum64String(key)
+}
+
+// note keeps what stands in a cell under keys, the first for each.
+func note(in *map[uint64]string, keys []uint64, cell string) {
+	cell = strings.TrimSpace(cell)
+	if *in == nil {
+		*in = make(map[uint64]string)
+	}
+	kept := ""
+	for _, key := range keys {
+		if _, there := (*in)[key]; there || key == 0 || cell == "" {
+			continue
+		}
+		if kept == "" {
+			kept = strings.Clone(cell)
+		}
+		(*in)[key] = kept
+	}
 }
 
 // Steps looks for titles by which an importer would not find the product again.
 func (h *shopSection) Steps(s *Sheet) error {
-	var inShop func(string) (string, bool)
-	if h.titles != nil {
-		inShop = func(sku string) (string, bool) {
-			title, there := h.titles[xxhash.Sum64String(sku)]
+	var titleInShop func(string) (string, bool)
+	if s.inShop != nil && s.inShop.titles != nil {
+		titleInShop = func(sku string) (string, bool) {
+			title, there := s.inShop.titles[keyInShop(false, sku)]
 			return title, there
 		}
 	}
-	if step, ok := steps.Retitled(&s.Sheet, inShop, filepath.Base(h.rules.Export)); ok {
+	if step, ok := steps.Retitled(&s.Sheet, titleInShop, filepath.Base(h.rules.Export)); ok {
 		s.Add(StageSanity, step)
 	}
 	return nil
+}
+
+// tagsOf returns the cell of the tags that the shop has for a product.
+func (in *inShop) tagsOf(sku, slug string) string {
+	for i, key := range []string{sku, slug} {
+		if key = text.Typed(strings.TrimSpace(key)); key != "" {
+			if cell, there := in.tags[keyInShop(i == 1, key)]; there {
+				return cell
+			}
+		}
+	}
+	return ""
 }

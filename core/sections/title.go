@@ -27,7 +27,7 @@ type titleSection struct {
 
 func (*titleSection) Parts() []rulebook.Part {
 	return []rulebook.Part{{
-		Name: "title", Line: "[title]",
+		Name: "title", Line: "[title]", Also: fieldKeys(),
 		Says: "Titles: what does not belong there, letters that shout, measures. Nothing is done to them without an order. Brands, models, " +
 			"acronyms, units and roman numerals keep their writing; small words are those of the language. More under [titles](titles.md).",
 		Keys: []rulebook.Key{

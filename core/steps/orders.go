@@ -12,7 +12,6 @@ import (
 	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/line"
-	"zetanum/core/lists"
 	"zetanum/core/products"
 )
 
@@ -49,12 +48,12 @@ type Orders struct {
 	// Minted are the rules by which codes are made.
 	Minted []*Minting
 
-	unknown   int // the list that takes what lists do not have
-	soon      []Order
-	soonKeys  []func(row *catalogue.Row, add func(uint64))
-	lateKeys  []func(row *catalogue.Row, add func(uint64))
-	learns    [2]catalogue.ColumnSet // of those keys
-	spellings []*Spelling
+	unknown  int // the list that takes what lists do not have
+	soon     []Order
+	soonKeys []func(row *catalogue.Row, add func(uint64))
+	lateKeys []func(row *catalogue.Row, add func(uint64))
+	learns   [2]catalogue.ColumnSet // of those keys
+	learners []Learner
 }
 
 // NewOrders begins with no order. unknown is the list that takes what lists do not have.
@@ -283,7 +282,7 @@ func (o *Orders) MadeOf(cols catalogue.ColumnSet) catalogue.ColumnSet {
 	for more := true; more; {
 		more = false
 		for _, one := range slices.Concat(o.soon, o.list) {
-			if !slices.ContainsFunc(one.Writes, cols.Has) {
+			if one.Looks || !slices.ContainsFunc(one.Writes, cols.Has) {
 				continue
 			}
 			for _, col := range one.from {
@@ -425,18 +424,18 @@ func (o *Orders) Steps() (soon, telling, rest line.Step, err error) {
 	}
 	rest = o.step(NameOrders, list, o.lateKeys, o.learns[1])
 	rest.Before = []string{NameForAll} // lists are made of what the rules have made of single values
-	if len(o.spellings) > 0 {
-		for _, s := range o.spellings {
-			rest.Learns.Add(s.col)
+	if len(o.learners) > 0 {
+		for _, l := range o.learners {
+			rest.Learns.Add(l.Cols...)
 		}
-		rest.Learn = func() line.Aggregate {
-			return &spellingAggregate{o.Texts, o.spellings, make([]lists.Spellings, len(o.spellings))}
-		}
+		rest.Learn = func() line.Aggregate { return newLearnedAggregate(o.learners) }
 	}
 	rest.New = func(learned line.Aggregate) (line.Repairer, error) {
-		if l, ok := learned.(*spellingAggregate); ok {
-			for i, s := range o.spellings {
-				s.judged = l.seen[i].Judge()
+		if l, ok := learned.(*learnedAggregate); ok {
+			for i := range o.learners {
+				if err := o.learners[i].Judge(l.seen[i]); err != nil {
+					return nil, err
+				}
 			}
 		}
 		if list = slices.DeleteFunc(list, func(one Order) bool { return one.Idle != nil && one.Idle() }); len(list) == 0 {

@@ -1,10 +1,7 @@
 package steps
 
 import (
-	"encoding/binary"
-
 	"zetanum/core/catalogue"
-	"zetanum/core/line"
 	"zetanum/core/lists"
 	"zetanum/core/sheet"
 )
@@ -32,14 +29,37 @@ type Spelling struct {
 
 // Compare lets the survey learn how the values of a column are spelt; with write they are
 // brought to one spelling.
-func (o *Orders) Compare(col int, write bool) *Spelling {
+func (o *Orders) Compare(col int, write bool) *Spelling { return o.CompareBy(col, write, nil, nil) }
+
+// CompareBy does so by other rules than the usual ones. judged, if it is not nil, is told what was learned.
+func (o *Orders) CompareBy(col int, write bool, by *lists.SpeltBy, judged func(*lists.Spellings)) *Spelling {
 	s := &Spelling{orders: o, col: col, write: write}
-	o.spellings = append(o.spellings, s)
+	o.Learn(Learner{
+		Cols: []int{col},
+		New:  func() Learned { return &spellingsOf{column: s, Spellings: lists.Spellings{By: by}} },
+		Judge: func(l Learned) error {
+			seen := &l.(*spellingsOf).Spellings
+			if s.judged = seen.Judge(); judged != nil {
+				judged(seen)
+			}
+			return nil
+		},
+	})
 	return s
 }
 
 // Idle reports that every value is spelt in one way.
 func (s *Spelling) Idle() bool { return len(s.judged) == 0 }
+
+// Right returns how a value is to be written; ok is false if it is not to be written otherwise. Without most only what is right
+// however many rows have it counts.
+func (s *Spelling) Right(value string, most bool) (right string, ok bool) {
+	as, ok := s.judged[s.orders.Texts.spelt(value)]
+	if !ok || as.Better == "" || as.Slip || !as.Sure && !most {
+		return "", false
+	}
+	return as.Better, true
+}
 
 // Do looks at the cell of a row, and reports whether it has been written.
 func (s *Spelling) Do(r *RowAt) bool {
@@ -64,39 +84,20 @@ func (s *Spelling) Do(r *RowAt) bool {
 	return false
 }
 
-// spellingAggregate counts the spellings of columns.
-type spellingAggregate struct {
-	texts   *Texts
-	columns []*Spelling
-	seen    []lists.Spellings
+// spellingsOf counts the spellings of a column.
+type spellingsOf struct {
+	column *Spelling
+	lists.Spellings
 }
 
-func (l *spellingAggregate) Learn(p *catalogue.Product) {
-	for _, row := range p.Rows {
-		for i, s := range l.columns {
-			if s.col >= len(row.Cells) || row.Cells[s.col] == "" {
-				continue
-			}
-			if cell := l.texts.spelt(row.Cells[s.col]); cell != "" {
-				l.seen[i].Add(cell)
-			}
-		}
+func (s *spellingsOf) Learn(row *catalogue.Row) {
+	cell := row.Cell(s.column.col)
+	if cell == "" {
+		return
+	}
+	if cell = s.column.orders.Texts.spelt(cell); cell != "" {
+		s.Add(cell)
 	}
 }
 
-func (l *spellingAggregate) Merge(next line.Aggregate) {
-	for i := range l.seen {
-		l.seen[i].Merge(&next.(*spellingAggregate).seen[i])
-	}
-}
-
-func (l *spellingAggregate) AppendBinary(b []byte) ([]byte, error) {
-	for i := range l.seen {
-		b = binary.AppendUvarint(b, uint64(l.columns[i].col))
-		var err error
-		if b, err = l.seen[i].AppendBinary(b); err != nil {
-			return nil, err
-		}
-	}
-	return b, nil
-}
+func (s *spellingsOf) Merge(next Learned) { s.Spellings.Merge(&next.(*spellingsOf).Spellings) }

@@ -101,6 +101,14 @@ func (r *Rules) NewTidier(form lists.Form, aliases map[string]string, listed *li
 	return t, nil
 }
 
+// Again returns what carries the rules out on what this one has written.
+func (t *Tidier) Again() *Tidier {
+	again := &Tidier{rules: t.rules, form: lists.Form{At: t.mark}, between: t.between, mark: t.mark, tag: t.tag, words: t.words, aliases: t.aliases,
+		forbidden: t.forbidden, listed: t.listed, counts: t.counts}
+	again.collators.New = t.collators.New
+	return again
+}
+
 // Key returns a tag in a form in which case and accents do not count, and spaces only between words.
 func Key(tag string) string {
 	plain := true
@@ -235,6 +243,19 @@ func (t *Tidier) Tidy(cell string, inShop, add []string) (res Result) {
 		res.Tags = res.Tags[:most]
 	}
 	return res
+}
+
+// Each calls do for the tags of a cell as they go out, each once, whatever their order and their number.
+func (t *Tidier) Each(cell string, do func(tag string)) {
+	var seen []string
+	var res Result
+	for _, tag := range t.Read(cell) {
+		tag, ok := t.one(tag, &res, false)
+		if key := Key(tag); ok && !slices.Contains(seen, key) {
+			seen = append(seen, key)
+			do(tag)
+		}
+	}
 }
 
 func (t *Tidier) sort(list []string) {

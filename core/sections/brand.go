@@ -1,0 +1,197 @@
+package sections
+
+import (
+	"slices"
+	"strings"
+
+	"zetanum/core/brand"
+	"zetanum/core/catalogue"
+	"zetanum/core/lists"
+	"zetanum/core/rulebook"
+	"zetanum/core/steps"
+)
+
+// brandSection puts brands in order.
+type brandSection struct {
+	plain
+	rules *brand.Rules
+	field *lists.FieldRule // what the field must be, if it is read here
+}
+
+func (*brandSection) Parts() []rulebook.Part {
+	return []rulebook.Part{{
+		Name: "brand", Line: "[brand]", Also: fieldKeys(),
+		Says: "Brands: what they need besides what is said of any field, which stands here, too. unify brings the spellings of a brand to one: that of " +
+			"the export which [shop] names, if it has the brand, else the one that most rows have. Nothing is done without an order.",
+		Keys: []rulebook.Key{
+			{
+				Name: "legal_forms",
+				Says: `"ignore" takes what stands behind names for no difference between two spellings: Ltd, GmbH, S.r.l., Sp. z o.o. and the like; "keep", ` +
+					"as when nothing is said, does.",
+				Example: `unify       = true
+legal_forms = "ignore"`,
+			},
+			{
+				Name:    "without_by",
+				Says:    "Takes “by” off, and what stands before it, where what stands behind is a brand of the column or of the list.",
+				Example: `without_by = true`,
+			},
+			{
+				Name:    "placeholders",
+				Says:    `"blank" empties cells that say that there is no brand, in nine languages: none, N/A, ohne Marke, -; "keep", as when nothing is said, leaves them.`,
+				Example: `placeholders = "blank"`,
+			},
+			{
+				Name:    "from_title",
+				Says:    "Fills empty cells with the one brand that stands in the title, of the list, if there is one, or of the column.",
+				Example: `from_title = true`,
+			},
+		},
+	}}
+}
+
+func (b *brandSection) Tables() []rulebook.Table {
+	return []rulebook.Table{{Name: "brand", Into: &struct {
+		*brand.Rules
+		*lists.FieldRule
+	}{b.rules, b.field}}}
+}
+
+func (b *brandSection) Check() (problems []rulebook.Problem) {
+	if b.rules.LegalForms != "" && b.rules.LegalForms != brand.Ignore && b.rules.LegalForms != brand.Keep {
+		problems = append(problems, rulebook.Problem{Part: "brand", Problem: catalogue.Problem{Key: "legal_forms", Text: `is "ignore" or "keep"`}})
+	}
+	if b.rules.Placeholders != "" && b.rules.Placeholders != brand.Blank && b.rules.Placeholders != brand.Keep {
+		problems = append(problems, rulebook.Problem{Part: "brand", Problem: catalogue.Problem{Key: "placeholders", Text: `is "blank" or "keep"`}})
+	}
+	return problems
+}
+
+// A brandColumn are the brands of one column.
+type brandColumn struct {
+	sheet    *Sheet
+	rules    *brand.Rules
+	col      int
+	title    int
+	number   int // in the tally, -1 if it is only looked
+	unify    bool
+	spelling *steps.Spelling
+	finder   *brand.Finder
+}
+
+// Order orders that brands are put in order, or only looks.
+func (b *brandSection) Order(s *Sheet) error {
+	field, said := s.Fields[catalogue.Brand.String()]
+	orders := !b.rules.Idle() || said && field.Unify
+	if !orders && (said || !steps.Compares(s.Table)) {
+		return nil
+	}
+	cols := s.Find(catalogue.Brand.String())
+	if orders {
+		var err error
+		if cols, err = s.Need("[brand]", catalogue.Brand.String()); err != nil {
+			return err
+		}
+	}
+	for _, col := range cols {
+		if col >= s.Columns.Own() || s.settled[col] {
+			continue
+		}
+		if other := s.Orders.WrittenBy(col); other != "" && said && field.Unify {
+			return &ruleError{error: refuseUnify(catalogue.Brand.String(), s.Columns.Headings[col], other)}
+		}
+		c := &brandColumn{sheet: s, rules: b.rules, col: col, title: s.beside(s.Columns.First(catalogue.Title), col), number: -1,
+			unify: said && field.Unify}
+		var first []string
+		switch {
+		case said && field.Known != nil:
+			first = field.Known.Values()
+		case c.unify && s.inShop != nil:
+			first = s.inShop.brands
+		}
+		c.finder = brand.NewFinder(first)
+		c.spelling = s.Orders.CompareBy(col, c.unify, b.rules.Spelt(first), func(seen *lists.Spellings) {
+			if len(first) == 0 {
+				c.finder = brand.NewFinder(slices.DeleteFunc(seen.Values(), brand.IsPlaceholder))
+			}
+		})
+		one := steps.Order{Key: "brand", Phase: steps.PhaseLook, Reads: []int{col}, Do: c.do, Looks: true}
+		if orders {
+			c.number = s.Tally.Add(b.says(c.unify), steps.Changed, 0)
+			one = steps.Order{Key: "brand", Phase: steps.PhaseTitles, Writes: []int{col}, Rules: []catalogue.Rule{catalogue.RuleBrand}, Do: c.do}
+			if !b.rules.FromTitle {
+				c.title = -1
+			}
+		}
+		if c.title >= 0 {
+			one.Reads = append(one.Reads, c.title)
+		}
+		s.settled[col] = true
+		if err := s.Orders.AddCounted(one, field.Meant, -1); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// says says the rules in words.
+func (b *brandSection) says(unify bool) string {
+	var parts []string
+	for _, p := range []struct {
+		on   bool
+		says string
+	}{
+		{unify, "one spelling"}, {b.rules.LegalForms == brand.Ignore, "legal forms ignored"}, {b.rules.WithoutBy, "without by"},
+		{b.rules.Placeholders == brand.Blank, "placeholders emptied"}, {b.rules.FromTitle, "from the title"},
+	} {
+		if p.on {
+			parts = append(parts, p.says)
+		}
+	}
+	return "brands: " + strings.Join(parts, ", ")
+}
+
+func (c *brandColumn) do(r *steps.RowAt) bool {
+	cell := r.Cell(c.col)
+	after := cell
+	if brand.IsPlaceholder(cell) {
+		if c.rules.Placeholders != brand.Blank {
+			if c.rules.Placeholders == "" {
+				r.Find(catalogue.BrandPlaceholder, c.col, cell, catalogue.Facts{})
+			}
+			return false
+		}
+		after = ""
+	}
+	if after == "" {
+		if !r.Belongs(c.col) || c.title < 0 {
+			return c.set(r, cell, after)
+		}
+		one, several := c.finder.In(r.View().Cell(c.title))
+		switch {
+		case one != "" && c.rules.FromTitle:
+			after = one
+		case one != "":
+			r.Find(catalogue.BrandInTitle, c.col, cell, catalogue.Facts{Other: one})
+		case len(several) > 1 && c.rules.FromTitle:
+			r.Find(catalogue.BrandSeveral, c.col, cell, catalogue.Facts{Other: strings.Join(several, " and ")})
+		}
+		return c.set(r, cell, after)
+	}
+	if c.number < 0 {
+		return c.spelling.Do(r)
+	}
+	right, found := c.spelling.Right(after, c.unify)
+	if !found {
+		return c.spelling.Do(r) // to say what is to be said
+	}
+	return c.set(r, cell, right)
+}
+
+func (c *brandColumn) set(r *steps.RowAt, cell, after string) bool {
+	if after != cell && c.number >= 0 {
+		r.Touch(c.number, c.col)
+		r.Set(c.col, after, catalogue.RuleBrand, catalogue.Ordered, "")
+	}
+	return false
+}

@@ -1,0 +1,557 @@
+package sections
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/condition"
+	"zetanum/core/lists"
+	"zetanum/core/pattern"
+	"zetanum/core/reference"
+	"zetanum/core/rulebook"
+	"zetanum/core/sheet"
+	"zetanum/core/steps"
+	"zetanum/core/tags"
+	"zetanum/core/text"
+)
+
+// tagsSection puts tags in order.
+type tagsSection struct {
+	plain
+	rules   *tags.Rules
+	field   *lists.FieldRule // what the field must be, if it is read here
+	aliases map[string]string
+	counts  map[string]int // how common tags are, by their keys; nil if the file itself says so
+}
+
+func (*tagsSection) Parts() []rulebook.Part {
+	return []rulebook.Part{
+		{
+			Name: "tags", Line: "[tags]", Also: fieldKeys(),
+			Says: "Tags: one separator, no repeats, one spelling, and those that are to be there. Nothing is done to them without an order; " +
+				"with one, cells are written anew in one form. What the field must be, such as one_of_from, stands here, too. More under " +
+				"[tags](tags.md).",
+			Keys: []rulebook.Key{
+				{
+					Name:    "between",
+					Says:    "What is written between tags. If nothing is said, what stands there in most cells of the file.",
+					Example: `between = ", "`,
+				},
+				{
+					Name: "at",
+					Says: "What stands between the tags of the file: if nothing is said it is found by looking at the whole column. Quotation marks " +
+						"around a tag are honoured.",
+					Example: `at      = "/"
+between = ", "`,
+				},
+				{
+					Name: "inside",
+					Says: `What becomes of a tag in which the written separator stands: "hold", as when nothing is said, "quote" puts quotation ` +
+						`marks around it, "replace" puts inside_as in its place, a space if that is not said.`,
+					Example: `between = ","
+inside  = "quote"`,
+				},
+				{
+					Name: "inside_as",
+					Says: "What takes the place of the separator in a tag.",
+					Example: `between   = ","
+inside    = "replace"
+inside_as = " +"`,
+				},
+				{
+					Name:    "case",
+					Says:    `How letters are written: "lower", "sentence", "title" or "as-is". Tags that differ only in case or accents are one in any case.`,
+					Example: `case = "lower"`,
+				},
+				{
+					Name: "language",
+					Says: "The language of the tags, for the dotted i of Turkish and the like: de, en, es, fr, it, nl, pl, pt or tr.",
+					Example: `case     = "lower"
+language = "tr"`,
+				},
+				{
+					Name:    "aliases",
+					Says:    "Tags to be written otherwise, whatever their case.",
+					Example: `aliases = { "present" = "Gift", "kids" = "Children" }`,
+				},
+				{
+					Name:    "aliases_from",
+					Says:    "The same from the first two columns of a sheet.",
+					Example: `aliases_from = "tag-aliases.csv"`,
+				},
+				{
+					Name: "unlisted",
+					Says: `What becomes of tags that one_of or one_of_from does not have: "hold", as when nothing is said, or "drop". A slip of the ` +
+						"keyboard is named, with what was likely meant; and products that end up with none of the list.",
+					Example: `one_of   = ["Honey", "Hive", "Garden"]
+unlisted = "drop"`,
+				},
+				{
+					Name:    "forbidden",
+					Says:    "Tags that do not go out, whatever their case.",
+					Example: `forbidden = ["new", "sale"]`,
+				},
+				{
+					Name:    "always",
+					Says:    "Tags that every product gets: fixed words, or patterns as [[build]] has them. Where a cell of a pattern is empty there is no tag.",
+					Example: `always = ["{brand}", "{supplier}", "Apiary"]`,
+				},
+				{
+					Name:    "category_levels",
+					Says:    "Makes a tag of each level of the category.",
+					Example: `category_levels = true`,
+				},
+				{
+					Name:    "attributes",
+					Says:    "Tags of a name and a value, by which shops filter: fields or headings, and what they are called in the tag.",
+					Example: `attributes = { colour = "Colour", size = "Size" }`,
+				},
+				{
+					Name: "pair",
+					Says: "What stands between the name and the value; an underscore, if nothing is said.",
+					Example: `attributes = { colour = "Colour" }
+pair       = ":"`,
+				},
+				{
+					Name: "order",
+					Says: `How tags are sorted: "written", as when nothing is said, "alphabetical", or "common", the most common first; counted in the ` +
+						"file itself that would change its own result, and is applied once.",
+					Example: `order = "alphabetical"`,
+				},
+				{
+					Name: "common_from",
+					Says: `With order = "common": a sheet by which it is counted, its tags or a list of them, the most common first; the word shop stands ` +
+						"for the export that [shop] names.",
+					Example: `order       = "common"
+common_from = "shop"`,
+				},
+				{
+					Name: "most",
+					Says: "How many tags go out at most; those behind are left out.",
+					Example: `most  = 13
+order = "alphabetical"`,
+				},
+				{
+					Name:    "longest_tag",
+					Says:    "The most characters of a tag. A product with a longer one is held.",
+					Example: `longest_tag = 20`,
+				},
+				{
+					Name: "mode",
+					Says: `What the tags of the file do to those that the shop has: "replace" takes their place, "add" is added to them, and "remove" is ` +
+						"taken from them, which is applied once. For the last two [shop] has to name the shop's export.",
+					Example: `mode = "add"`,
+				},
+			},
+		},
+		{
+			Name: "tags.when", Line: "[[tags.when]]",
+			Says:   "Tags that some products get; there may be several.",
+			Shared: rulebook.Scope,
+			Keys: []rulebook.Key{{
+				Name: "add",
+				Says: "The tags: fixed words or patterns.",
+				Example: `where = { price = { below = 10 } }
+add   = ["Under 10"]`,
+			}},
+		},
+	}
+}
+
+func (t *tagsSection) Tables() []rulebook.Table {
+	return []rulebook.Table{{Name: "tags", Into: &struct {
+		*tags.Rules
+		*lists.FieldRule
+	}{t.rules, t.field}}}
+}
+
+func (t *tagsSection) Check() []rulebook.Problem {
+	problems := rulebook.In("tags", 0, t.rules.Check())
+	for i := range t.rules.When {
+		problems = append(problems, rulebook.In("tags.when", i+1, t.rules.When[i].Check())...)
+	}
+	return problems
+}
+
+func (t *tagsSection) Files() []*string {
+	files := []*string{&t.rules.AliasesFrom}
+	if t.rules.CommonFrom != ofShop {
+		files = append(files, &t.rules.CommonFrom)
+	}
+	return files
+}
+
+func (t *tagsSection) OneWay() []rulebook.Problem {
+	if key, is := t.rules.OneWay(); is {
+		return []rulebook.Problem{{Part: "tags", Problem: catalogue.Problem{Key: key, Text: t.rules.String()}}}
+	}
+	return nil
+}
+
+// Open reads the aliases, and how common tags are.
+func (t *tagsSection) Open(s *Sheet) error {
+	if t.rules.NeedsShop() && (s.inShop == nil || s.inShop.tags == nil) {
+		return &ruleError{key: "mode", error: columns.Refuse("[tags] mode = %q goes by the tags that the shop has: name its export, with a column of "+
+			"tags, with export under [shop]", t.rules.Mode)}
+	}
+	if t.rules.AliasesFrom != "" {
+		pairs, err := reference.ReadPairs(t.rules.AliasesFrom, sheet.Options{Spool: s.Temp})
+		if err != nil {
+			return &ruleError{key: "aliases_from", error: fmt.Errorf("[tags] aliases_from: %w", err)}
+		}
+		t.aliases = make(map[string]string, len(pairs))
+		for _, p := range pairs {
+			if strings.TrimSpace(p.Key) != "" && p.Value != "" {
+				t.aliases[strings.TrimSpace(p.Key)] = p.Value
+			}
+		}
+	}
+	if t.rules.CommonFrom == "" {
+		return nil
+	}
+	var err error
+	if t.counts, err = t.common(s); err != nil {
+		return &ruleError{key: "common_from", error: fmt.Errorf("[tags] common_from: %w", err)}
+	}
+	return nil
+}
+
+// common counts tags in a sheet: in its column of tags, or else in a list, the most common first.
+func (t *tagsSection) common(s *Sheet) (counts map[string]int, err error) {
+	path := t.rules.CommonFrom
+	if path == ofShop {
+		if path = s.Book.Shop.Export; path == "" {
+			return nil, columns.Refuse("the shop is the sheet that export under [shop] names, and there is none")
+		}
+	}
+	fields, hints := s.Book.Fields()
+	table, err := sheet.Open(path, sheet.Options{Spool: s.Temp, Fields: fields, Hints: hints, AnyHeadings: true})
+	if err != nil {
+		return nil, err
+	}
+	defer table.Close()
+	col := table.Columns.First(catalogue.Tags)
+	var cells []string
+	var marks lists.Marks
+	err = table.Each(func() { cells, marks = nil, lists.Marks{} }, func(row *catalogue.Row) {
+		cell := strings.Clone(row.Cell(max(col, 0)))
+		cells = append(cells, cell)
+		marks.Add(&lists.OfTags, cell)
+	})
+	if err != nil {
+		return nil, err
+	}
+	if counts = make(map[string]int); col < 0 {
+		for i, tag := range cells {
+			if key := tags.Key(strings.TrimSpace(tag)); counts[key] == 0 {
+				counts[key] = len(cells) - i
+			}
+		}
+		return counts, nil
+	}
+	plain, err := new(tags.Rules).NewTidier(marks.Judge(&lists.OfTags), nil, nil, nil)
+	if err != nil {
+		return nil, err
+	}
+	for _, cell := range cells {
+		plain.Each(cell, func(tag string) { counts[tags.Key(tag)]++ })
+	}
+	return counts, nil
+}
+
+// Adds returns the column of tags, if products get some.
+func (t *tagsSection) Adds(*Sheet) ([]string, error) {
+	if t.rules.Adds() {
+		return []string{catalogue.Tags.String()}, nil
+	}
+	return nil, nil
+}
+
+// A tagsColumn are the tags of one column.
+type tagsColumn struct {
+	sheet   *Sheet
+	rules   *tags.Rules
+	col     int
+	numbers struct{ changed, lost int } // in the tally
+	tidier  *tags.Tidier
+	again   *tags.Tidier // of what has been written
+	seen    lists.Marks
+	shop    *tags.Tidier // reads the tags of the shop
+
+	sku, slug, category int
+	levels              *levelReader
+	attributes          []attribute
+	always              []*pattern.Pattern
+	when                []tagsWhen
+}
+
+type attribute struct {
+	name string
+	col  int
+}
+
+type tagsWhen struct {
+	number int
+	where  *condition.Condition
+	rows   catalogue.Rows
+	add    []*pattern.Pattern
+}
+
+// Order orders that tags are put in order.
+func (t *tagsSection) Order(s *Sheet) error {
+	if t.rules.Idle() {
+		return nil
+	}
+	cols, err := s.Need("[tags]", catalogue.Tags.String())
+	if err != nil {
+		return err
+	}
+	for _, col := range cols {
+		if err := t.order(s, col); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (t *tagsSection) order(s *Sheet, col int) error {
+	c := &tagsColumn{sheet: s, rules: t.rules, col: col, sku: s.Columns.First(catalogue.SKU), slug: s.Columns.First(catalogue.Slug)}
+	c.numbers.changed = s.Tally.Add(t.rules.String(), steps.Changed, 0)
+	reads := []int{c.sku}
+	if s.inShop != nil && s.inShop.tags != nil {
+		c.numbers.lost = s.Tally.Add("tags of "+s.inShop.name, "taken away", 0)
+		reads = append(reads, c.slug)
+		c.shop, _ = new(tags.Rules).NewTidier(s.inShop.form, nil, nil, nil)
+	}
+	more, err := c.additions(t.rules)
+	if err != nil {
+		return err
+	}
+	var known *lists.Known
+	if field, said := s.Fields[catalogue.Tags.String()]; said {
+		known = field.Known
+	}
+	make := func(form lists.Form, counts map[string]int) error {
+		var err error
+		if c.tidier, err = t.rules.NewTidier(form, t.aliases, known, counts); err != nil {
+			return &ruleError{key: "aliases_from", error: columns.Refuse("[tags] aliases: %v", err)}
+		}
+		c.again = c.tidier.Again()
+		return nil
+	}
+	counted := t.rules.Order == tags.Common && t.counts == nil
+	if counted || col >= s.Columns.Own() {
+		for _, cells := range s.Table.Sample {
+			if col < len(cells) {
+				c.seen.Add(&lists.OfTags, cells[col])
+			}
+		}
+	}
+	if err := make(c.seen.Judge(&lists.OfTags), t.counts); err != nil { // so that an error is said now
+		return err
+	}
+	if counted && col < s.Columns.Own() {
+		form := c.tidier.Form()
+		s.Orders.Learn(steps.Learner{Cols: []int{col}, New: func() steps.Learned {
+			return &tagCounts{col: col, tidier: c.tidier, Spellings: lists.Spellings{By: &lists.SpeltBy{Key: tags.Key}}}
+		}, Judge: func(l steps.Learned) error { return make(form, l.(*tagCounts).Counts()) }})
+	} else if col < s.Columns.Own() {
+		s.learnMarks(col, &lists.OfTags, func(m *lists.Marks) error { return make(m.Judge(&lists.OfTags), t.counts) })
+	}
+	s.tags[col] = c
+	one := steps.Order{Key: "tags", Phase: steps.PhaseTitles, Writes: []int{col}, Do: c.do, Rules: []catalogue.Rule{catalogue.RuleTags}}
+	for _, from := range append(reads, more...) {
+		if from >= 0 && from != col && !slices.Contains(one.Reads, from) {
+			one.Reads = append(one.Reads, from)
+		}
+	}
+	return s.Orders.AddCounted(one, condition.Meant{}, -1)
+}
+
+// additions finds what tags are made of, and returns the columns.
+func (c *tagsColumn) additions(rules *tags.Rules) (reads []int, err error) {
+	s := c.sheet
+	patterns := func(part, key string, list []string) (fitted []*pattern.Pattern, err error) {
+		for _, from := range list {
+			p, cols, gone, err := s.pattern(part, key, from, catalogue.Tags.String(), c.col)
+			if err != nil {
+				return nil, &ruleError{key: key, error: err}
+			}
+			if !gone {
+				fitted, reads = append(fitted, p), append(reads, cols...)
+			}
+		}
+		return fitted, nil
+	}
+	if c.always, err = patterns("[tags]", "always", rules.Always); err != nil {
+		return nil, err
+	}
+	for i := range rules.When {
+		rule := &rules.When[i]
+		w := tagsWhen{rows: rule.Rows, number: s.Tally.Add("tags "+strings.Join(rule.Add, ", "), "given", rule.Count)}
+		var asks []int
+		if w.where, asks, err = s.Where(rule.Where); err == nil {
+			w.add, err = patterns("[[tags.when]]", "add", rule.Add)
+		}
+		if err != nil {
+			return nil, &ruleError{part: "tags.when", n: i + 1, error: err}
+		}
+		reads = append(reads, asks...)
+		c.when = append(c.when, w)
+	}
+	for _, name := range slices.Sorted(maps.Keys(rules.Attributes)) {
+		col, err := s.NeedOne("[tags] attributes", name)
+		if err != nil {
+			return nil, &ruleError{key: "attributes", error: err}
+		}
+		if col >= 0 {
+			c.attributes = append(c.attributes, attribute{name, col})
+			reads = append(reads, col)
+		}
+	}
+	if c.category = -1; rules.CategoryLevels {
+		if c.category, err = s.NeedOne("[tags] category_levels", catalogue.Category.String()); err != nil {
+			return nil, &ruleError{key: "category_levels", error: err}
+		}
+		if c.category >= 0 {
+			c.levels = s.levelsOf(c.category)
+			reads = append(reads, c.category)
+		}
+	}
+	return reads, nil
+}
+
+// added returns the tags that a row gets.
+func (c *tagsColumn) added(r *steps.RowAt) (add []string) {
+	view := r.View()
+	build := func(list []*pattern.Pattern) (some bool) {
+		for _, p := range list {
+			if tag, missing := p.Text(view); missing == "" && tag != "" {
+				add, some = append(add, tag), true
+			}
+		}
+		return some
+	}
+	build(c.always)
+	for i := range c.when {
+		if w := &c.when[i]; r.Means(w.rows) && r.Holds(w.where) && build(w.add) {
+			r.Touch(w.number, c.col)
+		}
+	}
+	if c.levels != nil {
+		for _, path := range c.levels.Paths(view.Cell(c.category)) {
+			add = append(add, path...)
+		}
+	}
+	return append(add, c.rules.Pairs(func(name string) string {
+		at := slices.IndexFunc(c.attributes, func(a attribute) bool { return a.name == name })
+		if at < 0 {
+			return ""
+		}
+		return view.Cell(c.attributes[at].col)
+	})...)
+}
+
+// do puts the tags of a row in order.
+func (c *tagsColumn) do(r *steps.RowAt) bool {
+	cell := r.Cell(c.col)
+	belongs := r.Belongs(c.col)
+	if r.Dry && c.rules.Mode == tags.Remove {
+		return false // it is done once
+	}
+	if cell == "" && (!belongs || !c.rules.Adds()) {
+		return false
+	}
+	var inShop, add []string
+	if c.shop != nil && belongs {
+		inShop = c.shop.Tidy(c.sheet.inShop.tagsOf(r.Cell(c.sku), r.Cell(c.slug)), nil, nil).Tags
+	}
+	if c.rules.Adds() && belongs {
+		add = c.added(r)
+	}
+	tidier := c.tidier
+	if r.Dry {
+		tidier = c.again
+	}
+	res := tidier.Tidy(cell, inShop, add)
+	if long, n := tidier.TooLong(res.Tags); long != "" {
+		r.Find(catalogue.TagsLong, c.col, cell, catalogue.Facts{Other: catalogue.Shorten(long, 60), Digits: n, Length: c.rules.LongestTag})
+	}
+	for i, tag := range res.Unlisted {
+		facts := catalogue.Facts{Other: tag}
+		if res.Likely[i] != "" {
+			facts.Decides = "Perhaps " + res.Likely[i] + " was meant."
+		}
+		c.sheet.Orders.Unknown(r, catalogue.TagsUnlisted, c.col, cell, facts)
+	}
+	if c.rules.Unlisted == tags.Drop && res.Known == 0 && belongs {
+		c.sheet.Orders.Unknown(r, catalogue.TagsNone, c.col, cell, catalogue.Facts{})
+	}
+	var gone []string
+	for _, tag := range inShop {
+		if key := tags.Key(tag); !slices.ContainsFunc(res.Tags, func(other string) bool { return tags.Key(other) == key }) {
+			gone = append(gone, tag)
+		}
+	}
+	after, with := tidier.Write(res.Tags)
+	if with != "" {
+		r.Find(catalogue.TagsInside, c.col, cell, catalogue.Facts{Other: strconv.Quote(with)})
+		return false
+	}
+	if len(gone) > 0 {
+		r.Touch(c.numbers.lost, c.col)
+		if c.rules.Mode == "" {
+			r.Find(catalogue.TagsLost, c.col, after, catalogue.Facts{Other: strings.Join(gone, ", ")})
+		}
+	}
+	if after != cell {
+		r.Touch(c.numbers.changed, c.col)
+		r.Set(c.col, after, catalogue.RuleTags, catalogue.Ordered, "")
+	}
+	return false
+}
+
+// tagCounts counts the tags of a column.
+type tagCounts struct {
+	col    int
+	tidier *tags.Tidier
+	lists.Spellings
+}
+
+func (t *tagCounts) Learn(row *catalogue.Row) {
+	if cell := row.Cell(t.col); cell != "" {
+		t.tidier.Each(cell, t.Add)
+	}
+}
+
+func (t *tagCounts) Merge(next steps.Learned) { t.Spellings.Merge(&next.(*tagCounts).Spellings) }
+
+// marksOf counts what stands between the values of a column.
+type marksOf struct {
+	col int
+	of  *lists.Between
+	lists.Marks
+}
+
+func (m *marksOf) Learn(row *catalogue.Row) { m.Add(m.of, row.Cell(m.col)) }
+func (m *marksOf) Merge(next steps.Learned) { m.Marks.Merge(&next.(*marksOf).Marks) }
+
+// learnMarks lets the survey learn what stands between the values of a column.
+func (s *Sheet) learnMarks(col int, of *lists.Between, judge func(*lists.Marks) error) {
+	s.Orders.Learn(steps.Learner{Cols: []int{col}, New: func() steps.Learned { return &marksOf{col: col, of: of} },
+		Judge: func(l steps.Learned) error { return judge(&l.(*marksOf).Marks) }})
+}
+
+// tagMark returns what stands between the tags of a column when they have been put in order; ok is false if they are not.
+func (s *Sheet) tagMark(col int) (at text.List, ok bool) {
+	c, ok := s.tags[col]
+	if !ok {
+		return "", false
+	}
+	return c.tidier.Between(), true
+}
