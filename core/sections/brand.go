@@ -118,7 +118,8 @@ func (b *brandSection) Order(s *Sheet) error {
 		one := steps.Order{Key: "brand", Phase: steps.PhaseLook, Reads: []int{col}, Do: c.do, Looks: true}
 		if orders {
 			c.number = s.Tally.Add(b.says(c.unify), steps.Changed, 0)
-			one = steps.Order{Key: "brand", Phase: steps.PhaseTitles, Writes: []int{col}, Rules: []catalogue.Rule{catalogue.RuleBrand}, Do: c.do}
+			one = steps.Order{Key: "brand", Phase: steps.PhaseTitles, Writes: []int{col}, Do: c.do,
+				Rules: []catalogue.Rule{catalogue.RuleBrand, catalogue.RuleUnify}}
 			if !b.rules.FromTitle {
 				c.title = -1
 			}
@@ -185,7 +186,9 @@ func (c *brandColumn) do(r *steps.RowAt) bool {
 	if !found {
 		return c.spelling.Do(r) // to say what is to be said
 	}
-	return c.set(r, cell, right)
+	r.Touch(c.number, c.col)
+	r.Set(c.col, right, catalogue.RuleUnify, catalogue.Ordered, "")
+	return false
 }
 
 func (c *brandColumn) set(r *steps.RowAt, cell, after string) bool {

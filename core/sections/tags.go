@@ -27,7 +27,20 @@ type tagsSection struct {
 	field   *lists.FieldRule // what the field must be, if it is read here
 	aliases map[string]string
 	counts  map[string]int // how common tags are, by their keys; nil if the file itself says so
+	out     *tags.Tidier   // reads the tags that go out, if nothing is ordered
 }
+
+// plainTidier reads tags that are written in a form.
+func plainTidier(form lists.Form) *tags.Tidier {
+	t, err := new(tags.Rules).NewTidier(form, nil, nil, nil)
+	if err != nil {
+		panic(err) // without aliases nothing can be wrong
+	}
+	return t
+}
+
+// tagger reads the tags of the shop.
+func (in *inShop) tagger() *tags.Tidier { return plainTidier(in.form) }
 
 func (*tagsSection) Parts() []rulebook.Part {
 	return []rulebook.Part{
@@ -254,10 +267,7 @@ func (t *tagsSection) common(s *Sheet) (counts map[string]int, err error) {
 		}
 		return counts, nil
 	}
-	plain, err := new(tags.Rules).NewTidier(marks.Judge(&lists.OfTags), nil, nil, nil)
-	if err != nil {
-		return nil, err
-	}
+	plain := plainTidier(marks.Judge(&lists.OfTags))
 	for _, cell := range cells {
 		plain.Each(cell, func(tag string) { counts[tags.Key(tag)]++ })
 	}
@@ -274,14 +284,14 @@ func (t *tagsSection) Adds(*Sheet) ([]string, error) {
 
 // A tagsColumn are the tags of one column.
 type tagsColumn struct {
-	sheet   *Sheet
-	rules   *tags.Rules
-	col     int
-	numbers struct{ changed, lost int } // in the tally
-	tidier  *tags.Tidier
-	again   *tags.Tidier // of what has been written
-	seen    lists.Marks
-	shop    *tags.Tidier // reads the tags of the shop
+	sheet  *Sheet
+	rules  *tags.Rules
+	col    int
+	number int // in the tally
+	tidier *tags.Tidier
+	again  *tags.Tidier // of what has been written
+	seen   lists.Marks
+	shop   *tags.Tidier // reads the tags of the shop
 
 	sku, slug, category int
 	levels              *levelReader
@@ -305,6 +315,13 @@ type tagsWhen struct {
 // Order orders that tags are put in order.
 func (t *tagsSection) Order(s *Sheet) error {
 	if t.rules.Idle() {
+		if col := s.Columns.First(catalogue.Tags); s.inShop != nil && s.inShop.tags != nil && col >= 0 && col < s.Columns.Own() {
+			t.out = plainTidier(lists.Form{})
+			s.learnMarks(col, &lists.OfTags, func(m *lists.Marks) error {
+				t.out = plainTidier(m.Judge(&lists.OfTags))
+				return nil
+			})
+		}
 		return nil
 	}
 	cols, err := s.Need("[tags]", catalogue.Tags.String())
@@ -321,12 +338,11 @@ func (t *tagsSection) Order(s *Sheet) error {
 
 func (t *tagsSection) order(s *Sheet, col int) error {
 	c := &tagsColumn{sheet: s, rules: t.rules, col: col, sku: s.Columns.First(catalogue.SKU), slug: s.Columns.First(catalogue.Slug)}
-	c.numbers.changed = s.Tally.Add(t.rules.String(), steps.Changed, 0)
+	c.number = s.Tally.Add(t.rules.String(), steps.Changed, 0)
 	reads := []int{c.sku}
-	if s.inShop != nil && s.inShop.tags != nil {
-		c.numbers.lost = s.Tally.Add("tags of "+s.inShop.name, "taken away", 0)
+	if t.rules.NeedsShop() {
 		reads = append(reads, c.slug)
-		c.shop, _ = new(tags.Rules).NewTidier(s.inShop.form, nil, nil, nil)
+		c.shop = s.inShop.tagger()
 	}
 	more, err := c.additions(t.rules)
 	if err != nil {
@@ -426,6 +442,28 @@ func (c *tagsColumn) additions(rules *tags.Rules) (reads []int, err error) {
 	return reads, nil
 }
 
+// Steps looks which tags of the shop would go.
+func (t *tagsSection) Steps(s *Sheet) error {
+	if s.inShop == nil || s.inShop.tags == nil {
+		return nil
+	}
+	col := s.Columns.First(catalogue.Tags)
+	if !slices.Contains(s.Out, col) || t.out == nil && s.tags[col] == nil {
+		return nil
+	}
+	list := func(t *tags.Tidier) func(string) []string {
+		return func(cell string) []string { return t.Tidy(cell, nil, nil).Tags }
+	}
+	one := &steps.Tagged{Col: col, InShop: s.inShop.tagsOf, Read: list(s.inShop.tagger()), Key: tags.Key, Said: t.rules.Mode != "" && t.rules.Mode != tags.Add}
+	one.ReadOut = func(cell string) []string { return t.out.Read(cell) }
+	if c := s.tags[col]; c != nil {
+		one.ReadOut = func(cell string) []string { return c.again.Read(cell) }
+	}
+	one.Number = s.Tally.Add("products that lose tags which "+s.inShop.name+" has", "named", 0)
+	s.Add(StageSanity, steps.Retagged(&s.Sheet, one))
+	return nil
+}
+
 // added returns the tags that a row gets.
 func (c *tagsColumn) added(r *steps.RowAt) (add []string) {
 	view := r.View()
@@ -492,25 +530,13 @@ func (c *tagsColumn) do(r *steps.RowAt) bool {
 	if c.rules.Unlisted == tags.Drop && res.Known == 0 && belongs {
 		c.sheet.Orders.Unknown(r, catalogue.TagsNone, c.col, cell, catalogue.Facts{})
 	}
-	var gone []string
-	for _, tag := range inShop {
-		if key := tags.Key(tag); !slices.ContainsFunc(res.Tags, func(other string) bool { return tags.Key(other) == key }) {
-			gone = append(gone, tag)
-		}
-	}
 	after, with := tidier.Write(res.Tags)
 	if with != "" {
 		r.Find(catalogue.TagsInside, c.col, cell, catalogue.Facts{Other: strconv.Quote(with)})
 		return false
 	}
-	if len(gone) > 0 {
-		r.Touch(c.numbers.lost, c.col)
-		if c.rules.Mode == "" {
-			r.Find(catalogue.TagsLost, c.col, after, catalogue.Facts{Other: strings.Join(gone, ", ")})
-		}
-	}
 	if after != cell {
-		r.Touch(c.numbers.changed, c.col)
+		r.Touch(c.number, c.col)
 		r.Set(c.col, after, catalogue.RuleTags, catalogue.Ordered, "")
 	}
 	return false

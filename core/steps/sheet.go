@@ -166,6 +166,7 @@ const (
 	NameWritten       = "written"
 	NameLimits        = "limits"
 	NameRetitled      = "titles"
+	NameRetagged      = "tags"
 	NameSanity        = "sanity"
 	NameParents       = "parents"
 	NameCopied        = "copied"
