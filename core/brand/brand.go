@@ -4,6 +4,7 @@ package brand
 
 import (
 	_ "embed"
+	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -155,13 +156,17 @@ func (r *Rules) Counts(name string) bool { return name != "" && !IsPlaceholder(n
 // A Finder finds brands in titles. It is safe for many goroutines.
 type Finder struct{ clues *lists.Clues }
 
-// NewFinder returns what finds the known brands.
-func NewFinder(known []string) *Finder {
-	pairs := make([]lists.Pair, 0, len(known))
-	for _, name := range known {
-		pairs = append(pairs, lists.Pair{Key: name, Value: name})
+// NewFinder returns what finds brands by their spellings.
+func NewFinder(spelt []lists.Pair) *Finder {
+	return &Finder{lists.AnyClues(slices.DeleteFunc(spelt, func(p lists.Pair) bool { return IsPlaceholder(p.Value) }))}
+}
+
+// Known returns names as their own spellings.
+func Known(names []string) (spelt []lists.Pair) {
+	for _, name := range names {
+		spelt = append(spelt, lists.Pair{Key: name, Value: name})
 	}
-	return &Finder{lists.AnyClues(pairs)}
+	return spelt
 }
 
 // In returns the brand that stands in a title, or all of them if there are several.

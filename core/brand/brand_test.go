@@ -65,9 +65,9 @@ func TestSet(t *testing.T) {
 			}
 		}
 		judged := spellings.Judge()
-		known := o.List
+		known := Known(o.List)
 		if known == nil {
-			known = spellings.Values()
+			known = spellings.Values(true)
 		}
 		finder := NewFinder(known)
 		apply := func(name, title string) string {

@@ -5,6 +5,7 @@ package category
 import (
 	"errors"
 	"fmt"
+	"path/filepath"
 	"slices"
 	"strings"
 
@@ -54,7 +55,7 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 // String says the rules in words.
 func (r *Rules) String() string {
 	if r.List != "" {
-		return "categories: the shop's own, by " + r.List
+		return "categories: the shop's own, by " + filepath.Base(r.List)
 	}
 	return "categories: in one form"
 }
@@ -81,12 +82,14 @@ type Reader struct {
 	at, several text.List
 	between     string
 	mark        text.List // of it, without spaces
+	said        bool      // it is said what stands between levels
 }
 
 // NewReader returns what reads a column that is written in a form.
 func (r *Rules) NewReader(form lists.Form) *Reader {
 	between, at := r.mark(form)
-	return &Reader{at: at, between: between, several: text.List(strings.TrimSpace(r.Several)), mark: text.List(strings.TrimSpace(between))}
+	return &Reader{at: at, between: between, several: text.List(strings.TrimSpace(r.Several)),
+		mark: text.List(strings.TrimSpace(between)), said: r.At != ""}
 }
 
 // Own returns what reads what this one writes.
@@ -97,11 +100,11 @@ func (r *Reader) Own() *Reader {
 // SpellingKey returns what the spellings of one category have in common, whatever stands between its levels.
 func SpellingKey(cell string) string {
 	return lists.SpellingKey(strings.Map(func(r rune) rune {
-		if strings.ContainsRune(">»›→|/", r) {
+		if strings.ContainsRune(">»›→|/\"", r) {
 			return ' '
 		}
 		return r
-	}, cell))
+	}, text.Entities(cell)))
 }
 
 // Paths returns the categories of a cell, each by its levels.
@@ -116,11 +119,17 @@ func (r *Reader) Paths(cell string) (paths [][]string) {
 	return paths
 }
 
-// appendPath appends a category. One in which what is read between levels does not stand may be written already as it is to be.
+// appendPath appends a category. One in which what is read between levels does not stand may be written already as it is to be, or
+// have another mark that stands in no level.
 func (r *Reader) appendPath(paths [][]string, cell string) [][]string {
 	at := r.at
-	if r.mark != at && r.mark != "" && r.mark.Within(cell) && !at.Within(cell) {
-		at = r.mark
+	if !at.Within(cell) {
+		for _, other := range append([]text.List{r.mark}, lists.OfLevels.Marks[:lists.OfLevels.Strong]...) {
+			if other != "" && other != r.several && other.Within(cell) && (!r.said || other == r.mark) {
+				at = other
+				break
+			}
+		}
 	}
 	if levels := at.AppendQuoted(nil, cell); len(levels) > 0 {
 		paths = append(paths, levels)

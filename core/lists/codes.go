@@ -3,6 +3,7 @@ package lists
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"unicode"
 )
@@ -68,6 +69,7 @@ func (c *Codes) Find(code string) (value string, known bool) {
 // Clues says which values words in a text speak for.
 type Clues struct {
 	first map[string][]clue // by the first word
+	order map[string]int    // of values in the list
 }
 
 type clue struct {
@@ -85,7 +87,7 @@ func AnyClues(pairs []Pair) *Clues {
 }
 
 func newClues(pairs []Pair, strict bool) (*Clues, error) {
-	c := &Clues{first: make(map[string][]clue)}
+	c := &Clues{first: make(map[string][]clue), order: make(map[string]int)}
 	seen := make(map[string]Pair)
 	for _, p := range pairs {
 		words := wordsOf(p.Key)
@@ -100,9 +102,18 @@ func newClues(pairs []Pair, strict bool) (*Clues, error) {
 				p.Row)
 		}
 		seen[key] = p
-		c.first[words[0]] = append(c.first[words[0]], clue{words, strings.TrimSpace(p.Value)})
+		value := strings.TrimSpace(p.Value)
+		if _, there := c.order[value]; !there {
+			c.order[value] = len(c.order)
+		}
+		c.first[words[0]] = append(c.first[words[0]], clue{words, value})
 	}
 	return c, nil
+}
+
+// First returns the one of several values that stands first in the list.
+func (c *Clues) First(values []string) string {
+	return slices.MinFunc(values, func(a, b string) int { return c.order[a] - c.order[b] })
 }
 
 // Values returns the values that the words of a text speak for, in the order of

@@ -173,11 +173,21 @@ type DeriveRule struct {
 	// second one; Sheet is its name in a workbook.
 	List  string `toml:"list" json:"list,omitempty"`
 	Sheet string `toml:"sheet" json:"sheet,omitempty"`
+	// Choose says which value it is where words for several are found: [FirstInList].
+	Choose string `toml:"choose" json:"choose,omitempty"`
+	// Otherwise is the value where no word is found.
+	Otherwise string `toml:"otherwise" json:"otherwise,omitempty"`
 	condition.Scope
 }
 
+// FirstInList chooses of several values the one that stands first in the list.
+const FirstInList = "first-in-list"
+
 // Check returns what is wrong with the rule whatever the sheet.
 func (r *DeriveRule) Check() (problems []catalogue.Problem) {
+	if r.Choose != "" && r.Choose != FirstInList {
+		problems = append(problems, catalogue.Problem{Key: "choose", Text: `is "` + FirstInList + `"; without it rows in which words for several values are found stay empty`})
+	}
 	switch {
 	case r.Into == "" || len(r.From) == 0:
 		problems = append(problems, catalogue.Problem{Key: "into",

@@ -30,6 +30,7 @@ type SpeltBy struct {
 	Key    func(string) string // what the spellings of one value have in common
 	Behind func(string) string // a value that another may stand for if it is known, too; may be nil
 	First  []string            // spellings that are right, however many rows have others
+	Canon  func(string) string // what of a spelling is written in any case, when all have been seen; may be nil
 	keys   map[string]string   // of First
 	once   sync.Once
 }
@@ -205,35 +206,26 @@ func (s *Spellings) Judge() map[string]Spelling {
 	}
 	var values []value
 	for _, key := range slices.Sorted(maps.Keys(s.groups)) {
-		g := s.groups[key]
-		list := slices.SortedFunc(maps.Keys(g.counts), func(a, b string) int {
-			return cmp.Or(*g.counts[b]-*g.counts[a], strings.Compare(a, b))
-		})
+		counts, written := s.canonical(s.groups[key])
+		list := mostFirst(counts)
 		rows := 0
-		for _, n := range g.counts {
-			rows += *n
+		for _, n := range counts {
+			rows += n
 		}
 		values = append(values, value{list[0], rows})
-		if right := s.standsFor(key, list); right != "" {
-			for _, v := range list {
-				if v != right {
-					judged[v] = Spelling{Better: right, Rows: rows, Sure: true}
-				}
-			}
-			continue
+		right, sure := s.standsFor(key, list), true
+		if right == "" && (len(list) < 2 || counts[list[0]] > counts[list[1]]) {
+			right, sure, rows = list[0], false, counts[list[0]]
 		}
-		if len(list) < 2 {
-			continue
-		}
-		tie := *g.counts[list[0]] == *g.counts[list[1]]
-		for i, v := range list {
-			switch {
-			case tie && i == 0:
-				judged[v] = Spelling{Other: list[1], Rows: *g.counts[list[1]]}
-			case tie:
-				judged[v] = Spelling{Other: list[0], Rows: *g.counts[list[0]]}
-			case i > 0:
-				judged[v] = Spelling{Better: list[0], Rows: *g.counts[list[0]]}
+		for _, v := range slices.Sorted(maps.Keys(written)) {
+			switch as := written[v]; {
+			case as == right:
+			case right != "":
+				judged[v] = Spelling{Better: right, Rows: rows, Sure: sure}
+			case as == list[0]:
+				judged[v] = Spelling{Other: list[1], Rows: counts[list[1]]}
+			default:
+				judged[v] = Spelling{Other: list[0], Rows: counts[list[0]]}
 			}
 		}
 	}
@@ -283,10 +275,8 @@ func (s *Spellings) standsFor(key string, list []string) string {
 			return right
 		}
 		if g := s.groups[other]; g != nil {
-			all := slices.SortedFunc(maps.Keys(g.counts), func(a, b string) int {
-				return cmp.Or(*g.counts[b]-*g.counts[a], strings.Compare(a, b))
-			})
-			if len(all) < 2 || *g.counts[all[0]] != *g.counts[all[1]] {
+			counts, _ := s.canonical(g)
+			if all := mostFirst(counts); len(all) < 2 || counts[all[0]] != counts[all[1]] {
 				return all[0]
 			}
 		}
@@ -295,19 +285,24 @@ func (s *Spellings) standsFor(key string, list []string) string {
 	return ""
 }
 
-// Values returns the values that have been counted, in the spelling that most rows have, in the order of their keys; without those
-// that nobody can tell the right spelling of.
-func (s *Spellings) Values() (values []string) {
+// Values returns the spellings that have been counted, each with the one that most rows have of its value, in the order of their
+// keys. Of a value with two that are as frequent that is the first of these, or it is left out, if that is to be settled.
+func (s *Spellings) Values(settled bool) (pairs []Pair) {
 	s.prune()
-	judged := s.Judge()
 	for _, key := range slices.Sorted(maps.Keys(s.groups)) {
-		for _, v := range slices.Sorted(maps.Keys(s.groups[key].counts)) {
-			if as, other := judged[v]; !other || as.Slip {
-				values = append(values, v)
+		counts, _ := s.canonical(s.groups[key])
+		list := mostFirst(counts)
+		right := s.standsFor(key, list)
+		if right == "" && (len(list) < 2 || counts[list[0]] != counts[list[1]] || !settled) {
+			right = list[0]
+		}
+		for _, v := range list {
+			if right != "" {
+				pairs = append(pairs, Pair{Key: v, Value: right})
 			}
 		}
 	}
-	return values
+	return pairs
 }
 
 // Counts returns how many rows have each value, by its key.
@@ -320,6 +315,25 @@ func (s *Spellings) Counts() map[string]int {
 		}
 	}
 	return counts
+}
+
+// canonical returns how often each spelling of a value stands there, as it is written in any case, and how each is written so.
+func (s *Spellings) canonical(g *spelt) (counts map[string]int, written map[string]string) {
+	counts, written = make(map[string]int, len(g.counts)), make(map[string]string, len(g.counts))
+	for v, n := range g.counts {
+		as := v
+		if s.By != nil && s.By.Canon != nil {
+			as = s.By.Canon(v)
+		}
+		counts[as] += *n
+		written[v] = as
+	}
+	return counts, written
+}
+
+// mostFirst returns spellings, the most frequent first.
+func mostFirst(counts map[string]int) []string {
+	return slices.SortedFunc(maps.Keys(counts), func(a, b string) int { return cmp.Or(counts[b]-counts[a], strings.Compare(a, b)) })
 }
 
 // Over reports whether there were too many values to compare.

@@ -11,6 +11,7 @@ import (
 )
 
 type reader struct {
+	pattern     *Pattern
 	rest, whole string
 	slots       []*slot
 	code        bool // slots may be open
@@ -228,6 +229,12 @@ func (r *reader) narrow(s *slot) error {
 		if n = r.number(mostCharacters); n < 1 {
 			return r.wrongAt(start, len(word), "%s needs a number from 1 to %d behind it: %s 4", word, mostCharacters, word)
 		}
+	}
+	if w.do == nil {
+		p := r.pattern
+		p.styled = true
+		s.words = append(s.words, func(text string) string { return p.words.Case(text, w.style, "", "") })
+		return nil
 	}
 	s.words = append(s.words, func(text string) string { return w.do(text, n) })
 	return nil

@@ -24,6 +24,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/title"
 )
 
 // ErrWrong is wrapped by every error about how a pattern is written.
@@ -36,6 +37,19 @@ type Pattern struct {
 	slots []*slot
 	year  string
 	code  bool // slots may be open
+	words *title.Words
+
+	styled bool // a word behind a name says how words are written
+}
+
+// anyWords are those of no language.
+var anyWords = title.NewWords("", nil, nil)
+
+// Speak says how words are written, if title or sentence stands in the pattern.
+func (p *Pattern) Speak(words func() *title.Words) {
+	if p.styled {
+		p.words = words()
+	}
 }
 
 // A part is a literal text, a slot or an optional group.
@@ -68,8 +82,8 @@ func Parse(text string) (*Pattern, error) { return parse(text, false) }
 func ParseCode(text string) (*Pattern, error) { return parse(text, true) }
 
 func parse(text string, code bool) (*Pattern, error) {
-	r := reader{rest: text, whole: text, code: code}
-	p := &Pattern{text: text, code: code}
+	p := &Pattern{text: text, code: code, words: anyWords}
+	r := reader{pattern: p, rest: text, whole: text, code: code}
 	var err error
 	if p.parts, err = r.parts(0); err != nil {
 		return nil, err

@@ -6,6 +6,7 @@ import (
 	"unicode/utf8"
 
 	"zetanum/core/text"
+	"zetanum/core/title"
 )
 
 // A narrowing is a word behind the name of a slot.
@@ -13,42 +14,45 @@ type narrowing struct {
 	name   string
 	counts bool // a number stands behind it
 	do     func(text string, n int) string
+	style  title.Style // of the language of the pattern, if do is nil
 }
 
 // words are those that may stand behind a name.
 var words = []narrowing{
-	{"upper", false, func(t string, _ int) string { return strings.ToUpper(t) }},
-	{"lower", false, func(t string, _ int) string { return strings.ToLower(t) }},
-	{"letters", false, func(t string, _ int) string { return only(t, unicode.IsLetter) }},
-	{"digits", false, func(t string, _ int) string { return only(t, unicode.IsDigit) }},
-	{"ascii", false, func(t string, _ int) string { return strings.Join(strings.Fields(text.ASCII(t)), " ") }},
-	{"slug", false, func(t string, _ int) string { return text.Slug(t) }},
-	{"slug-letters", false, func(t string, _ int) string { return text.SlugLetters(t) }},
-	{"within", true, within},
-	{"initials", false, initials},
-	{"words", true, func(t string, n int) string {
+	{name: "upper", counts: false, do: func(t string, _ int) string { return strings.ToUpper(t) }},
+	{name: "lower", counts: false, do: func(t string, _ int) string { return strings.ToLower(t) }},
+	{name: "title", style: title.Title},
+	{name: "sentence", style: title.Sentence},
+	{name: "letters", counts: false, do: func(t string, _ int) string { return only(t, unicode.IsLetter) }},
+	{name: "digits", counts: false, do: func(t string, _ int) string { return only(t, unicode.IsDigit) }},
+	{name: "ascii", counts: false, do: func(t string, _ int) string { return strings.Join(strings.Fields(text.ASCII(t)), " ") }},
+	{name: "slug", counts: false, do: func(t string, _ int) string { return text.Slug(t) }},
+	{name: "slug-letters", counts: false, do: func(t string, _ int) string { return text.SlugLetters(t) }},
+	{name: "within", counts: true, do: within},
+	{name: "initials", counts: false, do: initials},
+	{name: "words", counts: true, do: func(t string, n int) string {
 		f := strings.Fields(t)
 		return strings.Join(f[:min(n, len(f))], " ")
 	}},
-	{"word", true, func(t string, n int) string {
+	{name: "word", counts: true, do: func(t string, n int) string {
 		if f := strings.Fields(t); n <= len(f) {
 			return f[n-1]
 		}
 		return ""
 	}},
-	{"first", true, func(t string, n int) string {
+	{name: "first", counts: true, do: func(t string, n int) string {
 		runes := []rune(t)
 		return string(runes[:min(n, len(runes))])
 	}},
-	{"last", true, func(t string, n int) string {
+	{name: "last", counts: true, do: func(t string, n int) string {
 		runes := []rune(t)
 		return string(runes[max(0, len(runes)-n):])
 	}},
-	{"skip", true, func(t string, n int) string {
+	{name: "skip", counts: true, do: func(t string, n int) string {
 		runes := []rune(t)
 		return string(runes[min(n, len(runes)):])
 	}},
-	{"pad", true, func(t string, n int) string {
+	{name: "pad", counts: true, do: func(t string, n int) string {
 		return strings.Repeat("0", max(0, n-utf8.RuneCountInString(t))) + t
 	}},
 }

@@ -111,7 +111,7 @@ func (r *runner) commit(ctx context.Context, job *folder.Job) error {
 	if err := r.issue(ctx); err != nil {
 		return err
 	}
-	r.result.Place, err = job.Commit(manifest{r.opt.Version, r.opt.Date, source, r.result.Settings, counts, r.result.Register, traces})
+	r.result.Place, err = job.Commit(manifest{r.opt.Version, r.opt.Date, source, r.result.Settings, counts, r.result.Register, traces, r.sheet.Told})
 	return err
 }
 

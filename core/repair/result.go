@@ -231,6 +231,8 @@ type manifest struct {
 	Counts   Counts         `json:"counts"`
 	Register *RegisterState `json:"register,omitempty"`
 	Traces   []trace        `json:"traces,omitempty"` // by which what went out is known again
+
+	Languages map[string]string `json:"languages,omitempty"` // that texts were told to be written in, by field or heading
 }
 
 type manifestSource struct {

@@ -33,38 +33,38 @@ import (
 // A Book is a rulebook: what its sections say, in the order in which the reference has
 // them. The zero Book orders nothing.
 type Book struct {
-	Path     string                      `toml:"-" json:"-"`
-	Headings map[string]string           `toml:"headings" json:"headings,omitempty"` // fields, by heading
-	Columns  columns.Rules               `toml:"columns" json:"columns,omitzero"`
-	Sheet    condition.SheetRules        `toml:"sheet" json:"sheet,omitzero"`
-	Products products.Rules              `toml:"products" json:"products,omitzero"`
-	Images   products.ImageRules         `toml:"images" json:"images,omitzero"`
-	Each     []products.EachRule         `toml:"one_row_each" json:"one_row_each,omitempty"`
-	ForAll   []products.AllRule          `toml:"one_row_for_all" json:"one_row_for_all,omitempty"`
-	Options  []products.OptionsRule      `toml:"options" json:"options,omitempty"`
-	Rows     []condition.RowRule         `toml:"rows" json:"rows,omitempty"`
-	Borrow   []reference.BorrowRule      `toml:"borrow" json:"borrow,omitempty"`
-	Build    []pattern.BuildRule         `toml:"build" json:"build,omitempty"`
-	Mint     []mint.Rule                 `toml:"mint" json:"mint,omitempty"`
-	Derive   []lists.DeriveRule          `toml:"derive" json:"derive,omitempty"`
-	Expand   []lists.ExpandRule          `toml:"expand" json:"expand,omitempty"`
-	Field    map[string]*lists.FieldRule `toml:"field" json:"field,omitempty"`
-	Replace  []wording.ReplaceRule       `toml:"replace" json:"replace,omitempty"`
-	Around   []wording.AroundRule        `toml:"around" json:"around,omitempty"`
-	Closing  []wording.ClosingRule       `toml:"closing" json:"closing,omitempty"`
-	Title    title.Rules                 `toml:"title" json:"title,omitzero"`
-	Tags     tags.Rules                  `toml:"tags" json:"tags,omitzero"`
-	Brand    brand.Rules                 `toml:"brand" json:"brand,omitzero"`
-	Category category.Rules              `toml:"category" json:"category,omitzero"`
-	Text     text.Rules                  `toml:"text" json:"text,omitzero"`
-	Barcode  rescue.Rules                `toml:"barcode" json:"barcode,omitzero"`
-	Answers  Answers                     `toml:"answers" json:"answers,omitzero"`
-	Register Register                    `toml:"register" json:"register,omitzero"`
-	Shop     Shop                        `toml:"shop" json:"shop,omitzero"`
-	Target   target.Rules                `toml:"target" json:"target,omitzero"`
+	Path     string                 `toml:"-" json:"-"`
+	Headings map[string]string      `toml:"headings" json:"headings,omitempty"` // fields, by heading
+	Columns  columns.Rules          `toml:"columns" json:"columns,omitzero"`
+	Sheet    condition.SheetRules   `toml:"sheet" json:"sheet,omitzero"`
+	Products products.Rules         `toml:"products" json:"products,omitzero"`
+	Images   products.ImageRules    `toml:"images" json:"images,omitzero"`
+	Each     []products.EachRule    `toml:"one_row_each" json:"one_row_each,omitempty"`
+	ForAll   []products.AllRule     `toml:"one_row_for_all" json:"one_row_for_all,omitempty"`
+	Options  []products.OptionsRule `toml:"options" json:"options,omitempty"`
+	Rows     []condition.RowRule    `toml:"rows" json:"rows,omitempty"`
+	Borrow   []reference.BorrowRule `toml:"borrow" json:"borrow,omitempty"`
+	Build    []pattern.BuildRule    `toml:"build" json:"build,omitempty"`
+	Mint     []mint.Rule            `toml:"mint" json:"mint,omitempty"`
+	Derive   []lists.DeriveRule     `toml:"derive" json:"derive,omitempty"`
+	Expand   []lists.ExpandRule     `toml:"expand" json:"expand,omitempty"`
+	Field    map[string]*FieldTable `toml:"field" json:"field,omitempty"`
+	Replace  []wording.ReplaceRule  `toml:"replace" json:"replace,omitempty"`
+	Around   []wording.AroundRule   `toml:"around" json:"around,omitempty"`
+	Closing  []wording.ClosingRule  `toml:"closing" json:"closing,omitempty"`
+	Title    title.Rules            `toml:"title" json:"title,omitzero"`
+	Tags     tags.Rules             `toml:"tags" json:"tags,omitzero"`
+	Brand    brand.Rules            `toml:"brand" json:"brand,omitzero"`
+	Category category.Rules         `toml:"category" json:"category,omitzero"`
+	Text     text.Rules             `toml:"text" json:"text,omitzero"`
+	Barcode  rescue.Rules           `toml:"barcode" json:"barcode,omitzero"`
+	Answers  Answers                `toml:"answers" json:"answers,omitzero"`
+	Register Register               `toml:"register" json:"register,omitzero"`
+	Shop     Shop                   `toml:"shop" json:"shop,omitzero"`
+	Target   target.Rules           `toml:"target" json:"target,omitzero"`
 
-	read  *rulebook.Rulebook          // from which it comes; nil if it comes of none
-	short map[string]*lists.FieldRule // fields that are written the short way, while it is read
+	read  *rulebook.Rulebook     // from which it comes; nil if it comes of none
+	short map[string]*FieldTable // fields that are written the short way, while it is read
 }
 
 // codesOnly returns what of a rulebook is needed to make codes: how the file is read and written, what
@@ -82,12 +82,12 @@ func (b *Book) Sections() []Section {
 		&headingsSection{book: b},
 		&shopSection{rules: &b.Shop},
 		&textSection{rules: &b.Text},
-		&barcodeSection{rules: &b.Barcode, field: b.short["barcode"]},
+		&barcodeSection{rules: &b.Barcode, field: b.shortRule("barcode")},
 		&borrowSection{rules: &b.Borrow},
 		&eachSection{rules: &b.Each},
 		&productsSection{rules: &b.Products},
 		&sheetSection{rules: &b.Sheet},
-		&imagesSection{rules: &b.Images, field: b.short["images"]},
+		&imagesSection{rules: &b.Images, field: b.shortRule("images")},
 		&optionsSection{rules: &b.Options},
 		&columnsSection{rules: &b.Columns},
 		&buildSection{rules: &b.Build},
@@ -98,14 +98,22 @@ func (b *Book) Sections() []Section {
 		&wordsSection{replace: &b.Replace, around: &b.Around, closing: &b.Closing},
 		&brandSection{rules: &b.Brand, field: b.short["brand"]},
 		&categorySection{rules: &b.Category, field: b.short["category"]},
-		&tagsSection{rules: &b.Tags, field: b.short["tags"]},
+		&tagsSection{rules: &b.Tags, field: b.shortRule("tags")},
 		&fieldSection{rules: &b.Field, book: b},
-		&titleSection{rules: &b.Title, field: b.short["title"]},
+		&titleSection{rules: &b.Title, field: b.shortRule("title")},
 		&forAllSection{rules: &b.ForAll},
 		&rowsSection{rules: &b.Rows},
 		&answersSection{rules: &b.Answers},
 		&targetSection{rules: &b.Target},
 	}
+}
+
+// shortRule returns what a section that is called like a field says of that, while it is read; nil later.
+func (b *Book) shortRule(name string) *lists.FieldRule {
+	if table := b.short[name]; table != nil {
+		return &table.FieldRule
+	}
+	return nil
 }
 
 // reading returns the sections in the order in which a person reads about them.
@@ -150,9 +158,9 @@ func Find(input string) string {
 
 // Load reads a rulebook and checks what it says.
 func Load(path string) (*Book, error) {
-	book := &Book{Path: path, Barcode: rescue.Rules{}.Default(), short: make(map[string]*lists.FieldRule)}
+	book := &Book{Path: path, Barcode: rescue.Rules{}.Default(), short: make(map[string]*FieldTable)}
 	for _, name := range catalogue.FieldNames() {
-		book.short[name] = new(lists.FieldRule)
+		book.short[name] = new(FieldTable)
 	}
 	read, err := rulebook.Load(path, book.readable())
 	if err != nil {

@@ -1,7 +1,6 @@
 package sections
 
 import (
-	"slices"
 	"strings"
 
 	"zetanum/core/brand"
@@ -15,7 +14,7 @@ import (
 type brandSection struct {
 	plain
 	rules *brand.Rules
-	field *lists.FieldRule // what the field must be, if it is read here
+	field *FieldTable // what the field must be, if it is read here
 }
 
 func (*brandSection) Parts() []rulebook.Part {
@@ -53,7 +52,7 @@ legal_forms = "ignore"`,
 func (b *brandSection) Tables() []rulebook.Table {
 	return []rulebook.Table{{Name: "brand", Into: &struct {
 		*brand.Rules
-		*lists.FieldRule
+		*FieldTable
 	}{b.rules, b.field}}}
 }
 
@@ -109,10 +108,10 @@ func (b *brandSection) Order(s *Sheet) error {
 		case c.unify && s.inShop != nil:
 			first = s.inShop.brands
 		}
-		c.finder = brand.NewFinder(first)
+		c.finder = brand.NewFinder(brand.Known(first))
 		c.spelling = s.Orders.CompareBy(col, c.unify, b.rules.Spelt(first), func(seen *lists.Spellings) {
 			if len(first) == 0 {
-				c.finder = brand.NewFinder(slices.DeleteFunc(seen.Values(), brand.IsPlaceholder))
+				c.finder = brand.NewFinder(seen.Values(c.unify))
 			}
 		})
 		one := steps.Order{Key: "brand", Phase: steps.PhaseLook, Reads: []int{col}, Do: c.do, Looks: true}

@@ -36,7 +36,7 @@ from = "{brand} {type}[, {colour}][ ({size})]"`,
 					Name: "from",
 					Says: "The pattern: a cell for each name in braces; what stands in square brackets vanishes if a cell in it is " +
 						"empty; {short_description|title} is the first that is not empty. Words behind a name change the text: upper, " +
-						"lower, letters, digits, ascii (accents and other scripts written in ASCII), slug (lower case, dashes and ASCII: safe in an " +
+						"lower, title, sentence, letters, digits, ascii (accents and other scripts written in ASCII), slug (lower case, dashes and ASCII: safe in an " +
 						"address), words N, first N, last N.",
 					Example: `into = "Label"
 from = '{brand letters upper first 3}-{"Product group" first 1} {short_description|title}'`,
@@ -110,6 +110,7 @@ func (s *Sheet) pattern(part, key, text, name string, into int) (p *pattern.Patt
 	if p, err = pattern.Parse(text); err != nil {
 		return nil, nil, false, err
 	}
+	p.Speak(s.anyWords)
 	html := s.Columns.Kind(into) == catalogue.HTMLKind
 	cols, missing := p.Bind(func(name string) int {
 		if found := s.Find(name); len(found) > 0 {

@@ -25,10 +25,10 @@ import (
 type categorySection struct {
 	plain
 	rules *category.Rules
-	field *lists.FieldRule // what the field must be, if it is read here
-	own   *category.Map    // nil without a list
-	into  []string         // the headings of the list behind its second
-	heads [2]string        // its first two
+	field *FieldTable   // what the field must be, if it is read here
+	own   *category.Map // nil without a list
+	into  []string      // the headings of the list behind its second
+	heads [2]string     // its first two
 }
 
 func (*categorySection) Parts() []rulebook.Part {
@@ -76,7 +76,7 @@ between = " > "`,
 func (c *categorySection) Tables() []rulebook.Table {
 	return []rulebook.Table{{Name: "category", Into: &struct {
 		*category.Rules
-		*lists.FieldRule
+		*FieldTable
 	}{c.rules, c.field}}}
 }
 
@@ -180,14 +180,17 @@ func (c *categorySection) Order(s *Sheet) error {
 		if col < s.Columns.Own() {
 			s.learnMarks(col, &lists.OfLevels, func(m *lists.Marks) error {
 				one.read = c.rules.NewReader(m.Judge(&lists.OfLevels))
-				one.write.Reader = one.read.Own()
+				if one.write.Reader = one.read.Own(); s.AsLeft {
+					one.read = one.write.Reader
+				}
 				return nil
 			})
 		}
 		order := steps.Order{Key: "category", Phase: steps.PhaseWords, Writes: []int{col}, Do: one.do,
 			Rules: []catalogue.Rule{catalogue.RuleCategory}}
 		if field, said := s.Fields[catalogue.Category.String()]; said && field.Unify && field.Known == nil && col < s.Columns.Own() {
-			one.spelling = s.Orders.CompareBy(col, true, &lists.SpeltBy{Key: category.SpellingKey}, nil)
+			one.spelling = s.Orders.CompareBy(col, true, &lists.SpeltBy{Key: category.SpellingKey,
+				Canon: func(cell string) string { return one.read.Join(one.read.Paths(cell)) }}, nil)
 			order.Rules = append(order.Rules, catalogue.RuleUnify)
 		}
 		s.settled[col] = true

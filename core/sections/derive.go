@@ -51,6 +51,23 @@ from = ["title"]
 list = "categories.csv"`,
 				},
 				{
+					Name: "choose",
+					Says: `"first-in-list" takes, where words for several values are found, the one that stands first in the list. Without it such ` +
+						"rows stay empty and are named.",
+					Example: `into   = "category"
+from   = ["title"]
+list   = "categories.csv"
+choose = "first-in-list"`,
+				},
+				{
+					Name: "otherwise",
+					Says: "The value where no word is found.",
+					Example: `into      = "category"
+from      = ["title"]
+list      = "categories.csv"
+otherwise = "Various"`,
+				},
+				{
 					Name: "sheet",
 					Says: "The sheet of a workbook.",
 					Example: `into  = "category"
@@ -132,38 +149,65 @@ func (s *Sheet) derive(rule *lists.DeriveRule, clues *lists.Clues) error {
 		}
 		from = append(from, col)
 	}
-	_, err = s.Orders.Add(steps.Order{
+	d := &derivation{rule: rule, clues: clues, from: from, into: into}
+	number, err := s.Orders.Add(steps.Order{
 		Key: "derive", Phase: steps.PhaseDerive, Reads: from, Writes: []int{into}, Rules: []catalogue.Rule{catalogue.RuleDerive},
-		Do: func(r *steps.RowAt) bool { return s.derived(r, clues, from, into) },
+		Do: func(r *steps.RowAt) bool { return s.derived(r, d) },
 	}, rule.Scope, rule.String())
+	if err == nil {
+		d.filled = s.Tally.AddFilled(number)
+	}
 	return err
+}
+
+// A derivation is a rule that is fitted to the sheet.
+type derivation struct {
+	rule   *lists.DeriveRule
+	clues  *lists.Clues
+	from   []int
+	into   int
+	filled int // in the tally: cells that an earlier rule had filled
 }
 
 // derived fills a cell with the one value for which words in others speak, and reports
 // whether there is one.
-func (s *Sheet) derived(r *steps.RowAt, clues *lists.Clues, from []int, into int) bool {
-	if r.Cell(into) != "" || !r.Belongs(into) {
+func (s *Sheet) derived(r *steps.RowAt, d *derivation) bool {
+	if r.Cell(d.into) != "" {
+		if r.Log.Wrote(catalogue.RuleDerive, r.Row, d.into) {
+			r.Touch(d.filled, d.into)
+		}
+		return false
+	}
+	if !r.Belongs(d.into) {
 		return false
 	}
 	var values []string
 	any := false
 	view := r.View()
-	for _, col := range from {
+	for _, col := range d.from {
 		any = any || view.Cell(col) != ""
-		for _, v := range clues.Values(view.Cell(col)) {
+		for _, v := range d.clues.Values(view.Cell(col)) {
 			if !slices.Contains(values, v) {
 				values = append(values, v)
 			}
 		}
 	}
+	value := ""
 	switch {
 	case len(values) == 1:
-		r.Set(into, values[0], catalogue.RuleDerive, catalogue.Ordered, "")
-		return true
+		value = values[0]
+	case len(values) > 1 && d.rule.Choose == lists.FirstInList:
+		value = d.clues.First(values)
 	case len(values) > 1:
-		s.Orders.Unknown(r, catalogue.DeriveSeveral, into, "", catalogue.Facts{Other: strings.Join(values, " and ")})
+		s.Orders.Unknown(r, catalogue.DeriveSeveral, d.into, "", catalogue.Facts{Other: strings.Join(values, " and ")})
+	case d.rule.Otherwise != "":
+		value = d.rule.Otherwise
 	case any:
-		s.Orders.Unknown(r, catalogue.DeriveNone, into, view.Cell(from[0]), catalogue.Facts{})
+		s.Orders.Unknown(r, catalogue.DeriveNone, d.into, view.Cell(d.from[0]), catalogue.Facts{})
 	}
-	return false
+	if value == "" {
+		return false
+	}
+	r.Set(d.into, value, catalogue.RuleDerive, catalogue.Ordered, "")
+	return true
 }

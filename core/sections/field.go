@@ -16,12 +16,35 @@ import (
 	"zetanum/core/sheet"
 	"zetanum/core/steps"
 	"zetanum/core/text"
+	"zetanum/core/title"
 )
+
+// A FieldTable is what a rulebook says of a field: what its cells must be, and what is done to their words.
+type FieldTable struct {
+	lists.FieldRule
+	title.InField
+}
+
+// Check returns what is wrong with what is said of the field of that name.
+func (t *FieldTable) Check(name string) []catalogue.Problem {
+	problems := t.FieldRule.Check(name)
+	if t.InField != (title.InField{}) && name == catalogue.Title.String() {
+		return append(problems, catalogue.Problem{Key: "clean", Text: "what is done to the words of titles stands under [title]"})
+	}
+	if t.InField != (title.InField{}) {
+		kind, _ := catalogue.ParseKind(t.Type)
+		if f, known := catalogue.ParseField(name); known {
+			kind = f.Kind()
+		}
+		problems = append(problems, t.InField.Check(kind)...)
+	}
+	return problems
+}
 
 // fieldSection says what the cells of fields must be.
 type fieldSection struct {
 	plain
-	rules *map[string]*lists.FieldRule
+	rules *map[string]*FieldTable
 	book  *Book
 }
 
@@ -113,6 +136,31 @@ one_of_sheet = "Makers"`,
 					Line:    "[field.brand]",
 				},
 				{
+					Name: "clean",
+					Says: "Takes off what does not belong into a text on one line, as clean under [title] does; not in [title] and [tags], which have " +
+						"rules of their own. It goes with fields of type text, as the next three do.",
+					Example: "clean = true",
+					Line:    "[field.supplier]",
+				},
+				{
+					Name:    "case",
+					Says:    `How letters are written: "shouting", "sentence", "title", or "as-is", as under [title].`,
+					Example: `case = "title"`,
+					Line:    "[field.colour]",
+				},
+				{
+					Name:    "shouting_as",
+					Says:    `With case = "shouting": what a text becomes that shouts, "title", as when nothing is said, or "sentence".`,
+					Example: "case        = \"shouting\"\nshouting_as = \"sentence\"",
+					Line:    "[field.material]",
+				},
+				{
+					Name:    "measures",
+					Says:    "Writes measures with the symbol of their unit, and a space before it, as under [title].",
+					Example: "measures = true",
+					Line:    "[field.size]",
+				},
+				{
 					Name: "if_open",
 					Says: "What becomes of cells that cannot be settled: hold keeps their products back, as when nothing is said; blank writes " +
 						"them empty, keep as they are in the file, and answered.csv lists them.",
@@ -177,7 +225,7 @@ func (b *Book) settleFields() error {
 			return wrong
 		}
 		if b.Field == nil {
-			b.Field = make(map[string]*lists.FieldRule)
+			b.Field = make(map[string]*FieldTable)
 		}
 		b.Field[name] = rule
 	}
@@ -211,7 +259,7 @@ func (s *fieldSection) Files() (names []*string) {
 func (f *fieldSection) Open(s *Sheet) error {
 	s.Fields = make(map[string]steps.Field)
 	for _, name := range slices.Sorted(maps.Keys(*f.rules)) {
-		field := steps.Field{FieldRule: *(*f.rules)[name]}
+		field := steps.Field{FieldRule: (*f.rules)[name].FieldRule}
 		values := field.OneOf
 		if field.OneOfFrom != "" {
 			var err error
@@ -231,6 +279,11 @@ func (f *fieldSection) Open(s *Sheet) error {
 // Order orders that the values of fields are written as their lists have them, or
 // in one spelling.
 func (f *fieldSection) Order(s *Sheet) error {
+	for _, name := range slices.Sorted(maps.Keys(*f.rules)) {
+		if err := s.orderWords(name, (*f.rules)[name], s.Find(name)); err != nil {
+			return &ruleError{part: f.part(name), error: err}
+		}
+	}
 	named := maps.Clone(s.settled)
 	for _, name := range slices.Sorted(maps.Keys(s.Fields)) {
 		field := s.Fields[name]

@@ -48,6 +48,10 @@ type Settings struct {
 	Register steps.Register
 	// Memory remembers the barcodes of earlier files; nil if nothing does.
 	Memory steps.Memory
+	// AsLeft says that the file is an output of ours as it was left, and Languages what its texts were told to be written in, by
+	// field or heading.
+	AsLeft    bool
+	Languages map[string]string
 	// Ours are headings of columns that a repair has written for people; they do not go out.
 	Ours []string
 }
@@ -65,6 +69,9 @@ type Sheet struct {
 	Fields map[string]steps.Field // what the rulebook says of fields, with their lists
 	Loans  []*Loan                // what is borrowed from other sheets
 	Notes  []string               // about rules that found nothing to do
+
+	// Told are the languages in which texts are written, as they tell it themselves, by field or heading.
+	Told map[string]string
 
 	// Allotments are those of codes that are made; SettlesTwice says that others are made of them.
 	Allotments   []line.Allotment
@@ -301,6 +308,7 @@ func (s *Sheet) reset() error {
 	s.placed, s.Claims, s.Lists, s.Tally, s.Notes, s.Written = [numStages][]line.Step{}, steps.Claims(), nil, steps.Tally{}, nil,
 		catalogue.ColumnSet{}
 	s.Ordered, s.LeftOut, s.Allotments, s.SettlesTwice = catalogue.ColumnSet{}, nil, nil, false
+	s.Told = nil
 	s.settled, s.levels, s.tags = make(map[int]bool), make(map[int]*levelReader), make(map[int]*tagsColumn)
 	if err := s.findTogether(); err != nil {
 		return err

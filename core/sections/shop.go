@@ -101,7 +101,12 @@ func (h *shopSection) Open(s *Sheet) error {
 	if err != nil {
 		return fmt.Errorf("[shop] export: %w", err)
 	}
-	in.form, in.brands = marks.Judge(&lists.OfTags), spelt.Values()
+	in.form = marks.Judge(&lists.OfTags)
+	for _, p := range spelt.Values(true) {
+		if p.Key == p.Value {
+			in.brands = append(in.brands, p.Value)
+		}
+	}
 	s.inShop = in
 	return nil
 }

@@ -357,7 +357,9 @@ func (t *tagsSection) order(s *Sheet, col int) error {
 		if c.tidier, err = t.rules.NewTidier(form, t.aliases, known, counts); err != nil {
 			return &ruleError{key: "aliases_from", error: columns.Refuse("[tags] aliases: %v", err)}
 		}
-		c.again = c.tidier.Again()
+		if c.again = c.tidier.Again(); s.AsLeft {
+			c.tidier = c.again
+		}
 		return nil
 	}
 	counted := t.rules.Order == tags.Common && t.counts == nil

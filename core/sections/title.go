@@ -161,51 +161,82 @@ func (t *titleSection) Order(s *Sheet) error {
 	if err != nil {
 		return err
 	}
-	number := s.Tally.Add(t.rules.String(), steps.Changed, 0)
+	number := s.Tally.Add("titles: "+t.rules.String(), steps.Changed, 0)
 	for _, col := range cols {
-		c := &titleColumn{sheet: s, rules: t.rules, col: col, number: number, brand: s.beside(s.Columns.First(catalogue.Brand), col),
-			language: s.beside(s.Columns.First(catalogue.Language), col), words: make(map[string]*title.Words), shorts: make(map[string]*title.Shorts)}
-		reads := []int{c.brand, c.language}
-		if t.rules.WithoutOwnCodes {
-			for _, code := range append(s.Columns.All(catalogue.SKU), s.Columns.All(catalogue.Barcode)...) {
-				c.codes = append(c.codes, s.beside(code, col))
-			}
-			reads = append(reads, c.codes...)
-		}
-		if c.usual = t.rules.Language; c.usual == "" {
-			c.usual = title.LanguageOf(c.sample())
-		}
-		if cased := t.rules.Case != "" && t.rules.Case != title.AsIs; cased && t.rules.Language == "" && c.language < 0 {
-			what := "nobody can tell the language from the small words"
-			if c.usual != "" {
-				what = "the language is taken to be " + c.usual + ", by the small words"
-			}
-			s.Note("%s of %q; another is said with language under [title]", what, s.Columns.Headings[col])
-		}
-		for _, lang := range append(title.Languages(), "") {
-			c.words[lang] = title.NewWords(lang, t.rules.Keep, t.rules.Twice)
-			if t.rules.Fit {
-				c.shorts[lang] = c.words[lang].NewShorts(t.pairs)
-			}
-		}
+		c := s.words("title", t.rules, col, number)
 		if field, said := s.Fields[catalogue.Title.String()]; said && t.rules.Fit {
 			c.limit = text.Limit{Most: field.Longest, In: field.CountIn}
 		}
 		if t.rules.Fit && c.limit.Most == 0 {
 			return &ruleError{key: "fit", error: columns.Refuse("[title] fit: nothing says how long titles are at most; say it with longest = 80, for example")}
 		}
-		one := steps.Order{Key: "title", Phase: steps.PhaseTitles, Writes: []int{col}, Do: c.do,
-			Rules: titleRules[:]}
-		for _, from := range reads {
-			if from >= 0 {
-				one.Reads = append(one.Reads, from)
+		if t.rules.Fit {
+			for lang, words := range c.words {
+				c.shorts[lang] = words.NewShorts(t.pairs)
 			}
 		}
-		if err := s.Orders.AddCounted(one, condition.Meant{}, -1); err != nil {
+		if err := s.Orders.AddCounted(c.order("title"), condition.Meant{}, -1); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// orderWords orders that the words of a field are put in order.
+func (s *Sheet) orderWords(name string, field *FieldTable, cols []int) error {
+	rules := field.InField.Rules(&s.Book.Title)
+	if rules.Idle() {
+		return nil
+	}
+	number := s.Tally.Add(name+": "+rules.String(), steps.Changed, 0)
+	for _, col := range cols {
+		if err := s.Orders.AddCounted(s.words(name, rules, col, number).order("field."+name), field.Meant, -1); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// words returns what puts the words of a column in order.
+func (s *Sheet) words(name string, rules *title.Rules, col, number int) *wordsColumn {
+	c := &wordsColumn{sheet: s, rules: rules, col: col, number: number, brand: -1, language: s.beside(s.Columns.First(catalogue.Language), col),
+		words: make(map[string]*title.Words), shorts: make(map[string]*title.Shorts)}
+	if s.Columns.Fields[col] == catalogue.Title {
+		c.brand = s.beside(s.Columns.First(catalogue.Brand), col)
+	}
+	if rules.WithoutOwnCodes {
+		for _, code := range append(s.Columns.All(catalogue.SKU), s.Columns.All(catalogue.Barcode)...) {
+			c.codes = append(c.codes, s.beside(code, col))
+		}
+	}
+	if c.usual = rules.Language; c.usual == "" {
+		c.usual = s.languageOf(col)
+	}
+	if cased := rules.Case != "" && rules.Case != title.AsIs; cased && rules.Language == "" && c.language < 0 && name == catalogue.Title.String() {
+		what := "nobody can tell the language from the small words"
+		if c.usual != "" {
+			what = "the language is taken to be " + c.usual + ", by the small words"
+		}
+		s.Note("%s of %q; another is said with language under [title]", what, s.Columns.Headings[col])
+	}
+	for _, lang := range append(title.Languages(), "") {
+		c.words[lang] = title.NewWords(lang, rules.Keep, rules.Twice)
+	}
+	return c
+}
+
+// order returns the order that does it.
+func (c *wordsColumn) order(key string) steps.Order {
+	one := steps.Order{Key: key, Phase: steps.PhaseTitles, Writes: []int{c.col}, Do: c.do, Rules: titleRules[:title.Fitting]}
+	if c.rules.Fit {
+		one.Rules = titleRules[:]
+	}
+	for _, from := range append([]int{c.brand, c.language}, c.codes...) {
+		if from >= 0 {
+			one.Reads = append(one.Reads, from)
+		}
+	}
+	return one
 }
 
 // beside returns a column, or -1 if rules make of the title what stands there.
@@ -216,8 +247,8 @@ func (s *Sheet) beside(col, title int) int {
 	return col
 }
 
-// titleColumn are the titles of one column.
-type titleColumn struct {
+// A wordsColumn are the titles, or other texts, of one column.
+type wordsColumn struct {
 	sheet           *Sheet
 	rules           *title.Rules
 	col, number     int
@@ -229,20 +260,47 @@ type titleColumn struct {
 	limit           text.Limit // Most is 0 if titles need not fit
 }
 
-// sample returns titles by which their language is told.
-func (c *titleColumn) sample() (titles []string) {
-	for _, cells := range c.sheet.Table.Sample {
-		if c.col < len(cells) {
-			titles = append(titles, cells[c.col])
+// sample returns the texts of a column by which their language is told.
+func (s *Sheet) sample(col int) (texts []string) {
+	for _, cells := range s.Table.Sample {
+		if col >= 0 && col < len(cells) {
+			texts = append(texts, cells[col])
 		}
 	}
-	return titles
+	return texts
+}
+
+// languageOf tells the language of the texts of a column, "" if they do not say. In an output of ours it is what was told of the
+// source.
+func (s *Sheet) languageOf(col int) string {
+	if col < 0 {
+		return ""
+	}
+	name := s.Columns.Name(col)
+	lang, known := s.Languages[name]
+	if !known || !s.AsLeft {
+		lang = title.LanguageOf(s.sample(col))
+	}
+	if s.Told == nil {
+		s.Told = make(map[string]string)
+	}
+	s.Told[name] = lang
+	return lang
+}
+
+// anyWords returns what is known of the words of the file.
+func (s *Sheet) anyWords() *title.Words {
+	lang := s.Book.Title.Language
+	if lang == "" {
+		lang = s.languageOf(s.Columns.First(catalogue.Title))
+	}
+	return title.NewWords(lang, s.Book.Title.Keep, s.Book.Title.Twice)
 }
 
 var titleRules = [...]catalogue.Rule{title.Cleaning: catalogue.RuleClean, title.Casing: catalogue.RuleCase, title.Measuring: catalogue.RuleMeasures,
 	title.Fitting: catalogue.RuleFit}
 
-func (c *titleColumn) do(r *steps.RowAt) bool {
+func (c *wordsColumn) do(r *steps.RowAt) bool {
 	cell := r.Cell(c.col)
 	if strings.TrimSpace(cell) == "" {
 		return false
@@ -286,7 +344,7 @@ const mostRounds = 6
 
 // settled puts a title in order and makes it fit; one that cannot fit stays as long as it is, and is held, and one that
 // never comes to rest stays as it is.
-func (c *titleColumn) settled(cell, lang string, of title.Product, did func(title.Part, string)) string {
+func (c *wordsColumn) settled(cell, lang string, of title.Product, did func(title.Part, string)) string {
 	s := cell
 	for range mostRounds {
 		after := c.rules.Apply(c.words[lang], s, of, did)

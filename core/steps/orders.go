@@ -23,11 +23,18 @@ type Counted struct {
 	Words, Did string
 	Quiet      bool // it is no rule, but something else that is counted
 	Count      int  // the number that the rulebook expects, 0 for any
+	Filled     int  // of another rule, from 1: this counts the cells that an earlier one had filled; 0 if it counts something else
 }
 
 // Add returns the number of a rule for [line.Log.Touch].
 func (t *Tally) Add(words, did string, count int) int {
 	t.Rules = append(t.Rules, Counted{Words: words, Did: did, Count: count})
+	return len(t.Rules) - 1
+}
+
+// AddFilled counts the cells that an earlier rule had filled, for the rule of a number.
+func (t *Tally) AddFilled(number int) int {
+	t.Rules = append(t.Rules, Counted{Words: t.Rules[number].Words, Quiet: true, Filled: number + 1})
 	return len(t.Rules) - 1
 }
 

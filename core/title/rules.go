@@ -34,6 +34,37 @@ type Rules struct {
 	Twice []string `toml:"twice" json:"twice,omitempty"`
 }
 
+// InField is what of the rules goes with the words of any field: [field.NAME].
+type InField struct {
+	Clean      bool  `toml:"clean" json:"clean,omitempty"`
+	Case       Style `toml:"case" json:"case,omitempty"`
+	ShoutingAs Style `toml:"shouting_as" json:"shouting_as,omitempty"`
+	Measures   bool  `toml:"measures" json:"measures,omitempty"`
+}
+
+// Rules returns the rules for the words of the field, with what is said of the words of titles.
+func (f *InField) Rules(of *Rules) *Rules {
+	return &Rules{Clean: f.Clean, Case: f.Case, ShoutingAs: f.ShoutingAs, Measures: f.Measures, Language: of.Language, Keep: of.Keep, Twice: of.Twice}
+}
+
+// Check returns what is wrong with what is said of a field of a kind.
+func (f *InField) Check(kind catalogue.Kind) (problems []catalogue.Problem) {
+	if kind != catalogue.LineKind {
+		key := "clean"
+		switch {
+		case f.Clean:
+		case f.Case != "":
+			key = "case"
+		case f.Measures:
+			key = "measures"
+		default:
+			key = "shouting_as"
+		}
+		return []catalogue.Problem{{Key: key, Text: fmt.Sprintf("does not go with a field of type %s; it goes with text", kind)}}
+	}
+	return f.Rules(new(Rules)).Check()
+}
+
 // Idle reports whether the rules order nothing.
 func (r *Rules) Idle() bool {
 	return !r.Clean && !r.Measures && !r.Fit && !r.WithoutOwnCodes && r.Emoji != "drop" && (r.Case == "" || r.Case == AsIs)
@@ -82,7 +113,7 @@ func (r *Rules) String() string {
 			parts = append(parts, p.says)
 		}
 	}
-	return "titles: " + strings.Join(parts, ", ")
+	return strings.Join(parts, ", ")
 }
 
 // A Part of the rules is what is done at once, and said as one change.

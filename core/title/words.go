@@ -152,6 +152,9 @@ func (w *Words) lower(s string) string {
 			return strings.ToLower(s)
 		}
 	}
+	if w.lang != "tr" && strings.Contains(s, "İ") {
+		return cases.Lower(language.Turkish).String(s) // which is alone in having it
+	}
 	return cases.Lower(w.tag).String(s)
 }
 
