@@ -140,6 +140,7 @@ const (
 	ValueSpelling
 	ValueTie
 	ValueMisspelt
+	TagsUntidy
 	TagsUnlisted
 	TagsNone
 	TagsInside
@@ -148,6 +149,7 @@ const (
 	BrandPlaceholder
 	BrandInTitle
 	BrandSeveral
+	CategoryUntidy
 	CategoryUnmapped
 	PriceNotANumber
 	SaleZero
@@ -157,6 +159,16 @@ const (
 	ImageNoLink
 	TitleMarkup
 	TitleOther
+	TitleMissing
+	TitleShort
+	TitleTwice
+	TitleIsDescription
+	TitleIsCode
+	TitleDigits
+	TitleStaff
+	TitleClutter
+	TitleShouts
+	TitleMeasures
 	RowSwapped
 	BuildMissing
 	MintMissing

@@ -254,7 +254,7 @@ func (s *Spellings) Judge() map[string]Spelling {
 }
 
 // standsFor returns what all spellings of a group are to be, whatever most of them are, "" if nothing says so: one that is right
-// anyway, or another value that stands in each of them.
+// anyway, or another value that stands behind them.
 func (s *Spellings) standsFor(key string, list []string) string {
 	if s.By == nil {
 		return ""
@@ -265,22 +265,19 @@ func (s *Spellings) standsFor(key string, list []string) string {
 	if s.By.Behind == nil {
 		return ""
 	}
-	for _, v := range list {
-		behind := s.By.Behind(v)
-		other := s.key(behind)
-		if behind == "" || other == key {
-			return ""
-		}
-		if right := s.By.first(other); right != "" {
-			return right
-		}
-		if g := s.groups[other]; g != nil {
-			counts, _ := s.canonical(g)
-			if all := mostFirst(counts); len(all) < 2 || counts[all[0]] != counts[all[1]] {
-				return all[0]
-			}
-		}
+	behind := s.By.Behind(list[0])
+	other := s.key(behind)
+	if behind == "" || other == key {
 		return ""
+	}
+	if right := s.By.first(other); right != "" {
+		return right
+	}
+	if g := s.groups[other]; g != nil {
+		counts, _ := s.canonical(g)
+		if all := mostFirst(counts); len(all) < 2 || counts[all[0]] != counts[all[1]] {
+			return all[0]
+		}
 	}
 	return ""
 }

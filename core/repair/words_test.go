@@ -44,7 +44,7 @@ func TestWords(t *testing.T) {
 		{"attributes in the lead row", "Slug,SKU,Title,Colour,Season,Tags\na,A1,Hive,red,Spring,\na,A2,,blue,,\nb,B1,Hat,green,,Hat\n", "[columns]\nkeep = [\"sku\", \"slug\", \"tags\"]\n[products]\nproduct_fields = [\"Season\"]\n[tags]\nattributes = { Season = \"When\" }\npair = \": \"\nalways = [\"New\"]\nlongest_tag = 12\n",
 			"Slug,SKU,Tags\na,A1,\"New, When: Spring\"\na,A2,\nb,B1,\"Hat, New\"\n", "tags: always some, attributes 2", "", 0},
 		{"categories of a supplier", tagged, "[columns]\nkeep = [\"sku\", \"category\", \"type\", \"Shelf\"]\n[category]\nlist = \"map.csv\"\n",
-			"SKU,Category,Type,Shelf\nA,Beekeeping > Hives,Hive,H\nB,Garden,,\n", "categories: the shop's own, by map.csv 2", "value.spelling 2", 0},
+			"SKU,Category,Type,Shelf\nA,Beekeeping > Hives,Hive,H\nB,Garden,,\n", "categories: the shop's own, by map.csv 2", "value.spelling 2, tags.untidy 1", 0},
 		{"one spelling of categories", "SKU,Category\nA,Garden/Beds\nB,garden > beds\nC,Garden / Beds\nD,Garden/Beds\n", "[category]\nunify = true\nbetween = \" > \"\n",
 			"SKU,Category\nA,Garden > Beds\nB,Garden > Beds\nC,Garden > Beds\nD,Garden > Beds\n", "categories: in one form 3", "", 0},
 		{"brands as the shop has them", "SKU,Title,Brand\nA,x,ENEKTAR GmbH\nB,y,ENEKTAR GmbH\nC,z,n/a\nD,Brush of eNektar,\nE,Lid,by enektar\nF,u,Nørrebi\n", "[shop]\nexport = \"shop.csv\"\n[brand]\nunify = true\nlegal_forms = \"ignore\"\nplaceholders = \"blank\"\nfrom_title = true\nwithout_by = true\n",

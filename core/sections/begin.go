@@ -2,6 +2,7 @@ package sections
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -41,6 +42,21 @@ type SeenFinding struct {
 	Code   catalogue.Code
 	Column string
 	Cells  int
+}
+
+// has reports whether the file has a field.
+func (s *Seen) has(f catalogue.Field) bool {
+	return slices.ContainsFunc(s.Columns, func(c SeenColumn) bool { return c.Field == f })
+}
+
+// cells returns in how many cells something was found.
+func (s *Seen) cells(code catalogue.Code) (n int) {
+	for _, f := range s.Found {
+		if f.Code == code {
+			n += f.Cells
+		}
+	}
+	return n
 }
 
 // Begin writes a rulebook to start from. Every order in it is a comment, because

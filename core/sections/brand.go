@@ -197,3 +197,18 @@ func (c *brandColumn) set(r *steps.RowAt, cell, after string) bool {
 	}
 	return false
 }
+
+// Begin proposes what brands need.
+func (*brandSection) Begin(s *Seen, b *Draft) {
+	none, titled := s.cells(catalogue.BrandPlaceholder), s.cells(catalogue.BrandInTitle)
+	if none+titled == 0 {
+		return
+	}
+	b.line("\n# [brand]")
+	if none > 0 {
+		b.line("# %-28s # %s: words that say that there is none", "placeholders = \"blank\"", plural(none, "cell"))
+	}
+	if titled > 0 {
+		b.line("# %-28s # %s, and one brand of the column stands in the title", "from_title   = true", plural(titled, "empty cell"))
+	}
+}

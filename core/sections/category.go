@@ -166,6 +166,7 @@ type categoryColumn struct {
 // Order orders that categories are put in order.
 func (c *categorySection) Order(s *Sheet) error {
 	if c.rules.Idle() {
+		s.lookAtCategories()
 		return nil
 	}
 	cols, err := s.Need("[category]", catalogue.Category.String())
@@ -216,6 +217,45 @@ func (c *categorySection) Order(s *Sheet) error {
 		}
 	}
 	return nil
+}
+
+// lookAtCategories names paths that an order would put in one form.
+func (s *Sheet) lookAtCategories() {
+	col := s.Columns.First(catalogue.Category)
+	if col < 0 || col >= s.Columns.Own() || !steps.Compares(s.Table) {
+		return
+	}
+	var form lists.Form
+	var read *category.Reader
+	s.learnMarks(col, &lists.OfLevels, func(m *lists.Marks) error {
+		form = m.Judge(&lists.OfLevels)
+		between := string(form.At)
+		if form.Spaced {
+			between = " " + between + " "
+		}
+		read = (&category.Rules{Between: between}).NewReader(form)
+		return nil
+	})
+	s.Orders.Look("category", []int{col}, func(r *steps.RowAt) {
+		cell := r.Cell(col)
+		if cell == "" || form.At == "" {
+			return
+		}
+		if after := read.Join(read.Paths(cell)); after != cell && after != "" {
+			r.Find(catalogue.CategoryUntidy, col, cell, catalogue.Facts{Other: after, Proposed: after})
+		}
+	})
+}
+
+// Begin proposes what categories need, and shows how the shop's own are put in place.
+func (*categorySection) Begin(s *Seen, b *Draft) {
+	if !s.has(catalogue.Category) {
+		return
+	}
+	b.line("\n# [category]\n# list    = \"categories.csv\"     # the supplier's, and the shop's own; it may be empty: unmapped-categories.csv shows which to fill in")
+	if n := s.cells(catalogue.CategoryUntidy); n > 0 {
+		b.line("# between = \" > \"              # %s with something else between levels than most", plural(n, "cell"))
+	}
 }
 
 // unmappedList adds the list of categories that the shop's own are not known of.

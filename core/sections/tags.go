@@ -315,13 +315,7 @@ type tagsWhen struct {
 // Order orders that tags are put in order.
 func (t *tagsSection) Order(s *Sheet) error {
 	if t.rules.Idle() {
-		if col := s.Columns.First(catalogue.Tags); s.inShop != nil && s.inShop.tags != nil && col >= 0 && col < s.Columns.Own() {
-			t.out = plainTidier(lists.Form{})
-			s.learnMarks(col, &lists.OfTags, func(m *lists.Marks) error {
-				t.out = plainTidier(m.Judge(&lists.OfTags))
-				return nil
-			})
-		}
+		t.look(s)
 		return nil
 	}
 	cols, err := s.Need("[tags]", catalogue.Tags.String())
@@ -334,6 +328,47 @@ func (t *tagsSection) Order(s *Sheet) error {
 		}
 	}
 	return nil
+}
+
+// look names tags that an order would put in one form, and lets be known how those are written that go out.
+func (t *tagsSection) look(s *Sheet) {
+	col := s.Columns.First(catalogue.Tags)
+	compares := steps.Compares(s.Table)
+	if col < 0 || col >= s.Columns.Own() || !compares && (s.inShop == nil || s.inShop.tags == nil) {
+		return
+	}
+	t.out = plainTidier(lists.Form{})
+	s.learnMarks(col, &lists.OfTags, func(m *lists.Marks) error {
+		t.out = plainTidier(m.Judge(&lists.OfTags))
+		return nil
+	})
+	if !compares {
+		return
+	}
+	s.Orders.Look("tags", []int{col}, func(r *steps.RowAt) {
+		cell := r.Cell(col)
+		if cell == "" {
+			return
+		}
+		if after, with := t.out.Write(t.out.Tidy(cell, nil, nil).Tags); with == "" && after != cell {
+			r.Find(catalogue.TagsUntidy, col, cell, catalogue.Facts{Other: after, Proposed: after})
+		}
+	})
+}
+
+// Begin proposes what tags need, and shows what else can be said.
+func (*tagsSection) Begin(s *Seen, b *Draft) {
+	if !s.has(catalogue.Tags) {
+		return
+	}
+	b.line("\n# [tags]")
+	if n := s.cells(catalogue.TagsUntidy); n > 0 {
+		b.line("# between = \", \"               # %s with several separators, empty tags or repeats", plural(n, "cell"))
+	} else {
+		b.line("# between = \", \"               # what is written between tags")
+	}
+	b.line("# always  = [\"{brand}\"]          # on every product")
+	b.line("# mode    = \"add\"               # to the tags that the shop has, by the export that [shop] names")
 }
 
 func (t *tagsSection) order(s *Sheet, col int) error {
@@ -551,9 +586,11 @@ type tagCounts struct {
 	lists.Spellings
 }
 
-func (t *tagCounts) Learn(row *catalogue.Row) {
-	if cell := row.Cell(t.col); cell != "" {
-		t.tidier.Each(cell, t.Add)
+func (t *tagCounts) Learn(p *catalogue.Product) {
+	for _, row := range p.Rows {
+		if cell := row.Cell(t.col); cell != "" {
+			t.tidier.Each(cell, t.Add)
+		}
 	}
 }
 
@@ -566,7 +603,12 @@ type marksOf struct {
 	lists.Marks
 }
 
-func (m *marksOf) Learn(row *catalogue.Row) { m.Add(m.of, row.Cell(m.col)) }
+func (m *marksOf) Learn(p *catalogue.Product) {
+	for _, row := range p.Rows {
+		m.Add(m.of, row.Cell(m.col))
+	}
+}
+
 func (m *marksOf) Merge(next steps.Learned) { m.Marks.Merge(&next.(*marksOf).Marks) }
 
 // learnMarks lets the survey learn what stands between the values of a column.

@@ -1,9 +1,13 @@
 package sections
 
 import (
+	"encoding/binary"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
+
+	"github.com/cespare/xxhash/v2"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
@@ -152,8 +156,11 @@ func (t *titleSection) Open(s *Sheet) error {
 	return nil
 }
 
-// Order orders that titles are put in order.
+// Order orders that titles are put in order, or looks what an order would do.
 func (t *titleSection) Order(s *Sheet) error {
+	if col := s.Columns.First(catalogue.Title); col >= 0 && col < s.Columns.Own() && steps.Compares(s.Table) {
+		s.lookAtTitles(col, t.rules)
+	}
 	if t.rules.Idle() {
 		return nil
 	}
@@ -182,6 +189,107 @@ func (t *titleSection) Order(s *Sheet) error {
 	return nil
 }
 
+// lookAtTitles looks which products have the same title and which have none, and what orders about titles would do that nobody has
+// given.
+func (s *Sheet) lookAtTitles(col int, rules *title.Rules) {
+	same := &sameTitles{}
+	s.Orders.Learn(steps.Learner{Cols: []int{col}, New: func() steps.Learned { return &sameTitles{col: col} }, Judge: func(l steps.Learned) error {
+		same = l.(*sameTitles)
+		return nil
+	}})
+	would := &title.Rules{Clean: !rules.Clean, Measures: !rules.Measures, Language: rules.Language, Keep: rules.Keep, Twice: rules.Twice}
+	if rules.Case == "" {
+		would.Case = title.Shouting
+	}
+	c := s.words("", would, col, -1)
+	unique := s.Fields[catalogue.Title.String()].Unique
+	s.Orders.Look("title", []int{col}, func(r *steps.RowAt) {
+		cell := r.Cell(col)
+		if cell == "" || r.Row.Made > 0 {
+			return
+		}
+		if n := same.count(cell); n > 1 && r.Row == r.Lead && !unique {
+			r.Find(catalogue.TitleTwice, col, cell, catalogue.Facts{Digits: n})
+		}
+		c.look(r, cell)
+	})
+}
+
+// proposed are the findings about what an order would do.
+var proposed = [...]catalogue.Code{title.Cleaning: catalogue.TitleClutter, title.Casing: catalogue.TitleShouts, title.Measuring: catalogue.TitleMeasures}
+
+// look names what orders would do to a text.
+func (c *wordsColumn) look(r *steps.RowAt, cell string) {
+	var parts [len(proposed)]bool
+	after := c.rules.Apply(c.words[c.languageIn(r)], cell, title.Product{Brand: r.Cell(c.brand)}, func(part title.Part, _ string) { parts[part] = true })
+	if after == cell {
+		return
+	}
+	for part, would := range parts {
+		if would {
+			r.Find(proposed[part], c.col, cell, catalogue.Facts{Other: after, Proposed: after})
+		}
+	}
+}
+
+// languageIn returns the language of a row.
+func (c *wordsColumn) languageIn(r *steps.RowAt) string {
+	if own := strings.ToLower(strings.TrimSpace(r.Cell(c.language))); len(own) >= 2 && c.words[own[:2]] != nil {
+		return own[:2]
+	}
+	return c.usual
+}
+
+// sameTitles counts how many products have a title.
+type sameTitles struct {
+	col    int
+	counts map[uint64]int32
+}
+
+// mostTitles is how many different titles are counted; nothing is said of files that have more.
+const mostTitles = 1 << 20
+
+func (t *sameTitles) Learn(p *catalogue.Product) {
+	for _, row := range p.Rows {
+		if cell := strings.TrimSpace(row.Cell(t.col)); cell != "" {
+			t.add(keyOfTitle(cell), 1)
+			return
+		}
+	}
+}
+
+func (t *sameTitles) add(key uint64, n int32) {
+	if t.counts == nil {
+		t.counts = make(map[uint64]int32)
+	}
+	if len(t.counts) < mostTitles || t.counts[key] > 0 {
+		t.counts[key] += n
+	}
+}
+
+func (t *sameTitles) Merge(next steps.Learned) {
+	for key, n := range next.(*sameTitles).counts {
+		t.add(key, n)
+	}
+}
+
+func (t *sameTitles) AppendBinary(b []byte) ([]byte, error) {
+	for _, key := range slices.Sorted(maps.Keys(t.counts)) {
+		b = binary.AppendUvarint(binary.AppendUvarint(b, key), uint64(t.counts[key]))
+	}
+	return b, nil
+}
+
+func (t *sameTitles) count(cell string) int {
+	if len(t.counts) >= mostTitles {
+		return 0
+	}
+	return int(t.counts[keyOfTitle(cell)])
+}
+
+// keyOfTitle returns the hash of a title in which case, spaces and signs do not count.
+func keyOfTitle(cell string) uint64 { return xxhash.Sum64String(lists.SpellingKey(cell)) }
+
 // orderWords orders that the words of a field are put in order.
 func (s *Sheet) orderWords(name string, field *FieldTable, cols []int) error {
 	rules := field.InField.Rules(&s.Book.Title)
@@ -197,7 +305,7 @@ func (s *Sheet) orderWords(name string, field *FieldTable, cols []int) error {
 	return nil
 }
 
-// words returns what puts the words of a column in order.
+// words returns what puts the words of a column in order; without a name it is only looked.
 func (s *Sheet) words(name string, rules *title.Rules, col, number int) *wordsColumn {
 	c := &wordsColumn{sheet: s, rules: rules, col: col, number: number, brand: -1, language: s.beside(s.Columns.First(catalogue.Language), col),
 		words: make(map[string]*title.Words), shorts: make(map[string]*title.Shorts)}
@@ -209,7 +317,11 @@ func (s *Sheet) words(name string, rules *title.Rules, col, number int) *wordsCo
 			c.codes = append(c.codes, s.beside(code, col))
 		}
 	}
-	if c.usual = rules.Language; c.usual == "" {
+	switch c.usual = rules.Language; {
+	case c.usual != "":
+	case name == "": // nothing is written
+		c.usual = title.LanguageOf(s.sample(col))
+	default:
 		c.usual = s.languageOf(col)
 	}
 	if cased := rules.Case != "" && rules.Case != title.AsIs; cased && rules.Language == "" && c.language < 0 && name == catalogue.Title.String() {
@@ -305,10 +417,7 @@ func (c *wordsColumn) do(r *steps.RowAt) bool {
 	if strings.TrimSpace(cell) == "" {
 		return false
 	}
-	lang := c.usual
-	if own := strings.ToLower(strings.TrimSpace(r.Cell(c.language))); len(own) >= 2 && c.words[own[:2]] != nil {
-		lang = own[:2]
-	}
+	lang := c.languageIn(r)
 	of := title.Product{Brand: r.Cell(c.brand)}
 	for _, col := range c.codes {
 		if code := r.Cell(col); code != "" {
@@ -361,4 +470,26 @@ func (c *wordsColumn) settled(cell, lang string, of title.Product, did func(titl
 		s = after
 	}
 	return cell
+}
+
+// Begin proposes what titles need.
+func (*titleSection) Begin(s *Seen, b *Draft) {
+	lines := []struct {
+		code  catalogue.Code
+		order string
+		what  string
+	}{
+		{catalogue.TitleClutter, "clean    = true", "what does not belong there"}, {catalogue.TitleShouts, "case     = \"shouting\"", "words that shout"},
+		{catalogue.TitleMeasures, "measures = true", "measures such as 500ML"},
+	}
+	begun := false
+	for _, l := range lines {
+		if n := s.cells(l.code); n > 0 {
+			if !begun {
+				b.line("\n# [title]")
+				begun = true
+			}
+			b.line("# %-28s # %s: %s", l.order, plural(n, "title"), l.what)
+		}
+	}
 }

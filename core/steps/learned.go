@@ -8,9 +8,9 @@ import (
 	"zetanum/core/line"
 )
 
-// Learned is what an order learns from rows in the survey, an ordered monoid: see [line.Aggregate].
+// Learned is what an order learns from products in the survey, an ordered monoid: see [line.Aggregate].
 type Learned interface {
-	Learn(*catalogue.Row)
+	Learn(*catalogue.Product)
 	Merge(next Learned)
 	encoding.BinaryAppender
 }
@@ -41,10 +41,8 @@ func newLearnedAggregate(of []Learner) *learnedAggregate {
 }
 
 func (l *learnedAggregate) Learn(p *catalogue.Product) {
-	for _, row := range p.Rows {
-		for _, one := range l.seen {
-			one.Learn(row)
-		}
+	for _, one := range l.seen {
+		one.Learn(p)
 	}
 }
 

@@ -12,6 +12,8 @@ import (
 	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/quantity"
+	"zetanum/core/text"
+	"zetanum/core/title"
 )
 
 // Sanity is the step that looks whether cells say what cannot be: a price that is no number, markup in a
@@ -25,6 +27,8 @@ func Sanity(s *Sheet) line.Step {
 		title: in.First(catalogue.Title), description: in.First(catalogue.Description),
 		brand: in.First(catalogue.Brand), kind: in.First(catalogue.Type), sku: in.First(catalogue.SKU),
 	}
+	c.long = longTitles(s.Table.Sample, c.title)
+	c.named = slices.Contains(s.Out, c.title) && slices.ContainsFunc(s.Table.Sample, func(cells []string) bool { return c.title >= 0 && c.title < len(cells) && cells[c.title] != "" })
 	for _, f := range []catalogue.Field{catalogue.Price, catalogue.SalePrice, catalogue.Cost} {
 		c.prices = append(c.prices, in.All(f)...)
 	}
@@ -50,6 +54,8 @@ type sanity struct {
 	title, description            int
 	brand, kind, sku              int
 	homes                         *homes // nil if there is nothing to compare
+	long                          bool   // the titles of the file are long, most of them
+	named                         bool   // titles go out, and some products have one
 }
 
 func (c *sanity) repair(p *catalogue.Product, log *line.Log) {
@@ -84,12 +90,66 @@ func (c *sanity) repair(p *catalogue.Product, log *line.Log) {
 			if cell := row.Cell(col); strings.IndexByte(cell, '<') >= 0 && tag.MatchString(cell) {
 				note(catalogue.TitleMarkup, col, catalogue.Facts{Other: tag.FindString(cell)})
 			}
+			if cell := row.Cell(col); cell != "" {
+				if said := title.Staff(cell); said != "" {
+					note(catalogue.TitleStaff, col, catalogue.Facts{Other: said})
+				}
+			}
 		}
+		if c.named && row.Made == 0 && p.Role(i)&catalogue.Lead != 0 && row.Cell(c.title) == "" && (c.sku < 0 || row.Cell(c.sku) != "") &&
+			!log.Has(catalogue.ProductNoLead, row, c.title) {
+			note(catalogue.TitleMissing, c.title, catalogue.Facts{})
+		}
+		c.says(row, note)
 		if sku := row.Cell(c.sku); strings.IndexByte(sku, ' ') > 0 && isTitle(sku, row.Cell(c.title)) {
 			note(catalogue.SKUIsTitle, c.sku, catalogue.Facts{})
 		}
 		c.swapped(row, note)
 	}
+}
+
+// says looks whether the title says what the product is.
+func (c *sanity) says(row *catalogue.Row, note func(catalogue.Code, int, catalogue.Facts)) {
+	words := row.Cell(c.title)
+	switch {
+	case words == "":
+	case title.IsDigits(words) && words != row.Cell(c.sku):
+		note(catalogue.TitleDigits, c.title, catalogue.Facts{})
+	case strings.IndexByte(words, ' ') < 0 && words == row.Cell(c.sku):
+		note(catalogue.TitleIsCode, c.title, catalogue.Facts{})
+	case c.long && len(words) < 12 && title.IsShort(words):
+		note(catalogue.TitleShort, c.title, catalogue.Facts{})
+	}
+	if description := row.Cell(c.description); description != "" && len(description) < len(words)+maxTags && plainly(description) == words {
+		note(catalogue.TitleIsDescription, c.description, catalogue.Facts{})
+	}
+}
+
+// maxTags is how many bytes the tags around a description may have that is nothing but a title.
+const maxTags = 60
+
+// plainly returns the text of a description.
+func plainly(description string) string {
+	if strings.IndexByte(description, '<') < 0 {
+		return strings.TrimSpace(description)
+	}
+	return strings.TrimSpace(text.Entities(tag.ReplaceAllString(description, "")))
+}
+
+// usualTitle is how many bytes the titles of a file have at least, most of them, where a short one is worth a word.
+const usualTitle = 12
+
+// longTitles reports whether most titles of a sample are long.
+func longTitles(sample [][]string, col int) bool {
+	long, all := 0, 0
+	for _, cells := range sample {
+		if col >= 0 && col < len(cells) && cells[col] != "" {
+			if all++; len(cells[col]) >= usualTitle {
+				long++
+			}
+		}
+	}
+	return 2*long > all
 }
 
 // titleWords is how many words a title has at least that stands in place of an SKU, where it is not that of

@@ -90,13 +90,13 @@ type spellingsOf struct {
 	lists.Spellings
 }
 
-func (s *spellingsOf) Learn(row *catalogue.Row) {
-	cell := row.Cell(s.column.col)
-	if cell == "" {
-		return
-	}
-	if cell = s.column.orders.Texts.spelt(cell); cell != "" {
-		s.Add(cell)
+func (s *spellingsOf) Learn(p *catalogue.Product) {
+	for _, row := range p.Rows {
+		if cell := row.Cell(s.column.col); cell != "" {
+			if cell = s.column.orders.Texts.spelt(cell); cell != "" {
+				s.Add(cell)
+			}
+		}
 	}
 }
 

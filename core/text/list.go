@@ -106,17 +106,50 @@ func (l List) index(s string) int {
 
 // Within reports whether the mark stands in a cell outside of quotation marks.
 func (l List) Within(cell string) bool {
-	if strings.IndexByte(cell, '"') < 0 {
-		return l.index(cell) < len(cell)
-	}
-	for rest := strings.TrimLeft(cell, " \t"); rest != ""; rest = strings.TrimLeft(rest, " \t") {
-		if _, more, ok := l.quoted(rest); ok {
-			return more != ""
+	for {
+		open := openQuote(cell)
+		if l.index(cell[:open]) < open {
+			return true
 		}
-		return l.index(rest) < len(rest)
+		if open == len(cell) {
+			return false
+		}
+		shut := shutQuote(cell, open)
+		if shut < 0 {
+			return l.index(cell) < len(cell)
+		}
+		cell = cell[shut+1:]
 	}
-	return false
 }
+
+// openQuote returns where a quotation mark stands before a value, the length of the cell if none does.
+func openQuote(cell string) int {
+	for i := 0; i < len(cell); i++ {
+		if cell[i] == '"' && (i == 0 || besideQuote(cell[i-1])) {
+			return i
+		}
+	}
+	return len(cell)
+}
+
+// shutQuote returns where the quotation mark stands that closes another, -1 if none does.
+func shutQuote(cell string, open int) int {
+	for i := open + 1; i < len(cell); i++ {
+		if cell[i] != '"' {
+			continue
+		}
+		if i+1 == len(cell) || besideQuote(cell[i+1]) {
+			return i
+		}
+		if cell[i+1] == '"' {
+			i++
+		}
+	}
+	return -1
+}
+
+// besideQuote reports whether a byte may stand beside the quotation marks of a value.
+func besideQuote(c byte) bool { return c <= ' ' || strings.IndexByte(",;|/>", c) >= 0 || c >= 0x80 }
 
 func isDigit(c byte) bool { return c >= '0' && c <= '9' }
 

@@ -33,3 +33,28 @@ func TestList(t *testing.T) {
 	assert.Equal(t, []string{"a", "", "b"}, List(",").Items(" a ,, b"))
 	assert.True(t, List(",").Spaced("a, b") && !List(",").Spaced("a,b"))
 }
+
+// TestQuoted: quotation marks around a value keep the marks in it, and a comma between digits is that of a number.
+func TestQuoted(t *testing.T) {
+	for _, test := range []struct {
+		cell   string
+		at     List
+		values []string
+		within bool
+	}{
+		{`Red,"Wind, water", Oak`, ",", []string{"Red", "Wind, water", "Oak"}, true},
+		{`"Wind, water"`, ",", []string{"Wind, water"}, false},
+		{`"Salt; pepper",Bees`, ";", []string{`"Salt`, `pepper",Bees`}, false},
+		{`"5"" nails", x`, ",", []string{`5" nails`, "x"}, true},
+		{`5" nails, 3" screws`, ",", []string{`5" nails`, `3" screws`}, true},
+		{`"open, never shut`, ",", []string{`"open`, "never shut"}, true},
+		{"0,5 l, 1,5 l", ",", []string{"0,5 l", "1,5 l"}, true}, {"38,39", ",", []string{"38,39"}, false},
+		{" , a ,, ", ",", []string{"a"}, true}, {"a", "", []string{"a"}, false}, {"", ",", nil, false},
+	} {
+		assert.Equal(t, test.values, test.at.Quoted(test.cell), test.cell)
+		assert.Equal(t, test.within, test.at != "" && test.at.Within(test.cell), test.cell)
+	}
+	for _, value := range []string{"a", "a, b", `say "a, b"`, "a,b"} {
+		assert.Equal(t, []string{"x", value}, List(",").Quoted("x,"+List(",").Quote(value)), "read back")
+	}
+}

@@ -1,0 +1,116 @@
+package title
+
+import (
+	_ "embed"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+)
+
+//go:embed staff.txt
+var staffText string
+
+// staff are phrases of suppliers to their own people, by their first word, in small letters.
+var staff = func() map[string][][]string {
+	by := make(map[string][][]string)
+	for line := range lines(staffText) {
+		_, phrases, _ := strings.Cut(line, " ")
+		for p := range strings.SplitSeq(phrases, "|") {
+			words := strings.Fields(p)
+			by[words[0]] = append(by[words[0]], words)
+		}
+	}
+	return by
+}()
+
+// Staff returns what a supplier says in a title to his own people, "" if there is nothing: do not order.
+func Staff(s string) string {
+	var scratch [64]byte
+	for from, end := nextWord(s, 0); from < end; from, end = nextWord(s, end) {
+		for _, phrase := range staff[string(lowered(scratch[:0], s[from:end]))] {
+			last, next := end, end
+			for _, word := range phrase[1:] {
+				var begin int
+				if begin, next = nextWord(s, last); begin == next || string(lowered(scratch[:0], s[begin:next])) != word {
+					last = -1
+					break
+				}
+				last = next
+			}
+			if last > 0 {
+				return s[from:last]
+			}
+		}
+	}
+	return ""
+}
+
+// nextWord returns where the next word of a text stands, from a place on; both ends are the same if there is none.
+func nextWord(s string, at int) (from, end int) {
+	from = len(s)
+	for i := at; i < len(s); {
+		r, size := rune(s[i]), 1
+		if r >= utf8.RuneSelf {
+			r, size = utf8.DecodeRuneInString(s[i:])
+		}
+		switch inside := isLetterByte(s[i]) || r >= '0' && r <= '9' || isApostrophe(r) || r >= utf8.RuneSelf && ofWord(r); {
+		case inside && from == len(s):
+			from = i
+		case !inside && from < len(s):
+			return from, i
+		}
+		i += size
+	}
+	return from, len(s)
+}
+
+// lowered appends a word in small letters, with the plain apostrophe.
+func lowered(b []byte, word string) []byte {
+	for _, r := range word {
+		switch {
+		case r == '’':
+			r = '\''
+		case r == 'İ':
+			r = 'i'
+		case r < utf8.RuneSelf && r >= 'A' && r <= 'Z':
+			r += 'a' - 'A'
+		case r >= utf8.RuneSelf:
+			r = unicode.ToLower(r)
+		}
+		b = utf8.AppendRune(b, r)
+	}
+	return b
+}
+
+// IsDigits reports whether a title has digits and no letter.
+func IsDigits(s string) bool {
+	digit := false
+	for _, r := range s {
+		if unicode.IsLetter(r) {
+			return false
+		}
+		digit = digit || unicode.IsDigit(r)
+	}
+	return digit
+}
+
+// leastLetters is how many letters and digits a title has at least that says what a product is.
+const leastLetters = 3
+
+// IsShort reports whether a title is too short to say what a product is. A sign of a script that writes words in one counts
+// for more.
+func IsShort(s string) bool {
+	n := 0
+	for _, r := range s {
+		switch {
+		case unicode.Is(unicode.Han, r) || unicode.Is(unicode.Hangul, r):
+			n += leastLetters
+		case unicode.IsLetter(r), unicode.IsDigit(r):
+			n++
+		}
+		if n >= leastLetters {
+			return false
+		}
+	}
+	return true
+}
