@@ -688,6 +688,13 @@ var findings = [numCodes]Entry{
 		Do:       "Let the link name that the shop has go out, too: [[borrow]] takes it from the shop's export; or leave the title as it was.",
 		Example:  "“Bee veil” in the shop, “Veil for beekeepers” in the update, and no column with slugs",
 	},
+	TitleUnfit: {
+		Name: "title.unfit", Severity: Error, Ways: CanKeep | CanBlank,
+		Title:    "a title that cannot be made to fit",
+		Sentence: "It has {digits} characters, and {length} are the most; the nearest that the rules reach is {other}.",
+		Do:       "Add short forms with shorten under [title], let cut = true leave out words at the end, or shorten the title in a copy of held.csv.",
+		Example:  "longest = 20, and a title of thirty characters without a short form",
+	},
 	TitleMissing: {
 		Name: "title.missing", Severity: Warning,
 		Title:    "no title",

@@ -159,6 +159,7 @@ const (
 	ImageNoLink
 	TitleMarkup
 	TitleOther
+	TitleUnfit
 	TitleMissing
 	TitleShort
 	TitleTwice

@@ -151,6 +151,25 @@ func (p *Pattern) Text(row *catalogue.Row) (text, missing string) {
 	return strings.TrimSpace(b.String()), ""
 }
 
+// TextWithout builds the text for a row without the last of the optional parts that have something to say, n of them; ok is false if
+// there are not so many, or the pattern cannot be built.
+func (p *Pattern) TextWithout(row *catalogue.Row, n int) (text string, ok bool) {
+	parts := slices.Clone(p.parts)
+	for i := len(parts) - 1; i >= 0 && n > 0; i-- {
+		var b strings.Builder
+		if group := parts[i].group; group == nil || p.build(&b, group, row) != nil || strings.TrimSpace(b.String()) == "" {
+			continue
+		}
+		parts = slices.Delete(parts, i, i+1)
+		n--
+	}
+	var b strings.Builder
+	if n > 0 || p.build(&b, parts, row) != nil {
+		return "", false
+	}
+	return strings.TrimSpace(b.String()), true
+}
+
 // named says what a slot lacks that has no text.
 func (s *slot) named() string {
 	if s.year {

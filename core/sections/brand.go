@@ -1,6 +1,7 @@
 package sections
 
 import (
+	"slices"
 	"strings"
 
 	"zetanum/core/brand"
@@ -8,6 +9,7 @@ import (
 	"zetanum/core/lists"
 	"zetanum/core/rulebook"
 	"zetanum/core/steps"
+	"zetanum/core/title"
 )
 
 // brandSection puts brands in order.
@@ -82,7 +84,8 @@ type brandColumn struct {
 func (b *brandSection) Order(s *Sheet) error {
 	field, said := s.Fields[catalogue.Brand.String()]
 	orders := !b.rules.Idle() || said && field.Unify
-	if !orders && (said || !steps.Compares(s.Table)) {
+	cased := s.Book.Title.Case != "" && s.Book.Title.Case != title.AsIs // brands keep their writing in titles
+	if !orders && !cased && (said || !steps.Compares(s.Table)) {
 		return nil
 	}
 	cols := s.Find(catalogue.Brand.String())
@@ -109,9 +112,11 @@ func (b *brandSection) Order(s *Sheet) error {
 			first = s.inShop.brands
 		}
 		c.finder = brand.NewFinder(brand.Known(first))
+		s.brands = brand.Known(first)
 		c.spelling = s.Orders.CompareBy(col, c.unify, b.rules.Spelt(first), func(seen *lists.Spellings) {
 			if len(first) == 0 {
-				c.finder = brand.NewFinder(seen.Values(c.unify))
+				s.brands = seen.Values(c.unify)
+				c.finder = brand.NewFinder(slices.Clone(s.brands))
 			}
 		})
 		one := steps.Order{Key: "brand", Phase: steps.PhaseLook, Reads: []int{col}, Do: c.do, Looks: true}
@@ -126,7 +131,10 @@ func (b *brandSection) Order(s *Sheet) error {
 		if c.title >= 0 {
 			one.Reads = append(one.Reads, c.title)
 		}
-		s.settled[col] = true
+		s.settled[col] = orders || !said
+		if !orders && said {
+			continue // what the field must be is seen to there
+		}
 		if err := s.Orders.AddCounted(one, field.Meant, -1); err != nil {
 			return err
 		}

@@ -97,11 +97,18 @@ func (s *Sheet) build(rule *pattern.BuildRule) error {
 		return err
 	}
 	s.inside(p.Whole(), into)
+	s.built[into] = append(s.built[into], builtBy{p, cols})
 	_, err = s.Orders.Add(steps.Order{
 		Key: "build", Phase: steps.PhaseBuild, Reads: cols, Writes: []int{into}, Rules: []catalogue.Rule{catalogue.RuleBuild},
-		Do: func(r *steps.RowAt) bool { return s.built(r, rule, p, into) },
+		Do: func(r *steps.RowAt) bool { return s.builds(r, rule, p, into) },
 	}, rule.Scope, rule.String())
 	return err
+}
+
+// builtBy is a pattern by which a column is built, and the columns of it.
+type builtBy struct {
+	pattern *pattern.Pattern
+	cols    []int
 }
 
 // pattern fits a pattern to the sheet that stands under a key and is written into a column; gone is true if the rulebook leaves
@@ -142,8 +149,8 @@ func (s *Sheet) notThere(what, name string) error {
 		strings.Join(s.Columns.Headings[:s.Columns.Own()], ", "))
 }
 
-// built builds a cell, and reports whether it has become another.
-func (s *Sheet) built(r *steps.RowAt, rule *pattern.BuildRule, p *pattern.Pattern, into int) bool {
+// builds builds a cell, and reports whether it has become another.
+func (s *Sheet) builds(r *steps.RowAt, rule *pattern.BuildRule, p *pattern.Pattern, into int) bool {
 	old := r.Cell(into)
 	if old != "" && !rule.Over || old == "" && !r.Belongs(into) {
 		return false

@@ -79,7 +79,10 @@ type Sheet struct {
 
 	inShop   *inShop              // what the shop has; nil if nothing says so
 	settled  map[int]bool         // columns whose spellings a section of their own sees to
+	brands   []lists.Pair         // of the file or of its list, by their spellings, when it has been read
 	levels   map[int]*levelReader // of categories that are put in order
+	built    map[int][]builtBy    // columns that are built
+	texts    map[int]*textColumn  // in which words are changed
 	tags     map[int]*tagsColumn  // that are put in order
 	sections []Section
 	early    []string // notes of when the sections were opened
@@ -308,7 +311,8 @@ func (s *Sheet) reset() error {
 	s.placed, s.Claims, s.Lists, s.Tally, s.Notes, s.Written = [numStages][]line.Step{}, steps.Claims(), nil, steps.Tally{}, nil,
 		catalogue.ColumnSet{}
 	s.Ordered, s.LeftOut, s.Allotments, s.SettlesTwice = catalogue.ColumnSet{}, nil, nil, false
-	s.Told = nil
+	s.Told, s.brands = nil, nil
+	s.built, s.texts = make(map[int][]builtBy), make(map[int]*textColumn)
 	s.settled, s.levels, s.tags = make(map[int]bool), make(map[int]*levelReader), make(map[int]*tagsColumn)
 	if err := s.findTogether(); err != nil {
 		return err

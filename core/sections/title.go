@@ -9,6 +9,7 @@ import (
 
 	"github.com/cespare/xxhash/v2"
 
+	"zetanum/core/brand"
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
@@ -71,6 +72,12 @@ shouting_as = "sentence"`,
 				Example: `measures = true`,
 			},
 			{
+				Name: "units",
+				Says: "Units besides those that are known, or other symbols for these: what people write, and the symbol; with none it is no unit.",
+				Example: `measures = true
+units    = { "btl" = "bottles", "Ltr" = "L" }`,
+			},
+			{
 				Name: "fit",
 				Says: "Makes titles fit that are longer than longest under [field.title]: with short forms, in their order and only as far as needed. " +
 					"What cannot fit is held.",
@@ -109,7 +116,7 @@ language = "fr"`,
 			},
 			{
 				Name: "keep",
-				Says: "Words and names that keep their writing, besides the brand of each product.",
+				Says: "Words and names that keep their writing, besides the brands of the file.",
 				Example: `case = "shouting"
 keep = ["WBC", "Mark II", "pH"]`,
 			},
@@ -197,7 +204,7 @@ func (s *Sheet) lookAtTitles(col int, rules *title.Rules) {
 		same = l.(*sameTitles)
 		return nil
 	}})
-	would := &title.Rules{Clean: !rules.Clean, Measures: !rules.Measures, Language: rules.Language, Keep: rules.Keep, Twice: rules.Twice}
+	would := &title.Rules{Clean: !rules.Clean, Measures: !rules.Measures, Language: rules.Language, Keep: rules.Keep, Twice: rules.Twice, Units: rules.Units}
 	if rules.Case == "" {
 		would.Case = title.Shouting
 	}
@@ -288,7 +295,9 @@ func (t *sameTitles) count(cell string) int {
 }
 
 // keyOfTitle returns the hash of a title in which case, spaces and signs do not count.
-func keyOfTitle(cell string) uint64 { return xxhash.Sum64String(lists.SpellingKey(cell)) }
+func keyOfTitle(cell string) uint64 {
+	return xxhash.Sum64String(lists.SpellingKey(text.Entities(cell)))
+}
 
 // orderWords orders that the words of a field are put in order.
 func (s *Sheet) orderWords(name string, field *FieldTable, cols []int) error {
@@ -332,19 +341,49 @@ func (s *Sheet) words(name string, rules *title.Rules, col, number int) *wordsCo
 		s.Note("%s of %q; another is said with language under [title]", what, s.Columns.Headings[col])
 	}
 	for _, lang := range append(title.Languages(), "") {
-		c.words[lang] = title.NewWords(lang, rules.Keep, rules.Twice)
+		c.words[lang] = rules.Words(lang)
+	}
+	if s.Columns.Fields[col] == catalogue.Title {
+		s.Orders.Learn(steps.Learner{New: func() steps.Learned { return nothing{} }, Judge: func(steps.Learned) error {
+			c.keepBrands()
+			return nil
+		}})
 	}
 	return c
 }
 
+// keepBrands lets the brands of the catalogue keep their writing in titles.
+func (c *wordsColumn) keepBrands() {
+	var names []string
+	for _, p := range c.sheet.brands {
+		if p.Key == p.Value && !brand.IsPlaceholder(p.Value) {
+			names = append(names, p.Value)
+		}
+	}
+	for _, words := range c.words {
+		words.KeepBrands(names)
+	}
+}
+
+// nothing is learned, but something is to be done when all has been seen.
+type nothing struct{}
+
+func (nothing) Learn(*catalogue.Product)              {}
+func (nothing) Merge(steps.Learned)                   {}
+func (nothing) AppendBinary(b []byte) ([]byte, error) { return b, nil }
+
 // order returns the order that does it.
 func (c *wordsColumn) order(key string) steps.Order {
 	one := steps.Order{Key: key, Phase: steps.PhaseTitles, Writes: []int{c.col}, Do: c.do, Rules: titleRules[:title.Fitting]}
+	reads := append([]int{c.brand, c.language}, c.codes...)
 	if c.rules.Fit {
 		one.Rules = titleRules[:]
+		for _, built := range c.sheet.built[c.col] {
+			reads = append(reads, built.cols...)
+		}
 	}
-	for _, from := range append([]int{c.brand, c.language}, c.codes...) {
-		if from >= 0 {
+	for _, from := range reads {
+		if from >= 0 && !slices.Contains(one.Reads, from) {
 			one.Reads = append(one.Reads, from)
 		}
 	}
@@ -406,7 +445,7 @@ func (s *Sheet) anyWords() *title.Words {
 	if lang == "" {
 		lang = s.languageOf(s.Columns.First(catalogue.Title))
 	}
-	return title.NewWords(lang, s.Book.Title.Keep, s.Book.Title.Twice)
+	return s.Book.Title.Words(lang)
 }
 
 var titleRules = [...]catalogue.Rule{title.Cleaning: catalogue.RuleClean, title.Casing: catalogue.RuleCase, title.Measuring: catalogue.RuleMeasures,
@@ -425,7 +464,7 @@ func (c *wordsColumn) do(r *steps.RowAt) bool {
 		}
 	}
 	if r.Dry {
-		if after := c.settled(cell, lang, of, nil); after != cell {
+		if after, _ := c.settled(r, cell, lang, of, nil); after != cell {
 			r.Set(c.col, after, catalogue.NoRule, catalogue.NoGround, "")
 		}
 		return false
@@ -436,7 +475,11 @@ func (c *wordsColumn) do(r *steps.RowAt) bool {
 	}
 	var some [8]change
 	done := some[:0]
-	after := c.settled(cell, lang, of, func(part title.Part, after string) { done = append(done, change{part, after}) })
+	after, nearest := c.settled(r, cell, lang, of, func(part title.Part, after string) { done = append(done, change{part, after}) })
+	if nearest != "" {
+		r.Find(catalogue.TitleUnfit, c.col, after, catalogue.Facts{Digits: c.limit.Len(after), Length: c.limit.Most,
+			Other: fmt.Sprintf("%s (%d)", catalogue.Shorten(nearest, 100), c.limit.Len(nearest))})
+	}
 	if after == cell || len(done) == 0 {
 		return false
 	}
@@ -451,25 +494,64 @@ func (c *wordsColumn) do(r *steps.RowAt) bool {
 // mostRounds is how often a title is put in order and made to fit until both find nothing to do.
 const mostRounds = 6
 
-// settled puts a title in order and makes it fit; one that cannot fit stays as long as it is, and is held, and one that
-// never comes to rest stays as it is.
-func (c *wordsColumn) settled(cell, lang string, of title.Product, did func(title.Part, string)) string {
+// settled puts a title in order and makes it fit; one that cannot fit stays as long as it is, and nearest is the shortest that was
+// reached; and one that never comes to rest stays as it is.
+func (c *wordsColumn) settled(r *steps.RowAt, cell, lang string, of title.Product, did func(title.Part, string)) (after, nearest string) {
 	s := cell
 	for range mostRounds {
-		after := c.rules.Apply(c.words[lang], s, of, did)
-		if c.limit.Most > 0 {
-			if fitted, ok := c.words[lang].Fit(after, c.limit, c.shorts[lang], c.rules.Cut); ok && fitted != after {
+		after, nearest = c.rules.Apply(c.words[lang], s, of, did), ""
+		if c.limit.Most > 0 && !c.limit.Fits(after) {
+			fitted, ok := c.fit(r, after, lang, of)
+			if ok && fitted != after {
 				if after = fitted; did != nil {
 					did(title.Fitting, fitted)
 				}
+			} else if !ok {
+				nearest = fitted
 			}
 		}
 		if after == s {
-			return s
+			return s, nearest
 		}
 		s = after
 	}
-	return cell
+	return cell, ""
+}
+
+// fit makes a title fit: with short forms, without optional parts of the pattern by which it was built, the last first, and by a cut. ok
+// is false if it cannot, and then it returns the shortest that was reached.
+func (c *wordsColumn) fit(r *steps.RowAt, s, lang string, of title.Product) (fitted string, ok bool) {
+	words, shorts := c.words[lang], c.shorts[lang]
+	if fitted, ok = words.Fit(s, c.limit, shorts, false); ok {
+		return fitted, true
+	}
+	for _, built := range c.sheet.built[c.col] {
+		if whole, ok := built.pattern.TextWithout(r.View(), 0); !ok || c.written(r, whole, lang, of) != s {
+			continue
+		}
+		for n := 1; ; n++ {
+			less, ok := built.pattern.TextWithout(r.View(), n)
+			if !ok || less == "" {
+				break
+			}
+			if fitted, ok = words.Fit(c.written(r, less, lang, of), c.limit, shorts, false); ok {
+				return fitted, true
+			}
+		}
+	}
+	if c.rules.Cut {
+		return words.Fit(fitted, c.limit, nil, true)
+	}
+	return fitted, false
+}
+
+// written returns what becomes of a text that is built, before it is made to fit.
+func (c *wordsColumn) written(r *steps.RowAt, s, lang string, of title.Product) string {
+	s = r.Clean(c.col, s)
+	if texts := c.sheet.texts[c.col]; texts != nil {
+		s = texts.apply(s, r, nil)
+	}
+	return c.rules.Apply(c.words[lang], s, of, nil)
 }
 
 // Begin proposes what titles need.

@@ -186,6 +186,7 @@ func (w *wordsSection) Order(s *Sheet) error {
 		}
 	}
 	for _, c := range list {
+		s.texts[c.col] = c
 		one := steps.Order{Key: c.rules[0].key, Phase: steps.PhaseWords, Asks: c.reads, Writes: []int{c.col}, Do: c.do}
 		for i := range c.rules {
 			one.Rules = append(one.Rules, c.rules[i].rule)

@@ -245,7 +245,7 @@ func (l *limit) look(texts *Texts, row *catalogue.Row, i int, meant bool, log *l
 		log.Claim(l.kind, texts.claimOf(cell), i, l.col)
 	}
 	most, least := text.Limit{Most: l.Longest, In: l.CountIn}, text.Limit{Most: l.Shortest - 1, In: l.CountIn}
-	if l.Longest > 0 && !most.Fits(cell) {
+	if l.Longest > 0 && !most.Fits(cell) && !log.Has(catalogue.TitleUnfit, row, l.col) {
 		log.Notice(catalogue.ValueLong, row, l.col, cell, catalogue.Facts{Digits: most.Len(cell), Length: l.Longest})
 	}
 	if l.Shortest > 0 && least.Fits(cell) {

@@ -96,7 +96,7 @@ func (c *sanity) repair(p *catalogue.Product, log *line.Log) {
 				}
 			}
 		}
-		if c.named && row.Made == 0 && p.Role(i)&catalogue.Lead != 0 && row.Cell(c.title) == "" && (c.sku < 0 || row.Cell(c.sku) != "") &&
+		if c.named && row.Made == 0 && p.Role(i)&catalogue.Lead != 0 && c.untitled(row) && (c.sku < 0 || row.Cell(c.sku) != "") &&
 			!log.Has(catalogue.ProductNoLead, row, c.title) {
 			note(catalogue.TitleMissing, c.title, catalogue.Facts{})
 		}
@@ -106,6 +106,11 @@ func (c *sanity) repair(p *catalogue.Product, log *line.Log) {
 		}
 		c.swapped(row, note)
 	}
+}
+
+// untitled reports whether a row has no title in any language.
+func (c *sanity) untitled(row *catalogue.Row) bool {
+	return !slices.ContainsFunc(c.titles, func(col int) bool { return row.Cell(col) != "" })
 }
 
 // says looks whether the title says what the product is.

@@ -165,7 +165,7 @@ func (w *Words) keep(list []token, shouts bool, own []phrase) {
 		case strings.IndexFunc(t.text, unicode.IsDigit) >= 0:
 			t.kept = true // a model number
 		case w.isUnit(list, i):
-			t.text, t.kept = unitOf[lower], true
+			t.text, t.kept = w.unit(t.text), true
 		case w.isRoman(list, i):
 			t.text, t.kept = strings.ToUpper(t.text), true
 		case w.between(list, i):
@@ -216,7 +216,7 @@ func (w *Words) phraseAt(phrases []phrase, list []token, at int) int {
 
 // isUnit reports whether a word is a unit behind a number.
 func (w *Words) isUnit(list []token, i int) bool {
-	if unitOf[w.lower(list[i].text)] == "" || i < 2 {
+	if i < 2 || w.unit(list[i].text) == "" {
 		return false
 	}
 	before := list[i-2].text
@@ -401,12 +401,13 @@ func (w *Words) quieten(s, brand string) string {
 	list := tokens(s)
 	w.keep(list, false, w.phraseOf(brand))
 	first := true
+	sentence := w.shoutedWords(list)
 	for i := range list {
 		t := &list[i]
 		if !t.word {
 			continue
 		}
-		if !t.kept && isUpper(t.text) && utf8.RuneCountInString(t.text) >= shoutedLetters && !isPartOfName(list, i) && !strings.Contains(brand, t.text) {
+		if !t.kept && isUpper(t.text) && (utf8.RuneCountInString(t.text) >= shoutedLetters || sentence[i]) && !isPartOfName(list, i) && !strings.Contains(brand, t.text) {
 			lower := w.lower(t.text)
 			if first || w.lang == "de" {
 				lower = w.capital(lower)
@@ -423,6 +424,32 @@ func (w *Words) quieten(s, brand string) string {
 		}
 	}
 	return joined(list)
+}
+
+// shoutedWords returns which words stand among three and more in capitals, of which one is a word for sure: DO NOT ORDER.
+func (w *Words) shoutedWords(list []token) map[int]bool {
+	var among map[int]bool
+	for from := 0; from < len(list); from++ {
+		end, words, sure := from, 0, false
+		for end < len(list) && list[end].word && !list[end].kept && isUpper(list[end].text) {
+			sure = sure || utf8.RuneCountInString(list[end].text) >= shoutedLetters
+			if words++; end+1 >= len(list) || list[end+1].text != " " {
+				end++
+				break
+			}
+			end += 2
+		}
+		if words >= 3 && sure {
+			for i := from; i < min(end, len(list)); i++ {
+				if among == nil {
+					among = make(map[int]bool)
+				}
+				among[i] = true
+			}
+		}
+		from = max(from, end-1)
+	}
+	return among
 }
 
 // shoutedLetters is how many letters a word in capitals has at least that is no acronym.

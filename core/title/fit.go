@@ -83,6 +83,9 @@ func (w *Words) shorten(s string, shorts *Shorts) (string, bool) {
 	if strings.HasSuffix(form, ".") && at+len(best.lower) < len(list) && strings.HasPrefix(list[at+len(best.lower)].text, ".") {
 		form = strings.TrimSuffix(form, ".")
 	}
+	if r, _ := utf8.DecodeRuneInString(list[at].text); at == 0 && unicode.IsUpper(r) {
+		form = w.capital(form)
+	}
 	return joined(list[:at]) + form + joined(list[at+len(best.lower):]), true
 }
 

@@ -21,6 +21,8 @@ type Rules struct {
 	ShoutingAs Style `toml:"shouting_as" json:"shouting_as,omitempty"`
 	// Measures writes 500ML as 500 ml.
 	Measures bool `toml:"measures" json:"measures,omitempty"`
+	// Units are symbols of units by what people write for them, besides those that are known; "" for what is none.
+	Units map[string]string `toml:"units" json:"units,omitempty"`
 	// Fit makes titles fit that are longer than the field may be: with the short forms of Shorten or of the sheet ShortenFrom,
 	// and, if Cut says so, by leaving out what stands at the end.
 	Fit         bool       `toml:"fit" json:"fit,omitempty"`
@@ -44,7 +46,7 @@ type InField struct {
 
 // Rules returns the rules for the words of the field, with what is said of the words of titles.
 func (f *InField) Rules(of *Rules) *Rules {
-	return &Rules{Clean: f.Clean, Case: f.Case, ShoutingAs: f.ShoutingAs, Measures: f.Measures, Language: of.Language, Keep: of.Keep, Twice: of.Twice}
+	return &Rules{Clean: f.Clean, Case: f.Case, ShoutingAs: f.ShoutingAs, Measures: f.Measures, Language: of.Language, Keep: of.Keep, Twice: of.Twice, Units: of.Units}
 }
 
 // Check returns what is wrong with what is said of a field of a kind.
@@ -63,6 +65,18 @@ func (f *InField) Check(kind catalogue.Kind) (problems []catalogue.Problem) {
 		return []catalogue.Problem{{Key: key, Text: fmt.Sprintf("does not go with a field of type %s; it goes with text", kind)}}
 	}
 	return f.Rules(new(Rules)).Check()
+}
+
+// Words returns what is known of the words of a language, with what the rules say.
+func (r *Rules) Words(lang string) *Words {
+	w := NewWords(lang, r.Keep, r.Twice)
+	for written, symbol := range r.Units {
+		w.Unit(written, symbol)
+		if symbol != "" && w.unit(symbol) == "" {
+			w.Unit(symbol, symbol)
+		}
+	}
+	return w
 }
 
 // Idle reports whether the rules order nothing.
@@ -89,6 +103,13 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	}
 	if r.Language != "" && !slices.Contains(Languages(), r.Language) {
 		wrong("language", "is one of %s", strings.Join(Languages(), ", "))
+	}
+	for written, symbol := range r.Units {
+		if next, is := r.Units[symbol]; written == "" || strings.IndexFunc(written, func(c rune) bool { return !unicode.IsLetter(c) && !strings.ContainsRune("°²³", c) }) >= 0 {
+			wrong("units", "%q is no unit: a unit has letters only", written)
+		} else if symbol != "" && symbol != written && is && next != symbol {
+			wrong("units", "%q is to be %q, and that %q; a second run would change it again", written, symbol, next)
+		}
 	}
 	if said := CheckShorts(r.Shorten); said != "" {
 		wrong("shorten", "%s", said)

@@ -5,6 +5,7 @@ package title
 import (
 	_ "embed"
 	"maps"
+	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -32,6 +33,7 @@ type Words struct {
 	single  map[string]string   // how a word is written, by its small letters
 	phrases map[string][]phrase // those of several words, by the small letters of the first
 	twice   map[string]bool     // words that stand twice by right, in small letters
+	units   map[string]string   // symbols of units besides those that are known, by small letters
 }
 
 type phrase struct {
@@ -107,19 +109,7 @@ func NewWords(lang string, keep, twice []string) *Words {
 	w := &Words{lang: lang, tag: language.Make(lang), small: smallIn(lang), single: make(map[string]string), phrases: make(map[string][]phrase),
 		twice: make(map[string]bool)}
 	for _, text := range keep {
-		parts := strings.Fields(text)
-		switch len(parts) {
-		case 0:
-		case 1:
-			w.single[w.lower(parts[0])] = parts[0]
-			w.single[w.lower(strings.ToUpper(parts[0]))] = parts[0] // as it comes back from capitals that are not of the language
-		default:
-			p := phrase{text: parts}
-			for _, part := range parts {
-				p.lower = append(p.lower, w.lower(part))
-			}
-			w.phrases[p.lower[0]] = append(w.phrases[p.lower[0]], p)
-		}
+		w.Keep(text)
 	}
 	for _, text := range twice {
 		if parts := strings.Fields(text); len(parts) > 0 {
@@ -127,6 +117,55 @@ func NewWords(lang string, keep, twice []string) *Words {
 		}
 	}
 	return w
+}
+
+// Unit lets a unit be known by what people write for it; with no symbol it is none.
+func (w *Words) Unit(written, symbol string) {
+	if w.units == nil {
+		w.units = make(map[string]string)
+	}
+	w.units[string(lowered(nil, written))] = symbol
+}
+
+// Keep lets a name or a word keep its writing.
+func (w *Words) Keep(name string) {
+	parts := strings.Fields(name)
+	switch len(parts) {
+	case 0:
+	case 1:
+		w.single[w.lower(parts[0])] = parts[0]
+		w.single[w.lower(strings.ToUpper(parts[0]))] = parts[0] // as it comes back from capitals that are not of the language
+	default:
+		p := phrase{text: parts}
+		for _, part := range parts {
+			p.lower = append(p.lower, w.lower(part))
+		}
+		w.phrases[p.lower[0]] = append(w.phrases[p.lower[0]], p)
+	}
+}
+
+// KeepBrands lets the brands of a catalogue keep their writing. Where most of them are in capitals, these say nothing of how they are
+// written; and a word that is small in the language is none that can be told.
+func (w *Words) KeepBrands(names []string) {
+	shout := 0
+	for _, name := range names {
+		if shoutsAsBrand(name) {
+			shout++
+		}
+	}
+	for _, name := range names {
+		lower := w.lower(name)
+		if _, said := w.written(lower); said || w.small[lower] || utf8.RuneCountInString(name) < 2 || 2*shout > len(names) && shoutsAsBrand(name) {
+			continue
+		}
+		if list := tokens(name); len(list)%2 == 1 && !slices.ContainsFunc(list, func(t token) bool { return !t.word && t.text != " " }) {
+			w.Keep(name)
+		}
+	}
+}
+
+func shoutsAsBrand(name string) bool {
+	return isUpper(name) && utf8.RuneCountInString(name) >= shoutedLetters
 }
 
 // smallIn returns the small words of a language; of one that is not known those of all.

@@ -48,6 +48,11 @@ func Files() (map[string][]byte, error) {
 	if err != nil {
 		return nil, err
 	}
+	words, err := heathgateFiles()
+	if err != nil {
+		return nil, err
+	}
+	maps.Copy(files, words)
 	maps.Copy(files, market)
 	maps.Copy(files, own)
 	maps.Copy(files, variantFiles())
