@@ -117,7 +117,7 @@ type runner struct {
 	issuing     *issuing                                 // nil without a register
 	remembering *remembering                             // of barcodes, likewise
 	asLeft      bool                                     // the source is our own output as it was left
-	languages   map[string]string                        // that were told of the source of that
+	told        *sections.Told                           // of the source of that
 
 	anyHeadings bool     // none of them need be known
 	ourHeadings []string // those of columns that a repair writes for people
@@ -139,7 +139,7 @@ func (r *runner) fit(temp string) (err error) {
 		Register: remembers, Memory: barcodes,
 		Input: r.opt.Input, Temp: temp, Said: r.opt.Said, Only: r.opt.Only, Plain: r.opt.Plain, Trusted: r.trusted, Backed: r.backed,
 		Returned: r.result.Returned, Ours: r.ourHeadings, Date: r.opt.Date, ReplaceCodes: r.opt.ReplaceCodes, CodesOnly: r.opt.CodesOnly,
-		AsLeft: r.asLeft, Languages: r.languages,
+		AsLeft: r.told,
 	})
 	if err != nil {
 		return err
@@ -161,7 +161,9 @@ func (r *runner) open(ctx context.Context, temp string) (*sheet.Table, error) {
 	opt := r.sheetOptions(temp)
 	if r.opt.Input != "-" {
 		of, name := copyOf(r.opt.Input)
-		r.asLeft, r.languages = name != "", of.run.Languages
+		if r.asLeft = name != ""; r.asLeft {
+			r.told = &of.run.Told
+		}
 		opt.Reading = cmp.Or(opt.Reading, reading(of, name))
 	}
 	path := r.opt.Input

@@ -232,7 +232,7 @@ type manifest struct {
 	Register *RegisterState `json:"register,omitempty"`
 	Traces   []trace        `json:"traces,omitempty"` // by which what went out is known again
 
-	Languages map[string]string `json:"languages,omitempty"` // that texts were told to be written in, by field or heading
+	Told sections.Told `json:"told,omitzero"` // what the source said of its words
 }
 
 type manifestSource struct {

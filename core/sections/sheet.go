@@ -48,12 +48,16 @@ type Settings struct {
 	Register steps.Register
 	// Memory remembers the barcodes of earlier files; nil if nothing does.
 	Memory steps.Memory
-	// AsLeft says that the file is an output of ours as it was left, and Languages what its texts were told to be written in, by
-	// field or heading.
-	AsLeft    bool
-	Languages map[string]string
+	// AsLeft is what was told of the source, if the file is an output of ours as it was left; nil otherwise.
+	AsLeft *Told
 	// Ours are headings of columns that a repair has written for people; they do not go out.
 	Ours []string
+}
+
+// Told is what a file says of its words by itself. Rows that are held do not go out, so that an output may say something else.
+type Told struct {
+	Languages map[string]string `json:"languages,omitempty"` // of texts, by field or heading
+	Brands    []string          `json:"brands,omitempty"`    // that keep their writing in titles
 }
 
 // A Sheet is a table with the rulebook that is fitted to it, and all that its sections
@@ -70,8 +74,8 @@ type Sheet struct {
 	Loans  []*Loan                // what is borrowed from other sheets
 	Notes  []string               // about rules that found nothing to do
 
-	// Told are the languages in which texts are written, as they tell it themselves, by field or heading.
-	Told map[string]string
+	// Told is what the file says of its words.
+	Told Told
 
 	// Allotments are those of codes that are made; SettlesTwice says that others are made of them.
 	Allotments   []line.Allotment
@@ -311,7 +315,7 @@ func (s *Sheet) reset() error {
 	s.placed, s.Claims, s.Lists, s.Tally, s.Notes, s.Written = [numStages][]line.Step{}, steps.Claims(), nil, steps.Tally{}, nil,
 		catalogue.ColumnSet{}
 	s.Ordered, s.LeftOut, s.Allotments, s.SettlesTwice = catalogue.ColumnSet{}, nil, nil, false
-	s.Told, s.brands = nil, nil
+	s.Told, s.brands = Told{}, nil
 	s.built, s.texts = make(map[int][]builtBy), make(map[int]*textColumn)
 	s.settled, s.levels, s.tags = make(map[int]bool), make(map[int]*levelReader), make(map[int]*tagsColumn)
 	if err := s.findTogether(); err != nil {

@@ -392,7 +392,7 @@ func (t *tagsSection) order(s *Sheet, col int) error {
 		if c.tidier, err = t.rules.NewTidier(form, t.aliases, known, counts); err != nil {
 			return &ruleError{key: "aliases_from", error: columns.Refuse("[tags] aliases: %v", err)}
 		}
-		if c.again = c.tidier.Again(); s.AsLeft {
+		if c.again = c.tidier.Again(); s.AsLeft != nil {
 			c.tidier = c.again
 		}
 		return nil

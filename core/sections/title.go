@@ -352,6 +352,9 @@ func (s *Sheet) words(name string, rules *title.Rules, col, number int) *wordsCo
 	return c
 }
 
+// mostTold is how many brands are told to a later run.
+const mostTold = 5000
+
 // keepBrands lets the brands of the catalogue keep their writing in titles.
 func (c *wordsColumn) keepBrands() {
 	var names []string
@@ -359,6 +362,12 @@ func (c *wordsColumn) keepBrands() {
 		if p.Key == p.Value && !brand.IsPlaceholder(p.Value) {
 			names = append(names, p.Value)
 		}
+	}
+	if c.sheet.AsLeft != nil && c.sheet.AsLeft.Brands != nil {
+		names = c.sheet.AsLeft.Brands
+	}
+	if c.number >= 0 && len(names) <= mostTold {
+		c.sheet.Told.Brands = names
 	}
 	for _, words := range c.words {
 		words.KeepBrands(names)
@@ -428,14 +437,16 @@ func (s *Sheet) languageOf(col int) string {
 		return ""
 	}
 	name := s.Columns.Name(col)
-	lang, known := s.Languages[name]
-	if !known || !s.AsLeft {
+	lang := ""
+	if s.AsLeft != nil {
+		lang = s.AsLeft.Languages[name]
+	} else {
 		lang = title.LanguageOf(s.sample(col))
 	}
-	if s.Told == nil {
-		s.Told = make(map[string]string)
+	if s.Told.Languages == nil {
+		s.Told.Languages = make(map[string]string)
 	}
-	s.Told[name] = lang
+	s.Told.Languages[name] = lang
 	return lang
 }
 
