@@ -553,6 +553,9 @@ func (c *tagsColumn) do(r *steps.RowAt) bool {
 	if r.Dry {
 		tidier = c.again
 	}
+	if tidier.Stays(cell, add) {
+		return false
+	}
 	res := tidier.Tidy(cell, inShop, add)
 	if long, n := tidier.TooLong(res.Tags); long != "" {
 		r.Find(catalogue.TagsLong, c.col, cell, catalogue.Facts{Other: catalogue.Shorten(long, 60), Digits: n, Length: c.rules.LongestTag})

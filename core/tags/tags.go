@@ -31,6 +31,7 @@ type Tidier struct {
 	forbidden map[string]bool
 	listed    *lists.Known   // nil: any
 	counts    map[string]int // how common tags are, by key
+	looks     bool           // cells may be seen to be in order, see [Tidier.Stays]
 	collators sync.Pool
 }
 
@@ -97,8 +98,19 @@ func (r *Rules) NewTidier(form lists.Form, aliases map[string]string, listed *li
 	for _, tag := range r.Forbidden {
 		t.forbidden[Key(tag)] = true
 	}
+	t.lookable()
 	t.collators.New = func() any { return collate.New(t.tag, collate.IgnoreCase) }
 	return t, nil
+}
+
+// lookable finds out whether cells may be seen to be in order.
+func (t *Tidier) lookable() {
+	r := t.rules
+	t.looks = len(t.mark) == 1 && strings.HasPrefix(t.between, string(t.mark)) && (t.form.At == t.mark || t.form.At == "") && !t.form.Hashed && t.listed == nil &&
+		(r.Mode == "" || r.Mode == Replace) && t.words == nil && r.Order != Common && r.Language != "tr"
+	if t.mark == "/" || t.mark == lists.Hash {
+		t.looks = false // they stand within tags, too
+	}
 }
 
 // Again returns what carries the rules out on what this one has written.
@@ -106,6 +118,7 @@ func (t *Tidier) Again() *Tidier {
 	again := &Tidier{rules: t.rules, form: lists.Form{At: t.mark}, between: t.between, mark: t.mark, tag: t.tag, words: t.words, aliases: t.aliases,
 		forbidden: t.forbidden, listed: t.listed, counts: t.counts}
 	again.collators.New = t.collators.New
+	again.lookable()
 	return again
 }
 
@@ -161,6 +174,99 @@ func (t *Tidier) cased(tag string) string {
 		return t.words.Case(tag, t.rules.Case, "", "")
 	}
 	return tag
+}
+
+// Stays reports whether a look at the characters of a cell shows that its tags are as the rules have them, with those that the product
+// gets. Of cells that are no ASCII, and where the shop's tags or a list count, nothing is known.
+func (t *Tidier) Stays(cell string, add []string) bool {
+	if !t.looks || len(cell) > maxInert || cell == "" {
+		return false
+	}
+	var spans [16][2]int
+	n, from := 0, 0
+	mark := t.mark[0]
+	for i := 0; i <= len(cell); i++ {
+		if i < len(cell) && cell[i] != mark {
+			switch c := cell[i]; {
+			case c >= utf8.RuneSelf, c < ' ', c == '"', c == '&', c == '#', c == '|', c == ';':
+				return false
+			case c >= 'A' && c <= 'Z' && t.rules.Case == "lower":
+				return false
+			case c == ' ' && i > from && cell[i-1] == ' ':
+				return false
+			}
+			continue
+		}
+		tag := cell[from:i]
+		if tag == "" || tag[0] == ' ' || tag[len(tag)-1] == ' ' || n == len(spans) || !t.stays(cell, spans[:n], tag) {
+			return false
+		}
+		spans[n] = [2]int{from, i}
+		n++
+		if from = i + len(t.between); i < len(cell) && (isDigit(cell[i-1]) || from >= len(cell) || cell[i:from] != t.between) {
+			return false
+		}
+		i = max(i, from-1)
+		if i >= len(cell) {
+			break
+		}
+	}
+	if t.rules.Most > 0 && n > t.rules.Most {
+		return false
+	}
+	for _, tag := range add {
+		there := tag == ""
+		for _, s := range spans[:n] {
+			there = there || strings.EqualFold(cell[s[0]:s[1]], tag)
+		}
+		if !there {
+			return false
+		}
+	}
+	return true
+}
+
+func isDigit(c byte) bool { return c >= '0' && c <= '9' }
+
+// maxInert is how many bytes a cell has at most that is looked at so.
+const maxInert = 400
+
+// stays reports whether a tag behind others stays as it is.
+func (t *Tidier) stays(cell string, before [][2]int, tag string) bool {
+	if len(t.aliases)+len(t.forbidden) > 0 {
+		var scratch [64]byte
+		if len(tag) > len(scratch) {
+			return false
+		}
+		key := scratch[:len(tag)]
+		for i := range len(tag) {
+			if key[i] = tag[i]; tag[i] >= 'A' && tag[i] <= 'Z' {
+				key[i] += 'a' - 'A'
+			}
+		}
+		if _, is := t.aliases[string(key)]; is || t.forbidden[string(key)] {
+			return false
+		}
+	}
+	if t.rules.LongestTag > 0 && len(tag) > t.rules.LongestTag {
+		return false
+	}
+	for i, s := range before {
+		other := cell[s[0]:s[1]]
+		if len(other) == len(tag) && strings.EqualFold(other, tag) {
+			return false
+		}
+		if t.rules.Order == Alphabetical && i == len(before)-1 && !inAlphabet(other, tag) {
+			return false
+		}
+	}
+	return true
+}
+
+// inAlphabet reports whether a tag comes behind another in the alphabet for sure: their first letters say so.
+func inAlphabet(one, other string) bool {
+	a, b := one[0]|0x20, other[0]|0x20
+	return a >= 'a' && a <= 'z' && b >= 'a' && b <= 'z' && a < b
 }
 
 // A Result is what became of the tags of a cell.

@@ -191,3 +191,36 @@ func TestSet(t *testing.T) {
 	t.Logf("%d of %d cells of tags are right: %v", right, len(all), kinds)
 	assert.GreaterOrEqual(t, 100*right, 97*len(all))
 }
+
+// FuzzStays: a cell of which a look says that it is as the rules have it is left as it is, and what comes of any stays.
+func FuzzStays(f *testing.F) {
+	for _, e := range examples(f) {
+		f.Add(e.cell, uint8(len(e.cell)))
+	}
+	for _, cell := range []string{"a, b", "a,b", "b, a", "a, A", "a, ", ", a", "a|b", "R&D, B", "0,5 l, a", "a/b, c", "#a", "a  b", "gift"} {
+		f.Add(cell, uint8(0))
+	}
+	f.Fuzz(func(t *testing.T, cell string, orders uint8) {
+		r := Rules{Between: []string{", ", ",", "|", "; "}[orders&3], Inside: []string{Quote, Replace}[orders>>2&1]}
+		if orders&8 > 0 {
+			r.Order, r.Most = Alphabetical, 3
+		}
+		if orders&16 > 0 {
+			r.Case = "lower"
+		}
+		if orders&32 > 0 {
+			r.Forbidden, r.Aliases = []string{"gift"}, map[string]string{"a": "b"}
+		}
+		tidier, err := r.NewTidier(lists.Form{At: []text.List{",", "|", ";", ""}[orders>>6&3]}, nil, nil, nil)
+		require.NoError(t, err)
+		after, _ := tidier.Write(tidier.Tidy(cell, nil, nil).Tags)
+		if tidier.Stays(cell, nil) {
+			assert.Equal(t, cell, after)
+		}
+		again := tidier.Again()
+		twice, _ := again.Write(again.Tidy(after, nil, nil).Tags)
+		if again.Stays(after, nil) {
+			assert.Equal(t, after, twice)
+		}
+	})
+}

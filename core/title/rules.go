@@ -157,6 +157,9 @@ type Product struct {
 // Apply carries the rules out until they find nothing to do; a text that never comes to rest stays as it is. did is
 // told what each part made of it.
 func (r *Rules) Apply(w *Words, s string, of Product, did func(part Part, after string)) string {
+	if (r.Case == "" || r.Case == AsIs || r.Case == Shouting) && w.inert(s) && (!r.WithoutOwnCodes || !mayHaveCodes(s, of.Codes)) {
+		return s
+	}
 	before := s
 	after := r.once(w, s, of, did)
 	for range mostRounds {
@@ -196,8 +199,32 @@ func (r *Rules) once(w *Words, s string, of Product, did func(Part, string)) str
 // leastCode is how many letters and digits a code has at least that is looked for in a title.
 const leastCode = 3
 
+// mayHaveCodes reports whether the digits of a code stand in a title.
+func mayHaveCodes(s string, codes []string) bool {
+	if strings.IndexAny(s, "0123456789") < 0 {
+		return false // what has no digit is not looked for
+	}
+	for _, code := range codes {
+		at := strings.IndexAny(code, "0123456789")
+		if at < 0 {
+			continue
+		}
+		end := at
+		for end < len(code) && isDigitByte(code[end]) {
+			end++
+		}
+		if strings.Contains(s, code[at:min(end, at+2)]) {
+			return true
+		}
+	}
+	return false
+}
+
 // WithoutCodes takes codes out of a title, however they are parted, with the brackets around them.
 func (w *Words) WithoutCodes(s string, codes []string) string {
+	if !mayHaveCodes(s, codes) {
+		return s
+	}
 	for _, code := range codes {
 		bare := bareCode(code)
 		if len(bare) < leastCode || !strings.ContainsFunc(bare, unicode.IsDigit) {

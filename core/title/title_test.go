@@ -163,6 +163,35 @@ func BenchmarkApply(b *testing.B) {
 	}
 }
 
+// FuzzInert: a title of which a look says that nothing is to be done is left as it is.
+func FuzzInert(f *testing.F) {
+	words := make(map[string]*Words)
+	for _, lang := range Languages() {
+		words[lang] = wordsOf(f, lang)
+	}
+	quick, all := 0, 0
+	for _, row := range table(f, "titles-right.tsv", '\t') {
+		f.Add(row[2], row[1])
+		if all++; words[row[1]].inert(row[2]) {
+			quick++
+		}
+	}
+	f.Logf("%d of %d titles that are right are seen to be so at a look", quick, all)
+	for _, s := range []string{"Hive, NEW", "a a", "ſ S", "5 ml", "3-5 kg", "x’s", "ab, , c", "AB cd AB", "É é", "Ka-ka ka", "no. 5", "a.b", "a 5"} {
+		f.Add(s, "en")
+	}
+	f.Fuzz(func(t *testing.T, s, lang string) {
+		w := words[lang]
+		if w == nil || !w.inert(s) {
+			return
+		}
+		r := Rules{Clean: true, Case: Shouting, Measures: true, Emoji: "drop"}
+		if got := r.once(w, s, Product{Brand: "eNektar"}, nil); got != s {
+			t.Errorf("%q → %q", s, got)
+		}
+	})
+}
+
 // TestFit: titles that are too long are shortened as far as needed, cut where that is ordered, and else stay.
 func TestFit(t *testing.T) {
 	right, all := 0, 0
