@@ -33,17 +33,18 @@ var (
 		}
 		return all, most
 	}()
-	placeholders = func() map[string]bool {
-		all := make(map[string]bool)
+	placeholders, longestPlaceholder = func() (map[string]bool, int) {
+		all, longest := make(map[string]bool), 0
 		for line := range strings.Lines(placeholdersText) {
 			if line = strings.TrimSpace(line); line == "" || line[0] == '#' {
 				continue
 			}
 			for word := range strings.SplitSeq(line, "|") {
 				all[word] = true
+				longest = max(longest, len(word)+len("[] "))
 			}
 		}
-		return all
+		return all, longest
 	}()
 )
 
@@ -92,6 +93,9 @@ func mixed(word string) bool {
 
 // IsPlaceholder reports whether what stands for a brand says that there is none.
 func IsPlaceholder(name string) bool {
+	if len(name) > longestPlaceholder {
+		return false
+	}
 	name = strings.ToLower(strings.Join(strings.Fields(name), " "))
 	name = strings.Trim(name, "()[]<>*")
 	return name != "" && (placeholders[name] || placeholders[strings.TrimRight(name, ".")] || strings.Trim(name, "-–—._?/*#x ") == "")

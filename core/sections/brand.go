@@ -132,8 +132,8 @@ func (b *brandSection) Order(s *Sheet) error {
 			one.Reads = append(one.Reads, c.title)
 		}
 		s.settled[col] = orders || !said
-		if !orders && said {
-			continue // what the field must be is seen to there
+		if !orders && (said || !steps.Compares(s.Table)) {
+			continue // it is only read for the titles
 		}
 		if err := s.Orders.AddCounted(one, field.Meant, -1); err != nil {
 			return err

@@ -468,6 +468,9 @@ func (c *wordsColumn) do(r *steps.RowAt) bool {
 		return false
 	}
 	lang := c.languageIn(r)
+	if c.stays(r, cell, lang) {
+		return false
+	}
 	of := title.Product{Brand: r.Cell(c.brand)}
 	for _, col := range c.codes {
 		if code := r.Cell(col); code != "" {
@@ -502,6 +505,22 @@ func (c *wordsColumn) do(r *steps.RowAt) bool {
 	return false
 }
 
+// stays reports whether a look at a text shows that nothing is to be done, as is so with most.
+func (c *wordsColumn) stays(r *steps.RowAt, cell, lang string) bool {
+	if c.limit.Most > 0 && !c.limit.Fits(cell) {
+		return false
+	}
+	if len(c.codes) > 0 {
+		digits := title.Digits(cell)
+		for _, col := range c.codes {
+			if title.MayHave(digits, r.Cell(col)) {
+				return false
+			}
+		}
+	}
+	return c.rules.Stays(c.words[lang], cell)
+}
+
 // mostRounds is how often a title is put in order and made to fit until both find nothing to do.
 const mostRounds = 6
 
@@ -513,18 +532,16 @@ func (c *wordsColumn) settled(r *steps.RowAt, cell, lang string, of title.Produc
 		after, nearest = c.rules.Apply(c.words[lang], s, of, did), ""
 		if c.limit.Most > 0 && !c.limit.Fits(after) {
 			fitted, ok := c.fit(r, after, lang, of)
-			if ok && fitted != after {
-				if after = fitted; did != nil {
+			if ok {
+				if did != nil {
 					did(title.Fitting, fitted)
 				}
-			} else if !ok {
-				nearest = fitted
+				s = fitted
+				continue
 			}
+			nearest = fitted
 		}
-		if after == s {
-			return s, nearest
-		}
-		s = after
+		return after, nearest
 	}
 	return cell, ""
 }

@@ -10,7 +10,6 @@ import (
 	"sync"
 	"unicode/utf8"
 
-	"golang.org/x/text/cases"
 	"golang.org/x/text/collate"
 	"golang.org/x/text/language"
 
@@ -132,11 +131,27 @@ func Key(tag string) string {
 	if plain {
 		return tag
 	}
+	if oneSpaced(tag) {
+		return strings.ToLower(tag)
+	}
 	words := strings.Fields(tag)
 	for i := range words {
 		words[i] = lists.Fold(words[i])
 	}
 	return strings.Join(words, " ")
+}
+
+// oneSpaced reports whether a tag is ASCII with single spaces between its words and none around them.
+func oneSpaced(tag string) bool {
+	before := byte(' ')
+	for i := range len(tag) {
+		c := tag[i]
+		if c >= utf8.RuneSelf || c < ' ' || c == ' ' && before == ' ' {
+			return false
+		}
+		before = c
+	}
+	return before != ' '
 }
 
 // others are the marks at which a cell is parted that does not have the one of its column.
@@ -169,7 +184,7 @@ func (t *Tidier) Read(cell string) []string {
 func (t *Tidier) cased(tag string) string {
 	switch {
 	case t.rules.Case == "lower":
-		return cases.Lower(t.tag).String(tag)
+		return title.Lower(t.rules.Language, tag)
 	case t.words != nil:
 		return t.words.Case(tag, t.rules.Case, "", "")
 	}
@@ -263,10 +278,27 @@ func (t *Tidier) stays(cell string, before [][2]int, tag string) bool {
 	return true
 }
 
-// inAlphabet reports whether a tag comes behind another in the alphabet for sure: their first letters say so.
+// inAlphabet reports whether a tag comes behind another in the alphabet for sure: plain letters say so.
 func inAlphabet(one, other string) bool {
-	a, b := one[0]|0x20, other[0]|0x20
-	return a >= 'a' && a <= 'z' && b >= 'a' && b <= 'z' && a < b
+	for i := range min(len(one), len(other)) {
+		a, b := one[i]|0x20, other[i]|0x20
+		if a < 'a' || a > 'z' || b < 'a' || b > 'z' {
+			return false
+		}
+		if a != b {
+			return a < b
+		}
+	}
+	return len(one) < len(other) && plainLetters(other[len(one):])
+}
+
+func plainLetters(s string) bool {
+	for i := range len(s) {
+		if c := s[i] | 0x20; c < 'a' || c > 'z' {
+			return false
+		}
+	}
+	return true
 }
 
 // A Result is what became of the tags of a cell.
@@ -368,7 +400,15 @@ func (t *Tidier) sort(list []string) {
 	switch t.rules.Order {
 	case Alphabetical:
 		c := t.collators.Get().(*collate.Collator)
-		slices.SortStableFunc(list, func(a, b string) int { return cmp.Or(c.CompareString(a, b), cmp.Compare(a, b)) })
+		slices.SortStableFunc(list, func(a, b string) int {
+			switch {
+			case inAlphabet(a, b):
+				return -1
+			case inAlphabet(b, a):
+				return 1
+			}
+			return cmp.Or(c.CompareString(a, b), cmp.Compare(a, b))
+		})
 		t.collators.Put(c)
 	case Common:
 		slices.SortStableFunc(list, func(a, b string) int { return t.counts[Key(b)] - t.counts[Key(a)] })

@@ -106,6 +106,9 @@ func (l List) index(s string) int {
 
 // Within reports whether the mark stands in a cell outside of quotation marks.
 func (l List) Within(cell string) bool {
+	if strings.IndexByte(cell, '"') < 0 {
+		return l.index(cell) < len(cell)
+	}
 	for {
 		open := openQuote(cell)
 		if l.index(cell[:open]) < open {

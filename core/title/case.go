@@ -180,8 +180,27 @@ func (w *Words) keep(list []token, shouts bool, own []phrase) {
 	}
 }
 
-// phraseOf returns a brand as a phrase, none if it is empty, shouts, or is written in signs.
+// mostOwn is how many brands of products are remembered as phrases.
+const mostOwn = 4096
+
+// phraseOf returns a brand as a phrase, none if it is no name.
 func (w *Words) phraseOf(brand string) []phrase {
+	if brand == "" {
+		return nil
+	}
+	if p, there := w.own.Load(brand); there {
+		return p.([]phrase)
+	}
+	p := w.brandPhrase(brand)
+	if w.owns.Load() < mostOwn {
+		w.owns.Add(1)
+		w.own.Store(strings.Clone(brand), p)
+	}
+	return p
+}
+
+// brandPhrase returns a brand as a phrase, none if it is empty, shouts, or is written in signs.
+func (w *Words) brandPhrase(brand string) []phrase {
 	brand = strings.TrimSpace(brand)
 	if brand == "" || isUpper(brand) && utf8.RuneCountInString(brand) >= shoutedLetters {
 		return nil

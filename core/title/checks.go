@@ -23,23 +23,56 @@ var staff = func() map[string][][]string {
 	return by
 }()
 
+// begins says of two small letters whether the first word of a phrase begins with them; of letters that are no ASCII nothing is said.
+var begins = func() (table [26][26]bool) {
+	for word := range staff {
+		if a, b := word[0]-'a', word[1]-'a'; a < 26 && b < 26 {
+			table[a][b] = true
+		}
+	}
+	return table
+}()
+
+// mayBegin reports whether a phrase may begin at a place of a text.
+func mayBegin(s string, at int) bool {
+	if at+1 == len(s) {
+		return false
+	}
+	a, b := s[at]|0x20-'a', s[at+1]|0x20-'a'
+	return s[at] >= utf8.RuneSelf || s[at+1] >= utf8.RuneSelf || s[at+1] == '\'' || a < 26 && b < 26 && begins[a][b]
+}
+
 // Staff returns what a supplier says in a title to his own people, "" if there is nothing: do not order.
 func Staff(s string) string {
+	letter := false // before
+	for i := range len(s) {
+		inside := isLetterByte(s[i]) || s[i] >= utf8.RuneSelf
+		if inside && !letter && mayBegin(s, i) {
+			if phrase := phraseOfStaff(s, i); phrase != "" {
+				return phrase
+			}
+		}
+		letter = inside
+	}
+	return ""
+}
+
+// phraseOfStaff returns the phrase that begins at a place, "" if none does.
+func phraseOfStaff(s string, at int) string {
 	var scratch [64]byte
-	for from, end := nextWord(s, 0); from < end; from, end = nextWord(s, end) {
-		for _, phrase := range staff[string(lowered(scratch[:0], s[from:end]))] {
-			last, next := end, end
-			for _, word := range phrase[1:] {
-				var begin int
-				if begin, next = nextWord(s, last); begin == next || string(lowered(scratch[:0], s[begin:next])) != word {
-					last = -1
-					break
-				}
-				last = next
+	from, end := nextWord(s, at)
+	for _, phrase := range staff[string(lowered(scratch[:0], s[from:end]))] {
+		last := end
+		for _, word := range phrase[1:] {
+			begin, next := nextWord(s, last)
+			if begin == next || string(lowered(scratch[:0], s[begin:next])) != word {
+				last = -1
+				break
 			}
-			if last > 0 {
-				return s[from:last]
-			}
+			last = next
+		}
+		if last > 0 {
+			return s[from:last]
 		}
 	}
 	return ""

@@ -154,11 +154,18 @@ type Product struct {
 	Codes []string // its own, if they do not belong into the title
 }
 
+// Stays reports whether a look at a title shows that nothing is to be done to it, if none of its own codes stand in it.
+func (r *Rules) Stays(w *Words, s string) bool {
+	return (r.Case == "" || r.Case == AsIs || r.Case == Shouting) && w.inert(s)
+}
+
 // Apply carries the rules out until they find nothing to do; a text that never comes to rest stays as it is. did is
 // told what each part made of it.
 func (r *Rules) Apply(w *Words, s string, of Product, did func(part Part, after string)) string {
-	if (r.Case == "" || r.Case == AsIs || r.Case == Shouting) && w.inert(s) && (!r.WithoutOwnCodes || !mayHaveCodes(s, of.Codes)) {
-		return s
+	if !r.WithoutOwnCodes || !mayHaveCodes(s, of.Codes) {
+		if r.Stays(w, s) {
+			return s
+		}
 	}
 	before := s
 	after := r.once(w, s, of, did)
@@ -199,25 +206,29 @@ func (r *Rules) once(w *Words, s string, of Product, did func(Part, string)) str
 // leastCode is how many letters and digits a code has at least that is looked for in a title.
 const leastCode = 3
 
-// mayHaveCodes reports whether the digits of a code stand in a title.
+// mayHaveCodes reports whether a title has as many digits as one of the codes.
 func mayHaveCodes(s string, codes []string) bool {
-	if strings.IndexAny(s, "0123456789") < 0 {
-		return false // what has no digit is not looked for
+	digits := Digits(s)
+	return slices.ContainsFunc(codes, func(code string) bool { return MayHave(digits, code) })
+}
+
+// MayHave reports whether a code may stand in a title with so many digits; what has none is not looked for.
+func MayHave(digits int, code string) bool {
+	if digits == 0 || len(code) < leastCode {
+		return false
 	}
-	for _, code := range codes {
-		at := strings.IndexAny(code, "0123456789")
-		if at < 0 {
-			continue
-		}
-		end := at
-		for end < len(code) && isDigitByte(code[end]) {
-			end++
-		}
-		if strings.Contains(s, code[at:min(end, at+2)]) {
-			return true
+	n := Digits(code)
+	return n > 0 && n <= digits
+}
+
+// Digits returns how many digits a text has.
+func Digits(s string) (n int) {
+	for i := range len(s) {
+		if s[i]-'0' < 10 {
+			n++
 		}
 	}
-	return false
+	return n
 }
 
 // WithoutCodes takes codes out of a title, however they are parted, with the brackets around them.

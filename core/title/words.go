@@ -7,6 +7,8 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"unicode"
 	"unicode/utf8"
 
@@ -28,12 +30,14 @@ const (
 // Words are what is known of words: which keep their writing, and which are small.
 type Words struct {
 	lang    string
-	tag     language.Tag
 	small   map[string]bool     // in small letters
 	single  map[string]string   // how a word is written, by its small letters
 	phrases map[string][]phrase // those of several words, by the small letters of the first
 	twice   map[string]bool     // words that stand twice by right, in small letters
 	units   map[string]string   // symbols of units besides those that are known, by small letters
+
+	own  sync.Map // brands of products as phrases
+	owns atomic.Int32
 }
 
 type phrase struct {
@@ -106,7 +110,7 @@ func Languages() []string { return []string{"de", "en", "es", "fr", "it", "nl", 
 // NewWords returns what is known of the words of a language, "" for any, with the brands and other words that keep
 // their writing, and those that stand twice by right.
 func NewWords(lang string, keep, twice []string) *Words {
-	w := &Words{lang: lang, tag: language.Make(lang), small: smallIn(lang), single: make(map[string]string), phrases: make(map[string][]phrase),
+	w := &Words{lang: lang, small: smallIn(lang), single: make(map[string]string), phrases: make(map[string][]phrase),
 		twice: make(map[string]bool)}
 	for _, text := range keep {
 		w.Keep(text)
@@ -180,22 +184,52 @@ func smallIn(lang string) map[string]bool {
 	return all
 }
 
-// lower returns a text in the small letters of the language.
-func (w *Words) lower(s string) string {
-	if w.lang != "tr" {
-		ascii := true
-		for i := 0; i < len(s) && ascii; i++ {
-			ascii = s[i] < utf8.RuneSelf
-		}
-		if ascii {
+// lowerers and uppers write letters of languages; each is used by one goroutine at a time.
+var lowerers, uppers = casersOf(cases.Lower), casersOf(cases.Upper)
+
+func casersOf(make func(language.Tag, ...cases.Option) cases.Caser) map[string]*sync.Pool {
+	by := map[string]*sync.Pool{}
+	for _, lang := range append(Languages(), "") {
+		tag := language.Make(lang)
+		by[lang] = &sync.Pool{New: func() any {
+			c := make(tag)
+			return &c
+		}}
+	}
+	return by
+}
+
+func cased(by map[string]*sync.Pool, lang, s string) string {
+	c := by[lang].Get().(*cases.Caser)
+	s = c.String(s)
+	by[lang].Put(c)
+	return s
+}
+
+// Lower returns a text in the small letters of a language that is known, or of none.
+func Lower(lang, s string) string {
+	if lang != "tr" {
+		if isASCII(s) {
 			return strings.ToLower(s)
 		}
+		if strings.Contains(s, "İ") {
+			lang = "tr" // which is alone in having it
+		}
 	}
-	if w.lang != "tr" && strings.Contains(s, "İ") {
-		return cases.Lower(language.Turkish).String(s) // which is alone in having it
-	}
-	return cases.Lower(w.tag).String(s)
+	return cased(lowerers, lang, s)
 }
+
+func isASCII(s string) bool {
+	for i := 0; i < len(s); i++ {
+		if s[i] >= utf8.RuneSelf {
+			return false
+		}
+	}
+	return true
+}
+
+// lower returns a text in the small letters of the language.
+func (w *Words) lower(s string) string { return Lower(w.lang, s) }
 
 // capital returns a word with its first letter large, and the rest as it is.
 func (w *Words) capital(s string) string {
@@ -204,17 +238,25 @@ func (w *Words) capital(s string) string {
 			continue
 		}
 		size := utf8.RuneLen(r)
-		if w.lang == "nl" && strings.HasPrefix(s[i:], "ij") {
-			size = 2
-		}
-		upper := cases.Upper(w.tag).String(s[i : i+size])
-		if r == 'ß' {
-			upper = "ß"
+		upper := ""
+		switch {
+		case r == 'ß':
+			return s
+		case w.lang == "nl" && strings.HasPrefix(s[i:], "ij"):
+			size, upper = 2, "IJ"
+		case r >= 'A' && r <= 'Z':
+			return s
+		case r >= 'a' && r <= 'z' && w.lang != "tr":
+			upper = letters[r-'a' : r-'a'+1]
+		default:
+			upper = cased(uppers, w.lang, s[i:i+size])
 		}
 		return s[:i] + upper + s[i+size:]
 	}
 	return s
 }
+
+const letters = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
 // written returns how a word is written, whatever its case.
 func (w *Words) written(lower string) (string, bool) {
