@@ -220,6 +220,19 @@ func (c *Columns) declared(col int) (string, Kind) {
 	return c.Declared[col].Name, c.Declared[col].Kind
 }
 
+// IsAttribute reports whether a column says a property of products by which buyers search: a field such as the colour, or one of the
+// shop's own that is no code, link or text of several lines.
+func (c *Columns) IsAttribute(col int) bool {
+	if name, kind := c.declared(col); name != "" {
+		return kind != CodeKind && kind != LinkKind && kind != HTMLKind
+	}
+	switch c.Fields[col] {
+	case Brand, Type, Colour, Size, Material, Weight, Length, Width, Height:
+		return true
+	}
+	return false
+}
+
 // Declare makes a column one of a field of the shop's own.
 func (c *Columns) Declare(col int, d Declared) {
 	for len(c.Declared) < len(c.Headings) {

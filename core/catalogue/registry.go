@@ -210,6 +210,7 @@ type Entry struct {
 	Sentence string   // what is wrong; {names} stand for the facts of the case
 	Do       string   // what to do next
 	Ask      string   // the question for a whole column that a yes to settles, if what is likely can be taken
+	Order    string   // the lines of a rulebook that do what is proposed; "" if nothing is
 	Value    string   // what may be said in place of a yes or no, in words; "" if nothing
 	Example  string   // a cell and what is said of it
 }

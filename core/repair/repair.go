@@ -327,6 +327,10 @@ func (r *runner) countRows() error {
 		}
 		r.result.Borrowed = append(r.result.Borrowed, b)
 	}
+	for _, a := range r.sheet.Attributes {
+		filled, of := a.Filled()
+		r.result.Attributes = append(r.result.Attributes, Attribute{a.Heading, filled, of})
+	}
 	for i, rule := range r.sheet.Tally.Rules {
 		n := touched(i)
 		if rule.Filled > 0 && n > 0 && touched(rule.Filled-1) == 0 && !r.asLeft {

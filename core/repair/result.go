@@ -96,6 +96,7 @@ type Result struct {
 	NotFollowed string      // why a rulebook that was found was not followed
 	Notes       []string    // about rules that found nothing to do
 	Rows        []RowCount  // how many rows each rule that counts has touched
+	Attributes  []Attribute // how full columns are that say properties of products, in sheets that are not too large
 	Borrowed    []Borrowed  // what came of each loan
 	Lists       []line.List // that were written if anything is in them
 	Own         string      // the output folder of which the source is a copy, saved again since
@@ -125,6 +126,13 @@ type Result struct {
 	folder.Place      // where the output is
 
 	written line.Output // how what is ready was written
+}
+
+// An Attribute is how many rows have something in a column, of those that may.
+type Attribute struct {
+	Column string `json:"column"`
+	Filled int    `json:"filled"`
+	Of     int    `json:"of"`
 }
 
 // A Source is the file that was read.

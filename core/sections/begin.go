@@ -49,6 +49,21 @@ func (s *Seen) has(f catalogue.Field) bool {
 	return slices.ContainsFunc(s.Columns, func(c SeenColumn) bool { return c.Field == f })
 }
 
+// isColumn reports whether a heading is that of one of some fields.
+func (s *Seen) isColumn(heading string, fields ...catalogue.Field) bool {
+	return slices.ContainsFunc(s.Columns, func(c SeenColumn) bool { return c.Heading == heading && slices.Contains(fields, c.Field) })
+}
+
+// spelt returns how many cells of a field are spelt otherwise than most.
+func (s *Seen) spelt(field catalogue.Field) (n int) {
+	for _, f := range s.Found {
+		if f.Code == catalogue.ValueSpelling && s.isColumn(f.Column, field) {
+			n += f.Cells
+		}
+	}
+	return n
+}
+
 // cells returns in how many cells something was found.
 func (s *Seen) cells(code catalogue.Code) (n int) {
 	for _, f := range s.Found {

@@ -180,7 +180,7 @@ func (c *brandColumn) do(r *steps.RowAt) bool {
 		case one != "" && c.rules.FromTitle:
 			after = one
 		case one != "":
-			r.Find(catalogue.BrandInTitle, c.col, cell, catalogue.Facts{Other: one})
+			r.Find(catalogue.BrandInTitle, c.col, cell, catalogue.Facts{Other: one, Proposed: one})
 		case len(several) > 1 && c.rules.FromTitle:
 			r.Find(catalogue.BrandSeveral, c.col, cell, catalogue.Facts{Other: strings.Join(several, " and ")})
 		}
@@ -208,11 +208,15 @@ func (c *brandColumn) set(r *steps.RowAt, cell, after string) bool {
 
 // Begin proposes what brands need.
 func (*brandSection) Begin(s *Seen, b *Draft) {
-	none, titled := s.cells(catalogue.BrandPlaceholder), s.cells(catalogue.BrandInTitle)
-	if none+titled == 0 {
+	spelt, none, titled := s.spelt(catalogue.Brand), s.cells(catalogue.BrandPlaceholder), s.cells(catalogue.BrandInTitle)
+	if spelt+none+titled == 0 {
 		return
 	}
 	b.line("\n# [brand]")
+	if spelt > 0 {
+		b.line("# %-28s # %s spelt otherwise than most", "unify        = true", plural(spelt, "cell"))
+		b.line("# %-28s # Ltd, GmbH and the like make no difference", "legal_forms  = \"ignore\"")
+	}
 	if none > 0 {
 		b.line("# %-28s # %s: words that say that there is none", "placeholders = \"blank\"", plural(none, "cell"))
 	}

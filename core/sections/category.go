@@ -252,9 +252,13 @@ func (*categorySection) Begin(s *Seen, b *Draft) {
 	if !s.has(catalogue.Category) {
 		return
 	}
-	b.line("\n# [category]\n# list    = \"categories.csv\"     # the supplier's, and the shop's own; it may be empty: unmapped-categories.csv shows which to fill in")
+	b.line("\n# [category]                    # the list may be empty at first: unmapped-categories.csv shows what to fill in")
+	b.line("# %-28s # the supplier's, and the shop's own", "list    = \"categories.csv\"")
+	if n := s.spelt(catalogue.Category); n > 0 {
+		b.line("# %-28s # %s spelt otherwise than most", "unify   = true", plural(n, "cell"))
+	}
 	if n := s.cells(catalogue.CategoryUntidy); n > 0 {
-		b.line("# between = \" > \"              # %s with something else between levels than most", plural(n, "cell"))
+		b.line("# %-28s # %s with something else between levels than most", "between = \" > \"", plural(n, "cell"))
 	}
 }
 

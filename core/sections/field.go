@@ -312,6 +312,7 @@ func (f *fieldSection) Order(s *Sheet) error {
 			}
 		}
 	}
+	s.lookAtAttributes()
 	return s.compare(named)
 }
 
@@ -430,7 +431,7 @@ func (s *Sheet) listed(r *steps.RowAt, col int, known *lists.Known, said catalog
 // export.
 func (*fieldSection) Begin(s *Seen, b *Draft) {
 	for _, f := range s.Found {
-		if f.Code == catalogue.ValueSpelling {
+		if f.Code == catalogue.ValueSpelling && !s.isColumn(f.Column, catalogue.Brand, catalogue.Category) {
 			b.line("\n# %s in %s spelt otherwise than most:", plural(f.Cells, "cell"), clean(f.Column))
 			for _, c := range s.Columns {
 				if c.Heading == f.Column && c.Field != catalogue.Unknown {

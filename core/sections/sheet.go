@@ -74,8 +74,9 @@ type Sheet struct {
 	Loans  []*Loan                // what is borrowed from other sheets
 	Notes  []string               // about rules that found nothing to do
 
-	// Told is what the file says of its words.
-	Told Told
+	// Told is what the file says of its words, and Attributes how full columns are that say properties of products.
+	Told       Told
+	Attributes []*Attribute
 
 	// Allotments are those of codes that are made; SettlesTwice says that others are made of them.
 	Allotments   []line.Allotment

@@ -362,13 +362,13 @@ func (*tagsSection) Begin(s *Seen, b *Draft) {
 		return
 	}
 	b.line("\n# [tags]")
+	what := "what is written between tags"
 	if n := s.cells(catalogue.TagsUntidy); n > 0 {
-		b.line("# between = \", \"               # %s with several separators, empty tags or repeats", plural(n, "cell"))
-	} else {
-		b.line("# between = \", \"               # what is written between tags")
+		what = plural(n, "cell") + " with several separators, empty tags or repeats"
 	}
-	b.line("# always  = [\"{brand}\"]          # on every product")
-	b.line("# mode    = \"add\"               # to the tags that the shop has, by the export that [shop] names")
+	b.line("# %-28s # %s", "between = \", \"", what)
+	b.line("# %-28s # on every product", "always  = [\"{brand}\"]")
+	b.line("# %-28s # to the tags that the shop has, by the export that [shop] names", "mode    = \"add\"")
 }
 
 func (t *tagsSection) order(s *Sheet, col int) error {

@@ -225,15 +225,19 @@ func (s *Sheet) lookAtTitles(col int, rules *title.Rules) {
 // proposed are the findings about what an order would do.
 var proposed = [...]catalogue.Code{title.Cleaning: catalogue.TitleClutter, title.Casing: catalogue.TitleShouts, title.Measuring: catalogue.TitleMeasures}
 
-// look names what orders would do to a text.
+// look names what each order would do to a text.
 func (c *wordsColumn) look(r *steps.RowAt, cell string) {
-	var parts [len(proposed)]bool
-	after := c.rules.Apply(c.words[c.languageIn(r)], cell, title.Product{Brand: r.Cell(c.brand)}, func(part title.Part, _ string) { parts[part] = true })
-	if after == cell {
+	words, of := c.words[c.languageIn(r)], title.Product{Brand: r.Cell(c.brand)}
+	if c.rules.Apply(words, cell, of, nil) == cell {
 		return
 	}
-	for part, would := range parts {
-		if would {
+	for part := range proposed {
+		alone := *c.rules
+		alone.Clean, alone.Measures = alone.Clean && title.Part(part) == title.Cleaning, alone.Measures && title.Part(part) == title.Measuring
+		if title.Part(part) != title.Casing {
+			alone.Case = ""
+		}
+		if after := alone.Apply(words, cell, of, nil); after != cell {
 			r.Find(proposed[part], c.col, cell, catalogue.Facts{Other: after, Proposed: after})
 		}
 	}

@@ -188,14 +188,19 @@ func (w *Words) phraseOf(brand string) []phrase {
 	if brand == "" {
 		return nil
 	}
-	if p, there := w.own.Load(brand); there {
-		return p.([]phrase)
+	w.mu.RLock()
+	p, there := w.own[brand]
+	w.mu.RUnlock()
+	if there {
+		return p
 	}
-	p := w.brandPhrase(brand)
-	if w.owns.Load() < mostOwn {
-		w.owns.Add(1)
-		w.own.Store(strings.Clone(brand), p)
+	brand = strings.Clone(brand)
+	p = w.brandPhrase(brand)
+	w.mu.Lock()
+	if len(w.own) < mostOwn {
+		w.own[brand] = p
 	}
+	w.mu.Unlock()
 	return p
 }
 

@@ -8,7 +8,6 @@ import (
 	"slices"
 	"strings"
 	"sync"
-	"sync/atomic"
 	"unicode"
 	"unicode/utf8"
 
@@ -36,8 +35,8 @@ type Words struct {
 	twice   map[string]bool     // words that stand twice by right, in small letters
 	units   map[string]string   // symbols of units besides those that are known, by small letters
 
-	own  sync.Map // brands of products as phrases
-	owns atomic.Int32
+	mu  sync.RWMutex
+	own map[string][]phrase // brands of products
 }
 
 type phrase struct {
@@ -111,7 +110,7 @@ func Languages() []string { return []string{"de", "en", "es", "fr", "it", "nl", 
 // their writing, and those that stand twice by right.
 func NewWords(lang string, keep, twice []string) *Words {
 	w := &Words{lang: lang, small: smallIn(lang), single: make(map[string]string), phrases: make(map[string][]phrase),
-		twice: make(map[string]bool)}
+		twice: make(map[string]bool), own: make(map[string][]phrase)}
 	for _, text := range keep {
 		w.Keep(text)
 	}

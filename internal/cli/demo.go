@@ -52,6 +52,9 @@ var demoSteps = []demoStep{
 	{"A supplier's offers, made into what the shop wants: a rulebook drops and renames columns, borrows the texts from a workbook, " +
 		"writes short codes out, finds the categories, and puts each brand in the shop's own spelling.",
 		"repair {dir}/hollowbrook-autumn.csv -rules {dir}/hollowbrook-autumn.toml"},
+	{"A supplier whose words need care: titles that shout, brands spelt three ways, tags with three separators, his own categories. The " +
+		"rulebook puts them in order; what the shop has of tags is kept.",
+		"repair {dir}/heathgate-catalogue.csv -rules {dir}/heathgate-catalogue.toml"},
 	{"The forms of two market places in one archive, filled in: settings above the headings, their names, demands and an example under " +
 		"them, a sum and a remark at the end. What belongs to the form goes back with the products, and a spreadsheet for the " +
 		"office beside it.",

@@ -206,6 +206,17 @@ func (o *inspectCommand) showCell(s *session, files []string) (int, error) {
 	return exitOK, nil
 }
 
+// attributesOf returns how full the attributes of a file are that was looked at.
+func attributesOf(r *repair.Result) (list []repair.Attribute) {
+	for col := range r.Source.Columns.Own() {
+		if !r.Source.Columns.IsAttribute(col) {
+			continue
+		}
+		list = append(list, repair.Attribute{Column: proof.Heading(r, col), Filled: r.Fill[col].Filled, Of: max(r.Fill[col].Filled, r.Survey.Rows-r.ImageRows)})
+	}
+	return list
+}
+
 // distinct says how many different values a column has.
 func distinct(f *steps.ColumnFill) string {
 	if f.About {
@@ -337,6 +348,7 @@ func (o *inspectCommand) print(p *terminal.Printer, r *repair.Result, next strin
 	}
 	p.Head("Columns")
 	p.Table(t)
+	printAttributes(p, attributesOf(r), false)
 	if r.Survey.Rows == len(r.Sample) {
 		showRows(p, "All rows, under what their columns mean", &r.Source.Columns, r.Sample, func(i int) int { return r.Source.Heading + i + 1 })
 	}

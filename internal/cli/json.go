@@ -14,50 +14,51 @@ import (
 
 // jsonResult is the form of a result for programs.
 type jsonResult struct {
-	File       string            `json:"file"`
-	Kind       string            `json:"kind"`
-	Evidence   string            `json:"encoding_because,omitempty"`
-	Doubt      string            `json:"encoding_doubt,omitempty"`
-	Sheet      string            `json:"sheet,omitempty"`
-	Bytes      int64             `json:"bytes"`
-	Heading    int               `json:"heading_row"`
-	Others     []string          `json:"other_sheets,omitempty"`
-	Beside     []string          `json:"other_files,omitempty"`
-	Above      int               `json:"rows_above_headings,omitempty"`
-	Beneath    []jsonBeneath     `json:"no_products_beneath_headings,omitempty"`
-	Hidden     []string          `json:"hidden_columns,omitempty"`
-	HiddenRows int               `json:"hidden_rows,omitempty"`
-	Filtered   bool              `json:"filtered,omitempty"`
-	Blank      int               `json:"blank_rows_left_out,omitempty"`
-	Merged     int               `json:"merged_areas,omitempty"`
-	Unlike     []jsonUnlike      `json:"not_what_headings_say,omitempty"`
-	Columns    []jsonColumn      `json:"columns"`
-	Folder     string            `json:"folder,omitempty"`
-	Edited     []string          `json:"edited,omitempty"`
-	Open       []string          `json:"open_elsewhere,omitempty"`
-	Counts     *repair.Counts    `json:"counts,omitempty"`
-	Rows       int               `json:"rows"`
-	Products   int               `json:"products"`
-	Variants   int               `json:"variants,omitempty"`
-	KeyLike    string            `json:"perhaps_together_by,omitempty"`
-	Keys       []string          `json:"perhaps_sku,omitempty"`
-	ImageRows  int               `json:"image_rows,omitempty"`
-	Repaired   []jsonRepair      `json:"repaired,omitempty"`
-	Mended     int               `json:"mended_cells,omitempty"` // in what came back
-	Shop       map[string]int    `json:"shop,omitempty"`         // rows of the shop's result, by what it says
-	Found      []jsonFinding     `json:"findings,omitempty"`
-	Asked      []jsonQuestion    `json:"questions,omitempty"`
-	Lost       int               `json:"lost_barcodes,omitempty"`
-	Missing    int               `json:"products_without_barcode,omitempty"`
-	Own        string            `json:"copy_of,omitempty"`
-	Rulebook   string            `json:"rulebook,omitempty"`
-	Notes      []string          `json:"notes,omitempty"`
-	Unfollowed string            `json:"rulebook_not_followed,omitempty"` // and why
-	RowRules   []repair.RowCount `json:"row_rules,omitempty"`
-	Borrowed   []repair.Borrowed `json:"borrowed,omitempty"`
-	Minted     []steps.Minted    `json:"minted,omitempty"`
-	Codes      []jsonCodes       `json:"barcodes,omitempty"`
-	Next       string            `json:"next,omitempty"`
+	File       string             `json:"file"`
+	Kind       string             `json:"kind"`
+	Evidence   string             `json:"encoding_because,omitempty"`
+	Doubt      string             `json:"encoding_doubt,omitempty"`
+	Sheet      string             `json:"sheet,omitempty"`
+	Bytes      int64              `json:"bytes"`
+	Heading    int                `json:"heading_row"`
+	Others     []string           `json:"other_sheets,omitempty"`
+	Beside     []string           `json:"other_files,omitempty"`
+	Above      int                `json:"rows_above_headings,omitempty"`
+	Beneath    []jsonBeneath      `json:"no_products_beneath_headings,omitempty"`
+	Hidden     []string           `json:"hidden_columns,omitempty"`
+	HiddenRows int                `json:"hidden_rows,omitempty"`
+	Filtered   bool               `json:"filtered,omitempty"`
+	Blank      int                `json:"blank_rows_left_out,omitempty"`
+	Merged     int                `json:"merged_areas,omitempty"`
+	Unlike     []jsonUnlike       `json:"not_what_headings_say,omitempty"`
+	Columns    []jsonColumn       `json:"columns"`
+	Folder     string             `json:"folder,omitempty"`
+	Edited     []string           `json:"edited,omitempty"`
+	Open       []string           `json:"open_elsewhere,omitempty"`
+	Counts     *repair.Counts     `json:"counts,omitempty"`
+	Rows       int                `json:"rows"`
+	Products   int                `json:"products"`
+	Variants   int                `json:"variants,omitempty"`
+	KeyLike    string             `json:"perhaps_together_by,omitempty"`
+	Keys       []string           `json:"perhaps_sku,omitempty"`
+	ImageRows  int                `json:"image_rows,omitempty"`
+	Repaired   []jsonRepair       `json:"repaired,omitempty"`
+	Mended     int                `json:"mended_cells,omitempty"` // in what came back
+	Shop       map[string]int     `json:"shop,omitempty"`         // rows of the shop's result, by what it says
+	Found      []jsonFinding      `json:"findings,omitempty"`
+	Asked      []jsonQuestion     `json:"questions,omitempty"`
+	Lost       int                `json:"lost_barcodes,omitempty"`
+	Missing    int                `json:"products_without_barcode,omitempty"`
+	Own        string             `json:"copy_of,omitempty"`
+	Rulebook   string             `json:"rulebook,omitempty"`
+	Notes      []string           `json:"notes,omitempty"`
+	Attributes []repair.Attribute `json:"attributes,omitempty"`
+	Unfollowed string             `json:"rulebook_not_followed,omitempty"` // and why
+	RowRules   []repair.RowCount  `json:"row_rules,omitempty"`
+	Borrowed   []repair.Borrowed  `json:"borrowed,omitempty"`
+	Minted     []steps.Minted     `json:"minted,omitempty"`
+	Codes      []jsonCodes        `json:"barcodes,omitempty"`
+	Next       string             `json:"next,omitempty"`
 }
 
 // A jsonBeneath is a row under the headings that is no product.
@@ -179,7 +180,7 @@ func newJSONResult(r *repair.Result) *jsonResult {
 	}
 	j.Lost, j.Missing, j.Own, j.Rulebook = r.Listed(sections.LostName), r.Listed(sections.MissingName), r.Own, r.Rulebook
 	j.Unfollowed = r.NotFollowed
-	j.Notes, j.RowRules, j.Borrowed = r.Notes, r.Rows, r.Borrowed
+	j.Notes, j.RowRules, j.Borrowed, j.Attributes = r.Notes, r.Rows, r.Borrowed, r.Attributes
 	return j
 }
 

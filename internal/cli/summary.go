@@ -70,12 +70,14 @@ func (s summary) parts() {
 	s.trusted()
 	s.stored()
 	s.rules()
+	s.attributes()
 	s.repaired()
 	s.ready()
 	s.open()
 	beside(s.Printer, s.r, s.r.Report.Lacking)
 	s.update()
 	s.noticed()
+	s.proposed()
 	s.files()
 }
 
@@ -286,6 +288,33 @@ func (s summary) rules() {
 	}
 }
 
+// attributes says how full the columns are by which buyers search.
+func (s summary) attributes() { printAttributes(s.Printer, s.r.Attributes, len(s.r.Rows) > 0) }
+
+// printAttributes says how full attributes are, unless all of them are full; after says that it comes behind a list.
+func printAttributes(p *terminal.Printer, list []repair.Attribute, after bool) {
+	var parts []string
+	full := 0
+	for _, a := range list {
+		if a.Of == 0 {
+			continue
+		}
+		share := 100 * a.Filled / a.Of
+		if a.Filled == a.Of {
+			full++
+		} else if share == 0 && a.Filled > 0 {
+			share = 1
+		}
+		parts = append(parts, fmt.Sprintf("%s %d %%", catalogue.Shorten(a.Column, 28), share))
+	}
+	if len(parts) > full {
+		if after {
+			p.Line()
+		}
+		p.WrapHanging("", "  ", "What buyers search by, filled: "+strings.Join(parts, ", "))
+	}
+}
+
 // borrowed says what came of a loan.
 func (s summary) borrowed(b *repair.Borrowed) {
 	var parts []string
@@ -493,6 +522,9 @@ func (s summary) files() {
 	}
 	if n := s.r.Listed(sections.UnknownName); n > 0 {
 		rows = append(rows, []string{sections.UnknownName, plural(n, "cell", "cells") + " with what the lists of the rulebook do not have"})
+	}
+	if n := s.r.Listed(sections.UnmappedName); n > 0 {
+		rows = append(rows, []string{sections.UnmappedName, plural(n, "category", "categories") + " that the list does not have, to be filled in and used as that"})
 	}
 	if n := s.r.Listed(sections.DifferName); n > 0 {
 		rows = append(rows, []string{sections.DifferName, plural(n, "cell", "cells") +

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -198,6 +199,9 @@ func (s summary) noticed() {
 	asked := s.r.Questions()
 	for i := range s.r.Report.Found {
 		f := &s.r.Report.Found[i]
+		if f.Code.Entry().Order != "" {
+			continue // it is listed as proposed
+		}
 		if f.Severity == catalogue.Error || slices.ContainsFunc(asked, func(q repair.Question) bool { return q.Code == f.Code && q.Col == f.Col }) {
 			continue // it is listed as open
 		}
@@ -229,6 +233,43 @@ func (s summary) noticed() {
 	if left > 0 {
 		s.more(plural(left, "more kind", "more kinds"))
 	}
+}
+
+// proposed lists what orders would do that nobody has given.
+func (s summary) proposed() {
+	var list []*line.FindingCount
+	for i := range s.r.Report.Found {
+		if f := &s.r.Report.Found[i]; f.Code.Entry().Order != "" && f.Severity != catalogue.Error {
+			list = append(list, f)
+		}
+	}
+	if list == nil {
+		return
+	}
+	if s.detail.noticed == 0 {
+		s.Line()
+		s.Line(s.Bold("Orders that would have something to do: "), strconv.Itoa(len(list)), s.Faint("; -all shows them"))
+		return
+	}
+	s.Head("Orders that would have something to do; zetanum begin writes them into a rulebook")
+	for _, f := range list {
+		s.WrapHanging(s.Good(fmt.Sprintf("%5s", thousands(f.Cells)))+"  ", "         ", proof.Heading(s.r, f.Col)+": "+s.Bold(f.Code.Entry().Order))
+		at := slices.IndexFunc(f.Examples, func(e line.Example) bool { return e.After != "" })
+		if at < 0 {
+			at = 0
+		}
+		if e := f.Examples[at]; e.After != "" || e.Cell != "" {
+			s.WrapHanging("       ", "         ", fmt.Sprintf("row %d: %s → %s", e.Row, shownCell(e.Cell), shownCell(e.After)))
+		}
+	}
+}
+
+// shownCell returns a cell as a summary shows it beside another.
+func shownCell(cell string) string {
+	if cell == "" {
+		return "(empty)"
+	}
+	return catalogue.OneLine(catalogue.Shorten(cell, 60))
 }
 
 // rowList names the rows of examples in the order of the sheet.
