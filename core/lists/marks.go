@@ -45,7 +45,7 @@ func (m *Marks) Add(b *Between, cell string) {
 	}
 	for i, mark := range b.Marks {
 		if mark == Hash {
-			if hashed && strings.Contains(cell, " #") {
+			if Hashed(cell) {
 				m.with[i]++
 				return
 			}
@@ -63,6 +63,12 @@ func (m *Marks) Add(b *Between, cell string) {
 
 // hashes reports whether a text begins with a number sign that makes a tag of the word behind it.
 func hashes(s string) bool { return len(s) > 1 && s[0] == '#' && s[1] != ' ' && s[1] != '#' }
+
+// Hashed reports whether a cell has several values with a number sign before each.
+func Hashed(cell string) bool {
+	cell = strings.TrimSpace(cell)
+	return hashes(cell) && strings.Contains(cell, " #")
+}
 
 // Merge adds the counts of another stretch.
 func (m *Marks) Merge(o *Marks) {

@@ -6,6 +6,7 @@ import (
 	"reflect"
 	"slices"
 	"strings"
+	"unicode"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
@@ -348,7 +349,35 @@ func (s *Sheet) compare(named map[int]bool) error {
 			return err
 		}
 	}
+	for col := range s.Columns.Own() {
+		own := s.Columns.Fields[col] == catalogue.Unknown && s.Columns.Name(col) != "" && s.Columns.Kind(col) == catalogue.LineKind
+		if own || s.Columns.Kind(col) == catalogue.AnyKind && s.Columns.Fields[col] == catalogue.Unknown && areValues(s.sample(col)) {
+			if err := look("field", col); err != nil {
+				return err
+			}
+		}
+	}
 	return nil
+}
+
+// leastValues is how many cells a column of unknown meaning has at least whose values are compared.
+const leastValues = 8
+
+// areValues reports whether the cells of a column are words that come again and again, such as a season.
+func areValues(cells []string) bool {
+	seen, words := make(map[string]bool), 0
+	all := 0
+	for _, cell := range cells {
+		if cell = strings.TrimSpace(cell); cell == "" {
+			continue
+		}
+		all++
+		seen[cell] = true
+		if strings.IndexFunc(cell, unicode.IsLower) >= 0 && strings.IndexFunc(cell, unicode.IsDigit) < 0 && len(cell) <= 60 {
+			words++
+		}
+	}
+	return all >= leastValues && 2*len(seen) <= all && 5*words >= 3*all
 }
 
 // Steps looks whether the fields have what is asked of them.
@@ -434,8 +463,12 @@ func (*fieldSection) Begin(s *Seen, b *Draft) {
 		if f.Code == catalogue.ValueSpelling && !s.isColumn(f.Column, catalogue.Brand, catalogue.Category) {
 			b.line("\n# %s in %s spelt otherwise than most:", plural(f.Cells, "cell"), clean(f.Column))
 			for _, c := range s.Columns {
-				if c.Heading == f.Column && c.Field != catalogue.Unknown {
+				switch {
+				case c.Heading != f.Column:
+				case c.Field != catalogue.Unknown:
 					b.line("# [field.%s]\n# unify = true", c.Field)
+				default:
+					b.line("# [field.%s]\n# type  = \"text\"\n# unify = true", quoted(c.Heading))
 				}
 			}
 		}

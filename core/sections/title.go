@@ -511,7 +511,7 @@ func (c *wordsColumn) do(r *steps.RowAt) bool {
 
 // stays reports whether a look at a text shows that nothing is to be done, as is so with most.
 func (c *wordsColumn) stays(r *steps.RowAt, cell, lang string) bool {
-	if c.limit.Most > 0 && !c.limit.Fits(cell) {
+	if c.limit.Most > 0 && !c.fits(cell) {
 		return false
 	}
 	if len(c.codes) > 0 {
@@ -534,7 +534,7 @@ func (c *wordsColumn) settled(r *steps.RowAt, cell, lang string, of title.Produc
 	s := cell
 	for range mostRounds {
 		after, nearest = c.rules.Apply(c.words[lang], s, of, did), ""
-		if c.limit.Most > 0 && !c.limit.Fits(after) {
+		if c.limit.Most > 0 && !c.fits(after) {
 			fitted, ok := c.fit(r, after, lang, of)
 			if ok {
 				if did != nil {
@@ -550,11 +550,24 @@ func (c *wordsColumn) settled(r *steps.RowAt, cell, lang string, of title.Produc
 	return cell, ""
 }
 
+// fits reports whether a title is short enough as it is written for the target, whose encoding may not have all of its characters.
+func (c *wordsColumn) fits(s string) bool { return c.limit.Fits(c.standing(s)) }
+
+// standing returns a title with what stands for characters that the target does not have.
+func (c *wordsColumn) standing(s string) string {
+	if fitter := c.sheet.Texts.Fitter; fitter != nil && !fitter.Has(s) {
+		if fitted, _, _, ok := fitter.Fit(s, false); ok {
+			return fitted
+		}
+	}
+	return s
+}
+
 // fit makes a title fit: with short forms, without optional parts of the pattern by which it was built, the last first, and by a cut. ok
 // is false if it cannot, and then it returns the shortest that was reached.
 func (c *wordsColumn) fit(r *steps.RowAt, s, lang string, of title.Product) (fitted string, ok bool) {
 	words, shorts := c.words[lang], c.shorts[lang]
-	if fitted, ok = words.Fit(s, c.limit, shorts, false); ok {
+	if fitted, ok = words.Fit(c.standing(s), c.limit, shorts, false); ok {
 		return fitted, true
 	}
 	for _, built := range c.sheet.built[c.col] {
@@ -566,7 +579,7 @@ func (c *wordsColumn) fit(r *steps.RowAt, s, lang string, of title.Product) (fit
 			if !ok || less == "" {
 				break
 			}
-			if fitted, ok = words.Fit(c.written(r, less, lang, of), c.limit, shorts, false); ok {
+			if fitted, ok = words.Fit(c.standing(c.written(r, less, lang, of)), c.limit, shorts, false); ok {
 				return fitted, true
 			}
 		}

@@ -154,23 +154,22 @@ func oneSpaced(tag string) bool {
 	return before != ' '
 }
 
-// others are the marks at which a cell is parted that does not have the one of its column.
+// others are the marks at which a cell is parted that does not have the one of its column; if it has none of them, number signs are.
 var others = []text.List{"|", ";", "\n"}
 
 // Read returns the tags of a cell.
 func (t *Tidier) Read(cell string) []string {
 	cell = text.Entities(cell)
-	at := t.form.At
+	at, hashed := t.form.At, t.form.Hashed
 	if t.rules.At == "" && !at.Within(cell) {
-		for _, other := range others {
-			if other.Within(cell) {
-				at = other
-				break
-			}
+		if i := slices.IndexFunc(others, func(other text.List) bool { return other.Within(cell) }); i >= 0 {
+			at = others[i]
+		} else if lists.Hashed(cell) {
+			at, hashed = lists.Hash, true
 		}
 	}
 	list := at.Quoted(cell)
-	if t.form.Hashed {
+	if hashed {
 		for i, tag := range list {
 			if rest := strings.TrimLeft(tag, "#"); rest != "" {
 				list[i] = strings.TrimSpace(rest)

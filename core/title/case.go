@@ -123,6 +123,7 @@ func (w *Words) Case(s string, style, shoutingAs Style, brand string) string {
 	for i := range list {
 		t := &list[i]
 		if !t.word {
+			first = first || style == Title && strings.HasPrefix(t.text, ": ")
 			continue
 		}
 		if !t.kept {

@@ -163,6 +163,24 @@ func BenchmarkApply(b *testing.B) {
 	}
 }
 
+// BenchmarkFit makes titles fit that are too long, with 10 short forms and with 10,000.
+func BenchmarkFit(b *testing.B) {
+	w := NewWords("en", nil, nil)
+	for _, n := range []int{10, 10_000} {
+		pairs := [][]string{{"stainless steel", "st. steel"}, {"replacement", "repl."}}
+		for i := range n {
+			pairs = append(pairs, []string{"long word " + strconv.Itoa(i), "l. w."})
+		}
+		shorts := w.NewShorts(pairs)
+		b.Run(strconv.Itoa(n), func(b *testing.B) {
+			b.ReportAllocs()
+			for b.Loop() {
+				w.Fit("Bee smoker in stainless steel with replacement bellows, large", text.Limit{Most: 55}, shorts, false)
+			}
+		})
+	}
+}
+
 // FuzzInert: a title of which a look says that nothing is to be done is left as it is.
 func FuzzInert(f *testing.F) {
 	words := make(map[string]*Words)
