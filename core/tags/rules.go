@@ -56,6 +56,14 @@ type WhenRule struct {
 	condition.Scope
 }
 
+// Check returns what is wrong with the rule whatever the sheet.
+func (w *WhenRule) Check() (problems []catalogue.Problem) {
+	if len(w.Add) == 0 {
+		problems = append(problems, catalogue.Problem{Key: "add", Text: `each [[tags.when]] has add, for example add = ["Gift"]`})
+	}
+	return append(problems, w.Scope.Check()...)
+}
+
 // The words of the keys.
 const (
 	Hold    = "hold"
@@ -125,12 +133,6 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	}
 	if err := checkAliases(r.Aliases); err != nil {
 		wrong("aliases", "%v", err)
-	}
-	for i := range r.When {
-		if len(r.When[i].Add) == 0 {
-			wrong("when", `each [[tags.when]] has add, for example add = ["Gift"]`)
-		}
-		problems = append(problems, r.When[i].Scope.Check()...)
 	}
 	return problems
 }
