@@ -97,6 +97,9 @@ func (r *Reader) Own() *Reader {
 	return &Reader{at: r.mark, several: r.several, between: r.between, mark: r.mark}
 }
 
+// Mark returns what is written between levels, without spaces.
+func (r *Reader) Mark() text.List { return r.mark }
+
 // SpellingKey returns what the spellings of one category have in common, whatever stands between its levels.
 func SpellingKey(cell string) string {
 	return lists.SpellingKey(strings.Map(func(r rune) rune {

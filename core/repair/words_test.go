@@ -177,3 +177,19 @@ func TestWordsTwice(t *testing.T) {
 	t.Logf("%d changes in %d files, and none a second time", changed, files)
 	assert.Greater(t, changed, 50*files)
 }
+
+// TestWordsLater: an output in which nothing was done to the words is read like any file when something is ordered.
+func TestWordsLater(t *testing.T) {
+	dir := t.TempDir()
+	path := write(t, dir, "list.csv", "SKU,Title,Tags,Category\nA,LAMPE MIT FUSS UND SCHIRM,Lamp/Foot,Holz/Beuten\nB,TISCH MIT DER LAMPE,Table/Lamp,Garten\nC,BANK UND TISCH FÜR DEN GARTEN,Bank,Garten/Beete\n")
+	opt := fixed(path, Target(path))
+	first := run(t, opt)
+	again := fixed(filepath.Join(first.Folder, "ready.csv"), filepath.Join(dir, "later"))
+	again.Book = bookIn(t, dir, "[title]\ncase = \"shouting\"\n[tags]\nbetween = \", \"\n[category]\nbetween = \" > \"\n", nil)
+	r := run(t, again)
+	assert.Equal(t, "SKU,Title,Tags,Category\nA,Lampe mit Fuss und Schirm,\"Lamp, Foot\",Holz > Beuten\nB,Tisch mit der Lampe,\"Table, Lamp\",Garten\n"+
+		"C,Bank und Tisch für den Garten,Bank,Garten > Beete\n", ready(t, r))
+	third := fixed(filepath.Join(r.Folder, "ready.csv"), filepath.Join(dir, "third"))
+	third.Book = again.Book
+	assert.Equal(t, ready(t, r), ready(t, run(t, third)))
+}

@@ -181,7 +181,7 @@ func (c *categorySection) Order(s *Sheet) error {
 		if col < s.Columns.Own() {
 			s.learnMarks(col, &lists.OfLevels, func(m *lists.Marks) error {
 				one.read = c.rules.NewReader(m.Judge(&lists.OfLevels))
-				if one.write.Reader = one.read.Own(); s.AsLeft != nil {
+				if one.write.Reader = one.read.Own(); s.wrote(col, one.read.Mark()) {
 					one.read = one.write.Reader
 				}
 				return nil

@@ -21,6 +21,7 @@ import (
 	"zetanum/core/sheet"
 	"zetanum/core/steps"
 	"zetanum/core/target"
+	"zetanum/core/text"
 )
 
 // ErrOnly says that a name given with Only is neither a field nor a heading of
@@ -58,6 +59,17 @@ type Settings struct {
 type Told struct {
 	Languages map[string]string `json:"languages,omitempty"` // of texts, by field or heading
 	Brands    []string          `json:"brands,omitempty"`    // that keep their writing in titles
+	Between   map[string]string `json:"between,omitempty"`   // what has been written between values, by field
+}
+
+// wrote reports whether a column of an output of ours is written with a mark between its values, as it is to be, and takes that down.
+func (s *Sheet) wrote(col int, mark text.List) bool {
+	name := s.Columns.Name(col)
+	if s.Told.Between == nil {
+		s.Told.Between = make(map[string]string)
+	}
+	s.Told.Between[name] = string(mark)
+	return s.AsLeft != nil && s.AsLeft.Between[name] == string(mark)
 }
 
 // A Sheet is a table with the rulebook that is fitted to it, and all that its sections

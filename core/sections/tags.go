@@ -358,7 +358,7 @@ func (t *tagsSection) order(s *Sheet, col int) error {
 		if c.tidier, err = t.rules.NewTidier(form, t.aliases, known, counts); err != nil {
 			return &ruleError{key: "aliases_from", error: columns.Refuse("[tags] aliases: %v", err)}
 		}
-		if c.again = c.tidier.Again(); s.AsLeft != nil {
+		if c.again = c.tidier.Again(); s.wrote(col, c.tidier.Between()) {
 			c.tidier = c.again
 		}
 		return nil

@@ -150,10 +150,11 @@ func (s *Sheet) languageOf(col int) string {
 		return ""
 	}
 	name := s.Columns.Name(col)
-	lang := ""
+	lang, told := "", false
 	if s.AsLeft != nil {
-		lang = s.AsLeft.Languages[name]
-	} else {
+		lang, told = s.AsLeft.Languages[name]
+	}
+	if !told {
 		lang = title.LanguageOf(s.sample(col))
 	}
 	if s.Told.Languages == nil {
