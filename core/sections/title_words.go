@@ -96,7 +96,7 @@ func (nothing) AppendBinary(b []byte) ([]byte, error) { return b, nil }
 
 // order returns the order that does it.
 func (c *wordsColumn) order(key string) steps.Order {
-	one := steps.Order{Key: key, Phase: steps.PhaseTitles, Writes: []int{c.col}, Do: c.do, Rules: titleRules[:title.Fitting]}
+	one := steps.Order{Key: key, Phase: steps.PhaseTitles, Writes: []int{c.col}, Do: c.do, Rules: titleRules[:title.Fitting], Rests: true}
 	reads := append([]int{c.brand, c.language}, c.codes...)
 	if c.rules.Fit {
 		one.Rules = titleRules[:]

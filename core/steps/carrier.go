@@ -38,7 +38,8 @@ func newCarrier(list []Order, o *Orders) *carrier {
 		}
 	}
 	for _, col := range cols {
-		if last := chains[col].orders[len(chains[col].orders)-1]; changes[col] {
+		alone := len(chains[col].orders) == 1 && list[chains[col].orders[0]].Rests
+		if last := chains[col].orders[len(chains[col].orders)-1]; changes[col] && !alone {
 			c.closing[last] = append(c.closing[last], *chains[col])
 		}
 	}

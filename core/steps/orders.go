@@ -98,6 +98,7 @@ type Order struct {
 	Looks  bool              // it writes nothing, but it has to come in its turn
 	Idle   func() bool       // reports, after the survey, whether there is nothing to do; may be nil
 	Tells  bool              // what it writes tells what the rows of a product are
+	Rests  bool              // doing it twice is doing it once for sure, which need not be tried if nothing else is done to its column
 
 	from   []int                // of Reads, those of which something is made
 	where  *condition.Condition // nil: for every row

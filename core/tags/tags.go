@@ -31,6 +31,7 @@ type Tidier struct {
 	listed    *lists.Known   // nil: any
 	counts    map[string]int // how common tags are, by key
 	looks     bool           // cells may be seen to be in order, see [Tidier.Stays]
+	lower     bool           // no capitals
 	collators sync.Pool
 }
 
@@ -105,6 +106,7 @@ func (r *Rules) NewTidier(form lists.Form, aliases map[string]string, listed *li
 // lookable finds out whether cells may be seen to be in order.
 func (t *Tidier) lookable() {
 	r := t.rules
+	t.lower = r.Case == "lower"
 	t.looks = len(t.mark) == 1 && strings.HasPrefix(t.between, string(t.mark)) && (t.form.At == t.mark || t.form.At == "") && !t.form.Hashed && t.listed == nil &&
 		(r.Mode == "" || r.Mode == Replace) && t.words == nil && r.Order != Common && r.Language != "tr"
 	if t.mark == "/" || t.mark == lists.Hash {
@@ -198,21 +200,26 @@ func (t *Tidier) Stays(cell string, add []string) bool {
 	}
 	var spans [16][2]int
 	n, from := 0, 0
-	mark := t.mark[0]
+	mark, capitals := t.mark[0], false
 	for i := 0; i <= len(cell); i++ {
 		if i < len(cell) && cell[i] != mark {
-			switch c := cell[i]; {
-			case c >= utf8.RuneSelf, c < ' ', c == '"', c == '&', c == '#', c == '|', c == ';':
-				return false
-			case c >= 'A' && c <= 'Z' && t.rules.Case == "lower":
-				return false
-			case c == ' ' && i > from && cell[i-1] == ' ':
+			switch c := cell[i]; plainly[c] {
+			case 'a':
+			case 'A':
+				if capitals = true; t.lower {
+					return false
+				}
+			case ' ':
+				if i > from && cell[i-1] == ' ' {
+					return false
+				}
+			default:
 				return false
 			}
 			continue
 		}
 		tag := cell[from:i]
-		if tag == "" || tag[0] == ' ' || tag[len(tag)-1] == ' ' || n == len(spans) || !t.stays(cell, spans[:n], tag) {
+		if tag == "" || tag[0] == ' ' || tag[len(tag)-1] == ' ' || n == len(spans) || !t.stays(cell, spans[:n], tag, capitals) {
 			return false
 		}
 		spans[n] = [2]int{from, i}
@@ -245,20 +252,30 @@ func isDigit(c byte) bool { return c >= '0' && c <= '9' }
 // maxInert is how many bytes a cell has at most that is looked at so.
 const maxInert = 400
 
+// plainly says of bytes whether they may stand in a tag of which nothing needs to be known: A for capitals, a space for that, a for all
+// else, and 0 for those that may not.
+var plainly = func() (table [256]byte) {
+	for c := ' '; c < utf8.RuneSelf; c++ {
+		switch {
+		case c >= 'A' && c <= 'Z':
+			table[c] = 'A'
+		case c == ' ':
+			table[c] = ' '
+		case strings.IndexByte("\"&#|;", byte(c)) < 0:
+			table[c] = 'a'
+		}
+	}
+	return table
+}()
+
 // stays reports whether a tag behind others stays as it is.
-func (t *Tidier) stays(cell string, before [][2]int, tag string) bool {
+func (t *Tidier) stays(cell string, before [][2]int, tag string, capitals bool) bool {
 	if len(t.aliases)+len(t.forbidden) > 0 {
-		var scratch [64]byte
-		if len(tag) > len(scratch) {
-			return false
+		key := tag
+		if capitals {
+			key = strings.ToLower(tag)
 		}
-		key := scratch[:len(tag)]
-		for i := range len(tag) {
-			if key[i] = tag[i]; tag[i] >= 'A' && tag[i] <= 'Z' {
-				key[i] += 'a' - 'A'
-			}
-		}
-		if _, is := t.aliases[string(key)]; is || t.forbidden[string(key)] {
+		if _, is := t.aliases[key]; is || t.forbidden[key] {
 			return false
 		}
 	}
@@ -267,7 +284,7 @@ func (t *Tidier) stays(cell string, before [][2]int, tag string) bool {
 	}
 	for i, s := range before {
 		other := cell[s[0]:s[1]]
-		if len(other) == len(tag) && strings.EqualFold(other, tag) {
+		if len(other) == len(tag) && other[0]|0x20 == tag[0]|0x20 && strings.EqualFold(other, tag) {
 			return false
 		}
 		if t.rules.Order == Alphabetical && i == len(before)-1 && !inAlphabet(other, tag) {

@@ -17,13 +17,21 @@ func (w *Words) inert(s string) bool {
 	comma, capitals := false, false
 	last := byte(' ') // the character before, by its kind: a letter, 0 a digit, or itself
 	for i := 0; i <= len(s); {
-		r, size := rune(' '), 1
+		kind, size := byte(' '), 1
 		if i < len(s) {
-			if r = rune(s[i]); r >= utf8.RuneSelf {
+			if c := s[i]; c < utf8.RuneSelf {
+				kind = kinds[c]
+			} else {
+				var r rune
 				r, size = utf8.DecodeRuneInString(s[i:])
+				kind = kindOf(r)
+			}
+			if kind == 'a' && last == 'a' { // as nearly always
+				lower++
+				i += size
+				continue
 			}
 		}
-		kind := kindOf(r)
 		switch kind {
 		case 'a', 'A':
 			if last != 'a' && last != 'A' && last != '0' && last != '\'' {
@@ -113,21 +121,32 @@ func (w *Words) mayFollow(s string, before, word *wordSeen) bool {
 	return true
 }
 
-// kindOf returns of what kind a character is: a small letter a, a capital A, a digit 0, a space, a comma, a full stop, a hyphen or an
-// apostrophe, which are themselves, and 1 for all else.
+// kinds says of what kind a character of ASCII is: a small letter a, a capital A, a digit 0, a space, a comma, a full stop, a hyphen or
+// an apostrophe, which are themselves, and 1 for all else.
+var kinds = func() (table [utf8.RuneSelf]byte) {
+	for c := range table {
+		switch r := rune(c); {
+		case r >= 'a' && r <= 'z':
+			table[c] = 'a'
+		case r >= 'A' && r <= 'Z':
+			table[c] = 'A'
+		case r >= '0' && r <= '9':
+			table[c] = '0'
+		case r == ' ' || r == ',' || r == '.' || r == '-' || r == '\'':
+			table[c] = byte(r)
+		default:
+			table[c] = 1
+		}
+	}
+	return table
+}()
+
+// kindOf returns of what kind a character is that is no ASCII.
 func kindOf(r rune) byte {
 	switch {
-	case r >= 'a' && r <= 'z':
-		return 'a'
-	case r >= 'A' && r <= 'Z':
-		return 'A'
-	case r >= '0' && r <= '9':
-		return '0'
-	case r == ' ' || r == ',' || r == '.' || r == '-' || r == '\'':
-		return byte(r)
 	case r == '’':
 		return '\''
-	case r < utf8.RuneSelf, r == 'ß', r == 'ı', r == 'İ', r == 'ſ':
+	case r == 'ß', r == 'ı', r == 'İ', r == 'ſ':
 		return 1
 	case unicode.IsLower(r):
 		return 'a'
