@@ -103,7 +103,7 @@ func (r *Reader) Mark() text.List { return r.mark }
 // SpellingKey returns what the spellings of one category have in common, whatever stands between its levels.
 func SpellingKey(cell string) string {
 	return lists.SpellingKey(strings.Map(func(r rune) rune {
-		if strings.ContainsRune(">»›→|/\"", r) {
+		if strings.ContainsRune(">»›→|/\\:\"", r) {
 			return ' '
 		}
 		return r

@@ -107,6 +107,15 @@ func TestMap(t *testing.T) {
 	assert.ErrorContains(t, m.Settled(), "second run")
 }
 
+// form tells how some cells are written.
+func form(cells ...string) lists.Form {
+	var m lists.Marks
+	for _, cell := range cells {
+		m.Add(&lists.OfLevels, cell)
+	}
+	return m.Judge(&lists.OfLevels)
+}
+
 // TestReader: several categories in a cell, levels in which the mark stands, and what is written already.
 func TestReader(t *testing.T) {
 	for _, test := range []struct {
@@ -121,6 +130,11 @@ func TestReader(t *testing.T) {
 		{Rules{Between: " > "}, lists.Form{At: "/"}, "Kitchen > Jars", "Kitchen > Jars"},
 		{Rules{Between: " > "}, lists.Form{At: ">"}, "Garden &gt; Beds &amp; more >", "Garden > Beds & more"},
 		{Rules{Between: " > ", At: ":"}, lists.Form{}, "Garden:Beds", "Garden > Beds"},
+		{Rules{Between: " > "}, form("Garden->Beds", "Garden -> Beds -> Roses"), "Garden->Beds", "Garden > Beds"},
+		{Rules{Between: " > "}, form(`Garden\Beds`, "Garden"), `Garden\Beds`, "Garden > Beds"},
+		{Rules{Between: " > "}, form("Garden:Beds", "Garden: Roses", "Kitchen"), "Garden:Beds", "Garden > Beds"},
+		{Rules{Between: " > "}, form("Garden > Beds", "Set: small"), "Set: small", "Set: small"},
+		{Rules{Between: " > "}, form("Garden >> Beds"), "Garden >> Beds", "Garden > Beds"},
 	} {
 		assert.Empty(t, test.rules.Check())
 		r := test.rules.NewReader(test.form)

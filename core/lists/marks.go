@@ -17,14 +17,14 @@ type Between struct {
 // The marks of tags and of the levels of categories.
 var (
 	OfTags   = Between{[]text.List{"|", ";", "\n", ",", Hash, "/"}, 5}
-	OfLevels = Between{[]text.List{">", "»", "›", "→", "|", "/"}, 5}
+	OfLevels = Between{[]text.List{"->", ">", "»", "›", "→", "|", `\`, "/", ":"}, 7}
 )
 
 // Hash is a number sign before each value.
 const Hash text.List = "#"
 
-// most is how many marks there may be.
-const mostMarks = 6
+// mostMarks is how many marks there may be.
+const mostMarks = 9
 
 // Marks counts what stands between the values of a column. It is merged in any order.
 type Marks struct {
