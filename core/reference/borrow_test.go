@@ -274,4 +274,12 @@ func TestReadLists(t *testing.T) {
 	pairs, err = ReadPairs(path, sheet.Options{})
 	require.NoError(t, err)
 	assert.Len(t, pairs, 2, "a list of units is no row of units")
+	write("My short forms\nlong,short\ncategory,cat.\ncolour,col.\nprice,title\nstock,brand\n")
+	pairs, err = ReadPairs(path, sheet.Options{})
+	require.NoError(t, err)
+	assert.Len(t, pairs, 4, "words of a list that are called like headings are none")
+	headings, rows, err := ReadRows(path, sheet.Options{})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"long", "short"}, headings)
+	assert.Equal(t, []string{"price", "title"}, rows[2].Cells)
 }

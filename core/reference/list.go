@@ -36,7 +36,7 @@ func ReadRows(path string, opt sheet.Options) (headings []string, rows []*catalo
 
 // eachOfTwo reads a list of two columns or more.
 func eachOfTwo(path string, opt sheet.Options, reset func(), add func(*catalogue.Row)) (headings []string, err error) {
-	opt.AnyHeadings = true
+	opt.AnyHeadings, opt.List = true, true
 	table, err := sheet.Open(path, opt)
 	if err != nil {
 		return nil, err

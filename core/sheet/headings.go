@@ -43,8 +43,9 @@ const headingReach = 30
 func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	h, most := -1, 0
 	first, numbers := -1, false
+	list := t.opt.List && slices.ContainsFunc(rows, func(row catalogue.Row) bool { return row.Cell(1) != "" })
 	for i := range rows[:min(len(rows), headingReach)] {
-		if rows[i].Blank() {
+		if rows[i].Blank() || list && rows[i].Cell(1) == "" {
 			continue
 		}
 		if first < 0 {
@@ -61,7 +62,7 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	if first < 0 && t.skipped == 0 {
 		return 0, t.fail(ErrNoTable, "it has only blank rows", "Name another file or, in a workbook, another sheet with the setting ‹sheet›.")
 	}
-	if most < 2 && h != first {
+	if (most < 2 || list) && h != first {
 		h = first
 	}
 	switch n := t.opt.HeadingRow; {
@@ -80,7 +81,7 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	}
 	t.Columns.Added = 0
 	headings, above := rows[h].Cells, h
-	if t.opt.HeadingRow == 0 {
+	if t.opt.HeadingRow == 0 && !list {
 		headings, above, h = t.onTwoRows(rows, h)
 	}
 	t.Heads = nil

@@ -36,6 +36,10 @@ type Options struct {
 	// of them is known, as in a list that somebody keeps for himself.
 	AnyHeadings bool
 
+	// List says that it is a list of words in two columns: its first row with two of them has the headings, whatever the words mean,
+	// because those of a list may be called like headings.
+	List bool
+
 	// MostRows is how many rows a product may have before it is cut; 0 is [MostRows].
 	MostRows int
 }
