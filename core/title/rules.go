@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 	"unicode"
+	"unicode/utf8"
 
 	"zetanum/core/catalogue"
 )
@@ -296,15 +297,30 @@ func codeAt(s string, from int, bare string) (end int, ok bool) {
 	return end, rest == ""
 }
 
-// LanguageOf tells the language of titles from the small words in them, "" if they do not say.
+// lettersOf are letters that of the languages whose small words are known only one has.
+var lettersOf = map[rune]string{'ı': "tr", 'İ': "tr", 'ğ': "tr", 'Ğ': "tr", 'ş': "tr", 'Ş': "tr", 'ł': "pl", 'ż': "pl", 'ś': "pl", 'ź': "pl", 'ń': "pl", 'ę': "pl", 'ą': "pl",
+	'Ł': "pl", 'Ż': "pl", 'Ś': "pl", 'Ź': "pl", 'Ń': "pl", 'Ę': "pl", 'Ą': "pl", 'ã': "pt", 'õ': "pt", 'Ã': "pt", 'Õ': "pt", 'ñ': "es", 'Ñ': "es", 'ß': "de", 'ä': "de", 'Ä': "de"}
+
+// LanguageOf tells the language of titles from the small words in them, and from words with letters that one language has alone, each
+// of which counts once, because it may be a brand; "" if they do not say.
 func LanguageOf(titles []string) string {
 	counts := make(map[string]int)
+	seen := make(map[string]bool)
 	for _, s := range titles {
-		for _, t := range tokens(strings.ToLower(s)) {
+		for _, t := range tokens(s) {
+			if !t.word {
+				continue
+			}
+			lower := strings.ToLower(t.text)
 			for lang, small := range smallBy {
-				if t.word && small[t.text] {
+				if small[lower] {
 					counts[lang]++
 				}
+			}
+			if at := strings.IndexFunc(t.text, func(r rune) bool { return lettersOf[r] != "" }); at >= 0 && !seen[lower] {
+				seen[lower] = true
+				r, _ := utf8.DecodeRuneInString(t.text[at:])
+				counts[lettersOf[r]]++
 			}
 		}
 	}

@@ -271,4 +271,7 @@ func TestLeftAlone(t *testing.T) {
 	assert.Equal(t, "NEW BALANCE running shoe", r.Apply(w, "NEW BALANCE running shoe", Product{Brand: "NEW BALANCE"}, nil), "its brand is written so")
 	assert.Equal(t, "fr", LanguageOf([]string{"Gants de l'apiculteur en cuir", "Pot de miel avec couvercle", "Lot de 2 pour la ruche"}))
 	assert.Empty(t, LanguageOf([]string{"LED USB", "Honig"}))
+	assert.Equal(t, "tr", LanguageOf([]string{"KAPAKLI BAL KAVANOZU", "SÜRGÜLÜ ANA ARI KAFESİ", "IŞIKLI LAMBA", "BAĞLANTI"}), "by letters that it has alone")
+	assert.Equal(t, "de", LanguageOf([]string{"Imkerhut mit Schleier, Işıkhan", "Smoker mit Haken, Işıkhan", "Stock für die Biene, Işıkhan", "Rahmen und Draht, Işıkhan"}),
+		"a brand counts once")
 }
