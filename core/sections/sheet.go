@@ -59,6 +59,7 @@ type Settings struct {
 type Told struct {
 	Languages map[string]string `json:"languages,omitempty"` // of texts, by field or heading
 	Brands    []string          `json:"brands,omitempty"`    // that keep their writing in titles
+	Loud      []string          `json:"loud,omitempty"`      // columns of which most titles shout
 	Between   map[string]string `json:"between,omitempty"`   // what has been written between values, by field
 }
 

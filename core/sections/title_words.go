@@ -1,6 +1,7 @@
 package sections
 
 import (
+	"encoding/binary"
 	"fmt"
 	"slices"
 	"strings"
@@ -56,13 +57,63 @@ func (s *Sheet) words(name string, rules *title.Rules, col, number int) *wordsCo
 	for _, lang := range append(title.Languages(), "") {
 		c.words[lang] = rules.Words(lang)
 	}
-	if s.Columns.Fields[col] == catalogue.Title {
-		s.Orders.Learn(steps.Learner{New: func() steps.Learned { return nothing{} }, Judge: func(steps.Learned) error {
+	if s.Columns.Fields[col] == catalogue.Title && rules.Case != "" && rules.Case != title.AsIs {
+		learner := steps.Learner{New: func() steps.Learned { return &loudness{col: col} }, Judge: func(l steps.Learned) error {
 			c.keepBrands()
+			c.judgeLoud(l.(*loudness))
 			return nil
-		}})
+		}}
+		if col < s.Columns.Own() {
+			learner.Cols = []int{col}
+		}
+		s.Orders.Learn(learner)
 	}
 	return c
+}
+
+// loudness counts how many titles of a column shout.
+type loudness struct {
+	col         int
+	all, shouts uint64
+}
+
+func (l *loudness) Learn(p *catalogue.Product) {
+	for _, row := range p.Rows {
+		if cell := row.Cell(l.col); cell != "" {
+			if l.all++; title.MostlyCapitals(cell) {
+				l.shouts++
+			}
+		}
+	}
+}
+
+func (l *loudness) Merge(next steps.Learned) {
+	o := next.(*loudness)
+	l.all, l.shouts = l.all+o.all, l.shouts+o.shouts
+}
+
+func (l *loudness) AppendBinary(b []byte) ([]byte, error) {
+	return binary.AppendUvarint(binary.AppendUvarint(b, l.all), l.shouts), nil
+}
+
+// judgeLoud finds out whether most titles of the column shout.
+func (c *wordsColumn) judgeLoud(l *loudness) {
+	name := c.sheet.Columns.Name(c.col)
+	loud := 2*l.shouts > l.all
+	if told := c.sheet.AsLeft; told != nil && told.Loud != nil {
+		loud = slices.Contains(told.Loud, name)
+	}
+	if c.number >= 0 {
+		if c.sheet.Told.Loud == nil {
+			c.sheet.Told.Loud = []string{}
+		}
+		if loud && !slices.Contains(c.sheet.Told.Loud, name) {
+			c.sheet.Told.Loud = append(c.sheet.Told.Loud, name)
+		}
+	}
+	for _, words := range c.words {
+		words.Loud(loud)
+	}
 }
 
 // mostTold is how many brands are told to a later run.
@@ -86,13 +137,6 @@ func (c *wordsColumn) keepBrands() {
 		words.KeepBrands(names)
 	}
 }
-
-// nothing is learned, but something is to be done when all has been seen.
-type nothing struct{}
-
-func (nothing) Learn(*catalogue.Product)              {}
-func (nothing) Merge(steps.Learned)                   {}
-func (nothing) AppendBinary(b []byte) ([]byte, error) { return b, nil }
 
 // order returns the order that does it.
 func (c *wordsColumn) order(key string) steps.Order {

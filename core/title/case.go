@@ -39,6 +39,20 @@ func tokens(s string) (list []token) {
 
 func isApostrophe(r rune) bool { return r == '\'' || r == '’' }
 
+// MostlyCapitals reports whether of three letters of a title at least two are capitals.
+func MostlyCapitals(s string) bool {
+	upper, lower := 0, 0
+	for _, r := range s {
+		switch {
+		case r < utf8.RuneSelf && r >= 'a' && r <= 'z', r >= utf8.RuneSelf && unicode.IsLower(r):
+			lower++
+		case r < utf8.RuneSelf && r >= 'A' && r <= 'Z', r >= utf8.RuneSelf && unicode.IsUpper(r):
+			upper++
+		}
+	}
+	return upper > 2*lower
+}
+
 // Shouts reports whether a title is written in capitals: all of its words but those that are always so.
 func (w *Words) Shouts(s string) bool {
 	upper, lower := 0, 0
@@ -105,7 +119,8 @@ func (w *Words) Case(s string, style, shoutingAs Style, brand string) string {
 	if style == AsIs || style == "" {
 		return s
 	}
-	shouts := w.Shouts(s)
+	whole := w.Shouts(s)
+	shouts := whole || w.loud && style == Shouting && MostlyCapitals(s)
 	switch {
 	case style == Shouting && !shouts:
 		return w.quieten(s, brand)
@@ -115,7 +130,7 @@ func (w *Words) Case(s string, style, shoutingAs Style, brand string) string {
 		}
 	}
 	list := tokens(s)
-	w.keep(list, shouts, w.phraseOf(brand))
+	w.keep(list, whole, w.phraseOf(brand))
 	if w.lang == "de" && style == Sentence && shouts {
 		style = Title // nobody can tell which of the words are nouns
 	}
@@ -414,13 +429,13 @@ func (w *Words) quieten(s, brand string) string {
 	for _, r := range s {
 		if r < utf8.RuneSelf && r >= 'A' && r <= 'Z' || r >= utf8.RuneSelf && (unicode.IsUpper(r) || r == 'ß') {
 			row++
-		} else if row >= shoutedLetters {
+		} else if row >= w.shouted() {
 			break
 		} else {
 			row = 0
 		}
 	}
-	if row < shoutedLetters {
+	if row < w.shouted() {
 		return s
 	}
 	list := tokens(s)
@@ -432,7 +447,7 @@ func (w *Words) quieten(s, brand string) string {
 		if !t.word {
 			continue
 		}
-		if !t.kept && isUpper(t.text) && (utf8.RuneCountInString(t.text) >= shoutedLetters || sentence[i]) && !isPartOfName(list, i) && !strings.Contains(brand, t.text) {
+		if !t.kept && isUpper(t.text) && (utf8.RuneCountInString(t.text) >= w.shouted() || sentence[i]) && !isPartOfName(list, i) && !strings.Contains(brand, t.text) {
 			lower := w.lower(t.text)
 			if first || w.lang == "de" {
 				lower = w.capital(lower)

@@ -14,6 +14,7 @@ func (w *Words) inert(s string) bool {
 	}
 	var before, word wordSeen
 	upper, lower := 0, 0 // letters
+	most := w.shouted()
 	comma, capitals := false, false
 	last := byte(' ') // the character before, by its kind: a letter, 0 a digit, or itself
 	for i := 0; i <= len(s); {
@@ -41,7 +42,7 @@ func (w *Words) inert(s string) bool {
 				return false // perhaps with its unit
 			}
 			if word.letters = true; kind == 'A' {
-				if upper++; word.row+1 >= shoutedLetters {
+				if upper++; word.row+1 >= most {
 					return false
 				}
 				word.row++

@@ -254,6 +254,23 @@ func TestFit(t *testing.T) {
 	assert.GreaterOrEqual(t, 100*right, 97*all)
 }
 
+// TestLoud: in a column of which most titles shout, short words in capitals do, too, and titles that shout in part.
+func TestLoud(t *testing.T) {
+	quiet, loud := NewWords("en", nil, nil), NewWords("en", nil, nil)
+	loud.Loud(true)
+	r := Rules{Case: Shouting}
+	for _, test := range [][3]string{
+		{"HIVE STAND oak", "HIVE stand oak", "Hive Stand Oak"}, {"Honey JAR 500 ml", "Honey JAR 500 ml", "Honey jar 500 ml"},
+		{"eNektar HONEY JAR", "eNektar honey JAR", "eNektar honey jar"}, {"USB lamp", "USB lamp", "USB lamp"}, {"BEE BRUSH", "Bee Brush", "Bee Brush"},
+		{"Bee Brush", "Bee Brush", "Bee Brush"}, {"XKB pump", "XKB pump", "XKB pump"},
+	} {
+		assert.Equal(t, test[1], r.Apply(quiet, test[0], Product{}, nil))
+		got := r.Apply(loud, test[0], Product{}, nil)
+		assert.Equal(t, test[2], got)
+		assert.Equal(t, got, r.Apply(loud, got, Product{}, nil))
+	}
+}
+
 // TestLeftAlone: what looks like praise, a shout or a measure, and is none, stays.
 func TestLeftAlone(t *testing.T) {
 	r := Rules{Clean: true, Case: Shouting, Measures: true}

@@ -35,6 +35,8 @@ type Words struct {
 	twice   map[string]bool     // words that stand twice by right, in small letters
 	units   map[string]string   // symbols of units besides those that are known, by small letters
 
+	loud bool // most titles of the column shout
+
 	mu  sync.RWMutex
 	own map[string][]phrase // brands of products
 }
@@ -128,6 +130,17 @@ func (w *Words) Unit(written, symbol string) {
 		w.units = make(map[string]string)
 	}
 	w.units[string(lowered(nil, written))] = symbol
+}
+
+// Loud says that most titles of the column shout: then short words in capitals do, too, beside others that do not.
+func (w *Words) Loud(loud bool) { w.loud = loud }
+
+// shouted is how many letters a word in capitals has at least that is no acronym.
+func (w *Words) shouted() int {
+	if w.loud {
+		return 2
+	}
+	return shoutedLetters
 }
 
 // Keep lets a name or a word keep its writing.
