@@ -5,6 +5,7 @@ package category
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -99,16 +100,6 @@ func (r *Reader) Own() *Reader {
 
 // Mark returns what is written between levels, without spaces.
 func (r *Reader) Mark() text.List { return r.mark }
-
-// SpellingKey returns what the spellings of one category have in common, whatever stands between its levels.
-func SpellingKey(cell string) string {
-	return lists.SpellingKey(strings.Map(func(r rune) rune {
-		if strings.ContainsRune(">»›→|/\\:\"", r) {
-			return ' '
-		}
-		return r
-	}, text.Entities(cell)))
-}
 
 // Paths returns the categories of a cell, each by its levels.
 func (r *Reader) Paths(cell string) (paths [][]string) {
@@ -252,4 +243,72 @@ func (m *Map) Settled() error {
 		}
 	}
 	return nil
+}
+
+// Spelt says how the levels of a column are spelt: each as most rows have it, below the levels above it.
+type Spelt struct {
+	counts map[string]map[string]int // by the key of the path, how often its last level is spelt so
+	best   map[string]string         // "" if two spellings are as frequent
+	ties   map[string][]string       // these
+}
+
+// Add counts a category.
+func (s *Spelt) Add(levels []string, rows int) {
+	if s.counts == nil {
+		s.counts = make(map[string]map[string]int)
+	}
+	for i := range levels {
+		key := spellingKey(levels[:i+1])
+		if s.counts[key] == nil {
+			s.counts[key] = make(map[string]int)
+		}
+		s.counts[key][levels[i]] += rows
+	}
+}
+
+// Settle finds out which spelling of each level is the most frequent.
+func (s *Spelt) Settle() {
+	s.best, s.ties = make(map[string]string, len(s.counts)), make(map[string][]string)
+	for key, counts := range s.counts {
+		most := slices.Max(slices.Collect(maps.Values(counts)))
+		var best []string
+		for _, level := range slices.Sorted(maps.Keys(counts)) {
+			if counts[level] == most {
+				best = append(best, level)
+			}
+		}
+		if s.best[key] = best[0]; len(best) > 1 {
+			s.best[key], s.ties[key] = "", best
+		}
+	}
+	s.counts = nil
+}
+
+// Right returns the levels in the spelling of most rows; other is, if two spellings of one are as frequent, the path with another of
+// these.
+func (s *Spelt) Right(levels []string) (right, other []string) {
+	right = slices.Clone(levels)
+	for i := range levels {
+		key := spellingKey(levels[:i+1])
+		if best := s.best[key]; best != "" {
+			right[i] = best
+			continue
+		}
+		for _, tie := range s.ties[key] {
+			if tie != levels[i] && other == nil {
+				other = slices.Clone(right)
+				other[i] = tie
+			}
+		}
+	}
+	return right, other
+}
+
+// spellingKey returns what the spellings of a path have in common.
+func spellingKey(levels []string) string {
+	keys := make([]string, len(levels))
+	for i := range levels {
+		keys[i] = lists.SpellingKey(levels[i])
+	}
+	return strings.Join(keys, "\x1f")
 }

@@ -30,7 +30,6 @@ type SpeltBy struct {
 	Key    func(string) string // what the spellings of one value have in common
 	Behind func(string) string // a value that another may stand for if it is known, too; may be nil
 	First  []string            // spellings that are right, however many rows have others
-	Canon  func(string) string // what of a spelling is written in any case, when all have been seen; may be nil
 	keys   map[string]string   // of First
 	once   sync.Once
 }
@@ -206,7 +205,7 @@ func (s *Spellings) Judge() map[string]Spelling {
 	}
 	var values []value
 	for _, key := range slices.Sorted(maps.Keys(s.groups)) {
-		counts, written := s.canonical(s.groups[key])
+		counts := countsOf(s.groups[key])
 		list := mostFirst(counts)
 		rows := 0
 		for _, n := range counts {
@@ -217,12 +216,12 @@ func (s *Spellings) Judge() map[string]Spelling {
 		if right == "" && (len(list) < 2 || counts[list[0]] > counts[list[1]]) {
 			right, sure, rows = list[0], false, counts[list[0]]
 		}
-		for _, v := range slices.Sorted(maps.Keys(written)) {
-			switch as := written[v]; {
-			case as == right:
+		for _, v := range list {
+			switch {
+			case v == right:
 			case right != "":
 				judged[v] = Spelling{Better: right, Rows: rows, Sure: sure}
-			case as == list[0]:
+			case v == list[0]:
 				judged[v] = Spelling{Other: list[1], Rows: counts[list[1]]}
 			default:
 				judged[v] = Spelling{Other: list[0], Rows: counts[list[0]]}
@@ -274,7 +273,7 @@ func (s *Spellings) standsFor(key string, list []string) string {
 		return right
 	}
 	if g := s.groups[other]; g != nil {
-		counts, _ := s.canonical(g)
+		counts := countsOf(g)
 		if all := mostFirst(counts); len(all) < 2 || counts[all[0]] != counts[all[1]] {
 			return all[0]
 		}
@@ -287,7 +286,7 @@ func (s *Spellings) standsFor(key string, list []string) string {
 func (s *Spellings) Values(settled bool) (pairs []Pair) {
 	s.prune()
 	for _, key := range slices.Sorted(maps.Keys(s.groups)) {
-		counts, _ := s.canonical(s.groups[key])
+		counts := countsOf(s.groups[key])
 		list := mostFirst(counts)
 		right := s.standsFor(key, list)
 		if right == "" && (len(list) < 2 || counts[list[0]] != counts[list[1]] || !settled) {
@@ -302,6 +301,20 @@ func (s *Spellings) Values(settled bool) (pairs []Pair) {
 	return pairs
 }
 
+// Each calls do for every spelling, and how many rows have it, in the order of their keys; it is false if there were too many to know.
+func (s *Spellings) Each(do func(value string, rows int)) bool {
+	s.prune()
+	if s.over {
+		return false
+	}
+	for _, key := range slices.Sorted(maps.Keys(s.groups)) {
+		for _, v := range slices.Sorted(maps.Keys(s.groups[key].counts)) {
+			do(v, *s.groups[key].counts[v])
+		}
+	}
+	return true
+}
+
 // Counts returns how many rows have each value, by its key.
 func (s *Spellings) Counts() map[string]int {
 	s.prune()
@@ -314,18 +327,13 @@ func (s *Spellings) Counts() map[string]int {
 	return counts
 }
 
-// canonical returns how often each spelling of a value stands there, as it is written in any case, and how each is written so.
-func (s *Spellings) canonical(g *spelt) (counts map[string]int, written map[string]string) {
-	counts, written = make(map[string]int, len(g.counts)), make(map[string]string, len(g.counts))
+// countsOf returns how often each spelling of a value stands there.
+func countsOf(g *spelt) map[string]int {
+	counts := make(map[string]int, len(g.counts))
 	for v, n := range g.counts {
-		as := v
-		if s.By != nil && s.By.Canon != nil {
-			as = s.By.Canon(v)
-		}
-		counts[as] += *n
-		written[v] = as
+		counts[v] = *n
 	}
-	return counts, written
+	return counts
 }
 
 // mostFirst returns spellings, the most frequent first.

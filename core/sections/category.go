@@ -150,14 +150,14 @@ func (s *Sheet) levelsOf(col int) *levelReader {
 
 // A categoryColumn are the categories of one column.
 type categoryColumn struct {
-	sheet    *Sheet
-	own      *category.Map
-	col      int
-	number   int // in the tally
-	into     []int
-	read     *category.Reader // what the file says
-	write    *levelReader     // what goes out
-	spelling *steps.Spelling  // nil if spellings are not brought to one
+	sheet  *Sheet
+	own    *category.Map
+	col    int
+	number int // in the tally
+	into   []int
+	read   *category.Reader // what the file says
+	write  *levelReader     // what goes out
+	spelt  *category.Spelt  // nil if spellings are not brought to one
 
 	mu       sync.Mutex
 	unmapped map[string]int
@@ -190,9 +190,17 @@ func (c *categorySection) Order(s *Sheet) error {
 		order := steps.Order{Key: "category", Phase: steps.PhaseWords, Writes: []int{col}, Do: one.do,
 			Rules: []catalogue.Rule{catalogue.RuleCategory}}
 		if field, said := s.Fields[catalogue.Category.String()]; said && field.Unify && field.Known == nil && col < s.Columns.Own() {
-			one.spelling = s.Orders.CompareBy(col, true, &lists.SpeltBy{Key: category.SpellingKey,
-				Canon: func(cell string) string { return one.read.Join(one.read.Paths(cell)) }}, nil)
-			order.Rules = append(order.Rules, catalogue.RuleUnify)
+			s.Orders.CompareBy(col, false, nil, func(seen *lists.Spellings) {
+				spelt := new(category.Spelt)
+				if seen.Each(func(cell string, rows int) {
+					for _, levels := range one.read.Paths(cell) {
+						spelt.Add(levels, rows)
+					}
+				}) {
+					spelt.Settle()
+					one.spelt = spelt
+				}
+			})
 		}
 		s.settled[col] = true
 		if n == 0 {
@@ -285,9 +293,6 @@ func (c *categoryColumn) do(r *steps.RowAt) bool {
 	if strings.TrimSpace(cell) == "" {
 		return false
 	}
-	if c.spelling != nil && c.spelling.Do(r) {
-		cell = r.Cell(c.col)
-	}
 	read := c.read
 	if r.Dry {
 		read = c.write.Reader
@@ -298,10 +303,20 @@ func (c *categoryColumn) do(r *steps.RowAt) bool {
 	}
 	var rest []string
 	for i, levels := range paths {
-		if c.own == nil {
-			break
+		var e *category.Entry
+		if c.own != nil {
+			e, _ = c.own.Find(levels)
 		}
-		e, _ := c.own.Find(levels)
+		if e == nil && c.spelt != nil {
+			var other []string
+			if levels, other = c.spelt.Right(levels); other != nil {
+				r.Find(catalogue.ValueTie, c.col, cell, catalogue.Facts{Other: read.Write(other)})
+			}
+			paths[i] = levels
+		}
+		if c.own == nil {
+			continue
+		}
 		if e == nil {
 			path := read.Write(levels)
 			r.Find(catalogue.CategoryUnmapped, c.col, path, catalogue.Facts{})
