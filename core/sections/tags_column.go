@@ -5,11 +5,13 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/condition"
 	"zetanum/core/lists"
 	"zetanum/core/pattern"
+	"zetanum/core/products"
 	"zetanum/core/steps"
 	"zetanum/core/tags"
 	"zetanum/core/text"
@@ -29,6 +31,7 @@ type tagsColumn struct {
 	sku, slug, category int
 	levels              *levelReader
 	attributes          []attribute
+	known               sync.Once
 	always              []*pattern.Pattern
 	when                []tagsWhen
 }
@@ -36,6 +39,7 @@ type tagsColumn struct {
 type attribute struct {
 	name string
 	col  int
+	all  bool // the values of all variants, which no order changes; known when all orders are
 }
 
 type tagsWhen struct {
@@ -82,7 +86,7 @@ func (c *tagsColumn) additions(rules *tags.Rules) (reads []int, err error) {
 			return nil, &ruleError{key: "attributes", error: err}
 		}
 		if col >= 0 {
-			c.attributes = append(c.attributes, attribute{name, col})
+			c.attributes = append(c.attributes, attribute{name: name, col: col})
 			reads = append(reads, col)
 		}
 	}
@@ -100,6 +104,12 @@ func (c *tagsColumn) additions(rules *tags.Rules) (reads []int, err error) {
 
 // added returns the tags that a row gets.
 func (c *tagsColumn) added(r *steps.RowAt) (add []string) {
+	c.known.Do(func() {
+		for i := range c.attributes {
+			a := &c.attributes[i]
+			a.all = c.sheet.Products.Level(a.col) == products.OfVariant && c.sheet.Orders.WrittenBy(a.col) == ""
+		}
+	})
 	view := r.View()
 	build := func(list []*pattern.Pattern) (some bool) {
 		for _, p := range list {
@@ -120,12 +130,20 @@ func (c *tagsColumn) added(r *steps.RowAt) (add []string) {
 			add = append(add, path...)
 		}
 	}
-	return append(add, c.rules.Pairs(func(name string) string {
+	return append(add, c.rules.Pairs(func(name string) (values []string) {
 		at := slices.IndexFunc(c.attributes, func(a attribute) bool { return a.name == name })
-		if at < 0 {
-			return ""
+		switch {
+		case at < 0:
+		case !c.attributes[at].all:
+			values = []string{view.Cell(c.attributes[at].col)}
+		default:
+			for i, row := range r.Product.Rows {
+				if !r.Log.IsAside(i) {
+					values = append(values, row.Cell(c.attributes[at].col))
+				}
+			}
 		}
-		return view.Cell(c.attributes[at].col)
+		return values
 	})...)
 }
 

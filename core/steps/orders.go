@@ -315,7 +315,7 @@ func (o *Orders) Look(key string, reads []int, do func(*RowAt)) {
 // WrittenBy returns the key of an order that writes a column already, "" if there is none.
 func (o *Orders) WrittenBy(col int) string {
 	for i := range o.list {
-		if slices.Contains(o.list[i].Writes, col) {
+		if !o.list[i].Looks && slices.Contains(o.list[i].Writes, col) {
 			return o.list[i].Key
 		}
 	}

@@ -469,11 +469,13 @@ func (t *Tidier) TooLong(list []string) (string, int) {
 	return "", 0
 }
 
-// Pairs returns the tags of attributes: their names, the mark, and the values; value returns what a field has.
-func (r *Rules) Pairs(value func(field string) string) (tags []string) {
+// Pairs returns the tags of attributes: their names, the mark, and the values; values returns what the product has in a field.
+func (r *Rules) Pairs(values func(field string) []string) (tags []string) {
 	for _, field := range slices.Sorted(maps.Keys(r.Attributes)) {
-		if v := strings.TrimSpace(value(field)); v != "" {
-			tags = append(tags, r.Attributes[field]+r.pair()+v)
+		for _, v := range values(field) {
+			if v = strings.TrimSpace(v); v != "" {
+				tags = append(tags, r.Attributes[field]+r.pair()+v)
+			}
 		}
 	}
 	return tags

@@ -84,7 +84,7 @@ func (e *example) added() (add []string) {
 	if e.options.CategoryLevels {
 		add = append(add, text.List(">").Quoted(cell("category"))...)
 	}
-	add = append(add, (&Rules{Attributes: e.attributes(), Pair: e.options.Join}).Pairs(cell)...)
+	add = append(add, (&Rules{Attributes: e.attributes(), Pair: e.options.Join}).Pairs(func(field string) []string { return []string{cell(field)} })...)
 	for _, from := range e.options.From {
 		holds := true
 		for field, is := range from.Where {
