@@ -409,6 +409,10 @@ func (s *Sheet) listed(r *steps.RowAt, col int, known *lists.Known, said catalog
 		}
 	}
 	parts := at.Parts(cell)
+	quoted := kind == catalogue.ListKind && strings.IndexByte(cell, '"') >= 0
+	if quoted {
+		parts = at.Quoted(cell) // which are only looked at
+	}
 	ground := catalogue.Certain
 	var unlisted, likely []string
 	for i, part := range parts {
@@ -449,7 +453,7 @@ func (s *Sheet) listed(r *steps.RowAt, col int, known *lists.Known, said catalog
 		}
 		s.Orders.Unknown(r, catalogue.ValueUnlisted, col, strings.Join(unlisted, ", "), facts)
 	}
-	if after == cell {
+	if after == cell || quoted {
 		return false
 	}
 	r.Set(col, after, catalogue.RuleListed, ground, "")
