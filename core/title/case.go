@@ -320,7 +320,8 @@ func (w *Words) hyphened(list []token, i int) bool {
 		return sep >= 0 && word >= 0 && word < len(list) && (list[sep].text == "-" || list[sep].text == "/" || list[sep].text == ".") &&
 			strings.IndexFunc(list[word].text, unicode.IsDigit) >= 0
 	}
-	return beside(i-1, i-2) || beside(i+1, i+2)
+	letter := utf8.RuneCountInString(list[i].text) == 1 && i >= 2 && list[i-1].text == "-" && list[i-2].kept // USB-A
+	return letter || beside(i-1, i-2) || beside(i+1, i+2)
 }
 
 // innerCapitals reports whether a word has a capital behind a small letter, or two large ones before small: eNektar, HONIGwerk.
@@ -398,6 +399,9 @@ func (w *Words) one(word string, style Style, first, shouts bool) string {
 func (w *Words) names(lower string) string {
 	if rest, ok := strings.CutPrefix(lower, "mc"); ok && len(rest) >= 3 && w.lang != "tr" {
 		return "mc" + w.capital(rest)
+	}
+	if rest, ok := strings.CutPrefix(lower, "o'"); ok && len(rest) >= 3 && rest != "clock" && (w.lang == "en" || w.lang == "") {
+		return "o'" + w.capital(rest)
 	}
 	return lower
 }

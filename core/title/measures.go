@@ -100,7 +100,7 @@ func (w *Words) Measures(s string) string {
 		after, size := utf8.DecodeRuneInString(s[m.end:])
 		at = m.end
 		symbol := w.unit(unit)
-		if symbol == "" || m.from > 0 && (unicode.IsLetter(before) || unicode.IsDigit(before) || strings.ContainsRune(".,/-_°#", before)) ||
+		if symbol == "" || m.from > 0 && (unicode.IsLetter(before) || unicode.IsDigit(before) || strings.ContainsRune(".,/-_°#@", before)) ||
 			unicode.IsDigit(after) || unicode.IsMark(after) || m.end < len(s) && strings.ContainsRune("-/²³_'’", after) ||
 			w.doubtful(number, space, unit, symbol) {
 			continue
