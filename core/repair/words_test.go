@@ -56,6 +56,8 @@ func TestWords(t *testing.T) {
 			"SKU,Title,Colour,Size,Supplier,Label\nA,x,Forest Green,500 ml,Mill,Mill: Forest Green\nB,y,Dark Red,10 m,Mill & Sons,Mill & sons: Dark Red\n", "", "", 0},
 		{"built titles that fit", "SKU,Type,Colour,Size,Title\nA,Hive stand,oak brown,of 500 mm,\nB,Hat,red,,\nC,Stainless steel hive stand,blue,,\nD,,,,A title of its own that is long\n", "[columns]\nkeep = [\"sku\", \"title\"]\n[[build]]\ninto = \"title\"\nfrom = \"{type}[, {colour}][ {size}]\"\n[[replace]]\nin = [\"title\"]\nfind = \"hive\"\nwith = \"bee-hive\"\n[title]\nlongest = 26\nfit = true\nshorten = [[\"stainless steel\", \"steel\"]]\n",
 			"SKU,Title\nA,\"bee-hive stand, oak brown\"\nB,\"Hat, red\"\nC,\"Steel bee-hive stand, blue\"\n", "", "column.not-inside 1, column.not-inside 1, title.unfit 1", 1},
+		{"nothing of what is broken", "SKU,Title,Tags\nA,!!! NEW !!! B\ufffdrste,a;b;\nB,Brush ***,\"b\ufffd; c;\"\n", "[title]\nclean = true\n[tags]\nbetween = \"; \"\n",
+			"SKU,Title,Tags\nA,!!! NEW !!! B\ufffdrste,a; b\nB,Brush,\"b\ufffd; c;\"\n", "", "text.lost 1, text.lost 1", 0},
 		{"derived otherwise", "SKU,Title\nA,Smoker and veil\nB,Hat\nC,Veil\n", "[[derive]]\ninto = \"Kind\"\nfrom = [\"title\"]\nlist = \"kinds.csv\"\nchoose = \"first-in-list\"\notherwise = \"Other\"\n",
 			"SKU,Title,Kind\nA,Smoker and veil,Protection\nB,Hat,Other\nC,Veil,Protection\n", "derive \"Kind\" from title by kinds.csv 3", "", 0},
 	} {

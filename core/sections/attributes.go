@@ -4,6 +4,7 @@ import (
 	"slices"
 	"sync/atomic"
 
+	"zetanum/core/products"
 	"zetanum/core/steps"
 )
 
@@ -24,17 +25,11 @@ func (s *Sheet) lookAtAttributes() {
 	}
 	var cols []int
 	for _, col := range s.Out {
-		if s.Columns.IsAttribute(col) {
+		option := slices.ContainsFunc(s.Products.Options, func(o products.Option) bool { return o.Value == col })
+		if s.Columns.IsAttribute(col) && col < s.Columns.Own() && !option { // of options it is said what is missing
 			cols = append(cols, col)
 			s.Attributes = append(s.Attributes, &Attribute{Heading: s.Columns.Headings[col]})
 		}
-	}
-	for _, option := range s.Products.Options {
-		if slices.Contains(cols, option.Value) {
-			continue
-		}
-		cols = append(cols, option.Value)
-		s.Attributes = append(s.Attributes, &Attribute{Heading: s.Columns.Headings[option.Value]})
 	}
 	if len(cols) == 0 {
 		return

@@ -290,7 +290,7 @@ func (c *categoryColumn) unmappedList(heads [2]string, into []string) {
 
 func (c *categoryColumn) do(r *steps.RowAt) bool {
 	cell := r.Cell(c.col)
-	if strings.TrimSpace(cell) == "" {
+	if strings.TrimSpace(cell) == "" || r.Damaged(c.col) {
 		return false
 	}
 	read := c.read

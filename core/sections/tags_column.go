@@ -168,7 +168,7 @@ func (c *tagsColumn) do(r *steps.RowAt) bool {
 	if r.Dry {
 		tidier = c.again
 	}
-	if tidier.Stays(cell, add) {
+	if tidier.Stays(cell, add) || r.Damaged(c.col) {
 		return false
 	}
 	res := tidier.Tidy(cell, inShop, add)

@@ -47,7 +47,7 @@ var proposed = [...]catalogue.Code{title.Cleaning: catalogue.TitleClutter, title
 // look names what each order would do to a text.
 func (c *wordsColumn) look(r *steps.RowAt, cell string) {
 	words, of := c.words[c.languageIn(r)], title.Product{Brand: r.Cell(c.brand)}
-	if c.rules.Apply(words, cell, of, nil) == cell {
+	if c.rules.Apply(words, cell, of, nil) == cell || r.Damaged(c.col) {
 		return
 	}
 	for part := range proposed {

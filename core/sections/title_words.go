@@ -226,7 +226,7 @@ func (c *wordsColumn) do(r *steps.RowAt) bool {
 		return false
 	}
 	lang := c.languageIn(r)
-	if c.stays(r, cell, lang) {
+	if c.stays(r, cell, lang) || r.Damaged(c.col) {
 		return false
 	}
 	of := title.Product{Brand: r.Cell(c.brand)}
