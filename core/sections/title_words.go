@@ -57,6 +57,7 @@ func (s *Sheet) words(name string, rules *title.Rules, col, number int) *wordsCo
 	for _, lang := range append(title.Languages(), "") {
 		c.words[lang] = rules.Words(lang)
 	}
+	c.mostly = c.words[c.usual]
 	if s.Columns.Fields[col] == catalogue.Title && rules.Case != "" && rules.Case != title.AsIs {
 		learner := steps.Learner{New: func() steps.Learned { return &loudness{col: col} }, Judge: func(l steps.Learned) error {
 			c.keepBrands()
@@ -173,6 +174,7 @@ type wordsColumn struct {
 	codes           []int
 	usual           string // the language of rows that do not say it
 	words           map[string]*title.Words
+	mostly          *title.Words // of them, those of the usual language
 	shorts          map[string]*title.Shorts
 	limit           text.Limit // Most is 0 if titles need not fit
 }
@@ -276,7 +278,11 @@ func (c *wordsColumn) stays(r *steps.RowAt, cell, lang string) bool {
 			}
 		}
 	}
-	return c.rules.Stays(c.words[lang], cell)
+	words := c.mostly
+	if lang != c.usual {
+		words = c.words[lang]
+	}
+	return c.rules.Stays(words, cell)
 }
 
 // mostRounds is how often a title is put in order and made to fit until both find nothing to do.

@@ -39,9 +39,10 @@ func tokens(s string) (list []token) {
 
 func isApostrophe(r rune) bool { return r == '\'' || r == '’' }
 
-// MostlyCapitals reports whether of three letters of a title at least two are capitals.
+// MostlyCapitals reports whether of three letters of a title at least two are capitals, as far as its beginning tells.
 func MostlyCapitals(s string) bool {
 	upper, lower := 0, 0
+	s = s[:min(len(s), beginning)]
 	for _, r := range s {
 		switch {
 		case r < utf8.RuneSelf && r >= 'a' && r <= 'z', r >= utf8.RuneSelf && unicode.IsLower(r):
@@ -52,6 +53,9 @@ func MostlyCapitals(s string) bool {
 	}
 	return upper > 2*lower
 }
+
+// beginning is how many bytes of a title tell whether it is written in capitals, mostly.
+const beginning = 40
 
 // Shouts reports whether a title is written in capitals: all of its words but those that are always so.
 func (w *Words) Shouts(s string) bool {

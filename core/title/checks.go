@@ -59,8 +59,11 @@ func Staff(s string) string {
 
 // phraseOfStaff returns the phrase that begins at a place, "" if none does.
 func phraseOfStaff(s string, at int) string {
-	var scratch [64]byte
 	from, end := nextWord(s, at)
+	if end-from < shortestAlone && !goesOn(s, end) {
+		return ""
+	}
+	var scratch [64]byte
 	for _, phrase := range staff[string(lowered(scratch[:0], s[from:end]))] {
 		last := end
 		for _, word := range phrase[1:] {
@@ -76,6 +79,14 @@ func phraseOfStaff(s string, at int) string {
 		}
 	}
 	return ""
+}
+
+// shortestAlone is how many bytes a phrase of one word has at least.
+const shortestAlone = 8
+
+// goesOn reports whether another word follows at once.
+func goesOn(s string, at int) bool {
+	return at+1 < len(s) && (s[at] == ' ' || s[at] == '-') && (isLetterByte(s[at+1]) || s[at+1] >= utf8.RuneSelf)
 }
 
 // nextWord returns where the next word of a text stands, from a place on; both ends are the same if there is none.
