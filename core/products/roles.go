@@ -207,6 +207,11 @@ func (r *Rules) For(sheet *catalogue.Columns, renamed *columns.Rules) (*Layout, 
 	return p, nil
 }
 
+// IsOption reports whether a column is known to be an option by which variants are told apart.
+func (p *Layout) IsOption(col int) bool {
+	return p.declared && slices.ContainsFunc(p.Options, func(o Option) bool { return o.Value == col })
+}
+
 // Declare says that columns are options by which variants are told apart.
 func (p *Layout) Declare(cols []int) {
 	if !p.declared {

@@ -1,10 +1,8 @@
 package sections
 
 import (
-	"slices"
 	"sync/atomic"
 
-	"zetanum/core/products"
 	"zetanum/core/steps"
 )
 
@@ -25,8 +23,7 @@ func (s *Sheet) lookAtAttributes() {
 	}
 	var cols []int
 	for _, col := range s.Out {
-		option := slices.ContainsFunc(s.Products.Options, func(o products.Option) bool { return o.Value == col })
-		if s.Columns.IsAttribute(col) && col < s.Columns.Own() && !option { // of options it is said what is missing
+		if s.Columns.IsAttribute(col) && col < s.Columns.Own() && !s.Products.IsOption(col) { // of options it is said what is missing
 			cols = append(cols, col)
 			s.Attributes = append(s.Attributes, &Attribute{Heading: s.Columns.Headings[col]})
 		}
