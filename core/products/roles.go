@@ -207,11 +207,6 @@ func (r *Rules) For(sheet *catalogue.Columns, renamed *columns.Rules) (*Layout, 
 	return p, nil
 }
 
-// IsOption reports whether a column is known to be an option by which variants are told apart.
-func (p *Layout) IsOption(col int) bool {
-	return p.declared && slices.ContainsFunc(p.Options, func(o Option) bool { return o.Value == col })
-}
-
 // Declare says that columns are options by which variants are told apart.
 func (p *Layout) Declare(cols []int) {
 	if !p.declared {
@@ -243,6 +238,9 @@ func (p *Layout) Put(level Level, cols []int) {
 func (p *Layout) IsOption(col int) bool {
 	return slices.ContainsFunc(p.Options, func(o Option) bool { return o.Value == col })
 }
+
+// Declared reports whether a column is known to have the values of an option: its heading or a rule says so.
+func (p *Layout) Declared(col int) bool { return p.declared && p.IsOption(col) }
 
 // Level returns what the cells of a column belong to.
 func (p *Layout) Level(col int) Level {

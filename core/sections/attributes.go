@@ -23,7 +23,7 @@ func (s *Sheet) lookAtAttributes() {
 	}
 	var cols []int
 	for _, col := range s.Out {
-		if s.Columns.IsAttribute(col) && col < s.Columns.Own() && !s.Products.IsOption(col) { // of options it is said what is missing
+		if s.Columns.IsAttribute(col) && col < s.Columns.Own() && !s.Products.Declared(col) { // of options it is said what is missing
 			cols = append(cols, col)
 			s.Attributes = append(s.Attributes, &Attribute{Heading: s.Columns.Headings[col]})
 		}
