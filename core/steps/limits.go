@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"github.com/cespare/xxhash/v2"
 
@@ -148,6 +149,8 @@ type limits struct {
 	toFill   int   // the list of what somebody has to fill in, -1 if nothing is required
 	required []int // the columns of the file that are
 	supplier int   // the column, -1 if there is none
+
+	free sync.Pool // of *RowAt
 }
 
 // What a line of the list of missing values begins with, before the columns by which a person
@@ -211,7 +214,12 @@ func (l *limits) enter(row *catalogue.Row, i int, missing []int, log *line.Log) 
 }
 
 func (l *limits) Repair(p *catalogue.Product, log *line.Log) {
-	at := RowAt{sheet: l.sheet, Product: p}
+	at, _ := l.free.Get().(*RowAt)
+	if at == nil {
+		at = new(RowAt)
+	}
+	defer l.free.Put(at)
+	at.sheet, at.Product, at.Lead = l.sheet, p, nil
 	for i, row := range p.Rows {
 		if log.IsAside(i) {
 			continue

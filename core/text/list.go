@@ -55,7 +55,18 @@ func (l List) Values(cell string) (values []string) {
 }
 
 // Spaced reports whether a space stands behind a mark of a cell.
-func (l List) Spaced(cell string) bool { return strings.Contains(cell, string(l)+" ") }
+func (l List) Spaced(cell string) bool {
+	for {
+		_, behind, found := strings.Cut(cell, string(l))
+		if !found || l == "" {
+			return false
+		}
+		if strings.HasPrefix(behind, " ") {
+			return true
+		}
+		cell = behind
+	}
+}
 
 // Join puts values together.
 func (l List) Join(values []string) string { return strings.Join(values, string(l)) }
