@@ -216,14 +216,17 @@ func (t *tagCounts) Merge(next steps.Learned) { t.Spellings.Merge(&next.(*tagCou
 
 // marksOf counts what stands between the values of a column.
 type marksOf struct {
-	col int
-	of  *lists.Between
+	col    int
+	of     *lists.Between
+	sample rowSample
 	lists.Marks
 }
 
 func (m *marksOf) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
-		m.Add(m.of, row.Cell(m.col))
+		if m.sample.takes(row) {
+			m.Add(m.of, row.Cell(m.col))
+		}
 	}
 }
 
@@ -231,7 +234,7 @@ func (m *marksOf) Merge(next steps.Learned) { m.Marks.Merge(&next.(*marksOf).Mar
 
 // learnMarks lets the survey learn what stands between the values of a column.
 func (s *Sheet) learnMarks(col int, of *lists.Between, judge func(*lists.Marks) error) {
-	s.Orders.Learn(steps.Learner{Cols: []int{col}, New: func() steps.Learned { return &marksOf{col: col, of: of} },
+	s.Orders.Learn(steps.Learner{Cols: s.sampling().cols(col), New: func() steps.Learned { return &marksOf{col: col, of: of, sample: s.sampling()} },
 		Judge: func(l steps.Learned) error { return judge(&l.(*marksOf).Marks) }})
 }
 

@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/cespare/xxhash/v2"
+
 	"zetanum/core/brand"
 	"zetanum/core/catalogue"
 	"zetanum/core/steps"
@@ -59,13 +61,13 @@ func (s *Sheet) words(name string, rules *title.Rules, col, number int) *wordsCo
 	}
 	c.mostly = c.words[c.usual]
 	if s.Columns.Fields[col] == catalogue.Title && rules.Case != "" && rules.Case != title.AsIs {
-		learner := steps.Learner{New: func() steps.Learned { return &loudness{col: col} }, Judge: func(l steps.Learned) error {
+		learner := steps.Learner{New: func() steps.Learned { return &loudness{col: col, of: s.sampling()} }, Judge: func(l steps.Learned) error {
 			c.keepBrands()
 			c.judgeLoud(l.(*loudness))
 			return nil
 		}}
 		if col < s.Columns.Own() {
-			learner.Cols = []int{col}
+			learner.Cols = s.sampling().cols(col)
 		}
 		s.Orders.Learn(learner)
 	}
@@ -75,12 +77,13 @@ func (s *Sheet) words(name string, rules *title.Rules, col, number int) *wordsCo
 // loudness counts how many titles of a column shout.
 type loudness struct {
 	col         int
+	of          rowSample
 	all, shouts uint64
 }
 
 func (l *loudness) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
-		if cell := row.Cell(l.col); cell != "" {
+		if cell := row.Cell(l.col); cell != "" && l.of.takes(row) {
 			if l.all++; title.MostlyCapitals(cell) {
 				l.shouts++
 			}
@@ -95,6 +98,33 @@ func (l *loudness) Merge(next steps.Learned) {
 
 func (l *loudness) AppendBinary(b []byte) ([]byte, error) {
 	return binary.AppendUvarint(binary.AppendUvarint(b, l.all), l.shouts), nil
+}
+
+// rowSample says which rows tell how columns are written: all of them, or of a large sheet one in so many, by the SKU.
+type rowSample struct{ sku int } // its column, -1 for all rows
+
+// eachRows is one in how many.
+const eachRows = 8
+
+func (s rowSample) takes(row *catalogue.Row) bool {
+	sku := row.Cell(s.sku)
+	return sku == "" || xxhash.Sum64String(sku)%eachRows == 0
+}
+
+// sampling returns which rows of the sheet are looked at.
+func (s *Sheet) sampling() rowSample {
+	if steps.Compares(s.Table) {
+		return rowSample{-1}
+	}
+	return rowSample{s.Columns.First(catalogue.SKU)}
+}
+
+// cols returns the columns that have to be seen for it, and another.
+func (s rowSample) cols(col int) []int {
+	if s.sku < 0 {
+		return []int{col}
+	}
+	return []int{col, s.sku}
 }
 
 // judgeLoud finds out whether most titles of the column shout.

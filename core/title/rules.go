@@ -218,8 +218,15 @@ func MayHave(digits int, code string) bool {
 	if digits == 0 || len(code) < leastCode {
 		return false
 	}
-	n := Digits(code)
-	return n > 0 && n <= digits
+	n := 0
+	for i := range len(code) {
+		if code[i]-'0' < 10 {
+			if n++; n > digits {
+				return false
+			}
+		}
+	}
+	return n > 0
 }
 
 // Digits returns how many digits a text has.
