@@ -4,11 +4,13 @@ package brand
 
 import (
 	_ "embed"
+	"iter"
 	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
 
+	"zetanum/core/catalogue"
 	"zetanum/core/lists"
 )
 
@@ -22,31 +24,37 @@ var placeholdersText string
 var (
 	forms, longestForm = func() (map[string]bool, int) {
 		all, most := make(map[string]bool), 0
-		for line := range strings.Lines(formsText) {
-			if line = strings.TrimSpace(line); line == "" || line[0] == '#' {
-				continue
-			}
-			for form := range strings.SplitSeq(line, "|") {
-				all[bare(form)] = true
-				most = max(most, 2*len(strings.Fields(form))) // S. r. l.
-			}
+		for form := range entries(formsText) {
+			all[bare(form)] = true
+			most = max(most, 2*len(strings.Fields(form))) // S. r. l.
 		}
 		return all, most
 	}()
 	placeholders, longestPlaceholder = func() (map[string]bool, int) {
 		all, longest := make(map[string]bool), 0
-		for line := range strings.Lines(placeholdersText) {
-			if line = strings.TrimSpace(line); line == "" || line[0] == '#' {
-				continue
-			}
-			for word := range strings.SplitSeq(line, "|") {
-				all[word] = true
-				longest = max(longest, len(word)+len("[] "))
-			}
+		for word := range entries(placeholdersText) {
+			all[word] = true
+			longest = max(longest, len(word)+len("[] "))
 		}
 		return all, longest
 	}()
 )
+
+// entries are what stands between the bars of a list, without its remarks.
+func entries(list string) iter.Seq[string] {
+	return func(yield func(string) bool) {
+		for line := range strings.Lines(list) {
+			if line = strings.TrimSpace(line); line == "" || line[0] == '#' {
+				continue
+			}
+			for entry := range strings.SplitSeq(line, "|") {
+				if !yield(entry) {
+					return
+				}
+			}
+		}
+	}
+}
 
 // bare returns a form without points, spaces and brackets, in small letters.
 func bare(s string) string {
@@ -113,7 +121,7 @@ type Rules struct {
 	FromTitle bool `toml:"from_title" json:"from_title,omitempty"`
 }
 
-// Ignore and Blank are what can be said of legal forms and of placeholders, besides keep.
+// Ignore or Keep is said of legal forms, Blank or Keep of placeholders.
 const (
 	Ignore = "ignore"
 	Blank  = "blank"
@@ -123,6 +131,17 @@ const (
 // Idle reports whether the rules order nothing.
 func (r *Rules) Idle() bool {
 	return r.LegalForms != Ignore && !r.WithoutBy && r.Placeholders != Blank && !r.FromTitle
+}
+
+// Check says what is wrong with the rules, by their keys.
+func (r *Rules) Check() (problems []catalogue.Problem) {
+	if r.LegalForms != "" && r.LegalForms != Ignore && r.LegalForms != Keep {
+		problems = append(problems, catalogue.Problem{Key: "legal_forms", Text: `is "ignore" or "keep"`})
+	}
+	if r.Placeholders != "" && r.Placeholders != Blank && r.Placeholders != Keep {
+		problems = append(problems, catalogue.Problem{Key: "placeholders", Text: `is "blank" or "keep"`})
+	}
+	return problems
 }
 
 // Key returns what the spellings of one brand have in common.

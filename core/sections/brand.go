@@ -58,15 +58,7 @@ func (b *brandSection) Tables() []rulebook.Table {
 	}{b.rules, b.field}}}
 }
 
-func (b *brandSection) Check() (problems []rulebook.Problem) {
-	if b.rules.LegalForms != "" && b.rules.LegalForms != brand.Ignore && b.rules.LegalForms != brand.Keep {
-		problems = append(problems, rulebook.Problem{Part: "brand", Problem: catalogue.Problem{Key: "legal_forms", Text: `is "ignore" or "keep"`}})
-	}
-	if b.rules.Placeholders != "" && b.rules.Placeholders != brand.Blank && b.rules.Placeholders != brand.Keep {
-		problems = append(problems, rulebook.Problem{Part: "brand", Problem: catalogue.Problem{Key: "placeholders", Text: `is "blank" or "keep"`}})
-	}
-	return problems
-}
+func (b *brandSection) Check() []rulebook.Problem { return rulebook.In("brand", 0, b.rules.Check()) }
 
 // A brandColumn are the brands of one column.
 type brandColumn struct {

@@ -353,7 +353,7 @@ func (t *tagsSection) order(s *Sheet, col int) error {
 	if field, said := s.Fields[catalogue.Tags.String()]; said {
 		known = field.Known
 	}
-	make := func(form lists.Form, counts map[string]int) error {
+	fit := func(form lists.Form, counts map[string]int) error {
 		var err error
 		if c.tidier, err = t.rules.NewTidier(form, t.aliases, known, counts); err != nil {
 			return &ruleError{key: "aliases_from", error: columns.Refuse("[tags] aliases: %v", err)}
@@ -363,24 +363,25 @@ func (t *tagsSection) order(s *Sheet, col int) error {
 		}
 		return nil
 	}
+	var seen lists.Marks
 	counted := t.rules.Order == tags.Common && t.counts == nil
 	if counted || col >= s.Columns.Own() {
 		for _, cells := range s.Table.Sample {
 			if col < len(cells) {
-				c.seen.Add(&lists.OfTags, cells[col])
+				seen.Add(&lists.OfTags, cells[col])
 			}
 		}
 	}
-	if err := make(c.seen.Judge(&lists.OfTags), t.counts); err != nil { // so that an error is said now
+	if err := fit(seen.Judge(&lists.OfTags), t.counts); err != nil { // so that an error is said now
 		return err
 	}
 	if counted && col < s.Columns.Own() {
 		form := c.tidier.Form()
 		s.Orders.Learn(steps.Learner{Cols: []int{col}, New: func() steps.Learned {
 			return &tagCounts{col: col, tidier: c.tidier, Spellings: lists.Spellings{By: &lists.SpeltBy{Key: tags.Key}}}
-		}, Judge: func(l steps.Learned) error { return make(form, l.(*tagCounts).Counts()) }})
+		}, Judge: func(l steps.Learned) error { return fit(form, l.(*tagCounts).Counts()) }})
 	} else if col < s.Columns.Own() {
-		s.learnMarks(col, &lists.OfTags, func(m *lists.Marks) error { return make(m.Judge(&lists.OfTags), t.counts) })
+		s.learnMarks(col, &lists.OfTags, func(m *lists.Marks) error { return fit(m.Judge(&lists.OfTags), t.counts) })
 	}
 	s.tags[col] = c
 	one := steps.Order{Key: "tags", Phase: steps.PhaseTitles, Writes: []int{col}, Do: c.do, Rules: []catalogue.Rule{catalogue.RuleTags}}

@@ -25,7 +25,6 @@ type tagsColumn struct {
 	number int // in the tally
 	tidier *tags.Tidier
 	again  *tags.Tidier // of what has been written
-	seen   lists.Marks
 	shop   *tags.Tidier // reads the tags of the shop
 
 	sku, slug, category int
