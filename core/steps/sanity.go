@@ -122,7 +122,7 @@ func (c *sanity) says(row *catalogue.Row, note func(catalogue.Code, int, catalog
 		note(catalogue.TitleDigits, c.title, catalogue.Facts{})
 	case strings.IndexByte(words, ' ') < 0 && words == row.Cell(c.sku):
 		note(catalogue.TitleIsCode, c.title, catalogue.Facts{})
-	case c.long && len(words) < 12 && title.IsShort(words):
+	case c.long && len(words) < usualTitle && title.IsShort(words):
 		note(catalogue.TitleShort, c.title, catalogue.Facts{})
 	}
 	if description := row.Cell(c.description); description != "" && len(description) < len(words)+maxTags && plainly(description) == words {

@@ -336,7 +336,7 @@ func brackets(s string) string {
 			switch c := s[i : i+1]; {
 			case c == open:
 				depth++
-			case c == shut && depth == 0 && !(i > 0 && (s[i-1] == ':' || s[i-1] == ';' || isDigitByte(s[i-1]))):
+			case c == shut && depth == 0 && !(i > 0 && (s[i-1] == ':' || s[i-1] == ';' || isDigitByte(s[i-1]) || isLetterByte(s[i-1]) && (i == 1 || s[i-2] == ' '))):
 				continue // of a bracket that is not there
 			case c == shut:
 				depth = max(0, depth-1)
@@ -360,7 +360,8 @@ var (
 	dashes     = regexp.MustCompile(`(\s[-–—|•·/])(?:\s[-–—|•·/])+(\s|$)`)
 	doubleDash = regexp.MustCompile(`(^|\s)-{2,}(\s|$)`)
 	spaceComma = regexp.MustCompile(`\s+,`)
-	dashComma  = regexp.MustCompile(`(?:\s[-–—|])+\s*,|,\s*(?:[-–—|]\s)`)
+	dashComma  = regexp.MustCompile(`(?:\s[-–—|])+\s*,`)
+	commaDash  = regexp.MustCompile(`,\s*[-–—|]\s+`)
 )
 
 // punctuation leaves one where several stand in a row, and none at the ends that would part something.
@@ -368,11 +369,25 @@ func punctuation(s string) string {
 	if inRow(s) {
 		s = spaceComma.ReplaceAllString(commas.ReplaceAllString(s, "$1"), ",")
 		s = dashes.ReplaceAllString(doubleDash.ReplaceAllString(s, "$1-$2"), "$1$2")
-		s = dashComma.ReplaceAllString(s, ",")
+		s = commaDash.ReplaceAllString(dashComma.ReplaceAllString(s, ","), ", ")
 	}
-	s = strings.TrimLeft(s, " ,;:|-–—_•·/\\.=~")
-	s = strings.TrimRight(s, " ,;:|-–—_•·/\\=~")
+	s = s[signsBefore(s):]
+	if !strings.HasSuffix(s, "+/-") {
+		s = strings.TrimRight(s, " ,;:|-–—_•·/\\=~")
+	}
 	return spaced(s)
+}
+
+// signsBefore returns how many bytes of signs stand at the beginning that would part something. The point of .5 mm, the minus of
+// -20 °C and the sign of ~30 cm are part of the number.
+func signsBefore(s string) int {
+	rest := strings.TrimLeft(s, " ,;:|-–—_•·/\\.=~")
+	n := len(s) - len(rest)
+	sign, size := utf8.DecodeLastRuneInString(s[:n])
+	if rest != "" && isDigitByte(rest[0]) && strings.ContainsRune("-–—.~", sign) && (n == size || s[n-size-1] == ' ') {
+		return n - size
+	}
+	return n
 }
 
 // inRow reports whether two signs stand in a row, but for spaces, or a space before a comma.

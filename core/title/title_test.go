@@ -281,10 +281,14 @@ func TestLeftAlone(t *testing.T) {
 		"AC/DC - Back in Black (LP)": "en", "Yes! I can": "en", "C&A Jacke": "de", "P!nk - Trustfall": "en",
 		"(Un)sichtbar": "de", "Limited edition - vinyl": "en", "Gift box - new": "en", "3M tape": "en", "5G router": "en", "Bye Bye Birdie": "en",
 		"Size 8-10 (EU 38)": "en", "S/M L/XL tights": "en", "¡Ay, mi enjambre!": "es", "Wait... Is That My Swarm?": "en", "2 w 1": "pl",
+		".5 mm nib": "en", "-20 °C ice pack": "en", "~30 cm willow wand": "en", "AA cell holder +/-": "en", "A) Screws M4": "en",
 	} {
 		assert.Equal(t, title, r.Apply(NewWords(lang, nil, nil), title, Product{}, nil), lang)
 	}
 	w := NewWords("en", nil, nil)
+	for title, want := range map[string]string{"- 5 frames": "5 frames", "-- .5 mm nib": ".5 mm nib", "Hive tools, - 10 pieces": "Hive tools, 10 pieces", "Smoker) steel": "Smoker steel"} {
+		assert.Equal(t, want, r.Apply(w, title, Product{}, nil))
+	}
 	assert.Equal(t, "NEW BALANCE running shoe", r.Apply(w, "NEW BALANCE running shoe", Product{Brand: "NEW BALANCE"}, nil), "its brand is written so")
 	assert.Equal(t, "fr", LanguageOf([]string{"Gants de l'apiculteur en cuir", "Pot de miel avec couvercle", "Lot de 2 pour la ruche"}))
 	assert.Empty(t, LanguageOf([]string{"LED USB", "Honig"}))
