@@ -282,6 +282,7 @@ func TestLeftAlone(t *testing.T) {
 		"(Un)sichtbar": "de", "Limited edition - vinyl": "en", "Gift box - new": "en", "3M tape": "en", "5G router": "en", "Bye Bye Birdie": "en",
 		"Size 8-10 (EU 38)": "en", "S/M L/XL tights": "en", "¡Ay, mi enjambre!": "es", "Wait... Is That My Swarm?": "en", "2 w 1": "pl",
 		".5 mm nib": "en", "-20 °C ice pack": "en", "~30 cm willow wand": "en", "AA cell holder +/-": "en", "A) Screws M4": "en",
+		"Ylang ylang oil": "en", "Piri piri sauce": "en", "Pom Pom maker": "en", "Bora Bora towel": "en", "Hush hush heater": "en",
 	} {
 		assert.Equal(t, title, r.Apply(NewWords(lang, nil, nil), title, Product{}, nil), lang)
 	}
