@@ -54,8 +54,8 @@ func isText(s string) bool {
 // HasTags reports whether there is any tag in a text that is closed.
 func HasTags(s string) bool { return hasTag(s, func(string) bool { return true }) }
 
-// elements are those that descriptions are made of.
-var elements = func() map[string]bool {
+// usualInTexts are elements that descriptions are made of.
+var usualInTexts = func() map[string]bool {
 	m := make(map[string]bool)
 	for _, name := range strings.Fields("p br ul ol li b i em strong div span h1 h2 h3 h4 h5 h6 table tr td a") {
 		m[name] = true
@@ -64,7 +64,7 @@ var elements = func() map[string]bool {
 }()
 
 // IsHTML reports whether a text has a tag of an element of which descriptions are made.
-func IsHTML(s string) bool { return hasTag(s, func(name string) bool { return elements[name] }) }
+func IsHTML(s string) bool { return hasTag(s, func(name string) bool { return usualInTexts[name] }) }
 
 func hasTag(s string, is func(name string) bool) bool {
 	if strings.IndexByte(s, '<') < 0 {

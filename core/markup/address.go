@@ -1,0 +1,50 @@
+package markup
+
+import "strings"
+
+// cleanAddress returns an address as a browser reads it, without the spaces and control characters that it passes over, and its
+// scheme in small letters, "" if it has none and so stays within the shop (WHATWG URL Standard, 4.4).
+func cleanAddress(s string) (address, scheme string) {
+	s = strings.TrimFunc(s, func(r rune) bool { return r <= ' ' })
+	if strings.ContainsAny(s, "\t\n\r") {
+		s = strings.NewReplacer("\t", "", "\n", "", "\r", "").Replace(s)
+	}
+	for i := range len(s) {
+		switch c := s[i]; {
+		case isLetter(c), i > 0 && (c >= '0' && c <= '9' || c == '+' || c == '-' || c == '.'):
+		case c == ':' && i > 0:
+			return s, lower(s[:i])
+		default:
+			return s, ""
+		}
+	}
+	return s, ""
+}
+
+// hostOf returns the host to which an address of the web leads, in small letters and without its port; "" of one that stays where it
+// is, or leads to something else. It is read as browsers read it, which take any number of slashes, of both kinds.
+func hostOf(address string) string {
+	_, scheme := cleanAddress(address)
+	rest := address
+	if scheme != "" {
+		rest = address[len(scheme)+1:]
+	}
+	slashes := 0
+	for slashes < len(rest) && (rest[slashes] == '/' || rest[slashes] == '\\') {
+		slashes++
+	}
+	if web := scheme == "http" || scheme == "https"; !web && (scheme != "" || slashes < 2) {
+		return ""
+	}
+	rest = rest[slashes:]
+	if end := strings.IndexAny(rest, `/\?#`); end >= 0 {
+		rest = rest[:end]
+	}
+	if at := strings.LastIndexByte(rest, '@'); at >= 0 {
+		rest = rest[at+1:]
+	}
+	if at := strings.LastIndexByte(rest, ':'); at >= 0 && !strings.HasSuffix(rest, "]") {
+		rest = rest[:at]
+	}
+	return lower(strings.TrimSuffix(rest, "."))
+}

@@ -1,0 +1,641 @@
+package markup
+
+import (
+	"slices"
+	"strings"
+	"unicode/utf8"
+)
+
+// A document is the tree of a description: blocks in blocks, and in the innermost of them runs of text. It is held in slices that are used
+// again for the next, with indexes for pointers; the root is block 0, which no other has in it, and so 0 is none.
+type document struct {
+	blocks  []block
+	runs    []run
+	formats []format // 0 is none
+	images  []string // addresses of pictures that are moved elsewhere
+}
+
+// A block is a paragraph or the like, which has runs, or has others in it.
+type block struct {
+	class      class
+	known      *known
+	attributes string // as they are written
+	level      int    // of a heading
+	from, to   int    // of its runs
+
+	first, last, next, prev, parent int
+
+	item    int  // the depth of the item that a paragraph is, 0 for none; see [document.makeLists]
+	ordered bool // it is numbered
+	implied bool // no tag says that it is there
+}
+
+// A run is a piece of a line in one format.
+type run struct {
+	class  class  // inline for text, lineBreak, picture
+	text   string // or the attributes of a picture
+	format int
+}
+
+// A format is an element around a text, within others.
+type format struct {
+	known      *known
+	attributes string
+	in         int
+	depth      int
+}
+
+func (d *document) reset() {
+	d.blocks = append(d.blocks[:0], block{class: division})
+	d.runs, d.images = d.runs[:0], d.images[:0]
+	d.formats = append(d.formats[:0], format{})
+}
+
+// add puts a block at the end of another.
+func (d *document) add(in int, b block) int {
+	at := len(d.blocks)
+	b.parent, b.prev = in, d.blocks[in].last
+	d.blocks = append(d.blocks, b)
+	if b.prev == 0 {
+		d.blocks[in].first = at
+	} else {
+		d.blocks[b.prev].next = at
+	}
+	d.blocks[in].last = at
+	return at
+}
+
+// remove takes a block out.
+func (d *document) remove(at int) {
+	b := d.blocks[at]
+	if b.prev == 0 {
+		d.blocks[b.parent].first = b.next
+	} else {
+		d.blocks[b.prev].next = b.next
+	}
+	if b.next == 0 {
+		d.blocks[b.parent].last = b.prev
+	} else {
+		d.blocks[b.next].prev = b.prev
+	}
+}
+
+// within opens a format within another; where it is open already there is nothing to open.
+func (d *document) within(in int, k *known, attributes string) int {
+	for f := in; f != 0; f = d.formats[f].in {
+		if of := d.formats[f]; of.known == k && (attributes == "" || attributes == of.attributes || k.name == "a") {
+			return in
+		}
+	}
+	d.formats = append(d.formats, format{known: k, attributes: attributes, in: in, depth: d.formats[in].depth + 1})
+	return len(d.formats) - 1
+}
+
+// path returns the formats in which a text stands, the outermost first.
+func (d *document) path(to []int, f int) []int {
+	to = to[:0]
+	for range d.formats[f].depth {
+		to = append(to, 0)
+	}
+	for ; f != 0; f = d.formats[f].in {
+		to[d.formats[f].depth-1] = f
+	}
+	return to
+}
+
+// common returns the innermost format in which two texts stand both.
+func (d *document) common(a, b int) int {
+	for d.formats[a].depth > d.formats[b].depth {
+		a = d.formats[a].in
+	}
+	for d.formats[b].depth > d.formats[a].depth {
+		b = d.formats[b].in
+	}
+	for a != b {
+		a, b = d.formats[a].in, d.formats[b].in
+	}
+	return a
+}
+
+// A builder makes a document of the beginnings and ends of elements, in whatever order these are: blocks within parts of lines, texts
+// beside blocks, items without lists. What it makes a parser of HTML reads as it is.
+type builder struct {
+	document
+	*settings
+
+	cur    int     // the block in which things are put
+	format int     // in which texts stand
+	holder block   // what texts become that stand in no block of their own: a paragraph, or a heading
+	open   bool    // there is one
+	home   int     // where it was opened
+	raw    []run   // of it, as they come
+	opened []frame // elements that are open
+	lines  []line  // for [builder.makeLists]
+	few    []line
+	marker strings.Builder // the mark of an item
+	attrs  []attr          // of the element that is being opened
+}
+
+// A frame is an element that is open, with what was true outside of it.
+type frame struct {
+	cur, format int
+	holder      block
+	breaks      bool // it ends the line
+	verbatim    bool // line breaks in it are line breaks
+}
+
+func (b *builder) reset() {
+	b.document.reset()
+	b.cur, b.format, b.holder, b.open, b.raw, b.opened = 0, 0, block{class: paragraph}, false, b.raw[:0], b.opened[:0]
+	b.marker.Reset()
+}
+
+// An attr is an attribute of an element as it was written, without its entities.
+type attr struct{ name, value string }
+
+func get(attrs []attr, name string) string {
+	for i := range attrs {
+		if attrs[i].name == name {
+			return attrs[i].value
+		}
+	}
+	return ""
+}
+
+// start opens an element; false if it goes with all that is in it.
+func (b *builder) start(k *known, attrs []attr) bool {
+	if k.class == dropped || hidden(attrs) {
+		return false
+	}
+	if k.class != inline && k.class != unknown && k.class != vanished && k.class != lineBreak && k.class != picture {
+		b.endLine()
+	}
+	f := frame{cur: b.cur, format: b.format, holder: b.holder, breaks: k.class != inline && k.class != unknown && k.class != vanished,
+		verbatim: len(b.opened) > 0 && b.opened[len(b.opened)-1].verbatim}
+	style := get(attrs, "style")
+	switch k.class {
+	case inline, unknown, vanished:
+		if !b.begin(k, attrs, style) {
+			return false
+		}
+	default:
+		b.startBlock(k, attrs, style, &f)
+	}
+	b.opened = append(b.opened, f)
+	return true
+}
+
+// begin opens a format; false if what is in it goes with it.
+func (b *builder) begin(k *known, attrs []attr, style string) bool {
+	if k.name == "a" {
+		href := get(attrs, "href")
+		switch keep, whole := b.keepsLink(valueOf(address, href), href != ""); {
+		case !whole:
+			return false
+		case keep:
+			b.format = b.within(b.format, k, b.written(k, attrs, style))
+		}
+	} else if as := k.writtenAs; as != nil && !(as.name == "strong" && light(style)) {
+		b.format = b.within(b.format, as, b.written(as, attrs, style))
+	}
+	if style != "" && k.class == inline {
+		b.meaning(style)
+	}
+	return true
+}
+
+// light reports whether a style says that a text is not bold.
+func light(style string) bool {
+	weight := property(style, "font-weight")
+	return weight == "normal" || weight == "400"
+}
+
+// meaning opens the formats that a style means, where the style itself is not kept.
+func (b *builder) meaning(style string) {
+	value := func(name string) string {
+		if slices.Contains(b.rules.Styles, name) {
+			return ""
+		}
+		return property(style, name)
+	}
+	weight, align := value("font-weight"), value("vertical-align")
+	within := func(as *known, is bool) {
+		if is && as.kept {
+			b.format = b.within(b.format, as, "")
+		}
+	}
+	within(b.strong, weight == "bold" || weight == "bolder" || len(weight) == 3 && weight >= "600" && weight <= "900")
+	within(b.em, value("font-style") == "italic")
+	within(b.sup, align == "super")
+	within(b.sub, align == "sub")
+}
+
+// startBlock opens an element that stands on lines of its own.
+func (b *builder) startBlock(k *known, attrs []attr, style string, f *frame) {
+	put := func(k *known) int {
+		return b.add(b.cur, block{class: k.class, known: k, level: k.level, attributes: b.written(k, attrs, style)})
+	}
+	inside := func(at int) {
+		b.cur, b.holder = at, block{class: paragraph}
+	}
+	switch k.class {
+	case lineBreak:
+		if b.open {
+			b.raw = append(b.raw, run{class: lineBreak, format: b.format})
+		}
+		f.breaks = false
+	case picture:
+		b.picture(k, attrs, style)
+		f.breaks = false
+	case rule:
+		b.flow()
+		put(k)
+	case paragraph:
+		b.flow()
+		if b.holder.class == paragraph {
+			b.holder = block{class: paragraph, known: k, attributes: b.written(k, attrs, style)}
+			if depth := itemDepth(style); depth > 0 {
+				b.holder.item = depth
+				b.marker.Reset()
+			}
+		}
+		b.meaningOfBlock(style)
+	case heading:
+		b.flow()
+		b.holder = block{class: heading, known: k, level: k.level, attributes: b.written(k, attrs, style)}
+	case verbatim:
+		b.flow()
+		if f.verbatim = true; k.kept {
+			b.holder = block{class: verbatim, known: k, attributes: b.written(k, attrs, style)}
+		}
+	case list:
+		if in := b.blocks[b.cur]; in.class == list { // a list right in a list belongs to the item before
+			b.item(in.last)
+		}
+		inside(put(k))
+	case item:
+		if b.blocks[b.cur].class != list {
+			b.flow()
+			b.cur = b.impliedIn(b.cur, b.ul)
+		}
+		inside(put(k))
+	case table:
+		b.flow()
+		inside(put(k))
+	case caption:
+		at := put(k)
+		inside(at)
+	case rowGroup:
+		inside(put(k.writtenAs))
+	case row:
+		if b.blocks[b.cur].class == table {
+			b.cur = b.impliedIn(b.cur, b.tbody)
+		}
+		inside(put(k))
+	case cell, quote:
+		if k.class == quote {
+			b.flow()
+		}
+		inside(put(k))
+	case division:
+		b.flow()
+		if k.kept && (k.name != "dt" && k.name != "dd" || b.blocks[b.cur].known != nil && b.blocks[b.cur].known.name == "dl") {
+			inside(put(k))
+		} else if f.verbatim = false; b.holder.class == paragraph {
+			b.meaningOfBlock(style)
+		}
+	}
+	if f.verbatim && k.class != verbatim && k.class != lineBreak && k.class != picture {
+		f.verbatim = false
+	}
+}
+
+// meaningOfBlock opens the formats that the style of a whole paragraph means.
+func (b *builder) meaningOfBlock(style string) {
+	if strings.Contains(style, "font-") {
+		b.meaning(style)
+	}
+}
+
+// impliedIn returns a block that no tag has opened, and that goes on where nothing else has come after it.
+func (b *builder) impliedIn(in int, k *known) int {
+	if last := b.blocks[in].last; last != 0 && b.blocks[last].implied && b.blocks[last].known == k {
+		return last
+	}
+	return b.add(in, block{class: k.class, known: k, implied: true})
+}
+
+// flow goes on in a block that may have blocks in it: in a list, that is an item.
+func (b *builder) flow() {
+	if in := b.blocks[b.cur]; in.class == list {
+		b.item(0)
+	}
+}
+
+// item goes on in an item of the list: that at a place, or one that no tag has opened.
+func (b *builder) item(at int) {
+	if at == 0 {
+		at = b.impliedIn(b.cur, b.li)
+	}
+	b.cur, b.holder = at, block{class: paragraph}
+}
+
+// end closes the element that was opened last.
+func (b *builder) end() {
+	f := b.opened[len(b.opened)-1]
+	b.opened = b.opened[:len(b.opened)-1]
+	if f.breaks {
+		b.endLine()
+		for at := b.cur; at != f.cur && at != 0; {
+			up := b.blocks[at].parent
+			if b.blocks[at].first == 0 && b.blocks[at].class != cell && b.blocks[at].class != rule && b.blocks[at].from == b.blocks[at].to {
+				b.remove(at)
+			}
+			at = up
+		}
+		b.cur, b.holder = f.cur, f.holder
+	}
+	b.format = f.format
+}
+
+// text puts a text where the builder stands.
+func (b *builder) text(s string) {
+	s = visible(s)
+	if !b.open {
+		if isBlank(s) {
+			return
+		}
+		b.openLine()
+	}
+	if len(b.opened) > 0 && b.opened[len(b.opened)-1].verbatim && b.holder.class != verbatim {
+		for i, line := range strings.Split(strings.ReplaceAll(s, "\r\n", "\n"), "\n") {
+			if i > 0 {
+				b.raw = append(b.raw, run{class: lineBreak, format: b.format})
+			}
+			b.raw = append(b.raw, run{class: inline, text: line, format: b.format})
+		}
+		return
+	}
+	b.raw = append(b.raw, run{class: inline, text: s, format: b.format})
+}
+
+func (b *builder) openLine() {
+	b.home, b.open = b.cur, true
+	b.flow()
+}
+
+// picture puts a picture where the builder stands.
+func (b *builder) picture(k *known, attrs []attr, style string) {
+	src := valueOf(source, get(attrs, "src"))
+	if src == "" || isTracker(attrs, style) {
+		return
+	}
+	switch b.rules.Images {
+	case Drop:
+		return
+	case ToImages:
+		if !slices.Contains(b.images, src) {
+			b.images = append(b.images, src)
+		}
+		return
+	}
+	if !b.open {
+		b.openLine()
+	}
+	b.raw = append(b.raw, run{class: picture, text: b.written(k, attrs, style), format: b.format})
+}
+
+// endLine closes the paragraph that is open: it takes out spaces that do not count, and makes several of it where empty lines are in it.
+func (b *builder) endLine() {
+	if !b.open {
+		return
+	}
+	b.open = false
+	line := b.holder
+	defer func() { b.cur = b.home }() // what comes next need not be in the same item
+	if line.item > 0 {
+		line.ordered = line.ordered || numbered(b.marker.String())
+	}
+	if line.class == verbatim {
+		line.from, line.to = len(b.runs), len(b.runs)+len(b.raw)
+		b.runs = append(b.runs, b.raw...)
+		b.raw = b.raw[:0]
+		b.add(b.cur, line)
+		return
+	}
+	from := len(b.runs)
+	done := func() {
+		if line.from, line.to = from, len(b.runs); from < line.to {
+			b.add(b.cur, line)
+		}
+		from = len(b.runs)
+	}
+	var space spaces     // that are due before the next word
+	breaks, last := 0, 0 // line breaks that are due, and the format of what comes before
+	put := func(r run) {
+		fresh := len(b.runs) == from
+		apart := !fresh && (breaks > 0 || space.n > 0)
+		switch common := b.common(last, r.format); {
+		case breaks > 1 && line.class == paragraph && !fresh:
+			done()
+		case breaks > 0 && !fresh:
+			b.runs = append(b.runs, run{class: lineBreak, format: common})
+		case space.n > 0 && !fresh:
+			b.runs = append(b.runs, run{class: inline, text: space.text(), format: common})
+		}
+		if before := len(b.runs) - 1; !fresh && !apart && r.class == inline && b.runs[before].class == inline && b.runs[before].format == r.format {
+			b.runs[before].text += r.text
+		} else {
+			b.runs = append(b.runs, r)
+		}
+		space, breaks, last = spaces{}, 0, r.format
+	}
+	for _, r := range b.raw {
+		switch r.class {
+		case lineBreak:
+			breaks++
+			space = spaces{}
+		case picture:
+			put(r)
+		default:
+			lead, words, trail := trim(r.text)
+			space.add(lead)
+			if words != "" {
+				r.text = oneSpace(words)
+				put(r)
+			}
+			space.add(trail)
+		}
+	}
+	done()
+	b.raw = b.raw[:0]
+}
+
+// spaces are spaces that follow one another.
+type spaces struct {
+	n       int
+	nobreak bool // the last is one at which lines do not end
+}
+
+func (s *spaces) add(t string) {
+	s.n += utf8.RuneCountInString(t)
+	if t != "" {
+		s.nobreak = t[len(t)-1] == 0xa0
+	}
+}
+
+func (s *spaces) text() string {
+	if s.n == 1 && s.nobreak {
+		return noBreak
+	}
+	return " "
+}
+
+// noBreak is a space at which lines do not end.
+const noBreak = "\u00a0"
+
+// spaceAt returns how many bytes a space at the beginning of a text has, 0 if there is none.
+func spaceAt(s string) int {
+	if s == "" {
+		return 0
+	}
+	switch c := s[0]; {
+	case c == ' ' || c == '\t' || c == '\n' || c == '\r' || c == '\f':
+		return 1
+	case c == 0xc2 && len(s) > 1 && s[1] == 0xa0:
+		return 2
+	}
+	return 0
+}
+
+// isBlank reports whether there is nothing but spaces in a text.
+func isBlank(s string) bool {
+	for s != "" {
+		n := spaceAt(s)
+		if n == 0 {
+			return false
+		}
+		s = s[n:]
+	}
+	return true
+}
+
+// trim takes the spaces apart that stand at the ends of a text.
+func trim(s string) (lead, words, trail string) {
+	at := 0
+	for n := spaceAt(s); n > 0; n = spaceAt(s[at:]) {
+		at += n
+	}
+	lead, words = s[:at], s[at:]
+	end := len(words)
+	for end > 0 {
+		c := words[end-1]
+		if c == ' ' || c == '\t' || c == '\n' || c == '\r' || c == '\f' {
+			end--
+		} else if c == 0xa0 && end > 1 && words[end-2] == 0xc2 {
+			end -= 2
+		} else {
+			break
+		}
+	}
+	return lead, words[:end], words[end:]
+}
+
+// visible takes out control characters that are no spaces: nobody sees them, and not every parser keeps them.
+func visible(s string) string {
+	if strings.Contains(s, "\u2028") || strings.Contains(s, "\u2029") { // ends of lines, which HTML does not know
+		s = strings.NewReplacer("\u2028", " ", "\u2029", " ").Replace(s)
+	}
+	for i := range len(s) {
+		if c := s[i]; c < ' ' && c != '\t' && c != '\n' && c != '\r' && c != '\f' || c == 0x7f {
+			return strings.Map(func(r rune) rune {
+				if r < ' ' && r != '\t' && r != '\n' && r != '\r' && r != '\f' || r == 0x7f {
+					return -1
+				}
+				return r
+			}, s)
+		}
+	}
+	return s
+}
+
+// oneSpace writes one space for several.
+func oneSpace(s string) string {
+	for i := 0; i < len(s); i++ {
+		c := s[i]
+		switch {
+		case c < ' ', c == ' ' && spaceAt(s[i+1:]) > 0, c == 0xc2 && i+1 < len(s) && s[i+1] == 0xa0 && spaceAt(s[i+2:]) > 0:
+			return spaced(s, i)
+		}
+	}
+	return s
+}
+
+func spaced(s string, from int) string {
+	var b strings.Builder
+	b.Grow(len(s))
+	b.WriteString(s[:from])
+	for i := from; i < len(s); {
+		var some spaces
+		for n := spaceAt(s[i:]); n > 0; n = spaceAt(s[i:]) {
+			some.add(s[i : i+n])
+			i += n
+		}
+		if some.n > 0 {
+			b.WriteString(some.text())
+			continue
+		}
+		b.WriteByte(s[i])
+		i++
+	}
+	return b.String()
+}
+
+// hidden reports whether a browser does not show an element.
+func hidden(attrs []attr) bool {
+	for i := range attrs {
+		switch a := &attrs[i]; a.name {
+		case "hidden":
+			return true
+		case "style":
+			if strings.Contains(a.value, "none") || strings.Contains(a.value, "hidden") {
+				if property(a.value, "display") == "none" || property(a.value, "visibility") == "hidden" {
+					return true
+				}
+			}
+		}
+	}
+	return false
+}
+
+// isTracker reports whether a picture is there to be fetched, and not to be seen.
+func isTracker(attrs []attr, style string) bool {
+	small := func(name string) bool {
+		s := strings.TrimSuffix(strings.TrimSpace(get(attrs, name)), "px")
+		if s == "" {
+			s = strings.TrimSuffix(property(style, name), "px")
+		}
+		return s == "0" || s == "1"
+	}
+	return small("width") && small("height")
+}
+
+// itemDepth returns how deep a paragraph of a word processor lies in its list, 0 if it is in none: mso-list:l0 level1 lfo1.
+func itemDepth(style string) int {
+	if !strings.Contains(style, "mso-list") {
+		return 0
+	}
+	_, level, found := strings.Cut(property(style, "mso-list"), "level")
+	if found && level != "" && level[0] >= '1' && level[0] <= '9' {
+		return int(level[0] - '0')
+	}
+	return 0
+}
+
+// numbered reports whether the mark of an item is a number or a letter: 1. or (a).
+func numbered(mark string) bool {
+	mark = strings.TrimLeft(strings.TrimSpace(mark), "(")
+	rest := strings.TrimLeft(mark, "0123456789abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ")
+	word := len(mark) - len(rest)
+	return word > 0 && word <= 4 && rest != "" && (rest[0] == '.' || rest[0] == ')')
+}
