@@ -170,6 +170,24 @@ const (
 	TitleClutter
 	TitleShouts
 	TitleMeasures
+	DescriptionDeep
+	DescriptionUnclear
+	DescriptionUnsafe
+	DescriptionBroken
+	DescriptionCode
+	DescriptionUntidy
+	DescriptionEmpty
+	DescriptionEmptyList
+	DescriptionHeadings
+	DescriptionTable
+	DescriptionTwice
+	DescriptionSwapped
+	DescriptionSame
+	DescriptionPlaceholder
+	DescriptionMention
+	DescriptionLeaves
+	DescriptionInsecure
+	DescriptionFigure
 	RowSwapped
 	BuildMissing
 	MintMissing
@@ -229,7 +247,7 @@ func (c Code) OfCell() bool {
 }
 
 // ofColumns are the areas of findings about a column.
-var ofColumns = []string{"value", "borrow", "target", "price", "stock", "image", "title", "mint"}
+var ofColumns = []string{"value", "borrow", "target", "price", "stock", "image", "title", "description", "mint"}
 
 // OfColumn reports whether a finding is about a column, by what stands in a cell or what the rulebook
 // says of it, so that it is of no account where the column does not go out.
@@ -320,6 +338,10 @@ const (
 	RuleTags
 	RuleBrand
 	RuleCategory
+	RuleMarkup
+	RuleAsText
+	RuleBeginning
+	RulePictures
 	RuleBuild
 	RuleMint
 	RuleDerive
@@ -453,6 +475,10 @@ var rules = [numRules]RuleEntry{
 	RuleTags:          {"order.tags", Settling, "tags put in order"},
 	RuleBrand:         {"order.brand", Settling, "a brand put in order"},
 	RuleCategory:      {"order.category", Settling, "a category written as the shop has it"},
+	RuleMarkup:        {"order.markup", Settling, "a description written as safe and tidy HTML"},
+	RuleAsText:        {"order.as-text", Settling, "a description written as plain text"},
+	RuleBeginning:     {"order.beginning", Settling, "an empty cell filled with the beginning of a longer text"},
+	RulePictures:      {"order.pictures", Settling, "pictures of a description moved to the images of the product"},
 	RuleBuild:         {"order.build", Settling, "a cell built from others"},
 	RuleMint:          {"order.mint", Settling, "a code made that nobody has"},
 	RuleDerive:        {"order.derive", Settling, "a value derived from words in a text"},

@@ -1,6 +1,9 @@
 package markup
 
-import "strings"
+import (
+	"slices"
+	"strings"
+)
 
 // cleanAddress returns an address as a browser reads it, without the spaces and control characters that it passes over, and its
 // scheme in small letters, "" if it has none and so stays within the shop (WHATWG URL Standard, 4.4).
@@ -47,4 +50,22 @@ func hostOf(address string) string {
 		rest = rest[:at]
 	}
 	return lower(strings.TrimSuffix(rest, "."))
+}
+
+// Leaves reports whether a link leads to the pages of another host than those of the shop.
+func Leaves(address string, own []string) bool {
+	host := hostOf(address)
+	return host != "" && !slices.ContainsFunc(own, func(h string) bool { return strings.EqualFold(strings.TrimSpace(h), host) })
+}
+
+// Insecure reports whether what an address leads to is fetched without encryption.
+func Insecure(address string) bool {
+	_, scheme := cleanAddress(address)
+	return scheme == "http"
+}
+
+// Leads reports whether a link leads to something that has to be there: a page, a file, a picture.
+func Leads(l Link) bool {
+	address, scheme := cleanAddress(l.Address)
+	return address != "" && (scheme == "" && address[0] != '#' || slices.Contains(pictureSchemes, scheme))
 }

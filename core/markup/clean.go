@@ -3,6 +3,7 @@ package markup
 import (
 	"errors"
 	"strings"
+	"sync"
 )
 
 // ErrDeep says that elements are deeper in one another than any parser has to follow.
@@ -73,3 +74,20 @@ func (c *Cleaner) read(cell string, column *Shown) error {
 
 // Images returns the addresses of the pictures that are to be moved out of what was written last.
 func (c *Cleaner) Images() []string { return c.b.images }
+
+// A Pool has cleaners for as many goroutines as there are.
+type Pool struct{ pool sync.Pool }
+
+// NewPool returns a pool of cleaners by rules; see [Rules.NewCleaner].
+func NewPool(r *Rules, own []string) *Pool {
+	return &Pool{sync.Pool{New: func() any { return r.NewCleaner(own) }}}
+}
+
+// Get returns a cleaner that nobody else uses.
+func (p *Pool) Get() *Cleaner { return p.pool.Get().(*Cleaner) }
+
+// Put gives it back.
+func (p *Pool) Put(c *Cleaner) { p.pool.Put(c) }
+
+// Escape returns a text as HTML that shows it.
+func Escape(s string) string { return string(appendEscaped(nil, s, false)) }

@@ -1,6 +1,7 @@
 package markup
 
 import (
+	"encoding/binary"
 	"strings"
 )
 
@@ -105,14 +106,14 @@ func (s *Shown) FormOf(cell string, markdown bool) Form {
 }
 
 // What is seen in a cell.
-type seen struct {
+type cellSeen struct {
 	tags    bool // of elements that are known
 	sure    bool // of which one stands on lines of its own, or is closed
 	escaped bool // such tags, escaped
 }
 
 // look looks for tags in a cell.
-func look(cell string) (s seen) {
+func look(cell string) (s cellSeen) {
 	if strings.IndexByte(cell, '<') >= 0 {
 		opened := ""
 		for sc := NewScanner(cell); sc.Next() && !s.sure; {
@@ -151,9 +152,9 @@ func hasEscapedTags(cell string) bool {
 	opened := ""
 	for at := strings.Index(cell, "&lt;"); at >= 0; at = strings.Index(cell, "&lt;") {
 		cell = cell[at+len("&lt;"):]
-		end := strings.Index(cell, "&gt;")
+		end := strings.Index(cell[:min(len(cell), longestEscaped)], "&gt;")
 		if end < 0 {
-			return false
+			continue
 		}
 		name, closes := strings.CutPrefix(cell[:end], "/")
 		name = strings.TrimRight(name, "/ ")
@@ -259,4 +260,12 @@ func layoutOf(cell string) int {
 		return onLines
 	}
 	return inBlocks
+}
+
+// AppendBinary appends the counts.
+func (c *Column) AppendBinary(b []byte) ([]byte, error) {
+	for _, n := range append([]uint64{c.Cells, c.HTML, c.Escaped, c.Markdown, c.Twice, c.Once}, c.Layouts[:]...) {
+		b = binary.AppendUvarint(b, n)
+	}
+	return b, nil
 }

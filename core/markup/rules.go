@@ -41,6 +41,9 @@ type Rules struct {
 	End  string `toml:"end" json:"end,omitempty"`
 	// Cut leaves out blocks at the end of what is longer than the field may be.
 	Cut bool `toml:"cut" json:"cut,omitempty"`
+	// NoMention are words that are found and told, such as the name of another shop; NoMentionFrom is a sheet that has more.
+	NoMention     []string `toml:"no_mention" json:"no_mention,omitempty"`
+	NoMentionFrom string   `toml:"no_mention_from" json:"no_mention_from,omitempty"`
 }
 
 // A Layout is how blocks are put on lines.
@@ -78,17 +81,8 @@ const (
 // Idle reports whether nothing is done to the cells of the field.
 func (r *Rules) Idle() bool { return !r.Clean && r.WriteAs != PlainText && r.From == "" }
 
-// zero reports whether nothing is said.
-func (r *Rules) zero() bool {
-	return !r.Clean && r.Keep == nil && r.Styles == nil && r.Links+r.Images+r.Rel+r.NamedLines+string(r.Layout)+r.WriteAs+r.From+r.End == "" &&
-		r.HeadingsFrom == 0 && !r.BoldHeadings && !r.TextHeadings && !r.LinkAddresses && !r.Markdown && !r.Cut
-}
-
-// Check returns what is wrong with the rules of a field of a kind.
-func (r *Rules) Check(kind catalogue.Kind) (problems []catalogue.Problem) {
-	if r.zero() {
-		return nil
-	}
+// Check returns what is wrong with the rules of a field of a kind; limited is whether it says how long the field may be.
+func (r *Rules) Check(kind catalogue.Kind, limited bool) (problems []catalogue.Problem) {
 	wrong := func(key, format string, args ...any) {
 		problems = append(problems, catalogue.Problem{Key: key, Text: fmt.Sprintf(format, args...)})
 	}
@@ -112,7 +106,7 @@ func (r *Rules) Check(kind catalogue.Kind) (problems []catalogue.Problem) {
 	one("end", r.End, Sentence, Word)
 	if !r.Clean && r.WriteAs != PlainText {
 		for _, key := range said {
-			if key != "write_as" && key != "from" && key != "end" {
+			if !slices.Contains([]string{"write_as", "from", "end", "no_mention", "no_mention_from"}, key) {
 				wrong(key, "says how descriptions are written, and nothing orders that they are: add clean = true")
 				break
 			}
@@ -120,6 +114,13 @@ func (r *Rules) Check(kind catalogue.Kind) (problems []catalogue.Problem) {
 	}
 	if r.End != "" && r.From == "" {
 		wrong("end", "says where the beginning of another field ends; name that with from")
+	}
+	if (r.From != "" || r.Cut) && !limited {
+		key := "cut"
+		if r.From != "" {
+			key = "from"
+		}
+		wrong(key, "nothing says how long the field may be; say it with longest = 160, for example")
 	}
 	if r.HeadingsFrom != 0 && (r.HeadingsFrom < 1 || r.HeadingsFrom > 6) {
 		wrong("headings_from", "headings have the levels 1 to 6")
@@ -150,6 +151,7 @@ func (r *Rules) said() (keys []string) {
 		{"headings_from", r.HeadingsFrom != 0}, {"bold_headings", r.BoldHeadings}, {"text_headings", r.TextHeadings},
 		{"named_lines", r.NamedLines != ""}, {"link_addresses", r.LinkAddresses}, {"markdown", r.Markdown}, {"layout", r.Layout != ""},
 		{"write_as", r.WriteAs != ""}, {"from", r.From != ""}, {"end", r.End != ""}, {"cut", r.Cut},
+		{"no_mention", r.NoMention != nil}, {"no_mention_from", r.NoMentionFrom != ""},
 	} {
 		if k.has {
 			keys = append(keys, k.name)

@@ -27,6 +27,9 @@ func TestEveryFinding(t *testing.T) {
 		"T6,9521234000068,\nT7,9521234000068,\nT8,9521234000075,\nT9,9521234000082,Long brush\n0012E4,9521234000099,\nT10,9527770000012,Round wax\n"
 	const second = "SKU,EAN\nT8,9521234000105\n"
 	const head = "SKU,EAN,Title\n"
+	describe := func(html string) string {
+		return "SKU,Title,Description\nA,x,\"" + strings.ReplaceAll(html, `"`, `""`) + "\"\n"
+	}
 	row := func(sku, ean string) string { return head + sku + "," + ean + ",Tool\n" }
 	const titles = head + "A,9521234000013,Beech smoker\nB,9521234000020,Cedar\n"
 	const options = "Slug,SKU,Title,Option 1 name,Option 1 value\n"
@@ -92,6 +95,11 @@ func TestEveryFinding(t *testing.T) {
 		"category.unmapped":       "[category]\nlist = \"mapped.csv\"\n",
 		"title.unfit":             "[title]\nlongest = 10\nfit = true\nshorten = [[\"stainless steel\", \"st. steel\"]]\n",
 		"rules of words":          "[tags]\nbetween = \"|\"\n[brand]\nplaceholders = \"blank\"\n[category]\nbetween = \" > \"\n",
+		"description.too-deep":    "[description]\nclean = true\n",
+		"description.unclear":     "[description]\nwrite_as = \"text\"\n",
+		"description.mention":     "[description]\nno_mention = [\"anderswo\"]\n",
+		"description.leaves":      "[shop]\nhosts = [\"www.linden-row.example\"]\n",
+		"rules of descriptions":   "[description]\nclean = true\nimages = \"to-images\"\n[short_description]\nfrom = \"description\"\nlongest = 20\n[field.Care]\ntype = \"html\"\nwrite_as = \"text\"\n",
 		"value.tie":               "[field.brand]\nunify = true\n",
 		"rules of spellings":      "[field.brand]\nunify = true\n",
 		"build.missing":           "[[build]]\ninto = \"Label\"\nfrom = \"{title}\"\n[[closing]]\nin = [\"title\"]\ntext = \"x\"\n",
@@ -284,6 +292,25 @@ func TestEveryFinding(t *testing.T) {
 		"title.clutter":               "SKU,Title\nA,!!! NEW !!! Hive tool\nB,y\n",
 		"title.shouts":                "SKU,Title\nA,HIVE TOOL OF STEEL\nB,y\n",
 		"title.measures":              "SKU,Title\nA,Honey jar 500ML\nB,y\n",
+		"description.too-deep":        describe(strings.Repeat("<div>", 600) + "x"),
+		"description.unclear":         describe("<p>Put &lt;p&gt; there.</p>"),
+		"description.unsafe":          describe("<p onclick=\"go()\">x</p>"),
+		"description.broken":          describe("<p>x<b>y</p>"),
+		"description.code-shows":      describe("&lt;p&gt;x&lt;/p&gt;"),
+		"description.untidy":          describe("<p class=\"MsoNormal\"><span>x</span></p>"),
+		"description.empty":           describe("<p><img src=\"https://cdn.halvora.example/1.jpg\"></p>"),
+		"description.empty-list":      describe("<ul><li>x</li><li></li></ul>"),
+		"description.headings":        describe("<h2>x</h2><p>y</p><h4>z</h4>"),
+		"description.table":           describe("<table><tr><td>x</td><td>y</td></tr></table>"),
+		"description.twice":           "SKU,Title,Description\nA,x,A sentence that stands here and there and everywhere.\nB,y,A sentence that stands here and there and everywhere.\n",
+		"description.swapped":         "SKU,Title,Description,Short description\nA,x,Short.," + strings.Repeat("Long text. ", 30) + "\n",
+		"description.same":            "SKU,Title,Description,Short description\nA,x,<p>Oak.</p>,Oak.\n",
+		"description.placeholder":     describe("<p>Beschreibung folgt</p>"),
+		"description.mention":         describe("<p>Cheaper at Anderswo.</p>"),
+		"description.leaves":          describe("<p><a href=\"https://www.anderswo.example\">x</a></p>"),
+		"description.insecure":        describe("<p><a href=\"http://www.anderswo.example\">x</a></p>"),
+		"description.figure":          "SKU,Title,Description,Weight (g)\nA,x,<ul><li>Weight: 0.64 kg</li><li>Colour: red</li></ul>,610\nB,y,<p>Weight: 0.61 kg</p>,610\n",
+		"rules of descriptions":       "SKU,Title,Description,Short description,Image,Care\nA,x,\"<p>Oak.<img src=\"\"https://cdn.halvora.example/1.jpg\"\"></p><p>And more of it.\",,,<p>Dry.</p>\n",
 		"row.swapped":                 "SKU,Title,Brand,Type\nA,a,Ding,Bell\nB,b,Ding,Bell\nC,c,Bell,Ding\nD,d,Glow,Lamp\n",
 		"row.left-out":                row("A", "9.52123E+12"),
 		"row.refused":                 row("A", "9521234000013"),

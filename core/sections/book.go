@@ -100,6 +100,7 @@ func (b *Book) Sections() []Section {
 		&categorySection{rules: &b.Category, field: b.short["category"]},
 		&tagsSection{rules: &b.Tags, field: b.shortRule("tags")},
 		&fieldSection{rules: &b.Field, book: b},
+		&descriptionSection{book: b, field: b.short["description"]},
 		&titleSection{rules: &b.Title, field: b.shortRule("title")},
 		&forAllSection{rules: &b.ForAll},
 		&rowsSection{rules: &b.Rows},

@@ -12,6 +12,7 @@ import (
 	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/lists"
+	"zetanum/core/markup"
 	"zetanum/core/reference"
 	"zetanum/core/rulebook"
 	"zetanum/core/sheet"
@@ -24,6 +25,26 @@ import (
 type FieldTable struct {
 	lists.FieldRule
 	title.InField
+	markup.Rules
+}
+
+// kind returns the kind of the field of that name.
+func (t *FieldTable) kind(name string) catalogue.Kind {
+	if f, known := catalogue.ParseField(name); known {
+		return f.Kind()
+	}
+	kind, _ := catalogue.ParseKind(t.Type)
+	return kind
+}
+
+// markup returns what is done to the HTML of the field; nil if there is none.
+func (t *FieldTable) markup(name string) *markup.Rules {
+	if t.kind(name) != catalogue.HTMLKind {
+		return nil
+	}
+	rules := t.Rules
+	rules.Clean = t.InField.Clean
+	return &rules
 }
 
 // Check returns what is wrong with what is said of the field of that name.
@@ -33,13 +54,11 @@ func (t *FieldTable) Check(name string) []catalogue.Problem {
 		return append(problems, catalogue.Problem{Key: "clean", Text: "what is done to the words of titles stands under [title]"})
 	}
 	if t.InField != (title.InField{}) {
-		kind, _ := catalogue.ParseKind(t.Type)
-		if f, known := catalogue.ParseField(name); known {
-			kind = f.Kind()
-		}
-		problems = append(problems, t.InField.Check(kind)...)
+		problems = append(problems, t.InField.Check(t.kind(name))...)
 	}
-	return problems
+	rules := t.Rules
+	rules.Clean = t.InField.Clean
+	return append(problems, rules.Check(t.kind(name), t.Longest > 0)...)
 }
 
 // fieldSection says what the cells of fields must be.
@@ -54,7 +73,7 @@ func (*fieldSection) Parts() []rulebook.Part {
 		{
 			Named: true, Name: "field", Line: "[field.NAME]",
 			Says: "What the cells of a field must be; NAME is a field, or a new one of the shop's own. Rows that are not so are " +
-				"held.",
+				"held. Fields of type html have the keys of [description], too.",
 			Shared: rulebook.Meant,
 			Keys: []rulebook.Key{
 				{
@@ -209,7 +228,7 @@ func (s *fieldSection) Tables() []rulebook.Table {
 // isSection reports whether a section is called like a field; it takes the keys of the
 // field, too.
 func isSection(name string) bool {
-	return slices.Contains([]string{"barcode", "images", "title", "tags", "brand", "category"}, name)
+	return slices.Contains([]string{"barcode", "images", "title", "tags", "brand", "category", "description"}, name)
 }
 
 // settleFields puts the fields that are written the short way among the others.

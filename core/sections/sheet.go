@@ -13,6 +13,7 @@ import (
 	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/lists"
+	"zetanum/core/markup"
 	"zetanum/core/pattern"
 	"zetanum/core/products"
 	"zetanum/core/reference"
@@ -61,6 +62,8 @@ type Told struct {
 	Brands    []string          `json:"brands,omitempty"`    // that keep their writing in titles
 	Loud      []string          `json:"loud,omitempty"`      // columns of which most titles shout
 	Between   map[string]string `json:"between,omitempty"`   // what has been written between values, by field
+	// Markup is what columns of descriptions have shown, by field.
+	Markup map[string]markup.Shown `json:"markup,omitempty"`
 }
 
 // wrote reports whether a column of an output of ours is written with a mark between its values, as it is to be, and takes that down.
@@ -95,13 +98,15 @@ type Sheet struct {
 	Allotments   []line.Allotment
 	SettlesTwice bool
 
-	inShop   *inShop              // what the shop has; nil if nothing says so
-	settled  map[int]bool         // columns whose spellings a section of their own sees to
-	brands   []lists.Pair         // of the file or of its list, by their spellings, when it has been read
-	levels   map[int]*levelReader // of categories that are put in order
-	built    map[int][]builtBy    // columns that are built
-	texts    map[int]*textColumn  // in which words are changed
-	tags     map[int]*tagsColumn  // that are put in order
+	inShop   *inShop               // what the shop has; nil if nothing says so
+	settled  map[int]bool          // columns whose spellings a section of their own sees to
+	brands   []lists.Pair          // of the file or of its list, by their spellings, when it has been read
+	levels   map[int]*levelReader  // of categories that are put in order
+	built    map[int][]builtBy     // columns that are built
+	texts    map[int]*textColumn   // in which words are changed
+	tags     map[int]*tagsColumn   // that are put in order
+	shown    map[int]*markup.Shown // what columns of descriptions are
+	marked   map[int]bool          // those of which it is ordered how they are written
 	sections []Section
 	early    []string // notes of when the sections were opened
 	placed   [numStages][]line.Step
@@ -332,6 +337,7 @@ func (s *Sheet) reset() error {
 	s.Told, s.brands = Told{}, nil
 	s.built, s.texts = make(map[int][]builtBy), make(map[int]*textColumn)
 	s.settled, s.levels, s.tags = make(map[int]bool), make(map[int]*levelReader), make(map[int]*tagsColumn)
+	s.shown, s.marked = make(map[int]*markup.Shown), make(map[int]bool)
 	if err := s.findTogether(); err != nil {
 		return err
 	}

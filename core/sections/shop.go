@@ -19,6 +19,8 @@ import (
 type Shop struct {
 	// Export is a sheet of the shop's present catalogue, which other sections refer to.
 	Export string `toml:"export" json:"export,omitempty"`
+	// Hosts are those of the shop's pages: "www.linden-row.example".
+	Hosts []string `toml:"hosts" json:"hosts,omitempty"`
 }
 
 // shopSection names the shop's present catalogue, once for all that need it.
@@ -45,6 +47,10 @@ func (*shopSection) Parts() []rulebook.Part {
 			Says: "A sheet of the shop's present catalogue, as the shop exports it. Where another section needs it, it says so with " +
 				"the word shop. Where no link names go out, titles are compared with those of the shop.",
 			Example: `export = "shop-export.csv"`,
+		}, {
+			Name:    "hosts",
+			Says:    "The hosts of the shop's pages. Links in descriptions that lead to others leave the shop.",
+			Example: `hosts = ["www.linden-row.example"]`,
 		}},
 	}}
 }

@@ -18,7 +18,7 @@ import (
 // orderWords orders that the words of a field are put in order.
 func (s *Sheet) orderWords(name string, field *FieldTable, cols []int) error {
 	rules := field.InField.Rules(&s.Book.Title)
-	if rules.Idle() {
+	if rules.Idle() || field.kind(name) == catalogue.HTMLKind {
 		return nil
 	}
 	number := s.Tally.Add(name+": "+rules.String(), steps.Changed, 0)

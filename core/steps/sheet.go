@@ -167,6 +167,7 @@ const (
 	NameLimits        = "limits"
 	NameRetitled      = "titles"
 	NameRetagged      = "tags"
+	NameDescriptions  = "descriptions"
 	NameSanity        = "sanity"
 	NameParents       = "parents"
 	NameCopied        = "copied"

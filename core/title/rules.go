@@ -52,10 +52,13 @@ func (f *InField) Rules(of *Rules) *Rules {
 
 // Check returns what is wrong with what is said of a field of a kind.
 func (f *InField) Check(kind catalogue.Kind) (problems []catalogue.Problem) {
+	if kind == catalogue.HTMLKind && *f == (InField{Clean: true}) {
+		return nil // which means something else there
+	}
 	if kind != catalogue.LineKind {
 		key := "clean"
 		switch {
-		case f.Clean:
+		case f.Clean && kind != catalogue.HTMLKind:
 		case f.Case != "":
 			key = "case"
 		case f.Measures:

@@ -526,6 +526,9 @@ func (s summary) files() {
 	if n := s.r.Listed(sections.UnmappedName); n > 0 {
 		rows = append(rows, []string{sections.UnmappedName, plural(n, "category", "categories") + " that the list does not have, to be filled in and used as that"})
 	}
+	if n := s.r.Listed(sections.LinksName); n > 0 {
+		rows = append(rows, []string{sections.LinksName, plural(n, "address", "addresses") + " in descriptions: what has to be there before the import"})
+	}
 	if n := s.r.Listed(sections.DifferName); n > 0 {
 		rows = append(rows, []string{sections.DifferName, plural(n, "cell", "cells") +
 			" that say something else of a product than its lead row, side by side"})

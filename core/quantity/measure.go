@@ -1,0 +1,129 @@
+package quantity
+
+import (
+	"math/big"
+	"strings"
+)
+
+// A Measure is a number with a unit, such as 640 g.
+type Measure struct {
+	Number Number
+	Unit   string // as it is written, in small letters; "" if there is none
+}
+
+// A unit is one of a dimension, so many of its smallest.
+type unit struct {
+	dimension string
+	size      *big.Rat
+}
+
+// units are those that products are weighed and measured in, by how they are written.
+var units = func() map[string]unit {
+	m := make(map[string]unit)
+	for line := range strings.Lines(unitLines) {
+		f := strings.Fields(line)
+		if len(f) < 3 {
+			continue
+		}
+		size, _ := new(big.Rat).SetString(f[1])
+		for _, name := range f[2:] {
+			m[name] = unit{f[0], size}
+		}
+	}
+	return m
+}()
+
+const unitLines = `
+weight 1 mg
+weight 1000 g gr gram grams gramm gramme grammes grammi gramo gramos gramas
+weight 1000000 kg kgs kilo kilos kilogram kilograms kilogramm
+weight 1000000000 t
+weight 28349.523125 oz
+weight 453592.37 lb lbs
+length 1 mm
+length 10 cm
+length 100 dm
+length 1000 m mtr
+length 25.4 in inch " ″
+length 304.8 ft
+volume 1 ml
+volume 10 cl
+volume 100 dl
+volume 1000 l ltr litre litres liter
+`
+
+// ParseMeasure reads a number and the unit behind it; ok is false if there is more, or less.
+func ParseMeasure(s string) (m Measure, ok bool) {
+	s = strings.TrimSpace(strings.ReplaceAll(s, "\u00a0", " "))
+	end := strings.LastIndexAny(s, "0123456789") + 1
+	number, err := Parse(s[:end])
+	if err != nil {
+		return m, false
+	}
+	m = Measure{number, strings.ToLower(strings.TrimSuffix(strings.TrimSpace(s[end:]), "."))}
+	_, known := units[m.Unit]
+	return m, known || m.Unit == ""
+}
+
+// UnitIn returns the unit that a heading says: Weight (g), length in cm; "" if it says none.
+func UnitIn(heading string) string {
+	words := strings.FieldsFunc(strings.ToLower(heading), func(r rune) bool { return strings.ContainsRune(" ()[]/_-.,:", r) })
+	if len(words) > 1 {
+		if _, known := units[words[len(words)-1]]; known {
+			return words[len(words)-1]
+		}
+	}
+	return ""
+}
+
+// Contradicts reports whether two measures are surely not the same. Where one has no unit, it may be in any that people use for such a
+// thing; and a number that can be read in two ways may be either.
+func (m Measure) Contradicts(o Measure) bool {
+	a, b := units[m.Unit], units[o.Unit]
+	switch {
+	case m.Unit == "" && o.Unit == "":
+		return !m.equals(o, nil)
+	case m.Unit == "" || o.Unit == "":
+		if b.size == nil {
+			b, m, o = a, o, m
+		}
+		for _, u := range units {
+			if u.dimension == b.dimension && m.equals(o, new(big.Rat).Quo(u.size, b.size)) {
+				return false
+			}
+		}
+		return true
+	case a.dimension != b.dimension:
+		return false // they are about something else
+	}
+	return !m.equals(o, new(big.Rat).Quo(a.size, b.size))
+}
+
+// equals reports whether a measure is that many of another.
+func (m Measure) equals(o Measure, times *big.Rat) bool {
+	for _, a := range m.readings() {
+		for _, b := range o.readings() {
+			if times != nil {
+				a = new(big.Rat).Mul(a, times)
+			}
+			if a.Cmp(b) == 0 {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// readings returns what a number may be.
+func (m Measure) readings() (list []*big.Rat) {
+	numbers := []Number{m.Number}
+	if m.Number.Ambiguous() {
+		numbers = append(numbers, m.Number.InThousands())
+	}
+	for _, n := range numbers {
+		if r, ok := new(big.Rat).SetString(n.Plain()); ok {
+			list = append(list, r)
+		}
+	}
+	return list
+}

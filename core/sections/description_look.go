@@ -1,0 +1,151 @@
+package sections
+
+import (
+	"cmp"
+	"errors"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+
+	"github.com/cespare/xxhash/v2"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/line"
+	"zetanum/core/markup"
+	"zetanum/core/steps"
+)
+
+// LinksName is the list of what descriptions link to, and what has to be there before they are imported.
+const LinksName = "links.csv"
+
+// Steps looks at descriptions as they go out.
+func (d *descriptionSection) Steps(s *Sheet) error {
+	if s.CodesOnly {
+		return nil
+	}
+	of := &steps.Described{Hosts: s.Book.Shop.Hosts, Mention: make(map[int]*markup.Mention)}
+	for col := range s.Columns.Headings {
+		if s.Columns.Kind(col) == catalogue.HTMLKind {
+			of.Columns = append(of.Columns, col)
+		}
+	}
+	if of.Columns == nil {
+		return nil
+	}
+	for name, words := range d.mention {
+		mention := markup.NewMention(words)
+		for _, col := range s.Find(name) {
+			of.Mention[col] = mention
+		}
+	}
+	links := &linked{own: s.Book.Shop.Hosts, rows: make(map[markup.Link]int)}
+	of.Links = links.add
+	s.List(line.List{Name: LinksName, Headings: []string{"Address", "What", "Times", "Leaves the shop"}, Rest: links.list})
+	s.Add(StageSanity, steps.Descriptions(&s.Sheet, of))
+	return nil
+}
+
+// linked is what descriptions link to.
+type linked struct {
+	own  []string
+	mu   sync.Mutex
+	rows map[markup.Link]int
+	past uint64 // links with a larger hash are not kept any more, because there are too many
+}
+
+// mostLinks is how many addresses are listed.
+const mostLinks = 100000
+
+func (l *linked) add(link markup.Link) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.past > 0 && hashOf(link) >= l.past {
+		return
+	}
+	if n := l.rows[link]; n > 0 {
+		l.rows[link] = n + 1
+		return
+	}
+	link.Address = strings.Clone(link.Address)
+	l.rows[link] = 1
+	if len(l.rows) > 2*mostLinks {
+		l.thin()
+	}
+}
+
+// thin keeps those with the smallest hashes, which are the same whatever the order in which they came.
+func (l *linked) thin() {
+	hashes := make([]uint64, 0, len(l.rows))
+	for link := range l.rows {
+		hashes = append(hashes, hashOf(link))
+	}
+	slices.Sort(hashes)
+	l.past = hashes[mostLinks]
+	maps.DeleteFunc(l.rows, func(link markup.Link, _ int) bool { return hashOf(link) >= l.past })
+}
+
+func hashOf(link markup.Link) uint64 { return xxhash.Sum64String(link.Address) }
+
+func (l *linked) list(enter func(cells ...string)) error {
+	if len(l.rows) > mostLinks {
+		l.thin()
+	}
+	for _, link := range slices.SortedFunc(maps.Keys(l.rows), func(a, b markup.Link) int {
+		return cmp.Or(strings.Compare(a.Address, b.Address), len(what(a))-len(what(b)))
+	}) {
+		leaves := ""
+		if !link.Picture && l.own != nil && markup.Leaves(link.Address, l.own) {
+			leaves = "yes"
+		}
+		enter(link.Address, what(link), strconv.Itoa(l.rows[link]), leaves)
+	}
+	return nil
+}
+
+func what(link markup.Link) string {
+	if link.Picture {
+		return "picture"
+	}
+	return "link"
+}
+
+// lookAtDescriptions names descriptions that would be written otherwise, where they are HTML and nobody has ordered anything.
+func (s *Sheet) lookAtDescriptions(col int) {
+	shown, cleaners := s.shownOf(col, false), markup.NewPool(&markup.Rules{Clean: true}, nil)
+	s.Orders.Look("description", []int{col}, func(r *steps.RowAt) {
+		cell := r.Cell(col)
+		if cell == "" || r.Row.Made > 0 || r.Damaged(col) {
+			return
+		}
+		if form := shown.FormOf(cell, false); form == markup.FormPlain && !shown.HTML {
+			return
+		}
+		cleaner := cleaners.Get()
+		defer cleaners.Put(cleaner)
+		switch after, err := cleaner.Clean(cell, shown); {
+		case errors.Is(err, markup.ErrDeep):
+			r.Find(catalogue.DescriptionBroken, col, cell, catalogue.Facts{Other: "its elements are too deep in one another"})
+		case err == nil && solid(after) != solid(cell):
+			r.Find(catalogue.DescriptionUntidy, col, cell, catalogue.Facts{Other: after, Proposed: after})
+		}
+	})
+}
+
+// solid returns a text without spaces and line breaks, which may stand between blocks.
+func solid(s string) string {
+	return strings.NewReplacer(" ", "", "\n", "", "\r", "", "\t", "").Replace(s)
+}
+
+// Begin proposes what descriptions need.
+func (*descriptionSection) Begin(s *Seen, b *Draft) {
+	n := s.cells(catalogue.DescriptionUntidy)
+	if n == 0 {
+		return
+	}
+	b.line("\n# [description]                 # of %s it is told what they would be", plural(n, "description"))
+	b.line("# %-28s # scripts, styles, empty paragraphs, tags that are not closed", "clean   = true")
+	b.line("# %-28s # or \"text\", \"drop\", \"same-shop\"", "links   = \"keep\"")
+	b.line("# %-28s # or \"drop\", \"to-images\"", "images  = \"keep\"")
+}

@@ -1,0 +1,259 @@
+package steps
+
+import (
+	"encoding/binary"
+	"maps"
+	"slices"
+	"strings"
+	"sync"
+
+	"github.com/cespare/xxhash/v2"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/heading"
+	"zetanum/core/line"
+	"zetanum/core/markup"
+	"zetanum/core/quantity"
+)
+
+// Described is what a look at descriptions goes by.
+type Described struct {
+	Columns []int                   // of HTML
+	Hosts   []string                // of the shop's pages; nil if nothing says which these are
+	Mention map[int]*markup.Mention // what they must not have, by column
+	Links   func(link markup.Link)  // takes down each link of rows that go out; called by several at once
+}
+
+// Descriptions is the step that looks at descriptions as they go out: what could run, what is not closed, what is missing or stands there
+// twice, and where the links in them lead.
+func Descriptions(s *Sheet, of *Described) line.Step {
+	d := &described{Described: of, columns: &s.Columns, long: s.Columns.First(catalogue.Description), short: s.Columns.First(catalogue.ShortDescription)}
+	reads := catalogue.ColumnsOf(of.Columns...)
+	for col := range s.Columns.Own() {
+		f := s.Columns.Fields[col]
+		if f == catalogue.Weight || f == catalogue.Length || f == catalogue.Width || f == catalogue.Height || f == catalogue.Size ||
+			s.Columns.Kind(col) == catalogue.MeasureKind {
+			d.figures = append(d.figures, figure{col, f, heading.Key(s.Columns.Headings[col]), quantity.UnitIn(s.Columns.Headings[col])})
+			reads.Add(col)
+		}
+	}
+	step := line.Step{Name: NameDescriptions, Reads: reads, New: always(d.repair)}
+	if d.long >= 0 && d.long < s.Columns.Own() && slices.Contains(of.Columns, d.long) && Compares(s.Table) {
+		step.Learns = catalogue.ColumnsOf(d.long)
+		step.Learn = func() line.Aggregate { return &sameTexts{col: d.long} }
+		step.New = func(learned line.Aggregate) (line.Repairer, error) {
+			d.same = learned.(*sameTexts)
+			return repairFunc(d.repair), nil
+		}
+	}
+	return step
+}
+
+type described struct {
+	*Described
+	columns     *catalogue.Columns
+	long, short int // columns of descriptions, -1 for none
+	figures     []figure
+	same        *sameTexts // nil if they are not compared
+	lookers     sync.Pool
+}
+
+// A figure is a column that says a measure of products.
+type figure struct {
+	col   int
+	field catalogue.Field
+	name  string
+	unit  string
+}
+
+func (d *described) repair(p *catalogue.Product, log *line.Log) {
+	looker, ok := d.lookers.Get().(*markup.Looker)
+	if !ok {
+		looker = new(markup.Looker)
+	}
+	defer d.lookers.Put(looker)
+	for i, row := range p.Rows {
+		if log.IsAside(i) {
+			continue
+		}
+		for _, col := range d.Columns {
+			if cell := row.Cell(col); cell != "" {
+				d.look(row, col, cell, looker, log)
+			}
+		}
+		d.compare(row, i == 0 && row.Made == 0, log)
+	}
+}
+
+// look looks at one description.
+func (d *described) look(row *catalogue.Row, col int, cell string, looker *markup.Looker, log *line.Log) {
+	note := func(code catalogue.Code, other string) {
+		log.Notice(code, row, col, cell, catalogue.Facts{Other: catalogue.Shorten(other, longestShown)})
+	}
+	seen := looker.Look(cell)
+	if seen.Unsafe != "" {
+		note(catalogue.DescriptionUnsafe, seen.Unsafe)
+	}
+	if seen.Broken != "" {
+		note(catalogue.DescriptionBroken, seen.Broken)
+	}
+	if seen.Code != "" {
+		note(catalogue.DescriptionCode, seen.Code)
+	}
+	if !seen.Text {
+		switch {
+		case seen.Pictures > 0:
+			note(catalogue.DescriptionEmpty, "pictures")
+		case seen.HTML:
+			note(catalogue.DescriptionEmpty, "tags")
+		}
+	}
+	if seen.EmptyList {
+		note(catalogue.DescriptionEmptyList, "")
+	}
+	if seen.Skips != "" {
+		note(catalogue.DescriptionHeadings, seen.Skips)
+	}
+	if seen.BareTable {
+		note(catalogue.DescriptionTable, "")
+	}
+	if what := markup.Placeholder(cell); what != "" {
+		note(catalogue.DescriptionPlaceholder, what)
+	}
+	if m := d.Mention[col]; m != nil {
+		if word := m.In(cell); word != "" {
+			note(catalogue.DescriptionMention, word)
+		}
+	}
+	d.links(seen.Links, note, log)
+	if len(d.figures) > 0 && strings.IndexByte(cell, ':') >= 0 || strings.Contains(cell, "</t") {
+		d.compareFigures(row, cell, log)
+	}
+}
+
+// longestShown is how many characters of what was found are shown.
+const longestShown = 100
+
+// links looks where links lead.
+func (d *described) links(links []markup.Link, note func(catalogue.Code, string), log *line.Log) {
+	leaves, insecure := false, false
+	for _, l := range links {
+		if !log.Judging() && d.Links != nil && markup.Leads(l) {
+			d.Links(l)
+		}
+		if !l.Picture && d.Hosts != nil && !leaves && markup.Leaves(l.Address, d.Hosts) {
+			leaves = true
+			note(catalogue.DescriptionLeaves, l.Address)
+		}
+		if !insecure && markup.Insecure(l.Address) {
+			insecure = true
+			note(catalogue.DescriptionInsecure, l.Address)
+		}
+	}
+}
+
+// leastSwapped is how many characters a short description has at least that may be the long one.
+const leastSwapped = 200
+
+// compare looks whether a row has the same text twice, or products share one.
+func (d *described) compare(row *catalogue.Row, first bool, log *line.Log) {
+	if d.long < 0 {
+		return
+	}
+	long := row.Cell(d.long)
+	if first && d.same != nil && len(long) >= leastShared {
+		if n := d.same.count(long); n > 1 {
+			log.Notice(catalogue.DescriptionTwice, row, d.long, long, catalogue.Facts{Digits: n})
+		}
+	}
+	short := row.Cell(d.short)
+	if short == "" || long == "" {
+		return
+	}
+	if len(short) < leastSwapped && len(short) != len(long) && !strings.Contains(long, short) {
+		return
+	}
+	a, b := strings.Join(strings.Fields(markup.Words(short)), " "), strings.Join(strings.Fields(markup.Words(long)), " ")
+	switch {
+	case a == b && a != "":
+		log.Notice(catalogue.DescriptionSame, row, d.short, short, catalogue.Facts{})
+	case len(a) >= leastSwapped && len(a) > 2*len(b):
+		log.Notice(catalogue.DescriptionSwapped, row, d.short, short, catalogue.Facts{Digits: len([]rune(a)), Length: len([]rune(b))})
+	}
+}
+
+// compareFigures looks whether lines such as Weight: 640 g say the same as their columns.
+func (d *described) compareFigures(row *catalogue.Row, cell string, log *line.Log) {
+	markup.EachLine(cell, func(text string) {
+		name, value, ok := markup.Named(text)
+		if !ok {
+			return
+		}
+		said, ok := quantity.ParseMeasure(value)
+		if !ok {
+			return
+		}
+		key, field := heading.Key(name), heading.Field(name)
+		for _, f := range d.figures {
+			if key != f.name && (field == catalogue.Unknown || field != f.field) {
+				continue
+			}
+			if has, ok := quantity.ParseMeasure(row.Cell(f.col)); ok {
+				if has.Unit == "" {
+					has.Unit = f.unit
+				}
+				if said.Contradicts(has) {
+					log.Notice(catalogue.DescriptionFigure, row, f.col, row.Cell(f.col), catalogue.Facts{Other: text})
+				}
+			}
+			return
+		}
+	})
+}
+
+// sameTexts counts how many products have a description.
+type sameTexts struct {
+	col    int
+	counts map[uint64]int32
+}
+
+// leastShared is how many bytes a description has at least of which it is told that several products have it.
+const leastShared = 40
+
+// mostTexts is how many different descriptions are counted; nothing is said of files that have more.
+const mostTexts = 1 << 20
+
+func (t *sameTexts) Learn(p *catalogue.Product) {
+	if cell := p.Rows[0].Cell(t.col); len(cell) >= leastShared {
+		t.add(xxhash.Sum64String(cell), 1)
+	}
+}
+
+func (t *sameTexts) add(key uint64, n int32) {
+	if t.counts == nil {
+		t.counts = make(map[uint64]int32)
+	}
+	if len(t.counts) < mostTexts || t.counts[key] > 0 {
+		t.counts[key] += n
+	}
+}
+
+func (t *sameTexts) Merge(next line.Aggregate) {
+	for key, n := range next.(*sameTexts).counts {
+		t.add(key, n)
+	}
+}
+
+func (t *sameTexts) AppendBinary(b []byte) ([]byte, error) {
+	for _, key := range slices.Sorted(maps.Keys(t.counts)) {
+		b = binary.AppendUvarint(binary.AppendUvarint(b, key), uint64(t.counts[key]))
+	}
+	return b, nil
+}
+
+func (t *sameTexts) count(cell string) int {
+	if len(t.counts) >= mostTexts {
+		return 0
+	}
+	return int(t.counts[xxhash.Sum64String(cell)])
+}
