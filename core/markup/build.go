@@ -417,10 +417,7 @@ func (b *builder) endLine() {
 		line.ordered = line.ordered || numbered(b.marker.String())
 	}
 	if line.class == verbatim {
-		line.from, line.to = len(b.runs), len(b.runs)+len(b.raw)
-		b.runs = append(b.runs, b.raw...)
-		b.raw = b.raw[:0]
-		b.add(b.cur, line)
+		b.endVerbatim(line)
 		return
 	}
 	from := len(b.runs)
@@ -469,6 +466,26 @@ func (b *builder) endLine() {
 	}
 	done()
 	b.raw = b.raw[:0]
+}
+
+// endVerbatim closes a text whose spaces count. Line breaks at its beginning do not: browsers lose one each time.
+func (b *builder) endVerbatim(line block) {
+	line.from = len(b.runs)
+	for _, r := range b.raw {
+		if r.class == inline {
+			r.text = strings.ReplaceAll(strings.ReplaceAll(r.text, "\r\n", "\n"), "\r", "\n")
+			if len(b.runs) == line.from {
+				r.text = strings.TrimLeft(r.text, "\n")
+			}
+		}
+		if r.class != inline || r.text != "" {
+			b.runs = append(b.runs, r)
+		}
+	}
+	b.raw = b.raw[:0]
+	if line.to = len(b.runs); line.from < line.to {
+		b.add(b.cur, line)
+	}
 }
 
 // spaces are spaces that follow one another.

@@ -61,11 +61,7 @@ func (p *printer) block(at, depth int) {
 	case verbatim:
 		p.line(depth)
 		p.tag("pre", b.attributes)
-		start := len(p.b)
 		p.inline(b)
-		if len(p.b) > start && p.b[start] == '\n' { // a parser takes the first away
-			p.b = append(p.b[:start+1], p.b[start:]...)
-		}
 		p.endTag("pre")
 	case rule:
 		p.line(depth)

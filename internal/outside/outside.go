@@ -72,10 +72,11 @@ func Convert(t testing.TB, form string, paths ...string) (dir string) {
 	return dir
 }
 
-// Page lets a browser load a page and returns what is in it then, as HTML.
-func Page(t testing.TB, address string) string {
+// Page lets a browser load a page and returns what is in it then, as HTML. Flags are more of those of the browser.
+func Page(t testing.TB, address string, flags ...string) string {
 	t.Helper()
-	args := []string{"--headless", "--disable-gpu", "--disable-dev-shm-usage", "--user-data-dir=" + t.TempDir(), "--dump-dom", address}
+	args := []string{"--headless", "--disable-gpu", "--disable-dev-shm-usage", "--user-data-dir=" + t.TempDir()}
+	args = append(append(args, flags...), "--dump-dom", address)
 	if os.Geteuid() == 0 {
 		args = slices.Insert(args, 0, "--no-sandbox") // which refuses to be run by root
 	}
