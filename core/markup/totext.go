@@ -3,6 +3,7 @@ package markup
 import (
 	_ "embed"
 	"errors"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode"
@@ -160,10 +161,19 @@ func (c *Cleaner) Beginning(cell string, column *Shown, fits func(string) bool) 
 		return "", err
 	}
 	texts := c.paragraphs(0, nil, false)
+	if some := slices.DeleteFunc(slices.Clone(texts), isLabel); len(some) > 0 {
+		texts = some
+	}
 	if texts == nil {
 		texts = []string{strings.Join(c.paragraphs(0, nil, true), ", ")}
 	}
 	return beginning(texts, c.b.rules.End == Word, fits), nil
+}
+
+// isLabel reports whether a paragraph says what comes below it, and is no sentence.
+func isLabel(s string) bool {
+	last, _ := utf8.DecodeLastRuneInString(s)
+	return utf8.RuneCountInString(s) <= longestHeading && !strings.ContainsRune(".!?…。！？)\"”", last)
 }
 
 // paragraphs appends the texts of paragraphs that are in none of a list; or in one, and only these.

@@ -79,7 +79,7 @@ func nasty(seed uint64, rows int) []byte {
 		cells := []string{
 			[]string{"S%04d", "%05d", "%d", "S%04d"}[r.IntN(4)], c, title + fmt.Sprint(r.IntN(50)),
 			[]string{"", " x ", "AB  12", "ß"}[r.IntN(4)],
-			"<p>one" + breaks + " two  \u00a0 three" + separator + ` "four"</p>`, "", "",
+			"<p>one" + breaks + " two  \u00a0 three" + separator + ` "four"` + []string{"", "", "<b> on and on and on", "&lt;p&gt;"}[i%4] + "</p>", "", "",
 		}
 		cells[0] = fmt.Sprintf(cells[0], r.IntN(rows*4))
 		if r.IntN(60) == 0 {

@@ -414,7 +414,7 @@ func (c *descriptionColumn) begin(r *steps.RowAt) {
 		return
 	}
 	text := r.View().Cell(c.from)
-	if strings.TrimSpace(text) == "" {
+	if strings.TrimSpace(text) == "" || markup.Placeholder(text) != "" {
 		return
 	}
 	cleaner := c.cleaners.Get()
@@ -432,6 +432,8 @@ func (c *descriptionColumn) begin(r *steps.RowAt) {
 	}
 	if c.rules.Clean && c.rules.WriteAs != markup.PlainText {
 		beginning, _, _ = c.written(markup.Escape(beginning))
+	} else if c.rules.WriteAs != markup.PlainText && strings.IndexByte(beginning, '<') >= 0 {
+		beginning = markup.Escape(beginning) // which is no tag
 	}
 	r.Touch(c.number, c.col)
 	r.Set(c.col, beginning, catalogue.RuleBeginning, catalogue.Ordered, c.sheet.Columns.Headings[c.from])

@@ -34,6 +34,9 @@ func (d *descriptionSection) Steps(s *Sheet) error {
 	if of.Columns == nil {
 		return nil
 	}
+	if short := d.book.Field[catalogue.ShortDescription.String()]; short != nil {
+		of.Filled = short.From != ""
+	}
 	for name, words := range d.mention {
 		mention := markup.NewMention(words)
 		for _, col := range s.Find(name) {

@@ -21,6 +21,7 @@ type Described struct {
 	Columns []int                   // of HTML
 	Hosts   []string                // of the shop's pages; nil if nothing says which these are
 	Mention map[int]*markup.Mention // what they must not have, by column
+	Filled  bool                    // short descriptions are made of long ones, and may be the same
 	Links   func(link markup.Link)  // takes down each link of rows that go out; called by several at once
 }
 
@@ -175,7 +176,7 @@ func (d *described) compare(row *catalogue.Row, first bool, log *line.Log) {
 	}
 	a, b := strings.Join(strings.Fields(markup.Words(short)), " "), strings.Join(strings.Fields(markup.Words(long)), " ")
 	switch {
-	case a == b && a != "":
+	case a == b && a != "" && !d.Filled:
 		log.Notice(catalogue.DescriptionSame, row, d.short, short, catalogue.Facts{})
 	case len(a) >= leastSwapped && len(a) > 2*len(b):
 		log.Notice(catalogue.DescriptionSwapped, row, d.short, short, catalogue.Facts{Digits: len([]rune(a)), Length: len([]rune(b))})

@@ -52,6 +52,11 @@ func Files() (map[string][]byte, error) {
 	if err != nil {
 		return nil, err
 	}
+	texts, err := millbrookFiles()
+	if err != nil {
+		return nil, err
+	}
+	maps.Copy(files, texts)
 	maps.Copy(files, words)
 	maps.Copy(files, market)
 	maps.Copy(files, own)

@@ -55,6 +55,9 @@ var demoSteps = []demoStep{
 	{"A supplier whose words need care: titles that shout, brands spelt three ways, tags with three separators, his own categories. The " +
 		"rulebook puts them in order; what the shop has of tags is kept.",
 		"repair {dir}/heathgate-catalogue.csv -rules {dir}/heathgate-catalogue.toml"},
+	{"A supplier whose descriptions come from a word processor, from the pages of other shops and from text files. The rulebook writes them " +
+		"as safe and tidy HTML, moves their pictures to the images, and takes short descriptions from them.",
+		"repair {dir}/millbrook-texts.csv -rules {dir}/millbrook-texts.toml"},
 	{"The forms of two market places in one archive, filled in: settings above the headings, their names, demands and an example under " +
 		"them, a sum and a remark at the end. What belongs to the form goes back with the products, and a spreadsheet for the " +
 		"office beside it.",
