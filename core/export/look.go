@@ -49,11 +49,11 @@ func (r *Ready) Look() (err error) {
 			return
 		}
 		var marked []int
-		for _, place := range strings.Fields(row.Cells[1]) {
+		for _, place := range strings.Fields(row.Cells[2]) {
 			at, _ := strconv.Atoi(place)
 			marked = append(marked, at+1)
 		}
-		cells := append(row.Cells[:1], row.Cells[2:]...)
+		cells := append(row.Cells[:1], row.Cells[3:]...)
 		for i := range cells {
 			if strings.ContainsAny(cells[i], "\r\n") { // so that rows are not high
 				cells[i] = lineBreaks.Replace(cells[i])

@@ -31,8 +31,8 @@ var FileNames = [outputs]string{"ready.csv", "held.csv", "aside.csv", "changes.j
 const LongName = "changes.long.jsonl"
 
 // LookName is the file with the rows for the importer as [sheet.AppendSpooled] has them:
-// before its cells each has the number of the row, and the places of cells that were
-// changed, counted from 0, with spaces between them.
+// before its cells each has the number of the row, that of the first row of its product, and the
+// places of cells that were changed, counted from 0, with spaces between them.
 const LookName = folder.Temporary + "look"
 
 // Output says what is written for the importer.
@@ -144,6 +144,14 @@ func (o *Output) Count() int {
 		return len(o.Columns)
 	}
 	return o.count
+}
+
+// Col returns the column of the source, or beside it, that goes out as one of the columns.
+func (o *Output) Col(n int) int {
+	if o.Columns != nil {
+		return o.Columns[n].Col
+	}
+	return n
 }
 
 // Heading returns the heading of one of the columns that go out.
@@ -309,20 +317,15 @@ func (r *Run) HeadRows() (above, below int) {
 }
 
 // appendLook appends a row to look at.
-func (w *worker) appendLook(dst []byte, row *catalogue.Row) []byte {
+func (w *worker) appendLook(dst []byte, row *catalogue.Row, product int) []byte {
 	o := &w.run.Output
 	return sheet.AppendSpooled(dst, func(add func(string)) {
 		add(strconv.Itoa(row.Number))
+		add(strconv.Itoa(product))
 		var changed []string
-		at := func(n int) int {
-			if o.Columns != nil {
-				return o.Columns[n].Col
-			}
-			return n
-		}
 		for n := range o.Count() {
 			for i := range w.log.Changes {
-				if c := &w.log.Changes[i]; c.Row == row.Number && c.Made == row.Made && c.Col == at(n) {
+				if c := &w.log.Changes[i]; c.Row == row.Number && c.Made == row.Made && c.Col == o.Col(n) {
 					changed = append(changed, strconv.Itoa(n))
 					break
 				}
@@ -330,7 +333,7 @@ func (w *worker) appendLook(dst []byte, row *catalogue.Row) []byte {
 		}
 		add(strings.Join(changed, " "))
 		for n := range o.Count() {
-			add(row.Cell(at(n)))
+			add(row.Cell(o.Col(n)))
 		}
 	})
 }

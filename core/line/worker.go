@@ -255,7 +255,7 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 		out.bytes[ready] = w.run.Output.appendReady(out.bytes[ready], part, row)
 		if len(out.bytes[ready]) > at {
 			if w.run.Output.Look {
-				out.look = w.appendLook(out.look, row)
+				out.look = w.appendLook(out.look, row, p.Rows[0].Number)
 			}
 			out.report.Written.add(&w.codes, func(n int) string { return row.Cell(w.codes.cols[n]) })
 			if w.sorter != nil {

@@ -179,11 +179,24 @@ func (r *runner) export(ctx context.Context, dir string) error {
 			return err
 		}
 	}
-	if !r.opt.Look {
+	if r.opt.Look {
+		if err := ready.Look(); err != nil {
+			return fmt.Errorf("%s: %w", export.LookName, err)
+		}
+	}
+	if r.opt.Proof == nil {
 		return nil
 	}
-	if err := ready.Look(); err != nil {
-		return fmt.Errorf("%s: %w", export.LookName, err)
+	samples, err := ready.Samples(r.opt.Proof.SamplesWanted)
+	if err != nil {
+		return err
 	}
-	return nil
+	r.result.Samples = samples
+	return r.opt.Proof.Write(dir, r.result, samples)
+}
+
+// A Proof says of which products a page is written to be looked at, and writes it.
+type Proof struct {
+	export.SamplesWanted
+	Write func(dir string, r *Result, samples *export.Samples) error
 }

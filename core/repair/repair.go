@@ -248,7 +248,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	if err != nil {
 		return err
 	}
-	out.Look = r.opt.Look
+	out.Look = r.opt.Look || r.opt.Proof != nil
 	r.result.Notes = r.sheet.Notes
 	r.result.Settings, r.result.TellApart, r.result.Required = r.settings(), r.sheet.Keys(), r.sheet.Required
 	run := &line.Run{

@@ -10,6 +10,7 @@ import (
 	"zetanum/core/returned"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/export"
 	"zetanum/core/line"
 	"zetanum/core/reference"
 	"zetanum/core/sections"
@@ -30,6 +31,7 @@ type Options struct {
 	Only   []string                   // fields or headings to write, besides the SKU; none: all
 	As     []string                   // the forms of [target.Forms] in which what is ready is written, too; nil: as the rulebook says
 	Look   bool                       // write a workbook to look at what is ready
+	Proof  *Proof                     // write a page to look at some products; nil for none
 	Member string                     // the file of an archive to read
 	// AllowLocal says that a file may be fetched from this machine and its own network.
 	AllowLocal  bool
@@ -88,6 +90,8 @@ type Result struct {
 	// Returned are the rows that people have mended; nil if nothing came back.
 	Returned *returned.Rows
 	Shop     []ShopTable // the tables that were written of what the shop has said
+	// Samples are the products on the page to look at; nil if there is none.
+	Samples *export.Samples
 	// CameBack is the output folder of which the source is a table for people, if it is worked on by itself.
 	CameBack string
 	// Remembered is the rulebook into which the answers of this run have been written since.

@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strings"
 
+	"zetanum/core/export"
 	"zetanum/core/fetch"
 	"zetanum/core/folder"
 	"zetanum/core/repair"
@@ -21,9 +22,13 @@ import (
 
 type repairCommand struct {
 	repairFlags
-	as   string
-	look bool
-	out  string
+	as         string
+	look       bool
+	proof      bool
+	proofRows  int
+	proofSKUs  listFlag
+	loadImages bool
+	out        string
 }
 
 func (*repairCommand) about() about {
@@ -39,6 +44,7 @@ func (*repairCommand) about() about {
 		examples: []string{"zetanum repair saltmarsh-export.csv",
 			"zetanum repair saltmarsh-export.csv -trust stock-take.xlsx -out repaired",
 			"zetanum repair hollowbrook-autumn.csv -rules hollowbrook-autumn.toml -as xlsx",
+			"zetanum repair millbrook-texts.csv -rules millbrook-texts.toml -proof",
 			"zetanum repair saltmarsh-export.csv -only barcode -out barcodes-only"},
 	}
 }
@@ -48,6 +54,10 @@ func (o *repairCommand) flags(f *flag.FlagSet) {
 	f.StringVar(&o.as, "as", "", "write what is ready in other forms, too, `FORM,…`: tsv, xlsx or ods, in which all cells are "+
 		"text, or jsonl")
 	f.BoolVar(&o.look, "look", false, "write look.xlsx, too: what is ready, to look at, with a colour where something was changed")
+	f.BoolVar(&o.proof, "proof", false, "write proof.html, too: some products that differ, as a shopper would see them, before and after")
+	f.IntVar(&o.proofRows, "proof-rows", 0, "with -proof: show `N` products (default: 12)")
+	f.Var(&o.proofSKUs, "proof-sku", "with -proof: show the product with this `SKU` in any case; may be given several times")
+	f.BoolVar(&o.loadImages, "load-images", false, "with -proof: let the page fetch the pictures (default: nothing is fetched)")
 	f.BoolVar(&o.keep, "remember", false, "write the answers of this run into the rulebook, so that they need not be given again")
 	f.StringVar(&o.out, "out", "", "write the folder `DIR`, or ready.csv alone to standard output with -out -")
 }
@@ -66,6 +76,9 @@ func (*checkCommand) about() about {
 	}
 }
 
+// usualProof is how many products the page shows to look at.
+const usualProof = 12
+
 func (o *repairCommand) run(s *session, files []string) (int, error) {
 	if o.out != "" && len(files) > 1 {
 		return exitUsage, usagef("-out names the output of one file; there are %d", len(files))
@@ -73,8 +86,11 @@ func (o *repairCommand) run(s *session, files []string) (int, error) {
 	if o.out == "-" && o.json {
 		return exitUsage, usagef("-out - and -json both want standard output")
 	}
-	if o.out == "-" && (strings.Contains(o.as, ",") || o.look) {
-		return exitUsage, usagef("-out - writes one file to standard output; name one form with -as, and leave -look out")
+	if o.out == "-" && (strings.Contains(o.as, ",") || o.look || o.proof) {
+		return exitUsage, usagef("-out - writes one file to standard output; name one form with -as, and leave -look and -proof out")
+	}
+	if o.proofRows < 0 {
+		return exitUsage, usagef("-proof-rows %d: it is a number of products", o.proofRows)
 	}
 	if o.out != "" && o.out != "-" {
 		if edited, err := folder.Edited(filepath.Clean(o.out)); err == nil && len(edited) == 1 && edited[0] == "." {
@@ -90,6 +106,10 @@ func (o *repairCommand) run(s *session, files []string) (int, error) {
 	}
 	return o.each(s, files, func(opt *repair.Options) {
 		opt.As, opt.Look, opt.Review = as, o.look, proof.Review
+		if o.proof || o.proofRows > 0 || len(o.proofSKUs) > 0 || o.loadImages {
+			opt.Proof = &repair.Proof{SamplesWanted: export.SamplesWanted{Most: cmp.Or(o.proofRows, usualProof), SKUs: o.proofSKUs},
+				Write: proof.Page{LoadImages: o.loadImages}.Write}
+		}
 		switch o.out {
 		case "":
 			opt.Target = opt.Folder()

@@ -504,6 +504,9 @@ func (s summary) files() {
 	if n := s.r.Report.Long; n > 0 {
 		rows = append(rows, []string{line.LongName, plural(n, "long text", "long texts") + " as they were, whole"})
 	}
+	if p := s.r.Samples; p != nil {
+		rows = append(rows, []string{proof.PageName, fmt.Sprintf("%s of %s that differ, to look at in a browser", plural(len(p.Products), "product", "products"), thousands(p.Of))})
+	}
 	for i := range s.r.Borrowed {
 		b := &s.r.Borrowed[i]
 		if b.NotIn != "" {
