@@ -323,7 +323,7 @@ func (c *chooser) choose(most int, changed []way) map[int][]string {
 		why[w.list[0].row] = []string{w.says}
 	}
 	for _, ch := range c.rest.list {
-		if len(why) >= most {
+		if len(why) >= most+len(c.named) {
 			break
 		}
 		if why[ch.row] == nil {
