@@ -111,7 +111,8 @@ func run(rows, rounds int, dir string) error {
 		return err
 	}
 	rules, store := filepath.Join(dir, "rules.toml"), filepath.Join(dir, fmt.Sprintf("store-%d.csv", rows))
-	if err := errors.Join(os.WriteFile(rules, []byte(twentyRules), 0o666), writeStore(store, rows)); err != nil {
+	texts := filepath.Join(dir, "texts.toml")
+	if err := errors.Join(os.WriteFile(rules, []byte(twentyRules), 0o666), os.WriteFile(texts, []byte(textRules), 0o666), writeStore(store, rows)); err != nil {
 		return err
 	}
 	repaired := []string{strings.TrimSuffix(file, ".csv") + ".repaired"}
@@ -120,6 +121,7 @@ func run(rows, rounds int, dir string) error {
 		{name: "inspect", args: []string{program, "inspect", file}},
 		{name: "repair", args: []string{program, "repair", file}, outputs: repaired},
 		{name: "20 rules", args: []string{program, "repair", file, "-rules", rules}, outputs: repaired},
+		{name: "descriptions", args: []string{program, "repair", file, "-rules", texts}, outputs: repaired},
 		{name: "borrow", args: []string{program, "repair", file, "-borrow", store, "-by", "sku", "-take", "weight,Shelf"},
 			outputs: repaired},
 	}

@@ -7,6 +7,11 @@ import (
 	"os"
 )
 
+// textRules has every description written as safe and tidy HTML.
+const textRules = `[description]
+clean = true
+`
+
 // twentyRules is a rulebook of twenty rules, of the kinds and in the proportions
 // of a shop that loads a supplier's list: most of them look at every row and
 // change few.

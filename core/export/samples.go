@@ -62,7 +62,6 @@ type looked struct {
 	changed  bool
 	html     string // its descriptions
 	seen     markup.Seen
-	pictures int
 }
 
 var traits = []trait{

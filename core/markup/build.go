@@ -134,6 +134,7 @@ type builder struct {
 	few    []line
 	marker strings.Builder // the mark of an item
 	attrs  []attr          // of the element that is being opened
+	stack  []*element      // that are open, for [builder.quickly]
 }
 
 // A frame is an element that is open, with what was true outside of it.

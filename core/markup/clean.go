@@ -4,6 +4,7 @@ import (
 	"errors"
 	"strings"
 	"sync"
+	"unicode/utf8"
 )
 
 // ErrDeep says that elements are deeper in one another than any parser has to follow.
@@ -11,31 +12,46 @@ var ErrDeep = errors.New("its elements are too deep in one another")
 
 // A Cleaner writes descriptions as rules say. It is used by one goroutine at a time, for any number of them.
 type Cleaner struct {
-	b builder
-	p printer
+	b     builder
+	p     printer
+	known recogniser
+	slow  bool // everything goes to the parser
 }
 
 // NewCleaner makes rules ready. own are the hosts of the shop, whose links do not leave it.
 func (r *Rules) NewCleaner(own []string) *Cleaner {
 	c := &Cleaner{}
 	c.b.settings = newSettings(r, own)
+	c.known = newRecogniser(c.b.settings)
 	return c
 }
 
 // Clean returns how a cell is written, of a column that has shown what it is: safe and tidy HTML, on lines as the rules say or else as
 // most cells of the column. Written again it is the same.
 func (c *Cleaner) Clean(cell string, column *Shown) (after string, err error) {
-	if err := c.read(cell, column); err != nil {
-		return cell, err
-	}
 	layout := c.b.rules.Layout
 	if layout == "" {
 		layout = column.Layout
+	}
+	if c.known.layout = layout; !c.slow && c.known.written(cell) && (!column.Twice || strings.IndexByte(cell, '&') < 0) && utf8.ValidString(cell) {
+		c.b.images = c.b.images[:0]
+		return cell, nil
+	}
+	return c.write(cell, column, layout)
+}
+
+// write reads a cell and writes what it says.
+func (c *Cleaner) write(cell string, column *Shown, layout Layout) (after string, err error) {
+	if err := c.read(cell, column); err != nil {
+		return cell, err
 	}
 	c.p.document, c.p.layout, c.p.b, c.p.deepest = &c.b.document, layout, c.p.b[:0], 0
 	c.p.write()
 	if c.p.deepest > mostDeep {
 		return cell, ErrDeep
+	}
+	if string(c.p.b) == cell {
+		return cell, nil
 	}
 	return string(c.p.b), nil
 }
@@ -60,8 +76,10 @@ func (c *Cleaner) read(cell string, column *Shown) error {
 	}
 	switch form {
 	case FormHTML, FormEscaped:
-		if !c.b.parse(cell) {
-			return ErrDeep
+		if c.slow || !c.b.quickly(cell) {
+			if c.b.reset(); !c.b.parse(cell) {
+				return ErrDeep
+			}
 		}
 	case FormMarkdown:
 		c.b.markdown(cell)

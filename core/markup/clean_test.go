@@ -147,3 +147,53 @@ func TestCut(t *testing.T) {
 		require.Equal(t, want != "", ok)
 	}
 }
+
+// sideBySide holds the fast ways to the parser: the same bytes.
+func sideBySide(t *testing.T, in string, rules *Rules, shown *Shown) {
+	fast, slow := rules.NewCleaner(nil), rules.NewCleaner(nil)
+	slow.slow = true
+	want, wantErr := slow.Clean(in, shown)
+	got, err := fast.Clean(in, shown)
+	require.Equal(t, wantErr, err, "%q", in)
+	require.Equal(t, want, got, "%q with %+v %+v", in, *rules, *shown)
+	require.Equal(t, slow.Images(), fast.Images(), "%q", in)
+}
+
+// TestSideBySide: what needs no parser becomes what the parser makes of it.
+func TestSideBySide(t *testing.T) {
+	rounds := 40000
+	if testing.Short() {
+		rounds = 5000
+	}
+	for seed := range rounds {
+		r := rand.New(rand.NewPCG(uint64(seed), 4))
+		rules, shown := soupRules(r)
+		in := soup(r, 4+seed%40)
+		if seed%2 == 0 { // most of it closed as it should be
+			in, _ = (&Rules{Clean: true, Keep: strings.Fields(keepable)}).NewCleaner(nil).Clean(in, shown)
+			if cut := r.IntN(len(in) + 1); seed%4 == 0 {
+				in = in[:cut] + soup(r, 1) + in[cut:]
+			}
+		}
+		sideBySide(t, in, rules, shown)
+	}
+}
+
+func FuzzSideBySide(f *testing.F) {
+	for _, p := range []string{"<p>a</p>", "<ul><li>a<ul><li>b</li></ul></li></ul>", "<table><tr><td>a</td></tr></table>", "<div><b>x</b><br>y</div>", "<p>a &amp; b</p>\n<p>c</p>",
+		"<h2 class=x>a</h2><!-- b --><p style='color:red'>c</p>", "<p>• a</p><p>• b</p>", "<b><p>a</p></b>", "<a href='x'>y</a>"} {
+		f.Add(p, uint64(1))
+	}
+	f.Fuzz(func(t *testing.T, in string, seed uint64) {
+		rules, shown := soupRules(rand.New(rand.NewPCG(seed, 5)))
+		sideBySide(t, in, rules, shown)
+		c := rules.NewCleaner(nil)
+		once, err := c.Clean(in, shown)
+		if err != nil {
+			return
+		}
+		twice, err := c.Clean(once, shown)
+		require.NoError(t, err)
+		require.Equal(t, once, twice, "%q", in)
+	})
+}

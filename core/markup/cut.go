@@ -8,6 +8,9 @@ func (c *Cleaner) Cut(cell string, column *Shown, fits func(string) bool) (after
 	if after, err = c.Clean(cell, column); err != nil || fits(after) {
 		return after, err == nil, err
 	}
+	if _, err = c.write(cell, column, c.known.layout); err != nil { // it may have been recognised, and not read
+		return cell, false, err
+	}
 	var units []int // what can be left out, in order: blocks, items, rows
 	var collect func(in int)
 	d := &c.b.document

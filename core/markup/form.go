@@ -178,7 +178,7 @@ func entitiesTwice(cell string) (twice, once bool) {
 		cell = cell[at:]
 		rest, is := strings.CutPrefix(cell, "&amp;")
 		switch {
-		case is && entityAt("&"+rest) > 0:
+		case is && endsEntity(rest):
 			twice = true
 		case is:
 			once = true
@@ -187,6 +187,9 @@ func entitiesTwice(cell string) (twice, once bool) {
 	}
 	return twice, once
 }
+
+// endsEntity reports whether a text goes on as an entity does behind its ampersand.
+func endsEntity(s string) bool { return entityAt("&"+s[:min(len(s), longestEntity)]) > 0 }
 
 // escapedOnce takes back that entities were escaped once too often.
 func escapedOnce(s string) string {
@@ -202,10 +205,10 @@ func escapedOnce(s string) string {
 		}
 		b.WriteString(s[:at])
 		s = s[at+len("&amp;"):]
-		for strings.HasPrefix(s, "amp;") && entityAt("&"+s) > 0 && entityAt("&"+s[len("amp;"):]) > 0 {
+		for strings.HasPrefix(s, "amp;") && endsEntity(s) && endsEntity(s[len("amp;"):]) {
 			s = s[len("amp;"):]
 		}
-		if entityAt("&"+s) > 0 {
+		if endsEntity(s) {
 			b.WriteByte('&')
 		} else {
 			b.WriteString("&amp;")

@@ -31,6 +31,7 @@ type Link struct {
 // A Looker looks at descriptions. It is used by one goroutine at a time.
 type Looker struct {
 	Seen
+	known recogniser
 	open  []opened
 	attrs []attr
 	level int // of the last heading
@@ -49,7 +50,10 @@ type opened struct {
 func (l *Looker) Look(cell string) *Seen {
 	l.Seen = Seen{Links: l.Links[:0]}
 	l.open, l.level, l.full = l.open[:0], 0, 0
-	if strings.IndexByte(cell, '<') < 0 {
+	l.known.any = true
+	if l.known.written(cell) && !l.known.skipped {
+		l.HTML, l.Text = true, true
+	} else if strings.IndexByte(cell, '<') < 0 {
 		l.Text = !isBlank(cell)
 	} else {
 		l.scan(cell)

@@ -34,8 +34,9 @@ func Placeholder(cell string) string {
 			return cell[at : at+end+2]
 		}
 	}
-	if at := strings.Index(cell, "orem ipsum"); at > 0 && (cell[at-1] == 'L' || cell[at-1] == 'l') {
-		return cell[at-1 : at+len("orem ipsum")]
+	const latin = "orem i"
+	if at := strings.Index(cell, "psum"); at > len(latin) && cell[at-len(latin):at] == latin && cell[at-len(latin)-1]|0x20 == 'l' {
+		return cell[at-len(latin)-1 : at+len("psum")]
 	}
 	if len(cell) > longestPlaceholder {
 		return ""

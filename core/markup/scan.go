@@ -52,13 +52,18 @@ func (t Token) Name() string {
 
 // lower returns a text with small letters in the place of the large ones of ASCII.
 func lower(s string) string {
-	b := []byte(s)
-	for i, c := range b {
-		if c >= 'A' && c <= 'Z' {
-			b[i] += 'a' - 'A'
+	for i := range len(s) {
+		if s[i] >= 'A' && s[i] <= 'Z' {
+			b := []byte(s)
+			for ; i < len(b); i++ {
+				if b[i] >= 'A' && b[i] <= 'Z' {
+					b[i] += 'a' - 'A'
+				}
+			}
+			return string(b)
 		}
 	}
-	return string(b)
+	return s
 }
 
 // A Scanner goes through HTML token by token, as the HTML standard's tokenizer does (HTML
