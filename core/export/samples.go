@@ -57,11 +57,11 @@ type trait struct {
 
 // looked is what was seen of a product.
 type looked struct {
-	row      int // its number
-	rows     int
-	changed  bool
-	html     string // its descriptions
-	seen     markup.Seen
+	row     int // its number
+	rows    int
+	changed bool
+	html    string // its descriptions
+	seen    markup.Seen
 }
 
 var traits = []trait{
