@@ -878,6 +878,13 @@ var findings = [numCodes]Entry{
 		Do:       "Take it out; [[replace]] does that for many.",
 		Example:  "the name of another shop",
 	},
+	DescriptionPhrase: {
+		Name: "description.phrase", Severity: Note,
+		Title:    "a sentence that stands in many descriptions",
+		Sentence: "“{other}” stands in {digits} of {length} descriptions.",
+		Do:       "[[replace]] with in = [\"description\"] and this sentence in find takes it out, or puts another in its place. common_phrase under [description] says from which share on one is named.",
+		Example:  "All our products are tested with love!, in every description of a supplier",
+	},
 	DescriptionLeaves: {
 		Name: "description.leaves", Severity: Note,
 		Title:    "a link that leaves the shop",

@@ -185,6 +185,7 @@ const (
 	DescriptionSame
 	DescriptionPlaceholder
 	DescriptionMention
+	DescriptionPhrase
 	DescriptionLeaves
 	DescriptionInsecure
 	DescriptionFigure

@@ -44,6 +44,8 @@ type Rules struct {
 	// NoMention are words that are found and told, such as the name of another shop; NoMentionFrom is a sheet that has more.
 	NoMention     []string `toml:"no_mention" json:"no_mention,omitempty"`
 	NoMentionFrom string   `toml:"no_mention_from" json:"no_mention_from,omitempty"`
+	// CommonPhrase is in how large a part of the descriptions a sentence has to stand to be named, between 0 and 1.
+	CommonPhrase float64 `toml:"common_phrase" json:"common_phrase,omitempty"`
 }
 
 // A Layout is how blocks are put on lines.
@@ -106,7 +108,7 @@ func (r *Rules) Check(kind catalogue.Kind, limited bool) (problems []catalogue.P
 	one("end", r.End, Sentence, Word)
 	if !r.Clean && r.WriteAs != PlainText {
 		for _, key := range said {
-			if !slices.Contains([]string{"write_as", "from", "end", "no_mention", "no_mention_from"}, key) {
+			if !slices.Contains([]string{"write_as", "from", "end", "no_mention", "no_mention_from", "common_phrase"}, key) {
 				wrong(key, "says how descriptions are written, and nothing orders that they are: add clean = true")
 				break
 			}
@@ -121,6 +123,9 @@ func (r *Rules) Check(kind catalogue.Kind, limited bool) (problems []catalogue.P
 			key = "from"
 		}
 		wrong(key, "nothing says how long the field may be; say it with longest = 160, for example")
+	}
+	if r.CommonPhrase < 0 || r.CommonPhrase >= 1 {
+		wrong("common_phrase", "is a part of all descriptions, between 0 and 1, such as 0.3")
 	}
 	if r.HeadingsFrom != 0 && (r.HeadingsFrom < 1 || r.HeadingsFrom > 6) {
 		wrong("headings_from", "headings have the levels 1 to 6")
@@ -151,7 +156,7 @@ func (r *Rules) said() (keys []string) {
 		{"headings_from", r.HeadingsFrom != 0}, {"bold_headings", r.BoldHeadings}, {"text_headings", r.TextHeadings},
 		{"named_lines", r.NamedLines != ""}, {"link_addresses", r.LinkAddresses}, {"markdown", r.Markdown}, {"layout", r.Layout != ""},
 		{"write_as", r.WriteAs != ""}, {"from", r.From != ""}, {"end", r.End != ""}, {"cut", r.Cut},
-		{"no_mention", r.NoMention != nil}, {"no_mention_from", r.NoMentionFrom != ""},
+		{"no_mention", r.NoMention != nil}, {"no_mention_from", r.NoMentionFrom != ""}, {"common_phrase", r.CommonPhrase != 0},
 	} {
 		if k.has {
 			keys = append(keys, k.name)

@@ -142,3 +142,36 @@ func Named(line string) (name, value string, ok bool) {
 	}
 	return strings.TrimSpace(line[:colon]), strings.TrimSpace(line[colon+1:]), true
 }
+
+// leastPhrase is how many characters a sentence has at least that may be a phrase.
+const leastPhrase = 20
+
+// Phrases returns the sentences that stand in more than a share of descriptions, by some of them.
+func Phrases(cells []string, share float64) (phrases []string) {
+	times := make(map[string]int)
+	all := 0
+	for _, cell := range cells {
+		if isBlank(cell) {
+			continue
+		}
+		all++
+		seen := make(map[string]bool)
+		EachLine(cell, func(line string) {
+			from := 0
+			for _, end := range sentences(line) {
+				if s := strings.TrimSpace(line[from:end]); utf8.RuneCountInString(s) >= leastPhrase && !seen[s] {
+					seen[s] = true
+					times[s]++
+				}
+				from = end
+			}
+		})
+	}
+	for s, n := range times {
+		if n > 2 && float64(n) > share*float64(all) {
+			phrases = append(phrases, s)
+		}
+	}
+	slices.Sort(phrases)
+	return phrases
+}

@@ -306,6 +306,7 @@ func TestEveryFinding(t *testing.T) {
 		"description.swapped":         "SKU,Title,Description,Short description\nA,x,Short.," + strings.Repeat("Long text. ", 30) + "\n",
 		"description.same":            "SKU,Title,Description,Short description\nA,x,<p>Oak.</p>,Oak.\n",
 		"description.placeholder":     describe("<p>Beschreibung folgt</p>"),
+		"description.phrase":          "SKU,Title,Description\n" + strings.Repeat("A,x,<p>Oak. All our goods are tested with love!</p>\n", 9),
 		"description.mention":         describe("<p>Cheaper at Anderswo.</p>"),
 		"description.leaves":          describe("<p><a href=\"https://www.anderswo.example\">x</a></p>"),
 		"description.insecure":        describe("<p><a href=\"http://www.anderswo.example\">x</a></p>"),

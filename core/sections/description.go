@@ -146,6 +146,11 @@ end     = "word"`,
 				Example: `no_mention_from = "other-shops.csv"`,
 			},
 			{
+				Name:    "common_phrase",
+				Says:    "From which part of all descriptions on a sentence that stands in them is named, with its count; 0.3 if nothing is said.",
+				Example: `common_phrase = 0.5`,
+			},
+			{
 				Name: "cut",
 				Says: "Leaves blocks out at the end of what is longer than longest; all tags stay closed. What cannot be cut so is held, as all is that is " +
 					"too long when nothing is said.",

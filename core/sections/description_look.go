@@ -15,6 +15,7 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/markup"
 	"zetanum/core/steps"
+	"zetanum/core/wording"
 )
 
 // LinksName is the list of what descriptions link to, and what has to be there before they are imported.
@@ -43,11 +44,29 @@ func (d *descriptionSection) Steps(s *Sheet) error {
 			of.Mention[col] = mention
 		}
 	}
+	of.Share = usualShare
+	if long := d.book.Field[catalogue.Description.String()]; long != nil && long.CommonPhrase > 0 {
+		of.Share = long.CommonPhrase
+	}
+	if steps.Compares(s.Table) {
+		of.Phrases = slices.DeleteFunc(markup.Phrases(s.sample(s.Columns.First(catalogue.Description)), of.Share), d.isOwn)
+	}
 	links := &linked{own: s.Book.Shop.Hosts, rows: make(map[markup.Link]int)}
 	of.Links = links.add
 	s.List(line.List{Name: LinksName, Headings: []string{"Address", "What", "Times", "Leaves the shop"}, Rest: links.list})
 	s.Add(StageSanity, steps.Descriptions(&s.Sheet, of))
 	return nil
+}
+
+// usualShare is in how large a part of the descriptions a sentence has to stand to be named, if nothing is said.
+const usualShare = 0.3
+
+// isOwn reports whether the rulebook itself puts a sentence into descriptions.
+func (d *descriptionSection) isOwn(phrase string) bool {
+	return slices.ContainsFunc(d.book.Closing, func(r wording.ClosingRule) bool { return strings.Contains(markup.Words(r.Text), phrase) }) ||
+		slices.ContainsFunc(d.book.Replace, func(r wording.ReplaceRule) bool {
+			return r.With != "" && strings.Contains(markup.Words(r.With), phrase)
+		})
 }
 
 // linked is what descriptions link to.

@@ -21,6 +21,8 @@ type Described struct {
 	Columns []int                   // of HTML
 	Hosts   []string                // of the shop's pages; nil if nothing says which these are
 	Mention map[int]*markup.Mention // what they must not have, by column
+	Phrases []string                // sentences that may stand in many of them
+	Share   float64                 // in how large a part of them one has to stand to be named
 	Filled  bool                    // short descriptions are made of long ones, and may be the same
 	Links   func(link markup.Link)  // takes down each link of rows that go out; called by several at once
 }
@@ -41,9 +43,12 @@ func Descriptions(s *Sheet, of *Described) line.Step {
 	step := line.Step{Name: NameDescriptions, Reads: reads, New: always(d.repair)}
 	if d.long >= 0 && d.long < s.Columns.Own() && slices.Contains(of.Columns, d.long) && Compares(s.Table) {
 		step.Learns = catalogue.ColumnsOf(d.long)
-		step.Learn = func() line.Aggregate { return &sameTexts{col: d.long} }
+		step.Learn = func() line.Aggregate {
+			return &sameTexts{col: d.long, phrases: of.Phrases, times: make([]uint64, len(of.Phrases))}
+		}
 		step.New = func(learned line.Aggregate) (line.Repairer, error) {
 			d.same = learned.(*sameTexts)
+			d.common = d.same.common(of.Share)
 			return repairFunc(d.repair), nil
 		}
 	}
@@ -56,6 +61,7 @@ type described struct {
 	long, short int // columns of descriptions, -1 for none
 	figures     []figure
 	same        *sameTexts // nil if they are not compared
+	common      []int      // of the phrases, those that stand in many
 	lookers     sync.Pool
 }
 
@@ -162,6 +168,12 @@ func (d *described) compare(row *catalogue.Row, first bool, log *line.Log) {
 		return
 	}
 	long := row.Cell(d.long)
+	for _, n := range d.common {
+		if strings.Contains(long, d.Phrases[n]) {
+			log.Notice(catalogue.DescriptionPhrase, row, d.long, long, catalogue.Facts{Other: d.Phrases[n], Digits: int(d.same.times[n]), Length: int(d.same.all)})
+			break
+		}
+	}
 	if first && d.same != nil && len(long) >= leastShared {
 		if n := d.same.count(long); n > 1 {
 			log.Notice(catalogue.DescriptionTwice, row, d.long, long, catalogue.Facts{Digits: n})
@@ -212,10 +224,13 @@ func (d *described) compareFigures(row *catalogue.Row, cell string, log *line.Lo
 	})
 }
 
-// sameTexts counts how many products have a description.
+// sameTexts counts how many products have a description, and in how many a phrase stands.
 type sameTexts struct {
-	col    int
-	counts map[uint64]int32
+	col     int
+	counts  map[uint64]int32
+	phrases []string
+	times   []uint64
+	all     uint64
 }
 
 // leastShared is how many bytes a description has at least of which it is told that several products have it.
@@ -224,10 +239,33 @@ const leastShared = 40
 // mostTexts is how many different descriptions are counted; nothing is said of files that have more.
 const mostTexts = 1 << 20
 
+// leastCommon is in how many descriptions a phrase stands at least that is named.
+const leastCommon = 8
+
 func (t *sameTexts) Learn(p *catalogue.Product) {
-	if cell := p.Rows[0].Cell(t.col); len(cell) >= leastShared {
+	cell := p.Rows[0].Cell(t.col)
+	if cell == "" {
+		return
+	}
+	t.all++
+	for i, phrase := range t.phrases {
+		if strings.Contains(cell, phrase) {
+			t.times[i]++
+		}
+	}
+	if len(cell) >= leastShared {
 		t.add(xxhash.Sum64String(cell), 1)
 	}
+}
+
+// common returns the phrases that stand in more than a share of the descriptions.
+func (t *sameTexts) common(share float64) (list []int) {
+	for i, n := range t.times {
+		if n >= leastCommon && float64(n) > share*float64(t.all) {
+			list = append(list, i)
+		}
+	}
+	return list
 }
 
 func (t *sameTexts) add(key uint64, n int32) {
@@ -240,12 +278,21 @@ func (t *sameTexts) add(key uint64, n int32) {
 }
 
 func (t *sameTexts) Merge(next line.Aggregate) {
-	for key, n := range next.(*sameTexts).counts {
+	o := next.(*sameTexts)
+	t.all += o.all
+	for i, n := range o.times {
+		t.times[i] += n
+	}
+	for key, n := range o.counts {
 		t.add(key, n)
 	}
 }
 
 func (t *sameTexts) AppendBinary(b []byte) ([]byte, error) {
+	b = binary.AppendUvarint(b, t.all)
+	for _, n := range t.times {
+		b = binary.AppendUvarint(b, n)
+	}
 	for _, key := range slices.Sorted(maps.Keys(t.counts)) {
 		b = binary.AppendUvarint(binary.AppendUvarint(b, key), uint64(t.counts[key]))
 	}
