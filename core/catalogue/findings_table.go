@@ -815,6 +815,13 @@ var findings = [numCodes]Entry{
 		Do:       "clean = true under [description] writes it so.",
 		Example:  "<p class=\"x\"><span style=\"color:#333\">Oak</span></p>",
 	},
+	DescriptionMissing: {
+		Name: "description.missing", Severity: Note,
+		Title:    "no description, where most products have one",
+		Sentence: "The product has none.",
+		Do:       "Write one. required = true under [description] holds such products back; from under [short_description] makes short ones of long ones.",
+		Example:  "an empty cell under Description, among a hundred full ones",
+	},
 	DescriptionEmpty: {
 		Name: "description.empty", Severity: Warning,
 		Title:    "a description without a text",
@@ -884,6 +891,13 @@ var findings = [numCodes]Entry{
 		Sentence: "“{other}” stands in {digits} of {length} descriptions.",
 		Do:       "[[replace]] with in = [\"description\"] and this sentence in find takes it out, or puts another in its place. common_phrase under [description] says from which share on one is named.",
 		Example:  "All our products are tested with love!, in every description of a supplier",
+	},
+	DescriptionAstray: {
+		Name: "description.astray", Severity: Warning,
+		Title:    "a link that leads nowhere",
+		Sentence: "It links to {other}, which is no address.",
+		Do:       "Correct the address; without https:// it is taken for a page of the shop.",
+		Example:  "<a href=\"www.halvora.example\">",
 	},
 	DescriptionLeaves: {
 		Name: "description.leaves", Severity: Note,

@@ -176,6 +176,7 @@ const (
 	DescriptionBroken
 	DescriptionCode
 	DescriptionUntidy
+	DescriptionMissing
 	DescriptionEmpty
 	DescriptionEmptyList
 	DescriptionHeadings
@@ -186,6 +187,7 @@ const (
 	DescriptionPlaceholder
 	DescriptionMention
 	DescriptionPhrase
+	DescriptionAstray
 	DescriptionLeaves
 	DescriptionInsecure
 	DescriptionFigure

@@ -69,3 +69,19 @@ func Leads(l Link) bool {
 	address, scheme := cleanAddress(l.Address)
 	return address != "" && (scheme == "" && address[0] != '#' || slices.Contains(pictureSchemes, scheme))
 }
+
+// astray reports whether a link surely leads nowhere: it is empty, or has no host, a scheme that nobody knows, or a space in it; or it
+// begins with the name of a host, which without https:// is taken for a page of the shop.
+func astray(address string) bool {
+	cleaned, scheme := cleanAddress(address)
+	switch scheme {
+	case "":
+		return cleaned == "" || cleaned == "#" || strings.ContainsAny(cleaned, " ") || len(cleaned) > 4 && strings.EqualFold(cleaned[:4], "www.")
+	case "http", "https":
+		host := hostOf(cleaned)
+		return !strings.Contains(host, ".") && !strings.Contains(host, ":") || strings.ContainsAny(cleaned, " ")
+	case "mailto":
+		return !strings.Contains(cleaned, "@")
+	}
+	return !slices.Contains(linkSchemes, scheme) && !slices.Contains([]string{"ftp", "sms", "javascript", "vbscript", "data", "file"}, scheme)
+}

@@ -13,6 +13,7 @@ type Seen struct {
 	Broken string // which tag is not closed, or closes nothing
 	Code   string // an escaped tag, which buyers see
 	Text   bool   // there is a text
+	Astray string // a link that leads nowhere
 	Skips  string // a heading behind one that is more than one level above
 
 	Pictures  int
@@ -234,6 +235,11 @@ func (l *Looker) attributes(e *element, raw string) {
 				if e.class != picture {
 					l.unsafe(scheme, ":")
 				}
+			}
+		}
+		if e.name == "a" && a.name == "href" && l.Astray == "" && astray(a.value) {
+			if l.Astray = collapse(a.value); l.Astray == "" {
+				l.Astray = "nothing"
 			}
 		}
 		if e.name == "a" && a.name == "href" && a.value != "" || e.class == picture && a.name == "src" && a.value != "" {

@@ -35,8 +35,11 @@ func (d *descriptionSection) Steps(s *Sheet) error {
 	if of.Columns == nil {
 		return nil
 	}
-	if short := d.book.Field[catalogue.ShortDescription.String()]; short != nil {
-		of.Filled = short.From != ""
+	of.Fills = make(map[int]bool)
+	for _, col := range of.Columns {
+		table := d.book.Field[s.Columns.Name(col)]
+		of.Fills[col] = s.Orders.FilledBy(col) != "" || table != nil && table.From != ""
+		of.Filled = of.Filled || s.Columns.Fields[col] == catalogue.ShortDescription && of.Fills[col]
 	}
 	for name, words := range d.mention {
 		mention := markup.NewMention(words)

@@ -23,6 +23,7 @@ type Described struct {
 	Mention map[int]*markup.Mention // what they must not have, by column
 	Phrases []string                // sentences that may stand in many of them
 	Share   float64                 // in how large a part of them one has to stand to be named
+	Fills   map[int]bool            // columns of which rules fill empty cells
 	Filled  bool                    // short descriptions are made of long ones, and may be the same
 	Links   func(link markup.Link)  // takes down each link of rows that go out; called by several at once
 }
@@ -30,8 +31,23 @@ type Described struct {
 // Descriptions is the step that looks at descriptions as they go out: what could run, what is not closed, what is missing or stands there
 // twice, and where the links in them lead.
 func Descriptions(s *Sheet, of *Described) line.Step {
-	d := &described{Described: of, columns: &s.Columns, long: s.Columns.First(catalogue.Description), short: s.Columns.First(catalogue.ShortDescription)}
-	reads := catalogue.ColumnsOf(of.Columns...)
+	d := &described{Described: of, columns: &s.Columns, long: s.Columns.First(catalogue.Description), short: s.Columns.First(catalogue.ShortDescription),
+		mostly: make(map[int]bool), sku: s.Columns.First(catalogue.SKU)}
+	for _, col := range of.Columns {
+		if of.Fills[col] {
+			continue
+		}
+		full, all := 0, 0
+		for _, cells := range s.Table.Sample {
+			if d.sku < 0 || d.sku < len(cells) && cells[d.sku] != "" {
+				if all++; col < len(cells) && cells[col] != "" {
+					full++
+				}
+			}
+		}
+		d.mostly[col] = 2*full > all
+	}
+	reads := catalogue.ColumnsOf(append([]int{d.sku}, of.Columns...)...)
 	for col := range s.Columns.Own() {
 		f := s.Columns.Fields[col]
 		if f == catalogue.Weight || f == catalogue.Length || f == catalogue.Width || f == catalogue.Height || f == catalogue.Size ||
@@ -60,6 +76,8 @@ type described struct {
 	columns     *catalogue.Columns
 	long, short int // columns of descriptions, -1 for none
 	figures     []figure
+	mostly      map[int]bool // columns that most products fill
+	sku         int
 	same        *sameTexts // nil if they are not compared
 	common      []int      // of the phrases, those that stand in many
 	lookers     sync.Pool
@@ -86,6 +104,8 @@ func (d *described) repair(p *catalogue.Product, log *line.Log) {
 		for _, col := range d.Columns {
 			if cell := row.Cell(col); cell != "" {
 				d.look(row, col, cell, looker, log)
+			} else if d.mostly[col] && row.Made == 0 && p.Role(i)&catalogue.Lead != 0 && (d.sku < 0 || row.Cell(d.sku) != "") {
+				log.Notice(catalogue.DescriptionMissing, row, col, "", catalogue.Facts{})
 			}
 		}
 		d.compare(row, i == 0 && row.Made == 0, log)
@@ -114,6 +134,9 @@ func (d *described) look(row *catalogue.Row, col int, cell string, looker *marku
 		case seen.HTML:
 			note(catalogue.DescriptionEmpty, "tags")
 		}
+	}
+	if seen.Astray != "" {
+		note(catalogue.DescriptionAstray, seen.Astray)
 	}
 	if seen.EmptyList {
 		note(catalogue.DescriptionEmptyList, "")
