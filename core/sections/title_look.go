@@ -1,9 +1,6 @@
 package sections
 
 import (
-	"encoding/binary"
-	"maps"
-	"slices"
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
@@ -34,7 +31,7 @@ func (s *Sheet) lookAtTitles(col int, rules *title.Rules) {
 		if cell == "" || r.Row.Made > 0 {
 			return
 		}
-		if n := same.count(cell); n > 1 && r.Row == r.Lead && !unique {
+		if n := same.Count(keyOfTitle(cell)); n > 1 && r.Row == r.Lead && !unique {
 			r.Find(catalogue.TitleTwice, col, cell, catalogue.Facts{Digits: n})
 		}
 		c.look(r, cell)
@@ -72,50 +69,20 @@ func (c *wordsColumn) languageIn(r *steps.RowAt) string {
 
 // sameTitles counts how many products have a title.
 type sameTitles struct {
-	col    int
-	counts map[uint64]int32
+	steps.Same
+	col int
 }
-
-// mostTitles is how many different titles are counted; nothing is said of files that have more.
-const mostTitles = 1 << 20
 
 func (t *sameTitles) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
 		if cell := strings.TrimSpace(row.Cell(t.col)); cell != "" {
-			t.add(keyOfTitle(cell), 1)
+			t.Add(keyOfTitle(cell), 1)
 			return
 		}
 	}
 }
 
-func (t *sameTitles) add(key uint64, n int32) {
-	if t.counts == nil {
-		t.counts = make(map[uint64]int32)
-	}
-	if len(t.counts) < mostTitles || t.counts[key] > 0 {
-		t.counts[key] += n
-	}
-}
-
-func (t *sameTitles) Merge(next steps.Learned) {
-	for key, n := range next.(*sameTitles).counts {
-		t.add(key, n)
-	}
-}
-
-func (t *sameTitles) AppendBinary(b []byte) ([]byte, error) {
-	for _, key := range slices.Sorted(maps.Keys(t.counts)) {
-		b = binary.AppendUvarint(binary.AppendUvarint(b, key), uint64(t.counts[key]))
-	}
-	return b, nil
-}
-
-func (t *sameTitles) count(cell string) int {
-	if len(t.counts) >= mostTitles {
-		return 0
-	}
-	return int(t.counts[keyOfTitle(cell)])
-}
+func (t *sameTitles) Merge(next steps.Learned) { t.Join(&next.(*sameTitles).Same) }
 
 // keyOfTitle returns the hash of a title in which case, spaces and signs do not count.
 func keyOfTitle(cell string) uint64 {

@@ -2,7 +2,6 @@ package steps
 
 import (
 	"encoding/binary"
-	"maps"
 	"slices"
 	"strings"
 	"sync"
@@ -198,7 +197,7 @@ func (d *described) compare(row *catalogue.Row, first bool, log *line.Log) {
 		}
 	}
 	if first && d.same != nil && len(long) >= leastShared {
-		if n := d.same.count(long); n > 1 {
+		if n := d.same.Count(xxhash.Sum64String(long)); n > 1 {
 			log.Notice(catalogue.DescriptionTwice, row, d.long, long, catalogue.Facts{Digits: n})
 		}
 	}
@@ -249,8 +248,8 @@ func (d *described) compareFigures(row *catalogue.Row, cell string, log *line.Lo
 
 // sameTexts counts how many products have a description, and in how many a phrase stands.
 type sameTexts struct {
+	Same
 	col     int
-	counts  map[uint64]int32
 	phrases []string
 	times   []uint64
 	all     uint64
@@ -258,9 +257,6 @@ type sameTexts struct {
 
 // leastShared is how many bytes a description has at least of which it is told that several products have it.
 const leastShared = 40
-
-// mostTexts is how many different descriptions are counted; nothing is said of files that have more.
-const mostTexts = 1 << 20
 
 // leastCommon is in how many descriptions a phrase stands at least that is named.
 const leastCommon = 8
@@ -277,7 +273,7 @@ func (t *sameTexts) Learn(p *catalogue.Product) {
 		}
 	}
 	if len(cell) >= leastShared {
-		t.add(xxhash.Sum64String(cell), 1)
+		t.Add(xxhash.Sum64String(cell), 1)
 	}
 }
 
@@ -291,24 +287,13 @@ func (t *sameTexts) common(share float64) (list []int) {
 	return list
 }
 
-func (t *sameTexts) add(key uint64, n int32) {
-	if t.counts == nil {
-		t.counts = make(map[uint64]int32)
-	}
-	if len(t.counts) < mostTexts || t.counts[key] > 0 {
-		t.counts[key] += n
-	}
-}
-
 func (t *sameTexts) Merge(next line.Aggregate) {
 	o := next.(*sameTexts)
 	t.all += o.all
 	for i, n := range o.times {
 		t.times[i] += n
 	}
-	for key, n := range o.counts {
-		t.add(key, n)
-	}
+	t.Join(&o.Same)
 }
 
 func (t *sameTexts) AppendBinary(b []byte) ([]byte, error) {
@@ -316,15 +301,5 @@ func (t *sameTexts) AppendBinary(b []byte) ([]byte, error) {
 	for _, n := range t.times {
 		b = binary.AppendUvarint(b, n)
 	}
-	for _, key := range slices.Sorted(maps.Keys(t.counts)) {
-		b = binary.AppendUvarint(binary.AppendUvarint(b, key), uint64(t.counts[key]))
-	}
-	return b, nil
-}
-
-func (t *sameTexts) count(cell string) int {
-	if len(t.counts) >= mostTexts {
-		return 0
-	}
-	return int(t.counts[xxhash.Sum64String(cell)])
+	return t.Same.AppendBinary(b)
 }
