@@ -252,10 +252,9 @@ func layoutOf(cell string) int {
 		}
 	}
 	switch {
-	case 2*(lines+itemLines) <= between+items:
-		if between+items == 0 {
-			return -1
-		}
+	case between+items == 0:
+		return -1
+	case between > 0 && 2*lines <= between, between == 0 && 2*itemLines <= items:
 		return oneLine
 	case items == 0:
 		return broken

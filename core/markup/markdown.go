@@ -74,7 +74,7 @@ func (p *plainReader) markdownQuote(i int) (n int) {
 }
 
 // tableLine is what stands between the headings of a table and its rows.
-var tableLine = regexp.MustCompile(`^\|?\s*:?-{3,}:?\s*(\|\s*:?-{3,}:?\s*)*\|?$`)
+var tableLine = regexp.MustCompile(`^\|?\s*:?-{2,}:?\s*(\|\s*:?-{2,}:?\s*)*\|?$`)
 
 func (p *plainReader) markdownTable(i int) (n int) {
 	p.flush(true)

@@ -288,8 +288,12 @@ func sentences(s string) (ends []int) {
 // isAbbreviation reports whether a text ends with what may be an abbreviation or a number in order, given what comes behind the full stop.
 func isAbbreviation(s string, next rune) bool {
 	word := s[strings.LastIndexFunc(s, func(r rune) bool { return r == ' ' || r == '(' || r == '\u00a0' })+1:]
-	if utf8.RuneCountInString(word) < 2 {
-		return true
+	before := strings.TrimRight(s[:len(s)-len(word)], " \u00a0")
+	if utf8.RuneCountInString(word) < 2 && (word == "" || word[0] < '0' || word[0] > '9') {
+		return before == "" || before[len(before)-1] < '0' || before[len(before)-1] > '9' // 5 l. ends one, and z. B. does not
+	}
+	if strings.Trim(word, "0123456789.,") == "" && strings.ContainsAny(word, ".,") {
+		return false // a number
 	}
 	small := strings.ToLower(word)
 	if abbreviations[small] {
