@@ -86,8 +86,13 @@ func (o *repairCommand) run(s *session, files []string) (int, error) {
 	if o.out == "-" && o.json {
 		return exitUsage, usagef("-out - and -json both want standard output")
 	}
-	if o.out == "-" && (strings.Contains(o.as, ",") || o.look || o.proof) {
-		return exitUsage, usagef("-out - writes one file to standard output; name one form with -as, and leave -look and -proof out")
+	proofed := o.proof || o.proofRows > 0 || len(o.proofSKUs) > 0 || o.loadImages
+	if o.out == "-" && (strings.Contains(o.as, ",") || o.look || proofed) {
+		more := "-look"
+		if proofed {
+			more = "-proof"
+		}
+		return exitUsage, usagef("-out - writes one file to standard output; name one form with -as, and leave %s out", more)
 	}
 	if o.proofRows < 0 {
 		return exitUsage, usagef("-proof-rows %d: it is a number of products", o.proofRows)
@@ -106,7 +111,7 @@ func (o *repairCommand) run(s *session, files []string) (int, error) {
 	}
 	return o.each(s, files, func(opt *repair.Options) {
 		opt.As, opt.Look, opt.Review = as, o.look, proof.Review
-		if o.proof || o.proofRows > 0 || len(o.proofSKUs) > 0 || o.loadImages {
+		if proofed {
 			opt.Proof = &repair.Proof{SamplesWanted: export.SamplesWanted{Most: cmp.Or(o.proofRows, usualProof), SKUs: o.proofSKUs},
 				Write: proof.Page{LoadImages: o.loadImages}.Write}
 		}
