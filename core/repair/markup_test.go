@@ -33,7 +33,7 @@ func TestDescriptions(t *testing.T) {
 		{"cut, or held", "SKU,Title,Description\nA,x,<p>Oak.</p><ul><li>legs</li><li>top</li></ul>\nB,y,<p>A paragraph that is too long in itself</p>\n", "[description]\nclean = true\nlongest = 40\ncut = true\n",
 			"SKU,Title,Description\nA,x,<p>Oak.</p><ul><li>legs</li></ul>\n", "value.long 1"},
 		{"words in it", "SKU,Title,Description\nA,x,<P>The best st. steel\nB,y,Plain st. steel & more\n", "[[replace]]\nin = [\"description\"]\nfind = \"st. steel\"\nwith = \"steel\"\n[[closing]]\nin = [\"description\"]\ntext = \"Ask us.\"\n[description]\nclean = true\n",
-			"SKU,Title,Description\nA,x,\"<p>The best steel</p>\n<p>Ask us.</p>\"\nB,y,<p>Plain steel &amp; more Ask us.</p>\n", ""},
+			"SKU,Title,Description\nA,x,\"<p>The best steel</p>\n<p>Ask us.</p>\"\nB,y,\"<p>Plain steel &amp; more</p>\n<p>Ask us.</p>\"\n", ""},
 		{"a field of the shop's own", "SKU,Title,Care\nA,x,<B>Dry\n", "[field.Care]\ntype = \"html\"\nclean = true\nkeep = [\"b\"]\n", "SKU,Title,Care\nA,x,<p><b>Dry</b></p>\n", ""},
 		{"escaped, as the column is", "SKU,Title,Description\nA,x,&lt;p&gt;Oak&lt;/p&gt;\nB,y,&lt;p&gt;Elm &amp;lt; beech&lt;/p&gt;\nC,z,Ash\n", "[description]\nclean = true\n",
 			"SKU,Title,Description\nA,x,<p>Oak</p>\nB,y,<p>Elm &lt; beech</p>\nC,z,<p>Ash</p>\n", ""},

@@ -144,6 +144,7 @@ type textRule struct {
 	finds  func(string) bool // false if the rule has nothing to do; nil if that has to be tried
 	apply  func(string) (string, bool)
 	inHTML func(string) (string, bool) // nil: HTML is refused
+	apart  func(string) (string, bool) // in a plain text of which HTML will be made; nil: as in any other
 	rule   catalogue.Rule
 	key    string // of the rulebook: "replace"
 	nth    int    // of those of its key
@@ -178,7 +179,7 @@ func (w *wordsSection) Order(s *Sheet) error {
 			at := slices.IndexFunc(list, func(c *textColumn) bool { return c.col == col })
 			if at < 0 {
 				at = len(list)
-				list = append(list, &textColumn{texts: s.Texts, col: col, kind: s.Columns.Kind(col)})
+				list = append(list, &textColumn{sheet: s, texts: s.Texts, col: col, kind: s.Columns.Kind(col)})
 			}
 			c := list[at]
 			c.rules = append(c.rules, fittedRule{rule, where, number})
@@ -206,17 +207,17 @@ func (w *wordsSection) rules() (rules []textRule, err error) {
 		if err != nil {
 			return nil, err
 		}
-		rules = append(rules, textRule{r.Finds, r.Apply, r.ApplyHTML, catalogue.RuleReplace, "replace", i, rule.Fields, rule.Scope,
+		rules = append(rules, textRule{r.Finds, r.Apply, r.ApplyHTML, nil, catalogue.RuleReplace, "replace", i, rule.Fields, rule.Scope,
 			rule.String(), rule.Once, true})
 	}
 	for i := range *w.around {
 		rule := &(*w.around)[i]
-		rules = append(rules, textRule{nil, rule.Apply, rule.ApplyHTML, catalogue.RuleAround, "around", i, rule.Fields, rule.Scope, rule.String(),
+		rules = append(rules, textRule{nil, rule.Apply, rule.ApplyHTML, nil, catalogue.RuleAround, "around", i, rule.Fields, rule.Scope, rule.String(),
 			false, false})
 	}
 	for i := range *w.closing {
 		rule := &(*w.closing)[i]
-		rules = append(rules, textRule{nil, rule.Apply, rule.ApplyHTML, catalogue.RuleClosing, "closing", i, rule.Fields, rule.Scope,
+		rules = append(rules, textRule{nil, rule.Apply, rule.ApplyHTML, rule.ApplyApart, catalogue.RuleClosing, "closing", i, rule.Fields, rule.Scope,
 			rule.String(), false, rule.HTML()})
 	}
 	return rules, nil
@@ -248,6 +249,7 @@ func (s *Sheet) textColumns(rule *textRule) (cols []int, err error) {
 
 // A textColumn has the rules for the texts of one column.
 type textColumn struct {
+	sheet *Sheet
 	texts *steps.Texts
 	col   int
 	kind  catalogue.Kind
@@ -306,6 +308,8 @@ func (c *textColumn) apply(cell string, r *steps.RowAt, used func(*fittedRule, s
 		apply := rule.textRule.apply
 		if c.kind == catalogue.HTMLKind && (rule.html || markup.HasTags(cell)) {
 			apply = rule.inHTML // plain text in a description is plain text
+		} else if rule.apart != nil && c.sheet.marked[c.col] {
+			apply = rule.apart
 		}
 		if after, yes := apply(cell); yes {
 			cell, changed = after, true

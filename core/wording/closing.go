@@ -37,12 +37,24 @@ func (r *ClosingRule) String() string {
 // Apply returns a plain text with the closing text behind it, and whether it did
 // not have it. An empty text is left empty.
 func (r *ClosingRule) Apply(text string) (after string, changed bool) {
-	if strings.TrimSpace(text) == "" || r.closes(text) {
-		return text, false
-	}
 	between := " "
 	if strings.Contains(strings.TrimSpace(text), "\n") {
 		between = "\n" // the text has lines of its own
+	}
+	return r.behind(text, between)
+}
+
+// ApplyApart does the same with a plain text of which HTML will be made, where the closing text is to be a paragraph of its own.
+func (r *ClosingRule) ApplyApart(text string) (after string, changed bool) {
+	if r.HTML() {
+		return r.Apply(text)
+	}
+	return r.behind(text, "\n\n")
+}
+
+func (r *ClosingRule) behind(text, between string) (after string, changed bool) {
+	if strings.TrimSpace(text) == "" || r.closes(text) {
+		return text, false
 	}
 	return strings.TrimRight(text, " \t\r\n") + between + strings.TrimSpace(r.Text), true
 }
