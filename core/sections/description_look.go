@@ -165,12 +165,24 @@ func solid(s string) string {
 
 // Begin proposes what descriptions need.
 func (*descriptionSection) Begin(s *Seen, b *Draft) {
-	n := s.cells(catalogue.DescriptionUntidy)
-	if n == 0 {
-		return
+	if n := s.cells(catalogue.DescriptionUntidy); n > 0 {
+		b.line("\n# [description]                 # %s could be tidier", plural(n, "description"))
+		b.line("# %-28s # without scripts, styles, empty paragraphs; all tags closed", "clean   = true")
+		b.line("# %-28s # or \"text\", \"drop\", \"same-shop\"", "links   = \"keep\"")
+		b.line("# %-28s # or \"drop\", \"to-images\"", "images  = \"keep\"")
 	}
-	b.line("\n# [description]                 # of %s it is told what they would be", plural(n, "description"))
-	b.line("# %-28s # scripts, styles, empty paragraphs, tags that are not closed", "clean   = true")
-	b.line("# %-28s # or \"text\", \"drop\", \"same-shop\"", "links   = \"keep\"")
-	b.line("# %-28s # or \"drop\", \"to-images\"", "images  = \"keep\"")
+	long, short := -1, -1 // how many cells are filled
+	for _, c := range s.Columns {
+		switch c.Field {
+		case catalogue.Description:
+			long = max(long, c.Filled)
+		case catalogue.ShortDescription:
+			short = max(short, c.Filled)
+		}
+	}
+	if short >= 0 && 2*short < long {
+		b.line("\n# [short_description]           # %s", plural(long-short, "empty cell"))
+		b.line("# %-28s # its first sentences", "from    = \"description\"")
+		b.line("# longest = 160")
+	}
 }

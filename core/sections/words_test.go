@@ -59,20 +59,24 @@ func TestWordRules(t *testing.T) {
 // and can be read.
 func TestBeginWords(t *testing.T) {
 	seen := &Seen{File: "list.csv"}
-	for heading, f := range map[string]catalogue.Field{"Name": catalogue.Title, "Maker": catalogue.Brand, "Group": catalogue.Category, "Words": catalogue.Tags, "Season": catalogue.Unknown} {
+	for heading, f := range map[string]catalogue.Field{"Name": catalogue.Title, "Maker": catalogue.Brand, "Group": catalogue.Category, "Words": catalogue.Tags, "Season": catalogue.Unknown,
+		"Text": catalogue.Description} {
 		seen.Columns = append(seen.Columns, SeenColumn{Heading: heading, Field: f, Filled: 9})
 	}
 	for code, column := range map[catalogue.Code]string{catalogue.TitleClutter: "Name", catalogue.TitleShouts: "Name", catalogue.TagsUntidy: "Words",
-		catalogue.BrandPlaceholder: "Maker", catalogue.BrandInTitle: "Maker", catalogue.CategoryUntidy: "Group"} {
+		catalogue.BrandPlaceholder: "Maker", catalogue.BrandInTitle: "Maker", catalogue.CategoryUntidy: "Group",
+		catalogue.DescriptionUntidy: "Text"} {
 		seen.Found = append(seen.Found, SeenFinding{code, column, 7})
 	}
 	for _, column := range []string{"Maker", "Group", "Season"} {
 		seen.Found = append(seen.Found, SeenFinding{catalogue.ValueSpelling, column, 3})
 	}
+	seen.Columns = append(seen.Columns, SeenColumn{Heading: "Teaser", Field: catalogue.ShortDescription, Filled: 2})
 	text := Begin(seen)
 	for _, line := range []string{"# clean    = true              # 7 titles: what does not belong there\n", "# case     = \"shouting\"        # 7 titles: words that shout\n",
 		"# between = \", \"               # 7 cells with several separators", "# placeholders = \"blank\"       # 7 cells", "# from_title   = true          # 7 empty cells",
-		"# unify        = true          # 3 cells spelt otherwise", "# between = \" > \"              # 7 cells", "# [field.\"Season\"]\n# type  = \"text\"\n# unify = true\n"} {
+		"# unify        = true          # 3 cells spelt otherwise", "# between = \" > \"              # 7 cells",
+		"# [description]                 # 7 descriptions could be tidier\n# clean   = true ", "# [short_description]           # 7 empty cells\n# from    = \"description\"", "# [field.\"Season\"]\n# type  = \"text\"\n# unify = true\n"} {
 		assert.Contains(t, text, line)
 	}
 	assert.NotContains(t, text, "measures", "what would have nothing to do is not there")
