@@ -88,9 +88,9 @@ func TestDescriptionsTwice(t *testing.T) {
 		"[[replace]]\nin = [\"description\"]\nfind = \"Eiche\"\nwith = \"Oak & <b>ash</b>\"\n[[closing]]\nin = [\"description\"]\ntext = \"<p>Ask <em>us</em>.</p>\"\n[description]\nclean = true\nimages = \"to-images\"\n",
 		"[field.description]\nclean = true\nwhere = { title = { contains = \"3\" } }\n",
 	}
-	files := 27
+	files := 33
 	if testing.Short() {
-		files = 9
+		files = 11
 	}
 	changed := 0
 	for seed := range files {

@@ -301,6 +301,7 @@ func (d *descriptionSection) order(s *Sheet) error {
 				}
 				one.Writes, one.Reads = append(one.Writes, into), append(one.Reads, c.pictures[1:]...)
 				one.Rules = append(one.Rules, catalogue.RulePictures)
+				s.picturesMoved = true
 			}
 			if err := s.Orders.AddCounted(one, table.Meant, -1); err != nil {
 				return err

@@ -93,6 +93,9 @@ func (i *imagesSection) Order(s *Sheet) error {
 func (i *imagesSection) Steps(s *Sheet) error {
 	images, err := steps.Images(&s.Sheet, i.rules)
 	s.Add(StageImages, images.Places...)
+	if i.rules.As == "rows" && s.picturesMoved && len(images.Places) > 0 {
+		s.Add(StageImagesAgain, images.Places[0]) // of those that descriptions had
+	}
 	s.Add(StageImagesAgain, images.Again...)
 	s.Add(StageNumbers, images.Numbers...)
 	return err

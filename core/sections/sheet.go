@@ -98,19 +98,21 @@ type Sheet struct {
 	Allotments   []line.Allotment
 	SettlesTwice bool
 
-	inShop   *inShop               // what the shop has; nil if nothing says so
-	settled  map[int]bool          // columns whose spellings a section of their own sees to
-	brands   []lists.Pair          // of the file or of its list, by their spellings, when it has been read
-	levels   map[int]*levelReader  // of categories that are put in order
-	built    map[int][]builtBy     // columns that are built
-	texts    map[int]*textColumn   // in which words are changed
-	tags     map[int]*tagsColumn   // that are put in order
-	shown    map[int]*markup.Shown // what columns of descriptions are
-	marked   map[int]bool          // those of which it is ordered how they are written
-	sections []Section
-	early    []string // notes of when the sections were opened
-	placed   [numStages][]line.Step
-	differ   int // the list of what rows of a product say differently
+	inShop  *inShop               // what the shop has; nil if nothing says so
+	settled map[int]bool          // columns whose spellings a section of their own sees to
+	brands  []lists.Pair          // of the file or of its list, by their spellings, when it has been read
+	levels  map[int]*levelReader  // of categories that are put in order
+	built   map[int][]builtBy     // columns that are built
+	texts   map[int]*textColumn   // in which words are changed
+	tags    map[int]*tagsColumn   // that are put in order
+	shown   map[int]*markup.Shown // what columns of descriptions are
+	marked  map[int]bool          // those of which it is ordered how they are written
+	// picturesMoved says that descriptions may put pictures behind the images of products.
+	picturesMoved bool
+	sections      []Section
+	early         []string // notes of when the sections were opened
+	placed        [numStages][]line.Step
+	differ        int // the list of what rows of a product say differently
 }
 
 // Open fits a table to a rulebook as far as that can be done once, and reads the files that
@@ -337,7 +339,7 @@ func (s *Sheet) reset() error {
 	s.Told, s.brands = Told{}, nil
 	s.built, s.texts = make(map[int][]builtBy), make(map[int]*textColumn)
 	s.settled, s.levels, s.tags = make(map[int]bool), make(map[int]*levelReader), make(map[int]*tagsColumn)
-	s.shown, s.marked = make(map[int]*markup.Shown), make(map[int]bool)
+	s.shown, s.marked, s.picturesMoved = make(map[int]*markup.Shown), make(map[int]bool), false
 	if err := s.findTogether(); err != nil {
 		return err
 	}
