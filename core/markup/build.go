@@ -276,6 +276,10 @@ func (b *builder) openLine() {
 // picture puts a picture where the builder stands.
 func (b *builder) picture(k *known, attrs []attr, style string) {
 	src := valueOf(source, get(attrs, "src"))
+	if lazy := lazySource(attrs); src == "" && lazy != "" {
+		src = lazy
+		attrs = append(slices.DeleteFunc(slices.Clone(attrs), func(a attr) bool { return a.name == "src" }), attr{"src", lazy})
+	}
 	if src == "" || isTracker(attrs, style) {
 		return
 	}
@@ -292,6 +296,22 @@ func (b *builder) picture(k *known, attrs []attr, style string) {
 		b.openLine()
 	}
 	b.raw = append(b.raw, run{class: picture, text: b.written(k, attrs, style), format: b.format})
+}
+
+// lazySource returns the address of a picture that a script was to load when it is scrolled to; "" if there is none.
+func lazySource(attrs []attr) string {
+	for _, name := range []string{"data-src", "data-original", "data-lazy-src", "data-lazy"} {
+		if src := valueOf(source, get(attrs, name)); isFetched(src) {
+			return src
+		}
+	}
+	return ""
+}
+
+// isFetched reports whether an address is one of the web, or of the shop, and no text that happens to stand there.
+func isFetched(src string) bool {
+	_, scheme := cleanAddress(src)
+	return scheme != "" || strings.HasPrefix(src, "/")
 }
 
 // endLine closes the paragraph that is open: it takes out spaces that do not count, and makes several of it where empty lines are in it.

@@ -11,11 +11,6 @@ import (
 // pictures. A line of the text is one of the description, too.
 func (b *builder) markdown(s string) {
 	p := plainReader{builder: b, lines: plainLines(Unescape(s)), markdown: true}
-	for i := range p.lines {
-		if l := &p.lines[i]; strings.HasPrefix(l.text, "+ ") {
-			l.mark = mark{family: dashes, size: 1}
-		}
-	}
 	p.inline = b.markdownLine
 	p.read()
 	b.endLine()
@@ -29,6 +24,14 @@ func (p *plainReader) markdownBlock(i int) int {
 		text := strings.TrimSpace(strings.TrimRight(l.text[level:], "#"))
 		p.put(block{class: heading, level: level}, text)
 		return 1
+	}
+	if next := i + 1; next < len(p.lines) && len(p.para) == 0 && l.mark.family == noMark && l.text != "" {
+		for level, sign := range []string{1: "=", 2: "-"} {
+			if under := p.lines[next].text; sign != "" && len(under) > 1 && strings.Trim(under, sign) == "" {
+				p.put(block{class: heading, level: level}, l.text)
+				return 2
+			}
+		}
 	}
 	if isLineOf(l.text, "-*_") {
 		p.flush(true)
@@ -131,12 +134,13 @@ func (b *builder) markdownLine(s string) {
 		case c == '*' || c == '_':
 			if n, inner := emphasis(s, i); n > 0 {
 				flush(i)
-				as := b.em
-				if n == 2 {
-					as = b.strong
-				}
 				was := b.format
-				b.format = b.within(b.format, as, "")
+				if n != 2 {
+					b.format = b.within(b.format, b.em, "")
+				}
+				if n > 1 {
+					b.format = b.within(b.format, b.strong, "")
+				}
 				b.markdownLine(inner)
 				b.format = was
 				i += len(inner) + 2*n
@@ -163,27 +167,33 @@ func (b *builder) markdownLine(s string) {
 	flush(len(s))
 }
 
-// emphasis returns how many signs, 1 or 2, stand around a text that begins at a place and is stressed, and the text.
+// emphasis returns how many signs, 1 to 3, stand around a text that begins at a place and is stressed, and the text.
 func emphasis(s string, at int) (n int, inner string) {
 	c := s[at]
 	before, _ := utf8.DecodeLastRuneInString(s[:at])
 	if at > 0 && (c == '_' || before == rune(c)) && (unicode.IsLetter(before) || unicode.IsDigit(before) || before == rune(c)) {
 		return 0, ""
 	}
-	n = 1
-	if at+1 < len(s) && s[at+1] == c {
-		n = 2
+	for n = 1; n < 3 && at+n < len(s) && s[at+n] == c; n++ {
 	}
 	begin := at + n
 	if begin >= len(s) || spaceAt(s[begin:]) > 0 || s[begin] == c {
 		return 0, ""
 	}
 	for end := begin + 1; end+n <= len(s); end++ {
-		if s[end] != c || n == 2 && s[end+1] != c || n == 1 && end+1 < len(s) && s[end+1] == c {
-			if n == 1 && s[end] == c {
-				end++ // two of them are no end
-			}
+		signs := 0 // how many stand here
+		for end+signs < len(s) && s[end+signs] == c {
+			signs++
+		}
+		if signs == 0 {
 			continue
+		}
+		if signs != n && !(signs > n && n < 3 && signs == 3) {
+			end += signs - 1
+			continue
+		}
+		if signs > n { // those of a text within end here, too
+			end += signs - n
 		}
 		last, _ := utf8.DecodeLastRuneInString(s[:end])
 		after, _ := utf8.DecodeRuneInString(s[end+n:])

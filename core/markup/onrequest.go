@@ -56,49 +56,80 @@ func (d *document) without(f int, k *known) int {
 	return d.within(in, of.known, of.attributes)
 }
 
-// nameLines makes tables or lists of paragraphs whose lines are all names and values.
+// nameLines makes tables or lists of lines that are names and values, two or more below one another.
 func (b *builder) nameLines() {
 	var lines []line
 	for at := b.blocks[0].first; at != 0; {
 		next := b.blocks[at].next
-		if p := b.blocks[at]; p.class == paragraph {
-			if lines = b.linesOf(lines[:0], at); len(lines) > 1 && b.areNamed(lines) {
-				b.remove(at)
-				b.named(lines, next)
+		if b.blocks[at].class != paragraph {
+			at = next
+			continue
+		}
+		lines = b.linesOf(lines[:0], at)
+		var runs [][2]int // of lines
+		for i := 0; i < len(lines); {
+			n := 0
+			for i+n < len(lines) && b.isNamed(lines[i+n]) {
+				n++
 			}
+			if n > 1 {
+				runs = append(runs, [2]int{i, i + n})
+			}
+			i += max(n, 1)
+		}
+		if runs != nil {
+			b.takeApart(at, lines, runs)
 		}
 		at = next
 	}
 }
 
-// areNamed reports whether all lines are names and values.
-func (b *builder) areNamed(lines []line) bool {
-	for _, l := range lines {
-		var text strings.Builder
-		for _, r := range b.runs[l.from:l.to] {
-			if r.class != inline {
-				return false
-			}
-			text.WriteString(r.text)
-		}
-		if _, is := namedLine(text.String()); !is {
-			return false
+// takeApart puts what runs of lines become before and behind the other lines of a paragraph.
+func (b *builder) takeApart(at int, lines []line, runs [][2]int) {
+	rest := func(from, to int) {
+		if from < to {
+			p := b.blocks[at]
+			p.from, p.to, p.next, p.prev = lines[from].from, lines[to-1].to, 0, 0
+			b.put(b.add(0, p), at)
 		}
 	}
-	return true
+	done := 0
+	for _, r := range runs {
+		rest(done, r[0])
+		b.named(lines[r[0]:r[1]], at)
+		done = r[1]
+	}
+	rest(done, len(lines))
+	b.remove(at)
 }
 
-// named puts lines of names and values before a block, or at the end.
+// put moves a block from the end to before another.
+func (b *builder) put(at, before int) {
+	b.remove(at)
+	b.insert(before, at)
+}
+
+// isNamed reports whether a line is a name and a value.
+func (b *builder) isNamed(l line) bool {
+	var text strings.Builder
+	for _, r := range b.runs[l.from:l.to] {
+		if r.class != inline {
+			return false
+		}
+		text.WriteString(r.text)
+	}
+	_, is := namedLine(text.String())
+	return is
+}
+
+// named puts lines of names and values before a block.
 func (b *builder) named(lines []line, before int) {
 	known := b.table
 	if b.rules.NamedLines == AsList {
 		known = b.ul
 	}
 	at := b.add(0, block{class: known.class, known: known})
-	if before != 0 {
-		b.remove(at)
-		b.insert(before, at)
-	}
+	b.put(at, before)
 	if known == b.ul {
 		for _, l := range lines {
 			b.add(b.add(at, block{class: item, known: b.li}), block{class: paragraph, known: b.p, from: l.from, to: l.to})

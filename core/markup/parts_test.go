@@ -159,11 +159,18 @@ func TestOneByOne(t *testing.T) {
 		{"<p><b>•</b> a</p><p><b>•</b> b</p>", "<ul><li>a</li><li>b</li></ul>", Rules{}},
 		{"<ul><li>- a</li><li>- b</li></ul>", "<ul><li>a</li><li>b</li></ul>", Rules{}},
 		{"<ul><li>- a</li><li>b</li></ul>", "<ul><li>- a</li><li>b</li></ul>", Rules{}},
+		{"<p>✓ a</p><p>✓ b</p>", "<ul><li>a</li><li>b</li></ul>", Rules{}},
+		{"<p>• a<br>- b<br>- c<br>• d</p>", "<ul><li>a<ul><li>b</li><li>c</li></ul></li><li>d</li></ul>", Rules{}},
+		{"<p>• a<br>- b<br>• c</p>", "<p>• a<br>- b<br>• c</p>", Rules{}},
 		{"<p>★★★★</p><p>✓ a<br>✗ b</p>", "<p>★★★★</p><p>✓ a<br>✗ b</p>", Rules{}},
 		{"<p>-10 °C</p><p>-20 °C</p>", "<p>-10 °C</p><p>-20 °C</p>", Rules{}},
 		{"<p><b>Care:</b></p><p>Dry.</p><p><b>End</b></p>", "<h3>Care:</h3><p>Dry.</p><p><strong>End</strong></p>", Rules{BoldHeadings: true}},
 		{"<p><b>Height</b>: 3 cm<br>Weight: 2 kg</p>", "<ul><li><strong>Height</strong>: 3 cm</li><li>Weight: 2 kg</li></ul>", Rules{NamedLines: AsList}},
 		{"<p><b>Height:</b> 3 cm<br>Weight: <i>2 kg</i></p>", "<table><tbody><tr><th>Height</th><td>3 cm</td></tr><tr><th>Weight</th><td><em>2 kg</em></td></tr></tbody></table>", Rules{NamedLines: AsTable}},
+		{"<p>Data:<br>Height: 3 cm<br>Weight: 2 kg<br>End</p>", "<p>Data:</p><table><tbody><tr><th>Height</th><td>3 cm</td></tr><tr><th>Weight</th><td>2 kg</td></tr></tbody></table><p>End</p>", Rules{NamedLines: AsTable}},
+		{`<img src="data:image/gif;base64,R0" data-src="https://x.example/a.jpg" alt="a">`, `<p><img src="https://x.example/a.jpg" alt="a"></p>`, Rules{}},
+		{"<table><tr><td><img src=/a.jpg></td><td>" + strings.Repeat("long ", 20) + "</td></tr><tr><td><img src=/b.jpg></td><td>c</td></tr></table>", `<p><img src="/a.jpg"></p><p>` + strings.TrimSpace(strings.Repeat("long ", 20)) + `</p><p><img src="/b.jpg"></p><p>c</p>`, Rules{}},
+		{"<table><tr><td><img src=/a.jpg></td><td>red</td></tr><tr><td><img src=/b.jpg></td><td>blue</td></tr></table>", `<table><tbody><tr><td><img src="/a.jpg"></td><td>red</td></tr><tr><td><img src="/b.jpg"></td><td>blue</td></tr></tbody></table>`, Rules{}},
 		{"<p>At https://x.example/a. Or (www.y.example), a@b.example!</p>", `<p>At <a href="https://x.example/a">https://x.example/a</a>. Or (<a href="https://www.y.example">www.y.example</a>), <a href="mailto:a@b.example">a@b.example</a>!</p>`, Rules{LinkAddresses: true}},
 		{`<a href="HTTP://x.example" target=_blank rel="NoFollow x">a</a> <a href=/b>c</a>`, `<p><a href="HTTP://x.example" rel="nofollow x">a</a> <a href="/b">c</a></p>`, Rules{}},
 		{`<a href="https://x.example">a</a> <a href=/b>c</a> <a href="https://own.example/">d</a>`, `<p><a href="https://x.example" rel="nofollow">a</a> <a href="/b">c</a> <a href="https://own.example/">d</a></p>`, Rules{Rel: "nofollow"}},
@@ -193,6 +200,9 @@ func TestPlain(t *testing.T) {
 		{"- a\n\n- b\n\n- c", "<ul><li>a</li><li>b</li><li>c</li></ul>"}, {"- a\n  goes on\n- b", "<ul><li>a goes on</li><li>b</li></ul>"}, {"- a", "<p>- a</p>"}, {"- a\nb\n- c", "<p>- a<br>b<br>- c</p>"},
 		{"1) a\n2) b\n   • c\n   • d\n3) e", "<ol><li>a</li><li>b<ul><li>c</li><li>d</li></ul></li><li>e</li></ol>"}, {"2. a\n3. b", "<p>2. a<br>3. b</p>"}, {"1. a\n1. b", "<p>1. a<br>1. b</p>"},
 		{"Head:\n- a\n- b\nend", "<p>Head:</p><ul><li>a</li><li>b</li></ul><p>end</p>"}, {"•a\n•b", "<ul><li>a</li><li>b</li></ul>"}, {"", ""}, {" \n\t", ""},
+		{"1.Open\n2.Fill", "<ol><li>Open</li><li>Fill</li></ol>"}, {"(1) a\n(2) b", "<ol><li>a</li><li>b</li></ol>"}, {"① a\n② b", "<ol><li>a</li><li>b</li></ol>"}, {"1.5 mm\n2.5 mm", "<p>1.5 mm<br>2.5 mm</p>"},
+		{"+ lid\n+ bowl", "<ul><li>lid</li><li>bowl</li></ul>"}, {"+ 5 °C\n+ 9 °C", "<p>+ 5 °C<br>+ 9 °C</p>"}, {"-a\n-b", "<ul><li>a</li><li>b</li></ul>"}, {"-10 °C\n-20 °C", "<p>-10 °C<br>-20 °C</p>"},
+		{"1. a\n- b\n- c\n2. d", "<ol><li>a<ul><li>b</li><li>c</li></ul></li><li>d</li></ol>"}, {"✓ a\n✓ b\n✗ c", "<p>✓ a<br>✓ b<br>✗ c</p>"}, {"→ a\n→ b", "<ul><li>a</li><li>b</li></ul>"},
 	} {
 		got, err := (&Rules{Clean: true, Layout: OneLine}).NewCleaner(nil).Clean(c.in, &Shown{})
 		require.NoError(t, err)
@@ -202,7 +212,7 @@ func TestPlain(t *testing.T) {
 		{"# a #\n\nb *c* __d__ _e_f g_", "<h2>a</h2><p>b <em>c</em> <strong>d</strong> <em>e_f g</em></p>"}, {"**a\nb**", "<p>**a<br>b**</p>"}, {"a*b*c 2 * 3 * 4", "<p>a<em>b</em>c 2 * 3 * 4</p>"},
 		{"> a\n> b\n\n---\n\nc", "<blockquote><p>a<br>b</p></blockquote><hr><p>c</p>"}, {`\*a\* \[b\]`, "<p>*a* [b]</p>"}, {"`<b>` **`c`**", "<p>&lt;b&gt; <strong>c</strong></p>"},
 		{"| a | b |\n|---|:--:|\n| 1 | *2* |", "<table><thead><tr><th>a</th><th>b</th></tr></thead><tbody><tr><td>1</td><td><em>2</em></td></tr></tbody></table>"},
-		{`[a](https://x.example/b_(c) "t") ![d](e.jpg)`, `<p><a href="https://x.example/b_(c)">a</a> <img src="e.jpg" alt="d"></p>`}, {"[a](javascript:x)", "<p>a</p>"}, {"+ a\n+ b", "<ul><li>a</li><li>b</li></ul>"}, {"***a***", "<p>***a***</p>"},
+		{`[a](https://x.example/b_(c) "t") ![d](e.jpg)`, `<p><a href="https://x.example/b_(c)">a</a> <img src="e.jpg" alt="d"></p>`}, {"[a](javascript:x)", "<p>a</p>"}, {"+ a\n+ b", "<ul><li>a</li><li>b</li></ul>"}, {"***a*** **b *c***", "<p><em><strong>a</strong></em> <strong>b <em>c</em></strong></p>"}, {"Oak\n===\n\nCare\n--\ndry", "<h2>Oak</h2><h2>Care</h2><p>dry</p>"},
 	} {
 		got, err := (&Rules{Clean: true, Markdown: true, Layout: OneLine}).NewCleaner(nil).Clean(c.in, &Shown{Markdown: true})
 		require.NoError(t, err)

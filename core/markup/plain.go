@@ -193,12 +193,29 @@ func (p *plainReader) items(at int) (items []plainItem, taken int) {
 }
 
 // sameList returns how many of the lines are one list: those that stand as far out as the first have marks of one family, and numbers
-// follow one another. There are two at least, or one with others in it.
-func sameList(lines []plainLine) int {
+// follow one another. There are two at least, or one with others in it. Where all stand as far out, marks may tell what lies in what.
+func sameList(lines []plainLine) (n int) {
 	first, top := lines[0], 0
-	n := 0
+	same := 0 // how many stand as far out as the first
+	for same < len(lines) && lines[same].indent == first.indent {
+		same++
+	}
+	if n := nestedMarks(same, func(i int) mark { return lines[i].mark }); n > 0 {
+		for i := range lines[:n] {
+			if lines[i].mark.family == dashes {
+				lines[i].indent++
+			}
+		}
+		return n
+	}
+	if first.mark.family == crosses {
+		return 0
+	}
 	for ; n < len(lines); n++ {
 		l := lines[n]
+		if l.mark.family == crosses && first.mark.family == ticks {
+			return 0 // of which some say no
+		}
 		if l.indent > first.indent {
 			continue
 		}

@@ -1,9 +1,7 @@
 package markup
 
 import (
-	"strings"
 	"unicode"
-	"unicode/utf8"
 )
 
 // tidy puts a document in order, from the inside out: tables that only lay out become what is in them, lines that begin with marks lists.
@@ -71,6 +69,7 @@ func (b *builder) levelHeadings() {
 func (b *builder) tidyTable(at int) {
 	var cells []int
 	rows, widest, captions, filled, blocks, data := 0, 0, 0, 0, 0, false
+	pictures, texts := false, false
 	for group := b.blocks[at].first; group != 0; group = b.blocks[group].next {
 		if b.blocks[group].class == caption {
 			data, captions = true, captions+1
@@ -93,6 +92,8 @@ func (b *builder) tidyTable(at int) {
 				if b.laidOut(c) {
 					blocks++
 				}
+				shows, says := b.holds(c)
+				pictures, texts = pictures || shows, texts || says
 			}
 			widest = max(widest, width)
 		}
@@ -100,7 +101,7 @@ func (b *builder) tidyTable(at int) {
 	switch {
 	case filled == 0 && !data, len(cells) == captions:
 	case widest == 1 && (!data || len(cells)-captions == 1):
-	case blocks > 0 && !data:
+	case (blocks > 0 || pictures && texts) && !data:
 	case rows == 1 && !data && b.anyBlocks(cells):
 	default:
 		return
@@ -135,6 +136,25 @@ func (b *builder) laidOut(c int) bool {
 	return pictures && texts > 1
 }
 
+// longCell is how many bytes a cell has at least that is a text, and no value.
+const longCell = 80
+
+// holds reports whether there is a picture in a cell, and whether there is a text of some length.
+func (b *builder) holds(c int) (pictures, long bool) {
+	n, blocks := 0, 0
+	for kid := b.blocks[c].first; kid != 0; kid = b.blocks[kid].next {
+		blocks++
+		for _, r := range b.runs[b.blocks[kid].from:b.blocks[kid].to] {
+			if r.class == picture {
+				pictures = true
+			} else {
+				n += len(r.text)
+			}
+		}
+	}
+	return pictures, n >= longCell || blocks > 1
+}
+
 // anyBlocks reports whether there is more in cells than a line each.
 func (b *builder) anyBlocks(cells []int) bool {
 	for _, c := range cells {
@@ -157,63 +177,6 @@ func (b *builder) insert(before, at int) {
 		b.blocks[in.prev].next = at
 	}
 	in.prev = at
-}
-
-// A mark is what a line begins with that looks like an item of a list.
-type mark struct {
-	family family
-	number int
-	size   int // in bytes, without the spaces behind it
-}
-
-// A family of marks is what people use for one another.
-type family uint8
-
-const (
-	noMark  family = iota
-	dots           // • · ▪
-	dashes         // - –
-	stars          // *
-	numbers        // 1. 2)
-)
-
-// alwaysMarks begin an item also where no space stands behind them; the last are those of fonts of symbols.
-const alwaysMarks = "•‣▪▫■□●○◦◾◼➢➤►▶▸❖◆◇\uf0b7\uf0a7\uf0d8\uf0fc"
-
-// markOf returns the mark with which a line begins.
-func markOf(s string) (m mark) {
-	if s == "" {
-		return m
-	}
-	switch c := s[0]; {
-	case c >= '0' && c <= '9':
-		n, i := 0, 0
-		for ; i < len(s) && i < 3 && s[i] >= '0' && s[i] <= '9'; i++ {
-			n = n*10 + int(s[i]-'0')
-		}
-		if i < len(s) && (s[i] == '.' || s[i] == ')') && (i+1 == len(s) || spaceAt(s[i+1:]) > 0) {
-			return mark{numbers, n, i + 1}
-		}
-		return m
-	case c >= 'A' && c <= 'Z' || c >= 'a' && c <= 'z' || c == '<' || c == '(':
-		return m
-	}
-	r, size := utf8.DecodeRuneInString(s)
-	rest := s[size:]
-	switch {
-	case strings.ContainsRune(alwaysMarks, r):
-		if next, _ := utf8.DecodeRuneInString(rest); !strings.ContainsRune(alwaysMarks, next) || next == utf8.RuneError {
-			m = mark{family: dots, size: size}
-		}
-	case rest != "" && spaceAt(rest) == 0:
-	case r == '-' || r == '–' || r == '—':
-		m = mark{family: dashes, size: size}
-	case r == '*':
-		m = mark{family: stars, size: size}
-	case r == '·':
-		m = mark{family: dots, size: size}
-	}
-	return m
 }
 
 // A line is one of a paragraph, with the mark with which it begins.
@@ -299,7 +262,7 @@ func (b *builder) linesOf(lines []line, at int) []line {
 func (b *builder) listed(in, before int, lines []line) bool {
 	any := false
 	for i := 0; i < len(lines); {
-		n := group(lines[i:])
+		n, _ := group(lines[i:])
 		if n > 0 {
 			any = true
 			i += n
@@ -317,14 +280,23 @@ func (b *builder) listed(in, before int, lines []line) bool {
 		}
 	}
 	for i := 0; i < len(lines); {
-		if n := group(lines[i:]); n > 0 {
+		if n, nested := group(lines[i:]); n > 0 {
+			for k := i; nested && k < i+n; k++ {
+				lines[k].level = 1
+				if lines[k].mark.family == dashes {
+					lines[k].level = 2
+				}
+			}
 			at, _ := b.list(in, lines[i:i+n], 0)
 			put(at)
 			i += n
 			continue
 		}
 		j := i + 1
-		for j < len(lines) && lines[j].of == lines[i].of && group(lines[j:]) == 0 {
+		for j < len(lines) && lines[j].of == lines[i].of {
+			if n, _ := group(lines[j:]); n > 0 {
+				break
+			}
 			j++
 		}
 		p := b.blocks[lines[i].of]
@@ -344,36 +316,27 @@ func (b *builder) listed(in, before int, lines []line) bool {
 	return true
 }
 
-// group returns how many lines at the beginning are the items of one list; 0 if they are none. It sets their levels.
-func group(lines []line) int {
+// group returns how many lines at the beginning are the items of one list; 0 if they are none. nested says that those with another mark
+// than the first lie in it.
+func group(lines []line) (n int, nested bool) {
 	first := lines[0]
 	if first.level > 0 {
-		n := 1
-		for n < len(lines) && lines[n].level > 0 && lines[n].mark.family == noMark && (lines[n].level > first.level || lines[n].ordered == first.ordered && lines[n].level == first.level) {
+		n = 1
+		for n < len(lines) && (lines[n].level > first.level || lines[n].ordered == first.ordered && lines[n].level == first.level) {
 			n++
 		}
-		return n
+		return n, false
 	}
-	if first.mark.family == noMark {
-		return 0
-	}
-	n := 1
-	if first.mark.family == numbers {
-		if first.mark.number != 1 {
-			return 0
+	markAt := func(i int) mark {
+		if lines[i].level > 0 {
+			return mark{} // an item of which it is known
 		}
-		for n < len(lines) && lines[n].level == 0 && lines[n].mark.family == numbers && lines[n].mark.number == n+1 {
-			n++
-		}
-	} else {
-		for n < len(lines) && lines[n].level == 0 && lines[n].mark.family == first.mark.family {
-			n++
-		}
+		return lines[i].mark
 	}
-	if n < 2 {
-		return 0
+	if n = nestedMarks(len(lines), markAt); n > 0 {
+		return n, true
 	}
-	return n
+	return sameMarks(len(lines), markAt), false
 }
 
 // list makes a list of lines, and of those on a deeper level lists within it. It returns the block, and how many lines it has taken.

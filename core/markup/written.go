@@ -297,8 +297,10 @@ func (r *recogniser) listsInItem(depth int) bool {
 func beginsText(s string, at int) bool {
 	c := s[at]
 	switch {
-	case c >= 'a' && c <= 'z', c >= 'A' && c <= 'Z', c == '"', c == '(', c == '[', c == '{', c == '#', c == '/':
+	case c >= 'a' && c <= 'z', c >= 'A' && c <= 'Z', c == '"', c == '[', c == '{', c == '#', c == '/':
 		return true
+	case c == '(':
+		return at+1 < len(s) && (s[at+1] < '0' || s[at+1] > '9')
 	case c >= '0' && c <= '9':
 		for at < len(s) && s[at] >= '0' && s[at] <= '9' {
 			at++
