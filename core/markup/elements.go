@@ -41,7 +41,7 @@ type element struct {
 const usual = "p br h2 h3 h4 ul ol li strong em table thead tbody tr th td caption a img blockquote sup sub hr"
 
 // keepable are those that may be kept besides; the rest could load or run something, clash with the page of the
-// shop, or means nothing any more.
+// shop, or mean nothing any more.
 const keepable = "h1 h5 h6 tfoot b i s u del ins small mark code kbd samp var abbr cite dfn q bdi bdo span time " +
 	"div section article header footer main nav aside address figure figcaption dl dt dd details summary pre"
 

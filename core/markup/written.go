@@ -232,7 +232,7 @@ func (r *recogniser) inline(depth int, end string) bool {
 				if rest[1] == 's' {
 					name = "</strong>"
 				}
-				if opened == len(open) || closed == name || begins && opened > 0 && edge && false {
+				if opened == len(open) || closed == name {
 					return false
 				}
 				for _, o := range open[:opened] {
