@@ -308,7 +308,7 @@ func TestEveryFinding(t *testing.T) {
 		"description.placeholder":     describe("<p>Beschreibung folgt</p>"),
 		"description.phrase":          "SKU,Title,Description\n" + strings.Repeat("A,x,<p>Oak. All our goods are tested with love!</p>\n", 9),
 		"description.astray":          describe("<p><a href=\"www.halvora.example\">x</a></p>"),
-		"description.missing":         "SKU,Title,Description\nA,x,Oak.\nB,y,\nC,z,Elm.\n",
+		"description.missing":         "SKU,Title,Description\nA,x,Oak.\nB,y,\nC,z,Elm.\nD,u,Ash.\nE,v,Fir.\nF,w,Yew.\n",
 		"description.mention":         describe("<p>Cheaper at Anderswo.</p>"),
 		"description.leaves":          describe("<p><a href=\"https://www.anderswo.example\">x</a></p>"),
 		"description.insecure":        describe("<p><a href=\"http://www.anderswo.example\">x</a></p>"),

@@ -44,7 +44,7 @@ func Descriptions(s *Sheet, of *Described) line.Step {
 				}
 			}
 		}
-		d.mostly[col] = 2*full > all
+		d.mostly[col] = all >= leastFilled && 4*full >= 3*all
 	}
 	reads := catalogue.ColumnsOf(append([]int{d.sku}, of.Columns...)...)
 	for col := range s.Columns.Own() {
@@ -69,6 +69,9 @@ func Descriptions(s *Sheet, of *Described) line.Step {
 	}
 	return step
 }
+
+// leastFilled is how many products a file has at least of which those without a description are named.
+const leastFilled = 6
 
 type described struct {
 	*Described
