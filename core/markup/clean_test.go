@@ -14,7 +14,7 @@ import (
 
 // TestTwice: what is written is written the same again, whatever it was and whatever the rules are.
 func TestTwice(t *testing.T) {
-	rounds := 15000
+	rounds := 8000
 	if testing.Short() {
 		rounds = 5000
 	}
@@ -33,7 +33,7 @@ func TestTwice(t *testing.T) {
 
 // TestNothingLost: the words that a browser shows are those of what is written, in their order. Marks of lists are none.
 func TestNothingLost(t *testing.T) {
-	rounds := 15000
+	rounds := 8000
 	if testing.Short() {
 		rounds = 5000
 	}
@@ -106,7 +106,7 @@ func shownIn(t *testing.T, s string) string {
 
 // TestTextTwice: what is written as text is written the same again, and has the words that a browser shows.
 func TestTextTwice(t *testing.T) {
-	rounds := 10000
+	rounds := 4000
 	if testing.Short() {
 		rounds = 3000
 	}
@@ -161,7 +161,7 @@ func sideBySide(t *testing.T, in string, rules *Rules, shown *Shown) {
 
 // TestSideBySide: what needs no parser becomes what the parser makes of it.
 func TestSideBySide(t *testing.T) {
-	rounds := 40000
+	rounds := 10000
 	if testing.Short() {
 		rounds = 5000
 	}

@@ -47,7 +47,7 @@ func payloads(t *testing.T) (list []string) {
 		}
 	}
 	r := rand.New(rand.NewPCG(7, 7))
-	for range 1500 { // put together at random
+	for range 900 { // put together at random
 		mixed := list[r.IntN(len(list))] + soup(r, 8) + list[r.IntN(len(list))] + soup(r, 4)
 		list = append(list, strings.ReplaceAll(mixed, "https:", "http:")) // of which the traps see what is fetched
 	}
