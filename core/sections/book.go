@@ -126,6 +126,7 @@ func (b *Book) reading() []Section {
 	}
 	// What fields must be comes behind what rules make of them, and texts behind codes.
 	place["field"], place["text"] = place["closing"], place["shop"]
+	place["description"] = place["category"] // which is a field, and behind the other words
 	list := b.Sections()
 	slices.SortStableFunc(list, func(x, y Section) int { return place[x.Parts()[0].Name] - place[y.Parts()[0].Name] })
 	return list
