@@ -274,6 +274,10 @@ func (d *descriptionSection) order(s *Sheet) error {
 		if err != nil {
 			return err
 		}
+		if rules.Links == markup.SameShop && len(s.Book.Shop.Hosts) == 0 {
+			s.Note("[%s] links = %q: nothing says which pages are the shop's, so that only links without a host stay; name its hosts with "+
+				"hosts under [shop]", name, rules.Links)
+		}
 		number := s.Tally.Add(name+": "+rules.String(), steps.Changed, 0)
 		for _, col := range cols {
 			s.marked[col] = s.marked[col] || rules.Clean || rules.WriteAs == markup.PlainText
