@@ -54,7 +54,7 @@ func TestHostile(t *testing.T) {
 		"a table full of text": func(n int) string { return "<table>" + repeat("<tr>x", n) },
 		"one paragraph":        func(n int) string { return "<p>" + repeat("word ", n) + "end</p>" },
 	} {
-		for _, n := range []int{300, 10000, 100000} {
+		for _, n := range []int{300, 100000} {
 			in := of(n)
 			for _, shown := range []Shown{{HTML: true}, {Escaped: true, Twice: true, Markdown: true}} {
 				var before, after runtime.MemStats

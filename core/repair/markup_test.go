@@ -88,7 +88,7 @@ func TestDescriptionsTwice(t *testing.T) {
 		"[[replace]]\nin = [\"description\"]\nfind = \"Eiche\"\nwith = \"Oak & <b>ash</b>\"\n[[closing]]\nin = [\"description\"]\ntext = \"<p>Ask <em>us</em>.</p>\"\n[description]\nclean = true\nimages = \"to-images\"\n",
 		"[field.description]\nclean = true\nwhere = { title = { contains = \"3\" } }\n",
 	}
-	files := 22
+	files := 14
 	if testing.Short() {
 		files = 11
 	}
