@@ -12,10 +12,15 @@ const (
 )
 
 func BenchmarkLook(b *testing.B) {
-	b.SetBytes(int64(len(tidyHTML)))
-	var l Looker
-	for b.Loop() {
-		l.Look(tidyHTML)
+	for name, in := range map[string]string{"tidy": tidyHTML, "untidy": untidyHTML} {
+		b.Run(name, func(b *testing.B) {
+			b.SetBytes(int64(len(in)))
+			b.ReportAllocs()
+			var l Looker
+			for b.Loop() {
+				l.Look(in)
+			}
+		})
 	}
 }
 

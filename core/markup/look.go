@@ -21,6 +21,7 @@ type Seen struct {
 	BareTable bool // a table without headings
 	Links     []Link
 	HTML      bool // there are tags at all
+	Colon     bool // there is one in its text
 }
 
 // A Link is an address in a description.
@@ -53,9 +54,9 @@ func (l *Looker) Look(cell string) *Seen {
 	l.open, l.level, l.full = l.open[:0], 0, 0
 	l.known.any = true
 	if l.known.written(cell) && !l.known.skipped {
-		l.HTML, l.Text = true, true
+		l.HTML, l.Text, l.Colon = true, true, strings.IndexByte(cell, ':') >= 0
 	} else if strings.IndexByte(cell, '<') < 0 {
-		l.Text = !isBlank(cell)
+		l.Text, l.Colon = !isBlank(cell), strings.IndexByte(cell, ':') >= 0
 	} else {
 		l.scan(cell)
 	}
@@ -72,6 +73,7 @@ func (l *Looker) scan(cell string) {
 			if !isBlank(t.Raw) {
 				l.full++
 				l.Text = true
+				l.Colon = l.Colon || strings.IndexByte(t.Raw, ':') >= 0
 			}
 		case Entity:
 			if t.Raw != "&nbsp;" && t.Raw != "&#160;" {
@@ -219,6 +221,9 @@ func (l *Looker) attributes(e *element, raw string) {
 		case len(a.name) > 2 && a.name[:2] == "on":
 			l.unsafe(a.name, "=")
 		case a.name == "style":
+			if strings.IndexByte(a.value, '(') < 0 && len(a.value) > 0 && !strings.Contains(a.value, "script") {
+				break // as nearly all are
+			}
 			if v := lower(a.value); strings.Contains(v, "expression(") || strings.Contains(v, "javascript:") || strings.Contains(v, "-moz-binding") || strings.Contains(v, "behavior:") {
 				l.unsafe("style that runs something", "")
 			}

@@ -44,10 +44,11 @@ func (t Token) Name() string {
 	default:
 		return ""
 	}
-	if end := strings.IndexAny(name, " \t\n\f\r/>"); end >= 0 {
-		name = name[:end]
+	end := 0
+	for end < len(name) && !isTagSpace(name[end]) && name[end] != '/' && name[end] != '>' {
+		end++
 	}
-	return lower(name)
+	return lower(name[:end])
 }
 
 // lower returns a text with small letters in the place of the large ones of ASCII.
@@ -117,15 +118,27 @@ func (s *Scanner) take(kind Kind, n int, whole bool) {
 	s.token, s.rest = Token{kind, s.rest[:n], whole}, s.rest[n:]
 }
 
+// textWindow is how many bytes are searched at once.
+const textWindow = 128
+
 // textAt returns how many bytes there are to the next token that is no text; the first is
 // text in any case.
 func textAt(s string) int {
 	for at := 1; at < len(s); at++ {
-		next := strings.IndexAny(s[at:], "<&")
-		if next < 0 {
+		for at < len(s) && s[at] != '<' && s[at] != '&' {
+			window := s[at:min(at+textWindow, len(s))] // and no farther: what is behind the next sign is not to be searched twice
+			n := len(window)
+			if i := strings.IndexByte(window, '<'); i >= 0 {
+				n = i
+			}
+			if i := strings.IndexByte(window[:n], '&'); i >= 0 {
+				n = i
+			}
+			at += n
+		}
+		if at == len(s) {
 			break
 		}
-		at += next
 		if s[at] == '&' && entityAt(s[at:]) > 0 {
 			return at
 		}

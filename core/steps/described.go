@@ -158,7 +158,7 @@ func (d *described) look(row *catalogue.Row, col int, cell string, looker *marku
 		}
 	}
 	d.links(seen.Links, note, log)
-	if len(d.figures) > 0 && strings.IndexByte(cell, ':') >= 0 || strings.Contains(cell, "</t") {
+	if len(d.figures) > 0 && (seen.Colon || strings.Contains(cell, "</t")) {
 		d.compareFigures(row, cell, log)
 	}
 }
