@@ -274,6 +274,10 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	if err != nil {
 		return r.named(r.sheet.Misfit(err))
 	}
+	r.result.Phrases = r.sheet.Phrases
+	for _, p := range r.result.Phrases[:min(len(r.result.Phrases), mostPhrases)] {
+		r.result.Notes = append(r.result.Notes, fmt.Sprintf("“%s” stands in %d of %d descriptions; [[replace]] takes it out, and the command ‹begin› writes that rule", p.Text, p.Times, p.Of))
+	}
 	r.result.Variants, r.result.ImageRows = r.result.Report.Variants, r.result.Report.ImageRows
 	if above, below := run.HeadRows(); above > 0 {
 		r.result.KeptRows = above + below - 1
@@ -292,6 +296,9 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	}
 	return r.countRows()
 }
+
+// mostPhrases is how many sentences are named that stand in many descriptions.
+const mostPhrases = 3
 
 // holdsAll reports whether a finding about a column is to hold all products.
 func (r *runner) holdsAll(f *ColumnFinding) bool {

@@ -90,6 +90,8 @@ type Result struct {
 	// Returned are the rows that people have mended; nil if nothing came back.
 	Returned *returned.Rows
 	Shop     []ShopTable // the tables that were written of what the shop has said
+	// Phrases are sentences that stand in many descriptions.
+	Phrases []sections.Phrase
 	// Samples are the products on the page to look at; nil if there is none.
 	Samples *export.Samples
 	// CameBack is the output folder of which the source is a table for people, if it is worked on by itself.

@@ -20,6 +20,8 @@ type Seen struct {
 
 	Pattern string // of SKUs, which fits the file
 
+	Phrases []Phrase // that stand in many descriptions
+
 	KeyLike string // a column that seems to say which rows are one product
 
 	// Export is a good export of the shop, or "", and Shop what it shows.

@@ -54,6 +54,7 @@ func (d *descriptionSection) Steps(s *Sheet) error {
 	if steps.Compares(s.Table) {
 		of.Phrases = slices.DeleteFunc(markup.Phrases(s.sample(s.Columns.First(catalogue.Description)), of.Share), d.isOwn)
 	}
+	of.Named = func(phrase string, times, of int) { s.Phrases = append(s.Phrases, Phrase{phrase, times, of}) }
 	links := &linked{own: s.Book.Shop.Hosts, rows: make(map[markup.Link]int)}
 	of.Links = links.add
 	s.List(line.List{Name: LinksName, Headings: []string{"Address", "What", "Times", "Leaves the shop"}, Rest: links.list})
@@ -61,10 +62,16 @@ func (d *descriptionSection) Steps(s *Sheet) error {
 	return nil
 }
 
+// A Phrase is a sentence that stands in many descriptions of a file.
+type Phrase struct {
+	Text      string
+	Times, Of int // in how many of how many
+}
+
 // usualShare is in how large a part of the descriptions a sentence has to stand to be named, if nothing is said.
 const usualShare = 0.3
 
-// isOwn reports whether the rulebook itself puts a sentence into descriptions.
+// isOwn reports whether the rulebook itself puts a sentence into descriptions, or replaces it.
 func (d *descriptionSection) isOwn(phrase string) bool {
 	return slices.ContainsFunc(d.book.Closing, func(r wording.ClosingRule) bool { return strings.Contains(markup.Words(r.Text), phrase) }) ||
 		slices.ContainsFunc(d.book.Replace, func(r wording.ReplaceRule) bool {
@@ -170,6 +177,9 @@ func (*descriptionSection) Begin(s *Seen, b *Draft) {
 		b.line("# %-28s # without scripts, styles, empty paragraphs; all tags closed", "clean   = true")
 		b.line("# %-28s # or \"text\", \"drop\", \"same-shop\"", "links   = \"keep\"")
 		b.line("# %-28s # or \"drop\", \"to-images\"", "images  = \"keep\"")
+	}
+	for _, p := range s.Phrases {
+		b.line("\n# Stands in %d of %d descriptions:\n# [[replace]]\n# in   = [\"description\"]\n# find = %s\n# with = \"\"", p.Times, p.Of, quoted(p.Text))
 	}
 	long, short := -1, -1 // how many cells are filled
 	for _, c := range s.Columns {

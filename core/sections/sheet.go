@@ -89,6 +89,8 @@ type Sheet struct {
 	Fields map[string]steps.Field // what the rulebook says of fields, with their lists
 	Loans  []*Loan                // what is borrowed from other sheets
 	Notes  []string               // about rules that found nothing to do
+	// Phrases stand in many descriptions, once the survey has seen them.
+	Phrases []Phrase
 
 	// Told is what the file says of its words, and Attributes how full columns are that say properties of products.
 	Told       Told
@@ -339,6 +341,7 @@ func (s *Sheet) reset() error {
 	s.Told, s.brands = Told{}, nil
 	s.built, s.texts = make(map[int][]builtBy), make(map[int]*textColumn)
 	s.settled, s.levels, s.tags = make(map[int]bool), make(map[int]*levelReader), make(map[int]*tagsColumn)
+	s.Phrases = nil
 	s.shown, s.marked, s.picturesMoved = make(map[int]*markup.Shown), make(map[int]bool), false
 	if err := s.findTogether(); err != nil {
 		return err

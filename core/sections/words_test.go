@@ -72,11 +72,12 @@ func TestBeginWords(t *testing.T) {
 		seen.Found = append(seen.Found, SeenFinding{catalogue.ValueSpelling, column, 3})
 	}
 	seen.Columns = append(seen.Columns, SeenColumn{Heading: "Teaser", Field: catalogue.ShortDescription, Filled: 2})
+	seen.Phrases = []Phrase{{`A "phrase".`, 8, 9}}
 	text := Begin(seen)
 	for _, line := range []string{"# clean    = true              # 7 titles: what does not belong there\n", "# case     = \"shouting\"        # 7 titles: words that shout\n",
 		"# between = \", \"               # 7 cells with several separators", "# placeholders = \"blank\"       # 7 cells", "# from_title   = true          # 7 empty cells",
 		"# unify        = true          # 3 cells spelt otherwise", "# between = \" > \"              # 7 cells",
-		"# [description]                 # 7 descriptions could be tidier\n# clean   = true ", "# [short_description]           # 7 empty cells\n# from    = \"description\"", "# [field.\"Season\"]\n# type  = \"text\"\n# unify = true\n"} {
+		"# [description]                 # 7 descriptions could be tidier\n# clean   = true ", "# Stands in 8 of 9 descriptions:\n# [[replace]]\n# in   = [\"description\"]\n# find = \"A \\\"phrase\\\".\"\n# with = \"\"\n", "# [short_description]           # 7 empty cells\n# from    = \"description\"", "# [field.\"Season\"]\n# type  = \"text\"\n# unify = true\n"} {
 		assert.Contains(t, text, line)
 	}
 	assert.NotContains(t, text, "measures", "what would have nothing to do is not there")

@@ -17,14 +17,15 @@ import (
 
 // Described is what a look at descriptions goes by.
 type Described struct {
-	Columns []int                   // of HTML
-	Hosts   []string                // of the shop's pages; nil if nothing says which these are
-	Mention map[int]*markup.Mention // what they must not have, by column
-	Phrases []string                // sentences that may stand in many of them
-	Share   float64                 // in how large a part of them one has to stand to be named
-	Fills   map[int]bool            // columns of which rules fill empty cells
-	Filled  bool                    // short descriptions are made of long ones, and may be the same
-	Links   func(link markup.Link)  // takes down each link of rows that go out; called by several at once
+	Columns []int                              // of HTML
+	Hosts   []string                           // of the shop's pages; nil if nothing says which these are
+	Mention map[int]*markup.Mention            // what they must not have, by column
+	Phrases []string                           // sentences that may stand in many of them
+	Named   func(phrase string, times, of int) // takes down those that do
+	Share   float64                            // in how large a part of them one has to stand to be named
+	Fills   map[int]bool                       // columns of which rules fill empty cells
+	Filled  bool                               // short descriptions are made of long ones, and may be the same
+	Links   func(link markup.Link)             // takes down each link of rows that go out; called by several at once
 }
 
 // Descriptions is the step that looks at descriptions as they go out: what could run, what is not closed, what is missing or stands there
@@ -64,6 +65,9 @@ func Descriptions(s *Sheet, of *Described) line.Step {
 		step.New = func(learned line.Aggregate) (line.Repairer, error) {
 			d.same = learned.(*sameTexts)
 			d.common = d.same.common(of.Share)
+			for _, n := range d.common {
+				of.Named(of.Phrases[n], int(d.same.times[n]), int(d.same.all))
+			}
 			return repairFunc(d.repair), nil
 		}
 	}
@@ -194,7 +198,7 @@ func (d *described) compare(row *catalogue.Row, first bool, log *line.Log) {
 	}
 	long := row.Cell(d.long)
 	for _, n := range d.common {
-		if strings.Contains(long, d.Phrases[n]) {
+		if stands(d.Phrases[n], long) {
 			log.Notice(catalogue.DescriptionPhrase, row, d.long, long, catalogue.Facts{Other: d.Phrases[n], Digits: int(d.same.times[n]), Length: int(d.same.all)})
 			break
 		}
@@ -271,13 +275,18 @@ func (t *sameTexts) Learn(p *catalogue.Product) {
 	}
 	t.all++
 	for i, phrase := range t.phrases {
-		if strings.Contains(cell, phrase) {
+		if stands(phrase, cell) {
 			t.times[i]++
 		}
 	}
 	if len(cell) >= leastShared {
 		t.Add(xxhash.Sum64String(cell), 1)
 	}
+}
+
+// stands reports whether a sentence stands in a description, in HTML or not.
+func stands(phrase, cell string) bool {
+	return strings.Contains(cell, phrase) || strings.ContainsAny(phrase, "&<>") && strings.Contains(cell, markup.Escape(phrase))
 }
 
 // common returns the phrases that stand in more than a share of the descriptions.

@@ -80,10 +80,21 @@ type Replacer struct {
 	rareAt  int            // where it stands in the text
 	literal string         // that stands in everything the pattern fits, or ""
 	within  int            // where the text to find stands in what replaces it, -1 if it does not
+	escaped *Replacer      // finds the text as HTML has it, if that is otherwise; nil if it is not
 }
 
 // NewReplacer prepares a rule that [ReplaceRule.Check] has passed.
 func NewReplacer(r *ReplaceRule) (*Replacer, error) {
+	p, err := newReplacer(r)
+	if inHTML := markup.Escape(r.Find); err == nil && inHTML != r.Find {
+		rule := *r
+		rule.Find = inHTML
+		p.escaped, err = newReplacer(&rule)
+	}
+	return p, err
+}
+
+func newReplacer(r *ReplaceRule) (*Replacer, error) {
 	p := &Replacer{rule: r, within: -1}
 	pattern := r.Pattern
 	switch {
@@ -273,6 +284,9 @@ func isWord(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) || u
 // Finds reports whether the text to look for is anywhere in a text, whether or not
 // it stands there in a way in which it is replaced. With a pattern it is true.
 func (p *Replacer) Finds(text string) bool {
+	if p.escaped != nil && p.escaped.Finds(text) {
+		return true
+	}
 	if p.re != nil {
 		return p.mayFit(text) && (p.rule.Find == "" || p.re.MatchString(text))
 	}
@@ -281,5 +295,11 @@ func (p *Replacer) Finds(text string) bool {
 
 // ApplyHTML is Apply for the text between the tags of HTML.
 func (p *Replacer) ApplyHTML(source string) (after string, changed bool) {
-	return markup.OutsideTags(source, p.Apply)
+	after, changed = markup.OutsideTags(source, p.Apply)
+	if p.escaped != nil {
+		if more, yes := markup.OutsideTags(after, p.escaped.Apply); yes {
+			return more, true
+		}
+	}
+	return after, changed
 }

@@ -141,3 +141,17 @@ func FuzzReplace(f *testing.F) {
 		assert.Equal(t, tags(html), tags(after))
 	})
 }
+
+// TestReplaceSigns: a text with signs that HTML writes as entities is found there as it is in a plain text.
+func TestReplaceSigns(t *testing.T) {
+	p, err := NewReplacer(&ReplaceRule{Find: "love & care", With: "care"})
+	require.NoError(t, err)
+	for in, want := range map[string]string{"<p>With love &amp; care.</p>": "<p>With care.</p>", "<p>With love & care.</p>": "<p>With care.</p>", "<p title='love &amp; care'>x</p>": "<p title='love &amp; care'>x</p>"} {
+		got, changed := p.ApplyHTML(in)
+		assert.Equal(t, want, got)
+		assert.Equal(t, got != in, changed)
+		assert.True(t, !changed || p.Finds(in))
+	}
+	got, _ := p.Apply("With love & care.")
+	assert.Equal(t, "With care.", got)
+}

@@ -162,7 +162,7 @@ func seen(file string, look, check *repair.Result) *sections.Seen {
 	for _, f := range check.Report.Found {
 		v.Found = append(v.Found, sections.SeenFinding{Code: f.Code, Column: proof.Heading(check, f.Col), Cells: f.Cells})
 	}
-	v.Trusted = sheetsBeside(file)
+	v.Trusted, v.Phrases = sheetsBeside(file), check.Phrases
 	return v
 }
 

@@ -214,7 +214,7 @@ func (s summary) own() {
 		s.WrapHanging("", "  ", s.Faint(text))
 	}
 	for _, note := range s.r.Notes {
-		s.WrapHanging("", "", s.Faint(note))
+		s.WrapHanging("", "", s.Faint(terminal.Typed(note)))
 	}
 	if n := s.r.Moved; n > 0 {
 		s.Line(s.Faint("rows of products stood apart; to bring them together " + plural(n, "row was", "rows were") +
