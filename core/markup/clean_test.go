@@ -14,9 +14,9 @@ import (
 
 // TestTwice: what is written is written the same again, whatever it was and whatever the rules are.
 func TestTwice(t *testing.T) {
-	rounds := 8000
+	rounds := 5000
 	if testing.Short() {
-		rounds = 5000
+		rounds = 2000
 	}
 	for seed := range rounds {
 		r := rand.New(rand.NewPCG(uint64(seed), 1))
@@ -33,9 +33,9 @@ func TestTwice(t *testing.T) {
 
 // TestNothingLost: the words that a browser shows are those of what is written, in their order. Marks of lists are none.
 func TestNothingLost(t *testing.T) {
-	rounds := 8000
+	rounds := 5000
 	if testing.Short() {
-		rounds = 5000
+		rounds = 2000
 	}
 	for seed := range rounds {
 		r := rand.New(rand.NewPCG(uint64(seed), 2))
@@ -108,7 +108,7 @@ func shownIn(t *testing.T, s string) string {
 func TestTextTwice(t *testing.T) {
 	rounds := 4000
 	if testing.Short() {
-		rounds = 3000
+		rounds = 2000
 	}
 	for seed := range rounds {
 		r := rand.New(rand.NewPCG(uint64(seed), 3))
@@ -161,9 +161,9 @@ func sideBySide(t *testing.T, in string, rules *Rules, shown *Shown) {
 
 // TestSideBySide: what needs no parser becomes what the parser makes of it.
 func TestSideBySide(t *testing.T) {
-	rounds := 10000
+	rounds := 6000
 	if testing.Short() {
-		rounds = 5000
+		rounds = 2000
 	}
 	for seed := range rounds {
 		r := rand.New(rand.NewPCG(uint64(seed), 4))

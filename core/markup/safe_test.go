@@ -96,7 +96,7 @@ func TestNothingRuns(t *testing.T) {
 			}
 		}
 	}
-	for _, n := range spring(t, traps) {
+	for _, n := range spring(t, traps, 20) {
 		t.Error(n)
 	}
 	t.Logf("%d descriptions in a browser", len(traps))
@@ -105,11 +105,17 @@ func TestNothingRuns(t *testing.T) {
 // TestTrap: the traps notice what runs or is fetched, of payloads that nobody has cleaned.
 func TestTrap(t *testing.T) {
 	outside.Program(t, "chromium")
-	for _, p := range []string{"<script>hit(1)</script>", "<img src=x onerror=hit(1)>", "<p style='background:url(http://evil.example/c.png)'>x</p>",
-		"<script>alert(1)</script>", "<a href='javascript:hit(1)'>x</a>", "<iframe src=http://evil.example/f></iframe>", "<img src='https://evil.example/tls.png'>",
-		"<svg><style><img src=x onerror=hit(1)></style></svg>", "<noscript><p title='</noscript><img src=x onerror=hit(1)>'>"} {
-		assert.NotEmpty(t, spring(t, []trap{{html: p, from: p}}), p)
+	var traps []trap
+	for _, p := range []string{"<script>hit(1)</script>", "<img src=x onerror=hit(1)>", "<p style='background:url(http://evil.example/only2.png)'>x</p>",
+		"<script>alert(1)</script>", "<a href='javascript:hit(1)'>x</a>", "<iframe src=http://evil.example/f></iframe>",
+		"<svg><style><img src=x onerror=hit(1)></style></svg>", "<noscript><p title='</noscript><img src=x onerror=hit(1)>'>", "<img src='https://evil.example/tls.png'>"} {
+		traps = append(traps, trap{html: p, from: p})
 	}
+	noticed := strings.Join(spring(t, traps, 1), "\n")
+	for i, trap := range traps[:len(traps)-1] {
+		assert.Regexp(t, fmt.Sprintf(`page %d: |from http://trap\.example/case/%d\b|evil\.example/only%d\.png`, i, i, i), noticed, trap.from)
+	}
+	assert.Contains(t, noticed, "fetched with https")
 }
 
 // picturesIn returns the addresses of the pictures of HTML.
@@ -138,7 +144,7 @@ func picturesIn(t *testing.T, s string) map[string]bool {
 }
 
 // begin is what stands before each description: whatever runs tells of it.
-const begin = `<!doctype html><meta charset=utf-8><title>trap</title><script>
+const begin = `<!doctype html><meta charset=utf-8><meta name=referrer content=unsafe-url><title>trap</title><script>
 const told = [];
 function hit(what) { told.push(String(what)); }
 for (const name of ["alert", "confirm", "prompt", "print", "open"]) window[name] = () => hit("dialog " + name);
@@ -185,11 +191,8 @@ window.addEventListener("message", (e) => { for (const f of document.querySelect
 for (let i = 0; i < 12; i++) more();
 </script><img src="/wait">`
 
-// perPage is how many traps stand on a page.
-const perPage = 20
-
 // spring lets a browser load the traps and returns what was noticed.
-func spring(t *testing.T, traps []trap) (noticed []string) {
+func spring(t *testing.T, traps []trap, perPage int) (noticed []string) {
 	var mu sync.Mutex
 	notice := func(format string, args ...any) {
 		mu.Lock()

@@ -31,9 +31,9 @@ func proofOf(t *testing.T, source string, book *sections.Book, page Page, skus .
 	dir := t.TempDir()
 	path := filepath.Join(dir, "list.csv")
 	require.NoError(t, os.WriteFile(path, []byte(source), 0o666))
-	most := 1000
+	most := 150
 	if page.LoadImages {
-		most = 60
+		most = 40
 	}
 	opt := repair.Options{Input: path, Target: filepath.Join(dir, "out"), Date: "2026-11-30", Workers: 2, Proof: &repair.Proof{
 		SamplesWanted: export.SamplesWanted{Most: most, SKUs: skus}, Write: page.Write}}
@@ -89,7 +89,7 @@ func TestPageRunsNothing(t *testing.T) {
 	book.Field["description"].InField.Clean = true
 	for _, page := range []Page{{}, {LoadImages: true}} {
 		text, samples := proofOf(t, source.String(), book, page)
-		assert.GreaterOrEqual(t, len(samples.Products), 60)
+		assert.GreaterOrEqual(t, len(samples.Products), 40)
 		for _, fetched := range fetchedBy(t, text) {
 			if page.LoadImages && strings.Contains(fetched, "image") {
 				continue
