@@ -62,7 +62,7 @@ func markOf(s string) (m mark) {
 		return mark{numbers, int(r-firstCircled) + 1, size}
 	case rest == "" || spaceAt(rest) > 0:
 		m = mark{family: spacedMarks[r], size: size}
-		if _, words, _ := trimLeft(rest); m.family == noMark || m.family == pluses && words != "" && !beginsWithLetter(words) { // + 5 °C
+		if _, words := trimLeft(rest); m.family == noMark || m.family == pluses && words != "" && !beginsWithLetter(words) { // + 5 °C
 			return mark{}
 		}
 		return m

@@ -166,13 +166,13 @@ func (b *builder) cutAtColon(l line) (name, value line) {
 			name.to--
 		}
 		value.from = len(b.runs)
-		if _, after, _ = trimLeft(after); after != "" {
+		if _, after = trimLeft(after); after != "" {
 			b.runs = append(b.runs, run{class: inline, text: after, format: r.format})
 		}
 		for i++; i < l.to; i++ {
 			r := b.runs[i]
 			if len(b.runs) == value.from {
-				_, r.text, _ = trimLeft(r.text)
+				_, r.text = trimLeft(r.text)
 			}
 			if r.text != "" {
 				b.runs = append(b.runs, r)

@@ -265,3 +265,15 @@ func namedLine(s string) (colon int, is bool) {
 	}
 	return colon, !isBlank(s[colon+1:])
 }
+
+// hasLetters reports whether a text has letters, and whether all of them are capitals.
+func hasLetters(s string) (letters int, capitals bool) {
+	capitals = true
+	for _, r := range s {
+		if unicode.IsLetter(r) {
+			letters++
+			capitals = capitals && !unicode.IsLower(r)
+		}
+	}
+	return letters, capitals
+}

@@ -56,11 +56,7 @@ func isBlank(s string) bool {
 
 // trim takes the spaces apart that stand at the ends of a text.
 func trim(s string) (lead, words, trail string) {
-	at := 0
-	for n := spaceAt(s); n > 0; n = spaceAt(s[at:]) {
-		at += n
-	}
-	lead, words = s[:at], s[at:]
+	lead, words = trimLeft(s)
 	end := len(words)
 	for end > 0 {
 		c := words[end-1]
@@ -73,6 +69,15 @@ func trim(s string) (lead, words, trail string) {
 		}
 	}
 	return lead, words[:end], words[end:]
+}
+
+// trimLeft takes the spaces apart that stand at the beginning of a text.
+func trimLeft(s string) (lead, rest string) {
+	at := 0
+	for n := spaceAt(s); n > 0; n = spaceAt(s[at:]) {
+		at += n
+	}
+	return s[:at], s[at:]
 }
 
 // visible takes out control characters that are no spaces: nobody sees them, and not every parser keeps them.

@@ -1,9 +1,5 @@
 package markup
 
-import (
-	"unicode"
-)
-
 // tidy puts a document in order, from the inside out: tables that only lay out become what is in them, lines that begin with marks lists.
 func (b *builder) tidy() {
 	b.tidyIn(0)
@@ -260,17 +256,17 @@ func (b *builder) linesOf(lines []line, at int) []line {
 
 // listed puts lines before a block, or at the end, as lists where they are such. It reports false, and does nothing, where none is.
 func (b *builder) listed(in, before int, lines []line) bool {
-	any := false
+	some := false
 	for i := 0; i < len(lines); {
 		n, _ := group(lines[i:])
 		if n > 0 {
-			any = true
+			some = true
 			i += n
 		} else {
 			i++
 		}
 	}
-	if !any {
+	if !some {
 		return false
 	}
 	put := func(at int) {
@@ -375,27 +371,19 @@ func (b *builder) strip(l *line) {
 		return
 	}
 	r := &b.runs[l.from]
-	_, r.text, _ = trimLeft(r.text[l.mark.size:])
+	_, r.text = trimLeft(r.text[l.mark.size:])
 	if r.text != "" {
 		return
 	}
 	l.from++
 	if l.from < l.to {
 		if r := &b.runs[l.from]; r.class == inline {
-			_, r.text, _ = trimLeft(r.text)
+			_, r.text = trimLeft(r.text)
 			if r.text == "" {
 				l.from++
 			}
 		}
 	}
-}
-
-func trimLeft(s string) (lead, rest, none string) {
-	at := 0
-	for n := spaceAt(s); n > 0; n = spaceAt(s[at:]) {
-		at += n
-	}
-	return s[:at], s[at:], ""
 }
 
 // unmark takes marks off the items of a list that are those of a list already: all of them have the same.
@@ -438,16 +426,4 @@ func (b *builder) firstLine(p int) line {
 func (b *builder) beginsMarked(p int) bool {
 	from := b.blocks[p].from
 	return b.runs[from].class == inline && markOf(b.runs[from].text).family != noMark
-}
-
-// hasLetters reports whether a text has letters, and whether all of them are capitals.
-func hasLetters(s string) (letters int, capitals bool) {
-	capitals = true
-	for _, r := range s {
-		if unicode.IsLetter(r) {
-			letters++
-			capitals = capitals && !unicode.IsLower(r)
-		}
-	}
-	return letters, capitals
 }

@@ -273,7 +273,7 @@ func sentences(s string) (ends []int) {
 			if n == 0 {
 				continue
 			}
-			_, rest, _ = trimLeft(rest)
+			_, rest = trimLeft(rest)
 			if next, _ := utf8.DecodeRuneInString(rest); r == '.' && (unicode.IsLower(next) || isAbbreviation(s[:i], next)) || unicode.IsLower(next) {
 				continue
 			}
