@@ -105,7 +105,7 @@ func (p *plainReader) markdownTable(i int) (n int) {
 // strongMarkdown is what hardly anything but Markdown has.
 var strongMarkdown = regexp.MustCompile(`(?m)^#{1,6} \S|\*\*[^\s*](?:[^*]*[^\s*])?\*\*|__[^\s_](?:[^_]*[^\s_])?__|\[[^\[\]]+\]\([^()\s]+\)`)
 
-// link is a link or a picture: [text](address "title").
+// markdownLink is a link or a picture: [text](address "title").
 var markdownLink = regexp.MustCompile(`^(!?)\[([^\[\]]*)\]\(\s*<?([^()\s<>]*(?:\([^()\s]*\)[^()\s<>]*)*)>?(?:\s+"[^"]*"|\s+'[^']*')?\s*\)`)
 
 // markdownLine puts the text of a line.
