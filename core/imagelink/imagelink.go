@@ -1,0 +1,196 @@
+// Package imagelink puts links of pictures in order, as they stand in the cells of a catalogue. It takes cells apart that have several,
+// repairs what is certain, and says of the others what they are instead of the address of a picture:
+//
+//	" http//cdn.shop.example/Stuhl rot.jpg"        http://cdn.shop.example/Stuhl%20rot.jpg
+//	"//cdn.shop.example/a.jpg;//cdn.shop.example/b.jpg"   two links, with https: before them
+//	"C:\Pictures\chair.jpg"                        a file on a disk
+//	"https://files.shop.example/d/1aB9/view"       a page that shows the picture
+//
+// What is written is an address as RFC 3986 has it, with hosts outside of ASCII as RFC 5891 has them. An address that is right, however
+// odd, comes out byte for byte, and so does one of which it is not certain what was meant.
+package imagelink
+
+import "strings"
+
+// A What says what stands in place of the address of a picture. The zero value is such an address, as far as can be seen.
+type What uint8
+
+// What can stand there. From Login on it is an address of the web, and still none that an importer would get the picture from.
+const (
+	Picture  What = iota
+	NoLink        // words
+	FileName      // the name of a file, without an address before it
+	Disk          // a path on somebody's disk
+	Share         // a path in somebody's network
+	Data          // the picture itself, written out
+	Formula       // of a spreadsheet program
+	Scheme        // an address of another kind, such as ftp
+	Unclear       // an address that is broken, and could be repaired in several ways
+	Login         // an address with a name or password in it
+	Private       // one that exists only on a computer, or in a network
+	Page          // a page, or another file that is no picture
+	Viewer        // a page that shows the picture
+	Expires       // one that is signed, and only good for a while
+)
+
+var whats = [...]string{
+	Picture: "picture", NoLink: "no link", FileName: "file name", Disk: "disk", Share: "share", Data: "data", Formula: "formula",
+	Scheme: "scheme", Unclear: "unclear", Login: "login", Private: "private", Page: "page", Viewer: "viewer", Expires: "expires",
+}
+
+// String returns a word for it.
+func (w What) String() string { return whats[w] }
+
+// IsAddress reports whether it is an address of the web, wherever it leads.
+func (w What) IsAddress() bool { return w == Picture || w >= Login }
+
+// A Link is one of those in a cell.
+type Link struct {
+	As  string // as it stands in the cell, without what stands between links
+	Out string // as it should be: the same if nothing is wrong with it, or if nobody knows what was meant
+	Is  What
+}
+
+// Read takes a cell apart and repairs what is certain in its links, which it appends to a list. A cell that is empty has none.
+func Read(links []Link, cell string) []Link {
+	from := len(links)
+	if links = readPlain(links, cell); len(links) > from {
+		return links
+	}
+	words := false
+	for _, part := range Split(cell) {
+		link := Link{As: part}
+		link.Out, link.Is = Mend(part)
+		words = words || link.Is == NoLink
+		links = append(links, link)
+	}
+	switch {
+	case words && len(links) > from+1:
+		return append(links[:from], Link{cell, cell, Unclear}) // words beside links
+	case len(links) == from+1 && links[from].Is != Picture:
+		links[from].As, links[from].Out = cell, cell
+	}
+	return links
+}
+
+// readPlain reads a cell as Read does if it surely has nothing but addresses that nothing is wrong with, with marks between them;
+// otherwise it appends nothing.
+func readPlain(links []Link, cell string) []Link {
+	from := len(links)
+	for begin := 0; begin < len(cell); {
+		end, next := len(cell), len(cell)
+		for i := begin + 8; i < len(cell); i++ {
+			at := strings.Index(cell[i:], "http")
+			if at < 0 {
+				break
+			}
+			if i += at; strings.IndexByte(",;| \n", cell[i-1]) >= 0 {
+				for end, next = i, i; end > begin && strings.IndexByte(",;| \n", cell[end-1]) >= 0; {
+					end--
+				}
+				break
+			}
+		}
+		part := cell[begin:end]
+		if !plain(part) {
+			return links[:from]
+		}
+		links = append(links, Link{part, part, look(parse(part))})
+		begin = next
+	}
+	return links
+}
+
+// plain reports whether a cell is surely one address of the web that nothing is wrong with, as nearly all are: seen in one pass over
+// its bytes.
+func plain(s string) bool {
+	i := len("https://")
+	switch {
+	case strings.HasPrefix(s, "https://"):
+	case strings.HasPrefix(s, "http://"):
+		i--
+	default:
+		return false
+	}
+	if i == len(s) || !isAlnum(s[i]) || len(s) > longestAddress {
+		return false
+	}
+	var semicolon, amp, path, query bool
+	for ; i < len(s); i++ {
+		switch c := s[i]; marked[c] {
+		case ordinary:
+		case forbidden:
+			return false
+		case special:
+			switch c {
+			case '%':
+				if i+2 >= len(s) || !isHex(s[i+1]) || !isHex(s[i+2]) || !query && s[i+1] == '2' && s[i+2] == '5' {
+					return false
+				}
+				i += 2
+			case '/':
+				path = true
+				if i+1 < len(s) && (s[i+1] == '.' || s[i+1] == '/') && !query {
+					return false
+				}
+			case '?':
+				if isEnding(s[i+1:]) {
+					return false
+				}
+				query = true
+			case '#':
+				if strings.IndexByte(s[i+1:], '#') >= 0 || isEnding(s[i+1:]) {
+					return false
+				}
+				query = true
+			case ';', ',':
+				if i+1 == len(s) || mayBegin(s[i+1]) {
+					return false
+				}
+				semicolon = semicolon || c == ';'
+			case '&':
+				amp = true
+			case ':':
+				if !path && (i+1 == len(s) || !isDigit(s[i+1])) || strings.HasPrefix(s[i:], "://") {
+					return false
+				}
+			}
+		}
+	}
+	return !semicolon || !amp
+}
+
+// longestAddress is how many bytes an address has at most: no server takes longer ones (RFC 9110, 4.1, asks for 8000).
+const longestAddress = 8192
+
+// mayBegin reports whether a byte behind a comma may begin another link.
+func mayBegin(c byte) bool {
+	return c == 'h' || c == 'H' || c == 't' || c == 'T' || c == 'w' || c == 'W' || c == '/' || c == ':' || c == ','
+}
+
+// What plain sees in bytes: those of which an address is made, those that mean something in it, and those that are not in any.
+const (
+	forbidden = iota
+	ordinary
+	special
+)
+
+var marked = func() (class [256]uint8) {
+	for c := range class {
+		switch {
+		case isAlnum(byte(c)) || strings.IndexByte("-._~!$'()*+=@", byte(c)) >= 0:
+			class[c] = ordinary
+		case strings.IndexByte("%/?#;,&:", byte(c)) >= 0:
+			class[c] = special
+		}
+	}
+	return class
+}()
+
+func isAlnum(c byte) bool { return isLetter(c) || isDigit(c) }
+
+func isLetter(c byte) bool { return c|0x20 >= 'a' && c|0x20 <= 'z' }
+
+func isDigit(c byte) bool { return c >= '0' && c <= '9' }
+
+func isHex(c byte) bool { return isDigit(c) || c|0x20 >= 'a' && c|0x20 <= 'f' }
