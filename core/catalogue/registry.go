@@ -157,6 +157,26 @@ const (
 	SaleReversed
 	StockNegative
 	ImageNoLink
+	ImageFileName
+	ImageDisk
+	ImageData
+	ImageFormula
+	ImageScheme
+	ImageUnclear
+	ImageLogin
+	ImagePrivate
+	ImagePage
+	ImageViewer
+	ImageExpires
+	ImageUntidy
+	ImageTwice
+	ImageMark
+	ImageStandIn
+	ImageDetails
+	ImageMissing
+	ImageMany
+	ImageFew
+	ImageType
 	TitleMarkup
 	TitleOther
 	TitleUnfit
@@ -359,6 +379,9 @@ const (
 	RuleMerged
 	RuleUnpack
 	RulePack
+	RuleImageLink
+	RuleImageTwice
+	RuleImageText
 	RuleImageRows
 	RuleEach
 	RuleForAll
@@ -459,6 +482,9 @@ var rules = [numRules]RuleEntry{
 	RuleMerged:        {"order.merged", Settling, "what a merged cell says filled into all of its rows"},
 	RuleUnpack:        {"order.unpack", Settling, "options that were packed in one cell put into columns"},
 	RulePack:          {"order.pack", Settling, "options packed in one cell"},
+	RuleImageLink:     {"order.image-link", Settling, "the link of an image written as it should be"},
+	RuleImageTwice:    {"order.image-twice", Settling, "an image that a product had twice taken out"},
+	RuleImageText:     {"order.image-text", Settling, "the text of an image made of other cells"},
 	RuleImageRows:     {"order.image-rows", Settling, "images in one cell put into rows of their own"},
 	RuleEach:          {"order.each", Settling, "one row made into one for each value of a list"},
 	RuleForAll:        {"order.for-all", Settling, "rows of several values made into one with a list"},

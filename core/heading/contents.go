@@ -9,6 +9,7 @@ import (
 
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
+	"zetanum/core/imagelink"
 	"zetanum/core/markup"
 )
 
@@ -239,18 +240,9 @@ func linksIn(cell string) (links, images bool) {
 			lower = lower[:at]
 		}
 		ending := lower[strings.LastIndexByte(lower, '.')+1:]
-		images = images && EndsPicture(ending)
+		images = images && imagelink.IsType(ending)
 	}
 	return true, images
-}
-
-// EndsPicture reports whether names of pictures end so, in small letters and without the point: "jpg".
-func EndsPicture(ending string) bool {
-	switch ending {
-	case "jpg", "jpeg", "png", "gif", "webp", "svg", "bmp", "tif", "tiff", "avif", "heic":
-		return true
-	}
-	return false
 }
 
 // Field returns what a column with such contents means, if it says that by itself.

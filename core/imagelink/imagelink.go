@@ -68,7 +68,7 @@ func Read(links []Link, cell string) []Link {
 	case words && len(links) > from+1:
 		return append(links[:from], Link{cell, cell, Unclear}) // words beside links
 	case len(links) == from+1 && links[from].Is != Picture:
-		links[from].As, links[from].Out = cell, cell
+		links[from].Out = cell
 	}
 	return links
 }
@@ -92,72 +92,105 @@ func readPlain(links []Link, cell string) []Link {
 			}
 		}
 		part := cell[begin:end]
-		if !plain(part) {
+		seen := scan(part)
+		if !seen.right {
 			return links[:from]
 		}
-		links = append(links, Link{part, part, look(parse(part))})
+		links = append(links, Link{part, part, seen.is(part)})
 		begin = next
 	}
 	return links
 }
 
-// plain reports whether a cell is surely one address of the web that nothing is wrong with, as nearly all are: seen in one pass over
-// its bytes.
+// plain reports whether a cell is surely one address of the web that nothing is wrong with, as nearly all are.
 func plain(s string) bool {
+	return scan(s).right
+}
+
+// seen is what one pass over the bytes of an address has shown.
+type seen struct {
+	right  bool // nothing is wrong with it; the others say nothing if there is
+	begin  int  // where its host begins
+	end    int  // and ends
+	beyond bool // it has a query, a fragment, or a name
+}
+
+// is says what an address is that has been scanned.
+func (v seen) is(s string) What {
+	if v.beyond {
+		return look(parse(s))
+	}
+	host := s[v.begin:v.end]
+	if at := strings.IndexByte(host, ':'); at >= 0 {
+		host = host[:at]
+	}
+	switch {
+	case isPrivateHost(host):
+		return Private
+	case isEnding(s[v.end:]):
+		return Picture
+	}
+	return look(parse(s))
+}
+
+func scan(s string) (v seen) {
 	i := len("https://")
 	switch {
 	case strings.HasPrefix(s, "https://"):
 	case strings.HasPrefix(s, "http://"):
 		i--
 	default:
-		return false
+		return v
 	}
+	v.begin = i
 	if i == len(s) || !isAlnum(s[i]) || len(s) > longestAddress {
-		return false
+		return v
 	}
-	var semicolon, amp, path, query bool
+	var semicolon, amp, query bool
 	for ; i < len(s); i++ {
-		switch c := s[i]; marked[c] {
-		case ordinary:
-		case forbidden:
-			return false
-		case special:
-			switch c {
-			case '%':
-				if i+2 >= len(s) || !isHex(s[i+1]) || !isHex(s[i+2]) || !query && s[i+1] == '2' && s[i+2] == '5' {
-					return false
-				}
-				i += 2
-			case '/':
-				path = true
-				if i+1 < len(s) && (s[i+1] == '.' || s[i+1] == '/') && !query {
-					return false
-				}
-			case '?':
-				if isEnding(s[i+1:]) {
-					return false
-				}
-				query = true
-			case '#':
-				if strings.IndexByte(s[i+1:], '#') >= 0 || isEnding(s[i+1:]) {
-					return false
-				}
-				query = true
-			case ';', ',':
-				if i+1 == len(s) || mayBegin(s[i+1]) {
-					return false
-				}
-				semicolon = semicolon || c == ';'
-			case '&':
-				amp = true
-			case ':':
-				if !path && (i+1 == len(s) || !isDigit(s[i+1])) || strings.HasPrefix(s[i:], "://") {
-					return false
-				}
+		c := s[i]
+		if marked[c] == ordinary {
+			continue
+		}
+		if marked[c] == forbidden {
+			return v
+		}
+		switch c {
+		case '%':
+			if i+2 >= len(s) || !isHex(s[i+1]) || !isHex(s[i+2]) || !query && s[i+1] == '2' && s[i+2] == '5' {
+				return v
+			}
+			i += 2
+		case '/':
+			if v.end == 0 && !query {
+				v.end = i
+			}
+			if i+1 < len(s) && (s[i+1] == '.' || s[i+1] == '/') && !query {
+				return v
+			}
+		case '?', '#':
+			if isEnding(s[i+1:]) || c == '#' && strings.IndexByte(s[i+1:], '#') >= 0 {
+				return v
+			}
+			query, v.beyond = true, true
+		case ';', ',':
+			if i+1 == len(s) || mayBegin(s[i+1]) {
+				return v
+			}
+			semicolon = semicolon || c == ';'
+		case '&':
+			amp = true
+		case '@':
+			v.beyond = true
+		case ':':
+			if v.end == 0 && !query && (i+1 == len(s) || !isDigit(s[i+1])) || strings.HasPrefix(s[i:], "://") {
+				return v
 			}
 		}
 	}
-	return !semicolon || !amp
+	v.beyond = v.beyond || v.end == 0
+	v.right = !semicolon || !amp
+	return v
 }
 
 // longestAddress is how many bytes an address has at most: no server takes longer ones (RFC 9110, 4.1, asks for 8000).
@@ -178,9 +211,9 @@ const (
 var marked = func() (class [256]uint8) {
 	for c := range class {
 		switch {
-		case isAlnum(byte(c)) || strings.IndexByte("-._~!$'()*+=@", byte(c)) >= 0:
+		case isAlnum(byte(c)) || strings.IndexByte("-._~!$'()*+=", byte(c)) >= 0:
 			class[c] = ordinary
-		case strings.IndexByte("%/?#;,&:", byte(c)) >= 0:
+		case strings.IndexByte("%/?#;,&:@", byte(c)) >= 0:
 			class[c] = special
 		}
 	}

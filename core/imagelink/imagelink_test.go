@@ -32,11 +32,14 @@ func TestNotRepaired(t *testing.T) {
 		{"https://:8080/a.jpg", Unclear},
 		{"https://cdn.shop.example:port/a.jpg", Unclear},
 		{"1. https://cdn.shop.example/a.jpg 2. https://cdn.shop.example/b.jpg", Unclear},
+		{"https://cdn.shop.example/a|b.jpg", Unclear}, // one, or an address and a name
 		{"//nas/photos/a.jpg", Share},
 		{"photos.old/kettle.jpg", FileName}, // a folder
 		{"v1.2/kettle.jpg", FileName},
 		{"Chair.jpg", FileName},
 		{"/img/Chair.jpg", FileName},
+		{"/files/12", FileName},
+		{"image?id=12", FileName},
 		{"#REF!", NoLink},
 		{"LRA-0007", NoLink},
 		{"anna@shop.example", NoLink},
@@ -70,7 +73,7 @@ func TestRepaired(t *testing.T) {
 		{"https://cdn.shop.example/100%2525.jpg", "https://cdn.shop.example/100%25.jpg"},
 		{"https://cdn.shop.example/fetch/https%253A%252F%252Fwww.x.example%252Fa.jpg", "https://cdn.shop.example/fetch/https%253A%252F%252Fwww.x.example%252Fa.jpg"},
 		{"https://cdn.shop.example/get?u=a%2520b", "https://cdn.shop.example/get?u=a%2520b"},
-		{"https://cdn.shop.example/a|b.jpg", "https://cdn.shop.example/a%7Cb.jpg"},
+		{"https://cdn.shop.example/a.jpg?p=a|b", "https://cdn.shop.example/a.jpg?p=a%7Cb"},
 		{"HTTPS://CDN.Shop.Example/A.JPG", "HTTPS://CDN.Shop.Example/A.JPG"},
 		{"https://cdn.shop.example/a.jpg b.jpg", "https://cdn.shop.example/a.jpg", "b.jpg"},
 	} {

@@ -137,3 +137,46 @@ var (
 func expires(query string) bool {
 	return long.MatchString(query) || ends.MatchString(query) && signs.MatchString(query)
 }
+
+// types are the endings of pictures of one type, by the usual one.
+var types = map[string]string{"jpeg": "jpg", "jpe": "jpg", "jfif": "jpg", "tiff": "tif", "heif": "heic"}
+
+// TypeOf returns the type of the picture to which a link leads, by the ending of its name: "jpg", "png", "tif"; "" if it has none.
+func TypeOf(link string) string {
+	if at := strings.IndexAny(link, "?#"); at >= 0 {
+		link = link[:at]
+	}
+	if !isEnding(link) {
+		return ""
+	}
+	return usualType(link[strings.LastIndexByte(link, '.')+1:])
+}
+
+// IsType reports whether a text is the ending of pictures of a type, with a point before it or not.
+func IsType(ending string) bool { return isPictureEnding(strings.TrimPrefix(ending, ".")) }
+
+// SameType reports whether two endings are of one type: jpg and JPEG.
+func SameType(a, b string) bool { return usualType(a) == usualType(b) }
+
+func usualType(ending string) string {
+	ending = strings.ToLower(strings.TrimPrefix(ending, "."))
+	if usual, is := types[ending]; is {
+		return usual
+	}
+	return ending
+}
+
+// FileOf returns the name of the file to which a link leads, decoded and without its ending.
+func FileOf(link string) string {
+	if at := strings.IndexAny(link, "?#"); at >= 0 {
+		link = link[:at]
+	}
+	name := link[strings.LastIndexByte(link, '/')+1:]
+	if at := strings.LastIndexByte(name, '.'); at > 0 {
+		name = name[:at]
+	}
+	if text, ok := decode(name); ok {
+		return text
+	}
+	return name
+}

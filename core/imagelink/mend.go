@@ -19,7 +19,7 @@ func Mend(link string) (string, What) {
 	if what != Picture {
 		return link, what
 	}
-	if out != link {
+	if out != link && !plain(out) {
 		// What would be read otherwise the next time is not certain.
 		if again, what := mend(out); again != out || what != Picture {
 			return link, Unclear
@@ -50,6 +50,9 @@ func mend(link string) (string, What) {
 
 // Name returns the name of a file as it is written behind the address of a folder; ok is false if it cannot be.
 func Name(name string) (path string, ok bool) {
+	if !endsPicture(bare(name)) {
+		return "", false
+	}
 	name = strings.ReplaceAll(bare(name), `\`, "/")
 	query := ""
 	if i := strings.IndexByte(name, '?'); i >= 0 && isEnding(name[:i]) && !isEnding(name) {
@@ -215,7 +218,8 @@ func read(s string) (a address, what What) {
 
 // isUnclear reports whether what stands behind a host has characters that are in no address, and that nobody would encode.
 func isUnclear(rest string) bool {
-	return strings.Contains(rest, " /") || strings.Contains(rest, "/ ") ||
+	path, _, _ := strings.Cut(rest, "?")
+	return strings.Contains(path, " /") || strings.Contains(path, "/ ") || strings.Contains(path, "|") ||
 		strings.ContainsFunc(rest, func(r rune) bool { return r != ' ' && isBlank(r) || r == utf8.RuneError })
 }
 
@@ -287,6 +291,8 @@ func (a *address) readScheme(s string) (rest string, what What) {
 			return s, Unclear
 		}
 		return s, FileName
+	case !strings.ContainsFunc(s, isBlank) && len(s) > 1 && (s[0] == '/' || strings.Contains(s, "?") && strings.Contains(s, "=")):
+		return s, FileName // a path of the shop's own
 	}
 	return s, NoLink
 }

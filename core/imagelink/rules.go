@@ -43,6 +43,23 @@ func (r *Rules) Idle() bool {
 	return !r.Repair && !r.HTTPS && !r.DropTracking && !r.DropFragments && r.DropParameters == nil && r.Hosts == nil && r.BaseURL == "" && r.Viewers == nil
 }
 
+// String returns the names of what is ordered, for people.
+func (r *Rules) String() string {
+	names := []string{"links"}
+	for _, key := range []struct {
+		name string
+		on   bool
+	}{
+		{"https", r.HTTPS}, {"drop_tracking", r.DropTracking}, {"drop_fragments", r.DropFragments}, {"drop_parameters", r.DropParameters != nil},
+		{"replace_hosts", r.Hosts != nil}, {"base_url", r.BaseURL != ""}, {"viewers", r.Viewers != nil},
+	} {
+		if key.on {
+			names = append(names, key.name)
+		}
+	}
+	return strings.Join(names, ", ")
+}
+
 // Check returns what is wrong with the rules whatever the sheet, and gets them ready.
 func (r *Rules) Check() (problems []catalogue.Problem) {
 	wrong := func(key, format string, args ...any) {
@@ -130,8 +147,8 @@ func (r *Rules) order(l *Link) {
 		r.behindBase(l)
 	case l.Is == Viewer:
 		for _, v := range r.viewers {
-			if v.page.MatchString(l.Out) {
-				if out, what := Mend(v.page.ReplaceAllString(l.Out, v.to)); what == Picture {
+			if v.page.MatchString(l.As) {
+				if out, what := Mend(v.page.ReplaceAllString(l.As, v.to)); what == Picture {
 					l.Out, l.Is = out, what
 				}
 				break

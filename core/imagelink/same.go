@@ -1,6 +1,9 @@
 package imagelink
 
-import "strings"
+import (
+	"slices"
+	"strings"
+)
 
 // Key returns what is the same for two addresses of one picture: without the scheme, with the host in small letters and without a port
 // that goes without saying, with what needs no encoding decoded (RFC 3986, 6.2.2), and without parameters that only count visitors.
@@ -9,6 +12,9 @@ func Key(link string) string {
 	at := strings.Index(link, "://")
 	if at < 0 || !strings.EqualFold(link[:at], "http") && !strings.EqualFold(link[:at], "https") {
 		return link
+	}
+	if rest := link[at+3:]; isNormal(rest) {
+		return rest
 	}
 	a := parse(link)
 	port := a.port
@@ -19,6 +25,21 @@ func Key(link string) string {
 	a.query = strings.TrimSuffix(a.query, "?")
 	a.fragment = strings.TrimSuffix(a.fragment, "#")
 	return a.user + strings.ToLower(strings.TrimSuffix(a.host, ".")) + port + normal(a.path) + normal(a.query) + a.fragment
+}
+
+// isNormal reports whether an address behind its scheme is surely its own key: small letters in the host, no port, nothing encoded, no
+// parameters.
+func isNormal(s string) bool {
+	path := false
+	for i := range len(s) {
+		switch c := s[i]; {
+		case c == '/':
+			path = true
+		case c == '%', c == '?', c == '#', c == '@', !path && (c == ':' || c >= 'A' && c <= 'Z' || c == '.' && i+1 < len(s) && s[i+1] == '/'):
+			return false
+		}
+	}
+	return path
 }
 
 // normal returns a text with what needs no encoding decoded, and the others in capitals.
@@ -72,12 +93,26 @@ func Distinct(links []Link) []Link {
 		return links
 	}
 	kept := links[:0]
-	seen := make(map[string]bool, len(links))
+	var few [16]string
+	keys := few[:0]
+	var seen map[string]bool // of many
+	if len(links) > len(few) {
+		seen = make(map[string]bool, len(links))
+	}
 	for _, l := range links {
-		if key := Key(l.Out); !seen[key] {
+		key := Key(l.Out)
+		if seen != nil {
+			if seen[key] {
+				continue
+			}
 			seen[key] = true
-			kept = append(kept, l)
+		} else {
+			if slices.Contains(keys, key) {
+				continue
+			}
+			keys = append(keys, key)
 		}
+		kept = append(kept, l)
 	}
 	return kept
 }

@@ -85,20 +85,22 @@ func Split(cell string) []string {
 		i += n
 	}
 	add(len(cell))
-	if len(parts) == 1 && !isEnding(parts[0]) {
-		// What belongs to the one address, and what is left of a list, look the same.
-		return []string{strings.TrimLeftFunc(strings.TrimLeft(cell, ",;|"), isBlank)}
-	}
 	return parts
 }
 
 // isBlank reports whether nobody sees a character.
 func isBlank(r rune) bool {
-	return unicode.IsSpace(r) || r < ' ' || r == 0x200B || r == 0x200C || r == 0x200D || r == 0x2060 || r == 0xFEFF || r == 0xAD
+	if r < 0x7F {
+		return r <= ' '
+	}
+	return unicode.IsSpace(r) || r == 0x7F || r == 0x200B || r == 0x200C || r == 0x200D || r == 0x2060 || r == 0xFEFF || r == 0xAD
 }
 
 // gap returns how many bytes from i on may stand between two links: marks, and spaces around them.
 func gap(s string, i int) int {
+	if marked[s[i]] == ordinary {
+		return 0
+	}
 	end := i
 	for end < len(s) {
 		r, n := utf8.DecodeRuneInString(s[end:])
@@ -128,6 +130,10 @@ const marksBefore, marksBehind = `"'<` + "`", `"'>` + "`"
 func begins(before, after string) bool {
 	bare := strings.TrimLeft(after, marksBefore)
 	if startOf(bare) > 0 {
+		return true
+	}
+	switch elsewhere(bare[:min(len(bare), longest)]) {
+	case Disk, Share, Data, Scheme:
 		return true
 	}
 	if !endsPicture(strings.TrimRight(before[max(0, len(before)-longest):], marksBehind)) {

@@ -1,10 +1,12 @@
 package products
 
 import (
-	"regexp"
+	"fmt"
+	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/imagelink"
 	"zetanum/core/text"
 )
 
@@ -21,9 +23,18 @@ type ImageRules struct {
 	At string `toml:"at" json:"at,omitempty"`
 	// Number numbers the images of each product from 1 on.
 	Number bool `toml:"number" json:"number,omitempty"`
-	// OfVariants names a column in which each variant of several gets an image: its own,
-	// or the first of the product.
-	OfVariants string `toml:"of_variants" json:"of_variants,omitempty"`
+	// OfVariants names a column in which each variant of several gets an image: its own, or what VariantImage says: "first", that of
+	// the product, as when nothing is said; "option", that whose name or text has the value of an option; or "none".
+	OfVariants   string `toml:"of_variants" json:"of_variants,omitempty"`
+	VariantImage string `toml:"variant_image" json:"variant_image,omitempty"`
+	// Alt is the pattern by which the text of an image is made, where it has none.
+	Alt string `toml:"alt" json:"alt,omitempty"`
+	// Types are the endings of pictures that are taken; Most and Fewest is how many a product may have.
+	Types  []string `toml:"types" json:"types,omitempty"`
+	Most   int      `toml:"most" json:"most,omitempty"`
+	Fewest int      `toml:"fewest" json:"fewest,omitempty"`
+
+	imagelink.Rules // how links are written
 }
 
 // Check returns what is wrong with the rules whatever the sheet.
@@ -41,50 +52,50 @@ func (r *ImageRules) Check() (problems []catalogue.Problem) {
 			Text: `goes with as = "cell"; what stands between images that are read is seen from them`})
 	case r.Number && r.As != "rows" && r.As != "":
 		problems = append(problems, catalogue.Problem{Key: "number", Text: `images in one row are in their order; number goes with rows`})
+	case r.VariantImage != "" && !slices.Contains([]string{FirstImage, OptionImage, NoImage}, r.VariantImage):
+		problems = append(problems, catalogue.Problem{Key: "variant_image", Text: "is first, option or none"})
+	case r.VariantImage != "" && r.OfVariants == "":
+		problems = append(problems, catalogue.Problem{Key: "variant_image", Text: "says what goes into the column that of_variants names"})
+	case r.Most < 0 || r.Fewest < 0 || r.Most > 0 && r.Fewest > r.Most:
+		problems = append(problems, catalogue.Problem{Key: "most", Text: "is how many images a product may have, and not fewer than fewest"})
 	}
-	return problems
+	for _, t := range r.Types {
+		if !imagelink.IsType(t) {
+			problems = append(problems, catalogue.Problem{Key: "types", Text: fmt.Sprintf(`are endings of pictures, such as ["jpg", "png"], and %q is none`, t)})
+		}
+	}
+	return append(problems, r.Rules.Check()...)
 }
 
-// imageEnding fits the end of the name of an image.
-var imageEnding = regexp.MustCompile(`(?i)\.(?:jpe?g|png|gif|webp|svg|bmp|tiff?|avif|heic)(?:[?#]\S*)?$`)
+// What VariantImage may say.
+const (
+	FirstImage  = "first"
+	OptionImage = "option"
+	NoImage     = "none"
+)
 
 // Links takes the images in one cell apart: links, or names of files. A text that is not
 // made of such is one image.
 func Links(cell string) (links []string) {
 	cell = strings.TrimSpace(cell)
-	if cell == "" {
-		return nil
+	for _, link := range imagelink.Read(nil, cell) {
+		links = append(links, link.As)
 	}
-	for _, at := range text.LinkMarks {
-		if parts, ok := linksAt(cell, at); ok {
-			return parts
-		}
-	}
-	return []string{cell}
-}
-
-// linksAt takes a cell apart at a separator; ok is false if not all parts are images.
-// Commas and the like within an address are no separators: what follows one begins anew.
-func linksAt(cell string, at text.List) (links []string, ok bool) {
-	for _, part := range at.Values(cell) {
-		address := strings.Contains(part, "://")
-		if !address && !imageEnding.MatchString(part) || strings.ContainsAny(part, " \n|;") || strings.Count(part, "://") > 1 {
-			return nil, false
-		}
-		links = append(links, part)
-	}
-	return links, len(links) > 1
+	return links
 }
 
 // Items takes the texts of images in one cell apart, if there is one for each of so many
-// images; otherwise it returns nil.
-func Items(cell string, n int) []string {
+// images, and returns what stands between them; otherwise it returns nil.
+func Items(cell string, n int) (items []string, at string) {
 	for _, at := range text.LinkMarks[:4] { // not at spaces: they are words
 		if parts := at.Items(cell); len(parts) == n {
-			return parts
+			if at.Spaced(cell) {
+				at += " "
+			}
+			return parts, string(at)
 		}
 	}
-	return nil
+	return nil, ""
 }
 
 // ImageColumns are the columns that have the images of a product.
@@ -102,6 +113,27 @@ func (c *ImageColumns) Links(row *catalogue.Row) []string {
 	return links
 }
 
+// Loose reports whether a row has words where links should be, or a link of which nobody knows where it ends: such cells stay as they are.
+func (c *ImageColumns) Loose(row *catalogue.Row) bool {
+	for _, col := range append([]int{c.Image}, c.Further...) {
+		if cell := row.Cell(col); cell != "" {
+			if links := imagelink.Read(nil, cell); len(links) == 1 && (links[0].Is == imagelink.NoLink || links[0].Is == imagelink.Unclear) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// Readable reports whether links that are put into cells are read from these again.
+func (c *ImageColumns) Readable(links []string, spread bool, at string) bool {
+	var again []string
+	for _, cell := range c.Cells(links, spread, at) {
+		again = append(again, Links(cell)...)
+	}
+	return slices.Equal(links, again)
+}
+
 // An Image is one image with its text.
 type Image struct{ Link, Alt string }
 
@@ -109,10 +141,10 @@ type Image struct{ Link, Alt string }
 // if there is one for each; texts is false if they cannot be told apart and stay where they are.
 func (c *ImageColumns) Apart(row *catalogue.Row) (images []Image, texts bool) {
 	links := c.Links(row)
-	if len(links) < 2 {
+	if len(links) < 2 || c.Loose(row) {
 		return nil, false
 	}
-	alts := Items(row.Cell(c.Alt), len(links))
+	alts, _ := Items(row.Cell(c.Alt), len(links))
 	for i, link := range links {
 		images = append(images, Image{Link: link})
 		if alts != nil {
@@ -160,8 +192,10 @@ func (c *ImageColumns) Together(p *catalogue.Product, aside func(i int) bool, mo
 		}
 		own, alt := c.Links(row), strings.TrimSpace(row.Cell(c.Alt))
 		if t.Lead < 0 {
-			t.Lead = i
-		} else if lead := p.Rows[t.Lead]; p.Role(i)&catalogue.ImageRow == 0 || len(own) == 0 || more(row, lead) ||
+			if t.Lead = i; c.Loose(row) {
+				return t
+			}
+		} else if lead := p.Rows[t.Lead]; p.Role(i)&catalogue.ImageRow == 0 || len(own) == 0 || more(row, lead) || c.Loose(row) ||
 			alt != "" && strings.Contains(alt+lead.Cell(c.Alt), at) {
 			t.Own = append(t.Own, i)
 			continue
@@ -179,31 +213,88 @@ func (c *ImageColumns) Together(p *catalogue.Product, aside func(i int) bool, mo
 	return t
 }
 
-// OfVariants returns the image of each variant of a product that has several, by its row: its own, or
-// the first of the product.
-func (c *ImageColumns) OfVariants(p *catalogue.Product, aside func(i int) bool) map[int]string {
-	count, first := 0, ""
-	images := make(map[int]string)
+// OfVariants returns the image of each variant of a product that has several, by its row: its own, or the one that which says. values
+// are what the options of a row say.
+func (c *ImageColumns) OfVariants(p *catalogue.Product, which string, aside func(i int) bool, values func(*catalogue.Row) []string) map[int]string {
+	var all []Image
+	variants := make(map[int]string)
 	for i, row := range p.Rows {
 		if aside(i) {
 			continue
 		}
-		links := c.Links(row)
-		if first == "" && len(links) > 0 {
-			first = links[0]
+		var links []string
+		if !c.Loose(row) {
+			links = c.Links(row)
+		}
+		texts, _ := Items(row.Cell(c.Alt), len(links))
+		for n, link := range links {
+			image := Image{Link: link}
+			if texts != nil {
+				image.Alt = texts[n]
+			}
+			all = append(all, image)
 		}
 		if p.Role(i)&catalogue.Variant != 0 {
-			count++
-			images[i] = append(links, "")[0]
+			variants[i] = append(links, "")[0]
 		}
 	}
-	if count < 2 || first == "" {
+	if len(variants) < 2 || len(all) == 0 {
 		return nil
 	}
-	for i, own := range images {
-		if own == "" {
-			images[i] = first
+	for i, own := range variants {
+		switch {
+		case which == OptionImage && own == "" || which == OptionImage && i == 0: // the first picture in the lead row is that of the product
+			said := values(p.Rows[i])
+			variants[i] = imageOf(all, said, func(foreign func(value string)) {
+				for other := range variants {
+					for _, v := range values(p.Rows[other]) {
+						if !slices.Contains(said, v) {
+							foreign(v)
+						}
+					}
+				}
+			})
+		case own == "" && which != NoImage:
+			variants[i] = all[0].Link
 		}
 	}
-	return images
+	return variants
+}
+
+// imageOf returns the image whose name or text has most of what the options of a variant say, and least of what those of others say; ""
+// if none has any of it.
+func imageOf(images []Image, values []string, others func(func(string))) (link string) {
+	best, least := 0, 0
+	for _, image := range images {
+		words := " " + asWords(imagelink.FileOf(image.Link)+" "+image.Alt) + " "
+		has := func(value string) bool {
+			value = asWords(value)
+			return value != "" && strings.Contains(words, " "+value+" ")
+		}
+		own, foreign := 0, 0
+		for _, v := range values {
+			if has(v) {
+				own++
+			}
+		}
+		if own == 0 || own < best {
+			continue
+		}
+		others(func(v string) {
+			if has(v) {
+				foreign++
+			}
+		})
+		if own > best || foreign < least {
+			best, least, link = own, foreign, image.Link
+		}
+	}
+	return link
+}
+
+// asWords returns the words of a text, in small ASCII letters and with one space between them: those in names of files are written so.
+func asWords(s string) string {
+	return strings.Join(strings.FieldsFunc(strings.ToLower(text.ASCII(s)), func(r rune) bool {
+		return (r < 'a' || r > 'z') && (r < '0' || r > '9')
+	}), " ")
 }

@@ -18,7 +18,7 @@ func TestLinks(t *testing.T) {
 		"https://x.example/a.jpg?size=1,2":            "https://x.example/a.jpg?size=1,2",
 		"my photo.jpg":                                "my photo.jpg",
 		"no image, none":                              "no image, none",
-		"https://x.example/a; https://x.example/b.jpg, https://x.example/c.jpg": "https://x.example/a; https://x.example/b.jpg, https://x.example/c.jpg",
+		"https://x.example/a; https://x.example/b.jpg, https://x.example/c.jpg": "https://x.example/a#https://x.example/b.jpg#https://x.example/c.jpg",
 	} {
 		assert.Equal(t, want, strings.Join(Links(cell), "#"), cell)
 	}
@@ -83,6 +83,6 @@ func TestImagesOfVariants(t *testing.T) {
 		"v|a.jpg;b.jpg\nx|z.jpg\nv": "map[0:a.jpg 2:a.jpg]",
 	} {
 		p, aside := imageProduct(rows)
-		assert.Equal(t, want, fmt.Sprint(fiveColumns.OfVariants(p, aside)), rows)
+		assert.Equal(t, want, fmt.Sprint(fiveColumns.OfVariants(p, "", aside, nil)), rows)
 	}
 }

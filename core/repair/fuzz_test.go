@@ -12,6 +12,7 @@ import (
 
 	"zetanum/core/columns"
 	"zetanum/core/condition"
+	"zetanum/core/imagelink"
 	"zetanum/core/pattern"
 	"zetanum/core/products"
 	"zetanum/core/reference"
@@ -60,7 +61,8 @@ func FuzzRepair(f *testing.F) {
 		}
 		if len(content)%8 == 3 {
 			opt.Book.Products = products.Rules{Regroup: true, Differ: "lead", Misplaced: "move"}
-			opt.Book.Images = products.ImageRules{As: []string{"rows", "cell"}[len(content)/8%2], Number: len(content)/8%2 == 0}
+			opt.Book.Images = products.ImageRules{As: []string{"rows", "cell"}[len(content)/8%2], Number: len(content)/8%2 == 0, Alt: "{title}",
+				Rules: imagelink.Rules{HTTPS: true, DropFragments: true, BaseURL: "https://cdn.shop.example/p"}}
 		}
 		if len(content)%8 == 7 {
 			opt.Book.Products = products.Rules{TogetherBy: "Region", OptionOfTitles: "Size", SameAsLead: []string{"Region"}}

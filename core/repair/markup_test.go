@@ -16,16 +16,16 @@ import (
 
 // TestDescriptions: descriptions become what the rulebook says; what it says nothing of stays, byte for byte.
 func TestDescriptions(t *testing.T) {
-	const soup = `SKU,Title,Description,Image` + "\n" + `A,x,"<p class=""MsoNormal""><b>Oak</b>, oiled.<o:p></o:p></p><p>&nbsp;</p><script>go()</script><p>• legs</p><p>• a top</p>",1.jpg` + "\n" +
-		`B,y,"<p>Beech. <a href=""https://www.linden-row.example/care"">Care</a> <a href=""https://www.anderswo.example"">Cheaper</a><img src=""https://cdn.halvora.example/2.jpg""></p>",2.jpg` + "\n"
+	const soup = `SKU,Title,Description,Image` + "\n" + `A,x,"<p class=""MsoNormal""><b>Oak</b>, oiled.<o:p></o:p></p><p>&nbsp;</p><script>go()</script><p>• legs</p><p>• a top</p>",https://img.halvora.example/1.jpg` + "\n" +
+		`B,y,"<p>Beech. <a href=""https://www.linden-row.example/care"">Care</a> <a href=""https://www.anderswo.example"">Cheaper</a><img src=""https://cdn.halvora.example/2.jpg""></p>",https://img.halvora.example/2.jpg` + "\n"
 	for _, test := range []struct{ name, source, book, want, found string }{
 		{"nothing is ordered", soup, "", soup, "description.unsafe 1, description.untidy 1"},
 		{"prices only", soup + "C,z,\"<P>Elm\r\n<BR>\",\n", "[[replace]]\nin = [\"title\"]\nfind = \"z\"\nwith = \"w\"\n", soup + "C,w,\"<P>Elm\r\n<BR>\",\n", "description.unsafe 1, description.broken 1, description.untidy 2"},
-		{"safe and tidy", soup, "[description]\nclean = true\n", "SKU,Title,Description,Image\nA,x,\"<p><strong>Oak</strong>, oiled.</p><ul><li>legs</li><li>a top</li></ul>\",1.jpg\n" +
-			"B,y,\"<p>Beech. <a href=\"\"https://www.linden-row.example/care\"\">Care</a> <a href=\"\"https://www.anderswo.example\"\">Cheaper</a><img src=\"\"https://cdn.halvora.example/2.jpg\"\"></p>\",2.jpg\n", ""},
+		{"safe and tidy", soup, "[description]\nclean = true\n", "SKU,Title,Description,Image\nA,x,\"<p><strong>Oak</strong>, oiled.</p><ul><li>legs</li><li>a top</li></ul>\",https://img.halvora.example/1.jpg\n" +
+			"B,y,\"<p>Beech. <a href=\"\"https://www.linden-row.example/care\"\">Care</a> <a href=\"\"https://www.anderswo.example\"\">Cheaper</a><img src=\"\"https://cdn.halvora.example/2.jpg\"\"></p>\",https://img.halvora.example/2.jpg\n", ""},
 		{"links and pictures", soup, "[shop]\nhosts = [\"www.linden-row.example\"]\n[description]\nclean = true\nlinks = \"same-shop\"\nimages = \"to-images\"\nlayout = \"one-line\"\n",
-			"SKU,Title,Description,Image\nA,x,\"<p><strong>Oak</strong>, oiled.</p><ul><li>legs</li><li>a top</li></ul>\",1.jpg\nB,y,\"<p>Beech. <a href=\"\"https://www.linden-row.example/care\"\">Care</a> Cheaper</p>\",\"2.jpg,https://cdn.halvora.example/2.jpg\"\n", ""},
-		{"as text", soup, "[description]\nwrite_as = \"text\"\n", "SKU,Title,Description,Image\nA,x,\"Oak, oiled.\n\n- legs\n- a top\",1.jpg\nB,y,Beech. Care Cheaper,2.jpg\n", ""},
+			"SKU,Title,Description,Image\nA,x,\"<p><strong>Oak</strong>, oiled.</p><ul><li>legs</li><li>a top</li></ul>\",https://img.halvora.example/1.jpg\nB,y,\"<p>Beech. <a href=\"\"https://www.linden-row.example/care\"\">Care</a> Cheaper</p>\",\"https://img.halvora.example/2.jpg,https://cdn.halvora.example/2.jpg\"\n", ""},
+		{"as text", soup, "[description]\nwrite_as = \"text\"\n", "SKU,Title,Description,Image\nA,x,\"Oak, oiled.\n\n- legs\n- a top\",https://img.halvora.example/1.jpg\nB,y,Beech. Care Cheaper,https://img.halvora.example/2.jpg\n", ""},
 		{"a short one from the long one", "SKU,Title,Description,Short description\nA,x,<h2>Stand</h2><p>Made of oak. Oiled twice by hand.</p>,\nB,y,<p>Hat.</p>,Own words\n", "[short_description]\nfrom = \"description\"\nlongest = 20\n",
 			"SKU,Title,Description,Short description\nA,x,<h2>Stand</h2><p>Made of oak. Oiled twice by hand.</p>,Made of oak.\nB,y,<p>Hat.</p>,Own words\n", ""},
 		{"and in HTML, in a column that was not there", "SKU,Title,Description\nA,x,<p>Oak & elm. Oiled.</p>\n", "[short_description]\nfrom = \"description\"\nlongest = 24\nclean = true\n",

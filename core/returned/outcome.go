@@ -9,7 +9,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
-	"zetanum/core/heading"
+	"zetanum/core/imagelink"
 	"zetanum/core/sheet"
 )
 
@@ -43,7 +43,7 @@ type Said struct {
 func (s *Said) AboutPicture() bool {
 	words := vocabulary()["picture"]
 	for _, w := range strings.FieldsFunc(strings.ToLower(s.Remark), func(r rune) bool { return !unicode.IsLetter(r) }) {
-		if words[w] || heading.EndsPicture(w) {
+		if words[w] || imagelink.IsType(w) {
 			return true
 		}
 	}

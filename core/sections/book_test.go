@@ -93,7 +93,7 @@ func checkKeys(t *testing.T, part string, kind reflect.Type, described map[strin
 			checkKeys(t, part, field.Type, described)
 			continue
 		}
-		if field.Tag.Get("toml") == "-" {
+		if field.Tag.Get("toml") == "-" || !field.IsExported() {
 			continue
 		}
 		key := part + "." + field.Tag.Get("toml")

@@ -1,8 +1,11 @@
 package sections
 
 import (
+	"slices"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/lists"
+	"zetanum/core/pattern"
 	"zetanum/core/products"
 	"zetanum/core/rulebook"
 	"zetanum/core/steps"
@@ -49,10 +52,86 @@ at = "|"`,
 					Example: `of_variants = "Variant image"`,
 				},
 				{
+					Name: "variant_image",
+					Says: `What a variant without an image of its own gets: "first", the first of the product, as when nothing is said; "option", that ` +
+						`whose name or text has what its options say, such as chair-red.jpg, and none if there is no such; "none".`,
+					Example: `of_variants   = "Variant image"
+variant_image = "option"`,
+				},
+				{
 					Name: "number",
 					Says: "Numbers the images of each product from 1 on, in the column for their order, without gaps.",
 					Example: `as     = "rows"
 number = true`,
+				},
+				{
+					Name:    "alt",
+					Says:    "The text of an image where it has none, as a pattern. What belongs to the whole product is taken from its lead row.",
+					Example: `alt = "{title}[, {colour}]"`,
+				},
+				{
+					Name: "repair",
+					Says: "Writes links as they should be, where that is certain: without spaces and marks around, with their scheme, encoded as an " +
+						"address has to be; and takes those out that a row has twice, and rows that have nothing but an image which is there " +
+						"already. The keys below do so, too.",
+					Example: `repair = true`,
+				},
+				{
+					Name:    "https",
+					Says:    "Writes https for http.",
+					Example: `https = true`,
+				},
+				{
+					Name:    "drop_tracking",
+					Says:    "Takes parameters off that only count visitors, utm_source and the like.",
+					Example: `drop_tracking = true`,
+				},
+				{
+					Name:    "drop_fragments",
+					Says:    "Takes off what stands behind a #.",
+					Example: `drop_fragments = true`,
+				},
+				{
+					Name:    "drop_parameters",
+					Says:    "Parameters that are taken off by their names, such as those of a size.",
+					Example: `drop_parameters = ["w", "h"]`,
+				},
+				{
+					Name:    "replace_hosts",
+					Says:    "Hosts in place of others.",
+					Example: `replace_hosts = { "old.shop.example" = "cdn.shop.example" }`,
+				},
+				{
+					Name:    "base_url",
+					Says:    "The address of the folder of which links are made where only the name of a file stands.",
+					Example: `base_url = "https://cdn.shop.example/photos/"`,
+				},
+				{
+					Name: "name_case",
+					Says: `The case in which these names are written: "lower" or "upper"; as they are, if nothing is said.`,
+					Example: `base_url  = "https://cdn.shop.example/photos/"
+name_case = "lower"`,
+				},
+				{
+					Name: "viewers",
+					Says: "Addresses of pages that show a picture, and those of the pictures: a slot in braces stands for what is different in each. " +
+						"Parameters behind the first are left out.",
+					Example: `viewers = [["https://files.shop.example/d/{id}/view", "https://files.shop.example/get/{id}"]]`,
+				},
+				{
+					Name:    "types",
+					Says:    "The types of pictures that the importer takes, by their endings. Products with others are held.",
+					Example: `types = ["jpg", "png", "webp"]`,
+				},
+				{
+					Name:    "most",
+					Says:    "How many images a product has at most. One that has more is held.",
+					Example: `most = 10`,
+				},
+				{
+					Name:    "fewest",
+					Says:    "How many it has at least. One that has fewer is held.",
+					Example: `fewest = 1`,
 				},
 			},
 		},
@@ -79,6 +158,9 @@ func (i *imagesSection) Adds(*Sheet) (names []string, err error) {
 	if i.rules.Number {
 		names = append(names, catalogue.ImageOrder.String())
 	}
+	if i.rules.Alt != "" {
+		names = append(names, catalogue.ImageAlt.String())
+	}
 	return names, nil
 }
 
@@ -91,12 +173,87 @@ func (i *imagesSection) Order(s *Sheet) error {
 }
 
 func (i *imagesSection) Steps(s *Sheet) error {
-	images, err := steps.Images(&s.Sheet, i.rules)
-	s.Add(StageImages, images.Places...)
-	if i.rules.As == "rows" && s.picturesMoved && len(images.Places) > 0 {
-		s.Add(StageImagesAgain, images.Places[0]) // of those that descriptions had
+	if s.CodesOnly {
+		return nil
+	}
+	alt, of, err := i.alt(s)
+	if err != nil {
+		return err
+	}
+	images, err := steps.Images(&s.Sheet, i.rules, alt, of)
+	if err != nil {
+		return err
+	}
+	// Images that others have written go the same way.
+	written := s.picturesMoved || slices.ContainsFunc(s.Columns.All(catalogue.Images), func(col int) bool { return s.Orders.WrittenBy(col) != "" })
+	s.Add(StageImages, slices.Concat(images.Links, images.Places)...)
+	if written {
+		s.Add(StageImagesAgain, images.Links...)
+		if i.rules.As == "rows" && len(images.Places) > 0 {
+			s.Add(StageImagesAgain, images.Places[0])
+		}
+	}
+	if i.rules.As == "rows" {
+		s.Add(StageImagesAgain, images.Links...) // rows that have been made may have what the product has already
 	}
 	s.Add(StageImagesAgain, images.Again...)
 	s.Add(StageNumbers, images.Numbers...)
-	return err
+	if written || alt != nil {
+		s.Add(StageNumbers, images.Variants...) // which are found by what has been written
+	} else {
+		s.Add(StageImages, images.Variants...)
+	}
+	of = nil
+	for _, name := range i.rules.Columns {
+		of = append(of, s.Find(name)...)
+	}
+	if look, ok := steps.LookAtPictures(&s.Sheet, &steps.Pictures{Rules: i.rules, Further: of, Fills: written, Written: !i.rules.Idle()}); ok {
+		s.Add(StageSanity, look)
+	}
+	return nil
+}
+
+// alt returns the pattern of the texts of images, and the columns of which they are made; nil if there is none.
+func (i *imagesSection) alt(s *Sheet) (p *pattern.Pattern, cols []int, err error) {
+	if i.rules.Alt == "" {
+		return nil, nil, nil
+	}
+	name := catalogue.ImageAlt.String()
+	into, err := s.NeedOne("[images] alt", name)
+	if err != nil || into < 0 {
+		return nil, nil, err
+	}
+	p, cols, gone, err := s.pattern("[images]", "alt", i.rules.Alt, name, into)
+	if err != nil || gone {
+		return nil, nil, err
+	}
+	return p, cols, nil
+}
+
+// Begin proposes what links of images need.
+func (*imagesSection) Begin(s *Seen, b *Draft) {
+	untidy, names := s.cells(catalogue.ImageUntidy)+s.cells(catalogue.ImageTwice), s.cells(catalogue.ImageFileName)
+	images, texts := 0, -1 // how many cells are filled
+	for _, c := range s.Columns {
+		switch c.Field {
+		case catalogue.Images:
+			images = max(images, c.Filled)
+		case catalogue.ImageAlt:
+			texts = max(texts, c.Filled)
+		}
+	}
+	lacking := texts >= 0 && 2*texts < images
+	if untidy == 0 && names == 0 && !lacking {
+		return
+	}
+	b.line("\n# [images]")
+	if untidy > 0 {
+		b.line("# %-28s # %s that importers may refuse, or that stand there twice", "repair   = true", plural(untidy, "link"))
+	}
+	if names > 0 {
+		b.line("# %-28s # before %s", `base_url = "https://…/"`, plural(names, "name")+" of files")
+	}
+	if lacking {
+		b.line("# %-28s # %s without a text", `alt      = "{title}"`, plural(images-texts, "image"))
+	}
 }

@@ -10,25 +10,32 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/line"
+	"zetanum/core/pattern"
 	"zetanum/core/products"
 )
 
 // ImageSteps are what becomes of the images of products.
 type ImageSteps struct {
+	// Links writes links as they should be, before anything else is done to them, and again when others may have written some.
+	Links []line.Step
 	// Places brings them into rows of their own, or into the lead row, and Again does so
 	// behind the rules that may have left nothing else in a row. Numbers numbers them when
-	// all else is done to them.
+	// all else is done to them, and gives them their texts.
 	Places, Again, Numbers []line.Step
+	// Variants gives variants their images.
+	Variants []line.Step
 }
 
 // Images fits the rules about images to a sheet.
-func Images(s *Sheet, rules *products.ImageRules) (steps ImageSteps, err error) {
-	if rules.As == "" && !rules.Number && rules.OfVariants == "" {
+// alt is the pattern of their texts, bound to the columns of; nil if nothing is said.
+func Images(s *Sheet, rules *products.ImageRules, alt *pattern.Pattern, of []int) (steps ImageSteps, err error) {
+	if rules.As == "" && !rules.Number && rules.OfVariants == "" && rules.Idle() && alt == nil {
 		return steps, nil
 	}
 	c := &s.Columns
 	m := &imageShaper{columns: c, layout: s.Products, rules: rules, order: c.First(catalogue.ImageOrder),
-		of: products.ImageColumns{Image: c.First(catalogue.Images), Alt: c.First(catalogue.ImageAlt)}}
+		clean: func(text string) string { return s.Texts.Clean(text, catalogue.ImageAlt.Kind()) },
+		of:    products.ImageColumns{Image: c.First(catalogue.Images), Alt: c.First(catalogue.ImageAlt)}}
 	if m.of.Image < 0 {
 		if _, gone := s.Rules.Find(c, catalogue.Images.String()); gone {
 			return steps, nil // all has been done with them
@@ -55,6 +62,9 @@ func Images(s *Sheet, rules *products.ImageRules) (steps ImageSteps, err error) 
 		return steps, columns.Refuse("[images] as = \"rows\": without a title and a slug nothing would say to which product an image " +
 			"row belongs; name a column with together_by under [products]")
 	}
+	if !rules.Idle() {
+		steps.Links = []line.Step{m.links(s)}
+	}
 	images := catalogue.ColumnsOf(append([]int{m.of.Image, m.of.Alt}, m.of.Further...)...)
 	step := func(name string, reads, writes catalogue.ColumnSet, rule catalogue.Rule, do func(*catalogue.Product, *line.Log)) []line.Step {
 		reads.AddAll(writes)
@@ -72,15 +82,62 @@ func Images(s *Sheet, rules *products.ImageRules) (steps ImageSteps, err error) 
 			return steps, err
 		}
 		if m.variant >= 0 {
-			steps.Places = append(steps.Places, step(NameVariantImages, images, catalogue.ColumnsOf(m.variant), catalogue.RuleVariantImage,
-				m.variants)...)
+			reads := catalogue.ColumnsOf(images.List()...)
+			if rules.VariantImage == products.OptionImage {
+				reads.Add(m.options()...)
+			}
+			steps.Variants = step(NameVariantImages, reads, catalogue.ColumnsOf(m.variant), catalogue.RuleVariantImage, m.variants)
 		}
 	}
 	if rules.Number && m.order >= 0 {
 		steps.Numbers = step(NameImageNumbers, catalogue.ColumnsOf(m.of.Image), catalogue.ColumnsOf(m.order), catalogue.RuleImageNumber,
 			m.number)
 	}
+	if alt != nil && m.of.Alt >= 0 {
+		m.alt = alt
+		reads := catalogue.ColumnsOf(append([]int{m.of.Image}, m.of.Further...)...)
+		reads.Add(of...)
+		steps.Numbers = append(steps.Numbers, step(NameImageTexts, reads, catalogue.ColumnsOf(m.of.Alt), catalogue.RuleImageText, m.texts)...)
+	}
 	return steps, nil
+}
+
+// options returns the columns of what the options of variants say.
+func (m *imageShaper) options() (cols []int) {
+	for _, o := range m.layout.Options {
+		cols = append(cols, o.Value)
+	}
+	return cols
+}
+
+// texts gives images the texts that are made for them, where they have none.
+func (m *imageShaper) texts(p *catalogue.Product, log *line.Log) {
+	lead := -1
+	for i, row := range p.Rows {
+		if log.IsAside(i) {
+			continue
+		}
+		if lead < 0 {
+			lead = i
+		}
+		if strings.TrimSpace(row.Cell(m.of.Alt)) != "" || len(m.of.Links(row)) == 0 {
+			continue
+		}
+		view := row
+		if i != lead {
+			whole := *row
+			whole.Cells = slices.Clone(row.Cells)
+			for _, col := range m.layout.Columns(products.OfProduct) {
+				if col < len(whole.Cells) && whole.Cells[col] == "" {
+					whole.Cells[col] = p.Rows[lead].Cell(col)
+				}
+			}
+			view = &whole
+		}
+		if text, missing := m.alt.Text(view); missing == "" {
+			m.set(row, m.of.Alt, m.clean(text), catalogue.RuleImageText, log)
+		}
+	}
 }
 
 // column returns a column into which images may go, -1 if it does not go out.
@@ -100,6 +157,8 @@ type imageShaper struct {
 	order   int
 	variant int   // column of the images of variants
 	same    []int // columns that a further row of a product has like the first
+	alt     *pattern.Pattern
+	clean   func(text string) string // tidies the text of an image
 }
 
 // number numbers the images of a product.
@@ -118,7 +177,14 @@ func (m *imageShaper) number(p *catalogue.Product, log *line.Log) {
 
 // variants gives each variant of several an image.
 func (m *imageShaper) variants(p *catalogue.Product, log *line.Log) {
-	images := m.of.OfVariants(p, log.IsAside)
+	images := m.of.OfVariants(p, m.rules.VariantImage, log.IsAside, func(row *catalogue.Row) (values []string) {
+		for _, o := range m.layout.Options {
+			if cell := row.Cell(o.Value); cell != "" {
+				values = append(values, cell)
+			}
+		}
+		return values
+	})
 	for i, row := range p.Rows {
 		if image, ok := images[i]; ok && strings.TrimSpace(row.Cell(m.variant)) == "" {
 			m.set(row, m.variant, image, catalogue.RuleVariantImage, log)
@@ -192,14 +258,23 @@ func (m *imageShaper) put(row *catalogue.Row, links []string, log *line.Log) {
 	}
 }
 
+// readable reports whether links are read again from the cells into which they would be put.
+func (m *imageShaper) readable(links []string) bool {
+	return m.of.Readable(links, m.rules.As == "columns", cmp.Or(m.rules.At, ","))
+}
+
 // together brings the images of image rows into the lead row, and their texts in the same
 // order: what has none is an empty place between separators.
 func (m *imageShaper) together(p *catalogue.Product, log *line.Log) {
 	at := cmp.Or(m.rules.At, ",")
 	t := m.of.Together(p, log.IsAside, m.more, at)
+	if !m.readable(t.Links) {
+		return // an importer would not know either where one ends
+	}
 	for _, i := range t.Own {
-		if own := m.of.Links(p.Rows[i]); len(own) > 1 || len(m.of.Further) > 0 && len(own) > 0 {
-			m.put(p.Rows[i], own, log)
+		row := p.Rows[i]
+		if own := m.of.Links(row); (len(own) > 1 || len(m.of.Further) > 0 && len(own) > 0) && !m.of.Loose(row) && m.readable(own) {
+			m.put(row, own, log)
 		}
 	}
 	for _, i := range t.Joined {

@@ -224,7 +224,7 @@ func (r *RowAt) Find(code catalogue.Code, col int, cell string, facts catalogue.
 
 // Damaged reports whether the text of a cell is broken, so that nothing else may be done to what may tell what it was.
 func (r *RowAt) Damaged(col int) bool {
-	return r.Log.Has(catalogue.TextMisread, r.Row, col) || r.Log.Has(catalogue.TextGarbled, r.Row, col) || r.Log.Has(catalogue.TextLost, r.Row, col)
+	return damaged(r.Row, col, r.Log)
 }
 
 // Touch counts the row for a rule, because of what it did to a column; unless that

@@ -123,11 +123,11 @@ func TestImages(t *testing.T) {
 			"box,B,Box,red,a.jpg,\",back\",b.jpg,\nbox,B2,,blue,,,,"},
 		{"numbered", rows, products.ImageRules{Number: true}, func(s ImageSteps) line.Step { return s.Numbers[0] },
 			"box,B,Box,red,a.jpg,,,1\nbox,B2,,blue,,,,\nbox,,,,b.jpg,back,,2"},
-		{"one for each variant", rows, products.ImageRules{OfVariants: "Image 2"}, func(s ImageSteps) line.Step { return s.Places[0] },
+		{"one for each variant", rows, products.ImageRules{OfVariants: "Image 2"}, func(s ImageSteps) line.Step { return s.Variants[0] },
 			"box,B,Box,red,a.jpg,,a.jpg,\nbox,B2,,blue,,,a.jpg,\nbox,,,,b.jpg,back,,"},
 	} {
 		got := carried(t, head+test.rows, nil, func(s *Sheet) (line.Step, error) {
-			steps, err := Images(s, &test.rules)
+			steps, err := Images(s, &test.rules, nil, nil)
 			return test.pick(steps), err
 		})
 		assert.Equal(t, test.want, got, test.name)
@@ -216,12 +216,12 @@ func TestImagesDeclare(t *testing.T) {
 	table, err := sheet.Open(path, sheet.Options{})
 	require.NoError(t, err)
 	defer table.Close()
-	steps, err := Images(fitted(t, table, nil), &products.ImageRules{As: "rows", OfVariants: "Own image"})
+	steps, err := Images(fitted(t, table, nil), &products.ImageRules{As: "rows", OfVariants: "Own image"}, nil, nil)
 	require.NoError(t, err)
-	require.Len(t, steps.Places, 2)
+	require.Len(t, steps.Places, 1)
 	assert.Equal(t, []int{3}, steps.Places[0].Writes.List())
-	assert.Equal(t, []int{4}, steps.Places[1].Writes.List())
-	assert.Equal(t, []int{3, 4}, steps.Places[1].Reads.List())
+	assert.Equal(t, []int{4}, steps.Variants[0].Writes.List())
+	assert.Equal(t, []int{3, 4}, steps.Variants[0].Reads.List())
 }
 
 // TestRefused: a rule that names what is not there, or may not be written, is refused with a reason.
@@ -242,7 +242,7 @@ func TestRefused(t *testing.T) {
 			return err
 		},
 		"no column has any": func() error {
-			_, err := Images(s, &products.ImageRules{As: "cell"})
+			_, err := Images(s, &products.ImageRules{As: "cell"}, nil, nil)
 			return err
 		},
 		"EAN": func() error { return Unreserved(&s.Columns, 1, Reserved, "[[build]] into", "EAN") },

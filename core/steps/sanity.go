@@ -9,7 +9,6 @@ import (
 	"unicode"
 
 	"zetanum/core/catalogue"
-	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/quantity"
 	"zetanum/core/text"
@@ -17,12 +16,12 @@ import (
 )
 
 // Sanity is the step that looks whether cells say what cannot be: a price that is no number, markup in a
-// title, a sale that is none, a picture that is no link. It looks at what the rules have made of them,
+// title, a sale that is none. It looks at what the rules have made of them,
 // and writes nothing.
 func Sanity(s *Sheet) line.Step {
 	in := &s.Columns
 	c := &sanity{
-		titles: in.All(catalogue.Title), images: in.All(catalogue.Images), stock: in.All(catalogue.Stock),
+		titles: in.All(catalogue.Title), stock: in.All(catalogue.Stock),
 		price: in.First(catalogue.Price), sale: in.First(catalogue.SalePrice), from: in.First(catalogue.SaleFrom), to: in.First(catalogue.SaleTo),
 		title: in.First(catalogue.Title), description: in.First(catalogue.Description),
 		brand: in.First(catalogue.Brand), kind: in.First(catalogue.Type), sku: in.First(catalogue.SKU),
@@ -33,7 +32,7 @@ func Sanity(s *Sheet) line.Step {
 		c.prices = append(c.prices, in.All(f)...)
 	}
 	reads := catalogue.ColumnsOf(c.from, c.to, c.description, c.brand, c.kind, c.sku)
-	for _, cols := range [][]int{c.titles, c.images, c.stock, c.prices} {
+	for _, cols := range [][]int{c.titles, c.stock, c.prices} {
 		reads.Add(cols...)
 	}
 	step := line.Step{Name: NameSanity, Reads: reads, New: always(c.repair)}
@@ -49,13 +48,13 @@ func Sanity(s *Sheet) line.Step {
 }
 
 type sanity struct {
-	titles, images, stock, prices []int // columns
-	price, sale, from, to         int
-	title, description            int
-	brand, kind, sku              int
-	homes                         *homes // nil if there is nothing to compare
-	long                          bool   // the titles of the file are long, most of them
-	named                         bool   // titles go out, and some products have one
+	titles, stock, prices []int // columns
+	price, sale, from, to int
+	title, description    int
+	brand, kind, sku      int
+	homes                 *homes // nil if there is nothing to compare
+	long                  bool   // the titles of the file are long, most of them
+	named                 bool   // titles go out, and some products have one
 }
 
 func (c *sanity) repair(p *catalogue.Product, log *line.Log) {
@@ -79,11 +78,6 @@ func (c *sanity) repair(p *catalogue.Product, log *line.Log) {
 			}
 			if n, err := quantity.Parse(strings.TrimSpace(cell)); err == nil && n.Sign() < 0 {
 				note(catalogue.StockNegative, col, catalogue.Facts{})
-			}
-		}
-		for _, col := range c.images {
-			if what := noLink(row.Cell(col)); what != "" {
-				note(catalogue.ImageNoLink, col, catalogue.Facts{Other: what})
 			}
 		}
 		for _, col := range c.titles {
@@ -274,22 +268,6 @@ func sortable(cell string) string {
 	}
 	if m := dotDate.FindStringSubmatch(cell); m != nil {
 		return m[3] + ("0" + m[2])[len(m[2])-1:] + ("0" + m[1])[len(m[1])-1:]
-	}
-	return ""
-}
-
-// noLink returns what of a cell of pictures is no link and no name of a file, "" if all of it is one.
-func noLink(cell string) string {
-	if cell == "" || strings.Contains(cell, "://") && !strings.ContainsAny(cell, " |;,\n\r\t") {
-		return "" // one link, as nearly all are
-	}
-	for part := range strings.FieldsFuncSeq(cell, func(r rune) bool { return strings.ContainsRune("|;,\n\r\t", r) }) {
-		part = strings.TrimSpace(part)
-		point := strings.LastIndexByte(part, '.')
-		named := point >= 0 && heading.EndsPicture(strings.ToLower(part[point+1:]))
-		if part != "" && !named && !strings.Contains(part, "//") && (strings.ContainsAny(part, " \u00a0") || !strings.ContainsAny(part, "./=")) {
-			return part
-		}
 	}
 	return ""
 }

@@ -156,6 +156,7 @@ const (
 	NameProducts      = "products"
 	NameOptions       = "options"
 	NameEach          = "one row each"
+	NameImageLinks    = "image links"
 	NameImageRows     = "image rows"
 	NameImageCells    = "image cells"
 	NameVariantImages = "variant images"
@@ -163,11 +164,13 @@ const (
 	NameOrders        = "orders"
 	NameForAll        = "one row for all"
 	NameImageNumbers  = "image numbers"
+	NameImageTexts    = "image texts"
 	NameWritten       = "written"
 	NameLimits        = "limits"
 	NameRetitled      = "titles"
 	NameRetagged      = "tags"
 	NameDescriptions  = "descriptions"
+	NamePictures      = "pictures"
 	NameSanity        = "sanity"
 	NameParents       = "parents"
 	NameCopied        = "copied"
@@ -179,11 +182,12 @@ const (
 // The steps before which others come on purpose: those that carry out what is ordered for
 // rows and cells, those that judge codes, and those that fill cells when rows have been made.
 var (
-	changing = []string{NameProducts, NameOptions, NameEach, NameImageRows, NameImageCells, NameVariantImages, NameOrders, NameForAll,
-		NameImageNumbers}
+	changing = []string{NameProducts, NameOptions, NameEach, NameImageLinks, NameImageRows, NameImageCells, NameVariantImages, NameOrders,
+		NameForAll, NameImageNumbers, NameImageTexts}
 	judging = append([]string{NameSKUs, NameBarcodes}, changing...)
 	looking = append([]string{NameText, NameBorrow}, judging...)
-	writing = []string{NameImageRows, NameImageCells, NameVariantImages, NameProducts, NameOrders, NameForAll, NameImageNumbers}
+	writing = []string{NameImageLinks, NameImageRows, NameImageCells, NameVariantImages, NameProducts, NameOrders, NameForAll, NameImageNumbers,
+		NameImageTexts}
 )
 
 // idle is what makes no repairer for a step that has nothing to do.

@@ -1,0 +1,73 @@
+package imagelink
+
+import (
+	"slices"
+	"strings"
+)
+
+// A Cell is what the links in a cell are, and what becomes of it. It is used for one cell after another.
+type Cell struct {
+	Links []Link   // in their order
+	Keys  []string // of the links so far: those of the row, until Keys is emptied
+	Twice []int    // the indices of links that stand before, in this cell or the row
+
+	as      string
+	changed bool
+}
+
+// Read reads a cell, with its links as the rules have them.
+func (c *Cell) Read(r *Rules, cell string) {
+	c.as, c.changed, c.Twice = cell, false, c.Twice[:0]
+	c.Links = r.Read(c.Links[:0], cell)
+	for n, link := range c.Links {
+		c.changed = c.changed || link.Out != link.As
+		key := Key(link.Out)
+		if slices.Contains(c.Keys, key) && (link.Is.IsAddress() || link.Is == FileName) {
+			c.Twice = append(c.Twice, n)
+			continue
+		}
+		c.Keys = append(c.Keys, key)
+	}
+	if n := len(c.Links); n == 1 {
+		c.changed = c.Links[0].Out != cell
+	} else if n > 1 {
+		c.changed = c.changed || !strings.HasPrefix(cell, c.Links[0].As) || !strings.HasSuffix(cell, c.Links[n-1].As) ||
+			strings.Contains(cell, ",,") || strings.Contains(cell, ";;") || strings.Contains(cell, "||") // places at which none stands
+	}
+}
+
+// Changed reports whether links should be written otherwise, whether one of them stands there twice or not.
+func (c *Cell) Changed() bool { return c.changed }
+
+// Written returns the cell as it should be: the same if nothing is to be changed.
+func (c *Cell) Written() string {
+	if !c.changed && len(c.Twice) == 0 {
+		return c.as
+	}
+	var links []string
+	for n, link := range c.Links {
+		if !slices.Contains(c.Twice, n) {
+			links = append(links, link.Out)
+		}
+	}
+	return strings.Join(links, c.Mark())
+}
+
+// Mark returns what stands between the links of the cell, without quotation marks; a comma if nothing does.
+func (c *Cell) Mark() string {
+	if len(c.Links) < 2 {
+		return ","
+	}
+	_, behind, _ := strings.Cut(c.as, c.Links[0].As)
+	between, _, found := strings.Cut(behind, c.Links[1].As)
+	mark := strings.Map(func(r rune) rune {
+		if strings.ContainsRune(",;| \n\r\t", r) {
+			return r
+		}
+		return -1
+	}, between)
+	if mark == "" || !found {
+		return ","
+	}
+	return mark
+}

@@ -1,0 +1,110 @@
+package repair
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// TestImageLinks: links become what the rulebook says; what it says nothing of stays, byte for byte.
+func TestImageLinks(t *testing.T) {
+	const head = "Slug,SKU,Title,Colour,Image,Alt text,Image order\n"
+	const messy = head + `chair,CH-1,Chair,red," http//cdn.halvora.example/Stuhl rot.jpg, https://cdn.halvora.example/chair-blue.jpg",,` + "\n" +
+		"chair,CH-2,,blue,,,\nchair,,,,//cdn.halvora.example/chair-blue.jpg,,\n" +
+		`lamp,LA-1,Lamp,brass,"https://cdn.halvora.example/lamp.jpg; http://CDN.halvora.example/lamp.jpg","Lamp; The same",` + "\n" +
+		"table,TA-1,Table,oak,C:\\Pictures\\table.jpg,,\ncup,CU-1,Cup,,HV-2041.JPG,,\n"
+	for _, test := range []struct{ name, source, book, want string }{
+		{"rows, numbers, texts, one for each variant", messy, "[images]\nas = \"rows\"\nnumber = true\nrepair = true\nalt = \"{title}[, {colour}]\"\n" +
+			"base_url = \"https://cdn.halvora.example/p\"\nname_case = \"lower\"\nof_variants = \"Shown\"\nvariant_image = \"option\"\n",
+			"Slug,SKU,Title,Colour,Image,Alt text,Image order,Shown\n" +
+				"chair,CH-1,Chair,red,http://cdn.halvora.example/Stuhl%20rot.jpg,\"Chair, red\",1,http://cdn.halvora.example/Stuhl%20rot.jpg\n" +
+				"chair,,,,https://cdn.halvora.example/chair-blue.jpg,Chair,2,\nchair,CH-2,,blue,,,,https://cdn.halvora.example/chair-blue.jpg\n" +
+				"lamp,LA-1,Lamp,brass,https://cdn.halvora.example/lamp.jpg,Lamp,1,\ntable,TA-1,Table,oak,C:\\Pictures\\table.jpg,\"Table, oak\",1,\n" +
+				"cup,CU-1,Cup,,https://cdn.halvora.example/p/hv-2041.jpg,Cup,1,\n"},
+		{"an image row that the product has already", head + "a,A,x,,a.jpg,,\na,,,,b.jpg,,\na,,,,a.jpg,,\nb,B,y,,b.jpg,,\n", "[images]\nrepair = true\n",
+			head + "a,A,x,,a.jpg,,\na,,,,b.jpg,,\nb,B,y,,b.jpg,,\n"},
+		{"variants keep what they share", head + "a,A,x,red,a.jpg,,\na,B,,blue,a.jpg,,\n", "[images]\nrepair = true\n", head + "a,A,x,red,a.jpg,,\na,B,,blue,a.jpg,,\n"},
+		{"orders", "SKU,Title,Image\nA,x,http://old.halvora.example/a.jpg?utm_source=mail&w=90#front | https://old.halvora.example/a.jpg\n",
+			"[images]\nhttps = true\ndrop_tracking = true\ndrop_fragments = true\ndrop_parameters = [\"w\"]\nreplace_hosts = { \"old.halvora.example\" = \"cdn.halvora.example\" }\n",
+			"SKU,Title,Image\nA,x,https://cdn.halvora.example/a.jpg\n"},
+		{"columns", "SKU,Title,Image,Image 2,Image 3\nA,x,\"//cdn.halvora.example/a.jpg;//cdn.halvora.example/b.jpg\",,//cdn.halvora.example/a.jpg\n",
+			"[images]\nas = \"columns\"\ncolumns = [\"Image 2\", \"Image 3\"]\nrepair = true\n",
+			"SKU,Title,Image,Image 2,Image 3\nA,x,https://cdn.halvora.example/a.jpg,https://cdn.halvora.example/b.jpg,\n"},
+		{"made of names that are built, each in a row", "Slug,SKU,Title,Image\na,A,x,\n", "[images]\nas = \"rows\"\nbase_url = \"https://cdn.halvora.example\"\nalt = \"{title}\"\n" +
+			"[[build]]\ninto = \"images\"\nfrom = \"{sku lower}-1.jpg, {sku lower}-2.jpg\"\n",
+			"Slug,SKU,Title,Image,Image alt\na,A,x,https://cdn.halvora.example/a-1.jpg,x\na,,,https://cdn.halvora.example/a-2.jpg,x\n"},
+	} {
+		dir := t.TempDir()
+		path := write(t, dir, "list.csv", test.source)
+		opt := fixed(path, Target(path))
+		opt.Book = bookIn(t, dir, test.book, nil)
+		r := run(t, opt)
+		assert.Equal(t, plainRows(t, test.want), plainRows(t, ready(t, r)), test.name)
+	}
+}
+
+// TestImageLinksTwice: whatever the links and the rules, repairing what was repaired changes nothing, and cutting the file otherwise neither.
+func TestImageLinksTwice(t *testing.T) {
+	files := 300
+	if testing.Short() {
+		files = 60
+	}
+	links := []string{"https://cdn.halvora.example/a.jpg", "http://CDN.halvora.example/a.jpg", "//cdn.halvora.example/b c.jpg", " http//cdn.halvora.example/d.jpg ",
+		"HV-1.JPG", "fotos\\HV 2.jpg", "C:\\a.jpg", "see folder", "https://files.halvora.example/d/12/view", "https://cdn.halvora.example/a.jpg?utm_source=x",
+		"https://cdn.halvora.example/w_1,h_2/e.jpg", "https://cdn.halvora.example/%2520f.jpg", "\"https://cdn.halvora.example/g.jpg\"", "", "", "a-red.jpg"}
+	marks := []string{",", ", ", ";", "|", " ", "\n"}
+	rules := []string{"repair = true\n", "https = true\n", "drop_tracking = true\n", "drop_fragments = true\n", "base_url = \"https://cdn.halvora.example/p/\"\n",
+		"alt = \"{title}[ {colour}]\"\n", "of_variants = \"Shown\"\n", "number = true\n", "replace_hosts = { \"cdn.halvora.example\" = \"img.halvora.example\" }\n",
+		"viewers = [[\"https://files.halvora.example/d/{id}/view\", \"https://files.halvora.example/get/{id}\"]]\n"}
+	for seed := range files {
+		r := rand.New(rand.NewPCG(uint64(seed), 21))
+		var b strings.Builder
+		b.WriteString("Slug,SKU,Title,Colour,Image,Alt text,Image 2\n")
+		cell := func() string {
+			cell := links[r.IntN(len(links))]
+			for range r.IntN(3) {
+				cell += marks[r.IntN(len(marks))] + links[r.IntN(len(links))]
+			}
+			return `"` + strings.ReplaceAll(cell, `"`, `""`) + `"`
+		}
+		alt := func() string { return []string{"", "", "one", "\"one, two\"", "one|two|three"}[r.IntN(5)] }
+		for p := range 1 + r.IntN(5) {
+			fmt.Fprintf(&b, "p%d,S%d,Chair,red,%s,%s,%s\n", p, p, cell(), alt(), cell())
+			for n := range r.IntN(4) {
+				if r.IntN(2) == 0 {
+					fmt.Fprintf(&b, "p%d,S%d-%d,,blue,%s,%s,\n", p, p, n, cell(), alt())
+				} else {
+					fmt.Fprintf(&b, "p%d,,,,%s,%s,\n", p, cell(), alt())
+				}
+			}
+		}
+		book := "[images]\n" + []string{"", "as = \"rows\"\n", "as = \"cell\"\nat = \"|\"\n", "as = \"columns\"\ncolumns = [\"Image 2\"]\n"}[r.IntN(4)]
+		for _, rule := range rules {
+			if r.IntN(2) == 0 && !(strings.HasPrefix(rule, "number") && strings.Contains(book, "as = \"c")) {
+				book += rule
+			}
+		}
+		if strings.Contains(book, "of_variants") {
+			book += []string{"", "variant_image = \"option\"\n", "variant_image = \"none\"\n"}[r.IntN(3)]
+		}
+		dir := t.TempDir()
+		path := write(t, dir, "list.csv", b.String())
+		opt := fixed(path, Target(path))
+		opt.Book = bookIn(t, dir, book, nil)
+		first := run(t, opt)
+		c := first.Counts()
+		require.Equal(t, c.Read, c.Ready+c.Held+c.Aside, "seed %d", seed)
+		text := ready(t, first)
+
+		opt.PartSize, opt.Workers, opt.Target = 1, 1, path+".cut"
+		require.Equal(t, text, ready(t, run(t, opt)), "seed %d, cut\n%s%s", seed, book, b.String())
+
+		next := fixed(write(t, t.TempDir(), "list.csv", text), t.TempDir()+"/out")
+		next.Book = opt.Book
+		require.Equal(t, text, ready(t, run(t, next)), "seed %d, again\n%s%s", seed, book, b.String())
+	}
+}

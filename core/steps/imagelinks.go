@@ -1,0 +1,119 @@
+package steps
+
+import (
+	"slices"
+	"strings"
+	"sync"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/imagelink"
+	"zetanum/core/line"
+	"zetanum/core/products"
+)
+
+// imageLinks writes the links of images as they should be.
+type imageLinks struct {
+	*imageShaper
+	all    []int // columns of images
+	number int   // in the tally
+	pool   sync.Pool
+}
+
+// linkBuffer is what one product after another needs.
+type linkBuffer struct {
+	imagelink.Cell
+	all []string // keys of the links of the product
+}
+
+// links returns the step that writes links as the rules have them, and takes those out that a row has twice, and rows that have nothing
+// but an image that the product has already.
+func (m *imageShaper) links(s *Sheet) line.Step {
+	l := &imageLinks{imageShaper: m, all: m.columns.All(catalogue.Images)}
+	for _, col := range append([]int{m.of.Image}, m.of.Further...) {
+		if !slices.Contains(l.all, col) {
+			l.all = append(l.all, col)
+		}
+	}
+	l.number = s.Tally.Add("images: "+m.rules.Rules.String(), Changed, 0)
+	l.pool.New = func() any { return new(linkBuffer) }
+	writes := catalogue.ColumnsOf(append([]int{m.of.Alt}, l.all...)...)
+	return line.Step{Name: NameImageLinks, Reads: s.everyColumn(), Writes: writes, Before: writing,
+		Rules: []catalogue.Rule{catalogue.RuleImageLink, catalogue.RuleImageTwice}, New: always(l.repair)}
+}
+
+func (l *imageLinks) repair(p *catalogue.Product, log *line.Log) {
+	b := l.pool.Get().(*linkBuffer)
+	defer l.pool.Put(b)
+	b.all = b.all[:0]
+	for i, row := range p.Rows {
+		if log.IsAside(i) {
+			continue
+		}
+		b.Keys = b.Keys[:0]
+		if further := p.Role(i) == catalogue.ImageRow; further && l.known(row, b) {
+			if !l.more(row, p.Rows[0]) {
+				log.Join(i, catalogue.RuleImageTwice)
+				continue
+			}
+		} else if further {
+			b.Keys = append(b.Keys, b.all...)
+		}
+		for _, col := range l.all {
+			if cell := row.Cell(col); cell != "" && !damaged(row, col, log) {
+				l.cell(row, i, col, cell, b, log)
+			}
+		}
+		if len(p.Rows) > 1 {
+			b.all = append(b.all, b.Keys...)
+		}
+	}
+}
+
+// known reports whether the product has all images of a row already.
+func (l *imageLinks) known(row *catalogue.Row, b *linkBuffer) bool {
+	defer func() { b.Keys = b.Keys[:0] }()
+	for _, col := range l.all {
+		if cell := row.Cell(col); cell != "" {
+			b.Read(&l.rules.Rules, cell)
+		}
+	}
+	return len(b.Keys) > 0 && !slices.ContainsFunc(b.Keys, func(key string) bool { return !slices.Contains(b.all, key) })
+}
+
+// cell writes the links of one cell.
+func (l *imageLinks) cell(row *catalogue.Row, i, col int, cell string, b *linkBuffer, log *line.Log) {
+	b.Read(&l.rules.Rules, cell)
+	written := b.Written()
+	if written == cell {
+		return
+	}
+	if len(b.Twice) > 0 && col == l.of.Image {
+		l.dropTexts(row, len(b.Links), b.Twice, log)
+	}
+	rule := catalogue.RuleImageLink
+	if !b.Changed() {
+		rule = catalogue.RuleImageTwice
+	}
+	l.set(row, col, written, rule, log)
+	log.Touch(l.number, i)
+}
+
+// dropTexts takes the texts of links out that are not there any more, if there is one for each.
+func (l *imageLinks) dropTexts(row *catalogue.Row, n int, twice []int, log *line.Log) {
+	texts, at := products.Items(row.Cell(l.of.Alt), n)
+	if texts == nil {
+		return
+	}
+	var kept []string
+	for i, text := range texts {
+		if !slices.Contains(twice, i) {
+			kept = append(kept, text)
+		}
+	}
+	l.set(row, l.of.Alt, strings.Join(kept, at), catalogue.RuleImageTwice, log)
+}
+
+// damaged reports whether the text of a cell is broken.
+func damaged(row *catalogue.Row, col int, log *line.Log) bool {
+	return len(log.Findings) > 0 && (log.Has(catalogue.TextMisread, row, col) || log.Has(catalogue.TextGarbled, row, col) || log.Has(catalogue.TextLost, row, col))
+}
