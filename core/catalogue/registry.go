@@ -177,6 +177,12 @@ const (
 	ImageMany
 	ImageFew
 	ImageType
+	ImageLoose
+	ImageBroken
+	ImageFalseType
+	ImageColours
+	ImageSmall
+	ImageHeavy
 	TitleMarkup
 	TitleOther
 	TitleUnfit
@@ -379,6 +385,8 @@ const (
 	RuleMerged
 	RuleUnpack
 	RulePack
+	RuleImageFile
+	RuleImageName
 	RuleImageLink
 	RuleImageTwice
 	RuleImageText
@@ -482,6 +490,8 @@ var rules = [numRules]RuleEntry{
 	RuleMerged:        {"order.merged", Settling, "what a merged cell says filled into all of its rows"},
 	RuleUnpack:        {"order.unpack", Settling, "options that were packed in one cell put into columns"},
 	RulePack:          {"order.pack", Settling, "options packed in one cell"},
+	RuleImageFile:     {"order.image-file", Settling, "files of a folder put where a product had no image"},
+	RuleImageName:     {"order.image-name", Settling, "names of images made of other cells"},
 	RuleImageLink:     {"order.image-link", Settling, "the link of an image written as it should be"},
 	RuleImageTwice:    {"order.image-twice", Settling, "an image that a product had twice taken out"},
 	RuleImageText:     {"order.image-text", Settling, "the text of an image made of other cells"},

@@ -181,6 +181,13 @@ func (r *Rules) order(l *Link) {
 	l.Out = a.String()
 }
 
+// Address returns the address that the rules make of the name of a file, the name if they make none.
+func (r *Rules) Address(name string) string {
+	l := Link{As: name, Out: name, Is: FileName}
+	r.order(&l)
+	return l.Out
+}
+
 // behindBase writes the name of a file behind the address of its folder.
 func (r *Rules) behindBase(l *Link) {
 	base := strings.TrimSuffix(r.BaseURL, "/") + "/"

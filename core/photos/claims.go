@@ -4,6 +4,8 @@ import (
 	"encoding/binary"
 	"maps"
 	"slices"
+
+	"github.com/cespare/xxhash/v2"
 )
 
 // Claims say which products the files of a folder fit best. They are an ordered monoid: whatever the order in which products are
@@ -62,6 +64,27 @@ func compare(a, b string) int {
 	return 0
 }
 
+// Place adds a number to those by which products are told apart that are smaller than the least of others: the rows above them.
+func (c *Claims) Place(above int) {
+	for _, one := range c.files {
+		for i := range one.products {
+			if one.products[i].id < leastHash {
+				one.products[i].id += uint64(above)
+			}
+		}
+	}
+}
+
+// leastHash is the least of numbers that are no rows.
+const leastHash = 1 << 48
+
+// OfRow and OfCode tell products apart: by their first row, or by a code that no two products may have, so that rows which repeat one
+// another are one.
+func OfRow(row int) uint64 { return uint64(row) }
+
+// OfCode returns the number of a code.
+func OfCode(code string) uint64 { return xxhash.Sum64String(code) | leastHash }
+
 // Merge takes in what others say.
 func (c *Claims) Merge(next *Claims) {
 	for file, with := range next.files {
@@ -74,6 +97,7 @@ func (c *Claims) Best(file int) (fit Fit, codes []string) {
 	for _, p := range c.files[file].products {
 		codes = append(codes, p.code)
 	}
+	slices.Sort(codes)
 	return c.files[file].fit, codes
 }
 
@@ -88,7 +112,7 @@ func (c *Claims) AppendBinary(b []byte) ([]byte, error) {
 	for _, file := range slices.Sorted(maps.Keys(c.files)) {
 		one := c.files[file]
 		b = binary.AppendUvarint(b, uint64(file))
-		b = append(b, byte(one.fit.rank()))
+		b = append(b, byte(one.fit.rank()), byte(len(one.products)))
 		for _, p := range one.products {
 			b = append(binary.AppendUvarint(b, p.id), p.code...)
 			b = append(b, 0)

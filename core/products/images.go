@@ -3,6 +3,7 @@ package products
 import (
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -34,7 +35,46 @@ type ImageRules struct {
 	Most   int      `toml:"most" json:"most,omitempty"`
 	Fewest int      `toml:"fewest" json:"fewest,omitempty"`
 
+	// ShortestSide is how many pixels the shorter side of a picture has at least, and LargestFile how large its file may be, such as
+	// "5 MB".
+	ShortestSide int    `toml:"shortest_side" json:"shortest_side,omitempty"`
+	LargestFile  string `toml:"largest_file" json:"largest_file,omitempty"`
+	// Folder is a folder of photos, whose files are called by what FolderBy names: fields or headings, the surest first.
+	Folder   string   `toml:"folder" json:"folder,omitempty"`
+	FolderBy []string `toml:"folder_by" json:"folder_by,omitempty"`
+	// Build is the pattern of the names of images, HowMany for each product.
+	Build   string `toml:"build" json:"build,omitempty"`
+	HowMany int    `toml:"how_many" json:"how_many,omitempty"`
+
 	imagelink.Rules // how links are written
+}
+
+// UsualFolderBy is what the files of a folder are called by if nothing is said.
+var UsualFolderBy = []string{catalogue.SKU.String(), catalogue.Barcode.String(), catalogue.Slug.String(), catalogue.MPN.String()}
+
+// LargestBytes returns how many bytes the file of a picture may have, 0 if nothing is said.
+func (r *ImageRules) LargestBytes() int64 {
+	n, _ := parseBytes(r.LargestFile)
+	return n
+}
+
+// parseBytes reads a size such as 5 MB or 300 kB.
+func parseBytes(s string) (n int64, ok bool) {
+	number, unit, _ := strings.Cut(strings.ToLower(strings.TrimSpace(s)), " ")
+	times, known := map[string]float64{"kb": 1e3, "mb": 1e6}[strings.TrimSpace(unit)]
+	f, err := strconv.ParseFloat(number, 64)
+	if !known || err != nil || !(f > 0) || f > 1e6 {
+		return 0, false
+	}
+	return int64(f * times), true
+}
+
+// Bytes writes a size for people.
+func Bytes(n int64) string {
+	if n < 1e6 {
+		return fmt.Sprintf("%d kB", (n+999)/1000)
+	}
+	return strconv.FormatFloat(float64(n)/1e6, 'f', 1, 64) + " MB"
 }
 
 // Check returns what is wrong with the rules whatever the sheet.
@@ -58,6 +98,21 @@ func (r *ImageRules) Check() (problems []catalogue.Problem) {
 		problems = append(problems, catalogue.Problem{Key: "variant_image", Text: "says what goes into the column that of_variants names"})
 	case r.Most < 0 || r.Fewest < 0 || r.Most > 0 && r.Fewest > r.Most:
 		problems = append(problems, catalogue.Problem{Key: "most", Text: "is how many images a product may have, and not fewer than fewest"})
+	}
+	if _, ok := parseBytes(r.LargestFile); r.LargestFile != "" && !ok {
+		problems = append(problems, catalogue.Problem{Key: "largest_file", Text: fmt.Sprintf(`is a number with kB or MB, such as "5 MB", and not %q`, r.LargestFile)})
+	}
+	if r.ShortestSide < 0 {
+		problems = append(problems, catalogue.Problem{Key: "shortest_side", Text: "is a number of pixels"})
+	}
+	if r.FolderBy != nil && r.Folder == "" {
+		problems = append(problems, catalogue.Problem{Key: "folder_by", Text: "says what the files of folder are called by"})
+	}
+	if r.HowMany != 0 && (r.Build == "" || r.HowMany < 0 || r.HowMany > 100) {
+		problems = append(problems, catalogue.Problem{Key: "how_many", Text: "is how many names build makes for each product, 100 at most"})
+	}
+	if r.HowMany > 1 && !strings.Contains(r.Build, "{number") {
+		problems = append(problems, catalogue.Problem{Key: "build", Text: "makes several names for each product, which {number} would tell apart"})
 	}
 	for _, t := range r.Types {
 		if !imagelink.IsType(t) {

@@ -41,6 +41,13 @@ func TestEveryFinding(t *testing.T) {
 		"lend.csv": "SKU,EAN,Weight,Colour\nA,9521234000013,5,red\nC,9521234000020,6,\nC,9521234000020,7,\nlra1,9.52E+12,8,blue\nF,,9,#BEZUG!\n",
 	}
 
+	const folder = "[images]\nfolder = \".\"\n"
+	for name, of := range map[string]string{"hv-1.jpg": "rgb.jpg", "HV-3.png": "grey.jpg", "HV-4.jpg": "cmyk.jpg", "HV-5.jpg": "rgb.jpg"} {
+		data, err := os.ReadFile("../picture/testdata/" + of)
+		require.NoError(t, err)
+		sheets[name] = string(data)
+	}
+	sheets["HV-2.jpg"] = "no picture"
 	const each = "[[one_row_each]]\nfrom = \"Sizes\"\ninto = \"Size\"\nset = { sku = \"{sku}-{Size}\" }\n"
 	books := map[string]string{
 		"sku.same-slug":           "[[build]]\ninto = \"slug\"\nfrom = \"{title}\"\n",
@@ -65,6 +72,14 @@ func TestEveryFinding(t *testing.T) {
 		"rules of titles":         "[products]\ntogether_by = \"Set\"\noption_of_titles = \"Size\"\n",
 		"option.packed":           "[[options]]\nfrom = \"Options\"\n",
 		"rules of products":       "[products]\ndiffer = \"lead\"\nmisplaced = \"move\"\nlead_only = [\"brand\"]\n",
+		"image.loosely":           folder,
+		"image.broken":            folder,
+		"image.false-type":        folder,
+		"image.colours":           folder,
+		"image.too-small":         folder + "shortest_side = 21\n",
+		"image.too-heavy":         folder + "largest_file = \"0.1 kB\"\n",
+		"rules of image files":    folder,
+		"rules of image names":    "[images]\nbuild = \"{sku}.jpg\"\n",
 		"image.too-many":          "[images]\nmost = 2\n",
 		"image.too-few":           "[images]\nfewest = 2\n",
 		"image.type":              "[images]\ntypes = [\"jpg\", \"png\"]\n",
@@ -302,6 +317,14 @@ func TestEveryFinding(t *testing.T) {
 		"image.too-many":              "SKU,Title,Image\nA,x,\"a.jpg, b.jpg, c.jpg\"\n",
 		"image.too-few":               "SKU,Title,Image\nA,x,a.jpg\n",
 		"image.type":                  "SKU,Title,Image\nA,x,https://cdn.shop.example/a.tif\n",
+		"image.loosely":               "SKU,Title,Image\nHV-1,x,\n",
+		"image.broken":                "SKU,Title,Image\nHV-2,x,\n",
+		"image.false-type":            "SKU,Title,Image\nHV-3,x,\n",
+		"image.colours":               "SKU,Title,Image\nHV-4,x,\n",
+		"image.too-small":             "SKU,Title,Image\nHV-5,x,\n",
+		"image.too-heavy":             "SKU,Title,Image\nHV-5,x,\n",
+		"rules of image files":        "SKU,Title,Image\nHV-5,x,\n",
+		"rules of image names":        "SKU,Title,Image\nHV-5,x,\n",
 		"rules of image links":        "SKU,Title,Image\nA,x,\"http//cdn.shop.example/a.jpg\"\nB,y,\"https://cdn.shop.example/a.jpg, http://CDN.shop.example/a.jpg\"\n",
 		"title.markup":                "SKU,Title\nA,Smoker <b>large</b>\nB,a < b > c\n",
 		"rules of titles' words":      head + "A,9521234000013,!!! NEW !!! BROOM 500ML\nB,9521234000020,Knife of stainless steel\n",

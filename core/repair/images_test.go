@@ -1,8 +1,11 @@
 package repair
 
 import (
+	"context"
 	"fmt"
 	"math/rand/v2"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -34,6 +37,11 @@ func TestImageLinks(t *testing.T) {
 		{"columns", "SKU,Title,Image,Image 2,Image 3\nA,x,\"//cdn.halvora.example/a.jpg;//cdn.halvora.example/b.jpg\",,//cdn.halvora.example/a.jpg\n",
 			"[images]\nas = \"columns\"\ncolumns = [\"Image 2\", \"Image 3\"]\nrepair = true\n",
 			"SKU,Title,Image,Image 2,Image 3\nA,x,https://cdn.halvora.example/a.jpg,https://cdn.halvora.example/b.jpg,\n"},
+		{"names that are built, for each variant", "Slug,SKU,Title,Size,Image\na,A,x,S,\na,B,,M,\nb,C,y,,own.jpg\n", "[images]\nbuild = \"{sku lower}_{number 2}.jpg\"\nhow_many = 2\nat = \"|\"\nas = \"cell\"\nbase_url = \"https://cdn.halvora.example\"\n",
+			"Slug,SKU,Title,Size,Image\na,A,x,S,https://cdn.halvora.example/a_01.jpg|https://cdn.halvora.example/a_02.jpg\n" +
+				"a,B,,M,https://cdn.halvora.example/b_01.jpg|https://cdn.halvora.example/b_02.jpg\nb,C,y,,https://cdn.halvora.example/own.jpg\n"},
+		{"and for each product", "Slug,SKU,Title,Size,Image\na,A,x,S,\na,B,,M,\n", "[images]\nbuild = \"{slug}.jpg\"\nbase_url = \"https://cdn.halvora.example\"\n",
+			"Slug,SKU,Title,Size,Image\na,A,x,S,https://cdn.halvora.example/a.jpg\na,B,,M,\n"},
 		{"made of names that are built, each in a row", "Slug,SKU,Title,Image\na,A,x,\n", "[images]\nas = \"rows\"\nbase_url = \"https://cdn.halvora.example\"\nalt = \"{title}\"\n" +
 			"[[build]]\ninto = \"images\"\nfrom = \"{sku lower}-1.jpg, {sku lower}-2.jpg\"\n",
 			"Slug,SKU,Title,Image,Image alt\na,A,x,https://cdn.halvora.example/a-1.jpg,x\na,,,https://cdn.halvora.example/a-2.jpg,x\n"},
@@ -47,11 +55,63 @@ func TestImageLinks(t *testing.T) {
 	}
 }
 
+// TestImageFolder: products get the photos that are called by their codes, each in a row; what is left over is listed, and what is not as it
+// has to be named.
+func TestImageFolder(t *testing.T) {
+	dir := t.TempDir()
+	photo := func(name, of string) {
+		data, err := os.ReadFile("../picture/testdata/" + of)
+		require.NoError(t, err)
+		require.NoError(t, os.MkdirAll(filepath.Dir(filepath.Join(dir, "photos", name)), 0o777))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "photos", name), data, 0o666))
+	}
+	for name, of := range map[string]string{"CH-1-2.jpg": "rgb.jpg", "CH-1.jpg": "grey.jpg", "new/ch-2.png": "rgb.png", "9521234000013.jpg": "rgb.png",
+		"stool.jpg": "cmyk.jpg", "logo.png": "pal.png", "007.jpg": "rgb.jpg"} {
+		photo(name, of)
+	}
+	source := "Slug,SKU,EAN,Title,Colour,Image\nchair,CH-1,,Chair,red,\nchair,CH-2,,,blue,\nlamp,LA-1,9.521234000013E+12,Lamp,,\nstool,ST-1,,Stool,,\n" +
+		"a,7,,Nail,,\nb,0007,,Bolt,,\ncup,CU-1,,Cup,,https://cdn.halvora.example/cup.jpg\n"
+	path := write(t, dir, "list.csv", source)
+	book := "[images]\nas = \"rows\"\nfolder = \"photos\"\nbase_url = \"https://cdn.halvora.example/p/\"\nalt = \"{title}\"\n"
+	opt := fixed(path, Target(path))
+	opt.Book = bookIn(t, dir, book, nil)
+	r := run(t, opt)
+	const p = "https://cdn.halvora.example/p/"
+	want := "Slug,SKU,EAN,Title,Colour,Image,Image alt\nchair,CH-1,,Chair,red," + p + "CH-1.jpg,Chair\nchair,,,,," + p + "CH-1-2.jpg,Chair\n" +
+		"chair,CH-2,,,blue," + p + "new/ch-2.png,Chair\nlamp,LA-1,9521234000013,Lamp,," + p + "9521234000013.jpg,Lamp\nstool,ST-1,,Stool,," + p + "stool.jpg,Stool\n" +
+		"a,7,,Nail,,,\nb,0007,,Bolt,,,\ncup,CU-1,,Cup,,https://cdn.halvora.example/cup.jpg,Cup\n"
+	assert.Equal(t, plainRows(t, want), plainRows(t, ready(t, r)))
+	lists := contents(t, r.Folder)
+	assert.Equal(t, "SKU,Title,Colour\n7,Nail,\n0007,Bolt,\n", lists["products-without-photo.csv"])
+	assert.Equal(t, "File\nlogo.png\n", lists["photos-without-product.csv"])
+	assert.Equal(t, "File,One,Another\n007.jpg,0007,7\n", lists["photos-of-several.csv"])
+	var found []string
+	for _, f := range r.Report.Found {
+		found = append(found, fmt.Sprint(f.Code, " ", f.Cells))
+	}
+	assert.Equal(t, "barcode.missing 6, image.missing 2, image.loosely 1, image.false-type 1, image.colours 1", strings.Join(found, ", "))
+
+	opt.Book = bookIn(t, dir, book+"shortest_side = 21\nlargest_file = \"1 kB\"\n", nil)
+	opt.Target += ".limits"
+	limited := run(t, opt)
+	assert.Equal(t, 4, limited.Counts().Held, "each of the pictures has a side of 20 pixels")
+
+	next := fixed(write(t, t.TempDir(), "list.csv", ready(t, r)), t.TempDir()+"/out")
+	next.Book = bookIn(t, dir, book, nil)
+	assert.Equal(t, ready(t, r), ready(t, run(t, next)))
+
+	opt.Book = bookIn(t, dir, "[images]\nfolder = \"nowhere\"\n", nil)
+	opt.Temp = t.TempDir()
+	_, err := Run(context.Background(), opt)
+	assert.ErrorContains(t, err, "folder")
+	assert.ErrorContains(t, err, "nowhere")
+}
+
 // TestImageLinksTwice: whatever the links and the rules, repairing what was repaired changes nothing, and cutting the file otherwise neither.
 func TestImageLinksTwice(t *testing.T) {
-	files := 300
+	files := 150
 	if testing.Short() {
-		files = 60
+		files = 40
 	}
 	links := []string{"https://cdn.halvora.example/a.jpg", "http://CDN.halvora.example/a.jpg", "//cdn.halvora.example/b c.jpg", " http//cdn.halvora.example/d.jpg ",
 		"HV-1.JPG", "fotos\\HV 2.jpg", "C:\\a.jpg", "see folder", "https://files.halvora.example/d/12/view", "https://cdn.halvora.example/a.jpg?utm_source=x",

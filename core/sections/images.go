@@ -1,11 +1,19 @@
 package sections
 
 import (
+	"cmp"
+	"fmt"
+	"regexp"
 	"slices"
+	"strconv"
+	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/line"
 	"zetanum/core/lists"
 	"zetanum/core/pattern"
+	"zetanum/core/photos"
 	"zetanum/core/products"
 	"zetanum/core/rulebook"
 	"zetanum/core/steps"
@@ -14,8 +22,9 @@ import (
 // imagesSection says where the images of products stand.
 type imagesSection struct {
 	plain
-	rules *products.ImageRules
-	field *lists.FieldRule // what the section says as that of a field; nil if it is not read
+	rules  *products.ImageRules
+	folder *photos.Folder   // nil if none is named
+	field  *lists.FieldRule // what the section says as that of a field; nil if it is not read
 }
 
 func (*imagesSection) Parts() []rulebook.Part {
@@ -119,6 +128,43 @@ name_case = "lower"`,
 					Example: `viewers = [["https://files.shop.example/d/{id}/view", "https://files.shop.example/get/{id}"]]`,
 				},
 				{
+					Name: "folder",
+					Says: "A folder of photos, of which products without an image get those that are called by their codes: HV-2041.jpg, HV-2041_2.jpg and " +
+						"HV-2041 (3).jpg are three of HV-2041. Case, spaces and zeros at the beginning do not count where nothing fits better, " +
+						"and a file that fits two products belongs to neither. What is left over, on both sides, is listed.",
+					Example: `folder   = "photos/"
+base_url = "https://cdn.shop.example/photos/"`,
+				},
+				{
+					Name: "folder_by",
+					Says: "The fields or headings by which these files are called, the surest first; sku, barcode, slug and mpn if nothing is said.",
+					Example: `folder    = "photos/"
+folder_by = ["sku", "Supplier code"]`,
+				},
+				{
+					Name: "build",
+					Says: "The names of the images of products that have none, as a pattern; {number}, or {number 2} for 01, is that of the image.",
+					Example: `build    = "{sku lower}-{number}.jpg"
+how_many = 3
+base_url = "https://cdn.shop.example/photos/"`,
+				},
+				{
+					Name: "how_many",
+					Says: "How many names build makes for each product; one, if nothing is said.",
+					Example: `build    = "{sku}_{number 2}.jpg"
+how_many = 2`,
+				},
+				{
+					Name:    "shortest_side",
+					Says:    "How many pixels the shorter side of a picture has at least, where it has been opened. Products with smaller ones are held.",
+					Example: `shortest_side = 500`,
+				},
+				{
+					Name:    "largest_file",
+					Says:    "How large the file of a picture may be, in kB or MB. Products with larger ones are held.",
+					Example: `largest_file = "5 MB"`,
+				},
+				{
 					Name:    "types",
 					Says:    "The types of pictures that the importer takes, by their endings. Products with others are held.",
 					Example: `types = ["jpg", "png", "webp"]`,
@@ -145,6 +191,92 @@ func (s *imagesSection) Tables() []rulebook.Table {
 	}{s.rules, s.field}}}
 }
 
+func (i *imagesSection) Files() []*string { return []*string{&i.rules.Folder} }
+
+// Open reads what is in the folder of photos.
+func (i *imagesSection) Open(s *Sheet) (err error) {
+	if i.rules.Folder == "" || s.CodesOnly {
+		return nil
+	}
+	if i.folder, err = photos.Open(i.rules.Folder); err != nil {
+		return &ruleError{part: "images", key: "folder", error: fmt.Errorf("%w: [images] folder: %w", columns.ErrWrong, err)}
+	}
+	return nil
+}
+
+// The lists of what is left over when the files of a folder have been given to products.
+const (
+	WithoutPhotoName  = "products-without-photo.csv"
+	UnusedPhotosName  = "photos-without-product.csv"
+	SeveralPhotosName = "photos-of-several.csv"
+)
+
+// source returns where images of products come from that have none; nil if nothing says so.
+func (i *imagesSection) source(s *Sheet) (*steps.ImageSource, error) {
+	if i.folder == nil && i.rules.Build == "" {
+		return nil, nil
+	}
+	of := &steps.ImageSource{Rules: i.rules, Folder: i.folder, HowMany: max(1, i.rules.HowMany), Without: -1,
+		Join: func(names []string) string {
+			for n := range names {
+				names[n] = i.rules.Address(names[n])
+			}
+			return strings.Join(names, cmp.Or(i.rules.At, ","))
+		}}
+	if i.folder != nil {
+		by := i.rules.FolderBy
+		if by == nil {
+			by = slices.DeleteFunc(slices.Clone(products.UsualFolderBy), func(name string) bool { return len(s.Find(name)) == 0 })
+		}
+		for _, name := range by {
+			cols, err := s.Need("[images] folder_by", name)
+			if err != nil {
+				return nil, err
+			}
+			for _, col := range cols {
+				of.By = append(of.By, col)
+				of.Unique = append(of.Unique, col == s.Columns.First(catalogue.SKU) || col == s.Columns.First(catalogue.Barcode))
+			}
+		}
+		of.Without = s.List(line.List{Name: WithoutPhotoName, Known: steps.KnownBy(&s.Columns), Headings: s.knownBy()})
+		s.List(line.List{Name: UnusedPhotosName, Headings: []string{"File"}, Rest: func(enter func(...string)) error {
+			none, _ := of.Unused()
+			for _, name := range none {
+				enter(name)
+			}
+			return nil
+		}})
+		s.List(line.List{Name: SeveralPhotosName, Headings: []string{"File", "One", "Another"}, Rest: func(enter func(...string)) error {
+			_, several := of.Unused()
+			for _, file := range several {
+				enter(file[0], file[1], file[2])
+			}
+			return nil
+		}})
+	}
+	if i.rules.Build != "" {
+		name := catalogue.Images.String()
+		into, err := s.NeedOne("[images] build", name)
+		if err != nil || into < 0 {
+			return nil, err
+		}
+		text := numberSlot.ReplaceAllStringFunc(i.rules.Build, func(slot string) string {
+			of.Digits, _ = strconv.Atoi(numberSlot.FindStringSubmatch(slot)[1])
+			return steps.NumberMark
+		})
+		p, cols, gone, err := s.pattern("[images]", "build", text, name, into)
+		if err != nil || gone {
+			return nil, err
+		}
+		of.Pattern, of.Of = p, cols
+		of.Variants = slices.ContainsFunc(cols, func(col int) bool { return s.Products.Level(col) == products.OfVariant })
+	}
+	return of, nil
+}
+
+// numberSlot fits the number of an image in a pattern.
+var numberSlot = regexp.MustCompile(`\{number(?: ([1-9]))?\}`)
+
 func (s *imagesSection) Check() []rulebook.Problem { return rulebook.In("images", 0, s.rules.Check()) }
 
 // Adds returns the columns that are filled.
@@ -154,6 +286,9 @@ func (i *imagesSection) Adds(*Sheet) (names []string, err error) {
 	}
 	if i.rules.As == "columns" {
 		names = append(names, i.rules.Columns...)
+	}
+	if i.rules.Folder != "" || i.rules.Build != "" {
+		names = append(names, catalogue.Images.String())
 	}
 	if i.rules.Number {
 		names = append(names, catalogue.ImageOrder.String())
@@ -186,7 +321,15 @@ func (i *imagesSection) Steps(s *Sheet) error {
 	}
 	// Images that others have written go the same way.
 	written := s.picturesMoved || slices.ContainsFunc(s.Columns.All(catalogue.Images), func(col int) bool { return s.Orders.WrittenBy(col) != "" })
+	source, err := i.source(s)
+	if err != nil {
+		return err
+	}
 	s.Add(StageImages, slices.Concat(images.Links, images.Places)...)
+	if source != nil {
+		written = true
+		s.Add(StageImagesAgain, steps.ImageFiles(&s.Sheet, source))
+	}
 	if written {
 		s.Add(StageImagesAgain, images.Links...)
 		if i.rules.As == "rows" && len(images.Places) > 0 {
@@ -207,7 +350,7 @@ func (i *imagesSection) Steps(s *Sheet) error {
 	for _, name := range i.rules.Columns {
 		of = append(of, s.Find(name)...)
 	}
-	if look, ok := steps.LookAtPictures(&s.Sheet, &steps.Pictures{Rules: i.rules, Further: of, Fills: written, Written: !i.rules.Idle()}); ok {
+	if look, ok := steps.LookAtPictures(&s.Sheet, &steps.Pictures{Rules: i.rules, Further: of, Folder: i.folder != nil, Fills: written && i.folder == nil, Written: !i.rules.Idle()}); ok {
 		s.Add(StageSanity, look)
 	}
 	return nil

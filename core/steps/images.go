@@ -123,18 +123,7 @@ func (m *imageShaper) texts(p *catalogue.Product, log *line.Log) {
 		if strings.TrimSpace(row.Cell(m.of.Alt)) != "" || len(m.of.Links(row)) == 0 {
 			continue
 		}
-		view := row
-		if i != lead {
-			whole := *row
-			whole.Cells = slices.Clone(row.Cells)
-			for _, col := range m.layout.Columns(products.OfProduct) {
-				if col < len(whole.Cells) && whole.Cells[col] == "" {
-					whole.Cells[col] = p.Rows[lead].Cell(col)
-				}
-			}
-			view = &whole
-		}
-		if text, missing := m.alt.Text(view); missing == "" {
+		if text, missing := m.alt.Text(withLead(m.layout, row, p.Rows[lead])); missing == "" {
 			m.set(row, m.of.Alt, m.clean(text), catalogue.RuleImageText, log)
 		}
 	}

@@ -21,6 +21,7 @@ import (
 type Pictures struct {
 	Rules   *products.ImageRules
 	Further []int // columns of further images, besides those of the field
+	Folder  bool  // images come from a folder, so that a product without one is worth a word
 	Fills   bool  // rules fill empty cells, so that one that is empty is no mistake of the file
 	Written bool  // links are written as they should be, so that nothing is proposed
 }
@@ -40,7 +41,7 @@ func LookAtPictures(s *Sheet, of *Pictures) (step line.Step, ok bool) {
 		return step, false
 	}
 	l.pool.New = func() any { return new(linkBuffer) }
-	l.mostly = !of.Fills && l.mostHave(s.Table.Sample)
+	l.mostly = of.Folder || !of.Fills && l.mostHave(s.Table.Sample)
 	step = line.Step{Name: NamePictures, Reads: catalogue.ColumnsOf(slices.Concat(l.cols, l.alt, l.order, []int{l.title, l.sku})...), New: always(l.repair)}
 	if l.title >= 0 && l.title < c.Own() && l.cols[0] < c.Own() && (Compares(s.Table) || of.Written) {
 		step.Learns = catalogue.ColumnsOf(l.cols[0], l.title)

@@ -532,6 +532,15 @@ func (s summary) files() {
 	if n := s.r.Listed(sections.LinksName); n > 0 {
 		rows = append(rows, []string{sections.LinksName, plural(n, "address", "addresses") + " in descriptions: what has to be there before the import"})
 	}
+	if n := s.r.Listed(sections.WithoutPhotoName); n > 0 {
+		rows = append(rows, []string{sections.WithoutPhotoName, plural(n, "product", "products") + " of which the folder has no photo"})
+	}
+	if n := s.r.Listed(sections.UnusedPhotosName); n > 0 {
+		rows = append(rows, []string{sections.UnusedPhotosName, plural(n, "file", "files") + " of the folder that no product is called like"})
+	}
+	if n := s.r.Listed(sections.SeveralPhotosName); n > 0 {
+		rows = append(rows, []string{sections.SeveralPhotosName, plural(n, "file", "files") + " that fit several products, and were given to none"})
+	}
 	if n := s.r.Listed(sections.DifferName); n > 0 {
 		rows = append(rows, []string{sections.DifferName, plural(n, "cell", "cells") +
 			" that say something else of a product than its lead row, side by side"})
