@@ -25,6 +25,7 @@ import (
 	"time"
 
 	"zetanum/core/folder"
+	"zetanum/core/network"
 )
 
 // The limits.
@@ -45,7 +46,7 @@ var (
 	ErrLarge   = fmt.Errorf("the file has more than %d gigabytes", MostBytes>>30)
 	ErrSilent  = errors.New("the server has stopped sending")
 	ErrSlow    = errors.New("the file takes too long to come")
-	ErrLocal   = errors.New("this is an address within your own network")
+	ErrLocal   = network.ErrLocal
 )
 
 // Prefix begins the names of files that have been fetched.
@@ -125,7 +126,7 @@ func (f Fetcher) client() *http.Client {
 	if dialer := (&net.Dialer{Timeout: Connect}); f.Local {
 		transport.DialContext = dialer.DialContext
 	} else {
-		guard(transport, dialer)
+		network.Guard(transport, dialer)
 	}
 	return &http.Client{Transport: transport, CheckRedirect: func(next *http.Request, before []*http.Request) error {
 		next.Header.Del("Referer") // which may hold a key
@@ -192,6 +193,15 @@ func (f Fetcher) Get(ctx context.Context, address, dir string) (file *File, err 
 	}
 	file.Path = filepath.Join(dir, Prefix+file.Name)
 	return file, file.save(ctx, answer.Body, shown, cancel)
+}
+
+// leads says to where a refused address has led, if that is not itself.
+func leads(err error, from *url.URL) string {
+	var to *network.LocalError
+	if !errors.As(err, &to) || to.Host == from.Hostname() {
+		return ""
+	}
+	return fmt.Sprintf(": it leads on to %s, which is within it", to.Host)
 }
 
 // nameFrom returns the name that an answer gives its file: what the server says (RFC

@@ -1,9 +1,10 @@
 package imagelink
 
 import (
-	"net/netip"
 	"regexp"
 	"strings"
+
+	"zetanum/core/network"
 )
 
 // parse takes an address apart that is right.
@@ -52,8 +53,7 @@ func isPrivateHost(host string) bool {
 		return false
 	}
 	if last := host[len(host)-1]; last == ']' || isDigit(last) {
-		addr, err := netip.ParseAddr(strings.Trim(host, "[]"))
-		return err == nil && IsPrivate(addr)
+		return network.IsLocalName(strings.Trim(host, "[]"))
 	}
 	host = strings.TrimSuffix(host, ".")
 	at := strings.LastIndexByte(host, '.')
@@ -67,37 +67,6 @@ func isPrivateHost(host string) bool {
 			return true
 		case "arpa":
 			return strings.HasSuffix(strings.ToLower(host), "home.arpa")
-		}
-	}
-	return false
-}
-
-// notPublic are addresses that are nobody's, besides those that package netip knows (RFC 6890, and RFC 6598 for those of providers).
-var notPublic = []netip.Prefix{
-	netip.MustParsePrefix("0.0.0.0/8"), netip.MustParsePrefix("100.64.0.0/10"), netip.MustParsePrefix("192.0.0.0/24"),
-	netip.MustParsePrefix("198.18.0.0/15"), netip.MustParsePrefix("240.0.0.0/4"), netip.MustParsePrefix("64:ff9b:1::/48"),
-	netip.MustParsePrefix("100::/64"), netip.MustParsePrefix("fec0::/10"),
-}
-
-// IsPrivate reports whether an address on the net is one that is not open to everybody: that of the computer itself, of a network of
-// its own, of its neighbours, of many at once, or of nobody. An address of version 4 within one of version 6 counts as itself.
-func IsPrivate(addr netip.Addr) bool {
-	addr = addr.Unmap().WithZone("")
-	if addr.Is6() {
-		b := addr.As16()
-		switch {
-		case netip.MustParsePrefix("64:ff9b::/96").Contains(addr):
-			return IsPrivate(netip.AddrFrom4([4]byte(b[12:])))
-		case netip.MustParsePrefix("2002::/16").Contains(addr):
-			return IsPrivate(netip.AddrFrom4([4]byte(b[2:6])))
-		}
-	}
-	if !addr.IsValid() || addr.IsPrivate() || addr.IsLoopback() || addr.IsUnspecified() || addr.IsMulticast() || addr.IsLinkLocalUnicast() {
-		return true
-	}
-	for _, p := range notPublic {
-		if p.Contains(addr) {
-			return true
 		}
 	}
 	return false

@@ -1,4 +1,5 @@
-package fetch
+// Package network keeps programs that open addresses from somebody else's file away from this machine and its own network.
+package network
 
 import (
 	"context"
@@ -13,6 +14,9 @@ import (
 	"sync"
 	"syscall"
 )
+
+// ErrLocal says that an address is one within the network of whoever asks.
+var ErrLocal = errors.New("this is an address within your own network")
 
 // notOpen are the networks that the open web does not reach, besides those for which
 // package netip has a name: the registries of special-purpose addresses of RFC 6890,
@@ -32,9 +36,9 @@ func prefixes(texts ...string) []netip.Prefix {
 	return all
 }
 
-// isLocal reports whether an address is one of this machine or of its own network, or
+// IsLocal reports whether an address is one of this machine or of its own network, or
 // none that the open web reaches.
-func isLocal(at netip.Addr) bool {
+func IsLocal(at netip.Addr) bool {
 	at = at.WithZone("").Unmap()
 	if translated.Contains(at) {
 		bytes := at.As16()
@@ -51,12 +55,12 @@ func isLocal(at netip.Addr) bool {
 	return false
 }
 
-// isLocalName reports whether a host is local by its name alone: an address that is, one
+// IsLocalName reports whether a host is local by its name alone: an address that is, one
 // that is written in another way than usual (its last part is a number: 127.1, 0x7f000001),
 // this machine (RFC 6761), or a name without a dot.
-func isLocalName(host string) bool {
+func IsLocalName(host string) bool {
 	if at, err := netip.ParseAddr(host); err == nil {
-		return isLocal(at)
+		return IsLocal(at)
 	}
 	host = strings.TrimSuffix(strings.ToLower(host), ".")
 	last := host[strings.LastIndexByte(host, '.')+1:]
@@ -64,26 +68,18 @@ func isLocalName(host string) bool {
 	return err == nil || last == host || last == "localhost"
 }
 
-// A localError says which host is at which local address.
-type localError struct{ host, at string }
+// A LocalError says which host is at which local address. It wraps [ErrLocal].
+type LocalError struct{ Host, At string }
 
-func (e *localError) Error() string        { return fmt.Sprintf("%s is at %s: %v", e.host, e.at, ErrLocal) }
-func (e *localError) Is(target error) bool { return target == ErrLocal }
+func (e *LocalError) Error() string        { return fmt.Sprintf("%s is at %s: %v", e.Host, e.At, ErrLocal) }
+func (e *LocalError) Is(target error) bool { return target == ErrLocal }
 
-// leads says to where a refused address has led, if that is not itself.
-func leads(err error, from *url.URL) string {
-	var to *localError
-	if !errors.As(err, &to) || to.host == from.Hostname() {
-		return ""
-	}
-	return fmt.Sprintf(": it leads on to %s, which is within it", to.host)
-}
-
-// guard keeps a transport from addresses that are local. What a name stands for is
+// Guard keeps a transport from addresses that are local. What a name stands for is
 // looked at when the socket is about to connect, not before: a name server may say
 // something else the second time. Where a proxy is set in the environment, it looks
-// names up; then only an address, and the names of this machine, can be told.
-func guard(transport *http.Transport, dialer *net.Dialer) {
+// names up; then they are looked up here, too, and one that this machine does not know is left to the proxy, whose own address is
+// exempt.
+func Guard(transport *http.Transport, dialer *net.Dialer) {
 	var proxies sync.Map
 	proxyOf := transport.Proxy
 	transport.Proxy = func(r *http.Request) (*url.URL, error) {
@@ -91,8 +87,15 @@ func guard(transport *http.Transport, dialer *net.Dialer) {
 		if err != nil || proxy == nil {
 			return proxy, err
 		}
-		if isLocalName(r.URL.Hostname()) {
-			return nil, &localError{r.URL.Hostname(), r.URL.Hostname()}
+		if IsLocalName(r.URL.Hostname()) {
+			return nil, &LocalError{r.URL.Hostname(), r.URL.Hostname()}
+		}
+		if known, err := net.DefaultResolver.LookupNetIP(r.Context(), "ip", r.URL.Hostname()); err == nil {
+			for _, at := range known {
+				if IsLocal(at) {
+					return nil, &LocalError{r.URL.Hostname(), at.String()}
+				}
+			}
 		}
 		proxies.Store(proxy.Hostname(), true)
 		return proxy, nil
@@ -107,8 +110,8 @@ func guard(transport *http.Transport, dialer *net.Dialer) {
 		}
 		checked := *dialer
 		checked.Control = func(_, to string, _ syscall.RawConn) error {
-			if at, err := netip.ParseAddrPort(to); err != nil || isLocal(at.Addr()) {
-				return &localError{host, to}
+			if at, err := netip.ParseAddrPort(to); err != nil || IsLocal(at.Addr()) {
+				return &LocalError{host, to}
 			}
 			return nil
 		}
