@@ -2,12 +2,15 @@ package linkcheck
 
 import (
 	"context"
+	"fmt"
 	"io"
 	"log"
 	"net/http"
 	"net/http/httptest"
+	"path/filepath"
 	"runtime"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -195,4 +198,82 @@ func TestMemory(t *testing.T) {
 	}
 	runtime.ReadMemStats(&after)
 	assert.Less(t, after.TotalAlloc-before.TotalAlloc, uint64(64<<20))
+}
+
+// TestAll: many links are opened once each, no host is asked for more at once than it may be, and one that asks for a pause gets it.
+func TestAll(t *testing.T) {
+	var mu sync.Mutex
+	active, most := 0, 0
+	h := &host.Host{}
+	s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		mu.Lock()
+		active++
+		most = max(most, active)
+		mu.Unlock()
+		h.ServeHTTP(w, r)
+		mu.Lock()
+		active--
+		mu.Unlock()
+	}))
+	defer s.Close()
+	var links []string
+	for i := range 200 {
+		links = append(links, fmt.Sprintf("%s/p/%d-8x8.png", s.URL, i))
+	}
+	links = append(links, s.URL+"/busy/1-8x8.png", s.URL+"/missing/x.jpg", "http://nowhere.invalid/a.jpg")
+	seen := make(map[int]Reason)
+	err := New(quickly()).All(context.Background(), links, Politeness{PerHost: 3, InAll: 9}, func(i int, r Result) error {
+		assert.Equal(t, links[i], r.Link)
+		assert.NotContains(t, seen, i)
+		seen[i] = r.Reason
+		return nil
+	})
+	require.NoError(t, err)
+	assert.Len(t, seen, len(links))
+	assert.LessOrEqual(t, most, 3)
+	assert.Equal(t, []Reason{"", NotFound}, []Reason{seen[200], seen[201]})
+	assert.NotEmpty(t, seen[202])
+
+	stopped, cancel := context.WithCancel(context.Background())
+	n := 0
+	err = New(quickly()).All(stopped, links, UsualPoliteness, func(int, Result) error {
+		if n++; n == 20 {
+			cancel()
+		}
+		return nil
+	})
+	assert.ErrorIs(t, err, context.Canceled)
+	assert.Less(t, n, 50)
+}
+
+// TestJournal: what was opened is known again, and a line that was cut off is not.
+func TestJournal(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "journal")
+	for n := range 3 {
+		j, before, err := OpenJournal(path)
+		require.NoError(t, err)
+		assert.Len(t, before, n)
+		require.NoError(t, j.Add(&Result{Link: fmt.Sprintf("https://cdn.shop.example/%d.jpg", n), State: Good, Time: time.Unix(int64(n), 0).UTC()}))
+		_, err = j.file.WriteString(`{"link":"https://cdn.shop.ex`)
+		require.NoError(t, err)
+		require.NoError(t, j.Close())
+	}
+	j, before, err := OpenJournal(path)
+	require.NoError(t, err)
+	assert.Equal(t, "https://cdn.shop.example/2.jpg", before[2].Link)
+	require.NoError(t, j.Remove())
+	assert.NoFileExists(t, path)
+}
+
+func BenchmarkAll(b *testing.B) {
+	_, at := serve(b)
+	var links []string
+	for i := range 1000 {
+		links = append(links, fmt.Sprintf("%s/p/%d-40x30.jpg", at, i))
+	}
+	checker := New(quickly())
+	for b.Loop() {
+		_ = checker.All(context.Background(), links, Politeness{PerHost: 64, InAll: 64}, func(int, Result) error { return nil })
+	}
+	b.ReportMetric(float64(b.Elapsed().Milliseconds())/float64(b.N), "ms/1000")
 }

@@ -232,6 +232,7 @@ type Bar struct {
 	started time.Time
 	writer  progress.Writer
 	tracker progress.Tracker
+	counts  bool
 }
 
 // NewBar returns a bar on f; it shows nothing if f is no terminal.
@@ -242,6 +243,9 @@ func NewBar(f io.Writer) *Bar {
 	}
 	return b
 }
+
+// Counts says that it is not bytes of which so many are done: their rate is shown, too.
+func (b *Bar) Counts() { b.counts = true }
 
 // Update moves the bar: of the total so much is done, and this is what is being
 // done now. It may be called often.
@@ -259,6 +263,9 @@ func (b *Bar) Update(stage string, done, total int64) {
 
 func (b *Bar) show() {
 	b.tracker.Units = progress.UnitsBytes
+	if b.counts {
+		b.tracker.Units = progress.UnitsDefault
+	}
 	b.writer = progress.NewWriter()
 	b.writer.SetOutputWriter(b.w)
 	b.writer.SetTrackerLength(30)
@@ -267,6 +274,7 @@ func (b *Bar) show() {
 	b.writer.SetTrackerPosition(progress.PositionRight)
 	style := b.writer.Style()
 	style.Visibility.ETA = true
+	style.Visibility.Speed = b.counts
 	style.Options.PercentFormat = "%3.0f%%"
 	style.Options.ETAString = "remaining"
 	style.Options.TimeInProgressPrecision = time.Second
