@@ -77,10 +77,11 @@ func Lay(dir string) error {
 }
 
 // isRepaired reports whether a folder is one that a repair of the demo's files
-// makes.
+// makes, or a look at their links.
 func isRepaired(name string) bool {
 	for _, n := range Names() {
-		if strings.HasPrefix(name, strings.TrimSuffix(n, filepath.Ext(n))+".repaired") {
+		stem := strings.TrimSuffix(n, filepath.Ext(n))
+		if strings.HasPrefix(name, stem+".repaired") || strings.HasPrefix(name, stem+".links") {
 			return true
 		}
 	}

@@ -98,6 +98,7 @@ type Options struct {
 	Whole     bool // read pictures to their end
 	Quick     bool // only ask whether something is there
 	UserAgent string
+	At        map[string]string // addresses, HOST:PORT, that are asked in place of hosts
 
 	Connect, Headers, Total time.Duration // how long may pass until a host answers, until it has said what it has, and in all
 	Tries                   int           // how often a link is asked for whose server is in trouble
@@ -148,6 +149,16 @@ func New(o Options) *Checker {
 		t.DialContext = dialer.DialContext
 	} else {
 		network.Guard(t, dialer)
+	}
+	if len(o.At) > 0 {
+		dial := t.DialContext
+		t.DialContext = func(ctx context.Context, kind, address string) (net.Conn, error) {
+			host, _, err := net.SplitHostPort(address)
+			if to, is := o.At[strings.ToLower(host)]; is && err == nil {
+				address = to
+			}
+			return dial(ctx, kind, address)
+		}
 	}
 	return &Checker{Options: o, transport: t}
 }

@@ -97,8 +97,13 @@ func (r *LinkReport) Bad() (n int) {
 // ErrNoImages says that a file has no column of images.
 var ErrNoImages = errors.New("no column of it has links to images")
 
-// LinksFolder returns the folder that belongs to the links of a file.
+// LinksFolder returns the folder that belongs to the links of a file. For one in an output folder of ours it lies beside that.
 func LinksFolder(input string) string {
+	if dir := filepath.Dir(input); input != "-" {
+		if _, ours := openOutput(dir); ours {
+			return strings.TrimSuffix(filepath.Clean(dir), ".repaired") + ".links"
+		}
+	}
 	return strings.TrimSuffix(Target(input), ".repaired") + ".links"
 }
 

@@ -56,6 +56,11 @@ func Files() (map[string][]byte, error) {
 	if err != nil {
 		return nil, err
 	}
+	photos, err := brackenfieldFiles()
+	if err != nil {
+		return nil, err
+	}
+	maps.Copy(files, photos)
 	maps.Copy(files, texts)
 	maps.Copy(files, words)
 	maps.Copy(files, market)

@@ -34,6 +34,20 @@ import (
 	"time"
 )
 
+// Paths returns what there is, in words.
+func Paths() [][]string {
+	return [][]string{
+		{"/p/NAME.jpg", "a picture; .png and .gif as well, and NAME-300x200.jpg in that size"},
+		{"/moved/NAME.jpg, /found/NAME.jpg", "lead to it, for good and for now"},
+		{"/missing/NAME.jpg, /gone/NAME.jpg, /members/NAME.jpg", "nothing there; no more; not for everybody"},
+		{"/view/NAME, /page/NAME, /login/NAME", "a page that shows it; one that does not; one that asks for a password"},
+		{"/busy/NAME.jpg, /trouble/NAME.jpg, /broken/NAME.jpg", "it comes the third time, the second time, never"},
+		{"/print/NAME.jpg, /frames/NAME.gif, /plain/NAME.png, /named/NAME.jpg, /same/NAME.jpg", "for print; moving; of one colour; a PNG; always the same one"},
+		{"/late/, /verylate/, /norange/, /nohead/", "its size stands far back; servers that do not do all"},
+		{"/slow/, /never/, /endless/, /bomb/, /headers/, /chunks/, /cut/, /empty/, /words/, /round/0, /inside/", "what would keep a visitor for ever, or lead him astray"},
+	}
+}
+
 // A Host serves pictures and mistakes. Its zero value is ready.
 type Host struct {
 	// Late is how long /slow waits between two bytes; a second if it is 0.

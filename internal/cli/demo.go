@@ -2,15 +2,25 @@ package cli
 
 import (
 	"errors"
+	"flag"
 	"fmt"
+	"io"
+	"log"
+	"net"
+	"net/http"
 	"path/filepath"
 	"strings"
+	"time"
 
 	"zetanum/demo"
+	"zetanum/demo/host"
 )
 
-type demoCommand struct {
-	noFlags
+type demoCommand struct{ serve string }
+
+func (o *demoCommand) flags(f *flag.FlagSet) {
+	f.StringVar(&o.serve, "serve", "", "serve the demo's pictures, and every mistake that hosts of pictures make, at an `ADDRESS:PORT`, such as "+
+		"127.0.0.1:8080, until it is stopped")
 }
 
 func (*demoCommand) about() about {
@@ -19,7 +29,8 @@ func (*demoCommand) about() about {
 		short: "lay out a damaged catalogue and repair it step by step",
 		long: "Writes the demo catalogue into the folder DIR (zetanum-demo if none is named): what a made-up shop for beekeepers was " +
 			"sent by three suppliers, and its stock-take. " +
-			"Then it runs the example on it, showing each command line before it runs. A folder that holds anything else is left alone.",
+			"Then it runs the example on it, showing each command line before it runs. A folder that holds anything else is left alone. " +
+			"With -serve 127.0.0.1:8080 it is a host of pictures instead, to try the command links on.",
 		examples: []string{"zetanum demo", "zetanum demo somewhere"},
 	}
 }
@@ -27,7 +38,7 @@ func (*demoCommand) about() about {
 // demoDir is where the demo catalogue is laid out.
 const demoDir = "zetanum-demo"
 
-// A demoStep is a command line of the example; {dir} stands for the folder.
+// A demoStep is a command line of the example; {dir} stands for the folder, and {host} for that of the pictures.
 type demoStep struct {
 	say  string
 	args string
@@ -58,6 +69,11 @@ var demoSteps = []demoStep{
 	{"A supplier whose descriptions come from a word processor, from the pages of other shops and from text files. The rulebook writes them " +
 		"as safe and tidy HTML, moves their pictures to the images, and takes short descriptions from them.",
 		"repair {dir}/millbrook-texts.csv -rules {dir}/millbrook-texts.toml"},
+	{"A supplier whose links to photos are mistyped, several in a cell, or on his own disk. The rulebook repairs what is certain, puts each photo in a " +
+		"row of its own, and finds those of the variants.",
+		"repair {dir}/brackenfield-links.csv -rules {dir}/brackenfield-links.toml"},
+	{"All that is right in them says nothing of whether a photo is there. They are opened; a host on this machine stands in for the supplier's.",
+		"links {dir}/brackenfield-links.repaired/ready.csv -allow-local -host img.brackenfield.example={host}"},
 	{"The forms of two market places in one archive, filled in: settings above the headings, their names, demands and an example under " +
 		"them, a sum and a remark at the end. What belongs to the form goes back with the products, and a spreadsheet for the " +
 		"office beside it.",
@@ -81,6 +97,10 @@ var demoSteps = []demoStep{
 func (o *demoCommand) run(s *session, args []string) (int, error) {
 	dir := demoDir
 	switch {
+	case o.serve != "" && len(args) > 0:
+		return exitUsage, usagef("-serve lays out no folder")
+	case o.serve != "":
+		return o.serves(s)
 	case len(args) > 1:
 		return exitUsage, usagef("demo takes one folder")
 	case len(args) == 1:
@@ -93,6 +113,11 @@ func (o *demoCommand) run(s *session, args []string) (int, error) {
 	if err != nil {
 		return exitFailed, err
 	}
+	at, stop, err := serveDemo("127.0.0.1:0")
+	if err != nil {
+		return exitFailed, err
+	}
+	defer stop()
 	p := s.printer()
 	p.Wrap("", "The demo catalogue of Linden Row Apiary Supply lies in "+p.Bold(dir)+".")
 	for _, step := range demoSteps {
@@ -100,10 +125,10 @@ func (o *demoCommand) run(s *session, args []string) (int, error) {
 		p.Line(p.Faint(strings.Repeat("─", 72)))
 		p.Wrap("", step.say)
 		p.Line()
-		line := strings.ReplaceAll(step.args, "{dir}", quoted(filepath.ToSlash(dir)))
+		line := strings.ReplaceAll(strings.ReplaceAll(step.args, "{dir}", quoted(filepath.ToSlash(dir))), "{host}", at)
 		p.Line(p.Bold("$ zetanum " + line))
 		p.Line()
-		words := strings.Fields(step.args)
+		words := strings.Fields(strings.ReplaceAll(step.args, "{host}", at))
 		for i, word := range words {
 			if strings.Contains(word, "{dir}") { // the name of a file in an archive is no path of the system
 				words[i] = filepath.FromSlash(strings.ReplaceAll(word, "{dir}", dir))
@@ -120,5 +145,30 @@ func (o *demoCommand) run(s *session, args []string) (int, error) {
 	p.Linef("  %s  what the importer gets (in a text editor, not in a spreadsheet program)", filepath.Join(dir, "saltmarsh-export.repaired", "ready.csv"))
 	p.Line("  zetanum finding barcode.rounded  what a finding means and what to do")
 	p.Line("  zetanum FILE  look at a file of your own; nothing is changed")
+	return exitOK, nil
+}
+
+// serveDemo serves the demo's pictures at an address, and returns where.
+func serveDemo(address string) (at string, stop func(), err error) {
+	listener, err := net.Listen("tcp", address)
+	if err != nil {
+		return "", nil, err
+	}
+	server := &http.Server{Handler: new(host.Host), ReadHeaderTimeout: time.Minute, ErrorLog: log.New(io.Discard, "", 0)}
+	go func() { _ = server.Serve(listener) }()
+	return listener.Addr().String(), func() { _ = server.Close() }, nil
+}
+
+// serves is a host of pictures until it is stopped.
+func (o *demoCommand) serves(s *session) (int, error) {
+	at, stop, err := serveDemo(o.serve)
+	if err != nil {
+		return exitUsage, usagef("-serve %s: %v", o.serve, err)
+	}
+	defer stop()
+	p := s.printer()
+	p.Line("A host of pictures is at ", p.Bold("http://"+at+"/p/smoker.jpg"), ". To stop it, press Ctrl and C.")
+	p.List(host.Paths())
+	<-s.ctx.Done()
 	return exitOK, nil
 }

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"flag"
 	"fmt"
+	"net"
 	"path/filepath"
 	"strconv"
 	"strings"
@@ -27,6 +28,24 @@ type linksCommand struct {
 	whole    bool
 	quick    bool
 	all      bool
+	at       hostsFlag
+}
+
+// A hostsFlag says where hosts are: HOST=ADDRESS, several times.
+type hostsFlag map[string]string
+
+func (*hostsFlag) String() string { return "" }
+
+func (h *hostsFlag) Set(v string) error {
+	host, address, ok := strings.Cut(v, "=")
+	if _, _, err := net.SplitHostPort(address); !ok || err != nil || host == "" || strings.ContainsAny(host, "/:") {
+		return errors.New(`it must read "HOST=ADDRESS:PORT", for example "cdn.shop.example=127.0.0.1:8080"`)
+	}
+	if *h == nil {
+		*h = make(hostsFlag)
+	}
+	(*h)[strings.ToLower(host)] = address
+	return nil
 }
 
 func (*linksCommand) about() about {
@@ -52,6 +71,8 @@ func (o *linksCommand) flags(f *flag.FlagSet) {
 	f.IntVar(&o.patience, "patience", 60, "wait for a link no longer than so many `SECONDS`")
 	f.BoolVar(&o.whole, "whole", false, "read pictures to their end: one that has a single colour is seen, and one that breaks off")
 	f.BoolVar(&o.quick, "quick", false, "only ask whether something is there, not how large it is")
+	f.Var(&o.at, "host", "ask another address for the links of a host, as `HOST=ADDRESS:PORT`, such as a trial server before the name leads to it; "+
+		"may be given several times")
 	f.BoolVar(&o.all, "all", false, "show all hosts (default: what fits on a screen)")
 }
 
@@ -121,7 +142,7 @@ func (o *linksCommand) open(s *session, file string, fresh time.Duration) (*repa
 	defer bar.Stop()
 	return repair.Links(s.ctx, repair.LinkOptions{
 		Options: opt, Fresh: fresh,
-		Check: linkcheck.Options{Local: o.local, Whole: o.whole, Quick: o.quick, Total: total, Connect: min(total, 10*time.Second),
+		Check: linkcheck.Options{Local: o.local, Whole: o.whole, Quick: o.quick, At: o.at, Total: total, Connect: min(total, 10*time.Second),
 			Headers: min(total, 20*time.Second), Now: s.now},
 		Polite: linkcheck.Politeness{PerHost: cmp.Or(o.perHost, o.inAll), InAll: o.inAll},
 		Opened: func(done, all, bad int) {
