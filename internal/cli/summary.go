@@ -130,7 +130,7 @@ func (s summary) unseen() {
 	columns := &s.r.Source.Columns
 	var parts, names []string
 	if columns.First(catalogue.Images) >= 0 {
-		parts = append(parts, "whether pictures can be fetched")
+		parts = append(parts, "whether pictures can be fetched (zetanum links opens them)")
 	}
 	for col, h := range columns.Headings[:columns.Own()] {
 		if columns.Fields[col] == catalogue.Unknown && columns.Kind(col) == catalogue.AnyKind && strings.TrimSpace(h) != "" {
