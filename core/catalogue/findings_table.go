@@ -862,6 +862,27 @@ var findings = [numCodes]Entry{
 		Do:       "Save it smaller, or raise largest_file under [images].",
 		Example:  "largest_file = \"5 MB\", and a photo of 12 MB",
 	},
+	ImageDead: {
+		Name: "image.dead", Severity: Warning,
+		Title:    "a link that leads to no picture",
+		Sentence: "{other}: whoever opens it gets no picture.",
+		Do:       "Enter a link that opens, or clear the cell; the setting ‹links-drop› takes further ones out, and the setting ‹links-hold› holds their products.",
+		Example:  "https://cdn.shop.example/gone.jpg, for which the host has nothing",
+	},
+	ImageMoved: {
+		Name: "image.moved", Severity: Note,
+		Title:    "a link that has moved for good",
+		Sentence: "It leads to {other}, for good, as the host says.",
+		Do:       "Let the setting ‹links-move› write that address; some importers follow no link.",
+		Example:  "http://cdn.shop.example/a.jpg, which leads to https://cdn.shop.example/a.jpg",
+	},
+	ImageSilent: {
+		Name: "image.no-answer", Severity: Warning,
+		Title:    "a link that did not open in time",
+		Sentence: "{other}: nobody has answered as they should, which may pass.",
+		Do:       "Open the links again with the command ‹links›; those that have answered are not asked again.",
+		Example:  "a host that was in trouble",
+	},
 	TitleMarkup: {
 		Name: "title.markup", Severity: Error, Ways: CanKeep,
 		Title:    "HTML in a title",

@@ -183,6 +183,9 @@ const (
 	ImageColours
 	ImageSmall
 	ImageHeavy
+	ImageDead
+	ImageMoved
+	ImageSilent
 	TitleMarkup
 	TitleOther
 	TitleUnfit
@@ -390,6 +393,8 @@ const (
 	RuleImageLink
 	RuleImageTwice
 	RuleImageText
+	RuleImageDead
+	RuleImageMoved
 	RuleImageRows
 	RuleEach
 	RuleForAll
@@ -494,6 +499,8 @@ var rules = [numRules]RuleEntry{
 	RuleImageName:     {"order.image-name", Settling, "names of images made of other cells"},
 	RuleImageLink:     {"order.image-link", Settling, "the link of an image written as it should be"},
 	RuleImageTwice:    {"order.image-twice", Settling, "an image that a product had twice taken out"},
+	RuleImageDead:     {"order.image-dead", Settling, "a link that leads to no picture taken out"},
+	RuleImageMoved:    {"order.image-moved", Settling, "the address of a picture put in place of a link that has moved"},
 	RuleImageText:     {"order.image-text", Settling, "the text of an image made of other cells"},
 	RuleImageRows:     {"order.image-rows", Settling, "images in one cell put into rows of their own"},
 	RuleEach:          {"order.each", Settling, "one row made into one for each value of a list"},

@@ -325,6 +325,10 @@ func TestEveryFinding(t *testing.T) {
 		"image.too-heavy":             "SKU,Title,Image\nHV-5,x,\n",
 		"rules of image files":        "SKU,Title,Image\nHV-5,x,\n",
 		"rules of image names":        "SKU,Title,Image\nHV-5,x,\n",
+		"image.dead":                  "SKU,Title,Image\nA,x,https://cdn.shop.example/dead.jpg\n",
+		"image.moved":                 "SKU,Title,Image\nA,x,https://cdn.shop.example/moved.jpg\n",
+		"image.no-answer":             "SKU,Title,Image\nA,x,https://cdn.shop.example/silent.jpg\n",
+		"rules of dead links":         "SKU,Title,Image\nA,x,https://cdn.shop.example/moved.jpg\nB,y,\"https://cdn.shop.example/good.jpg, https://cdn.shop.example/dead.jpg\"\n",
 		"rules of image links":        "SKU,Title,Image\nA,x,\"http//cdn.shop.example/a.jpg\"\nB,y,\"https://cdn.shop.example/a.jpg, http://CDN.shop.example/a.jpg\"\n",
 		"title.markup":                "SKU,Title\nA,Smoker <b>large</b>\nB,a < b > c\n",
 		"rules of titles' words":      head + "A,9521234000013,!!! NEW !!! BROOM 500ML\nB,9521234000020,Knife of stainless steel\n",
@@ -427,6 +431,10 @@ func TestEveryFinding(t *testing.T) {
 			opt.Returned = []string{write(t, dir, "result.csv", "SKU,Result\nA,"+strings.TrimPrefix(said, "It ")+"\n")}
 		case "memory.open", "memory.other-title", "memory.near", "rules of memory":
 			opt.Register = rememberingLists(t, dir, head+"M1,9521234000112,Bell\nM2,9521234000129,Axle\nM3,9521234000136,Grip\n", head+"M3,9521234000143,Grip\n")
+		case "image.dead", "image.moved", "image.no-answer", "rules of dead links":
+			opt.Links = openedLinks(t, dir)
+			opt.LinksDrop = name == "rules of dead links"
+			opt.LinksMove = opt.LinksDrop
 		case "row.sample":
 			opt.Sample = 1
 		case "product.too-large":

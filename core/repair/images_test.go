@@ -2,6 +2,7 @@ package repair
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"math/rand/v2"
 	"os"
@@ -11,6 +12,10 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"zetanum/core/folder"
+	"zetanum/core/linkcheck"
+	"zetanum/core/picture"
 )
 
 // TestImageLinks: links become what the rulebook says; what it says nothing of stays, byte for byte.
@@ -166,5 +171,65 @@ func TestImageLinksTwice(t *testing.T) {
 		next := fixed(write(t, t.TempDir(), "list.csv", text), t.TempDir()+"/out")
 		next.Book = opt.Book
 		require.Equal(t, text, ready(t, run(t, next)), "seed %d, again\n%s%s", seed, book, b.String())
+	}
+}
+
+// openedLinks writes a folder with what links have led to: one is good, one dead, one has moved, and one has not answered.
+func openedLinks(t *testing.T, dir string) string {
+	t.Helper()
+	target := filepath.Join(dir, "opened.links")
+	job, err := folder.Begin(target)
+	require.NoError(t, err)
+	var b strings.Builder
+	for _, r := range []linkcheck.Result{
+		{Link: "https://cdn.shop.example/good.jpg", State: linkcheck.Good, Info: picture.Info{Type: picture.JPEG, Width: 300, Height: 200}, Size: 5000},
+		{Link: "https://cdn.shop.example/dead.jpg", State: linkcheck.Dead, Reason: linkcheck.NotFound, Says: "No such picture"},
+		{Link: "https://cdn.shop.example/moved.jpg", State: linkcheck.Good, Final: "https://img.shop.example/a.jpg", Redirects: 1, Permanent: true},
+		{Link: "https://cdn.shop.example/silent.jpg", State: linkcheck.Silent, Reason: linkcheck.NoAnswer},
+	} {
+		line, err := json.Marshal(r)
+		require.NoError(t, err)
+		b.Write(append(line, '\n'))
+	}
+	write(t, job.Dir(), ResultsName, b.String())
+	_, err = job.Commit(linkManifest{})
+	require.NoError(t, err)
+	return target
+}
+
+// TestOpenedLinks: what links have led to holds products, or the links are taken out, with their texts, and images are numbered anew.
+func TestOpenedLinks(t *testing.T) {
+	const cdn = "https://cdn.shop.example/"
+	source := strings.ReplaceAll("Slug,SKU,Title,Image,Alt text,Image order\na,A,x,\"@good.jpg, @dead.jpg, @moved.jpg\",\"one, two, three\",\nb,B,y,@dead.jpg,,\nb,,,@good.jpg,,\n"+
+		"c,C,z,@good.jpg,,1\nc,,,@dead.jpg,,2\nc,,,@silent.jpg,,3\n", "@", cdn)
+	for _, test := range []struct {
+		name             string
+		hold, drop, move bool
+		book, want       string
+		held             int
+	}{
+		{"only named", false, false, false, "", source, 0},
+		{"held", true, false, false, "", "Slug,SKU,Title,Image,Alt text,Image order\n", 6},
+		{"taken out, and written where they have moved", false, true, true, "[images]\nnumber = true\n", strings.ReplaceAll("Slug,SKU,Title,Image,Alt text,Image order\n"+
+			"a,A,x,\"@good.jpg, https://img.shop.example/a.jpg\",\"one, three\",1\nc,C,z,@good.jpg,,1\nc,,,@silent.jpg,,2\n", "@", cdn), 2},
+		{"too small", false, false, false, "[images]\nshortest_side = 201\n", "Slug,SKU,Title,Image,Alt text,Image order\n", 6},
+	} {
+		dir := t.TempDir()
+		path := write(t, dir, "list.csv", source)
+		opt := fixed(path, Target(path))
+		opt.Book = bookIn(t, dir, test.book, nil)
+		opt.Links, opt.LinksHold, opt.LinksDrop, opt.LinksMove = openedLinks(t, dir), test.hold, test.drop, test.move
+		r := run(t, opt)
+		assert.Equal(t, plainRows(t, test.want), plainRows(t, ready(t, r)), test.name)
+		assert.Equal(t, test.held, r.Counts().Held, test.name)
+		assert.Contains(t, contents(t, r.Folder)["run.json"], `"links": {`, "the sum of the results is an input of the run")
+
+		write(t, opt.Links, ResultsName, "{}\n")
+		opt.Temp = t.TempDir()
+		_, err := Run(context.Background(), opt)
+		assert.ErrorContains(t, err, "changed since it was written")
+		opt.Links = dir
+		_, err = Run(context.Background(), opt)
+		assert.ErrorIs(t, err, ErrLinks)
 	}
 }

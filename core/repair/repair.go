@@ -118,6 +118,7 @@ type runner struct {
 	remembering *remembering                             // of barcodes, likewise
 	asLeft      bool                                     // the source is our own output as it was left
 	told        *sections.Told                           // of the source of that
+	linksUsed   *LinksUsed                               // nil if no results of links are taken
 
 	anyHeadings bool     // none of them need be known
 	ourHeadings []string // those of columns that a repair writes for people
@@ -135,11 +136,15 @@ func (r *runner) fit(temp string) (err error) {
 	if r.issuing != nil {
 		remembers, barcodes = r.issuing, r.newMemory()
 	}
+	opened, err := r.opened()
+	if err != nil {
+		return err
+	}
 	r.sheet, err = sections.Open(r.table, &r.opt.Book, sections.Settings{
 		Register: remembers, Memory: barcodes,
 		Input: r.opt.Input, Temp: temp, Said: r.opt.Said, Only: r.opt.Only, Plain: r.opt.Plain, Trusted: r.trusted, Backed: r.backed,
 		Returned: r.result.Returned, Ours: r.ourHeadings, Date: r.opt.Date, ReplaceCodes: r.opt.ReplaceCodes, CodesOnly: r.opt.CodesOnly,
-		AsLeft: r.told,
+		AsLeft: r.told, Opened: opened,
 	})
 	if err != nil {
 		return err

@@ -50,6 +50,11 @@ type Options struct {
 	Date     string // recorded, as YYYY-MM-DD
 	Version  string // of the program, recorded
 
+	// Links is a folder with what links to images have led to; "" if nothing says so. LinksDrop takes further ones out that lead to no
+	// picture, LinksHold holds products that have such, and LinksMove writes addresses in place of links that have moved.
+	Links                           string
+	LinksDrop, LinksHold, LinksMove bool
+
 	// ReplaceCodes says once more that codes are replaced which are in use, as the rulebook orders it.
 	ReplaceCodes bool
 	// Register is a file or the address of a server that remembers codes, in place of that of the rulebook.
@@ -188,6 +193,8 @@ type Settings struct {
 	ReplaceCodes bool `json:"replace_codes,omitempty"`
 	// CodesOnly says that codes were made and nothing else was written.
 	CodesOnly bool `json:"codes_only,omitempty"`
+	// Links are the results of links that were taken.
+	Links *LinksUsed `json:"links,omitempty"`
 
 	// With is the output folder with which what came back was put together, and Returned is that.
 	With     string   `json:"with,omitempty"`

@@ -315,7 +315,7 @@ func (i *imagesSection) Steps(s *Sheet) error {
 	if err != nil {
 		return err
 	}
-	images, err := steps.Images(&s.Sheet, i.rules, alt, of)
+	images, err := steps.Images(&s.Sheet, i.rules, alt, of, s.Opened)
 	if err != nil {
 		return err
 	}
@@ -339,6 +339,7 @@ func (i *imagesSection) Steps(s *Sheet) error {
 	if i.rules.As == "rows" {
 		s.Add(StageImagesAgain, images.Links...) // rows that have been made may have what the product has already
 	}
+	s.Add(StageImagesAgain, images.Opened...)
 	s.Add(StageImagesAgain, images.Again...)
 	s.Add(StageNumbers, images.Numbers...)
 	if written || alt != nil {

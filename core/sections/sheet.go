@@ -52,6 +52,8 @@ type Settings struct {
 	Memory steps.Memory
 	// AsLeft is what was told of the source, if the file is an output of ours as it was left; nil otherwise.
 	AsLeft *Told
+	// Opened is what links to images have led to; nil if they have not been opened.
+	Opened *steps.Opened
 	// Ours are headings of columns that a repair has written for people; they do not go out.
 	Ours []string
 }

@@ -25,17 +25,23 @@ type linkBuffer struct {
 	all []string // keys of the links of the product
 }
 
-// links returns the step that writes links as the rules have them, and takes those out that a row has twice, and rows that have nothing
-// but an image that the product has already.
-func (m *imageShaper) links(s *Sheet) line.Step {
-	l := &imageLinks{imageShaper: m, all: m.columns.All(catalogue.Images)}
+// linksOf returns the links of a sheet.
+func (m *imageShaper) linksOf() *imageLinks {
+	l := &imageLinks{imageShaper: m, all: m.columns.All(catalogue.Images), number: -1}
 	for _, col := range append([]int{m.of.Image}, m.of.Further...) {
 		if !slices.Contains(l.all, col) {
 			l.all = append(l.all, col)
 		}
 	}
-	l.number = s.Tally.Add("images: "+m.rules.Rules.String(), Changed, 0)
 	l.pool.New = func() any { return new(linkBuffer) }
+	return l
+}
+
+// links returns the step that writes links as the rules have them, and takes those out that a row has twice, and rows that have nothing
+// but an image that the product has already.
+func (m *imageShaper) links(s *Sheet) line.Step {
+	l := m.linksOf()
+	l.number = s.Tally.Add("images: "+m.rules.Rules.String(), Changed, 0)
 	writes := catalogue.ColumnsOf(append([]int{m.of.Alt}, l.all...)...)
 	return line.Step{Name: NameImageLinks, Reads: s.everyColumn(), Writes: writes, Before: writing,
 		Rules: []catalogue.Rule{catalogue.RuleImageLink, catalogue.RuleImageTwice}, New: always(l.repair)}

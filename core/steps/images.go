@@ -22,14 +22,17 @@ type ImageSteps struct {
 	// behind the rules that may have left nothing else in a row. Numbers numbers them when
 	// all else is done to them, and gives them their texts.
 	Places, Again, Numbers []line.Step
+	// Opened looks at links by what they have led to.
+	Opened []line.Step
 	// Variants gives variants their images.
 	Variants []line.Step
 }
 
 // Images fits the rules about images to a sheet.
 // alt is the pattern of their texts, bound to the columns of; nil if nothing is said.
-func Images(s *Sheet, rules *products.ImageRules, alt *pattern.Pattern, of []int) (steps ImageSteps, err error) {
-	if rules.As == "" && !rules.Number && rules.OfVariants == "" && rules.Idle() && alt == nil {
+// opened says what links have led to; nil if they have not been opened.
+func Images(s *Sheet, rules *products.ImageRules, alt *pattern.Pattern, of []int, opened *Opened) (steps ImageSteps, err error) {
+	if rules.As == "" && !rules.Number && rules.OfVariants == "" && rules.Idle() && alt == nil && opened == nil {
 		return steps, nil
 	}
 	c := &s.Columns
@@ -61,6 +64,9 @@ func Images(s *Sheet, rules *products.ImageRules, alt *pattern.Pattern, of []int
 	if rules.As == "rows" && c.First(catalogue.Title) < 0 && s.Together < 0 && c.First(catalogue.Slug) < 0 {
 		return steps, columns.Refuse("[images] as = \"rows\": without a title and a slug nothing would say to which product an image " +
 			"row belongs; name a column with together_by under [products]")
+	}
+	if opened != nil {
+		steps.Opened = []line.Step{m.opened(s, opened)}
 	}
 	if !rules.Idle() {
 		steps.Links = []line.Step{m.links(s)}

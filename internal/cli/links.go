@@ -244,6 +244,14 @@ func (o *linksCommand) print(s *session, file string, r *repair.LinkReport) {
 	}
 	rows = append(rows, []string{repair.LinksName, "every link once, with what came back"}, []string{repair.ResultsName, "the same for programs"})
 	p.List(rows)
+	if r.Dead > 0 && file != "-" && !strings.Contains(filepath.ToSlash(file), ".repaired/") {
+		p.Line("To repair the file with what came back:")
+		words := []string{"zetanum repair", quoted(filepath.ToSlash(file))}
+		if o.rules != "" {
+			words = append(words, "-rules", quoted(filepath.ToSlash(o.rules)))
+		}
+		p.Line("  ", p.Bold(strings.Join(append(words, "-links", quoted(filepath.ToSlash(r.Place.Folder)), "-links-drop"), " ")))
+	}
 	for _, edited := range r.Place.Edited {
 		p.WrapHanging("", "  ", filepath.ToSlash(edited)+" has been edited since it was written, so that its folder was left alone.")
 	}

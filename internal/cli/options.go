@@ -159,6 +159,11 @@ type repairFlags struct {
 	with   string
 	shop   returned.Declared
 
+	links     string // the folder of their results
+	linksHold bool
+	linksDrop bool
+	linksMove bool
+
 	replace  bool // codes that are in use
 	register string
 }
@@ -185,6 +190,10 @@ func (o *repairFlags) flags(f *flag.FlagSet) {
 	f.StringVar(&o.shop.Outcome, "outcome", "", "with -with, the `HEADING` under which a result of the shop says whether it took a row "+
 		"(default: the column that says so)")
 	f.StringVar(&o.shop.Remark, "remark", "", "with -with, the `HEADING` under which it says why")
+	f.StringVar(&o.links, "links", "", "look at links to images by what the command links has written into the folder `DIR`")
+	f.BoolVar(&o.linksHold, "links-hold", false, "with -links, hold products of which a link leads to no picture")
+	f.BoolVar(&o.linksDrop, "links-drop", false, "with -links, take links out that lead to no picture; a product whose first one does is held")
+	f.BoolVar(&o.linksMove, "links-move", false, "with -links, write the address in place of a link that has moved for good, or of a page that names its picture")
 	f.StringVar(&o.only, "only", "", "write only what products are known by, such as the SKU, and these columns, `FIELD,…` (fields or headings)")
 	f.BoolVar(&o.plain, "plain", false, "with -only, write a bare list: no SKU, no headings, no empty lines")
 	f.BoolVar(&o.replace, "replace-codes", false, "say once more that codes which are in use are replaced, where [[mint]] has over = true")
@@ -273,11 +282,14 @@ func (o *repairFlags) complete(opt *repair.Options) error {
 		return usagef("-sample %d: the number of products must be 1 or more", o.sample)
 	case o.with == "" && o.shop != (returned.Declared{}):
 		return usagef("-outcome and -remark go with -with, which names the output folder that the shop was given")
+	case o.links == "" && (o.linksHold || o.linksDrop || o.linksMove):
+		return usagef("-links-hold, -links-drop and -links-move go with -links, which names the folder that zetanum links has written")
 	case o.keep && len(o.said) == 0:
 		return usagef("-remember goes with answers: -yes, -no, -answer or -hold")
 	case o.plain && o.only == "":
 		return usagef("-plain goes with -only, which says what the list is of")
 	}
+	opt.Links, opt.LinksHold, opt.LinksDrop, opt.LinksMove = o.links, o.linksHold, o.linksDrop, o.linksMove
 	opt.Trust, opt.Only, opt.Plain, opt.Sample, opt.Said, opt.ReplaceCodes, opt.Register = o.trust, splitList(o.only), o.plain, o.sample, o.said, o.replace, o.register
 	return o.addLoan(&opt.Book, &opt.Lent)
 }
