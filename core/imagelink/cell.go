@@ -19,9 +19,10 @@ type Cell struct {
 func (c *Cell) Read(r *Rules, cell string) {
 	c.as, c.changed, c.Twice = cell, false, c.Twice[:0]
 	c.Links = r.Read(c.Links[:0], cell)
-	for n, link := range c.Links {
+	for n := range c.Links {
+		link := &c.Links[n]
 		c.changed = c.changed || link.Out != link.As
-		key := Key(link.Out)
+		key := link.Key()
 		if slices.Contains(c.Keys, key) && (link.Is.IsAddress() || link.Is == FileName) {
 			c.Twice = append(c.Twice, n)
 			continue

@@ -49,6 +49,16 @@ type Link struct {
 	As  string // as it stands in the cell, without what stands between links
 	Out string // as it should be: the same if nothing is wrong with it, or if nobody knows what was meant
 	Is  What
+
+	key string // what Key returns of Out, if that has been seen on the way
+}
+
+// Key returns what [Key] returns of the link as it should be.
+func (l *Link) Key() string {
+	if l.key != "" {
+		return l.key
+	}
+	return Key(l.Out)
 }
 
 // Read takes a cell apart and repairs what is certain in its links, which it appends to a list. A cell that is empty has none.
@@ -66,7 +76,7 @@ func Read(links []Link, cell string) []Link {
 	}
 	switch {
 	case words && len(links) > from+1:
-		return append(links[:from], Link{cell, cell, Unclear}) // words beside links
+		return append(links[:from], Link{As: cell, Out: cell, Is: Unclear}) // words beside links
 	case len(links) == from+1 && links[from].Is != Picture:
 		links[from].Out = cell
 	}
@@ -74,55 +84,52 @@ func Read(links []Link, cell string) []Link {
 }
 
 // readPlain reads a cell as Read does if it surely has nothing but addresses that nothing is wrong with, with marks between them;
-// otherwise it appends nothing.
+// otherwise it appends nothing. It passes over the bytes of the cell once.
 func readPlain(links []Link, cell string) []Link {
 	from := len(links)
-	for begin := 0; begin < len(cell); {
-		end, next := len(cell), len(cell)
-		for i := begin + 8; i < len(cell); i++ {
-			at := strings.Index(cell[i:], "http")
-			if at < 0 {
-				break
-			}
-			if i += at; strings.IndexByte(",;| \n", cell[i-1]) >= 0 {
-				for end, next = i, i; end > begin && strings.IndexByte(",;| \n", cell[end-1]) >= 0; {
-					end--
-				}
-				break
-			}
-		}
-		part := cell[begin:end]
-		seen := scan(part)
-		if !seen.right {
+	for rest := cell; rest != ""; {
+		v := scan(rest)
+		if !v.right {
 			return links[:from]
 		}
-		links = append(links, Link{part, part, seen.is(part)})
-		begin = next
+		part := rest[:v.length]
+		link := Link{As: part, Out: part, Is: v.is(part)}
+		if v.normal {
+			link.key = part[v.begin:]
+		}
+		links = append(links, link)
+		rest = rest[v.next:]
 	}
 	return links
 }
 
-// plain reports whether a cell is surely one address of the web that nothing is wrong with, as nearly all are.
+// plain reports whether a text is surely one address of the web that nothing is wrong with, as nearly all are.
 func plain(s string) bool {
-	return scan(s).right
+	v := scan(s)
+	return v.right && v.length == len(s)
 }
 
 // seen is what one pass over the bytes of an address has shown.
 type seen struct {
 	right  bool // nothing is wrong with it; the others say nothing if there is
+	length int  // how many bytes it has
+	next   int  // where the next one begins
 	begin  int  // where its host begins
 	end    int  // and ends
-	beyond bool // it has a query, a fragment, or a name
+	beyond bool // it has a query, a fragment, a name or no path
+	normal bool // what stands behind its scheme is its key
 }
 
 // is says what an address is that has been scanned.
-func (v seen) is(s string) What {
+func (v *seen) is(s string) What {
 	if v.beyond {
 		return look(parse(s))
 	}
 	host := s[v.begin:v.end]
-	if at := strings.IndexByte(host, ':'); at >= 0 {
-		host = host[:at]
+	if !v.normal {
+		if at := strings.IndexByte(host, ':'); at >= 0 {
+			host = host[:at]
+		}
 	}
 	switch {
 	case isPrivateHost(host):
@@ -133,6 +140,7 @@ func (v seen) is(s string) What {
 	return look(parse(s))
 }
 
+// scan reads the address at the beginning of a text, up to its end or a mark behind which another begins.
 func scan(s string) (v seen) {
 	i := len("https://")
 	switch {
@@ -143,24 +151,19 @@ func scan(s string) (v seen) {
 		return v
 	}
 	v.begin = i
-	if i == len(s) || !isAlnum(s[i]) || len(s) > longestAddress {
+	if i == len(s) || !isAlnum(s[i]) {
 		return v
 	}
-	var semicolon, amp, query bool
+	var semicolon, amp, query, coded, hash bool
+	tail := 0 // where the last ? or # stands
+	v.length, v.next = len(s), len(s)
+loop:
 	for ; i < len(s); i++ {
 		c := s[i]
 		if marked[c] == ordinary {
 			continue
 		}
-		if marked[c] == forbidden {
-			return v
-		}
 		switch c {
-		case '%':
-			if i+2 >= len(s) || !isHex(s[i+1]) || !isHex(s[i+2]) || !query && s[i+1] == '2' && s[i+2] == '5' {
-				return v
-			}
-			i += 2
 		case '/':
 			if v.end == 0 && !query {
 				v.end = i
@@ -168,13 +171,28 @@ func scan(s string) (v seen) {
 			if i+1 < len(s) && (s[i+1] == '.' || s[i+1] == '/') && !query {
 				return v
 			}
-		case '?', '#':
-			if isEnding(s[i+1:]) || c == '#' && strings.IndexByte(s[i+1:], '#') >= 0 {
+		case '%':
+			if i+2 >= len(s) || !isHex(s[i+1]) || !isHex(s[i+2]) || !query && s[i+1] == '2' && s[i+2] == '5' {
 				return v
 			}
-			query, v.beyond = true, true
-		case ';', ',':
-			if i+1 == len(s) || mayBegin(s[i+1]) {
+			coded = true
+			i += 2
+		case '?', '#':
+			if c == '#' && hash {
+				return v
+			}
+			hash = hash || c == '#'
+			query, v.beyond, tail = true, true, i
+		case ',', ';', ' ', '|', '\n':
+			next := i + 1
+			for next < len(s) && (s[next] == ' ' || s[next] == '\n') {
+				next++
+			}
+			switch {
+			case strings.HasPrefix(s[next:], "http"):
+				v.length, v.next = i, next
+				break loop
+			case c != ',' && c != ';', i+1 == len(s), mayBegin(s[i+1]):
 				return v
 			}
 			semicolon = semicolon || c == ';'
@@ -183,14 +201,32 @@ func scan(s string) (v seen) {
 		case '@':
 			v.beyond = true
 		case ':':
-			if v.end == 0 && !query && (i+1 == len(s) || !isDigit(s[i+1])) || strings.HasPrefix(s[i:], "://") {
+			if v.end == 0 && !query {
+				if coded = true; i+1 == len(s) || !isDigit(s[i+1]) {
+					return v
+				}
+			}
+			if strings.HasPrefix(s[i:], "://") {
 				return v
 			}
+		default:
+			return v
 		}
 	}
 	v.beyond = v.beyond || v.end == 0
-	v.right = !semicolon || !amp
+	v.normal = !coded && !v.beyond && s[v.end-1] != '.' && isLower(s[v.begin:v.end])
+	v.right = (!semicolon || !amp) && v.length <= longestAddress && (tail == 0 || !isEnding(s[tail:v.length]))
 	return v
+}
+
+// isLower reports whether a text has no capitals.
+func isLower(s string) bool {
+	for i := range len(s) {
+		if c := s[i]; c >= 'A' && c <= 'Z' {
+			return false
+		}
+	}
+	return true
 }
 
 // longestAddress is how many bytes an address has at most: no server takes longer ones (RFC 9110, 4.1, asks for 8000).
@@ -201,20 +237,14 @@ func mayBegin(c byte) bool {
 	return c == 'h' || c == 'H' || c == 't' || c == 'T' || c == 'w' || c == 'W' || c == '/' || c == ':' || c == ','
 }
 
-// What plain sees in bytes: those of which an address is made, those that mean something in it, and those that are not in any.
-const (
-	forbidden = iota
-	ordinary
-	special
-)
+// ordinary are bytes of which an address is made, and that mean nothing in it.
+const ordinary = 1
 
 var marked = func() (class [256]uint8) {
 	for c := range class {
 		switch {
 		case isAlnum(byte(c)) || strings.IndexByte("-._~!$'()*+=", byte(c)) >= 0:
 			class[c] = ordinary
-		case strings.IndexByte("%/?#;,&:@", byte(c)) >= 0:
-			class[c] = special
 		}
 	}
 	return class

@@ -19,15 +19,22 @@ func Mend(link string) (string, What) {
 	if what != Picture {
 		return link, what
 	}
-	if out != link && !plain(out) {
-		// What would be read otherwise the next time is not certain.
-		if again, what := mend(out); again != out || what != Picture {
-			return link, Unclear
-		} else if parts := Split(out); len(parts) != 1 || parts[0] != out {
-			return link, Unclear
-		}
+	if out != link && !stays(out) {
+		return link, Unclear // what would be read otherwise the next time is not certain
 	}
 	return out, Picture
+}
+
+// stays reports whether an address is read the same the next time.
+func stays(out string) bool {
+	if plain(out) {
+		return true
+	}
+	if again, what := mend(out); again != out || what != Picture {
+		return false
+	}
+	parts := Split(out)
+	return len(parts) == 1 && parts[0] == out
 }
 
 func mend(link string) (string, What) {

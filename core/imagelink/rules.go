@@ -148,8 +148,8 @@ func (r *Rules) order(l *Link) {
 	case l.Is == Viewer:
 		for _, v := range r.viewers {
 			if v.page.MatchString(l.As) {
-				if out, what := Mend(v.page.ReplaceAllString(l.As, v.to)); what == Picture {
-					l.Out, l.Is = out, what
+				if out, what := Mend(v.page.ReplaceAllString(l.As, v.to)); what == Picture && stays(out) {
+					l.Out, l.Is, l.key = out, what, ""
 				}
 				break
 			}
@@ -178,7 +178,9 @@ func (r *Rules) order(l *Link) {
 	if r.DropFragments {
 		a.fragment = ""
 	}
-	l.Out = a.String()
+	if out := a.String(); out != l.Out && look(a) == Picture && stays(out) {
+		l.Out, l.key = out, ""
+	}
 }
 
 // Address returns the address that the rules make of the name of a file, the name if they make none.
@@ -205,8 +207,8 @@ func (r *Rules) behindBase(l *Link) {
 	case "upper":
 		name = upperCase(name)
 	}
-	if out, what := Mend(base + name); what == Picture {
-		l.Out, l.Is = out, what
+	if out, what := Mend(base + name); what == Picture && stays(out) {
+		l.Out, l.Is, l.key = out, what, ""
 	}
 }
 

@@ -30,16 +30,17 @@ func Key(link string) string {
 // isNormal reports whether an address behind its scheme is surely its own key: small letters in the host, no port, nothing encoded, no
 // parameters.
 func isNormal(s string) bool {
-	path := false
-	for i := range len(s) {
-		switch c := s[i]; {
-		case c == '/':
-			path = true
-		case c == '%', c == '?', c == '#', c == '@', !path && (c == ':' || c >= 'A' && c <= 'Z' || c == '.' && i+1 < len(s) && s[i+1] == '/'):
+	end := strings.IndexByte(s, '/')
+	if end < 1 || s[end-1] == '.' {
+		return false
+	}
+	for i := range end {
+		if c := s[i]; c == ':' || c == '@' || c >= 'A' && c <= 'Z' {
 			return false
 		}
 	}
-	return path
+	path := s[end:]
+	return strings.IndexByte(path, '%') < 0 && strings.IndexByte(path, '?') < 0 && strings.IndexByte(path, '#') < 0
 }
 
 // normal returns a text with what needs no encoding decoded, and the others in capitals.
@@ -99,8 +100,9 @@ func Distinct(links []Link) []Link {
 	if len(links) > len(few) {
 		seen = make(map[string]bool, len(links))
 	}
-	for _, l := range links {
-		key := Key(l.Out)
+	for i := range links {
+		l := links[i]
+		key := l.Key()
 		if seen != nil {
 			if seen[key] {
 				continue

@@ -43,7 +43,7 @@ func LookAtPictures(s *Sheet, of *Pictures) (step line.Step, ok bool) {
 	l.pool.New = func() any { return new(linkBuffer) }
 	l.mostly = of.Folder || !of.Fills && l.mostHave(s.Table.Sample)
 	step = line.Step{Name: NamePictures, Reads: catalogue.ColumnsOf(slices.Concat(l.cols, l.alt, l.order, []int{l.title, l.sku})...), New: always(l.repair)}
-	if l.title >= 0 && l.title < c.Own() && l.cols[0] < c.Own() && (Compares(s.Table) || of.Written) {
+	if l.title >= 0 && l.title < c.Own() && l.cols[0] < c.Own() && Compares(s.Table) {
 		step.Learns = catalogue.ColumnsOf(l.cols[0], l.title)
 		step.Learn = func() line.Aggregate { return &sharedPictures{col: l.cols[0], title: l.title} }
 		step.New = func(learned line.Aggregate) (line.Repairer, error) {
