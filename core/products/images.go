@@ -39,6 +39,8 @@ type ImageRules struct {
 	// "5 MB".
 	ShortestSide int    `toml:"shortest_side" json:"shortest_side,omitempty"`
 	LargestFile  string `toml:"largest_file" json:"largest_file,omitempty"`
+	// ToUpload lists every address that has to be there before the import.
+	ToUpload bool `toml:"to_upload" json:"to_upload,omitempty"`
 	// Folder is a folder of photos, whose files are called by what FolderBy names: fields or headings, the surest first.
 	Folder   string   `toml:"folder" json:"folder,omitempty"`
 	FolderBy []string `toml:"folder_by" json:"folder_by,omitempty"`

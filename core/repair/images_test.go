@@ -174,6 +174,21 @@ func TestImageLinksTwice(t *testing.T) {
 	}
 }
 
+// TestToUpload: every address that has to be there before the import is listed once, with the products that need it.
+func TestToUpload(t *testing.T) {
+	dir := t.TempDir()
+	source := "SKU,Title,Image,Description,Manual\nA,x,\"https://cdn.shop.example/a.jpg, https://cdn.shop.example/b.jpg\",\"<p><a href=\"\"https://www.shop.example/care\"\">Care</a></p>\",https://cdn.shop.example/m.pdf\n" +
+		"B,y,https://cdn.shop.example/b.jpg,<p>y</p>,https://cdn.shop.example/m.pdf\nC,z,see folder,<p>z</p>,\n"
+	path := write(t, dir, "list.csv", source)
+	for _, workers := range []int{1, 4} {
+		opt := fixed(path, Target(path)+fmt.Sprint(workers))
+		opt.Workers, opt.PartSize = workers, 1
+		opt.Book = bookIn(t, dir, "[images]\nto_upload = true\n[field.Manual]\ntype = \"link\"\n", nil)
+		assert.Equal(t, "Address,What,Products,Which\nhttps://cdn.shop.example/a.jpg,picture,1,A\nhttps://cdn.shop.example/b.jpg,picture,2,\"A, B\"\n"+
+			"https://cdn.shop.example/m.pdf,Manual,2,\"A, B\"\nhttps://www.shop.example/care,link in a description,1,A\n", contents(t, run(t, opt).Folder)["to-upload.csv"])
+	}
+}
+
 // openedLinks writes a folder with what links have led to: one is good, one dead, one has moved, and one has not answered.
 func openedLinks(t *testing.T, dir string) string {
 	t.Helper()

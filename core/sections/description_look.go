@@ -56,7 +56,12 @@ func (d *descriptionSection) Steps(s *Sheet) error {
 	}
 	of.Named = func(phrase string, times, of int) { s.Phrases = append(s.Phrases, Phrase{phrase, times, of}) }
 	links := &linked{own: s.Book.Shop.Hosts, rows: make(map[markup.Link]int)}
-	of.Links = links.add
+	of.Links = func(link markup.Link, row *catalogue.Row) {
+		links.add(link)
+		if s.needed != nil {
+			s.needed.add(link.Address, what(link)+" in a description", row)
+		}
+	}
 	s.List(line.List{Name: LinksName, Headings: []string{"Address", "What", "Times", "Leaves the shop"}, Rest: links.list})
 	s.Add(StageSanity, steps.Descriptions(&s.Sheet, of))
 	return nil

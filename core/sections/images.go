@@ -165,6 +165,12 @@ how_many = 2`,
 					Example: `largest_file = "5 MB"`,
 				},
 				{
+					Name: "to_upload",
+					Says: "Lists every address that has to be there before the import, once, in to-upload.csv, with the products that need it: of images, " +
+						"of links and pictures in descriptions, and in fields of type link.",
+					Example: `to_upload = true`,
+				},
+				{
 					Name:    "types",
 					Says:    "The types of pictures that the importer takes, by their endings. Products with others are held.",
 					Example: `types = ["jpg", "png", "webp"]`,
@@ -351,7 +357,18 @@ func (i *imagesSection) Steps(s *Sheet) error {
 	for _, name := range i.rules.Columns {
 		of = append(of, s.Find(name)...)
 	}
-	if look, ok := steps.LookAtPictures(&s.Sheet, &steps.Pictures{Rules: i.rules, Further: of, Folder: i.folder != nil, Fills: written && i.folder == nil, Written: !i.rules.Idle()}); ok {
+	var need func(string, string, *catalogue.Row)
+	var links []int
+	if i.rules.ToUpload {
+		s.needed = s.listNeeded()
+		need = s.needed.add
+		for col := range s.Columns.Headings {
+			if s.Columns.Kind(col) == catalogue.LinkKind && s.Columns.Fields[col] != catalogue.Images {
+				links = append(links, col)
+			}
+		}
+	}
+	if look, ok := steps.LookAtPictures(&s.Sheet, &steps.Pictures{Need: need, Links: links, Rules: i.rules, Further: of, Folder: i.folder != nil, Fills: written && i.folder == nil, Written: !i.rules.Idle()}); ok {
 		s.Add(StageSanity, look)
 	}
 	return nil

@@ -113,6 +113,7 @@ type Sheet struct {
 	marked  map[int]bool          // those of which it is ordered how they are written
 	// picturesMoved says that descriptions may put pictures behind the images of products.
 	picturesMoved bool
+	needed        *needed // nil if what has to be there before the import is not listed
 	sections      []Section
 	early         []string // notes of when the sections were opened
 	placed        [numStages][]line.Step
@@ -343,7 +344,7 @@ func (s *Sheet) reset() error {
 	s.Told, s.brands = Told{}, nil
 	s.built, s.texts = make(map[int][]builtBy), make(map[int]*textColumn)
 	s.settled, s.levels, s.tags = make(map[int]bool), make(map[int]*levelReader), make(map[int]*tagsColumn)
-	s.Phrases = nil
+	s.Phrases, s.needed = nil, nil
 	s.shown, s.marked, s.picturesMoved = make(map[int]*markup.Shown), make(map[int]bool), false
 	if err := s.findTogether(); err != nil {
 		return err

@@ -25,7 +25,8 @@ type Described struct {
 	Share   float64                            // in how large a part of them one has to stand to be named
 	Fills   map[int]bool                       // columns of which rules fill empty cells
 	Filled  bool                               // short descriptions are made of long ones, and may be the same
-	Links   func(link markup.Link)             // takes down each link of rows that go out; called by several at once
+	// Links takes down each link of rows that go out; called by several at once.
+	Links func(link markup.Link, row *catalogue.Row)
 }
 
 // Descriptions is the step that looks at descriptions as they go out: what could run, what is not closed, what is missing or stands there
@@ -161,7 +162,7 @@ func (d *described) look(row *catalogue.Row, col int, cell string, looker *marku
 			note(catalogue.DescriptionMention, word)
 		}
 	}
-	d.links(seen.Links, note, log)
+	d.links(row, seen.Links, note, log)
 	if len(d.figures) > 0 && (seen.Colon || strings.Contains(cell, "</t")) {
 		d.compareFigures(row, cell, log)
 	}
@@ -171,11 +172,11 @@ func (d *described) look(row *catalogue.Row, col int, cell string, looker *marku
 const longestShown = 100
 
 // links looks where links lead.
-func (d *described) links(links []markup.Link, note func(catalogue.Code, string), log *line.Log) {
+func (d *described) links(row *catalogue.Row, links []markup.Link, note func(catalogue.Code, string), log *line.Log) {
 	leaves, insecure := false, false
 	for _, l := range links {
 		if !log.Judging() && d.Links != nil && markup.Leads(l) {
-			d.Links(l)
+			d.Links(l, row)
 		}
 		if !l.Picture && d.Hosts != nil && !leaves && markup.Leaves(l.Address, d.Hosts) {
 			leaves = true

@@ -23,7 +23,11 @@ type Pictures struct {
 	Further []int // columns of further images, besides those of the field
 	Folder  bool  // images come from a folder, so that a product without one is worth a word
 	Fills   bool  // rules fill empty cells, so that one that is empty is no mistake of the file
-	Written bool  // links are written as they should be, so that nothing is proposed
+	// Need is told of every address that has to be there before the import, and Links are columns of other links; nil if nobody asks. It is
+	// called by several at once.
+	Need    func(link, what string, row *catalogue.Row)
+	Links   []int
+	Written bool // links are written as they should be, so that nothing is proposed
 }
 
 // LookAtPictures is the step that looks at the images of products as they go out: what is no address of a picture, what stands there
@@ -42,7 +46,10 @@ func LookAtPictures(s *Sheet, of *Pictures) (step line.Step, ok bool) {
 	}
 	l.pool.New = func() any { return new(linkBuffer) }
 	l.mostly = of.Folder || !of.Fills && l.mostHave(s.Table.Sample)
-	step = line.Step{Name: NamePictures, Reads: catalogue.ColumnsOf(slices.Concat(l.cols, l.alt, l.order, []int{l.title, l.sku})...), New: always(l.repair)}
+	step = line.Step{Name: NamePictures, Reads: catalogue.ColumnsOf(slices.Concat(l.cols, l.alt, l.order, of.Links, []int{l.title, l.sku})...), New: always(l.repair)}
+	if of.Need != nil {
+		step.Glances.Add(s.known()...)
+	}
 	if l.title >= 0 && l.title < c.Own() && l.cols[0] < c.Own() && Compares(s.Table) {
 		step.Learns = catalogue.ColumnsOf(l.cols[0], l.title)
 		step.Learn = func() line.Aggregate { return &sharedPictures{col: l.cols[0], title: l.title} }
@@ -109,6 +116,9 @@ func (l *pictures) repair(p *catalogue.Product, log *line.Log) {
 		if any = any || has; !has {
 			l.details(row, log)
 		}
+		if l.Need != nil && !log.Judging() {
+			l.needs(row)
+		}
 		for _, key := range b.Keys {
 			if !slices.Contains(b.all, key) {
 				b.all = append(b.all, key)
@@ -173,6 +183,25 @@ func (l *pictures) link(link imagelink.Link, note func(catalogue.Code, catalogue
 	}
 	if imagelink.StandsIn(link.Out) {
 		note(catalogue.ImageStandIn, catalogue.Facts{Other: "its name says so"})
+	}
+}
+
+// needs tells which addresses a row needs.
+func (l *pictures) needs(row *catalogue.Row) {
+	for _, cols := range [][]int{l.cols, l.Links} {
+		for _, col := range cols {
+			what := "picture"
+			if !slices.Contains(l.cols, col) {
+				what = l.headings[col]
+			}
+			if cell := row.Cell(col); cell != "" {
+				for _, link := range imagelink.Read(nil, cell) {
+					if link.Is.IsAddress() || link.Is == imagelink.FileName {
+						l.Need(link.Out, what, row)
+					}
+				}
+			}
+		}
 	}
 }
 

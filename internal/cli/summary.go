@@ -541,6 +541,9 @@ func (s summary) files() {
 	if n := s.r.Listed(sections.SeveralPhotosName); n > 0 {
 		rows = append(rows, []string{sections.SeveralPhotosName, plural(n, "file", "files") + " that fit several products, and were given to none"})
 	}
+	if n := s.r.Listed(sections.ToUploadName); n > 0 {
+		rows = append(rows, []string{sections.ToUploadName, plural(n, "address", "addresses") + " that have to be there before the import, each with its products"})
+	}
 	if n := s.r.Listed(sections.DifferName); n > 0 {
 		rows = append(rows, []string{sections.DifferName, plural(n, "cell", "cells") +
 			" that say something else of a product than its lead row, side by side"})
