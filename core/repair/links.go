@@ -101,6 +101,9 @@ var ErrNoImages = errors.New("no column of it has links to images")
 func LinksFolder(input string) string {
 	if dir := filepath.Dir(input); input != "-" {
 		if _, ours := openOutput(dir); ours {
+			if whole, err := filepath.Abs(dir); dir == "." && err == nil {
+				dir = filepath.Join("..", filepath.Base(whole))
+			}
 			return strings.TrimSuffix(filepath.Clean(dir), ".repaired") + ".links"
 		}
 	}
