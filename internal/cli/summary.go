@@ -517,43 +517,10 @@ func (s summary) files() {
 			rows = append(rows, []string{b.OnlyIn, plural(b.Unasked, "row", "rows") + " of " + b.From + " that this file does not have"})
 		}
 	}
-	if n := s.r.Listed(sections.SupplierCodesName); n > 0 {
-		rows = append(rows, []string{sections.SupplierCodesName, plural(n, "code", "codes") + " with those of the suppliers, not for the importer"})
-	}
-	if n := s.r.Listed(sections.RenewedName); n > 0 {
-		rows = append(rows, []string{sections.RenewedName, plural(n, "code", "codes") + " that were replaced, each with the new one"})
-	}
-	if n := s.r.Listed(sections.UnknownName); n > 0 {
-		rows = append(rows, []string{sections.UnknownName, plural(n, "cell", "cells") + " with what the lists of the rulebook do not have"})
-	}
-	if n := s.r.Listed(sections.UnmappedName); n > 0 {
-		rows = append(rows, []string{sections.UnmappedName, plural(n, "category", "categories") + " that the list does not have, to be filled in and used as that"})
-	}
-	if n := s.r.Listed(sections.LinksName); n > 0 {
-		rows = append(rows, []string{sections.LinksName, plural(n, "address", "addresses") + " in descriptions: what has to be there before the import"})
-	}
-	if n := s.r.Listed(sections.WithoutPhotoName); n > 0 {
-		rows = append(rows, []string{sections.WithoutPhotoName, plural(n, "product", "products") + " of which the folder has no photo"})
-	}
-	if n := s.r.Listed(sections.UnusedPhotosName); n > 0 {
-		rows = append(rows, []string{sections.UnusedPhotosName, plural(n, "file", "files") + " of the folder that no product is called like"})
-	}
-	if n := s.r.Listed(sections.SeveralPhotosName); n > 0 {
-		rows = append(rows, []string{sections.SeveralPhotosName, plural(n, "file", "files") + " that fit several products, and were given to none"})
-	}
-	if n := s.r.Listed(sections.ToUploadName); n > 0 {
-		rows = append(rows, []string{sections.ToUploadName, plural(n, "address", "addresses") + " that have to be there before the import, each with its products"})
-	}
-	if n := s.r.Listed(sections.DifferName); n > 0 {
-		rows = append(rows, []string{sections.DifferName, plural(n, "cell", "cells") +
-			" that say something else of a product than its lead row, side by side"})
-	}
-	if n := s.r.Listed(sections.AnsweredName); n > 0 {
-		rows = append(rows, []string{sections.AnsweredName, plural(n, "cell", "cells") + " that went out open or empty, as was answered"})
-	}
-	if n := s.r.Listed(sections.LostName); n > 0 {
-		rows = append(rows, []string{sections.LostName, plural(n, "barcode", "barcodes") +
-			" to ask the supplier for; the answer goes into -trust"})
+	for _, list := range listsBeside {
+		if n := s.r.Listed(list.name); n > 0 {
+			rows = append(rows, []string{list.name, plural(n, list.one, list.many) + list.says})
+		}
 	}
 	if n := s.r.Listed(steps.ToFillName); n > 0 {
 		rows = append(rows, []string{steps.ToFillBook, plural(n, "row", "rows") + " in which something required is missing, to fill in; it comes back with -with"})
@@ -578,6 +545,22 @@ func (s summary) files() {
 	}
 	s.WrapHanging("", "", s.Bold("Do not open ready.csv in a spreadsheet program")+
 		": opening and saving it there is how barcodes get lost. Look at review.xlsx.")
+}
+
+// listsBeside are the lists that may lie beside what is ready, and what they say.
+var listsBeside = []struct{ name, one, many, says string }{
+	{sections.SupplierCodesName, "code", "codes", " with those of the suppliers, not for the importer"},
+	{sections.RenewedName, "code", "codes", " that were replaced, each with the new one"},
+	{sections.UnknownName, "cell", "cells", " with what the lists of the rulebook do not have"},
+	{sections.UnmappedName, "category", "categories", " that the list does not have, to be filled in and used as that"},
+	{sections.LinksName, "address", "addresses", " in descriptions: what has to be there before the import"},
+	{sections.WithoutPhotoName, "product", "products", " of which the folder has no photo"},
+	{sections.UnusedPhotosName, "file", "files", " of the folder that no product is called like"},
+	{sections.SeveralPhotosName, "file", "files", " that fit several products, and were given to none"},
+	{sections.ToUploadName, "address", "addresses", " that have to be there before the import, each with its products"},
+	{sections.DifferName, "cell", "cells", " that say something else of a product than its lead row, side by side"},
+	{sections.AnsweredName, "cell", "cells", " that went out open or empty, as was answered"},
+	{sections.LostName, "barcode", "barcodes", " to ask the supplier for; the answer goes into -trust"},
 }
 
 // shopWords say what the tables are of what the shop has said.
