@@ -242,8 +242,7 @@ const ordinary = 1
 
 var marked = func() (class [256]uint8) {
 	for c := range class {
-		switch {
-		case isAlnum(byte(c)) || strings.IndexByte("-._~!$'()*+=", byte(c)) >= 0:
+		if isAlnum(byte(c)) || strings.IndexByte("-._~!$'()*+=", byte(c)) >= 0 {
 			class[c] = ordinary
 		}
 	}

@@ -85,6 +85,14 @@ func TestRepaired(t *testing.T) {
 	}
 }
 
+// TestNameCase: what is in another encoding than UTF-8 is not read as if it were in that.
+func TestNameCase(t *testing.T) {
+	r := Rules{BaseURL: "https://cdn.shop.example/p", NameCase: "upper"}
+	for name, want := range map[string]string{"m%E4rz.jpg": "m%E4rz.jpg", "m%C3%A4rz.jpg": "M%C3%84RZ.JPG", "a%2Fb.jpg": "a%2Fb.jpg", "x.jpg?v=a": "X.JPG?v=a"} {
+		assert.Equal(t, "https://cdn.shop.example/p/"+want, r.Read(nil, name)[0].Out)
+	}
+}
+
 func TestViewers(t *testing.T) {
 	r := Rules{Viewers: [][]string{{"https://files.shop.example/d/{id}/view", "https://files.shop.example/get/{id}"}}}
 	require.Empty(t, r.Check())

@@ -1,6 +1,7 @@
 package imagelink
 
 import (
+	"net/url"
 	"regexp"
 	"strings"
 
@@ -144,7 +145,7 @@ func FileOf(link string) string {
 	if at := strings.LastIndexByte(name, '.'); at > 0 {
 		name = name[:at]
 	}
-	if text, ok := decode(name); ok {
+	if text, err := url.PathUnescape(name); err == nil {
 		return text
 	}
 	return name

@@ -1,6 +1,7 @@
 package imagelink
 
 import (
+	"net/url"
 	"strings"
 	"unicode/utf8"
 
@@ -252,8 +253,8 @@ func spacesUnclear(path, behind string) bool {
 
 // foreign reports whether what is encoded in a path is in another encoding than UTF-8, in which the rest of it would have to be, too.
 func foreign(path string) bool {
-	text, ok := decode(encode(path, inPath))
-	return ok && !utf8.ValidString(text)
+	text, err := url.PathUnescape(encode(path, inPath))
+	return err == nil && !utf8.ValidString(text)
 }
 
 // readScheme reads the scheme, and returns what stands behind it.

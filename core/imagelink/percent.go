@@ -1,6 +1,7 @@
 package imagelink
 
 import (
+	"net/url"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -65,8 +66,8 @@ func decodeTwice(path string) string {
 		if strings.Count(path, "%") != strings.Count(path, "%25") || strings.Count(once, "%") != countEscapes(once) {
 			return path
 		}
-		text, ok := decode(once)
-		if !ok || !utf8.ValidString(text) || strings.ContainsFunc(text, func(r rune) bool { return unicode.IsControl(r) || r == '/' || r == ':' }) && addressed(once) {
+		text, err := url.PathUnescape(once)
+		if err != nil || !utf8.ValidString(text) || strings.ContainsFunc(text, func(r rune) bool { return unicode.IsControl(r) || r == '/' || r == ':' }) && addressed(once) {
 			return path
 		}
 		path = once
@@ -90,26 +91,6 @@ func countEscapes(s string) (n int) {
 		}
 	}
 	return n
-}
-
-// decode returns a text with all that is encoded in it decoded; ok is false if a percent sign encodes nothing.
-func decode(s string) (text string, ok bool) {
-	if strings.IndexByte(s, '%') < 0 {
-		return s, true
-	}
-	b := make([]byte, 0, len(s))
-	for i := 0; i < len(s); i++ {
-		c := s[i]
-		if c == '%' {
-			if !escapes(s[i:]) {
-				return s, false
-			}
-			c = unhex(s[i+1])<<4 | unhex(s[i+2])
-			i += 2
-		}
-		b = append(b, c)
-	}
-	return string(b), true
 }
 
 func unhex(c byte) byte {

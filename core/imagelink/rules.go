@@ -3,9 +3,11 @@ package imagelink
 import (
 	"fmt"
 	"maps"
+	"net/url"
 	"regexp"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"zetanum/core/catalogue"
 )
@@ -203,29 +205,24 @@ func (r *Rules) behindBase(l *Link) {
 	}
 	switch r.NameCase {
 	case "lower":
-		name = lowerCase(name)
+		name = inCase(name, strings.ToLower)
 	case "upper":
-		name = upperCase(name)
+		name = inCase(name, strings.ToUpper)
 	}
 	if out, what := Mend(base + name); what == Picture && stays(out) {
 		l.Out, l.Is, l.key = out, what, ""
 	}
 }
 
-func lowerCase(name string) string { return inCase(name, strings.ToLower) }
-
-func upperCase(name string) string { return inCase(name, strings.ToUpper) }
-
-// inCase changes the case of a name, and of what is encoded in it.
+// inCase changes the case of a name, and of what is encoded in it; one in another encoding than UTF-8 stays.
 func inCase(name string, to func(string) string) string {
-	if text, ok := decode(name); ok && !strings.Contains(name, "%2F") && !strings.Contains(name, "%2f") {
-		query := ""
-		if i := strings.IndexByte(name, '?'); i >= 0 {
-			name, query = name[:i], name[i:]
-			text, _ = decode(name)
-		}
-		out := encode(strings.ReplaceAll(to(text), "%", "%25"), inPath)
-		return nameMarks.Replace(out) + query
+	query := ""
+	if i := strings.IndexByte(name, '?'); i >= 0 {
+		name, query = name[:i], name[i:]
 	}
-	return name
+	text, err := url.PathUnescape(name)
+	if err != nil || !utf8.ValidString(text) || addressed(name) {
+		return name + query
+	}
+	return nameMarks.Replace(encode(strings.ReplaceAll(to(text), "%", "%25"), inPath)) + query
 }

@@ -1,9 +1,11 @@
 package photos
 
 import (
+	"cmp"
 	"encoding/binary"
 	"maps"
 	"slices"
+	"strings"
 
 	"github.com/cespare/xxhash/v2"
 )
@@ -41,27 +43,9 @@ func (c *Claims) join(file int, with claim) {
 		return
 	}
 	all := slices.Concat(had.products, with.products)
-	slices.SortFunc(all, func(a, b claimant) int {
-		if a.id != b.id {
-			if a.id < b.id {
-				return -1
-			}
-			return 1
-		}
-		return compare(a.code, b.code)
-	})
+	slices.SortFunc(all, func(a, b claimant) int { return cmp.Or(cmp.Compare(a.id, b.id), strings.Compare(a.code, b.code)) })
 	all = slices.CompactFunc(all, func(a, b claimant) bool { return a.id == b.id })
 	c.files[file] = claim{had.fit, all[:min(len(all), 2)]}
-}
-
-func compare(a, b string) int {
-	switch {
-	case a < b:
-		return -1
-	case a > b:
-		return 1
-	}
-	return 0
 }
 
 // Place adds a number to those by which products are told apart that are smaller than the least of others: the rows above them.

@@ -11,12 +11,13 @@
 package photos
 
 import (
-	"errors"
+	"cmp"
 	"fmt"
 	"io"
 	"io/fs"
 	"os"
 	"path"
+	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
@@ -31,8 +32,7 @@ import (
 
 // A Folder is what is in a folder. It is used by several at once.
 type Folder struct {
-	Files  []File   // the pictures, by their paths
-	Others []string // files that are no pictures, by their names
+	Files []File // the pictures, by their paths; what else is there does not count
 
 	root  *os.Root // nil if only names are known
 	index map[string][]entry
@@ -58,7 +58,7 @@ type entry struct {
 // mostFiles is how many files a folder may have.
 const mostFiles = 1 << 20
 
-// Errors of folders.
+// ErrMany says that a folder has more files than are looked at.
 var ErrMany = fmt.Errorf("there are more than %d files in it", mostFiles)
 
 // Open reads what is in a folder and those below it. Nothing outside of it is read, wherever links lead. Files and folders whose names
@@ -84,7 +84,7 @@ func Open(dir string) (*Folder, error) {
 		case len(paths) == mostFiles:
 			return ErrMany
 		}
-		info, err := root.Stat(filepathOf(name))
+		info, err := root.Stat(filepath.FromSlash(name))
 		if err != nil || !info.Mode().IsRegular() {
 			return nil // a link that leads out of the folder, or to nothing
 		}
@@ -103,8 +103,6 @@ func Open(dir string) (*Folder, error) {
 	return f, nil
 }
 
-func filepathOf(name string) string { return strings.ReplaceAll(name, "/", string(os.PathSeparator)) }
-
 // New returns a folder of which only the paths of the files are known.
 func New(paths []string) *Folder {
 	f := &Folder{index: make(map[string][]entry), seen: make(map[int]looked)}
@@ -112,7 +110,6 @@ func New(paths []string) *Folder {
 	slices.Sort(paths)
 	for _, p := range paths {
 		if !imagelink.IsType(path.Ext(p)) {
-			f.Others = append(f.Others, p)
 			continue
 		}
 		n := len(f.Files)
@@ -262,14 +259,9 @@ func (f *Folder) Matches(code string, do func(Match)) {
 	}
 }
 
-// Sort puts matches in the order of their numbers: those without a number first.
-func (f *Folder) Sort(matches []Match) {
-	slices.SortFunc(matches, func(a, b Match) int {
-		if a.Number != b.Number {
-			return a.Number - b.Number
-		}
-		return strings.Compare(f.Files[a.File].Path, f.Files[b.File].Path)
-	})
+// Compare says which of two matches comes first: by their numbers, those without one before them.
+func (f *Folder) Compare(a, b Match) int {
+	return cmp.Or(a.Number-b.Number, strings.Compare(f.Files[a.File].Path, f.Files[b.File].Path))
 }
 
 // looked is what a look at a file has shown.
@@ -286,7 +278,7 @@ func (f *Folder) Look(file int) (picture.Info, error) {
 	if known || f.root == nil {
 		return l.info, l.err
 	}
-	if r, err := f.root.Open(filepathOf(f.Files[file].Path)); err != nil {
+	if r, err := f.root.Open(filepath.FromSlash(f.Files[file].Path)); err != nil {
 		l.err = err
 	} else {
 		l.info, l.err = picture.Look(r, f.Files[file].Size)
@@ -296,14 +288,6 @@ func (f *Folder) Look(file int) (picture.Info, error) {
 	f.seen[file] = l
 	f.mu.Unlock()
 	return l.info, l.err
-}
-
-// Read returns a reader of a file.
-func (f *Folder) Read(file int) (io.ReadCloser, error) {
-	if f.root == nil {
-		return nil, errors.ErrUnsupported
-	}
-	return f.root.Open(filepathOf(f.Files[file].Path))
 }
 
 // Same returns how many files have the same bytes as one, itself included.
@@ -343,7 +327,7 @@ func (f *Folder) compare() {
 }
 
 func (f *Folder) sum(file int) (uint64, error) {
-	r, err := f.root.Open(filepathOf(f.Files[file].Path))
+	r, err := f.root.Open(filepath.FromSlash(f.Files[file].Path))
 	if err != nil {
 		return 0, err
 	}

@@ -41,7 +41,7 @@ func assigned(f *Folder, products [][]string) (files [][]string, claims *Claims)
 				}
 			})
 		}
-		f.Sort(own)
+		slices.SortFunc(own, f.Compare)
 		paths := []string{}
 		for _, m := range own {
 			paths = append(paths, f.Files[m.File].Path)

@@ -196,14 +196,10 @@ func (f *imageFiles) fromFolder(p *catalogue.Product, log *line.Log) bool {
 		if files == nil || f.has(row) {
 			continue
 		}
-		matches := make([]photos.Match, len(files))
-		for n := range files {
-			matches[n] = files[n].Match
-		}
-		f.Folder.Sort(matches)
-		names := make([]string, len(matches))
-		for n, m := range matches {
-			names[n] = f.Folder.Files[m.File].Path
+		slices.SortFunc(files, func(a, b candidate) int { return f.Folder.Compare(a.Match, b.Match) })
+		names := make([]string, len(files))
+		for n, c := range files {
+			names[n] = f.Folder.Files[c.File].Path
 		}
 		widen(row, &f.sheet.Columns)
 		log.Set(row, f.image, f.Join(names), catalogue.RuleImageFile, catalogue.Ordered, "")
