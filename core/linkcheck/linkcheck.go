@@ -87,9 +87,22 @@ type Result struct {
 	Size   int64        `json:"bytes,omitempty"` // of the file; 0 if the server does not say
 	Sum    string       `json:"sum,omitempty"`   // of what was read, and the size: the same for the same picture
 	OneHue bool         `json:"one_colour,omitempty"`
+	Whole  bool         `json:"whole,omitempty"` // it was read to its end
 
 	Instead string `json:"instead,omitempty"` // the address of the picture that the page names itself, if that is one
 	Tries   int    `json:"tries,omitempty"`   // how often it was asked for, if more than once
+}
+
+// Answers reports whether a result says all that options ask for. One that may pass says nothing, and neither does one of a wall that
+// is not there any more.
+func (r *Result) Answers(o *Options) bool {
+	switch {
+	case r.State == Silent, r.Reason == Local && o.Local:
+		return false
+	case r.State != Good || r.Reason == TooFar || o.Quick:
+		return true
+	}
+	return r.Info.Type != "" && (r.Whole || !o.Whole)
 }
 
 // Options say how links are opened. What is 0 is as usual.

@@ -437,7 +437,7 @@ func (c *Checker) whole(ctx context.Context, a *answer, f *far) {
 		a.failed(TooFar, fmt.Sprintf("it has more than %d MB", c.MostBytes>>20))
 		content = content[:c.MostBytes]
 	}
-	a.Size = int64(len(content))
+	a.Size, a.Whole = int64(len(content)), true
 	f.have, f.ended, f.total = content, true, a.Size
 	c.look(ctx, a, f, content[:min(len(content), chunk)])
 	a.Sum = sum(content, a.Size)

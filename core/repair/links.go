@@ -25,12 +25,12 @@ import (
 
 // The files of a folder with what links have led to.
 const (
-	LinksName      = "links.csv"           // each link once, with what came back
-	DeadLinksName  = "dead-links.csv"      // each product with a link that leads to no picture
-	MovedLinksName = "moved-links.csv"     // links, and the addresses that may be written in their place
-	SameLinksName  = "same-pictures.csv"   // links to one picture
-	ResultsName    = "links.jsonl"         // for programs, and for runs that go on
-	journalEnding  = ".links-journal.json" // behind the name of the input, while links are opened
+	LinksName      = "links.csv"            // each link once, with what came back
+	DeadLinksName  = "dead-links.csv"       // each row with a link that leads to no picture
+	MovedLinksName = "moved-links.csv"      // links, and the addresses that may be written in their place
+	SameLinksName  = "same-pictures.csv"    // links to one picture
+	ResultsName    = "links.jsonl"          // for programs, and for runs that go on
+	journalEnding  = ".links-journal.jsonl" // behind the name of the input, while links are opened
 )
 
 // LinkOptions say whose links are opened, and how.
@@ -56,7 +56,7 @@ type LinkReport struct {
 	Reasons []ReasonCount
 	Hosts   []HostCount
 	Kinds   []KindCount
-	Dead    int // products with a link that leads to no picture
+	Dead    int // rows with a link that leads to no picture
 	Moved   int // links in whose place another address may be written
 	Same    int // pictures that several links lead to
 	Place   folder.Place
@@ -246,7 +246,7 @@ func (l *linkRun) check(ctx context.Context) (err error) {
 	}
 	l.results = make([]linkcheck.Result, len(l.links))
 	for _, r := range before {
-		if i, is := l.index[r.Link]; is && r.State != linkcheck.Silent && (!l.opt.Check.Whole || r.State != linkcheck.Good || r.Size > 0) {
+		if i, is := l.index[r.Link]; is && r.Answers(&l.opt.Check) {
 			l.results[i] = r
 		}
 	}
@@ -412,7 +412,7 @@ func (l *linkRun) writeSame(dir string) error {
 	return lines.closeUnless(l.report.Same == 0)
 }
 
-// writeDead lists the products with links that lead to no picture.
+// writeDead lists the rows with links that lead to no picture.
 func (l *linkRun) writeDead(dir string) error {
 	headings := []string{"Row"}
 	for _, col := range l.known {

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"cmp"
+	"context"
 	"errors"
 	"flag"
 	"fmt"
@@ -140,7 +141,7 @@ func (o *linksCommand) open(s *session, file string, fresh time.Duration) (*repa
 	bar := terminal.NewBar(s.stderr)
 	bar.Counts()
 	defer bar.Stop()
-	return repair.Links(s.ctx, repair.LinkOptions{
+	r, err := repair.Links(s.ctx, repair.LinkOptions{
 		Options: opt, Fresh: fresh,
 		Check: linkcheck.Options{Local: o.local, Whole: o.whole, Quick: o.quick, At: o.at, Total: total, Connect: min(total, 10*time.Second),
 			Headers: min(total, 20*time.Second), Now: s.now},
@@ -153,6 +154,10 @@ func (o *linksCommand) open(s *session, file string, fresh time.Duration) (*repa
 			bar.Update(stage, int64(done), int64(all))
 		},
 	})
+	if errors.Is(err, context.Canceled) {
+		return nil, errors.New("stopped; what was opened is kept, and the same command goes on from there")
+	}
+	return r, err
 }
 
 // parseAge reads how old something may be: 7d, 12h, 30m.

@@ -62,6 +62,9 @@ func TestLinks(t *testing.T) {
 	c = zetanum(t, dir, "links", "list.csv", "-allow-local", "-quick", "-out", "elsewhere")
 	assert.Contains(t, c.stdout, "not looked at")
 	assert.FileExists(t, filepath.Join(dir, "elsewhere", "links.csv"))
+	c = zetanum(t, dir, "links", "list.csv", "-allow-local", "-fresh", "1d", "-out", "elsewhere")
+	assert.Contains(t, c.stdout, "3 are known from an earlier run", "of those that were only asked for nobody knows how large they are")
+	assert.Contains(t, c.stdout, "300 × 200")
 
 	writeFile(t, filepath.Join(dir, "good.csv"), strings.ReplaceAll("SKU,Title,Image\nA,Smoker,@/p/smoker.jpg\n", "@", server.URL))
 	c = zetanum(t, dir, "links", "good.csv", "-allow-local")
@@ -96,7 +99,7 @@ func TestLinksGoOn(t *testing.T) {
 		fmt.Fprintf(&b, "S%d,Thing %d,%s/p/%d-8x8.png\n", i, i, server.URL, i)
 	}
 	writeFile(t, filepath.Join(dir, "list.csv"), b.String())
-	journal := filepath.Join(dir, "list.links-journal.json")
+	journal := filepath.Join(dir, "list.links-journal.jsonl")
 	cmd := exec.Command(program, "links", "list.csv", "-allow-local", "-per-host", "2")
 	cmd.Dir = dir
 	require.NoError(t, cmd.Start())
