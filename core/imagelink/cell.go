@@ -15,15 +15,31 @@ type Cell struct {
 	changed bool
 }
 
+// mostListed is how many links are compared one by one.
+const mostListed = 32
+
 // Read reads a cell, with its links as the rules have them.
 func (c *Cell) Read(r *Rules, cell string) {
 	c.as, c.changed, c.Twice = cell, false, c.Twice[:0]
 	c.Links = r.Read(c.Links[:0], cell)
+	var many map[string]bool // where looking through the list would take long
+	if len(c.Keys)+len(c.Links) > mostListed {
+		many = make(map[string]bool, len(c.Keys)+len(c.Links))
+		for _, key := range c.Keys {
+			many[key] = true
+		}
+	}
 	for n := range c.Links {
 		link := &c.Links[n]
 		c.changed = c.changed || link.Out != link.As
 		key := link.Key()
-		if slices.Contains(c.Keys, key) && (link.Is.IsAddress() || link.Is == FileName) {
+		before := many[key]
+		if many == nil {
+			before = slices.Contains(c.Keys, key)
+		} else {
+			many[key] = true
+		}
+		if before && (link.Is.IsAddress() || link.Is == FileName) {
 			c.Twice = append(c.Twice, n)
 			continue
 		}
@@ -40,16 +56,27 @@ func (c *Cell) Read(r *Rules, cell string) {
 // Changed reports whether links should be written otherwise, whether one of them stands there twice or not.
 func (c *Cell) Changed() bool { return c.changed }
 
+// Kept returns the links without those that stand before.
+func (c *Cell) Kept() (links []Link) {
+	twice := c.Twice // which are in order
+	for n, link := range c.Links {
+		if len(twice) > 0 && twice[0] == n {
+			twice = twice[1:]
+			continue
+		}
+		links = append(links, link)
+	}
+	return links
+}
+
 // Written returns the cell as it should be: the same if nothing is to be changed.
 func (c *Cell) Written() string {
 	if !c.changed && len(c.Twice) == 0 {
 		return c.as
 	}
 	var links []string
-	for n, link := range c.Links {
-		if !slices.Contains(c.Twice, n) {
-			links = append(links, link.Out)
-		}
+	for _, link := range c.Kept() {
+		links = append(links, link.Out)
 	}
 	return strings.Join(links, c.Mark())
 }

@@ -1,9 +1,6 @@
 package imagelink
 
-import (
-	"slices"
-	"strings"
-)
+import "strings"
 
 // Key returns what is the same for two addresses of one picture: without the scheme, with the host in small letters and without a port
 // that goes without saying, with what needs no encoding decoded (RFC 3986, 6.2.2), and without parameters that only count visitors.
@@ -86,35 +83,4 @@ func (a *address) dropParameters(drop func(name string) bool) {
 	default:
 		a.query = "?" + strings.Join(kept, "&")
 	}
-}
-
-// Distinct returns the links without those that are the same picture as one before them.
-func Distinct(links []Link) []Link {
-	if len(links) < 2 {
-		return links
-	}
-	kept := links[:0]
-	var few [16]string
-	keys := few[:0]
-	var seen map[string]bool // of many
-	if len(links) > len(few) {
-		seen = make(map[string]bool, len(links))
-	}
-	for i := range links {
-		l := links[i]
-		key := l.Key()
-		if seen != nil {
-			if seen[key] {
-				continue
-			}
-			seen[key] = true
-		} else {
-			if slices.Contains(keys, key) {
-				continue
-			}
-			keys = append(keys, key)
-		}
-		kept = append(kept, l)
-	}
-	return kept
 }

@@ -164,7 +164,7 @@ func (l *pictures) cell(row *catalogue.Row, col int, cell string, b *linkBuffer,
 		}
 	}
 	if l.shared != nil && len(b.Links) > 0 && col == l.cols[0] && row.Made == 0 {
-		if n := l.shared.stands(b.Links[0].Out); n > 0 {
+		if n := l.shared.stands(b.Links[0].Key()); n > 0 {
 			note(catalogue.ImageStandIn, catalogue.Facts{Other: strconv.Itoa(n) + " products of different kinds have it"})
 		}
 	}
@@ -273,7 +273,7 @@ func (c *sharedPictures) Learn(p *catalogue.Product) {
 		return
 	}
 	word, _, _ := strings.Cut(strings.TrimSpace(row.Cell(c.title)), " ")
-	c.add(xxhash.Sum64String(imagelink.Key(c.links[0].Out)), sharing{1, 1 << (xxhash.Sum64String(strings.ToLower(word)) & 63)})
+	c.add(xxhash.Sum64String(c.links[0].Key()), sharing{1, 1 << (xxhash.Sum64String(strings.ToLower(word)) & 63)})
 }
 
 func (c *sharedPictures) add(hash uint64, s sharing) {
@@ -286,11 +286,11 @@ func (c *sharedPictures) add(hash uint64, s sharing) {
 }
 
 // stands returns how many products share an image that cannot be that of all of them, 0 if it may be, or if there are too many to count.
-func (c *sharedPictures) stands(link string) int {
+func (c *sharedPictures) stands(key string) int {
 	if len(c.seen) >= mostSame {
 		return 0
 	}
-	if s := c.seen[xxhash.Sum64String(imagelink.Key(link))]; s.products >= leastSharing && bits.OnesCount64(s.words) >= leastWords {
+	if s := c.seen[xxhash.Sum64String(key)]; s.products >= leastSharing && bits.OnesCount64(s.words) >= leastWords {
 		return int(s.products)
 	}
 	return 0
