@@ -834,6 +834,13 @@ var findings = [numCodes]Entry{
 		Do:       "Open it; save it anew, or take it out of the folder.",
 		Example:  "a text with the name photo.jpg",
 	},
+	ImageUnprepared: {
+		Name: "image.not-prepared", Severity: Warning,
+		Title:    "a photo of which no copy could be made",
+		Sentence: "There is no copy of {other}.",
+		Do:       "Save it anew as it says; until then the product goes out without it.",
+		Example:  "prepare = \"upload/\", and a photo in colours for print that is too large",
+	},
 	ImageFalseType: {
 		Name: "image.false-type", Severity: Warning,
 		Title:    "a picture of another type than its name says",
@@ -854,6 +861,13 @@ var findings = [numCodes]Entry{
 		Sentence: "{other}, and {length} are the fewest that a side may have.",
 		Do:       "Ask for a larger one, or lower shortest_side under [images]. Making it larger does not make it sharper.",
 		Example:  "shortest_side = 500, and a picture of 300 × 400",
+	},
+	ImageLarge: {
+		Name: "image.too-large", Severity: Error, Ways: CanKeep | CanBlank,
+		Title:    "a picture with too many pixels",
+		Sentence: "{other}, and {length} are the most that a side may have.",
+		Do:       "Save it smaller, or let prepare under [images] do that with the photos of a folder.",
+		Example:  "longest_side = 2000, and a picture of 4000 × 3000",
 	},
 	ImageHeavy: {
 		Name: "image.too-heavy", Severity: Error, Ways: CanKeep | CanBlank,

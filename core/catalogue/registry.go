@@ -179,9 +179,11 @@ const (
 	ImageType
 	ImageLoose
 	ImageBroken
+	ImageUnprepared
 	ImageFalseType
 	ImageColours
 	ImageSmall
+	ImageLarge
 	ImageHeavy
 	ImageDead
 	ImageMoved

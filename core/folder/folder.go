@@ -23,6 +23,7 @@ import (
 	"io"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
 	"slices"
 	"strconv"
@@ -215,13 +216,38 @@ func openIn(dir string) (open []string) {
 	if _, err := os.Stat(filepath.Join(dir, ManifestName)); err != nil {
 		return nil // it is not one of ours, and stays
 	}
-	entries, _ := os.ReadDir(dir)
-	for _, e := range entries {
-		if e.Type().IsRegular() && isOpen(filepath.Join(dir, e.Name())) {
-			open = append(open, e.Name())
+	names, _ := filesIn(dir)
+	for _, name := range names {
+		if path := filepath.Join(dir, filepath.FromSlash(name)); isRegular(path) && isOpen(path) {
+			open = append(open, name)
 		}
 	}
 	return open
+}
+
+// filesIn returns the files of a folder and of those in it, with slashes between. A folder in it with nothing in it counts as a file.
+func filesIn(dir string) (names []string, err error) {
+	entries, err := os.ReadDir(dir)
+	for _, e := range entries {
+		var within []string
+		if e.IsDir() {
+			if within, err = filesIn(filepath.Join(dir, e.Name())); err != nil {
+				return nil, err
+			}
+		}
+		if within == nil {
+			names = append(names, e.Name())
+		}
+		for _, name := range within {
+			names = append(names, e.Name()+"/"+name)
+		}
+	}
+	return names, err
+}
+
+func isRegular(path string) bool {
+	info, err := os.Lstat(path)
+	return err == nil && info.Mode().IsRegular()
 }
 
 func (j *Job) replaces(path string) bool {
@@ -235,15 +261,26 @@ func (j *Job) writeManifest(run any) error {
 		return err
 	}
 	for _, e := range entries {
-		name := e.Name()
-		path := filepath.Join(j.part, name)
-		if strings.HasPrefix(name, Temporary) {
+		path := filepath.Join(j.part, e.Name())
+		switch {
+		case strings.HasPrefix(e.Name(), Temporary):
 			err = os.RemoveAll(path)
-		} else if j.sums[name] == "" {
-			j.sums[name], err = sumAndFlush(path)
+		case e.IsDir():
+			err = syncDir(path)
 		}
 		if err != nil {
 			return err
+		}
+	}
+	names, err := filesIn(j.part)
+	if err != nil {
+		return err
+	}
+	for _, name := range names {
+		if j.sums[name] == "" {
+			if j.sums[name], err = sumAndFlush(filepath.Join(j.part, filepath.FromSlash(name))); err != nil {
+				return err
+			}
 		}
 	}
 	m := Manifest{Program: program, Files: j.sums}
@@ -403,7 +440,7 @@ func Edited(dir string) ([]string, error) {
 		return nil, err
 	}
 	for name := range m.Files {
-		if _, err := os.Lstat(filepath.Join(dir, name)); errors.Is(err, fs.ErrNotExist) {
+		if _, err := os.Lstat(filepath.Join(dir, filepath.FromSlash(name))); errors.Is(err, fs.ErrNotExist) {
 			edited = append(edited, name)
 		}
 	}
@@ -414,26 +451,27 @@ func Edited(dir string) ([]string, error) {
 // touched returns the files of a folder that have been changed since its
 // manifest was written, or added.
 func touched(dir string, m *Manifest) ([]string, error) {
-	entries, err := os.ReadDir(dir)
+	names, err := filesIn(dir)
 	if err != nil {
 		return nil, err
 	}
 	var edited []string
-	for _, e := range entries {
-		if e.Name() == ManifestName || isLitter(e.Name()) {
+	for _, name := range names {
+		if name == ManifestName || isLitter(path.Base(name)) {
 			continue
 		}
-		want, ours := m.Files[e.Name()]
-		if !ours {
-			edited = append(edited, e.Name())
+		at := filepath.Join(dir, filepath.FromSlash(name))
+		want, ours := m.Files[name]
+		if !ours || !isRegular(at) {
+			edited = append(edited, name)
 			continue
 		}
-		got, err := Sum(filepath.Join(dir, e.Name()))
+		got, err := Sum(at)
 		if err != nil {
 			return nil, inUse(err)
 		}
 		if got != want {
-			edited = append(edited, e.Name())
+			edited = append(edited, name)
 		}
 	}
 	return edited, nil

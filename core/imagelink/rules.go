@@ -31,6 +31,9 @@ type Rules struct {
 	// Viewers are the addresses of pages that show a picture, and those of the pictures: both with slots in braces.
 	Viewers [][]string `toml:"viewers" json:"viewers,omitempty"`
 
+	// Addresses are the addresses that stand in place of names of files; nil if there are none. A name that is not among them stays.
+	Addresses *Addresses `toml:"-" json:"-"`
+
 	viewers []viewer // once they have been read
 }
 
@@ -42,7 +45,7 @@ type viewer struct {
 
 // Idle reports whether nothing is ordered.
 func (r *Rules) Idle() bool {
-	return !r.Repair && !r.HTTPS && !r.DropTracking && !r.DropFragments && r.DropParameters == nil && r.Hosts == nil && r.BaseURL == "" && r.Viewers == nil
+	return !r.Repair && !r.HTTPS && !r.DropTracking && !r.DropFragments && r.DropParameters == nil && r.Hosts == nil && r.BaseURL == "" && r.Viewers == nil && r.Addresses == nil
 }
 
 // String returns the names of what is ordered, for people.
@@ -53,7 +56,7 @@ func (r *Rules) String() string {
 		on   bool
 	}{
 		{"https", r.HTTPS}, {"drop_tracking", r.DropTracking}, {"drop_fragments", r.DropFragments}, {"drop_parameters", r.DropParameters != nil},
-		{"replace_hosts", r.Hosts != nil}, {"base_url", r.BaseURL != ""}, {"viewers", r.Viewers != nil},
+		{"replace_hosts", r.Hosts != nil}, {"links_from", r.Addresses != nil}, {"base_url", r.BaseURL != "" && r.Addresses == nil}, {"viewers", r.Viewers != nil},
 	} {
 		if key.on {
 			names = append(names, key.name)
@@ -145,6 +148,10 @@ func (r *Rules) Read(links []Link, cell string) []Link {
 // order writes a link as ordered.
 func (r *Rules) order(l *Link) {
 	switch {
+	case l.Is == FileName && r.Addresses != nil:
+		if out, found := r.Addresses.Find(bare(trimMarks(unwrap(marksOfEntities(l.As))))); found && stays(out) {
+			l.Out, l.Is, l.key = out, look(parse(out)), ""
+		}
 	case l.Is == FileName && r.BaseURL != "":
 		r.behindBase(l)
 	case l.Is == Viewer:
@@ -156,6 +163,9 @@ func (r *Rules) order(l *Link) {
 				break
 			}
 		}
+	}
+	if r.Addresses != nil {
+		r.Addresses.Uses(l.Out)
 	}
 	if l.Is != Picture || !r.HTTPS && !r.DropTracking && !r.DropFragments && r.DropParameters == nil && r.Hosts == nil {
 		return

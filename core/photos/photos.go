@@ -139,6 +139,25 @@ func (f *Folder) add(e entry) {
 	}
 }
 
+// Once reports whether just one file has a name, whatever its folder and case.
+func (f *Folder) Once(name string) bool {
+	count := 0
+	for _, file := range f.Files {
+		if strings.EqualFold(path.Base(file.Path), name) {
+			count++
+		}
+	}
+	return count == 1
+}
+
+// Opens reports whether the files can be opened, and are more than names.
+func (f *Folder) Opens() bool { return f.root != nil }
+
+// Open opens a file to read it.
+func (f *Folder) Open(file int) (*os.File, error) {
+	return f.root.Open(filepath.FromSlash(f.Files[file].Path))
+}
+
 // Close lets the folder go.
 func (f *Folder) Close() error {
 	if f.root == nil {
@@ -278,7 +297,7 @@ func (f *Folder) Look(file int) (picture.Info, error) {
 	if known || f.root == nil {
 		return l.info, l.err
 	}
-	if r, err := f.root.Open(filepath.FromSlash(f.Files[file].Path)); err != nil {
+	if r, err := f.Open(file); err != nil {
 		l.err = err
 	} else {
 		l.info, l.err = picture.Look(r, f.Files[file].Size)
@@ -327,7 +346,7 @@ func (f *Folder) compare() {
 }
 
 func (f *Folder) sum(file int) (uint64, error) {
-	r, err := f.root.Open(filepath.FromSlash(f.Files[file].Path))
+	r, err := f.Open(file)
 	if err != nil {
 		return 0, err
 	}

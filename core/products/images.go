@@ -35,20 +35,32 @@ type ImageRules struct {
 	Most   int      `toml:"most" json:"most,omitempty"`
 	Fewest int      `toml:"fewest" json:"fewest,omitempty"`
 
-	// ShortestSide is how many pixels the shorter side of a picture has at least, and LargestFile how large its file may be, such as
-	// "5 MB".
+	// ShortestSide is how many pixels the shorter side of a picture has at least, LongestSide how many the longer one has at most, and
+	// LargestFile how large its file may be, such as "5 MB".
 	ShortestSide int    `toml:"shortest_side" json:"shortest_side,omitempty"`
+	LongestSide  int    `toml:"longest_side" json:"longest_side,omitempty"`
 	LargestFile  string `toml:"largest_file" json:"largest_file,omitempty"`
 	// ToUpload lists every address that has to be there before the import.
 	ToUpload bool `toml:"to_upload" json:"to_upload,omitempty"`
 	// Folder is a folder of photos, whose files are called by what FolderBy names: fields or headings, the surest first.
 	Folder   string   `toml:"folder" json:"folder,omitempty"`
 	FolderBy []string `toml:"folder_by" json:"folder_by,omitempty"`
+	// Prepare is a folder of copies of these photos, as the limits want them, and PrepareAs the pattern of their names.
+	Prepare   string `toml:"prepare" json:"prepare,omitempty"`
+	PrepareAs string `toml:"prepare_as" json:"prepare_as,omitempty"`
+	// LinksFrom is a file with the addresses of pictures that are on the web.
+	LinksFrom string `toml:"links_from" json:"links_from,omitempty"`
 	// Build is the pattern of the names of images, HowMany for each product.
 	Build   string `toml:"build" json:"build,omitempty"`
 	HowMany int    `toml:"how_many" json:"how_many,omitempty"`
 
 	imagelink.Rules // how links are written
+}
+
+// isFolderName reports whether a text is the name of a folder, and leads nowhere else.
+func isFolderName(s string) bool {
+	s = strings.TrimSuffix(s, "/")
+	return s != "" && s[0] != '.' && !strings.ContainsAny(s, `/\:*?"<>|`) && strings.TrimSpace(s) == s
 }
 
 // UsualFolderBy is what the files of a folder are called by if nothing is said.
@@ -107,8 +119,24 @@ func (r *ImageRules) Check() (problems []catalogue.Problem) {
 	if r.ShortestSide < 0 {
 		problems = append(problems, catalogue.Problem{Key: "shortest_side", Text: "is a number of pixels"})
 	}
-	if r.FolderBy != nil && r.Folder == "" {
-		problems = append(problems, catalogue.Problem{Key: "folder_by", Text: "says what the files of folder are called by"})
+	if r.LongestSide < 0 || r.LongestSide > 0 && r.LongestSide < r.ShortestSide {
+		problems = append(problems, catalogue.Problem{Key: "longest_side", Text: "is a number of pixels, and no smaller one than that of shortest_side"})
+	}
+	if r.FolderBy != nil && r.Folder == "" && r.LinksFrom == "" {
+		problems = append(problems, catalogue.Problem{Key: "folder_by", Text: "says what the files of folder or links_from are called by"})
+	}
+	if r.Prepare != "" && r.Folder == "" {
+		problems = append(problems, catalogue.Problem{Key: "prepare", Text: "copies photos of folder, which names none"})
+	}
+	if r.Prepare != "" && !isFolderName(r.Prepare) {
+		problems = append(problems, catalogue.Problem{Key: "prepare",
+			Text: fmt.Sprintf(`is the name of a folder within the one that a run writes, such as "upload/", and not %q`, r.Prepare)})
+	}
+	if r.PrepareAs != "" && r.Prepare == "" {
+		problems = append(problems, catalogue.Problem{Key: "prepare_as", Text: "is the pattern of the names of what prepare copies"})
+	}
+	if r.PrepareAs != "" && !strings.Contains(r.PrepareAs, "{number") {
+		problems = append(problems, catalogue.Problem{Key: "prepare_as", Text: "has no {number}, which tells the photos of one product apart"})
 	}
 	if r.HowMany != 0 && (r.Build == "" || r.HowMany < 0 || r.HowMany > 100) {
 		problems = append(problems, catalogue.Problem{Key: "how_many", Text: "is how many names build makes for each product, 100 at most"})

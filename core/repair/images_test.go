@@ -1,6 +1,7 @@
 package repair
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -110,6 +111,84 @@ func TestImageFolder(t *testing.T) {
 	_, err := Run(context.Background(), opt)
 	assert.ErrorContains(t, err, "folder")
 	assert.ErrorContains(t, err, "nowhere")
+}
+
+// TestImagePrepare: the photos of products are copied as the importer takes them, each once and under a name that no other has; when they
+// have been put on the web, their addresses find their products.
+func TestImagePrepare(t *testing.T) {
+	dir := t.TempDir()
+	require.NoError(t, os.MkdirAll(filepath.Join(dir, "photos", "LA-1"), 0o777))
+	for name, of := range map[string]string{"CH-1.jpg": "rgb.jpg", "CH-1 (2).png": "rgb.png", "ch/2.tif": "turned.tif", "LA-1/front.webp": "alpha.webp",
+		"LA-1/back.png": "pal.png", "ST-1.jpg": "cmyk.jpg", "CU-1.gif": "anim.gif"} {
+		data, err := os.ReadFile("../picture/testdata/" + of)
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "photos", strings.Replace(name, "ch/2", "ch-2", 1)), data, 0o666))
+	}
+	broken, err := os.ReadFile("../picture/testdata/rgb.jpg")
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "photos", "CU-1_2.jpg"), broken[:len(broken)-90], 0o666))
+	source := "Slug,SKU,Title,Colour,Image\nchair,CH-1,Chair,red,\nchair,CH-2,,blue,\nlamp,LA-1,Lamp,,\nstool,ST-1,Stool,,\ncup,CU-1,Cup,,\nmug,MU-1,Mug,,\n"
+	path := write(t, dir, "list.csv", source)
+	book := "[images]\nfolder = \"photos\"\nprepare = \"upload/\"\nprepare_as = \"{slug}-{number 2}\"\nlongest_side = 16\n"
+	opt := fixed(path, Target(path))
+	opt.Book = bookIn(t, dir, book+"base_url = \"https://cdn.halvora.example/p/\"\n", nil)
+	r := run(t, opt)
+	const p = "https://cdn.halvora.example/p/"
+	want := "Slug,SKU,Title,Colour,Image\nchair,CH-1,Chair,red,\"" + p + "chair-01.jpg," + p + "chair-02.png\"\nchair,CH-2,,blue," + p + "chair-03.jpg\n" +
+		"lamp,LA-1,Lamp,,\"" + p + "lamp-01.png," + p + "lamp-02.png\"\nstool,ST-1,Stool,,\ncup,CU-1,Cup,,\nmug,MU-1,Mug,,\n"
+	assert.Equal(t, want, ready(t, r))
+	assert.Equal(t, &Prepared{Folder: "upload", Photos: 5}, r.Prepared)
+	var copies []string
+	entries, err := os.ReadDir(filepath.Join(r.Folder, "upload"))
+	require.NoError(t, err)
+	for _, e := range entries {
+		data, err := os.ReadFile(filepath.Join(r.Folder, "upload", e.Name()))
+		require.NoError(t, err)
+		info, err := picture.Look(bytes.NewReader(data), int64(len(data)))
+		require.NoError(t, err)
+		copies = append(copies, fmt.Sprint(e.Name(), " ", info.Type, " ", max(info.Width, info.Height), " ", info.Turned))
+	}
+	assert.Equal(t, []string{"chair-01.jpg jpg 16 0", "chair-02.png png 16 0", "chair-03.jpg jpg 16 0", "lamp-01.png png 16 0", "lamp-02.png png 16 0"}, copies)
+	found := map[string]int{}
+	for _, f := range r.Report.Found {
+		found[f.Code.String()] = f.Cells
+	}
+	assert.Equal(t, 3, found["image.not-prepared"], "one in colours for print, one that moves, and one that breaks off")
+
+	sum := contents(t, r.Folder)
+	again := run(t, opt)
+	assert.Equal(t, r.Folder, again.Folder, "a folder that nobody has worked in is replaced, with what is in it")
+	assert.Equal(t, sum, contents(t, again.Folder))
+	opt.PartSize, opt.Workers = 1, 1
+	assert.Equal(t, sum["ready.csv"], contents(t, run(t, opt).Folder)["ready.csv"])
+	require.NoError(t, os.WriteFile(filepath.Join(r.Folder, "upload", "chair-01.jpg"), []byte("mine"), 0o666))
+	assert.Equal(t, []string{filepath.Join(r.Folder, "upload", "chair-01.jpg")}, run(t, opt).Edited)
+
+	addresses := "https://img.halvora.example/7/lamp-02.png\nhttps://img.halvora.example/7/chair-01.jpg https://img.halvora.example/8/CHAIR-02.png\n" +
+		"https://img.halvora.example/7/lamp-01.png\nhttps://img.halvora.example/7/logo.png\n"
+	write(t, dir, "addresses.txt", addresses)
+	opt.Book = bookIn(t, dir, book+"links_from = \"addresses.txt\"\n", nil)
+	opt.Target += ".addresses"
+	linked := run(t, opt)
+	const q = "https://img.halvora.example/7/"
+	assert.Equal(t, "Slug,SKU,Title,Colour,Image\nchair,CH-1,Chair,red,\""+q+"chair-01.jpg,https://img.halvora.example/8/CHAIR-02.png\"\nchair,CH-2,,blue,chair-03.jpg\n"+
+		"lamp,LA-1,Lamp,,\""+q+"lamp-01.png,"+q+"lamp-02.png\"\nstool,ST-1,Stool,,\ncup,CU-1,Cup,,\nmug,MU-1,Mug,,\n", ready(t, linked))
+	lists := contents(t, linked.Folder)
+	assert.Equal(t, "Address,Why\n"+q+"logo.png,no product has a photo of this name\n", lists["addresses-without-product.csv"])
+	assert.Equal(t, "SKU,Title,Colour,File\nCH-2,,blue,chair-03.jpg\n", lists["photos-without-address.csv"])
+
+	opt.Book = bookIn(t, dir, "[images]\nlinks_from = \"addresses.txt\"\n", nil) // names in cells and codes find theirs; which photo of that name is that of a folder, nobody knows
+	opt.Input = write(t, dir, "names.csv", "SKU,Title,Image\nlamp,Lamp,\nX,Chair,\"photos\\chair-01.jpg; chair-02.png\"\nLOGO,Logo,\nnone,None,\n")
+	opt.Target = Target(opt.Input)
+	named := run(t, opt)
+	assert.Equal(t, "SKU,Title,Image\nlamp,Lamp,\""+q+"lamp-01.png,"+q+"lamp-02.png\"\nX,Chair,\"photos\\chair-01.jpg; https://img.halvora.example/8/CHAIR-02.png\"\nLOGO,Logo,"+q+"logo.png\nnone,None,\n", ready(t, named))
+
+	opt.Book = bookIn(t, dir, strings.Replace(book, "{slug}", "{colour}", 1), nil)
+	opt.Input = write(t, dir, "same.csv", "SKU,Title,Colour,Image\nCH-1,Chair,red,\nCH-2,Table,Red,\n")
+	opt.Target, opt.Temp = Target(opt.Input), t.TempDir()
+	_, err = Run(context.Background(), opt)
+	assert.ErrorContains(t, err, "both CH-1.jpg and ch-2.tif would be called red-01.jpg")
+	assert.NoDirExists(t, opt.Target)
 }
 
 // TestImageLinksTwice: whatever the links and the rules, repairing what was repaired changes nothing, and cutting the file otherwise neither.

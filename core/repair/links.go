@@ -211,6 +211,13 @@ func (l *linkRun) gather() error {
 	if len(l.cols) == 0 {
 		return fmt.Errorf("%s: %w; say which with the setting ‹field› HEADING=images. Its headings are: %s", l.table.Name, ErrNoImages, strings.Join(c.Headings, ", "))
 	}
+	if from := l.opt.Book.Images.LinksFrom; from != "" {
+		addresses, err := imagelink.OpenAddresses(from)
+		if err != nil {
+			return fmt.Errorf("[images] links_from: %w", err)
+		}
+		l.opt.Book.Images.Addresses = addresses
+	}
 	l.known = steps.KnownBy(c)
 	l.report.Source, l.report.Sheet = l.table.Name, l.table.Sheet
 	for _, col := range l.cols {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/csv"
 	"fmt"
+	"io/fs"
 	"maps"
 	"math/rand/v2"
 	"os"
@@ -54,14 +55,15 @@ func run(t *testing.T, opt Options) *Result {
 // contents returns the files of a folder by name.
 func contents(t *testing.T, dir string) map[string]string {
 	t.Helper()
-	entries, err := os.ReadDir(dir)
-	require.NoError(t, err)
 	files := make(map[string]string)
-	for _, e := range entries {
-		b, err := os.ReadFile(filepath.Join(dir, e.Name()))
-		require.NoError(t, err)
-		files[e.Name()] = string(b)
-	}
+	require.NoError(t, fs.WalkDir(os.DirFS(dir), ".", func(name string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		b, err := os.ReadFile(filepath.Join(dir, name))
+		files[name] = string(b)
+		return err
+	}))
 	return files
 }
 

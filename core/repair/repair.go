@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"maps"
 	"path/filepath"
+	"strings"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
@@ -44,6 +45,9 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 		dir = temp
 	}
 	r := &runner{opt: opt, book: opt.Book, result: &Result{Rulebook: opt.Book.Path, Date: opt.Date}}
+	if job != nil {
+		r.into = dir
+	}
 	table, err := r.open(ctx, temp)
 	if err != nil {
 		return nil, err
@@ -119,6 +123,7 @@ type runner struct {
 	asLeft      bool                                     // the source is our own output as it was left
 	told        *sections.Told                           // of the source of that
 	linksUsed   *LinksUsed                               // nil if no results of links are taken
+	into        string                                   // the folder of the run; "" if none appears
 
 	anyHeadings bool     // none of them need be known
 	ourHeadings []string // those of columns that a repair writes for people
@@ -142,7 +147,7 @@ func (r *runner) fit(temp string) (err error) {
 	}
 	r.sheet, err = sections.Open(r.table, &r.opt.Book, sections.Settings{
 		Register: remembers, Memory: barcodes,
-		Input: r.opt.Input, Temp: temp, Said: r.opt.Said, Only: r.opt.Only, Plain: r.opt.Plain, Trusted: r.trusted, Backed: r.backed,
+		Input: r.opt.Input, Temp: temp, Into: r.into, Said: r.opt.Said, Only: r.opt.Only, Plain: r.opt.Plain, Trusted: r.trusted, Backed: r.backed,
 		Returned: r.result.Returned, Ours: r.ourHeadings, Date: r.opt.Date, ReplaceCodes: r.opt.ReplaceCodes, CodesOnly: r.opt.CodesOnly,
 		AsLeft: r.told, Opened: opened,
 	})
@@ -278,6 +283,9 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	r.result.Report, r.finish, err = run.Do(ctx, dir)
 	if err != nil {
 		return r.named(r.sheet.Misfit(err))
+	}
+	if p := r.sheet.Prepared; p != nil {
+		r.result.Prepared = &Prepared{strings.TrimSuffix(r.opt.Book.Images.Prepare, "/"), p.Copies()}
 	}
 	r.result.Phrases = r.sheet.Phrases
 	for _, p := range r.result.Phrases[:min(len(r.result.Phrases), mostPhrases)] {

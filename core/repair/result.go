@@ -131,10 +131,11 @@ type Result struct {
 	Lost         []line.Lack             // after a look: of which products the barcodes are lost
 	Sample       [][]string              // after a look: the cells of the first rows
 	Survey       *line.Survey
-	Moved        int  // rows that stand in another place, because they were brought to their product
-	KeptRows     int  // rows around the headings that go to the importer, too
-	Kept         bool // an earlier output was not replaced, because it has more ready rows of another version of the file
-	folder.Place      // where the output is
+	Prepared     *Prepared // copies of photos; nil if none were ordered
+	Moved        int       // rows that stand in another place, because they were brought to their product
+	KeptRows     int       // rows around the headings that go to the importer, too
+	Kept         bool      // an earlier output was not replaced, because it has more ready rows of another version of the file
+	folder.Place           // where the output is
 
 	written line.Output // how what is ready was written
 }
@@ -201,6 +202,12 @@ type Settings struct {
 	Returned []string `json:"returned,omitempty"`
 
 	Book sections.Book `json:"rules,omitzero"`
+}
+
+// Prepared are copies of photos, in a folder within that of the run.
+type Prepared struct {
+	Folder string
+	Photos int
 }
 
 // A RowCount says how many rows a rule about rows has kept, or set aside.

@@ -2,7 +2,8 @@ package sections
 
 import (
 	"cmp"
-	"fmt"
+	"path"
+	"path/filepath"
 	"regexp"
 	"slices"
 	"strconv"
@@ -10,6 +11,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
+	"zetanum/core/imagelink"
 	"zetanum/core/line"
 	"zetanum/core/lists"
 	"zetanum/core/pattern"
@@ -137,9 +139,31 @@ base_url = "https://cdn.shop.example/photos/"`,
 				},
 				{
 					Name: "folder_by",
-					Says: "The fields or headings by which these files are called, the surest first; sku, barcode, slug and mpn if nothing is said.",
+					Says: "The fields or headings by which files of folder or links_from are called, the surest first; sku, barcode, slug and mpn if nothing is said.",
 					Example: `folder    = "photos/"
 folder_by = ["sku", "Supplier code"]`,
+				},
+				{
+					Name: "prepare",
+					Says: "A folder within the one that a run writes, into which the photos of folder are copied that products get: upright, as JPEG or " +
+						"PNG or as types says, and not larger than longest_side and largest_file want them. What is so already is copied byte for byte.",
+					Example: `folder       = "photos/"
+prepare      = "upload/"
+longest_side = 2000`,
+				},
+				{
+					Name: "prepare_as",
+					Says: "The names of these copies, as a pattern; {number}, or {number 2} for 01, counts the photos of a product. Without it they " +
+						"are called as the photos are, with hyphens for all that is not a letter or digit of ASCII.",
+					Example: `folder     = "photos/"
+prepare    = "upload/"
+prepare_as = "{sku lower}-{number}"`,
+				},
+				{
+					Name: "links_from",
+					Says: "A file with addresses in any order, such as a host lists them when photos have been uploaded: each goes where the name of " +
+						"its file stands, or, without a folder, to the product that is called so. What is left over, on both sides, is listed.",
+					Example: `links_from = "addresses.txt"`,
 				},
 				{
 					Name: "build",
@@ -158,6 +182,11 @@ how_many = 2`,
 					Name:    "shortest_side",
 					Says:    "How many pixels the shorter side of a picture has at least, where it has been opened. Products with smaller ones are held.",
 					Example: `shortest_side = 500`,
+				},
+				{
+					Name:    "longest_side",
+					Says:    "How many pixels the longer side has at most, likewise. What prepare copies is made smaller.",
+					Example: `longest_side = 2000`,
 				},
 				{
 					Name:    "largest_file",
@@ -197,87 +226,169 @@ func (s *imagesSection) Tables() []rulebook.Table {
 	}{s.rules, s.field}}}
 }
 
-func (i *imagesSection) Files() []*string { return []*string{&i.rules.Folder} }
+func (i *imagesSection) Files() []*string { return []*string{&i.rules.Folder, &i.rules.LinksFrom} }
 
-// Open reads what is in the folder of photos.
+// Open reads what is in the folder of photos, and the list of addresses.
 func (i *imagesSection) Open(s *Sheet) (err error) {
-	if i.rules.Folder == "" || s.CodesOnly {
+	if s.CodesOnly {
 		return nil
 	}
-	if i.folder, err = photos.Open(i.rules.Folder); err != nil {
-		return &ruleError{part: "images", key: "folder", error: fmt.Errorf("%w: [images] folder: %w", columns.ErrWrong, err)}
+	wrong := func(key string, err error) error {
+		return &ruleError{part: "images", key: key, error: columns.Refuse("[images] %s: %w", key, err)}
+	}
+	if i.rules.LinksFrom != "" {
+		if i.rules.Addresses, err = imagelink.OpenAddresses(i.rules.LinksFrom); err != nil {
+			return wrong("links_from", err)
+		}
+	}
+	if i.rules.Folder != "" {
+		if i.folder, err = photos.Open(i.rules.Folder); err != nil {
+			return wrong("folder", err)
+		}
+		s.Closes(i.folder)
 	}
 	return nil
 }
 
-// The lists of what is left over when the files of a folder have been given to products.
+// The lists of what is left over when the files of a folder, or addresses of them, have been given to products.
 const (
-	WithoutPhotoName  = "products-without-photo.csv"
-	UnusedPhotosName  = "photos-without-product.csv"
-	SeveralPhotosName = "photos-of-several.csv"
+	WithoutPhotoName     = "products-without-photo.csv"
+	UnusedPhotosName     = "photos-without-product.csv"
+	SeveralPhotosName    = "photos-of-several.csv"
+	UnusedAddressesName  = "addresses-without-product.csv"
+	MissingAddressesName = "photos-without-address.csv"
 )
 
 // source returns where images of products come from that have none; nil if nothing says so.
 func (i *imagesSection) source(s *Sheet) (*steps.ImageSource, error) {
-	if i.folder == nil && i.rules.Build == "" {
+	if i.folder == nil && i.rules.Build == "" && i.rules.Addresses == nil {
 		return nil, nil
 	}
 	of := &steps.ImageSource{Rules: i.rules, Folder: i.folder, HowMany: max(1, i.rules.HowMany), Without: -1,
 		Join: func(names []string) string {
 			for n := range names {
-				names[n] = i.rules.Address(names[n])
+				names[n] = i.address(names[n])
 			}
 			return strings.Join(names, cmp.Or(i.rules.At, ","))
 		}}
-	if i.folder != nil {
-		by := i.rules.FolderBy
-		if by == nil {
-			by = slices.DeleteFunc(slices.Clone(products.UsualFolderBy), func(name string) bool { return len(s.Find(name)) == 0 })
+	if of.Folder == nil && i.rules.Addresses != nil {
+		of.Folder = photos.New(i.rules.Addresses.Names())
+	}
+	if of.Folder != nil {
+		if err := i.photos(s, of); err != nil {
+			return nil, err
 		}
-		for _, name := range by {
-			cols, err := s.Need("[images] folder_by", name)
-			if err != nil {
+	}
+	var err error
+	if i.rules.Build != "" {
+		if of.Pattern, of.Of, of.Digits, err = i.namePattern(s, "build", i.rules.Build); err != nil {
+			return nil, err
+		}
+		of.Variants = slices.ContainsFunc(of.Of, func(col int) bool { return s.Products.Level(col) == products.OfVariant })
+	}
+	if i.rules.Prepare != "" && i.folder != nil {
+		of.Prepare = steps.NewPreparing(i.rules)
+		s.Prepared = of.Prepare
+		if s.Into != "" {
+			of.Prepare.Dir = filepath.Join(s.Into, i.rules.Prepare)
+		}
+		if i.rules.PrepareAs != "" {
+			if of.Prepare.Pattern, of.Named, of.Prepare.Digits, err = i.namePattern(s, "prepare_as", i.rules.PrepareAs); err != nil {
 				return nil, err
 			}
-			for _, col := range cols {
-				of.By = append(of.By, col)
-				of.Unique = append(of.Unique, col == s.Columns.First(catalogue.SKU) || col == s.Columns.First(catalogue.Barcode))
-			}
 		}
-		of.Without = s.List(line.List{Name: WithoutPhotoName, Known: steps.KnownBy(&s.Columns), Headings: s.knownBy()})
-		s.List(line.List{Name: UnusedPhotosName, Headings: []string{"File"}, Rest: func(enter func(...string)) error {
-			none, _ := of.Unused()
-			for _, name := range none {
-				enter(name)
-			}
-			return nil
-		}})
-		s.List(line.List{Name: SeveralPhotosName, Headings: []string{"File", "One", "Another"}, Rest: func(enter func(...string)) error {
-			_, several := of.Unused()
-			for _, file := range several {
-				enter(file[0], file[1], file[2])
-			}
-			return nil
-		}})
-	}
-	if i.rules.Build != "" {
-		name := catalogue.Images.String()
-		into, err := s.NeedOne("[images] build", name)
-		if err != nil || into < 0 {
-			return nil, err
-		}
-		text := numberSlot.ReplaceAllStringFunc(i.rules.Build, func(slot string) string {
-			of.Digits, _ = strconv.Atoi(numberSlot.FindStringSubmatch(slot)[1])
-			return steps.NumberMark
-		})
-		p, cols, gone, err := s.pattern("[images]", "build", text, name, into)
-		if err != nil || gone {
-			return nil, err
-		}
-		of.Pattern, of.Of = p, cols
-		of.Variants = slices.ContainsFunc(cols, func(col int) bool { return s.Products.Level(col) == products.OfVariant })
 	}
 	return of, nil
+}
+
+// photos says by what the files of a folder are called, and lists what is left over.
+func (i *imagesSection) photos(s *Sheet, of *steps.ImageSource) error {
+	by := i.rules.FolderBy
+	if by == nil {
+		by = slices.DeleteFunc(slices.Clone(products.UsualFolderBy), func(name string) bool { return len(s.Find(name)) == 0 })
+	}
+	for _, name := range by {
+		cols, err := s.Need("[images] folder_by", name)
+		if err != nil {
+			return err
+		}
+		for _, col := range cols {
+			of.By = append(of.By, col)
+			of.Unique = append(of.Unique, col == s.Columns.First(catalogue.SKU) || col == s.Columns.First(catalogue.Barcode))
+		}
+	}
+	of.Without = s.List(line.List{Name: WithoutPhotoName, Known: steps.KnownBy(&s.Columns), Headings: s.knownBy()})
+	s.List(line.List{Name: SeveralPhotosName, Headings: []string{"File", "One", "Another"}, Rest: func(enter func(...string)) error {
+		_, several := of.Unused()
+		for _, file := range several {
+			enter(file[0], file[1], file[2])
+		}
+		if of.Prepare == nil {
+			return nil
+		}
+		if err := of.Prepare.Clash(); err != nil {
+			return &ruleError{part: "images", key: "prepare", error: err}
+		}
+		return nil
+	}})
+	if i.folder == nil {
+		return nil
+	}
+	s.List(line.List{Name: UnusedPhotosName, Headings: []string{"File"}, Rest: func(enter func(...string)) error {
+		none, _ := of.Unused()
+		for _, name := range none {
+			enter(name)
+		}
+		return nil
+	}})
+	return nil
+}
+
+// address returns the address of a file, its name if there is none.
+func (i *imagesSection) address(name string) string {
+	address := i.rules.Address(name)
+	if base := path.Base(name); address == name && base != name && i.rules.Addresses != nil && i.folder != nil && i.folder.Once(base) {
+		if address = i.rules.Address(base); address == base {
+			return name
+		}
+	}
+	return address
+}
+
+// addresses lists addresses that no product has, and returns the list of names of files that have none.
+func (i *imagesSection) addresses(s *Sheet) (missing int) {
+	if i.rules.Addresses == nil {
+		return -1
+	}
+	s.List(line.List{Name: UnusedAddressesName, Headings: []string{"Address", "Why"}, Rest: func(enter func(...string)) error {
+		i.rules.Addresses.Unused(func(address string, several bool) {
+			why := "no product has a photo of this name"
+			if several {
+				why = "another address has the same name"
+			}
+			enter(address, why)
+		})
+		return nil
+	}})
+	return s.List(line.List{Name: MissingAddressesName, Known: steps.KnownBy(&s.Columns), Headings: append(s.knownBy(), "File")})
+}
+
+// namePattern reads the pattern of names of files.
+func (i *imagesSection) namePattern(s *Sheet, key, text string) (p *pattern.Pattern, cols []int, digits int, err error) {
+	name := catalogue.Images.String()
+	into, err := s.NeedOne("[images] "+key, name)
+	if err != nil || into < 0 {
+		return nil, nil, 0, err
+	}
+	text = numberSlot.ReplaceAllStringFunc(text, func(slot string) string {
+		digits, _ = strconv.Atoi(numberSlot.FindStringSubmatch(slot)[1])
+		return steps.NumberMark
+	})
+	p, cols, gone, err := s.pattern("[images]", key, text, name, into)
+	if err != nil || gone {
+		return nil, nil, 0, err
+	}
+	return p, cols, digits, nil
 }
 
 // numberSlot fits the number of an image in a pattern.
@@ -293,7 +404,7 @@ func (i *imagesSection) Adds(*Sheet) (names []string, err error) {
 	if i.rules.As == "columns" {
 		names = append(names, i.rules.Columns...)
 	}
-	if i.rules.Folder != "" || i.rules.Build != "" {
+	if i.rules.Folder != "" || i.rules.Build != "" || i.rules.LinksFrom != "" {
 		names = append(names, catalogue.Images.String())
 	}
 	if i.rules.Number {
@@ -368,7 +479,7 @@ func (i *imagesSection) Steps(s *Sheet) error {
 			}
 		}
 	}
-	if look, ok := steps.LookAtPictures(&s.Sheet, &steps.Pictures{Need: need, Links: links, Rules: i.rules, Further: of, Folder: i.folder != nil, Fills: written && i.folder == nil, Written: !i.rules.Idle()}); ok {
+	if look, ok := steps.LookAtPictures(&s.Sheet, &steps.Pictures{Missing: i.addresses(s), Need: need, Links: links, Rules: i.rules, Further: of, Folder: i.folder != nil, Fills: written && i.folder == nil, Written: !i.rules.Idle()}); ok {
 		s.Add(StageSanity, look)
 	}
 	return nil

@@ -3,6 +3,7 @@ package sections
 import (
 	"errors"
 	"fmt"
+	"io"
 	"slices"
 	"strings"
 
@@ -33,6 +34,7 @@ var ErrOnly = errors.New("no such column")
 type Settings struct {
 	Input   string              // the file, to see whether a rule names it
 	Temp    string              // a folder for what is needed for a while
+	Into    string              // the folder of the run, while it is in the making; "" if none appears
 	Said    catalogue.Decisions // what a person has said besides the rulebook; the columns that it names must be there
 	Only    []string            // fields or headings to write, besides the SKU; none: all
 	Plain   bool                // with Only: without the SKU
@@ -102,6 +104,9 @@ type Sheet struct {
 	Allotments   []line.Allotment
 	SettlesTwice bool
 
+	// Prepared makes copies of photos; nil if none are ordered.
+	Prepared *steps.Preparing
+
 	inShop  *inShop               // what the shop has; nil if nothing says so
 	settled map[int]bool          // columns whose spellings a section of their own sees to
 	brands  []lists.Pair          // of the file or of its list, by their spellings, when it has been read
@@ -114,6 +119,7 @@ type Sheet struct {
 	// picturesMoved says that descriptions may put pictures behind the images of products.
 	picturesMoved bool
 	needed        *needed // nil if what has to be there before the import is not listed
+	closes        []io.Closer
 	sections      []Section
 	early         []string // notes of when the sections were opened
 	placed        [numStages][]line.Step
@@ -149,7 +155,14 @@ func (s *Sheet) Close() {
 	for _, l := range s.Loans {
 		l.Close()
 	}
+	for _, c := range s.closes {
+		c.Close() // which was only read
+	}
+	s.closes = nil
 }
+
+// Closes says what is closed with the sheet.
+func (s *Sheet) Closes(c io.Closer) { s.closes = append(s.closes, c) }
 
 // Note takes down something that is no finding about a cell.
 func (s *Sheet) Note(format string, args ...any) {

@@ -1,6 +1,7 @@
 package steps
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strconv"
@@ -29,6 +30,8 @@ type ImageSource struct {
 	HowMany  int              // names for each product
 	Variants bool             // each variant gets its own
 
+	Prepare *Preparing                  // makes copies of the files; nil if none are ordered
+	Named   []int                       // columns of the pattern of their names
 	Join    func(names []string) string // puts names into one cell
 	Without int                         // the list of products without a file; -1 for none
 
@@ -43,7 +46,7 @@ const NumberMark = "\uE000"
 func ImageFiles(s *Sheet, of *ImageSource) line.Step {
 	c := &s.Columns
 	f := &imageFiles{ImageSource: of, sheet: s, image: c.First(catalogue.Images), all: c.All(catalogue.Images), known: s.known()}
-	step := line.Step{Name: NameImageFiles, Reads: catalogue.ColumnsOf(slices.Concat(of.By, of.Of, f.all)...), Writes: catalogue.ColumnsOf(f.image),
+	step := line.Step{Name: NameImageFiles, Reads: catalogue.ColumnsOf(slices.Concat(of.By, of.Of, of.Named, f.all)...), Writes: catalogue.ColumnsOf(f.image),
 		Before: writing, New: always(f.repair)}
 	step.Glances.Add(f.known...)
 	if of.Pattern != nil {
@@ -51,6 +54,9 @@ func ImageFiles(s *Sheet, of *ImageSource) line.Step {
 	}
 	if of.Folder == nil {
 		return step
+	}
+	if of.Prepare != nil {
+		f.number = s.Tally.Add("images: copies of photos in "+strings.TrimSuffix(of.Rules.Prepare, "/"), Changed, 0)
 	}
 	step.Rules = append(step.Rules, catalogue.RuleImageFile)
 	of.fits = make([]atomic.Bool, len(of.Folder.Files))
@@ -146,6 +152,8 @@ type imageFiles struct {
 	image int   // the column that is filled
 	all   []int // columns of images
 	known []int // by which somebody knows a product
+
+	number int // in the tally, of copies
 }
 
 // has reports whether a row has an image.
@@ -183,7 +191,7 @@ func (f *imageFiles) repair(p *catalogue.Product, log *line.Log) {
 }
 
 // fromFolder gives the rows of a product the files that fit them, and reports whether there are any.
-func (f *imageFiles) fromFolder(p *catalogue.Product, log *line.Log) bool {
+func (f *imageFiles) fromFolder(p *catalogue.Product, log *line.Log) (any bool) {
 	rows := make(map[int][]candidate)
 	for file, c := range f.candidates(p, log.IsAside) {
 		f.fits[file].Store(true)
@@ -191,27 +199,79 @@ func (f *imageFiles) fromFolder(p *catalogue.Product, log *line.Log) bool {
 			rows[c.row] = append(rows[c.row], c)
 		}
 	}
+	numbers := make(map[string]int) // of names that rows of the product share
 	for i, row := range p.Rows {
 		files := rows[i]
-		if files == nil || f.has(row) {
+		if files == nil {
+			continue
+		}
+		if f.has(row) {
+			any = true
 			continue
 		}
 		slices.SortFunc(files, func(a, b candidate) int { return f.Folder.Compare(a.Match, b.Match) })
-		names := make([]string, len(files))
-		for n, c := range files {
-			names[n] = f.Folder.Files[c.File].Path
-		}
 		widen(row, &f.sheet.Columns)
-		log.Set(row, f.image, f.Join(names), catalogue.RuleImageFile, catalogue.Ordered, "")
+		var names []string
+		copied := false
 		for _, c := range files {
-			f.look(row, c, log)
+			file := &f.Folder.Files[c.File]
+			seen := Seen{Name: file.Path, Size: file.Size}
+			var err error
+			if f.Folder.Opens() {
+				seen.Info, err = f.Folder.Look(c.File)
+				seen.Broken = err != nil
+			}
+			if f.Prepare != nil && !seen.Broken {
+				if seen.Name, err = f.prepare(p, row, c, &seen, numbers, log); err != nil {
+					log.Notice(catalogue.ImageUnprepared, row, f.image, "", catalogue.Facts{Other: file.Path + ": " + err.Error()})
+					continue
+				}
+			}
+			copied = copied || f.Prepare != nil && !seen.Broken
+			names = append(names, seen.Name)
+			f.look(row, c, &seen, log)
 		}
+		if names == nil {
+			continue
+		}
+		any = true
+		if copied {
+			log.Touch(f.number, i)
+		}
+		log.Set(row, f.image, f.Join(names), catalogue.RuleImageFile, catalogue.Ordered, "")
 	}
-	return len(rows) > 0
+	return any
+}
+
+// prepare makes the copy of a file for a row, and returns its name. What has been seen of the file becomes what is to be seen of the copy.
+func (f *imageFiles) prepare(p *catalogue.Product, row *catalogue.Row, c candidate, seen *Seen, numbers map[string]int, log *line.Log) (string, error) {
+	plan, err := f.Prepare.Limits.Plan(seen.Info, seen.Size)
+	if err != nil {
+		return "", err
+	}
+	as := nameOf(seen.Name)
+	if f.Prepare.Pattern != nil {
+		text, missing := f.Prepare.Pattern.Text(withLead(f.sheet.Products, row, p.Rows[0]))
+		if missing != "" {
+			return "", fmt.Errorf("%s is empty, and prepare_as needs it", missing)
+		}
+		numbers[text]++
+		as = strings.ReplaceAll(text, NumberMark, fmt.Sprintf("%0*d", f.Prepare.Digits, numbers[text]))
+	}
+	name := f.Prepare.Name(as, plan.Type)
+	if name == "" {
+		return "", errors.New("its name would be empty")
+	}
+	if !plan.AsIs {
+		seen.Size = 0
+		seen.Info.Type = plan.Type
+		seen.Info.Width, seen.Info.Height = plan.Sides()
+	}
+	return name, f.Prepare.Copy(f.Folder, c.File, &plan, name, log)
 }
 
 // look looks at a file that has been given to a row.
-func (f *imageFiles) look(row *catalogue.Row, c candidate, log *line.Log) {
+func (f *imageFiles) look(row *catalogue.Row, c candidate, seen *Seen, log *line.Log) {
 	file := &f.Folder.Files[c.File]
 	note := func(code catalogue.Code, facts catalogue.Facts) {
 		if !log.Has(code, row, f.image) {
@@ -227,8 +287,9 @@ func (f *imageFiles) look(row *catalogue.Row, c candidate, log *line.Log) {
 	if n := f.Folder.Same(c.File); n >= leastSharing {
 		note(catalogue.ImageStandIn, catalogue.Facts{Other: strconv.Itoa(n) + " files of the folder are the same"})
 	}
-	info, err := f.Folder.Look(c.File)
-	lookAtPicture(f.Rules, Seen{Name: file.Path, Info: info, Broken: err != nil, Size: file.Size}, note)
+	if f.Folder.Opens() {
+		lookAtPicture(f.Rules, *seen, note)
+	}
 }
 
 // Seen is what a picture that has been opened says of itself.
@@ -254,6 +315,9 @@ func lookAtPicture(rules *products.ImageRules, s Seen, note func(catalogue.Code,
 	}
 	if s.Info.Colours == picture.CMYK {
 		note(catalogue.ImageColours, catalogue.Facts{Other: s.Name})
+	}
+	if side := max(s.Info.Width, s.Info.Height); rules.LongestSide > 0 && side > rules.LongestSide {
+		note(catalogue.ImageLarge, catalogue.Facts{Other: fmt.Sprintf("%s has %d × %d pixels", s.Name, s.Info.Width, s.Info.Height), Length: rules.LongestSide})
 	}
 	if side := min(s.Info.Width, s.Info.Height); rules.ShortestSide > 0 && side > 0 && side < rules.ShortestSide {
 		note(catalogue.ImageSmall, catalogue.Facts{Other: fmt.Sprintf("%s has %d × %d pixels", s.Name, s.Info.Width, s.Info.Height), Length: rules.ShortestSide})

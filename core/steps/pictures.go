@@ -27,6 +27,7 @@ type Pictures struct {
 	// called by several at once.
 	Need    func(link, what string, row *catalogue.Row)
 	Links   []int
+	Missing int  // the list of names of files that have no address; -1 for none
 	Written bool // links are written as they should be, so that nothing is proposed
 }
 
@@ -47,8 +48,9 @@ func LookAtPictures(s *Sheet, of *Pictures) (step line.Step, ok bool) {
 	l.pool.New = func() any { return new(linkBuffer) }
 	l.mostly = of.Folder || !of.Fills && l.mostHave(s.Table.Sample)
 	step = line.Step{Name: NamePictures, Reads: catalogue.ColumnsOf(slices.Concat(l.cols, l.alt, l.order, of.Links, []int{l.title, l.sku})...), New: always(l.repair)}
-	if of.Need != nil {
-		step.Glances.Add(s.known()...)
+	l.known = s.known()
+	if of.Need != nil || of.Missing >= 0 {
+		step.Glances.Add(l.known...)
 	}
 	if l.title >= 0 && l.title < c.Own() && l.cols[0] < c.Own() && Compares(s.Table) {
 		step.Learns = catalogue.ColumnsOf(l.cols[0], l.title)
@@ -67,6 +69,7 @@ type pictures struct {
 	alt, order []int
 	title, sku int
 	headings   []string
+	known      []int           // columns by which somebody knows a product
 	mostly     bool            // most products have an image
 	shared     *sharedPictures // nil if they are not counted
 	pool       sync.Pool
@@ -111,6 +114,9 @@ func (l *pictures) repair(p *catalogue.Product, log *line.Log) {
 			if cell := row.Cell(col); cell != "" {
 				has = true
 				l.cell(row, col, cell, b, log)
+				if l.Missing >= 0 {
+					l.missing(row, i, b, log)
+				}
 			}
 		}
 		if any = any || has; !has {
@@ -166,6 +172,19 @@ func (l *pictures) cell(row *catalogue.Row, col int, cell string, b *linkBuffer,
 	if l.shared != nil && len(b.Links) > 0 && col == l.cols[0] && row.Made == 0 {
 		if n := l.shared.stands(b.Links[0].Key()); n > 0 {
 			note(catalogue.ImageStandIn, catalogue.Facts{Other: strconv.Itoa(n) + " products of different kinds have it"})
+		}
+	}
+}
+
+// missing lists names of files for which there is no address.
+func (l *pictures) missing(row *catalogue.Row, i int, b *linkBuffer, log *line.Log) {
+	for _, link := range b.Links {
+		if link.Is == imagelink.FileName {
+			var cells []string
+			for _, col := range l.known {
+				cells = append(cells, row.Cell(col))
+			}
+			log.Enter(l.Missing, i, append(cells, link.As)...)
 		}
 	}
 }

@@ -517,6 +517,9 @@ func (s summary) files() {
 			rows = append(rows, []string{b.OnlyIn, plural(b.Unasked, "row", "rows") + " of " + b.From + " that this file does not have"})
 		}
 	}
+	if p := s.r.Prepared; p != nil && p.Photos > 0 {
+		rows = append(rows, []string{p.Folder + "/", plural(p.Photos, "photo", "photos") + " to put on the web before the import"})
+	}
 	for _, list := range listsBeside {
 		if n := s.r.Listed(list.name); n > 0 {
 			rows = append(rows, []string{list.name, plural(n, list.one, list.many) + list.says})
@@ -554,9 +557,11 @@ var listsBeside = []struct{ name, one, many, says string }{
 	{sections.UnknownName, "cell", "cells", " with what the lists of the rulebook do not have"},
 	{sections.UnmappedName, "category", "categories", " that the list does not have, to be filled in and used as that"},
 	{sections.LinksName, "address", "addresses", " in descriptions: what has to be there before the import"},
-	{sections.WithoutPhotoName, "product", "products", " of which the folder has no photo"},
+	{sections.WithoutPhotoName, "product", "products", " of which there is no photo"},
 	{sections.UnusedPhotosName, "file", "files", " of the folder that no product is called like"},
 	{sections.SeveralPhotosName, "file", "files", " that fit several products, and were given to none"},
+	{sections.MissingAddressesName, "file", "files", " that products need, and that have no address"},
+	{sections.UnusedAddressesName, "address", "addresses", " that no product has"},
 	{sections.ToUploadName, "address", "addresses", " that have to be there before the import, each with its products"},
 	{sections.DifferName, "cell", "cells", " that say something else of a product than its lead row, side by side"},
 	{sections.AnsweredName, "cell", "cells", " that went out open or empty, as was answered"},
