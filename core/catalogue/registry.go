@@ -394,6 +394,7 @@ const (
 	RuleImageName
 	RuleImageLink
 	RuleImageTwice
+	RuleImageKept
 	RuleImageText
 	RuleImageDead
 	RuleImageMoved
@@ -501,6 +502,7 @@ var rules = [numRules]RuleEntry{
 	RuleImageName:     {"order.image-name", Settling, "names of images made of other cells"},
 	RuleImageLink:     {"order.image-link", Settling, "the link of an image written as it should be"},
 	RuleImageTwice:    {"order.image-twice", Settling, "an image that a product had twice taken out"},
+	RuleImageKept:     {"order.image-kept", Settling, "images that the shop has put before those of the file"},
 	RuleImageDead:     {"order.image-dead", Settling, "a link that leads to no picture taken out"},
 	RuleImageMoved:    {"order.image-moved", Settling, "the address of a picture put in place of a link that has moved"},
 	RuleImageText:     {"order.image-text", Settling, "the text of an image made of other cells"},

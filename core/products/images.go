@@ -22,6 +22,8 @@ type ImageRules struct {
 	// At stands between the images in one cell that is written; a comma if nothing is
 	// said.
 	At string `toml:"at" json:"at,omitempty"`
+	// KeepExisting puts the images that the shop has of a product before those of the file, of which only others are added.
+	KeepExisting bool `toml:"keep_existing" json:"keep_existing,omitempty"`
 	// Number numbers the images of each product from 1 on.
 	Number bool `toml:"number" json:"number,omitempty"`
 	// OfVariants names a column in which each variant of several gets an image: its own, or what VariantImage says: "first", that of
@@ -106,6 +108,8 @@ func (r *ImageRules) Check() (problems []catalogue.Problem) {
 			Text: `goes with as = "cell"; what stands between images that are read is seen from them`})
 	case r.Number && r.As != "rows" && r.As != "":
 		problems = append(problems, catalogue.Problem{Key: "number", Text: `images in one row are in their order; number goes with rows`})
+	case r.KeepExisting && r.As == "":
+		problems = append(problems, catalogue.Problem{Key: "keep_existing", Text: `puts images before others, and as says where they stand: rows, cell or columns`})
 	case r.VariantImage != "" && !slices.Contains([]string{FirstImage, OptionImage, NoImage}, r.VariantImage):
 		problems = append(problems, catalogue.Problem{Key: "variant_image", Text: "is first, option or none"})
 	case r.VariantImage != "" && r.OfVariants == "":

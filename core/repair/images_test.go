@@ -191,6 +191,44 @@ func TestImagePrepare(t *testing.T) {
 	assert.NoDirExists(t, opt.Target)
 }
 
+// TestKeepExisting: what the shop has of a product comes first, as it is there, and only other pictures are added, however often the file is
+// sent.
+func TestKeepExisting(t *testing.T) {
+	const shop, sup = "https://cdn.halvora.example/", "https://img.brackenfield.example/"
+	export := "Handle,SKU,Title,Image,Alt text\nchair,CH-1,Chair," + shop + "chair-1.jpg?v=12,From the front\nchair,,," + shop + "own.jpg,\nchair,CH-2,," + shop + "blue.jpg,\n" +
+		"lamp,LA-1,Lamp," + shop + "lamp.jpg,\ncup,CU-1,Cup,,\nset,SE-1,Set," + shop + "1.jpg,\nset,,," + shop + "b/1.jpg,\n"
+	const head = "Slug,SKU,Title,Image,Alt text\n"
+	source := head + "chair,CH-1,Chair," + sup + "p/CHAIR-1.jpg,Chair\nchair,,," + sup + "p/side.jpg,From the side\nchair,,," + shop + "own.jpg,\nchair,CH-2,,,\n" +
+		"lamp,LA-1,Lamp," + shop + "lamp.jpg,Our text\nlamp,,," + sup + "lamp-2.jpg,\ncup,CU-1,Cup," + sup + "cup.jpg,\nset,SE-1,Set," + sup + "1.jpg,\nnew,NE-1,New," + sup + "new.jpg,\n"
+	for _, tt := range []struct{ name, as, want string }{
+		{"rows", "as = \"rows\"\n", head + "chair,CH-1,Chair," + shop + "chair-1.jpg?v=12,From the front\nchair,,," + shop + "own.jpg,\nchair,,," + sup + "p/side.jpg,From the side\nchair,CH-2,," + shop + "blue.jpg,\n" +
+			"lamp,LA-1,Lamp," + shop + "lamp.jpg,Our text\nlamp,,," + sup + "lamp-2.jpg,\ncup,CU-1,Cup," + sup + "cup.jpg,\nset,SE-1,Set," + shop + "1.jpg,\nset,,," + shop + "b/1.jpg,\nset,,," + sup + "1.jpg,\nnew,NE-1,New," + sup + "new.jpg,\n"},
+		{"cell", "as = \"cell\"\nat = \"|\"\n", head + "chair,CH-1,Chair," + shop + "chair-1.jpg?v=12|" + shop + "own.jpg|" + sup + "p/side.jpg,From the front||From the side\nchair,CH-2,," + shop + "blue.jpg,\n" +
+			"lamp,LA-1,Lamp," + shop + "lamp.jpg|" + sup + "lamp-2.jpg,Our text\ncup,CU-1,Cup," + sup + "cup.jpg,\nset,SE-1,Set," + shop + "1.jpg|" + shop + "b/1.jpg|" + sup + "1.jpg,\nnew,NE-1,New," + sup + "new.jpg,\n"},
+	} {
+		dir := t.TempDir()
+		write(t, dir, "shop.csv", export)
+		opt := fixed(write(t, dir, "list.csv", source), filepath.Join(dir, "out"))
+		book := "[images]\nkeep_existing = true\n" + tt.as + "[shop]\nexport = \"shop.csv\"\n"
+		opt.Book = bookIn(t, dir, book, nil)
+		r := run(t, opt)
+		assert.Equal(t, plainRows(t, tt.want), plainRows(t, ready(t, r)), tt.name)
+		c := r.Counts()
+		assert.Equal(t, c.Read, c.Ready+c.Held+c.Aside)
+		opt.PartSize, opt.Workers, opt.Target = 1, 1, opt.Target+".cut"
+		assert.Equal(t, ready(t, r), ready(t, run(t, opt)))
+		again := fixed(write(t, dir, "again.csv", ready(t, r)), filepath.Join(dir, "again"))
+		again.Book = opt.Book
+		assert.Equal(t, ready(t, r), ready(t, run(t, again)), tt.name)
+	}
+	dir := t.TempDir()
+	write(t, dir, "shop.csv", "SKU,Title\nA,x\n")
+	opt := fixed(write(t, dir, "list.csv", source), filepath.Join(dir, "out"))
+	opt.Book, opt.Temp = bookIn(t, dir, "[images]\nas = \"rows\"\nkeep_existing = true\n[shop]\nexport = \"shop.csv\"\n", nil), t.TempDir()
+	_, err := Run(context.Background(), opt)
+	assert.ErrorContains(t, err, "keep_existing goes by the images that the shop has")
+}
+
 // TestImageLinksTwice: whatever the links and the rules, repairing what was repaired changes nothing, and cutting the file otherwise neither.
 func TestImageLinksTwice(t *testing.T) {
 	files := 150
@@ -237,6 +275,14 @@ func TestImageLinksTwice(t *testing.T) {
 		}
 		dir := t.TempDir()
 		path := write(t, dir, "list.csv", b.String())
+		if strings.Contains(book, "as =") && r.IntN(2) == 0 {
+			book += "keep_existing = true\n[shop]\nexport = \"shop.csv\"\n"
+			shop := "Slug,SKU,Title,Image,Alt text\n"
+			for p := range 4 {
+				shop += fmt.Sprintf("p%d,S%d,Chair,%s,%s\np%d,S%d-%d,,%s,\np%d,,,%s,%s\n", p, p, cell(), alt(), p, p, r.IntN(3), cell(), p, cell(), alt())
+			}
+			write(t, dir, "shop.csv", shop)
+		}
 		opt := fixed(path, Target(path))
 		opt.Book = bookIn(t, dir, book, nil)
 		first := run(t, opt)

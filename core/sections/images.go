@@ -57,6 +57,13 @@ columns = ["Image 2", "Image 3"]`,
 at = "|"`,
 				},
 				{
+					Name: "keep_existing",
+					Says: "Puts the images that [shop] export has of a product first, as they are there; of those of the file only others are added. A " +
+						"file of the same name at another host is no other. So a file may be sent again without doubling pictures.",
+					Example: `as            = "rows"
+keep_existing = true`,
+				},
+				{
 					Name: "of_variants",
 					Says: "A column in which each variant of a product with several gets an image, where it has none: its own, or the " +
 						"first of the product. If nothing is said, variants without an image stay without.",
@@ -235,6 +242,10 @@ func (i *imagesSection) Open(s *Sheet) (err error) {
 	}
 	wrong := func(key string, err error) error {
 		return &ruleError{part: "images", key: key, error: columns.Refuse("[images] %s: %w", key, err)}
+	}
+	if i.rules.KeepExisting && (s.inShop == nil || s.inShop.images == nil) {
+		return &ruleError{part: "images", key: "keep_existing", error: columns.Refuse("[images] keep_existing goes by the images that the shop has: name its " +
+			"export, with images and SKUs or link names, with export under [shop]")}
 	}
 	if i.rules.LinksFrom != "" {
 		if i.rules.Addresses, err = imagelink.OpenAddresses(i.rules.LinksFrom); err != nil {
@@ -432,7 +443,11 @@ func (i *imagesSection) Steps(s *Sheet) error {
 	if err != nil {
 		return err
 	}
-	images, err := steps.Images(&s.Sheet, i.rules, alt, of, s.Opened)
+	var kept func(sku, slug string) []products.Image
+	if i.rules.KeepExisting {
+		kept = s.inShop.imagesOf
+	}
+	images, err := steps.Images(&s.Sheet, i.rules, alt, of, s.Opened, kept)
 	if err != nil {
 		return err
 	}
@@ -442,7 +457,7 @@ func (i *imagesSection) Steps(s *Sheet) error {
 	if err != nil {
 		return err
 	}
-	s.Add(StageImages, slices.Concat(images.Links, images.Places)...)
+	s.Add(StageImages, slices.Concat(images.Links, images.Places, images.Kept)...)
 	if source != nil {
 		written = true
 		s.Add(StageImagesAgain, steps.ImageFiles(&s.Sheet, source))

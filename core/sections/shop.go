@@ -34,6 +34,7 @@ type inShop struct {
 	name   string            // of the sheet
 	titles map[uint64]string // by hashes of SKUs; nil if nobody needs them
 	tags   map[uint64]string // the cells, by hashes of SKUs and slugs; nil if the export has none
+	images *shopImages       // nil if nobody needs them, or it has none
 	form   lists.Form        // of the tags
 	brands []string          // as the shop writes them
 }
@@ -69,7 +70,8 @@ func (h *shopSection) Open(s *Sheet) error {
 	has := func(f catalogue.Field) bool { return s.Columns.First(f) >= 0 }
 	titles := !has(catalogue.Slug) && has(catalogue.SKU) && has(catalogue.Title) // it may matter that one is another
 	tags, brands := has(catalogue.Tags) || s.Book.Tags.Adds(), has(catalogue.Brand)
-	if !titles && !tags && !brands {
+	images := s.Book.Images.KeepExisting
+	if !titles && !tags && !brands && !images {
 		return nil
 	}
 	fields, hints := s.Book.Fields()
@@ -81,15 +83,23 @@ func (h *shopSection) Open(s *Sheet) error {
 	var in *inShop
 	read := reader{table: table, keys: []int{table.Columns.First(catalogue.SKU), table.Columns.First(catalogue.Slug)}}
 	ofTitle, ofTags, ofBrand := read.column(catalogue.Title, titles), read.column(catalogue.Tags, tags), read.column(catalogue.Brand, brands)
-	if ofTitle < 0 && ofTags < 0 && ofBrand < 0 || read.keys[0] < 0 && read.keys[1] < 0 && ofBrand < 0 {
-		return nil // it is for something else
+	if !images {
+		if ofTitle < 0 && ofTags < 0 && ofBrand < 0 || read.keys[0] < 0 && read.keys[1] < 0 && ofBrand < 0 {
+			return nil // it is for something else
+		}
 	}
 	var marks lists.Marks
 	var spelt lists.Spellings
 	err = table.Each(func() {
 		in, marks, spelt, read.slug = &inShop{name: filepath.Base(h.rules.Export)}, lists.Marks{}, lists.Spellings{}, ""
+		if images {
+			in.images = newShopImages(&table.Columns, s.Book.Images.Columns)
+		}
 	}, func(row *catalogue.Row) {
 		keys, lead := read.product(row)
+		if in.images != nil {
+			in.images.add(row, keys)
+		}
 		if ofTitle >= 0 {
 			note(&in.titles, keys[:1], row.Cell(ofTitle))
 		}

@@ -18,6 +18,8 @@ import (
 type ImageSteps struct {
 	// Links writes links as they should be, before anything else is done to them, and again when others may have written some.
 	Links []line.Step
+	// Kept puts images before them that the shop has, when they are in their places.
+	Kept []line.Step
 	// Places brings them into rows of their own, or into the lead row, and Again does so
 	// behind the rules that may have left nothing else in a row. Numbers numbers them when
 	// all else is done to them, and gives them their texts.
@@ -30,8 +32,9 @@ type ImageSteps struct {
 
 // Images fits the rules about images to a sheet.
 // alt is the pattern of their texts, bound to the columns of; nil if nothing is said.
-// opened says what links have led to; nil if they have not been opened.
-func Images(s *Sheet, rules *products.ImageRules, alt *pattern.Pattern, of []int, opened *Opened) (steps ImageSteps, err error) {
+// opened says what links have led to; nil if they have not been opened. kept returns the images that the shop has in the row of an SKU, or
+// in the lead row of a slug; nil if they are not kept.
+func Images(s *Sheet, rules *products.ImageRules, alt *pattern.Pattern, of []int, opened *Opened, kept func(sku, slug string) []products.Image) (steps ImageSteps, err error) {
 	if rules.As == "" && !rules.Number && rules.OfVariants == "" && rules.Idle() && alt == nil && opened == nil {
 		return steps, nil
 	}
@@ -70,6 +73,9 @@ func Images(s *Sheet, rules *products.ImageRules, alt *pattern.Pattern, of []int
 	}
 	if !rules.Idle() {
 		steps.Links = []line.Step{m.links(s)}
+	}
+	if kept != nil {
+		steps.Kept = []line.Step{m.kept(s, kept)}
 	}
 	images := catalogue.ColumnsOf(append([]int{m.of.Image, m.of.Alt}, m.of.Further...)...)
 	step := func(name string, reads, writes catalogue.ColumnSet, rule catalogue.Rule, do func(*catalogue.Product, *line.Log)) []line.Step {
@@ -224,17 +230,22 @@ func (m *imageShaper) apart(p *catalogue.Product, log *line.Log) {
 			m.set(row, m.of.Alt, images[0].Alt, catalogue.RuleImageRows, log)
 		}
 		for n := len(images) - 1; n > 0; n-- {
-			further := made(row, m.columns)
-			for _, col := range m.same {
-				further.Set(col, row.Cell(col))
-			}
-			further.Set(m.of.Image, images[n].Link)
-			if texts {
-				further.Set(m.of.Alt, images[n].Alt)
-			}
-			log.Insert(i, further, catalogue.ImageRow, catalogue.RuleImageRows)
+			log.Insert(i, m.further(row, images[n]), catalogue.ImageRow, catalogue.RuleImageRows)
 		}
 	}
+}
+
+// further returns a row of a further image of another.
+func (m *imageShaper) further(of *catalogue.Row, image products.Image) *catalogue.Row {
+	row := made(of, m.columns)
+	for _, col := range m.same {
+		row.Set(col, of.Cell(col))
+	}
+	row.Set(m.of.Image, image.Link)
+	if image.Alt != "" {
+		row.Set(m.of.Alt, image.Alt)
+	}
+	return row
 }
 
 // made returns an empty row that comes of another.

@@ -127,7 +127,7 @@ func TestImages(t *testing.T) {
 			"box,B,Box,red,a.jpg,,a.jpg,\nbox,B2,,blue,,,a.jpg,\nbox,,,,b.jpg,back,,"},
 	} {
 		got := carried(t, head+test.rows, nil, func(s *Sheet) (line.Step, error) {
-			steps, err := Images(s, &test.rules, nil, nil, nil)
+			steps, err := Images(s, &test.rules, nil, nil, nil, nil)
 			return test.pick(steps), err
 		})
 		assert.Equal(t, test.want, got, test.name)
@@ -216,7 +216,7 @@ func TestImagesDeclare(t *testing.T) {
 	table, err := sheet.Open(path, sheet.Options{})
 	require.NoError(t, err)
 	defer table.Close()
-	steps, err := Images(fitted(t, table, nil), &products.ImageRules{As: "rows", OfVariants: "Own image"}, nil, nil, nil)
+	steps, err := Images(fitted(t, table, nil), &products.ImageRules{As: "rows", OfVariants: "Own image"}, nil, nil, nil, nil)
 	require.NoError(t, err)
 	require.Len(t, steps.Places, 1)
 	assert.Equal(t, []int{3}, steps.Places[0].Writes.List())
@@ -242,7 +242,7 @@ func TestRefused(t *testing.T) {
 			return err
 		},
 		"no column has any": func() error {
-			_, err := Images(s, &products.ImageRules{As: "cell"}, nil, nil, nil)
+			_, err := Images(s, &products.ImageRules{As: "cell"}, nil, nil, nil, nil)
 			return err
 		},
 		"EAN": func() error { return Unreserved(&s.Columns, 1, Reserved, "[[build]] into", "EAN") },

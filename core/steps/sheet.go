@@ -159,6 +159,7 @@ const (
 	NameImageFiles    = "image files"
 	NameImageLinks    = "image links"
 	NameImageOpened   = "images opened"
+	NameImageKept     = "images kept"
 	NameImageRows     = "image rows"
 	NameImageCells    = "image cells"
 	NameVariantImages = "variant images"
@@ -184,11 +185,11 @@ const (
 // The steps before which others come on purpose: those that carry out what is ordered for
 // rows and cells, those that judge codes, and those that fill cells when rows have been made.
 var (
-	changing = []string{NameProducts, NameOptions, NameEach, NameImageFiles, NameImageLinks, NameImageOpened, NameImageRows, NameImageCells, NameVariantImages, NameOrders,
+	changing = []string{NameProducts, NameOptions, NameEach, NameImageFiles, NameImageLinks, NameImageKept, NameImageOpened, NameImageRows, NameImageCells, NameVariantImages, NameOrders,
 		NameForAll, NameImageNumbers, NameImageTexts}
 	judging = append([]string{NameSKUs, NameBarcodes}, changing...)
 	looking = append([]string{NameText, NameBorrow}, judging...)
-	writing = []string{NameImageFiles, NameImageLinks, NameImageOpened, NameImageRows, NameImageCells, NameVariantImages, NameProducts, NameOrders, NameForAll, NameImageNumbers,
+	writing = []string{NameImageFiles, NameImageLinks, NameImageKept, NameImageOpened, NameImageRows, NameImageCells, NameVariantImages, NameProducts, NameOrders, NameForAll, NameImageNumbers,
 		NameImageTexts}
 )
 
