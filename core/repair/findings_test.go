@@ -36,7 +36,7 @@ func TestEveryFinding(t *testing.T) {
 	brands := "SKU,Brand\n" + strings.Repeat("A,Nørrebi\n", 20)
 	sheets := map[string]string{
 		"codes.csv": "Code,Meaning\nA,Alpha\nB,Beta\n", "words.csv": "Word,Value\nsmoker,Smokers\nbeech,Beech ware\n",
-		"shop.csv": "Slug,SKU\ns,A\ns,B\n", "export.csv": "SKU,Title\nA,Bee veil\n",
+		"shop.csv": "Slug,SKU\ns,A\ns,B\n", "export.csv": "SKU,Title,Image\nA,Bee veil,https://cdn.shop.example/veil.jpg\n",
 		"mapped.csv": "Theirs,Ours\nHolz,Wood\n", "tagged.csv": "SKU,Tags\nA,\"Hive, Gift\"\n",
 		"lend.csv": "SKU,EAN,Weight,Colour\nA,9521234000013,5,red\nC,9521234000020,6,\nC,9521234000020,7,\nlra1,9.52E+12,8,blue\nF,,9,#BEZUG!\n",
 	}
@@ -87,6 +87,7 @@ func TestEveryFinding(t *testing.T) {
 		"image.type":              "[images]\ntypes = [\"jpg\", \"png\"]\n",
 		"rules of image links":    "[images]\nrepair = true\nalt = \"{title}\"\n",
 		"rules of image rows":     "[images]\nas = \"rows\"\nnumber = true\nof_variants = \"Shown\"\n",
+		"rules of kept images":    "[images]\nas = \"rows\"\nkeep_existing = true\n[shop]\nexport = \"export.csv\"\n",
 		"rules of image cells":    "[images]\nas = \"cell\"\n",
 		"each.twice":              each,
 		"each.barcode":            each,
@@ -327,6 +328,7 @@ func TestEveryFinding(t *testing.T) {
 		"image.too-large":             "SKU,Title,Image\nHV-5,x,\n",
 		"image.too-small":             "SKU,Title,Image\nHV-5,x,\n",
 		"image.too-heavy":             "SKU,Title,Image\nHV-5,x,\n",
+		"rules of kept images":        "SKU,Title,Image\nA,x,https://cdn.shop.example/new.jpg\n",
 		"rules of image files":        "SKU,Title,Image\nHV-5,x,\n",
 		"rules of image names":        "SKU,Title,Image\nHV-5,x,\n",
 		"image.dead":                  "SKU,Title,Image\nA,x,https://cdn.shop.example/dead.jpg\n",
