@@ -255,6 +255,9 @@ func spaceless(s string) bool {
 	return unicode.In(r, unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Hangul, unicode.Thai)
 }
 
+// ofImages are the fields of which a product may have several columns with numbers.
+var ofImages = catalogue.FieldsOf(catalogue.Images, catalogue.ImageAlt, catalogue.ImageOrder)
+
 // mean returns what concepts mean together.
 func (v *vocabulary) mean(concepts []string) meaning {
 	var rest []string
@@ -294,7 +297,9 @@ func (v *vocabulary) mean(concepts []string) meaning {
 		switch {
 		case number == "":
 		case m.field == catalogue.Barcode && (number == "8" || number == "12" || number == "13" || number == "14"):
-		case number == "1" && (m.field == catalogue.Images || m.field == catalogue.SKU || m.field == catalogue.Barcode):
+		case number == "1" && (ofImages.Has(m.field) || m.field == catalogue.SKU || m.field == catalogue.Barcode):
+		case ofImages.Has(m.field) && len(number) < 3 && number != "0": // one column for each image
+			m.further = true
 		case m.field == catalogue.Barcode || m.field == catalogue.SKU:
 			second = true
 		default:

@@ -53,7 +53,7 @@ func TestParts(t *testing.T) {
 			}
 		}
 	}
-	for h := range strings.SplitSeq("Name tag|Price tag|Picture frame|Weight plate|Minimum price|Maximum price|No.|Nr|Number|Number of items|Count of products|Size M|Image 2|Image name|Order number|Date|Text|Link|Status code|Price list|"+
+	for h := range strings.SplitSeq("Name tag|Price tag|Picture frame|Weight plate|Minimum price|Maximum price|No.|Nr|Number|Number of items|Count of products|Size M|Image 360|Image name|Order number|Date|Text|Link|Status code|Price list|"+
 		"Colour photo|Sale|Sell|Full|Brand image|Author|Customer number|Category image|Supplier price|Price 2024|Title 2|Parent|Item|Cover|From|To|Position|Weight unit|Currency|Shipping date|"+
 		"Sales|Preisliste|Bildband|Farbfoto|Größentabelle|Namensschild|Lagerregal|Verkaufsraum|Honey|Blue cup|Smoker|Nota|Observations", "|") {
 		assert.Equal(t, catalogue.Unknown, Field(h), "%q", h)

@@ -24,6 +24,8 @@ type ImageRules struct {
 	At string `toml:"at" json:"at,omitempty"`
 	// KeepExisting puts the images that the shop has of a product before those of the file, of which only others are added.
 	KeepExisting bool `toml:"keep_existing" json:"keep_existing,omitempty"`
+	// LeaveOutEmpty leaves out columns of images in which nothing is, and those of their texts and numbers.
+	LeaveOutEmpty bool `toml:"leave_out_empty" json:"leave_out_empty,omitempty"`
 	// Number numbers the images of each product from 1 on.
 	Number bool `toml:"number" json:"number,omitempty"`
 	// OfVariants names a column in which each variant of several gets an image: its own, or what VariantImage says: "first", that of

@@ -229,6 +229,48 @@ func TestKeepExisting(t *testing.T) {
 	assert.ErrorContains(t, err, "keep_existing goes by the images that the shop has")
 }
 
+// TestImageColumns: columns with numbers have further images; where one is emptied, the others move up.
+func TestImageColumns(t *testing.T) {
+	const p = "https://cdn.shop.example/"
+	for _, tt := range []struct{ name, source, book, want string }{
+		{"twice", "SKU,Title,Image 1,Image 2,Photo URL 3\nA,x," + p + "a.jpg," + p + "a.jpg,//cdn.shop.example/c.jpg\nB,y,," + p + "b.jpg,\n", "repair = true\n",
+			"SKU,Title,Image 1,Image 2,Photo URL 3\nA,x," + p + "a.jpg," + p + "c.jpg,\nB,y,," + p + "b.jpg,\n"},
+		{"with texts of their own", "SKU,Title,Image,Image 1 alt text,Image 2,Image 2 alt text,Image 3\nA,x," + p + "a.jpg,one," + p + "a.jpg,two," + p + "c.jpg\n", "repair = true\n",
+			"SKU,Title,Image,Image 1 alt text,Image 2,Image 2 alt text,Image 3\nA,x," + p + "a.jpg,one,,two," + p + "c.jpg\n"},
+		{"into one cell", "SKU,Title,Image,Additional image link\nA,x," + p + "a.jpg," + p + "b.jpg\n", "as = \"cell\"\nat = \"|\"\n",
+			"SKU,Title,Image,Additional image link\nA,x," + p + "a.jpg|" + p + "b.jpg,\n"},
+	} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", tt.source), filepath.Join(dir, "out"))
+		opt.Book = bookIn(t, dir, "[images]\n"+tt.book, nil)
+		r := run(t, opt)
+		assert.Equal(t, tt.want, ready(t, r), tt.name)
+	}
+}
+
+// TestLeaveOutEmpty: a column of images in which nothing is does not go out, nor what only says something of it.
+func TestLeaveOutEmpty(t *testing.T) {
+	for _, tt := range []struct{ name, source, book, want string }{
+		{"none", "SKU,Title,Image,Image order,Alt text,Price\nA,x,,1,,2\nB,y, ,1,,2\n", "", "SKU,Title,Price\nA,x,2\nB,y,2\n"},
+		{"none, and more columns", "SKU,Title,Image\nA,x,\n", "as = \"columns\"\ncolumns = [\"Image 2\"]\nalt = \"{title}\"\n", "SKU,Title\nA,x\n"},
+		{"one of two", "SKU,Title,Image 1,Image 1 alt text,Image 2,Image 2 alt text\nA,x,https://cdn.shop.example/a.jpg,a,,\n", "",
+			"SKU,Title,Image 1,Image 1 alt text\nA,x,https://cdn.shop.example/a.jpg,a\n"},
+		{"may be put there", "SKU,Title,Image,Image 2\nA,x,\"https://cdn.shop.example/a.jpg,https://cdn.shop.example/b.jpg\",\n",
+			"as = \"columns\"\ncolumns = [\"Image 2\"]\n", "SKU,Title,Image,Image 2\nA,x,\"https://cdn.shop.example/a.jpg\",https://cdn.shop.example/b.jpg\n"},
+		{"filled by a rule", "SKU,Title,Image\nA,x,\n", "[[columns.fill]]\ninto = \"Image\"\nwith = \"https://cdn.shop.example/a.jpg\"\n", "SKU,Title,Image\nA,x,https://cdn.shop.example/a.jpg\n"},
+		{"made of names", "SKU,Title,Image\nA,x,\n", "build = \"{sku}.jpg\"\n", "SKU,Title,Image\nA,x,A.jpg\n"},
+	} {
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", tt.source), filepath.Join(dir, "out"))
+		opt.Book = bookIn(t, dir, "[images]\nleave_out_empty = true\n"+tt.book, nil)
+		r := run(t, opt)
+		assert.Equal(t, tt.want, ready(t, r), tt.name)
+		again := fixed(write(t, dir, "again.csv", ready(t, r)), filepath.Join(dir, "again"))
+		again.Book = opt.Book
+		assert.Equal(t, tt.want, ready(t, run(t, again)), tt.name)
+	}
+}
+
 // TestImageLinksTwice: whatever the links and the rules, repairing what was repaired changes nothing, and cutting the file otherwise neither.
 func TestImageLinksTwice(t *testing.T) {
 	files := 150

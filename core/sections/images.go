@@ -64,6 +64,12 @@ at = "|"`,
 keep_existing = true`,
 				},
 				{
+					Name: "leave_out_empty",
+					Says: "Leaves out columns of images in which no row has anything, and into which no rule puts any, with the columns of their texts " +
+						"and numbers.",
+					Example: `leave_out_empty = true`,
+				},
+				{
 					Name: "of_variants",
 					Says: "A column in which each variant of a product with several gets an image, where it has none: its own, or the " +
 						"first of the product. If nothing is said, variants without an image stay without.",
@@ -439,6 +445,7 @@ func (i *imagesSection) Steps(s *Sheet) error {
 	if s.CodesOnly {
 		return nil
 	}
+	i.learnEmpty(s)
 	alt, of, err := i.alt(s)
 	if err != nil {
 		return err

@@ -104,6 +104,8 @@ type Sheet struct {
 	Allotments   []line.Allotment
 	SettlesTwice bool
 
+	// Filled are the columns of images that have anything in them, once the survey has seen them.
+	Filled catalogue.ColumnSet
 	// Prepared makes copies of photos; nil if none are ordered.
 	Prepared *steps.Preparing
 

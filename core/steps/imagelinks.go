@@ -56,6 +56,7 @@ func (l *imageLinks) repair(p *catalogue.Product, log *line.Log) {
 			continue
 		}
 		b.Keys = b.Keys[:0]
+		emptied := false
 		if further := p.Role(i) == catalogue.ImageRow; further && l.known(row, b) {
 			if !l.more(row, p.Rows[0]) {
 				log.Join(i, catalogue.RuleImageTwice)
@@ -66,8 +67,11 @@ func (l *imageLinks) repair(p *catalogue.Product, log *line.Log) {
 		}
 		for _, col := range l.all {
 			if cell := row.Cell(col); cell != "" && !damaged(row, col, log) {
-				l.cell(row, i, col, cell, b, log)
+				emptied = l.cell(row, i, col, cell, b, log) || emptied
 			}
+		}
+		if emptied {
+			l.closeUp(row, catalogue.RuleImageTwice, log)
 		}
 		if len(p.Rows) > 1 {
 			b.all = append(b.all, b.Keys...)
@@ -86,12 +90,33 @@ func (l *imageLinks) known(row *catalogue.Row, b *linkBuffer) bool {
 	return len(b.Keys) > 0 && !slices.ContainsFunc(b.Keys, func(key string) bool { return !slices.Contains(b.all, key) })
 }
 
-// cell writes the links of one cell.
-func (l *imageLinks) cell(row *catalogue.Row, i, col int, cell string, b *linkBuffer, log *line.Log) {
+// closeUp moves images of a row up when one of its columns has been emptied, unless their texts or numbers have columns of their own, which
+// would have to go with them.
+func (l *imageLinks) closeUp(row *catalogue.Row, rule catalogue.Rule, log *line.Log) {
+	if len(l.columns.All(catalogue.ImageAlt)) > 1 || len(l.columns.All(catalogue.ImageOrder)) > 1 {
+		return
+	}
+	var cells []string
+	for _, col := range l.all {
+		cell := row.Cell(col)
+		if cell != "" && damaged(row, col, log) {
+			return
+		}
+		if cell != "" {
+			cells = append(cells, cell)
+		}
+	}
+	for n, col := range l.all {
+		l.set(row, col, append(cells, make([]string, len(l.all))...)[n], rule, log)
+	}
+}
+
+// cell writes the links of one cell, and reports whether none is left.
+func (l *imageLinks) cell(row *catalogue.Row, i, col int, cell string, b *linkBuffer, log *line.Log) (emptied bool) {
 	b.Read(&l.rules.Rules, cell)
 	written := b.Written()
 	if written == cell {
-		return
+		return false
 	}
 	if len(b.Twice) > 0 && col == l.of.Image {
 		l.dropTexts(row, len(b.Links), b.Twice, log)
@@ -102,6 +127,7 @@ func (l *imageLinks) cell(row *catalogue.Row, i, col int, cell string, b *linkBu
 	}
 	l.set(row, col, written, rule, log)
 	log.Touch(l.number, i)
+	return written == ""
 }
 
 // dropTexts takes the texts of links out that are not there any more, if there is one for each.

@@ -52,6 +52,9 @@ func (d *openedLinks) repair(p *catalogue.Product, log *line.Log) {
 			out := d.cell(row, col, b, &first, log)
 			dropped, left = dropped || out != cell && out == "", left || out != ""
 		}
+		if dropped && left {
+			d.closeUp(row, catalogue.RuleImageDead, log)
+		}
 		if dropped && !left && p.Role(i) == catalogue.ImageRow && !d.more(row, p.Rows[0]) {
 			log.Join(i, catalogue.RuleImageDead)
 		}

@@ -43,7 +43,7 @@ func Images(s *Sheet, rules *products.ImageRules, alt *pattern.Pattern, of []int
 		clean: func(text string) string { return s.Texts.Clean(text, catalogue.ImageAlt.Kind()) },
 		of:    products.ImageColumns{Image: c.First(catalogue.Images), Alt: c.First(catalogue.ImageAlt)}}
 	if m.of.Image < 0 {
-		if _, gone := s.Rules.Find(c, catalogue.Images.String()); gone {
+		if _, gone := s.Rules.Find(c, catalogue.Images.String()); gone || rules.LeaveOutEmpty {
 			return steps, nil // all has been done with them
 		}
 		return steps, fmt.Errorf("%w: [images] orders what becomes of images, and no column has any; the headings are: %s",
@@ -56,6 +56,14 @@ func Images(s *Sheet, rules *products.ImageRules, alt *pattern.Pattern, of []int
 		}
 		if col >= 0 && col != m.of.Image {
 			m.of.Further = append(m.of.Further, col)
+		}
+	}
+	if rules.Columns == nil {
+		variant := columns.FindAll(c, rules.OfVariants)
+		for _, col := range c.All(catalogue.Images)[1:] { // Image 2
+			if !slices.Contains(variant, col) {
+				m.of.Further = append(m.of.Further, col)
+			}
 		}
 	}
 	// What an image row must have so that it stays with its product.

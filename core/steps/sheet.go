@@ -160,6 +160,7 @@ const (
 	NameImageLinks    = "image links"
 	NameImageOpened   = "images opened"
 	NameImageKept     = "images kept"
+	NameFilled        = "filled columns"
 	NameImageRows     = "image rows"
 	NameImageCells    = "image cells"
 	NameVariantImages = "variant images"
