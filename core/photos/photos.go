@@ -28,6 +28,7 @@ import (
 
 	"zetanum/core/imagelink"
 	"zetanum/core/picture"
+	"zetanum/core/text"
 )
 
 // A Folder is what is in a folder. It is used by several at once.
@@ -164,6 +165,15 @@ func (f *Folder) Close() error {
 		return nil
 	}
 	return f.root.Close()
+}
+
+// SafeName returns a name for a file that is the same in every address and on every disk: letters and digits of ASCII, points, hyphens and
+// underscores; "" if nothing is left.
+func SafeName(name string) string {
+	name = strings.Join(strings.FieldsFunc(text.ASCII(name), func(r rune) bool {
+		return (r < 'a' || r > 'z') && (r < 'A' || r > 'Z') && (r < '0' || r > '9') && r != '_' && r != '.'
+	}), "-")
+	return strings.Trim(name, ".-")
 }
 
 // cutNumber takes the number off the name of a file that has one: -2, _02, (3), with a space before it or not.

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"zetanum/core/catalogue"
 	"zetanum/core/folder"
 	"zetanum/core/linkcheck"
 	"zetanum/core/picture"
@@ -357,18 +358,18 @@ func TestToUpload(t *testing.T) {
 }
 
 // openedLinks writes a folder with what links have led to: one is good, one dead, one has moved, and one has not answered.
-func openedLinks(t *testing.T, dir string) string {
+func openedLinks(t *testing.T, dir string, more ...linkcheck.Result) string {
 	t.Helper()
 	target := filepath.Join(dir, "opened.links")
 	job, err := folder.Begin(target)
 	require.NoError(t, err)
 	var b strings.Builder
-	for _, r := range []linkcheck.Result{
+	for _, r := range append(more, []linkcheck.Result{
 		{Link: "https://cdn.shop.example/good.jpg", State: linkcheck.Good, Info: picture.Info{Type: picture.JPEG, Width: 300, Height: 200}, Size: 5000},
 		{Link: "https://cdn.shop.example/dead.jpg", State: linkcheck.Dead, Reason: linkcheck.NotFound, Says: "No such picture"},
 		{Link: "https://cdn.shop.example/moved.jpg", State: linkcheck.Good, Final: "https://img.shop.example/a.jpg", Redirects: 1, Permanent: true},
 		{Link: "https://cdn.shop.example/silent.jpg", State: linkcheck.Silent, Reason: linkcheck.NoAnswer},
-	} {
+	}...) {
 		line, err := json.Marshal(r)
 		require.NoError(t, err)
 		b.Write(append(line, '\n'))
@@ -377,6 +378,32 @@ func openedLinks(t *testing.T, dir string) string {
 	_, err = job.Commit(linkManifest{})
 	require.NoError(t, err)
 	return target
+}
+
+// TestSamePicture: what products of many kinds share is named, under whatever links, and so is a picture with nothing on it.
+func TestSamePicture(t *testing.T) {
+	dir := t.TempDir()
+	var results []linkcheck.Result
+	source := "SKU,Title,Image\n"
+	for n, title := range []string{"Hat", "Cup", "Veil", "Smoker", "Glove", "Jar", "Knife", "Brush", "Frame"} {
+		link := fmt.Sprintf("https://cdn.shop.example/p%d.jpg", n)
+		results = append(results, linkcheck.Result{Link: link, State: linkcheck.Good, Sum: "xxh64:1", Info: picture.Info{Type: picture.JPEG, Width: 300, Height: 200}})
+		source += fmt.Sprintf("A%d,%s,%s\n", n, title, link)
+	}
+	results = append(results, linkcheck.Result{Link: "https://cdn.shop.example/grey.jpg", State: linkcheck.Good, Sum: "xxh64:2", OneHue: true, Info: picture.Info{Type: picture.JPEG, Width: 300, Height: 200}})
+	opt := fixed(write(t, dir, "list.csv", source+"B,Box,https://cdn.shop.example/grey.jpg\nC,Bag,https://cdn.shop.example/other.jpg\n"), filepath.Join(dir, "out"))
+	opt.Book, opt.Links = bookIn(t, dir, "", nil), openedLinks(t, dir, results...)
+	found := func(r *Result) (n int) {
+		for _, f := range r.Report.Found {
+			if f.Code == catalogue.ImageStandIn {
+				n = f.Cells
+			}
+		}
+		return n
+	}
+	assert.Equal(t, 10, found(run(t, opt)))
+	opt.Links, opt.Target = "", opt.Target+".2"
+	assert.Equal(t, 0, found(run(t, opt)))
 }
 
 // TestOpenedLinks: what links have led to holds products, or the links are taken out, with their texts, and images are numbered anew.

@@ -501,7 +501,7 @@ func (i *imagesSection) Steps(s *Sheet) error {
 			}
 		}
 	}
-	if look, ok := steps.LookAtPictures(&s.Sheet, &steps.Pictures{Missing: i.addresses(s), Need: need, Links: links, Rules: i.rules, Further: of, Folder: i.folder != nil, Fills: written && i.folder == nil, Written: !i.rules.Idle()}); ok {
+	if look, ok := steps.LookAtPictures(&s.Sheet, &steps.Pictures{Opened: s.Opened, Missing: i.addresses(s), Need: need, Links: links, Rules: i.rules, Further: of, Folder: i.folder != nil, Fills: written && i.folder == nil, Written: !i.rules.Idle()}); ok {
 		s.Add(StageSanity, look)
 	}
 	return nil

@@ -258,10 +258,11 @@ func (f *imageFiles) prepare(p *catalogue.Product, row *catalogue.Row, c candida
 		numbers[text]++
 		as = strings.ReplaceAll(text, NumberMark, fmt.Sprintf("%0*d", f.Prepare.Digits, numbers[text]))
 	}
-	name := f.Prepare.Name(as, plan.Type)
+	name := photos.SafeName(as)
 	if name == "" {
 		return "", errors.New("its name would be empty")
 	}
+	name += "." + string(plan.Type)
 	if !plan.AsIs {
 		seen.Size = 0
 		seen.Info.Type = plan.Type

@@ -87,11 +87,14 @@ func (d *openedLinks) cell(row *catalogue.Row, col int, b *linkBuffer, first *bo
 				log.Notice(catalogue.ImageSilent, row, col, cell, catalogue.Facts{Other: said(link.As, r)})
 			}
 			if r.State == linkcheck.Good && r.Info.Type != "" {
-				lookAtPicture(d.rules, Seen{Name: link.As, Info: r.Info, Size: r.Size}, func(code catalogue.Code, facts catalogue.Facts) {
+				note := func(code catalogue.Code, facts catalogue.Facts) {
 					if !log.Has(code, row, col) {
 						log.Notice(code, row, col, cell, facts)
 					}
-				})
+				}
+				if lookAtPicture(d.rules, Seen{Name: link.As, Info: r.Info, Size: r.Size}, note); r.OneHue {
+					note(catalogue.ImageStandIn, catalogue.Facts{Other: "it is the same colour all over"})
+				}
 			}
 		}
 		if link.Is.IsAddress() || link.Is == imagelink.FileName {

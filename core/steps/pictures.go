@@ -14,6 +14,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/imagelink"
 	"zetanum/core/line"
+	"zetanum/core/linkcheck"
 	"zetanum/core/products"
 )
 
@@ -27,8 +28,9 @@ type Pictures struct {
 	// called by several at once.
 	Need    func(link, what string, row *catalogue.Row)
 	Links   []int
-	Missing int  // the list of names of files that have no address; -1 for none
-	Written bool // links are written as they should be, so that nothing is proposed
+	Opened  *Opened // what links have led to; nil if they have not been opened
+	Missing int     // the list of names of files that have no address; -1 for none
+	Written bool    // links are written as they should be, so that nothing is proposed
 }
 
 // LookAtPictures is the step that looks at the images of products as they go out: what is no address of a picture, what stands there
@@ -54,7 +56,7 @@ func LookAtPictures(s *Sheet, of *Pictures) (step line.Step, ok bool) {
 	}
 	if l.title >= 0 && l.title < c.Own() && l.cols[0] < c.Own() && Compares(s.Table) {
 		step.Learns = catalogue.ColumnsOf(l.cols[0], l.title)
-		step.Learn = func() line.Aggregate { return &sharedPictures{col: l.cols[0], title: l.title} }
+		step.Learn = func() line.Aggregate { return &sharedPictures{col: l.cols[0], title: l.title, opened: of.Opened} }
 		step.New = func(learned line.Aggregate) (line.Repairer, error) {
 			l.shared = learned.(*sharedPictures)
 			return repairFunc(l.repair), nil
@@ -170,7 +172,7 @@ func (l *pictures) cell(row *catalogue.Row, col int, cell string, b *linkBuffer,
 		}
 	}
 	if l.shared != nil && len(b.Links) > 0 && col == l.cols[0] && row.Made == 0 {
-		if n := l.shared.stands(b.Links[0].Key()); n > 0 {
+		if n := l.shared.stands(&b.Links[0]); n > 0 {
 			note(catalogue.ImageStandIn, catalogue.Facts{Other: strconv.Itoa(n) + " products of different kinds have it"})
 		}
 	}
@@ -264,8 +266,19 @@ func (l *pictures) whole(row *catalogue.Row, role catalogue.Role, any bool, coun
 // sharedPictures counts how many products have an image as their first one, and how many titles of them begin differently.
 type sharedPictures struct {
 	col, title int
+	opened     *Opened
 	seen       map[uint64]sharing
 	links      []imagelink.Link
+}
+
+// hash returns what is the same for links that lead to the same bytes, or have the same address as far as they have not been opened.
+func (c *sharedPictures) hash(link *imagelink.Link) uint64 {
+	if c.opened != nil {
+		if r := c.opened.Results[link.Out]; r != nil && r.State == linkcheck.Good && r.Sum != "" {
+			return xxhash.Sum64String(r.Sum)
+		}
+	}
+	return xxhash.Sum64String(link.Key())
 }
 
 // sharing is how many products share an image, and a set of the first words of their titles: one bit of 64 for each.
@@ -292,7 +305,7 @@ func (c *sharedPictures) Learn(p *catalogue.Product) {
 		return
 	}
 	word, _, _ := strings.Cut(strings.TrimSpace(row.Cell(c.title)), " ")
-	c.add(xxhash.Sum64String(c.links[0].Key()), sharing{1, 1 << (xxhash.Sum64String(strings.ToLower(word)) & 63)})
+	c.add(c.hash(&c.links[0]), sharing{1, 1 << (xxhash.Sum64String(strings.ToLower(word)) & 63)})
 }
 
 func (c *sharedPictures) add(hash uint64, s sharing) {
@@ -305,11 +318,11 @@ func (c *sharedPictures) add(hash uint64, s sharing) {
 }
 
 // stands returns how many products share an image that cannot be that of all of them, 0 if it may be, or if there are too many to count.
-func (c *sharedPictures) stands(key string) int {
+func (c *sharedPictures) stands(link *imagelink.Link) int {
 	if len(c.seen) >= mostSame {
 		return 0
 	}
-	if s := c.seen[xxhash.Sum64String(key)]; s.products >= leastSharing && bits.OnesCount64(s.words) >= leastWords {
+	if s := c.seen[c.hash(link)]; s.products >= leastSharing && bits.OnesCount64(s.words) >= leastWords {
 		return int(s.products)
 	}
 	return 0

@@ -13,10 +13,8 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/pattern"
 	"zetanum/core/photos"
-	"zetanum/core/picture"
 	"zetanum/core/prepare"
 	"zetanum/core/products"
-	"zetanum/core/text"
 )
 
 // Preparing makes copies of the photos that products get, as the importer takes them. It is used by several at once.
@@ -56,17 +54,6 @@ func (p *Preparing) Clash() error {
 	}
 	return columns.Refuse("[images] prepare: both %s and %s would be called %s; put what no two products share into prepare_as, such as {sku} or {barcode}",
 		p.clash[0], p.clash[1], p.name)
-}
-
-// Name returns the name of a copy: letters and digits of ASCII, points and hyphens, so that it is the same in every address.
-func (p *Preparing) Name(as string, t picture.Type) string {
-	as = strings.Join(strings.FieldsFunc(text.ASCII(as), func(r rune) bool {
-		return (r < 'a' || r > 'z') && (r < 'A' || r > 'Z') && (r < '0' || r > '9') && r != '_' && r != '.'
-	}), "-")
-	if as = strings.Trim(as, ".-"); as == "" {
-		return ""
-	}
-	return as + "." + string(t)
 }
 
 // Copy writes the copy of a photo under a name, once. All of it is planned only if there is no folder for it.

@@ -28,6 +28,8 @@ type linksCommand struct {
 	patience int
 	whole    bool
 	quick    bool
+	save     string
+	saveAs   string
 	all      bool
 	at       hostsFlag
 }
@@ -72,6 +74,8 @@ func (o *linksCommand) flags(f *flag.FlagSet) {
 	f.IntVar(&o.patience, "patience", 60, "wait for a link no longer than so many `SECONDS`")
 	f.BoolVar(&o.whole, "whole", false, "read pictures to their end: one that has a single colour is seen, and one that breaks off")
 	f.BoolVar(&o.quick, "quick", false, "only ask whether something is there, not how large it is")
+	f.StringVar(&o.save, "save", "", "keep the pictures in the folder `DIR`, read to their end")
+	f.StringVar(&o.saveAs, "save-as", "", `the names of what is kept, as a pattern such as "{sku lower}-{number}" (default: as in the links)`)
 	f.Var(&o.at, "host", "ask another address for the links of a host, as `HOST=ADDRESS:PORT`, such as a trial server before the name leads to it; "+
 		"may be given several times")
 	f.BoolVar(&o.all, "all", false, "show all hosts (default: what fits on a screen)")
@@ -87,6 +91,12 @@ func (o *linksCommand) run(s *session, files []string) (int, error) {
 		return exitUsage, usagef("-per-host and -in-all are numbers up to 1000, and -in-all is at least 1")
 	case o.patience < 1 || o.patience > 3600:
 		return exitUsage, usagef("-patience %d: a number of seconds from 1 to 3600", o.patience)
+	case o.save != "" && o.quick:
+		return exitUsage, usagef("-save reads pictures to their end, and -quick does not read them; leave one out")
+	case o.saveAs != "" && o.save == "":
+		return exitUsage, usagef("-save-as names what -save keeps, and that names no folder")
+	case o.save != "" && len(files) > 1:
+		return exitUsage, usagef("-save keeps the pictures of one file; name one file, or leave it out")
 	case o.whole && o.quick:
 		return exitUsage, usagef("-whole reads pictures to their end, and -quick does not read them; leave one out")
 	}
@@ -142,7 +152,7 @@ func (o *linksCommand) open(s *session, file string, fresh time.Duration) (*repa
 	bar.Counts()
 	defer bar.Stop()
 	r, err := repair.Links(s.ctx, repair.LinkOptions{
-		Options: opt, Fresh: fresh,
+		Options: opt, Fresh: fresh, Save: o.save, SaveAs: o.saveAs,
 		Check: linkcheck.Options{Local: o.local, Whole: o.whole, Quick: o.quick, At: o.at, Total: total, Connect: min(total, 10*time.Second),
 			Headers: min(total, 20*time.Second), Now: s.now},
 		Polite: linkcheck.Politeness{PerHost: cmp.Or(o.perHost, o.inAll), InAll: o.inAll},
@@ -249,6 +259,9 @@ func (o *linksCommand) print(s *session, file string, r *repair.LinkReport) {
 	}
 	rows = append(rows, []string{repair.LinksName, "every link once, with what came back"}, []string{repair.ResultsName, "the same for programs"})
 	p.List(rows)
+	if r.Saved > 0 {
+		p.Line(plural(r.Saved, "picture is", "pictures are")+" kept in ", p.Bold(filepath.ToSlash(o.save)))
+	}
 	if r.Dead > 0 && file != "-" && !strings.Contains(filepath.ToSlash(file), ".repaired/") {
 		p.Line("To repair the file with what came back:")
 		words := []string{"zetanum repair", quoted(filepath.ToSlash(file))}
@@ -305,5 +318,5 @@ func linksJSON(r *repair.LinkReport) any {
 		hosts[h.Host] = map[string]int{"links": h.Links, "good": h.Good, "not": h.Dead}
 	}
 	return map[string]any{"file": r.Source, "columns": r.Columns, "rows": r.Rows, "places": r.Places, "no_addresses": r.Left, "links": r.Links, "known": r.Reused,
-		"not_good": r.Bad(), "results": reasons, "hosts": hosts, "rows_with_dead_links": r.Dead, "moved": r.Moved, "same_pictures": r.Same, "folder": filepath.ToSlash(r.Place.Folder)}
+		"not_good": r.Bad(), "results": reasons, "hosts": hosts, "rows_with_dead_links": r.Dead, "moved": r.Moved, "same_pictures": r.Same, "saved": r.Saved, "folder": filepath.ToSlash(r.Place.Folder)}
 }

@@ -3,6 +3,7 @@ package cli
 import (
 	"encoding/json"
 	"fmt"
+	"io"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -77,6 +78,61 @@ func TestLinks(t *testing.T) {
 		c := zetanum(t, dir, append([]string{"links"}, strings.Fields(args)...)...)
 		assert.Contains(t, []int{exitUsage, exitFailed}, c.status, args)
 		assert.Contains(t, c.stderr, says, args)
+	}
+}
+
+// TestLinksSave: pictures are kept under names that say whose they are, each whole; nothing of somebody else is written over, and a second run
+// asks only for what is not there.
+func TestLinksSave(t *testing.T) {
+	h := new(host.Host)
+	server := httptest.NewServer(h)
+	defer server.Close()
+	dir := t.TempDir()
+	writeFile(t, filepath.Join(dir, "list.csv"), strings.ReplaceAll("Slug,SKU,Title,Image\na,A 1,Smoker,\"@/p/smoker.jpg, @/named/back.jpg\"\na,,,@/p/side.jpg\n"+
+		"b,B/2,Veil,@/moved/veil.gif\nc,C,Hive,@/missing/hive.jpg\nd,D,Feeder,@/view/feeder\ne,E,Cup,@/p/smoker.jpg\n", "@", server.URL))
+	files := func(in string) (names []string) {
+		entries, err := os.ReadDir(filepath.Join(dir, in))
+		require.NoError(t, err)
+		for _, e := range entries {
+			names = append(names, e.Name())
+		}
+		return names
+	}
+	args := []string{"links", "list.csv", "-allow-local", "-save", "kept", "-save-as", "{sku lower}-{number 2}", "-fresh", "1d"}
+	c := zetanum(t, dir, args...)
+	assert.Equal(t, exitHeld, c.status, c.stderr)
+	assert.Contains(t, c.stdout, "4 pictures are kept in kept")
+	want := []string{"a-1-01.jpg", "a-1-02.png", "a-1-03.jpg", "b-2-01.gif"}
+	assert.Equal(t, want, files("kept"))
+	sum := func(name string) string { return readFile(t, filepath.Join(dir, "kept", name)) }
+	response, err := http.Get(server.URL + "/p/smoker.jpg")
+	require.NoError(t, err)
+	defer response.Body.Close()
+	whole, err := io.ReadAll(response.Body)
+	require.NoError(t, err)
+	assert.Equal(t, string(whole), sum("a-1-01.jpg"))
+	assert.Contains(t, readFile(t, filepath.Join(dir, "list.links", "links.csv")), ",a-1-02.png\n")
+
+	asked := h.Asked("/p/side.jpg")
+	require.NoError(t, os.Remove(filepath.Join(dir, "kept", "a-1-03.jpg")))
+	c = zetanum(t, dir, args...)
+	assert.Contains(t, c.stdout, "5 are known from an earlier run")
+	assert.Equal(t, asked+1, h.Asked("/p/side.jpg"))
+	assert.Equal(t, want, files("kept"))
+
+	require.NoError(t, os.Mkdir(filepath.Join(dir, "mine"), 0o777))
+	writeFile(t, filepath.Join(dir, "mine", "smoker.jpg"), "mine")
+	c = zetanum(t, dir, "links", "list.csv", "-allow-local", "-save", "mine", "-out", "again")
+	assert.Equal(t, exitFailed, c.status)
+	assert.Contains(t, c.stderr, "smoker.jpg: there is a file of this name already")
+	assert.Contains(t, c.stderr, "-save")
+	assert.Equal(t, "mine", readFile(t, filepath.Join(dir, "mine", "smoker.jpg")))
+
+	for args, says := range map[string]string{"-save x -save-as {sku}": "{number}", "-save x -save-as {colour}-{number}": "{colour}", "-save x -quick": "leave one out", "-save-as {sku}{number}": "names no folder"} {
+		c := zetanum(t, dir, append([]string{"links", "list.csv"}, strings.Fields(args)...)...)
+		assert.Contains(t, []int{exitUsage, exitFailed}, c.status, args)
+		assert.Contains(t, c.stderr, says, args)
+		assert.NoDirExists(t, filepath.Join(dir, "x"))
 	}
 }
 
