@@ -137,6 +137,9 @@ func (fileDialect) steps() [][]string {
 		"create table numbers (number integer not null, key integer not null, primary key (number, key)) without rowid",
 		"create table stretches (id integer primary key, run integer not null)",
 		"pragma user_version = 2",
+	}, {
+		"create table links (id integer primary key, link text not null, opened integer not null, result text not null)",
+		"pragma user_version = 3",
 	}}
 }
 

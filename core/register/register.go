@@ -1,5 +1,5 @@
 // Package register remembers which codes have been issued, so that none is issued twice: not next
-// month, and not by a colleague at the same moment. It is a file ([SQLite]) or a database on a server
+// month, and not by a colleague at the same moment; the barcodes of earlier files; and what links to images have led to. It is a file ([SQLite]) or a database on a server
 // (PostgreSQL), behind database/sql.
 //
 // A run reserves codes in blocks, and they are issued when it is over ([Run.Commit]). Until then they are
@@ -43,7 +43,7 @@ var (
 )
 
 // schema is the version of the tables.
-const schema = 2
+const schema = 3
 
 // Lease is how long codes stay reserved for a run that does not say that it is still there.
 const Lease = 10 * time.Minute

@@ -57,6 +57,9 @@ func (serverDialect) steps() [][]string {
 		"create table numbers (number bigint not null, key bigint not null, primary key (number, key))",
 		"create table stretches (id bigint primary key, run bigint not null)",
 		"update meta set value = '2' where name = 'schema'",
+	}, {
+		"create table links (id bigint primary key, link text not null, opened bigint not null, result text not null)",
+		"update meta set value = '3' where name = 'schema'",
 	}}
 }
 

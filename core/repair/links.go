@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"os"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -16,6 +15,7 @@ import (
 	"zetanum/core/folder"
 	"zetanum/core/imagelink"
 	"zetanum/core/linkcheck"
+	"zetanum/core/register"
 	"zetanum/core/steps"
 )
 
@@ -130,10 +130,17 @@ func Links(ctx context.Context, opt LinkOptions) (*LinkReport, error) {
 	if err := l.gather(); err != nil {
 		return nil, err
 	}
+	if l.register, err = l.openLinkRegister(ctx); err != nil {
+		return nil, err
+	}
+	defer l.register.Close()
 	if err := l.check(ctx); err != nil {
 		return nil, err
 	}
-	if err := l.write(job.Dir()); err != nil {
+	if err = l.write(job.Dir()); err == nil {
+		err = l.remember(ctx)
+	}
+	if err != nil {
 		return nil, errors.Join(err, l.journal.Close())
 	}
 	if err := table.Close(); err != nil {
@@ -173,7 +180,10 @@ type linkRun struct {
 	results []linkcheck.Result
 	journal *linkcheck.Journal
 	saver   *saver // nil if pictures are not kept
-	report  *LinkReport
+
+	register *register.Register // nil if there is none
+	fresh    []int              // those of which it is new
+	report   *LinkReport
 }
 
 // each calls do with each link in the cells of images, as the rulebook has it, and what it is. It calls reset when the reading begins anew.
@@ -260,12 +270,16 @@ func (l *linkRun) check(ctx context.Context) (err error) {
 		}
 	}()
 	if l.opt.Fresh > 0 {
-		before = append(l.earlier(), before...)
+		known, err := l.remembered(ctx)
+		if err != nil {
+			return err
+		}
+		before = slices.Concat(known, l.earlier(), before)
 	}
 	l.opt.Check.Whole = l.opt.Check.Whole || l.saver != nil
 	l.results = make([]linkcheck.Result, len(l.links))
 	for _, r := range before {
-		if i, is := l.index[r.Link]; is && r.Answers(&l.opt.Check) && l.saver.has(i, &r) {
+		if i, is := l.index[r.Link]; is && r.Answers(&l.opt.Check) && l.saver.has(i, &r) && !r.Time.Before(l.results[i].Time) {
 			l.results[i] = r
 		}
 	}
@@ -295,6 +309,7 @@ func (l *linkRun) check(ctx context.Context) (err error) {
 			return err
 		}
 		l.results[at[i]] = r
+		l.fresh = append(l.fresh, at[i])
 		if opened++; r.State != linkcheck.Good {
 			bad++
 		}
@@ -303,19 +318,4 @@ func (l *linkRun) check(ctx context.Context) (err error) {
 		}
 		return l.journal.Add(&r)
 	})
-}
-
-// earlier returns the results of an earlier run that are young enough.
-func (l *linkRun) earlier() (young []linkcheck.Result) {
-	f, err := os.Open(filepath.Join(l.opt.Target, ResultsName))
-	if err != nil {
-		return nil
-	}
-	defer f.Close()
-	results, err := linkcheck.ReadResults(f)
-	if err != nil {
-		return nil
-	}
-	since := l.opt.Now().Add(-l.opt.Fresh)
-	return slices.DeleteFunc(results, func(r linkcheck.Result) bool { return r.Time.Before(since) })
 }

@@ -30,6 +30,7 @@ type linksCommand struct {
 	quick    bool
 	save     string
 	saveAs   string
+	register string
 	all      bool
 	at       hostsFlag
 }
@@ -68,7 +69,7 @@ func (o *linksCommand) flags(f *flag.FlagSet) {
 	o.jsonFlag.flags(f)
 	f.StringVar(&o.rules, "rules", "", "follow the rulebook `FILE` (default: zetanum.toml beside the input or in the working folder)")
 	f.StringVar(&o.out, "out", "", "write the folder `DIR` (default: NAME.links beside the file)")
-	f.StringVar(&o.fresh, "fresh", "", "take results of the folder that are not older than a `TIME`, such as 7d or 12h, and open only the other links")
+	f.StringVar(&o.fresh, "fresh", "", "take results of the folder, and of the register, that are not older than a `TIME`, such as 7d or 12h, and open only the other links")
 	f.IntVar(&o.perHost, "per-host", linkcheck.UsualPoliteness.PerHost, "open `N` links of one host at once; 0 as many as of all")
 	f.IntVar(&o.inAll, "in-all", linkcheck.UsualPoliteness.InAll, "open `N` links at once")
 	f.IntVar(&o.patience, "patience", 60, "wait for a link no longer than so many `SECONDS`")
@@ -76,6 +77,8 @@ func (o *linksCommand) flags(f *flag.FlagSet) {
 	f.BoolVar(&o.quick, "quick", false, "only ask whether something is there, not how large it is")
 	f.StringVar(&o.save, "save", "", "keep the pictures in the folder `DIR`, read to their end")
 	f.StringVar(&o.saveAs, "save-as", "", `the names of what is kept, as a pattern such as "{sku lower}-{number}" (default: as in the links)`)
+	f.StringVar(&o.register, "register", "", "keep results in a register, too: a `FILE`, or a PostgreSQL server, postgres://…, so that -fresh takes those of other "+
+		"lists and of colleagues (default: what the rulebook says)")
 	f.Var(&o.at, "host", "ask another address for the links of a host, as `HOST=ADDRESS:PORT`, such as a trial server before the name leads to it; "+
 		"may be given several times")
 	f.BoolVar(&o.all, "all", false, "show all hosts (default: what fits on a screen)")
@@ -146,6 +149,7 @@ func (o *linksCommand) open(s *session, file string, fresh time.Duration) (*repa
 	if err != nil {
 		return nil, err
 	}
+	opt.Register = o.register
 	opt.Target = filepath.Clean(cmp.Or(o.out, repair.LinksFolder(file)))
 	total := time.Duration(o.patience) * time.Second
 	bar := terminal.NewBar(s.stderr)

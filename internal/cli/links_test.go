@@ -81,6 +81,27 @@ func TestLinks(t *testing.T) {
 	}
 }
 
+// TestLinksRegister: what a link has led to is known for other lists, too, through the register.
+func TestLinksRegister(t *testing.T) {
+	h := new(host.Host)
+	server := httptest.NewServer(h)
+	defer server.Close()
+	dir := t.TempDir()
+	writeFile(t, filepath.Join(dir, "one.csv"), strings.ReplaceAll("SKU,Title,Image\nA,Smoker,@/p/smoker.jpg\nB,Hive,@/missing/hive.jpg\n", "@", server.URL))
+	writeFile(t, filepath.Join(dir, "two.csv"), strings.ReplaceAll("SKU,Title,Image\nX,Smoker,@/p/smoker.jpg\nY,Cup,@/p/cup.jpg\nZ,Hive,@/missing/hive.jpg\n", "@", server.URL))
+	c := zetanum(t, dir, "links", "one.csv", "-allow-local", "-register", "shop.register")
+	require.Equal(t, exitHeld, c.status, c.stderr)
+	c = zetanum(t, dir, "links", "two.csv", "-allow-local", "-register", "shop.register", "-fresh", "7d")
+	require.Equal(t, exitHeld, c.status, c.stderr)
+	assert.Contains(t, c.stdout, "2 are known from an earlier run")
+	assert.Contains(t, readFile(t, filepath.Join(dir, "two.links", "dead-links.csv")), "No such picture", "with what the host said")
+	assert.Equal(t, []int{1, 1, 1}, []int{h.Asked("/p/smoker.jpg"), h.Asked("/p/cup.jpg"), h.Asked("/missing/hive.jpg")})
+	assert.Contains(t, zetanum(t, dir, "register", "list", "-register", "shop.register").stdout, "3 links to images opened")
+	c = zetanum(t, dir, "links", "two.csv", "-allow-local", "-register", "two.csv", "-out", "x")
+	assert.Equal(t, exitFailed, c.status)
+	assert.Contains(t, c.stderr, "this is no register")
+}
+
 // TestLinksSave: pictures are kept under names that say whose they are, each whole; nothing of somebody else is written over, and a second run
 // asks only for what is not there.
 func TestLinksSave(t *testing.T) {

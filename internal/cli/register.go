@@ -8,6 +8,7 @@ import (
 	"io/fs"
 	"os"
 	"slices"
+	"time"
 
 	"zetanum/core/mint"
 	"zetanum/core/reference"
@@ -97,6 +98,10 @@ func (o *registerCommand) list(s *session, r *register.Register, _ []string) (in
 	if err != nil {
 		return exitFailed, err
 	}
+	links, opened, err := r.LinkSum(s.ctx)
+	if err != nil {
+		return exitFailed, err
+	}
 	var last []register.Entry
 	err = r.Each(s.ctx, func(e *register.Entry) error {
 		if last = append(last, *e); len(last) > 2*codesListed && !o.all {
@@ -111,7 +116,7 @@ func (o *registerCommand) list(s *session, r *register.Register, _ []string) (in
 	case err != nil:
 		return exitFailed, err
 	case o.json:
-		return exitOK, s.encode(map[string]any{"fields": sums, "codes": last, "remembered": seen})
+		return exitOK, s.encode(map[string]any{"fields": sums, "codes": last, "remembered": seen, "links": links})
 	}
 	p := s.printer()
 	if sums == nil {
@@ -124,6 +129,10 @@ func (o *registerCommand) list(s *session, r *register.Register, _ []string) (in
 	if seen != nil {
 		p.Line()
 		p.Table(sumTable(seen, "source", "barcodes remembered", "last one of"))
+	}
+	if links > 0 {
+		p.Line()
+		p.Line(plural(links, "link", "links") + " to images opened, the last on " + opened.UTC().Format(time.DateOnly) + "; zetanum links -fresh takes what came back.")
 	}
 	return exitOK, nil
 }
