@@ -706,6 +706,13 @@ var findings = [numCodes]Entry{
 		Do:       "Enter the address alone.",
 		Example:  `=IMAGE("https://cdn.shop.example/a.jpg")`,
 	},
+	ImagePasted: {
+		Name: "image.pasted", Severity: Warning,
+		Title:    "a picture pasted into the workbook",
+		Sentence: "{other} lies over this cell; it does not go out with the row.",
+		Do:       "Save it as a file, put it on the web, and enter its address.",
+		Example:  "a photo that was dragged into the column of images",
+	},
 	ImageScheme: {
 		Name: "image.scheme", Severity: Warning,
 		Title:    "an address of another kind",

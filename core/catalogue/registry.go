@@ -161,6 +161,7 @@ const (
 	ImageDisk
 	ImageData
 	ImageFormula
+	ImagePasted
 	ImageScheme
 	ImageUnclear
 	ImageLogin

@@ -446,6 +446,9 @@ func (i *imagesSection) Steps(s *Sheet) error {
 		return nil
 	}
 	i.learnEmpty(s)
+	if step, ok := steps.Pasted(&s.Sheet); ok {
+		s.Add(StageSanity, step)
+	}
 	alt, of, err := i.alt(s)
 	if err != nil {
 		return err

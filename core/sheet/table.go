@@ -60,22 +60,23 @@ type Table struct {
 	Changed    time.Time
 	Form       Form
 	Columns    catalogue.Columns
-	Doubt      string     // what speaks for another encoding, if little speaks for the one that was found
-	Evidence   string     // why the encoding was taken, if the file is not all UTF-8
-	end        int64      // of what is read; behind it come only blank rows and padding; 0: that of the file
-	mixed      bool       // some lines of a file of another encoding are UTF-8
-	Hidden     []string   // the headings of columns that a workbook does not show
-	HiddenRows int        // rows that a workbook does not show
-	Filtered   bool       // a filter is set in it
-	Blank      int        // blank rows at the end that are left out
-	Merged     int        // areas of merged cells below the headings: their text stands in the first cell
-	Tall       []Tall     // those of them that reach over several rows, by row and column
-	ByCells    []int      // columns whose meaning was seen from their cells
-	Sample     [][]string // the cells of the first rows below the headings
-	Unlike     []Unlike   // columns that hold something else than their headings say
-	Heading    int        // the row number of the headings
-	skipped    int        // rows above that are not even looked at
-	Preamble   []Line     // the rows above the headings
+	Doubt      string             // what speaks for another encoding, if little speaks for the one that was found
+	Evidence   string             // why the encoding was taken, if the file is not all UTF-8
+	end        int64              // of what is read; behind it come only blank rows and padding; 0: that of the file
+	mixed      bool               // some lines of a file of another encoding are UTF-8
+	Hidden     []string           // the headings of columns that a workbook does not show
+	HiddenRows int                // rows that a workbook does not show
+	Filtered   bool               // a filter is set in it
+	Blank      int                // blank rows at the end that are left out
+	Merged     int                // areas of merged cells below the headings: their text stands in the first cell
+	Tall       []Tall             // those of them that reach over several rows, by row and column
+	Pictures   []workbook.Picture // that lie over the rows of a workbook below its headings, by row and column
+	ByCells    []int              // columns whose meaning was seen from their cells
+	Sample     [][]string         // the cells of the first rows below the headings
+	Unlike     []Unlike           // columns that hold something else than their headings say
+	Heading    int                // the row number of the headings
+	skipped    int                // rows above that are not even looked at
+	Preamble   []Line             // the rows above the headings
 
 	Heads    []Line    // the heading row, or both rows that the headings are put together from
 	Beneath  []Beneath // rows right under the headings that are no products

@@ -230,6 +230,18 @@ func (t *Table) hidden(s *workbook.Sheet) {
 			t.Merged++
 		}
 	}
+	t.Pictures = slices.DeleteFunc(slices.Clone(s.Pictures), func(p workbook.Picture) bool { return p.Row <= t.Heading })
+	slices.SortStableFunc(t.Pictures, func(a, b workbook.Picture) int { return cmp.Or(cmp.Compare(a.Row, b.Row), cmp.Compare(a.Col, b.Col)) })
+}
+
+// PicturesOver returns the pictures that lie over a row.
+func (t *Table) PicturesOver(row int) []workbook.Picture {
+	from, _ := slices.BinarySearchFunc(t.Pictures, row, func(p workbook.Picture, row int) int { return cmp.Compare(p.Row, row) })
+	to := from
+	for to < len(t.Pictures) && t.Pictures[to].Row == row {
+		to++
+	}
+	return t.Pictures[from:to]
 }
 
 // A Tall is a merged cell that reaches over several rows of the table.

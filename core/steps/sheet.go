@@ -161,6 +161,7 @@ const (
 	NameImageOpened   = "images opened"
 	NameImageKept     = "images kept"
 	NameFilled        = "filled columns"
+	NamePasted        = "pasted pictures"
 	NameImageRows     = "image rows"
 	NameImageCells    = "image cells"
 	NameVariantImages = "variant images"

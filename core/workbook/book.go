@@ -46,6 +46,7 @@ type Sheet struct {
 	HiddenRows    int     // rows with cells that are not shown, filtered ones included
 	Filtered      bool    // a filter is set
 	Merged        []Area
+	Pictures      []Picture
 
 	part string
 	lost error // why it has no part

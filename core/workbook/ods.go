@@ -189,12 +189,12 @@ func (r *odsReader) oneCell() error {
 	if wide > 1 || high > 1 {
 		r.sheet.Merged = append(r.sheet.Merged, Area{r.cols + 1, r.rows + 1, r.cols + wide, r.rows + high})
 	}
-	r.cols += n
 	if !r.t.empty {
 		if err := r.paragraphs(); err != nil {
 			return err
 		}
 	}
+	r.cols += n
 	switch kind {
 	case "float", "percentage", "currency":
 		r.buf = append(r.buf[:cell.from], value...)
@@ -245,6 +245,7 @@ func clock(value string) string {
 func (r *odsReader) paragraphs() error {
 	from := len(r.buf)
 	depth, inside, aside, paragraphs := 1, 0, 0, 0
+	frame := "" // the name of the last
 	for depth > 0 {
 		if err := r.must(); err != nil {
 			return err
@@ -263,6 +264,12 @@ func (r *odsReader) paragraphs() error {
 			}
 			depth--
 		case startTag:
+			switch {
+			case r.t.is("frame"):
+				frame = string(unescape(nil, []byte(r.t.attr("name"))))
+			case r.t.is("image"):
+				r.sheet.picture(Picture{Col: r.cols + 1, Row: r.rows + 1, Name: frame})
+			}
 			if aside == 0 && inside > 0 {
 				switch string(r.t.name) {
 				case "s":

@@ -45,7 +45,7 @@ const (
 
 // Rows calls do with each row of a sheet that has cells, in order.
 func (b *Book) Rows(s *Sheet, do func(*Row) error) error {
-	s.HiddenColumns, s.HiddenRows, s.Filtered, s.Merged = nil, 0, false, nil
+	s.HiddenColumns, s.HiddenRows, s.Filtered, s.Merged, s.Pictures = nil, 0, false, nil, nil
 	if b.stream != nil {
 		r := &xlsReader{rowReader: &rowReader{book: b, sheet: s, do: do}}
 		if err := r.read(); err != nil {
@@ -57,6 +57,7 @@ func (b *Book) Rows(s *Sheet, do func(*Row) error) error {
 		if err := b.readShared(); err != nil {
 			return err
 		}
+		b.readPictures(s)
 	}
 	if s.lost != nil {
 		return fmt.Errorf("sheet %s: %w", s.Name, s.lost)
@@ -208,9 +209,11 @@ func (r *rowReader) cells() error {
 			continue
 		}
 		cell := Cell{Col: last + 1}
-		style, kind := 0, ""
+		style, kind, rich := 0, "", false
 		eachAttr(r.t.attrs, func(name, value []byte) {
 			switch {
+			case string(name) == "vm":
+				rich = true
 			case len(name) != 1:
 			case name[0] == 'r':
 				if col, _ := place(value); col > 0 {
@@ -242,6 +245,9 @@ func (r *rowReader) cells() error {
 			r.row.Cells[n-1].Kind = Damaged
 			last--
 		case there:
+			if rich && cell.Kind == Error { // a picture in a cell, which older programs show as an error
+				r.sheet.picture(Picture{Col: cell.Col, Row: r.row.Number})
+			}
 			r.row.Cells = append(r.row.Cells, cell)
 		}
 	}

@@ -16,6 +16,9 @@ import (
 // ErrOlder says that a workbook is of a kind from before BIFF8.
 var ErrOlder = errors.New("the workbook is of a kind that was written until 1996")
 
+// mostDrawing is how much of what is drawn over a sheet is read.
+const mostDrawing = 16 << 20
+
 // mostStream is how large the stream of a binary workbook may be: its format ends at
 // 65,536 rows of 256 columns.
 const mostStream = 512 << 20
@@ -34,6 +37,7 @@ const (
 	recRString    = 0x00d6
 	recXF         = 0x00e0
 	recMerged     = 0x00e5
+	recDrawing    = 0x00ec
 	recSST        = 0x00fc
 	recLabelSST   = 0x00fd
 	recNumber     = 0x0203
@@ -273,6 +277,8 @@ type xlsReader struct {
 	*rowReader
 	hidden map[int]bool // rows
 	string bool         // the last cell waits for its text
+
+	drawing []byte // what is drawn over the sheet
 }
 
 func (r *xlsReader) read() error {
@@ -291,7 +297,15 @@ func (r *xlsReader) read() error {
 			return fmt.Errorf("%w: where the sheet should begin is something else", ErrDamaged)
 		case rec.kind == recEOF:
 			if depth--; depth == 0 {
+				r.sheet.drawn(r.drawing)
 				return r.flush(0)
+			}
+		case rec.kind == recDrawing:
+			if len(r.drawing) < mostDrawing {
+				r.drawing = append(r.drawing, rec.data...)
+				for _, more := range rec.more {
+					r.drawing = append(r.drawing, more...)
+				}
 			}
 		case depth == 1:
 			if err := r.record(&rec); err != nil {
