@@ -753,7 +753,7 @@ var findings = [numCodes]Entry{
 		Title:    "a link to a page that shows the picture",
 		Sentence: "{other} looks like a page on which a host of files shows a picture, and importers want the picture itself.",
 		Do:       "Say under [images] with viewers how the address of the picture is made of that of the page, or enter it.",
-		Example:  "https://files.shop.example/file/d/1aB9xZ/view",
+		Example:  "https://files.shop.example/share/1aB9xZ/view",
 	},
 	ImageExpires: {
 		Name: "image.expires", Severity: Warning,

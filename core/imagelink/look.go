@@ -79,8 +79,8 @@ var (
 	// serves fits the names of programs that give out pictures.
 	serves = regexp.MustCompile(`(?i)ima?ge?|thumb|pic|photo|foto|bild|media|resize`)
 	// views are folders and parameters of pages that show a picture.
-	views      = regexp.MustCompile(`(?i)/(?:share[ds]?|sharing|albums?|galler(?:y|ies)|viewer|folders?|embed|lightbox|slideshow)(?:/|$)|/d/[^/]+/(?:view|edit|preview)$|/file/d/[^/]+$|/(?:view|preview|open|show)$|/s/[^/]{6,}/?$`)
-	viewParams = regexp.MustCompile(`(?i)[?&](?:dl=0|usp=sharing|share=|view=(?:share|viewer)|preview=)`)
+	views      = regexp.MustCompile(`(?i)/(?:share[ds]?|sharing|albums?|galler(?:y|ies)|viewer|folders?|embed|lightbox|slideshow)(?:/|$)|/(?:view|edit|preview|open|show)$|/d/[^/.]{8,}/?$|/s/[^/]{6,}/?$`)
+	viewParams = regexp.MustCompile(`(?i)[?&](?:(?:dl|download|raw)=(?:0|no|false)(?:&|$)|[a-z]+=(?:shar(?:e|ing)|viewer)(?:&|$)|share=|preview=)`)
 )
 
 // isPage reports whether an address leads to a page or a file that is no picture, by its ending.
@@ -99,7 +99,7 @@ func isViewer(path, query string) bool {
 
 var (
 	ends  = regexp.MustCompile(`(?i)[?&;](?:(?:x-[a-z]+-)*expir(?:es|e|y|es_?(?:at|in)|ation)|se|exp|valid_?(?:until|to)|e|ttl)=[0-9]`)
-	signs = regexp.MustCompile(`(?i)[?&;](?:(?:x-[a-z]+-)*sig(?:nature)?|token|hmac|hash|policy|s|st|md5|key-pair-id)=[^&;]`)
+	signs = regexp.MustCompile(`(?i)[?&;](?:(?:x-[a-z]+-)*sig(?:nature)?|token|hmac|hash|policy|s|st|md5|(?:[a-z]+-)*key(?:-[a-z]+)*-?id)=[^&;]`)
 	long  = regexp.MustCompile(`(?i)[?&;](?:x-[a-z]+-)+expires=`)
 )
 
