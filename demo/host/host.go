@@ -18,6 +18,7 @@ import (
 	"compress/gzip"
 	"encoding/binary"
 	"fmt"
+	"hash/crc32"
 	"hash/fnv"
 	"image"
 	"image/color"
@@ -287,15 +288,36 @@ func Draw(name string) []byte {
 	h := fnv.New64a()
 	_, _ = h.Write([]byte(stem))
 	seed := h.Sum64()
-	if data, ok := pictures.Load(name); ok {
-		return data.([]byte)
+	ending := strings.ToLower(path.Ext(name))
+	one := look{seed % looks, width, height, ending}
+	data, ok := pictures.Load(one)
+	if !ok {
+		data = encode(ending, one.draw())
+		if width*height < 1<<20 {
+			pictures.Store(one, data)
+		}
 	}
-	img := image.NewPaletted(image.Rect(0, 0, max(1, width), max(1, height)), palette(seed))
-	cx, cy, r := width/2, height/2, min(width, height)/3
-	for y := range height {
-		for x := range width {
+	return remark(ending, data.([]byte), stem)
+}
+
+// A look is that of a picture; all of one look are drawn once.
+type look struct {
+	seed          uint64
+	width, height int
+	ending        string
+}
+
+// looks is how many there are.
+const looks = 97
+
+func (l look) draw() image.Image {
+	img := image.NewPaletted(image.Rect(0, 0, max(1, l.width), max(1, l.height)), palette(l.seed*0x9E3779B97F4A7C15))
+	cx, cy, r := l.width/2, l.height/2, min(l.width, l.height)/3
+	n := int(l.seed % 7)
+	for y := range l.height {
+		for x := range l.width {
 			dx, dy := x-cx, y-cy
-			switch n := int(seed % 7); {
+			switch {
 			case dx*dx+dy*dy < r*r:
 				img.Pix[y*img.Stride+x] = 1
 			case y > cy+r/2:
@@ -305,14 +327,29 @@ func Draw(name string) []byte {
 			}
 		}
 	}
-	data := encode(strings.ToLower(path.Ext(name)), img)
-	if len(data) < 64<<10 {
-		pictures.Store(name, data)
-	}
-	return data
+	return img
 }
 
-// pictures are those that have been drawn.
+// remark writes a remark into a picture, so that no two have the same bytes.
+func remark(ending string, data []byte, text string) []byte {
+	text = text[:min(len(text), 200)]
+	switch ending {
+	case ".png":
+		const header = 8 + 25 // IHDR
+		chunk := append([]byte("tEXtComment\x00"), text...)
+		out := binary.BigEndian.AppendUint32(bytes.Clone(data[:header]), uint32(len(chunk)-4))
+		out = binary.BigEndian.AppendUint32(append(out, chunk...), crc32.ChecksumIEEE(chunk))
+		return append(out, data[header:]...)
+	case ".gif":
+		end := len(data) - 1
+		out := append(bytes.Clone(data[:end]), 0x21, 0xFE, byte(len(text)))
+		return append(append(out, text...), 0, data[end])
+	}
+	out := binary.BigEndian.AppendUint16(append(bytes.Clone(data[:2]), 0xFF, 0xFE), uint16(len(text)+2))
+	return append(append(out, text...), data[2:]...)
+}
+
+// pictures are those that have been drawn, by their looks.
 var pictures sync.Map
 
 func palette(seed uint64) color.Palette {

@@ -168,7 +168,10 @@ func (o *demoCommand) serves(s *session) (int, error) {
 	defer stop()
 	p := s.printer()
 	p.Line("A host of pictures is at ", p.Bold("http://"+at+"/p/smoker.jpg"), ". To stop it, press Ctrl and C.")
-	p.List(host.Paths())
+	for _, paths := range host.Paths() {
+		p.Line("  ", paths[0])
+		p.WrapHanging("      ", "      ", p.Faint(paths[1]))
+	}
 	<-s.ctx.Done()
 	return exitOK, nil
 }
