@@ -20,8 +20,27 @@ const mostListed = 32
 
 // Read reads a cell, with its links as the rules have them.
 func (c *Cell) Read(r *Rules, cell string) {
-	c.as, c.changed, c.Twice = cell, false, c.Twice[:0]
 	c.Links = r.Read(c.Links[:0], cell)
+	c.settle(cell)
+}
+
+// Again reads a cell as Read does which has been read before, and of which Unchanged has returned the links.
+func (c *Cell) Again(cell string, links []Link) {
+	c.Links = append(c.Links[:0], links...)
+	c.settle(cell)
+}
+
+// Unchanged appends the links of the cell to a list, if rules change nothing in it.
+func (c *Cell) Unchanged(links []Link) []Link {
+	if c.changed {
+		return links
+	}
+	return append(links, c.Links...)
+}
+
+// settle finds links that stand before, and whether the cell is as it should be.
+func (c *Cell) settle(cell string) {
+	c.as, c.changed, c.Twice = cell, false, c.Twice[:0]
 	var many map[string]bool // where looking through the list would take long
 	if len(c.Keys)+len(c.Links) > mostListed {
 		many = make(map[string]bool, len(c.Keys)+len(c.Links))
@@ -47,9 +66,13 @@ func (c *Cell) Read(r *Rules, cell string) {
 	}
 	if n := len(c.Links); n == 1 {
 		c.changed = c.Links[0].Out != cell
-	} else if n > 1 {
-		c.changed = c.changed || !strings.HasPrefix(cell, c.Links[0].As) || !strings.HasSuffix(cell, c.Links[n-1].As) ||
-			strings.Contains(cell, ",,") || strings.Contains(cell, ";;") || strings.Contains(cell, "||") // places at which none stands
+	} else if n > 1 && !c.changed {
+		length := n - 1 // with one mark between each
+		for i := range c.Links {
+			length += len(c.Links[i].As)
+		}
+		c.changed = !strings.HasPrefix(cell, c.Links[0].As) || !strings.HasSuffix(cell, c.Links[n-1].As) ||
+			length != len(cell) && (strings.Contains(cell, ",,") || strings.Contains(cell, ";;") || strings.Contains(cell, "||")) // places at which none stands
 	}
 }
 

@@ -113,9 +113,7 @@ var types = map[string]string{"jpeg": "jpg", "jpe": "jpg", "jfif": "jpg", "tiff"
 
 // TypeOf returns the type of the picture to which a link leads, by the ending of its name: "jpg", "png", "tif"; "" if it has none.
 func TypeOf(link string) string {
-	if at := strings.IndexAny(link, "?#"); at >= 0 {
-		link = link[:at]
-	}
+	link = withoutQuery(link)
 	if !isEnding(link) {
 		return ""
 	}
@@ -138,9 +136,7 @@ func usualType(ending string) string {
 
 // FileOf returns the name of the file to which a link leads, decoded and without its ending.
 func FileOf(link string) string {
-	if at := strings.IndexAny(link, "?#"); at >= 0 {
-		link = link[:at]
-	}
+	link = withoutQuery(link)
 	name := link[strings.LastIndexByte(link, '/')+1:]
 	if at := strings.LastIndexByte(name, '.'); at > 0 {
 		name = name[:at]

@@ -18,14 +18,23 @@ var standIns = func() map[string]bool {
 	return names
 }()
 
+// withoutQuery returns an address up to its query or fragment.
+func withoutQuery(link string) string {
+	if at := strings.IndexByte(link, '?'); at >= 0 {
+		link = link[:at]
+	}
+	if at := strings.IndexByte(link, '#'); at >= 0 {
+		link = link[:at]
+	}
+	return link
+}
+
 // longestStandIn is how many letters the names of such pictures have at most.
 const longestStandIn = 32
 
 // StandsIn reports whether a link leads to a picture that stands for one that is still to come, by its name: no-image.png.
 func StandsIn(link string) bool {
-	if at := strings.IndexAny(link, "?#"); at >= 0 {
-		link = link[:at]
-	}
+	link = withoutQuery(link)
 	name := link[strings.LastIndexByte(link, '/')+1:]
 	if at := strings.LastIndexByte(name, '.'); at >= 0 {
 		name = name[:at]

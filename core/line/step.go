@@ -224,6 +224,8 @@ type Log struct {
 	provided []provided // in it
 	memos    []Memo     // of the product
 
+	scratch map[any]any // of steps
+
 	torn     bool        // the product is only a part of one
 	stopped  bool        // no further step sees it
 	inserted []insertion // by the step that runs
@@ -467,6 +469,19 @@ func (l *Log) insert() {
 // follow leave it out, as if it were aside.
 func (l *Log) Join(index int, rule catalogue.Rule) {
 	l.aside[index], l.joined[index], l.by[index] = true, true, rule
+}
+
+// Scratch returns what steps keep from one product to the next, under a key that they share; make makes it for the first. Each worker has its
+// own, so that nothing may depend on what is in it but how fast they are.
+func (l *Log) Scratch(key any, make func() any) any {
+	kept, there := l.scratch[key]
+	if !there {
+		if kept = make(); l.scratch == nil {
+			l.scratch = map[any]any{}
+		}
+		l.scratch[key] = kept
+	}
+	return kept
 }
 
 // Stop says that no further step is to see the product: what it has is not of this sheet.

@@ -3,7 +3,6 @@ package steps
 import (
 	"slices"
 	"strings"
-	"sync"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/imagelink"
@@ -16,13 +15,47 @@ type imageLinks struct {
 	*imageShaper
 	all    []int // columns of images
 	number int   // in the tally
-	pool   sync.Pool
 }
 
 // linkBuffer is what one product after another needs.
 type linkBuffer struct {
 	imagelink.Cell
-	all []string // keys of the links of the product
+	all   []string             // keys of the links of the product
+	known [mostKnown]knownCell // what was read last
+}
+
+// knownCell is a cell of which the links are known: none of them is written otherwise.
+type knownCell struct {
+	cell  string
+	links []imagelink.Link
+}
+
+// mostKnown is how many cells are known. They are looked at again at the end of the line, mostly as they were.
+const mostKnown = 16
+
+// ofLinks is the key under which buffers of links are kept.
+type ofLinks struct{}
+
+// buffer returns that of a worker.
+func buffer(log *line.Log) *linkBuffer {
+	b := log.Scratch(ofLinks{}, func() any { return new(linkBuffer) }).(*linkBuffer)
+	b.all, b.Keys = b.all[:0], b.Keys[:0]
+	return b
+}
+
+// learn keeps what has been read as the one at a place of the product.
+func (b *linkBuffer) learn(place int, cell string) {
+	k := &b.known[place%mostKnown]
+	k.cell, k.links = cell, b.Unchanged(k.links[:0])
+}
+
+// look reads a cell as [certain] has it.
+func (b *linkBuffer) look(place int, cell string) {
+	if k := &b.known[place%mostKnown]; len(k.links) > 0 && k.cell == cell {
+		b.Again(cell, k.links)
+		return
+	}
+	b.Read(&certain, cell)
 }
 
 // linksOf returns the links of a sheet.
@@ -33,7 +66,6 @@ func (m *imageShaper) linksOf() *imageLinks {
 			l.all = append(l.all, col)
 		}
 	}
-	l.pool.New = func() any { return new(linkBuffer) }
 	return l
 }
 
@@ -48,9 +80,7 @@ func (m *imageShaper) links(s *Sheet) line.Step {
 }
 
 func (l *imageLinks) repair(p *catalogue.Product, log *line.Log) {
-	b := l.pool.Get().(*linkBuffer)
-	defer l.pool.Put(b)
-	b.all = b.all[:0]
+	b := buffer(log)
 	for i, row := range p.Rows {
 		if log.IsAside(i) {
 			continue
@@ -65,9 +95,10 @@ func (l *imageLinks) repair(p *catalogue.Product, log *line.Log) {
 		} else if further {
 			b.Keys = append(b.Keys, b.all...)
 		}
-		for _, col := range l.all {
+		for n, col := range l.all {
 			if cell := row.Cell(col); cell != "" && !damaged(row, col, log) {
 				emptied = l.cell(row, i, col, cell, b, log) || emptied
+				b.learn(i*len(l.all)+n, cell)
 			}
 		}
 		if emptied {

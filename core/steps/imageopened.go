@@ -34,8 +34,7 @@ type openedLinks struct {
 }
 
 func (d *openedLinks) repair(p *catalogue.Product, log *line.Log) {
-	b := d.pool.Get().(*linkBuffer)
-	defer d.pool.Put(b)
+	b := buffer(log)
 	first := true // the next link is the first of the product
 	for i, row := range p.Rows {
 		if log.IsAside(i) {

@@ -7,7 +7,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"sync"
 
 	"github.com/cespare/xxhash/v2"
 
@@ -47,7 +46,6 @@ func LookAtPictures(s *Sheet, of *Pictures) (step line.Step, ok bool) {
 	if len(l.cols) == 0 {
 		return step, false
 	}
-	l.pool.New = func() any { return new(linkBuffer) }
 	l.mostly = of.Folder || !of.Fills && l.mostHave(s.Table.Sample)
 	step = line.Step{Name: NamePictures, Reads: catalogue.ColumnsOf(slices.Concat(l.cols, l.alt, l.order, of.Links, []int{l.title, l.sku})...), New: always(l.repair)}
 	l.known = s.known()
@@ -74,7 +72,6 @@ type pictures struct {
 	known      []int           // columns by which somebody knows a product
 	mostly     bool            // most products have an image
 	shared     *sharedPictures // nil if they are not counted
-	pool       sync.Pool
 }
 
 // mostHave reports whether most products of a sample have an image.
@@ -99,9 +96,7 @@ func (l *pictures) mostHave(sample [][]string) bool {
 }
 
 func (l *pictures) repair(p *catalogue.Product, log *line.Log) {
-	b := l.pool.Get().(*linkBuffer)
-	defer l.pool.Put(b)
-	b.all = b.all[:0]
+	b := buffer(log)
 	lead, any := -1, false
 	for i, row := range p.Rows {
 		if log.IsAside(i) {
@@ -112,9 +107,10 @@ func (l *pictures) repair(p *catalogue.Product, log *line.Log) {
 		}
 		b.Keys = b.Keys[:0]
 		has := false
-		for _, col := range l.cols {
+		for n, col := range l.cols {
 			if cell := row.Cell(col); cell != "" {
 				has = true
+				b.look(i*len(l.cols)+n, cell)
 				l.cell(row, col, cell, b, log)
 				if l.Missing >= 0 {
 					l.missing(row, i, b, log)
@@ -141,7 +137,7 @@ func (l *pictures) repair(p *catalogue.Product, log *line.Log) {
 // certain are the rules of what is certain.
 var certain = imagelink.Rules{Repair: true}
 
-// cell looks at the links in a cell.
+// cell looks at the links in a cell that has been read.
 func (l *pictures) cell(row *catalogue.Row, col int, cell string, b *linkBuffer, log *line.Log) {
 	note := func(code catalogue.Code, facts catalogue.Facts) {
 		if !log.Has(code, row, col) {
@@ -149,7 +145,6 @@ func (l *pictures) cell(row *catalogue.Row, col int, cell string, b *linkBuffer,
 			log.Notice(code, row, col, cell, facts)
 		}
 	}
-	b.Read(&certain, cell)
 	for _, link := range b.Links {
 		if link.Is != imagelink.Picture && (l.Rules.BaseURL == "" || link.Is != imagelink.FileName) {
 			note(codeOf[link.Is], catalogue.Facts{Other: link.As})
