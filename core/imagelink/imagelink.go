@@ -53,10 +53,13 @@ type Link struct {
 	key string // what Key returns of Out, if that has been seen on the way
 }
 
-// Key returns what [Key] returns of the link as it should be.
+// Key returns what [Key] returns of the link as it should be; of what is no address, that itself, without what stands around it in its cell.
 func (l *Link) Key() string {
-	if l.key != "" {
+	switch {
+	case l.key != "":
 		return l.key
+	case !l.Is.IsAddress():
+		return l.As
 	}
 	return Key(l.Out)
 }

@@ -348,7 +348,7 @@ func (s *Sheet) compare(named map[int]bool) error {
 		return nil
 	}
 	look := func(key string, col int) error {
-		if named[col] || col >= s.Columns.Own() {
+		if named[col] || s.settled[col] || col >= s.Columns.Own() {
 			return nil
 		}
 		named[col] = true

@@ -59,7 +59,8 @@ at = "|"`,
 				{
 					Name: "keep_existing",
 					Says: "Puts the images that [shop] export has of a product first, as they are there; of those of the file only others are added. A " +
-						"file of the same name at another host is no other. So a file may be sent again without doubling pictures.",
+						"file of the same name at another host is no other. So a file may be sent again without doubling pictures. Links are " +
+						"repaired as with repair.",
 					Example: `as            = "rows"
 keep_existing = true`,
 				},
@@ -253,6 +254,9 @@ func (i *imagesSection) Open(s *Sheet) (err error) {
 		return &ruleError{part: "images", key: "keep_existing", error: columns.Refuse("[images] keep_existing goes by the images that the shop has: name its " +
 			"export, with images and SKUs or link names, with export under [shop]")}
 	}
+	if i.rules.KeepExisting {
+		i.rules.Repair = true // or links would not be known by what they are
+	}
 	if i.rules.LinksFrom != "" {
 		if i.rules.Addresses, err = imagelink.OpenAddresses(i.rules.LinksFrom); err != nil {
 			return wrong("links_from", err)
@@ -438,6 +442,11 @@ func (i *imagesSection) Order(s *Sheet) error {
 	for _, name := range i.rules.Columns {
 		s.Products.Put(products.OfImage, s.Find(name))
 	}
+	if i.rules.OfVariants != "" {
+		for _, col := range s.Find(i.rules.OfVariants) {
+			s.settled[col] = true // links are no values that are spelt
+		}
+	}
 	return nil
 }
 
@@ -478,8 +487,8 @@ func (i *imagesSection) Steps(s *Sheet) error {
 			s.Add(StageImagesAgain, images.Places[0])
 		}
 	}
-	if i.rules.As == "rows" {
-		s.Add(StageImagesAgain, images.Links...) // rows that have been made may have what the product has already
+	if i.rules.As == "rows" || i.rules.KeepExisting {
+		s.Add(StageImagesAgain, images.Links...) // rows that have been made, or images that were put in, may be what the product has already
 	}
 	s.Add(StageImagesAgain, images.Opened...)
 	s.Add(StageImagesAgain, images.Again...)

@@ -89,11 +89,21 @@ func (k *keptImages) row(p *catalogue.Product, i, end int, log *line.Log) {
 	}
 	first := p.Rows[i]
 	images, texts := k.withTexts(first)
+	said := make(map[string]string) // by key: the texts that the file has
+	for n := i; n < end; n++ {
+		if row := p.Rows[n]; !log.IsAside(n) {
+			of, _ := k.withTexts(row)
+			for _, image := range of {
+				if key := imagelink.Key(image.Link); image.Alt != "" && said[key] == "" {
+					said[key] = image.Alt
+				}
+			}
+		}
+	}
 	all := make([]products.Image, 0, len(has)+len(images))
 	for _, e := range has {
-		if n := slices.IndexFunc(images, func(i products.Image) bool { return imagelink.Key(i.Link) == e.key }); n >= 0 && images[n].Alt != "" {
-			e.Alt = images[n].Alt // which the file may say anew
-		}
+		texts = texts && !strings.Contains(e.Alt, cmp.Or(k.rules.At, ","))
+		e.Alt = cmp.Or(said[e.key], e.Alt) // which the file may say anew
 		all = append(all, e.Image)
 	}
 	for _, image := range images {

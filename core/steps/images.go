@@ -66,6 +66,7 @@ func Images(s *Sheet, rules *products.ImageRules, alt *pattern.Pattern, of []int
 			}
 		}
 	}
+	m.findTexts()
 	// What an image row must have so that it stays with its product.
 	for _, col := range []int{s.Together, c.First(catalogue.Slug), c.First(catalogue.ParentSKU), c.First(catalogue.Language)} {
 		if col >= 0 {
@@ -85,7 +86,7 @@ func Images(s *Sheet, rules *products.ImageRules, alt *pattern.Pattern, of []int
 	if kept != nil {
 		steps.Kept = []line.Step{m.kept(s, kept)}
 	}
-	images := catalogue.ColumnsOf(append([]int{m.of.Image, m.of.Alt}, m.of.Further...)...)
+	images := catalogue.ColumnsOf(slices.Concat([]int{m.of.Image, m.of.Alt}, m.of.Further, m.alts)...)
 	step := func(name string, reads, writes catalogue.ColumnSet, rule catalogue.Rule, do func(*catalogue.Product, *line.Log)) []line.Step {
 		reads.AddAll(writes)
 		return []line.Step{{Name: name, Reads: reads, Writes: writes, Before: writing, Rules: []catalogue.Rule{rule}, New: always(do)}}
@@ -166,6 +167,7 @@ type imageShaper struct {
 	order   int
 	variant int   // column of the images of variants
 	same    []int // columns that a further row of a product has like the first
+	alts    []int // columns of the texts of further images, -1 for one without; nil if none has one
 	alt     *pattern.Pattern
 	clean   func(text string) string // tidies the text of an image
 }
@@ -219,6 +221,72 @@ func widen(row *catalogue.Row, c *catalogue.Columns) {
 	}
 }
 
+// findTexts finds the columns of the texts of further images: those with the same number in their headings.
+func (m *imageShaper) findTexts() {
+	number := func(col int) string {
+		return strings.Map(func(r rune) rune {
+			if r < '0' || r > '9' {
+				return -1
+			}
+			return r
+		}, m.columns.Headings[col])
+	}
+	alts, any := make([]int, len(m.of.Further)), false
+	for n, col := range m.of.Further {
+		alts[n] = -1
+		for _, alt := range m.columns.All(catalogue.ImageAlt) {
+			if alt != m.of.Alt && number(alt) != "" && number(alt) == number(col) {
+				alts[n], any = alt, true
+			}
+		}
+	}
+	if any {
+		m.alts = alts
+	}
+}
+
+// gather puts the texts of further images that have columns of their own beside that of the first, before these images go elsewhere.
+func (m *imageShaper) gather(row *catalogue.Row, rule catalogue.Rule, log *line.Log) {
+	if m.alts == nil || m.of.Loose(row) {
+		return
+	}
+	var texts []string
+	further := false
+	for n, col := range append([]int{m.of.Image}, m.of.Further...) {
+		alt := m.of.Alt
+		if n > 0 {
+			alt = m.alts[n-1]
+		}
+		text := strings.TrimSpace(row.Cell(alt))
+		switch links := products.Links(row.Cell(col)); {
+		case len(links) > 1, len(links) == 0 && text != "":
+			return // nobody knows whose text it is
+		case len(links) == 1:
+			texts = append(texts, text)
+			further = further || n > 0 && text != ""
+		}
+	}
+	if !further || m.of.Alt < 0 {
+		return
+	}
+	marks := []string{cmp.Or(m.rules.At, ",")}
+	if m.rules.As == "rows" {
+		marks = []string{",", ";", "|"}
+	}
+	for _, at := range marks {
+		joined := strings.Join(texts, at)
+		if again, _ := products.Items(joined, len(texts)); slices.Equal(again, texts) {
+			m.set(row, m.of.Alt, joined, rule, log)
+			for _, alt := range m.alts {
+				if alt >= 0 {
+					m.set(row, alt, "", rule, log)
+				}
+			}
+			return
+		}
+	}
+}
+
 // apart gives each image behind the first of a row a row of its own.
 func (m *imageShaper) apart(p *catalogue.Product, log *line.Log) {
 	for i := len(p.Rows) - 1; i >= 0; i-- {
@@ -226,6 +294,7 @@ func (m *imageShaper) apart(p *catalogue.Product, log *line.Log) {
 		if log.IsAside(i) {
 			continue
 		}
+		m.gather(row, catalogue.RuleImageRows, log)
 		images, texts := m.of.Apart(row)
 		if images == nil {
 			continue
@@ -281,9 +350,21 @@ func (m *imageShaper) readable(links []string) bool {
 // order: what has none is an empty place between separators.
 func (m *imageShaper) together(p *catalogue.Product, log *line.Log) {
 	at := cmp.Or(m.rules.At, ",")
+	if m.rules.As == "cell" {
+		for i, row := range p.Rows {
+			if !log.IsAside(i) {
+				m.gather(row, catalogue.RuleImageCell, log)
+			}
+		}
+	}
 	t := m.of.Together(p, log.IsAside, m.more, at)
-	if !m.readable(t.Links) {
-		return // an importer would not know either where one ends
+	if t.Lead >= 0 && !m.readable(t.Links) { // an importer would not know either where one ends: each row keeps its own
+		t = products.ImagesTogether{Lead: t.Lead}
+		for i := range p.Rows {
+			if !log.IsAside(i) {
+				t.Own = append(t.Own, i)
+			}
+		}
 	}
 	for _, i := range t.Own {
 		row := p.Rows[i]
