@@ -26,6 +26,7 @@ import (
 
 	"github.com/cespare/xxhash/v2"
 
+	"zetanum/core/folder"
 	"zetanum/core/imagelink"
 	"zetanum/core/picture"
 	"zetanum/core/text"
@@ -63,7 +64,7 @@ const mostFiles = 1 << 20
 var ErrMany = fmt.Errorf("there are more than %d files in it", mostFiles)
 
 // Open reads what is in a folder and those below it. Nothing outside of it is read, wherever links lead. Files and folders whose names
-// begin with a point are passed over.
+// begin with a point are passed over, and so is what runs of this program have written.
 func Open(dir string) (*Folder, error) {
 	root, err := os.OpenRoot(dir)
 	if err != nil {
@@ -81,6 +82,9 @@ func Open(dir string) (*Folder, error) {
 			}
 			return nil
 		case d.IsDir():
+			if _, err := folder.ReadManifest(filepath.Join(dir, filepath.FromSlash(name))); err == nil {
+				return fs.SkipDir // what a run has written, perhaps copies of these photos
+			}
 			return nil
 		case len(paths) == mostFiles:
 			return ErrMany

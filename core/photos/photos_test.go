@@ -11,6 +11,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"zetanum/core/folder"
 )
 
 // lines reads a table of testdata whose cells stand between marks.
@@ -132,7 +134,9 @@ func TestOpen(t *testing.T) {
 	jpeg, err := os.ReadFile("../picture/testdata/rgb.jpg")
 	require.NoError(t, err)
 	require.NoError(t, os.MkdirAll(filepath.Join(dir, "below", ".hidden"), 0o777))
-	for _, name := range []string{"A.jpg", "below/B.jpg", "below/.hidden/C.jpg", "D.jpg"} {
+	require.NoError(t, os.Mkdir(filepath.Join(dir, "list.repaired"), 0o777))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "list.repaired", folder.ManifestName), []byte(`{"program": "zetanum"}`), 0o666))
+	for _, name := range []string{"A.jpg", "below/B.jpg", "below/.hidden/C.jpg", "D.jpg", "list.repaired/A.jpg"} {
 		require.NoError(t, os.WriteFile(filepath.Join(dir, filepath.FromSlash(name)), jpeg, 0o666))
 	}
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "E.jpg"), []byte("no picture"), 0o666))

@@ -61,6 +61,11 @@ func Files() (map[string][]byte, error) {
 		return nil, err
 	}
 	maps.Copy(files, photos)
+	beside, err := newPhotosFiles()
+	if err != nil {
+		return nil, err
+	}
+	maps.Copy(files, beside)
 	maps.Copy(files, texts)
 	maps.Copy(files, words)
 	maps.Copy(files, market)

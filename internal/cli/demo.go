@@ -74,6 +74,9 @@ var demoSteps = []demoStep{
 		"repair {dir}/brackenfield-links.csv -rules {dir}/brackenfield-links.toml"},
 	{"All that is right in them says nothing of whether a photo is there. They are opened; a host on this machine stands in for the supplier's.",
 		"links {dir}/brackenfield-links.repaired/ready.csv -allow-local -host img.brackenfield.example={host}"},
+	{"Products whose photos lie beside the list. Each gets those that are called by its SKU; copies of them, upright and not too large, are made to be " +
+		"put on the web.",
+		"repair {dir}/brackenfield-photos.csv -rules {dir}/brackenfield-photos.toml"},
 	{"The forms of two market places in one archive, filled in: settings above the headings, their names, demands and an example under " +
 		"them, a sum and a remark at the end. What belongs to the form goes back with the products, and a spreadsheet for the " +
 		"office beside it.",
