@@ -107,6 +107,9 @@ func TestStepsDoWhatTheySay(t *testing.T) {
 
 // TestDeclarationsAreNeeded: without any of its declarations a step is caught.
 func TestDeclarationsAreNeeded(t *testing.T) {
+	if testing.Short() {
+		t.Skip("it takes long, and nothing in it runs at once that does not elsewhere")
+	}
 	type mutation struct{ step, what string }
 	remove := map[string]func(*line.Step) bool{ // report whether there is anything to remove
 		"reads": func(s *line.Step) bool {
@@ -162,6 +165,9 @@ func TestDeclarationsAreNeeded(t *testing.T) {
 // TestOrderOfSteps: where two steps of the line change places of which one needs what the
 // other does, it is an error, or something else comes out.
 func TestOrderOfSteps(t *testing.T) {
+	if testing.Short() {
+		t.Skip("it takes long, and nothing in it runs at once that does not elsewhere")
+	}
 	noticed := make(map[string]bool)
 	someFiles(t, 6, func(name string, opt Options) {
 		first, err := Run(t.Context(), opt)

@@ -34,6 +34,9 @@ const outputSums = "testdata/outputs.txt"
 // that are made up. What is meant to be different is seen in the diff of the list that
 // “go test ./core/repair -run TestOutputs -update” writes.
 func TestOutputs(t *testing.T) {
+	if testing.Short() {
+		t.Skip("it takes long, and nothing in it runs at once that does not elsewhere")
+	}
 	sums := make(map[string]string)
 	take := func(name string, opt Options) {
 		result, err := Run(t.Context(), opt)

@@ -760,7 +760,7 @@ func TestNearParent(t *testing.T) {
 func TestSurveyStateOfProducts(t *testing.T) {
 	r := rand.New(rand.NewPCG(9, 10))
 	pick := func(of ...string) string { return of[r.IntN(len(of))] }
-	for range 20 {
+	for range some(20) {
 		dir := t.TempDir()
 		var b strings.Builder
 		b.WriteString("Parent SKU,SKU,Slug,Title,MPN,Description,Image,Price\n")

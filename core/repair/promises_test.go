@@ -52,6 +52,14 @@ func run(t *testing.T, opt Options) *Result {
 	return r
 }
 
+// some returns a number of rounds, fewer where the tests are to be short: with the race detector, each takes ten times as long.
+func some(rounds int) int {
+	if testing.Short() {
+		return max(1, rounds/5)
+	}
+	return rounds
+}
+
 // contents returns the files of a folder by name.
 func contents(t *testing.T, dir string) map[string]string {
 	t.Helper()

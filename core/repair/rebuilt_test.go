@@ -175,7 +175,7 @@ func TestSourceIsRebuilt(t *testing.T) {
 	}
 	someFiles(t, 25, check)
 	r := rand.New(rand.NewPCG(5, 55))
-	for i := range 60 {
+	for i := range some(60) {
 		opt := anyProductsFile(t, r)
 		opt.Book.Products.Regroup = i%2 == 0
 		opt.Book.Sheet.SortBy = []string{"title", "sku"}[:1+i%2]

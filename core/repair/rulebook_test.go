@@ -85,7 +85,7 @@ func TestShapedAgain(t *testing.T) {
 		"[field.title]\nlongest = 80\n[field.origin]\ntype = \"text\"\none_of = [\"Brazil\", \"Chile\"]\n[sheet]\nsort_by = [\"title\", \"sku\"]\nrepeats = \"set-aside\"\n[[rows]]\none_per = \"title\"\nchoose = \"fullest\"\n"
 	lent := new(strings.Builder)
 	lent.WriteString("SKU,Weight,Origin\n")
-	for i := range 2000 {
+	for i := range some(2000) {
 		fmt.Fprintf(lent, "s%04d,%d.5,%s\n", i, i%7, []string{"br", "chile", "BRAZIL", ""}[i%4])
 	}
 	eachNasty(t, func(t *testing.T, path string, seed uint64) {
