@@ -1,0 +1,466 @@
+package quantity
+
+import (
+	_ "embed"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+)
+
+// A What says what stands in a cell where a quantity should be. The zero value is a number that is read.
+type What uint8
+
+// What can stand there.
+const (
+	Value     What = iota
+	Blank          // nothing
+	Dash           // a dash alone
+	Asked          // a number whose only mark may stand before decimals or between thousands
+	About          // about so much
+	From           // from so much on
+	Range          // from one number to another
+	Request        // on request
+	Percent        // a share of something
+	Error          // an error of the spreadsheet program
+	Formula        // a formula of it
+	Negative       // less than nothing
+	Malformed      // a number with marks where none can be
+	Words          // something else
+)
+
+var whats = [...]string{"value", "blank", "dash", "asked", "about", "from", "range", "request", "percent", "error", "formula", "negative", "malformed", "words"}
+
+// String returns a word for it.
+func (w What) String() string { return whats[w] }
+
+// A Price is what was read of a cell.
+type Price struct {
+	Is       What
+	Number   Number // of [Value], [About], [From] and [Range], of which it is the first
+	Currency string // its code, the sign where that stands for several, "" if none is said
+}
+
+// Marks are what the cells of a column show of the marks in its numbers. They are an ordered monoid: whatever the order in which cells are
+// seen, they come out the same.
+type Marks struct {
+	Comma int // cells in which a comma stands before decimals, or a point between thousands
+	Point int // the other way round
+	Fine  int // with more than two decimals, for certain
+	Open  int // in which one mark could be either
+}
+
+// Learn takes in a cell.
+func (m *Marks) Learn(cell string) {
+	var s scanner
+	if s.read(cell, Form{}); s.fine {
+		m.Fine++
+	}
+	switch {
+	case s.proves == ',':
+		m.Comma++
+	case s.proves == '.':
+		m.Point++
+	case s.open:
+		m.Open++
+	}
+}
+
+// Merge takes in what others say.
+func (m *Marks) Merge(o Marks) {
+	m.Comma, m.Point, m.Fine, m.Open = m.Comma+o.Comma, m.Point+o.Point, m.Fine+o.Fine, m.Open+o.Open
+}
+
+// A Form says how the numbers of a column are written.
+type Form struct {
+	Decimal rune // the mark before decimals, '.' or ','; 0 if nobody knows
+	Fine    bool // numbers may have three decimals and more
+}
+
+// strays is how many cells of one form have to stand against each of the other, so that a column is of that form all the same.
+const strays = 50
+
+// Form returns how the numbers of the column are written, as far as it settles that.
+func (m Marks) Form() (f Form) {
+	switch {
+	case m.Comma > strays*m.Point:
+		f.Decimal = ','
+	case m.Point > strays*m.Comma:
+		f.Decimal = '.'
+	}
+	f.Fine = m.Fine > 0
+	return f
+}
+
+// ReadPrice reads a cell of a column of a form.
+func ReadPrice(cell string, form Form) Price {
+	var s scanner
+	return s.read(cell, form)
+}
+
+// CurrencyIn returns the currency that a heading says: Price (EUR), Preis CHF; "" if it says none.
+func CurrencyIn(heading string) string {
+	for _, word := range strings.FieldsFunc(heading, func(r rune) bool { return unicode.IsSpace(r) || strings.ContainsRune("()[]/_-:,", r) }) {
+		if c := words[strings.ToLower(strings.TrimSuffix(word, "."))]; c.currency != "" && (len(word) != 2 || strings.ToUpper(word) != word || word == "TL") {
+			return c.currency
+		}
+	}
+	return ""
+}
+
+//go:embed words.txt
+var wordsFile string
+
+// A word says something beside a number.
+type word struct {
+	is       What   // About, From, Request; Range for what stands between two numbers
+	currency string // or of which currency it is
+	tax      bool   // or whether tax is in it
+}
+
+// words are those that are known, in small letters and without points at their ends; most is how many words the longest has.
+var words = func() map[string]word {
+	m := make(map[string]word)
+	says := map[string]word{"about": {is: About}, "from": {is: From}, "to": {is: Range}, "request": {is: Request}, "tax": {tax: true}}
+	for line := range strings.Lines(wordsFile) {
+		name, list, ok := strings.Cut(strings.TrimSpace(line), ": ")
+		if !ok || name[0] == '#' {
+			continue
+		}
+		w, known := says[name]
+		if !known {
+			w = word{currency: name}
+		}
+		for one := range strings.SplitSeq(list, ",") {
+			if one = strings.TrimSpace(one); one != "" {
+				if _, there := m[one]; !there {
+					m[one] = w
+				}
+			}
+		}
+	}
+	return m
+}()
+
+// A scanner reads one cell.
+type scanner struct {
+	proves rune // the mark before decimals, as the cell shows it; 0 if it does not
+	open   bool // its mark could be either
+	mark   rune // which it is
+	fine   bool // it has more than two decimals
+}
+
+// trim takes off what cannot be seen around a text, and the apostrophe that keeps a spreadsheet program from reading a number.
+func trim(s string) string {
+	s = strings.TrimFunc(s, func(r rune) bool { return unicode.IsSpace(r) || unicode.Is(unicode.Cf, r) || r == '\u00a0' })
+	if len(s) > 1 && s[0] == '\'' && s[1] >= '0' && s[1] <= '9' {
+		s = s[1:]
+	}
+	return s
+}
+
+func (s *scanner) read(cell string, form Form) (p Price) {
+	text := trim(cell)
+	switch {
+	case text == "":
+		p.Is = Blank
+		return p
+	case strings.Trim(text, "-–—") == "":
+		p.Is = Dash
+		return p
+	case text[0] == '=' || text[0] == '@':
+		p.Is = Formula
+		return p
+	case text[0] == '#':
+		p.Is = Error
+		return p
+	}
+	from := strings.IndexFunc(text, isDigit)
+	if from < 0 {
+		if p.Is = Words; lookUp(text).is == Request {
+			p.Is = Request
+		}
+		return p
+	}
+	if from > 0 && (text[from-1] == '.' || text[from-1] == ',') && (from == 1 || !isLetterBefore(text[:from-1])) { // .50
+		from--
+	}
+	before := strings.TrimSpace(text[:from])
+	minus := false
+	if rest, cut := strings.CutSuffix(before, "-"); cut {
+		before, minus = strings.TrimSpace(rest), true
+	} else if rest, cut := strings.CutSuffix(before, "−"); cut {
+		before, minus = strings.TrimSpace(rest), true
+	} else if strings.HasPrefix(text, "-") {
+		before, minus = strings.TrimSpace(before[1:]), true
+	}
+	if strings.HasPrefix(before, "(") && strings.HasSuffix(text, ")") {
+		before, text, minus = strings.TrimSpace(before[1:]), text[:len(text)-1], true
+	}
+	before = strings.TrimSpace(strings.TrimSuffix(before, "+"))
+	number, to := s.number(text, from, form.Decimal)
+	p.Number = number
+	if !number.IsValid() {
+		p.Is = Malformed
+		return p
+	}
+	after := strings.TrimSpace(text[to:])
+	p.Is = Value
+	if !p.beside(before) {
+		return Price{Is: Words}
+	}
+	if strings.HasPrefix(after, "%") || strings.HasSuffix(before, "%") {
+		return Price{Is: Percent}
+	}
+	if at := strings.IndexFunc(after, isDigit); at >= 0 {
+		return s.between(p, after, at)
+	}
+	if !p.beside(after) {
+		return Price{Is: Words}
+	}
+	switch {
+	case p.Is != Value:
+	case minus:
+		p.Is = Negative
+	case s.open && (form.Decimal == 0 || form.Decimal == s.mark && !form.Fine), form.Decimal != 0 && s.proves != 0 && s.proves != form.Decimal:
+		p.Is = Asked // a mark that the others do not have, or that stands elsewhere in them
+	}
+	return p
+}
+
+// between reads what stands behind the first number if it has digits: the other end of a range, or nothing that is known.
+func (s *scanner) between(p Price, after string, at int) Price {
+	if at > 0 && (after[at-1] == '.' || after[at-1] == ',') {
+		at--
+	}
+	mark := strings.TrimSpace(after[:at])
+	for _, field := range strings.Fields(mark) {
+		if lookUp(field).currency != "" {
+			mark = strings.TrimSpace(strings.Replace(mark, field, "", 1))
+		}
+	}
+	for _, r := range "€£$" {
+		mark = strings.TrimSpace(strings.Trim(mark, string(r)))
+	}
+	if mark == "-" || mark == "–" || mark == "—" || mark == "..." || mark == "…" || lookUp(mark).is == Range {
+		p.Is = Range
+		return p
+	}
+	return Price{Is: Words}
+}
+
+// beside reads what stands before or behind a number, and reports whether it is known.
+func (p *Price) beside(text string) bool {
+	for text != "" {
+		text = strings.TrimSpace(strings.TrimPrefix(text, "/"))
+		w, length := p.longest(text)
+		if length == 0 {
+			return text == "."
+		}
+		switch {
+		case w.currency != "":
+			if p.Currency != "" && p.Currency != w.currency {
+				return false
+			}
+			p.Currency = w.currency
+		case w.is == About && p.Is == From:
+		case w.is == About || w.is == From:
+			p.Is = w.is
+		case w.tax:
+		default:
+			return false
+		}
+		text = strings.TrimSpace(strings.TrimLeft(text[length:], "."))
+	}
+	return true
+}
+
+// longest returns the longest words at the beginning of a text that are known, and how many bytes they have.
+func (p *Price) longest(text string) (w word, length int) {
+	for end := len(text); end > 0; {
+		if found, known := words[fold(text[:end])]; known {
+			return found, end
+		}
+		// A shorter one ends before a space, a point, or between a letter and a sign.
+		next := end - 1
+		for next > 0 && !breaks(text, next) {
+			next--
+		}
+		end = next
+	}
+	return w, 0
+}
+
+// breaks reports whether words may end before a byte of a text.
+func breaks(text string, at int) bool {
+	if !utf8.RuneStart(text[at]) {
+		return false
+	}
+	r, _ := utf8.DecodeRuneInString(text[at:])
+	last, _ := utf8.DecodeLastRuneInString(text[:at])
+	return !unicode.IsLetter(r) || !unicode.IsLetter(last)
+}
+
+func lookUp(text string) word { return words[fold(text)] }
+
+// fold returns words as they are looked up.
+func fold(text string) string {
+	return strings.TrimRight(strings.ToLower(strings.TrimSpace(strings.ReplaceAll(text, "\u00a0", " "))), ".: ")
+}
+
+func isLetterBefore(s string) bool {
+	r, _ := utf8.DecodeLastRuneInString(s)
+	return unicode.IsLetter(r)
+}
+
+// isDigit reports whether a rune is a digit of those that numbers are written with: Latin, Arabic and Persian ones.
+func isDigit(r rune) bool {
+	return r >= '0' && r <= '9' || r >= '٠' && r <= '٩' || r >= '۰' && r <= '۹'
+}
+
+func digitOf(r rune) uint64 {
+	switch {
+	case r <= '9':
+		return uint64(r - '0')
+	case r <= '٩':
+		return uint64(r - '٠')
+	}
+	return uint64(r - '۰')
+}
+
+// mostMarks is how many marks a number has at most.
+const mostMarks = 8
+
+// number reads the number that begins at a byte of a text, and returns where it ends; one that is not valid has marks where none can be.
+func (s *scanner) number(text string, from int, decimal rune) (n Number, to int) {
+	var marks [mostMarks]rune // in their order
+	var sizes [mostMarks + 1]int
+	count, to := 0, from
+	leadingZero := false
+	first := true
+	digits := uint8(0)
+	var coef uint64
+scan:
+	for to < len(text) {
+		r, size := utf8.DecodeRuneInString(text[to:])
+		switch {
+		case isDigit(r):
+			if first {
+				leadingZero = digitOf(r) == 0
+			}
+			first = false
+			if digits++; digits > MostDigits {
+				return Number{}, to
+			}
+			coef = 10*coef + digitOf(r)
+			sizes[count]++
+		case r == '.', r == ',', r == '٫', r == '٬', r == '\'', r == '’':
+			if count == mostMarks {
+				return Number{}, to
+			}
+			rest := text[to+size:]
+			if next, _ := utf8.DecodeRuneInString(rest); !isDigit(next) {
+				if next == '-' || next == '–' || next == '—' { // 12,-
+					end := strings.TrimLeft(rest, "-–—")
+					if r2, _ := utf8.DecodeRuneInString(strings.TrimSpace(end)); !isDigit(r2) || end == "" {
+						to = len(text) - len(end)
+						if r == ',' || r == '.' {
+							s.proves = r
+						}
+						break scan
+					}
+				}
+				if next == '.' || next == ',' {
+					return Number{}, to // 9,,9
+				}
+				if r == '.' || r == ',' {
+					to += size // 12.
+				}
+				break scan
+			}
+			marks[count] = r
+			count++
+		case r == ' ' || r == '\u00a0' || r == '\u2009' || r == '\u202f':
+			if !groupFollows(text[to+size:]) || sizes[count] == 0 || sizes[count] > 3 {
+				break scan
+			}
+			if count == mostMarks {
+				return Number{}, to
+			}
+			marks[count] = ' '
+			count++
+		default:
+			break scan
+		}
+		to += size
+	}
+	n = Number{coef: coef, digits: digits}
+	if count == 0 {
+		return n, to
+	}
+	last := marks[count-1]
+	behind := sizes[count]
+	several := count > 1 && marks[count-2] == last
+	switch {
+	case last == '٫':
+		if !groups(marks[:count-1], sizes[:count]) {
+			return Number{}, to
+		}
+		n.behind, n.mark = uint8(behind), '.'
+	case last == '٬', last == '\'', last == '’', last == ' ', several: // between thousands
+		if !groups(marks[:count], sizes[:count+1]) {
+			return Number{}, to
+		}
+		if last == '.' {
+			s.proves = ','
+		} else if last == ',' {
+			s.proves = '.'
+		}
+	case count > 1: // of two marks the last stands before decimals
+		if !groups(marks[:count-1], sizes[:count]) {
+			return Number{}, to
+		}
+		n.behind, n.mark = uint8(behind), '.'
+		s.proves = last
+	case behind != 3 || sizes[0] == 0 || sizes[0] > 3 || leadingZero:
+		n.behind, n.mark = uint8(behind), '.'
+		s.proves, s.fine = last, behind > 2
+	default: // 1.234
+		if s.open, s.mark = true, last; decimal == last {
+			n.behind, n.mark = 3, '.'
+		}
+	}
+	return n, to
+}
+
+// groupFollows reports whether three digits follow, and no fourth.
+func groupFollows(s string) bool {
+	count := 0
+	for _, r := range s {
+		if !isDigit(r) {
+			break
+		}
+		count++
+	}
+	return count == 3
+}
+
+// groups reports whether digits stand in groups of thousands, all with one mark between, or of two below the last three, as in India.
+func groups(marks []rune, sizes []int) bool {
+	if len(marks) == 0 {
+		return true
+	}
+	for _, m := range marks {
+		if m != marks[0] {
+			return false
+		}
+	}
+	last := len(sizes) - 1
+	if sizes[0] == 0 || sizes[0] > 3 || sizes[last] != 3 {
+		return false
+	}
+	threes, twos := true, marks[0] == ',' && sizes[0] <= 2
+	for _, size := range sizes[1:last] {
+		threes, twos = threes && size == 3, twos && size == 2
+	}
+	return threes || twos
+}

@@ -1,0 +1,247 @@
+package quantity
+
+import (
+	"bufio"
+	"encoding/json"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// A column is one of a set: cells as they are written, and what they are.
+type column struct {
+	ID, Kind, Heading string
+	Cells, Truth      []string
+	Accept            map[string][]string
+	Decimal, Currency string
+	CurrencyAccept    []string `json:"currency_accept"`
+	Declared          map[string]string
+	Orders            map[string]any
+}
+
+func columnsOf(t testing.TB, name string) (list []column) {
+	t.Helper()
+	f, err := os.Open("testdata/" + name)
+	require.NoError(t, err)
+	defer f.Close()
+	lines := bufio.NewScanner(f)
+	lines.Buffer(nil, 1<<20)
+	for lines.Scan() {
+		var c column
+		require.NoError(t, json.Unmarshal(lines.Bytes(), &c), lines.Text())
+		list = append(list, c)
+	}
+	require.NoError(t, lines.Err())
+	return list
+}
+
+// scores counts the cells of a set.
+type scores struct{ right, asked, wrong, all, values, askedValues int }
+
+// judge counts what was read of a cell: a value, "" for a blank, ask or held.
+func (s *scores) judge(t *testing.T, c *column, i int, got string) {
+	t.Helper()
+	is := func(want string) bool {
+		wantKept, gotKept := want == "ask" || strings.HasPrefix(want, "held"), got == "ask" || strings.HasPrefix(got, "held")
+		switch {
+		case wantKept || gotKept:
+			return wantKept && gotKept
+		case want == "" || got == "":
+			return want == got
+		}
+		a, errA := Parse(want)
+		b, errB := Parse(got)
+		return errA == nil && errB == nil && a.Cmp(b) == 0
+	}
+	s.all++
+	value := c.Truth[i] != "ask" && !strings.HasPrefix(c.Truth[i], "held")
+	if value {
+		s.values++
+	}
+	for _, want := range append([]string{c.Truth[i]}, c.Accept[itoa(i)]...) {
+		if is(want) {
+			s.right++
+			return
+		}
+	}
+	if value && (got == "ask" || strings.HasPrefix(got, "held")) {
+		s.asked++
+		s.askedValues++
+		t.Logf("%s %s %q is %q, and %q was read", c.ID, c.Kind, c.Cells[i], c.Truth[i], got)
+		return
+	}
+	s.wrong++
+	t.Logf("WRONG: %s %s %q is %q, and %q was read", c.ID, c.Kind, c.Cells[i], c.Truth[i], got)
+}
+
+func itoa(i int) string { b, _ := json.Marshal(i); return string(b) }
+
+// TestPriceSet: columns of prices are read as what they are, or asked about.
+func TestPriceSet(t *testing.T) {
+	var s scores
+	currencies, columns := 0, 0
+	for _, c := range columnsOf(t, "prices.jsonl") {
+		if c.Orders != nil {
+			continue // what is reckoned is not read
+		}
+		var m Marks
+		found := map[string]bool{}
+		for _, cell := range c.Cells {
+			m.Learn(cell)
+		}
+		form := m.Form()
+		switch c.Decimal {
+		case "comma":
+			form = Form{',', true}
+		case "point":
+			form = Form{'.', true}
+		}
+		for i, cell := range c.Cells {
+			p := ReadPrice(cell, form)
+			if p.Currency != "" {
+				found[p.Currency] = true
+			}
+			got := ""
+			how := map[What]string{About: c.Declared["about"], From: c.Declared["from"], Range: c.Declared["range"], Request: c.Declared["request"], Dash: c.Declared["dash"]}[p.Is]
+			switch {
+			case p.Is == Value || how == "read":
+				got = p.Number.Plain()
+			case p.Is == Blank || how == "blank" || p.Is == Dash && how == "":
+			case p.Is == Asked:
+				got = "ask"
+			default:
+				got = "held:" + p.Is.String()
+			}
+			s.judge(t, &c, i, got)
+		}
+		if heading := CurrencyIn(c.Heading); heading != "" {
+			found[heading] = true
+		}
+		columns++
+		want := map[string]bool{}
+		for name := range strings.SplitSeq(c.Currency, ",") {
+			if name != "" {
+				want[name] = true
+			}
+		}
+		if assert.ObjectsAreEqual(want, found) {
+			currencies++
+		} else if len(found) != 1 || !contains(c.CurrencyAccept, found) {
+			t.Logf("%s %q: currency %q, and %v was read", c.ID, c.Heading, c.Currency, found)
+		} else {
+			currencies++
+		}
+	}
+	t.Logf("prices: %d of %d right, %d asked although settled, %d wrong; currencies: %d of %d", s.right, s.all, s.asked, s.wrong, currencies, columns)
+	assert.Zero(t, s.wrong)
+	assert.Less(t, 100*s.askedValues, 3*s.values)
+}
+
+func contains(list []string, found map[string]bool) bool {
+	for _, one := range list {
+		if found[one] {
+			return true
+		}
+	}
+	return false
+}
+
+// TestReadPrice: what stands in cells of other trades than those of the set.
+func TestReadPrice(t *testing.T) {
+	point, comma := Form{Decimal: '.'}, Form{Decimal: ','}
+	for _, tt := range []struct {
+		cell string
+		form Form
+		is   What
+		want string
+		of   string
+	}{
+		{"1.234,56", Form{}, Value, "1234.56", ""},
+		{"1,23,456.7", Form{}, Value, "123456.7", ""},
+		{"1.234", Form{}, Asked, "", ""},
+		{"1.234", comma, Value, "1234", ""},
+		{"1.234", point, Asked, "", ""},
+		{"1.234", Form{'.', true}, Value, "1.234", ""},
+		{"12,50", point, Asked, "12.5", ""},
+		{"0.234", Form{}, Value, "0.234", ""},
+		{"1234.567", Form{}, Value, "1234.567", ""},
+		{"1 234", comma, Value, "1234", ""},
+		{"12 34", comma, Words, "", ""},
+		{"1.2.3", Form{}, Malformed, "", ""},
+		{"1,2345,678", Form{}, Malformed, "", ""},
+		{"1'234'567.-", Form{}, Value, "1234567", ""},
+		{"EUR 5", Form{}, Value, "5", "EUR"},
+		{"5 € inkl. MwSt.", Form{}, Value, "5", "EUR"},
+		{"€ 5 £", Form{}, Words, "", ""},
+		{"Rs. 1,200.00", Form{}, Value, "1200", "Rs"},
+		{"kr 99,-", Form{}, Value, "99", "kr"},
+		{"ab ca. 5 €", Form{}, From, "5", "EUR"},
+		{"5 € / Stück", Form{}, Words, "", ""},
+		{"2 x 5", Form{}, Words, "", ""},
+		{"5-7 €", Form{}, Range, "5", ""},
+		{"von 5 bis 7", Form{}, Range, "5", ""},
+		{"-5", Form{}, Negative, "5", ""},
+		{"€ -5", Form{}, Negative, "5", "EUR"},
+		{"5-", Form{}, Words, "", ""},
+		{"+5", Form{}, Value, "5", ""},
+		{".5", Form{}, Value, "0.5", ""},
+		{"5.", Form{}, Value, "5", ""},
+		{"1e3", Form{}, Words, "", ""},
+		{"12.50.2024", Form{}, Malformed, "", ""},
+		{"9521234000013", Form{}, Value, "9521234000013", ""},
+		{"12345678901234567890", Form{}, Malformed, "", ""},
+		{"free", Form{}, Words, "", ""},
+		{"5 % Rabatt", Form{}, Percent, "", ""},
+	} {
+		p := ReadPrice(tt.cell, tt.form)
+		assert.Equal(t, tt.is.String(), p.Is.String(), "%q", tt.cell)
+		if tt.want != "" {
+			assert.Equal(t, tt.want, p.Number.Plain(), "%q", tt.cell)
+		}
+		if tt.is == Value {
+			assert.Equal(t, tt.of, p.Currency, "%q", tt.cell)
+		}
+	}
+}
+
+// FuzzReadPrice: whatever a cell says, a value has the digits of the cell in their order, and is read the same once it has been written.
+func FuzzReadPrice(f *testing.F) {
+	for _, s := range []string{"1.234,56 €", "12,-", "£5–£7", "٢٬٩٠٧٫٢٥", "6,94,883.90", "(5)", "1'250.–", "ca. 5", " - 5", "1,2,3"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		for _, form := range []Form{{}, {'.', true}, {',', false}} {
+			p := ReadPrice(s, form)
+			if p.Is != Value {
+				continue
+			}
+			digits := ""
+			for _, r := range s {
+				if isDigit(r) {
+					digits += string(rune('0' + digitOf(r)))
+				}
+			}
+			plain := p.Number.Plain()
+			if want := strings.Trim(strings.ReplaceAll(plain, ".", ""), "0"); !strings.Contains(digits, want) {
+				t.Fatalf("%q is read as %s", s, plain)
+			}
+			again := ReadPrice(plain, Form{'.', true})
+			if again.Is != Value || again.Number.Cmp(p.Number) != 0 {
+				t.Fatalf("%q is read as %s, and that as %s %s", s, plain, again.Is, again.Number.Plain())
+			}
+		}
+		var m Marks
+		m.Learn(s)
+	})
+}
+
+func BenchmarkReadPrice(b *testing.B) {
+	cells := []string{"1.234,56 €", "12,90", "€ 9,95", "1299"}
+	b.ReportAllocs()
+	for i := 0; b.Loop(); i++ {
+		ReadPrice(cells[i%len(cells)], Form{Decimal: ','})
+	}
+}
