@@ -12,23 +12,25 @@ type What uint8
 
 // What can stand there.
 const (
-	Value     What = iota
-	Blank          // nothing
-	Dash           // a dash alone
-	Asked          // a number whose only mark may stand before decimals or between thousands
-	About          // about so much
-	From           // from so much on
-	Range          // from one number to another
-	Request        // on request
-	Percent        // a share of something
-	Error          // an error of the spreadsheet program
-	Formula        // a formula of it
-	Negative       // less than nothing
-	Malformed      // a number with marks where none can be
-	Words          // something else
+	Value      What = iota
+	Blank           // nothing
+	Dash            // a dash alone
+	Asked           // a number whose only mark may stand before decimals or between thousands
+	About           // about so much
+	From            // from so much on
+	Range           // from one number to another
+	Request         // on request
+	Percent         // a share of something
+	Error           // an error of the spreadsheet program
+	Formula         // a formula of it
+	Negative        // less than nothing
+	Malformed       // a number with marks where none can be
+	Impossible      // a day that there is not
+	Partial         // a month or a year without its day
+	Words           // something else
 )
 
-var whats = [...]string{"value", "blank", "dash", "asked", "about", "from", "range", "request", "percent", "error", "formula", "negative", "malformed", "words"}
+var whats = [...]string{"value", "blank", "dash", "asked", "about", "from", "range", "request", "percent", "error", "formula", "negative", "malformed", "impossible", "partial", "words"}
 
 // String returns a word for it.
 func (w What) String() string { return whats[w] }
