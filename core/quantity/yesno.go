@@ -3,6 +3,7 @@ package quantity
 import (
 	"strings"
 	"unicode"
+	"unicode/utf8"
 
 	"golang.org/x/text/unicode/norm"
 )
@@ -66,16 +67,14 @@ func (y *YesNo) Merge(o YesNo) {
 
 // oneLetter returns the letter of ASCII that a text is, -1 if it is another one, 0 if it is none or more.
 func oneLetter(s string) rune {
-	for i, r := range s {
-		switch {
-		case len(s) != i+len(string(r)) || !unicode.IsLetter(r):
-			return 0
-		case r >= 'a' && r <= 'z':
-			return r
-		}
-		return -1
+	r, size := utf8.DecodeRuneInString(s)
+	switch {
+	case size != len(s) || !unicode.IsLetter(r):
+		return 0
+	case r >= 'a' && r <= 'z':
+		return r
 	}
-	return 0
+	return -1
 }
 
 // Read reads a cell of the column.
