@@ -6,7 +6,6 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
-	"regexp"
 	"strconv"
 	"strings"
 	"sync"
@@ -23,7 +22,7 @@ import (
 type saver struct {
 	dir     string
 	pattern *pattern.Pattern // nil for the names in the links
-	digits  int              // of the number
+	count   pattern.Numbers
 
 	last    string         // what the pattern has made of the row, or of one above it
 	numbers map[string]int // of the pictures of a product, by what the pattern makes of it
@@ -36,11 +35,6 @@ type saver struct {
 	err error
 }
 
-// savedNumber fits the number of a picture in a pattern, and numberMark stands for it.
-var savedNumber = regexp.MustCompile(`\{number(?: ([1-9]))?\}`)
-
-const numberMark = "\uE000"
-
 // ErrSaved says that a file is in the way.
 var ErrSaved = errors.New("there is a file of this name already, which is not from an earlier run; name another folder with the setting ‹save›")
 
@@ -50,13 +44,10 @@ func newSaver(dir, as string, c *catalogue.Columns) (*saver, error) {
 	if as == "" {
 		return s, nil
 	}
-	if !savedNumber.MatchString(as) {
+	text, count := pattern.CutNumbers(as)
+	if s.count = count; !count.Any {
 		return nil, fmt.Errorf("the pattern %q of the setting ‹save-as› has no {number}, which tells the pictures of one product apart", as)
 	}
-	text := savedNumber.ReplaceAllStringFunc(as, func(slot string) string {
-		s.digits, _ = strconv.Atoi(savedNumber.FindStringSubmatch(slot)[1])
-		return numberMark
-	})
 	p, err := pattern.Parse(text)
 	if err != nil {
 		return nil, fmt.Errorf("the pattern of the setting ‹save-as›: %w", err)
@@ -92,11 +83,13 @@ func (s *saver) name(row *catalogue.Row, link string) {
 		text, missing := s.pattern.Text(row)
 		if missing == "" {
 			s.last = text
-		} else if text = s.last; text == "" {
-			text = stem + "-" + numberMark
+		} else {
+			text = s.last
 		}
-		s.numbers[text]++
-		stem = strings.ReplaceAll(text, numberMark, fmt.Sprintf("%0*d", s.digits, s.numbers[text]))
+		if text != "" {
+			s.numbers[text]++
+			stem = s.count.Name(text, s.numbers[text])
+		}
 	}
 	if stem = photos.SafeName(stem); stem == "" {
 		stem = "picture"

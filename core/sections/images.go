@@ -4,9 +4,7 @@ import (
 	"cmp"
 	"path"
 	"path/filepath"
-	"regexp"
 	"slices"
-	"strconv"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -302,7 +300,7 @@ func (i *imagesSection) source(s *Sheet) (*steps.ImageSource, error) {
 	}
 	var err error
 	if i.rules.Build != "" {
-		if of.Pattern, of.Of, of.Digits, err = i.namePattern(s, "build", i.rules.Build); err != nil {
+		if of.Pattern, of.Of, of.Numbers, err = i.namePattern(s, "build", i.rules.Build); err != nil {
 			return nil, err
 		}
 		of.Variants = slices.ContainsFunc(of.Of, func(col int) bool { return s.Products.Level(col) == products.OfVariant })
@@ -314,7 +312,7 @@ func (i *imagesSection) source(s *Sheet) (*steps.ImageSource, error) {
 			of.Prepare.Dir = filepath.Join(s.Into, i.rules.Prepare)
 		}
 		if i.rules.PrepareAs != "" {
-			if of.Prepare.Pattern, of.Named, of.Prepare.Digits, err = i.namePattern(s, "prepare_as", i.rules.PrepareAs); err != nil {
+			if of.Prepare.Pattern, of.Named, of.Prepare.Numbers, err = i.namePattern(s, "prepare_as", i.rules.PrepareAs); err != nil {
 				return nil, err
 			}
 		}
@@ -395,25 +393,19 @@ func (i *imagesSection) addresses(s *Sheet) (missing int) {
 }
 
 // namePattern reads the pattern of names of files.
-func (i *imagesSection) namePattern(s *Sheet, key, text string) (p *pattern.Pattern, cols []int, digits int, err error) {
+func (i *imagesSection) namePattern(s *Sheet, key, text string) (p *pattern.Pattern, cols []int, n pattern.Numbers, err error) {
 	name := catalogue.Images.String()
 	into, err := s.NeedOne("[images] "+key, name)
 	if err != nil || into < 0 {
-		return nil, nil, 0, err
+		return nil, nil, n, err
 	}
-	text = numberSlot.ReplaceAllStringFunc(text, func(slot string) string {
-		digits, _ = strconv.Atoi(numberSlot.FindStringSubmatch(slot)[1])
-		return steps.NumberMark
-	})
+	text, n = pattern.CutNumbers(text)
 	p, cols, gone, err := s.pattern("[images]", key, text, name, into)
 	if err != nil || gone {
-		return nil, nil, 0, err
+		return nil, nil, n, err
 	}
-	return p, cols, digits, nil
+	return p, cols, n, nil
 }
-
-// numberSlot fits the number of an image in a pattern.
-var numberSlot = regexp.MustCompile(`\{number(?: ([1-9]))?\}`)
 
 func (s *imagesSection) Check() []rulebook.Problem { return rulebook.In("images", 0, s.rules.Check()) }
 

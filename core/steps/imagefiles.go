@@ -24,11 +24,11 @@ type ImageSource struct {
 	By     []int          // columns of codes by which its files are called, the surest first
 	Unique []bool         // of these, whether no two products may have the same
 
-	Pattern  *pattern.Pattern // of the names of files; nil if none is ordered. What stands for the number in it is [NumberMark]
+	Pattern  *pattern.Pattern // of the names of files; nil if none is ordered
 	Of       []int            // its columns
-	Digits   int              // of the number
-	HowMany  int              // names for each product
-	Variants bool             // each variant gets its own
+	Numbers  pattern.Numbers
+	HowMany  int  // names for each product
+	Variants bool // each variant gets its own
 
 	Prepare *Preparing                  // makes copies of the files; nil if none are ordered
 	Named   []int                       // columns of the pattern of their names
@@ -38,9 +38,6 @@ type ImageSource struct {
 	claims *photos.Claims
 	fits   []atomic.Bool // files that fit any product
 }
-
-// NumberMark stands in a pattern for the number of an image.
-const NumberMark = "\uE000"
 
 // ImageFiles is the step that gives images to products that have none.
 func ImageFiles(s *Sheet, of *ImageSource) line.Step {
@@ -256,7 +253,7 @@ func (f *imageFiles) prepare(p *catalogue.Product, row *catalogue.Row, c candida
 			return "", fmt.Errorf("%s is empty, and prepare_as needs it", missing)
 		}
 		numbers[text]++
-		as = strings.ReplaceAll(text, NumberMark, fmt.Sprintf("%0*d", f.Prepare.Digits, numbers[text]))
+		as = f.Prepare.Numbers.Name(text, numbers[text])
 	}
 	name := photos.SafeName(as)
 	if name == "" {
@@ -336,7 +333,7 @@ func (f *imageFiles) built(p *catalogue.Product, i, lead int, log *line.Log) boo
 	}
 	var names []string
 	for n := range f.HowMany {
-		names = append(names, strings.ReplaceAll(text, NumberMark, fmt.Sprintf("%0*d", f.Digits, n+1)))
+		names = append(names, f.Numbers.Name(text, n+1))
 	}
 	row := p.Rows[i]
 	widen(row, &f.sheet.Columns)

@@ -20,9 +20,9 @@ import (
 // Preparing makes copies of the photos that products get, as the importer takes them. It is used by several at once.
 type Preparing struct {
 	Limits  prepare.Limits
-	Pattern *pattern.Pattern // of the names of copies, with [NumberMark] for the number; nil for the names of the photos
-	Digits  int              // of the number
-	Dir     string           // of the copies; "" if none are to be written
+	Pattern *pattern.Pattern // of the names of copies; nil for the names of the photos
+	Numbers pattern.Numbers
+	Dir     string // of the copies; "" if none are to be written
 
 	mu    sync.Mutex
 	made  map[string]*prepared // by the name of the copy, in small letters
