@@ -1,6 +1,7 @@
 package quantity
 
 import (
+	_ "embed"
 	"math/big"
 	"strings"
 )
@@ -15,42 +16,31 @@ type Measure struct {
 type unit struct {
 	dimension string
 	size      *big.Rat
+	usual     string // its usual name
 }
+
+//go:embed units.txt
+var unitsFile string
 
 // units are those that products are weighed and measured in, by how they are written.
 var units = func() map[string]unit {
 	m := make(map[string]unit)
-	for line := range strings.Lines(unitLines) {
-		f := strings.Fields(line)
-		if len(f) < 3 {
+	for line := range strings.Lines(unitsFile) {
+		of, names, ok := strings.Cut(strings.TrimSpace(line), ": ")
+		f := strings.Fields(of)
+		if !ok || len(f) != 2 || f[0] == "#" {
 			continue
 		}
 		size, _ := new(big.Rat).SetString(f[1])
-		for _, name := range f[2:] {
-			m[name] = unit{f[0], size}
+		usual, _, _ := strings.Cut(names, ", ")
+		for name := range strings.SplitSeq(names, ", ") {
+			if _, there := m[name]; !there {
+				m[name] = unit{f[0], size, usual}
+			}
 		}
 	}
 	return m
 }()
-
-const unitLines = `
-weight 1 mg
-weight 1000 g gr gram grams gramm gramme grammes grammi gramo gramos gramas
-weight 1000000 kg kgs kilo kilos kilogram kilograms kilogramm
-weight 1000000000 t
-weight 28349.523125 oz
-weight 453592.37 lb lbs
-length 1 mm
-length 10 cm
-length 100 dm
-length 1000 m mtr
-length 25.4 in inch " ″
-length 304.8 ft
-volume 1 ml
-volume 10 cl
-volume 100 dl
-volume 1000 l ltr litre litres liter
-`
 
 // ParseMeasure reads a number and the unit behind it; ok is false if there is more, or less.
 func ParseMeasure(s string) (m Measure, ok bool) {

@@ -223,8 +223,8 @@ func (s *scanner) read(cell string, form Form) (p Price) {
 	case p.Is != Value:
 	case minus:
 		p.Is = Negative
-	case s.open && (form.Decimal == 0 || form.Decimal == s.mark && !form.Fine), form.Decimal != 0 && s.proves != 0 && s.proves != form.Decimal:
-		p.Is = Asked // a mark that the others do not have, or that stands elsewhere in them
+	case asked(s, form):
+		p.Is = Asked
 	}
 	return p
 }
@@ -378,6 +378,9 @@ scan:
 					to += size // 12.
 				}
 				break scan
+			}
+			if (r == '\'' || r == '’') && !groupFollows(rest) {
+				break scan // feet
 			}
 			marks[count] = r
 			count++
