@@ -643,6 +643,27 @@ var findings = [numCodes]Entry{
 		Do:       "Enter the price. Two prices belong in two columns, and what is said of it beside it.",
 		Example:  "on request",
 	},
+	PriceOpen: {
+		Name: "price.open", Severity: Warning,
+		Title:    "a price that can be read in two ways",
+		Sentence: "In {cell} nobody can say whether decimals stand behind the mark, or thousands before it: no other price of the column shows it, or the others show otherwise.",
+		Do:       "Write it with two decimals, as the other prices of the column are.",
+		Example:  "1.234, where no other price has decimals",
+	},
+	PriceNegative: {
+		Name: "price.negative", Severity: Error, Ways: CanKeep | CanBlank,
+		Title:    "a price below zero",
+		Sentence: "The price is {cell}.",
+		Do:       "Enter the price; a discount belongs elsewhere.",
+		Example:  "-3.50",
+	},
+	PriceCurrency: {
+		Name: "price.currency", Severity: Warning,
+		Title:    "a price in another currency than most",
+		Sentence: "{cell} is in another currency than the other prices of the column, most of which are in {other}.",
+		Do:       "Convert it, or give each currency a column of its own: importers take the number alone.",
+		Example:  "$24.90, where the others are in £",
+	},
 	SaleZero: {
 		Name: "price.sale-zero", Severity: Warning,
 		Title:    "a sale price of zero",
@@ -663,6 +684,20 @@ var findings = [numCodes]Entry{
 		Sentence: "The sale ends on {cell}, before it begins, on {other}.",
 		Do:       "Correct one of the dates; perhaps day and month are in another order.",
 		Example:  "2026-03-01, and it begins on 2026-04-01",
+	},
+	DateImpossible: {
+		Name: "date.impossible", Severity: Warning,
+		Title:    "a date that there is not",
+		Sentence: "There is no day {cell}.",
+		Do:       "Enter the right one. Perhaps day and month stand in another order.",
+		Example:  "31.02.2026",
+	},
+	DateOpen: {
+		Name: "date.open", Severity: Note,
+		Title:    "a date of which day and month are open",
+		Sentence: "In {cell} nobody can say which is the day and which the month: no other date of the column shows it.",
+		Do:       "Write it with the year first: 2026-05-04.",
+		Example:  "04/05/2026, where no other date has a day after the 12th",
 	},
 	StockNegative: {
 		Name: "stock.negative", Severity: Warning,

@@ -152,9 +152,14 @@ const (
 	CategoryUntidy
 	CategoryUnmapped
 	PriceNotANumber
+	PriceOpen
+	PriceNegative
+	PriceCurrency
 	SaleZero
 	SaleNotBelow
 	SaleReversed
+	DateImpossible
+	DateOpen
 	StockNegative
 	ImageNoLink
 	ImageFileName

@@ -2,6 +2,7 @@ package quantity
 
 import (
 	_ "embed"
+	"encoding/binary"
 	"math"
 	"strconv"
 	"strings"
@@ -69,6 +70,22 @@ func (o *Orders) Learn(cell string) {
 			seen.notYear = seen.notYear || b.value > 12 || c.value > 31 || c.value == 0
 		}
 	}
+}
+
+// AppendTo appends what has been seen.
+func (o *Orders) AppendTo(b []byte) []byte {
+	for i := range o.of {
+		seen := &o.of[i]
+		b = binary.AppendUvarint(binary.AppendUvarint(b, uint64(seen.day)), uint64(seen.month))
+		for _, is := range []bool{seen.notYear, seen.short} {
+			if is {
+				b = append(b, 1)
+			} else {
+				b = append(b, 0)
+			}
+		}
+	}
+	return b
 }
 
 // Merge takes in what others say.
@@ -459,6 +476,14 @@ func dated(year, month, day int) Moment {
 		return Moment{Is: Impossible}
 	}
 	return Moment{Year: year, Month: month, Day: day}
+}
+
+// Before reports whether a moment comes before another: by their times if both have one, otherwise by their days.
+func (m Moment) Before(o Moment) bool {
+	if !m.HasTime || !o.HasTime {
+		m.HasTime, m.Hour, m.Min, m.Sec, o.HasTime, o.Hour, o.Min, o.Sec = false, 0, 0, 0, false, 0, 0, 0
+	}
+	return m.Time(time.UTC).Before(o.Time(time.UTC))
 }
 
 // Time returns the moment, in the zone that it names, or in one for those that name none.

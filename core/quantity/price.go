@@ -5,6 +5,8 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"golang.org/x/text/currency"
 )
 
 // A What says what stands in a cell where a quantity should be. The zero value is a number that is read.
@@ -51,8 +53,33 @@ type Marks struct {
 	Open  int // in which one mark could be either
 }
 
+// Plain reports whether a cell is surely a number of digits, as nearly all are, with one or two of them behind a mark, or none; mark is that,
+// 0 if there is none.
+func Plain(cell string) (mark rune, ok bool) {
+	at := -1
+	for i := range len(cell) {
+		switch c := cell[i]; {
+		case c >= '0' && c <= '9':
+		case (c == '.' || c == ',') && at < 0 && i > 0:
+			at, mark = i, rune(c)
+		default:
+			return 0, false
+		}
+	}
+	behind := len(cell) - at - 1
+	return mark, len(cell) > 0 && len(cell) < MostDigits && (at < 0 || behind == 1 || behind == 2)
+}
+
 // Learn takes in a cell.
 func (m *Marks) Learn(cell string) {
+	if mark, ok := Plain(cell); ok {
+		if mark == ',' {
+			m.Comma++
+		} else if mark == '.' {
+			m.Point++
+		}
+		return
+	}
 	var s scanner
 	if s.read(cell, Form{}); s.fine {
 		m.Fine++
@@ -255,6 +282,9 @@ func (p *Price) beside(text string) bool {
 	for text != "" {
 		text = strings.TrimSpace(strings.TrimPrefix(text, "/"))
 		w, length := p.longest(text)
+		if length == 0 && isCode(text) {
+			w, length = word{currency: text[:3]}, 3
+		}
 		if length == 0 {
 			return text == "."
 		}
@@ -290,6 +320,20 @@ func (p *Price) longest(text string) (w word, length int) {
 		end = next
 	}
 	return w, 0
+}
+
+// isCode reports whether a text begins with the code of a currency (ISO 4217), in capitals.
+func isCode(text string) bool {
+	if len(text) < 3 || len(text) > 3 && (text[3] >= 'A' && text[3] <= 'Z' || text[3] >= 'a' && text[3] <= 'z') {
+		return false
+	}
+	for i := range 3 {
+		if text[i] < 'A' || text[i] > 'Z' {
+			return false
+		}
+	}
+	_, err := currency.ParseISO(text[:3])
+	return err == nil
 }
 
 // breaks reports whether words may end before a byte of a text.

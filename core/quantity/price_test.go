@@ -178,6 +178,11 @@ func TestReadPrice(t *testing.T) {
 		{"€ 5 £", Form{}, Words, "", ""},
 		{"Rs. 1,200.00", Form{}, Value, "1200", "Rs"},
 		{"kr 99,-", Form{}, Value, "99", "kr"},
+		{"99 kr.", Form{}, Value, "99", "kr"},
+		{"KES 1,200", Form{}, Asked, "", ""},
+		{"KES 1,200.00", Form{}, Value, "1200", "KES"},
+		{"5 STK", Form{}, Words, "", ""},
+		{"USD5.00", Form{}, Value, "5", "USD"},
 		{"ab ca. 5 €", Form{}, From, "5", "EUR"},
 		{"5 € / Stück", Form{}, Words, "", ""},
 		{"2 x 5", Form{}, Words, "", ""},
@@ -198,6 +203,9 @@ func TestReadPrice(t *testing.T) {
 	} {
 		p := ReadPrice(tt.cell, tt.form)
 		assert.Equal(t, tt.is.String(), p.Is.String(), "%q", tt.cell)
+		if mark, plain := Plain(tt.cell); plain {
+			assert.True(t, p.Is == Value || p.Is == Asked && mark != tt.form.Decimal, "%q", tt.cell)
+		}
 		if tt.want != "" {
 			assert.Equal(t, tt.want, p.Number.Plain(), "%q", tt.cell)
 		}

@@ -56,7 +56,7 @@ func kinFile(t *testing.T, r *rand.Rand) Options {
 		case 4:
 			sku = fmt.Sprintf("%d.00E+%02d", 1+i, r.IntN(9))
 		}
-		price := "5"
+		price := "5.50"
 		if i%5 == 0 {
 			sku, parent, price, code, gauge = parent, "", "", "", ""
 		}

@@ -93,7 +93,7 @@ func (r *sheetSection) Order(s *Sheet) error {
 
 func (r *sheetSection) Steps(s *Sheet) error {
 	s.Add(StageShape, steps.Shape(&s.Sheet, r.rules.HiddenRows == "set-aside"))
-	s.Add(StageSanity, steps.Sanity(&s.Sheet))
+	s.Add(StageSanity, steps.Sanity(&s.Sheet), steps.Money(&s.Sheet, yearOf(s.Date)))
 	return nil
 }
 
@@ -169,4 +169,13 @@ func repeats(rules *condition.SheetRules) line.Repeats {
 		return line.RepeatsHeld
 	}
 	return line.RepeatsAside
+}
+
+// yearOf returns the year of a day, by which the century of years with two digits is told; 2000 if nothing is said.
+func yearOf(day string) int {
+	year, err := strconv.Atoi(day[:min(4, len(day))])
+	if err != nil {
+		return 2000
+	}
+	return year
 }

@@ -15,24 +15,19 @@ import (
 	"zetanum/core/title"
 )
 
-// Sanity is the step that looks whether cells say what cannot be: a price that is no number, markup in a
-// title, a sale that is none. It looks at what the rules have made of them,
-// and writes nothing.
+// Sanity is the step that looks whether cells say what cannot be: markup in a title, a stock below nothing. It looks at what the rules have
+// made of them, and writes nothing.
 func Sanity(s *Sheet) line.Step {
 	in := &s.Columns
 	c := &sanity{
 		titles: in.All(catalogue.Title), stock: in.All(catalogue.Stock),
-		price: in.First(catalogue.Price), sale: in.First(catalogue.SalePrice), from: in.First(catalogue.SaleFrom), to: in.First(catalogue.SaleTo),
 		title: in.First(catalogue.Title), description: in.First(catalogue.Description),
 		brand: in.First(catalogue.Brand), kind: in.First(catalogue.Type), sku: in.First(catalogue.SKU),
 	}
 	c.long = longTitles(s.Table.Sample, c.title)
 	c.named = slices.Contains(s.Out, c.title) && slices.ContainsFunc(s.Table.Sample, func(cells []string) bool { return c.title >= 0 && c.title < len(cells) && cells[c.title] != "" })
-	for _, f := range []catalogue.Field{catalogue.Price, catalogue.SalePrice, catalogue.Cost} {
-		c.prices = append(c.prices, in.All(f)...)
-	}
-	reads := catalogue.ColumnsOf(c.from, c.to, c.description, c.brand, c.kind, c.sku)
-	for _, cols := range [][]int{c.titles, c.stock, c.prices} {
+	reads := catalogue.ColumnsOf(c.description, c.brand, c.kind, c.sku)
+	for _, cols := range [][]int{c.titles, c.stock} {
 		reads.Add(cols...)
 	}
 	step := line.Step{Name: NameSanity, Reads: reads, New: always(c.repair)}
@@ -48,13 +43,12 @@ func Sanity(s *Sheet) line.Step {
 }
 
 type sanity struct {
-	titles, stock, prices []int // columns
-	price, sale, from, to int
-	title, description    int
-	brand, kind, sku      int
-	homes                 *homes // nil if there is nothing to compare
-	long                  bool   // the titles of the file are long, most of them
-	named                 bool   // titles go out, and some products have one
+	titles, stock      []int // columns
+	title, description int
+	brand, kind, sku   int
+	homes              *homes // nil if there is nothing to compare
+	long               bool   // the titles of the file are long, most of them
+	named              bool   // titles go out, and some products have one
 }
 
 func (c *sanity) repair(p *catalogue.Product, log *line.Log) {
@@ -65,12 +59,6 @@ func (c *sanity) repair(p *catalogue.Product, log *line.Log) {
 		note := func(code catalogue.Code, col int, facts catalogue.Facts) {
 			log.Notice(code, row, col, row.Cell(col), facts)
 		}
-		for _, col := range c.prices {
-			if cell := row.Cell(col); cell != "" && row.Mark(col)&catalogue.Failed == 0 && !isPrice(cell) && !log.Has(catalogue.CellError, row, col) {
-				note(catalogue.PriceNotANumber, col, catalogue.Facts{})
-			}
-		}
-		c.offer(row, note)
 		for _, col := range c.stock {
 			cell := row.Cell(col)
 			if strings.IndexByte(cell, '-') < 0 {
@@ -172,105 +160,6 @@ func isTitle(sku, title string) bool {
 
 // tag fits what is markup, and not that something is less than something else.
 var tag = regexp.MustCompile(`</?[A-Za-z][A-Za-z0-9]*(?:\s[^<>]*)?/?>`)
-
-// offer looks at the sale price and its dates.
-func (c *sanity) offer(row *catalogue.Row, note func(catalogue.Code, int, catalogue.Facts)) {
-	sale, ok := priceOf(row.Cell(c.sale))
-	if ok {
-		price, known := priceOf(row.Cell(c.price))
-		switch {
-		case sale.Sign() == 0:
-			note(catalogue.SaleZero, c.sale, catalogue.Facts{})
-		case known && !price.Ambiguous() && !sale.Ambiguous() && sale.Cmp(price) >= 0:
-			note(catalogue.SaleNotBelow, c.sale, catalogue.Facts{Other: row.Cell(c.price)})
-		}
-	}
-	if from, to := sortable(row.Cell(c.from)), sortable(row.Cell(c.to)); from != "" && to != "" && to < from {
-		note(catalogue.SaleReversed, c.to, catalogue.Facts{Other: row.Cell(c.from)})
-	}
-}
-
-// isPrice reports whether a cell is a number, perhaps with a currency beside it.
-func isPrice(cell string) bool {
-	marks := 0
-	for i := range len(cell) {
-		if c := cell[i]; c < '0' || c > '9' {
-			if c == '.' || c == ',' {
-				marks++
-			} else {
-				marks = 2
-				break
-			}
-		}
-	}
-	if marks <= 1 && cell[0] >= '0' && cell[0] <= '9' {
-		return true // 12.50, as nearly all are
-	}
-	_, ok := priceOf(cell)
-	return ok
-}
-
-// priceOf reads a price: a number with the sign or the letters of a currency before or behind it, or with a
-// dash for the cents.
-func priceOf(cell string) (quantity.Number, bool) {
-	s := strings.TrimSpace(cell)
-	if s == "" {
-		return quantity.Number{}, false
-	}
-	if n, err := quantity.Parse(s); err == nil {
-		return n, true
-	}
-	for _, dash := range []string{",-", ".-", ",–", ".–", ",--", ".--"} {
-		s = strings.TrimSuffix(s, dash)
-	}
-	s = strings.TrimFunc(s, unicode.IsSpace)
-	s = withoutCurrency(s)
-	n, err := quantity.Parse(s)
-	return n, err == nil
-}
-
-// mostCurrency is how many letters the name of a currency has.
-const mostCurrency = 3
-
-// withoutCurrency takes the sign of a currency, or its letters, off both ends of a price.
-func withoutCurrency(s string) string {
-	is := func(r rune) bool { return unicode.IsLetter(r) || unicode.Is(unicode.Sc, r) }
-	named := func(s string) bool { // what is taken off is short
-		letters := 0
-		for _, r := range s {
-			if unicode.IsLetter(r) {
-				letters++
-			}
-		}
-		return letters <= mostCurrency
-	}
-	const between = " .\u00a0\u202f"
-	if rest := strings.TrimLeftFunc(s, is); named(s[:len(s)-len(rest)]) {
-		s = strings.TrimLeft(rest, between)
-	}
-	s = strings.TrimRight(s, between)
-	if rest := strings.TrimRightFunc(s, is); named(s[len(rest):]) {
-		s = strings.TrimRight(rest, between)
-	}
-	return s
-}
-
-var (
-	isoDate = regexp.MustCompile(`^(\d{4})-(\d{2})-(\d{2})`)
-	dotDate = regexp.MustCompile(`^(\d{1,2})\.(\d{1,2})\.(\d{4})$`)
-)
-
-// sortable returns a date so that later ones sort behind earlier ones; "" if it is open which is its day.
-func sortable(cell string) string {
-	cell = strings.TrimSpace(cell)
-	if m := isoDate.FindStringSubmatch(cell); m != nil {
-		return m[1] + m[2] + m[3]
-	}
-	if m := dotDate.FindStringSubmatch(cell); m != nil {
-		return m[3] + ("0" + m[2])[len(m[2])-1:] + ("0" + m[1])[len(m[1])-1:]
-	}
-	return ""
-}
 
 // How a title and a description look that stand in one another's place.
 const (

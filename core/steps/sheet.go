@@ -177,6 +177,7 @@ const (
 	NameDescriptions  = "descriptions"
 	NamePictures      = "pictures"
 	NameSanity        = "sanity"
+	NameMoney         = "money"
 	NameParents       = "parents"
 	NameCopied        = "copied"
 	NameTogether      = "together"
