@@ -686,7 +686,7 @@ func (w *worker) reason(row *catalogue.Row, least catalogue.Severity) string {
 		}
 		b.WriteString(sentence)
 	})
-	return b.String()
+	return strings.ToValidUTF8(b.String(), "\uFFFD") // a sentence may name headings whose encoding nobody knows
 }
 
 // mark notes the fingerprint and the claims of suspect rows that may go out.

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"unicode/utf8"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -68,4 +69,14 @@ func TestLostTexts(t *testing.T) {
 		}
 		assert.Equal(t, test.lost, lost, test.rules)
 	}
+}
+
+// TestReasonsReadable: a reason can be read whatever the encoding of the headings that it names.
+func TestReasonsReadable(t *testing.T) {
+	dir := t.TempDir()
+	list := "SKU|EAN|Title|Ref\n" + strings.Repeat("A|9521234000013|K\xc3\xbcche|1\n", 20) + "\n\nSKU|EAN|Title|R\xe9f\xe9rence\nB|9521234000020|x|2\n"
+	r := run(t, fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out")))
+	held := contents(t, r.Folder)["held.csv"]
+	assert.Contains(t, held, "another table begins")
+	assert.True(t, utf8.ValidString(held), held)
 }
