@@ -5,6 +5,9 @@
 //	n.DecimalMark() // ','
 //	n.String()      // 1.234,50, as it was written
 //
+// What stands in a column is read by what the column shows: [Marks] for prices and measures ([ReadPrice], [ReadAmounts]), [YesNo] and
+// [Orders] for what these say ([YesNo.Read], [ReadDate]). What it does not settle is asked, and not guessed.
+//
 // It computes nothing with floating-point numbers: a price is a decimal.
 package quantity
 
