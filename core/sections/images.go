@@ -310,6 +310,8 @@ func (i *imagesSection) source(s *Sheet) (*steps.ImageSource, error) {
 		s.Prepared = of.Prepare
 		if s.Into != "" {
 			of.Prepare.Dir = filepath.Join(s.Into, i.rules.Prepare)
+		} else {
+			s.Note("no photos are copied: only a run that writes a folder does that")
 		}
 		if i.rules.PrepareAs != "" {
 			if of.Prepare.Pattern, of.Named, of.Prepare.Numbers, err = i.namePattern(s, "prepare_as", i.rules.PrepareAs); err != nil {

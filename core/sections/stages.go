@@ -60,7 +60,7 @@ var stages = [numStages]struct{ section, says string }{
 	StageForAll:          {"one_row_for_all", "rows put together"},
 	StageNumbers:         {"images", "images numbered, and their texts made"},
 	StageLimits:          {"field", "what fields must have"},
-	StageSanity:          {"sheet", "cells that say what cannot be: prices, sales, pictures, markup in titles"},
+	StageSanity:          {"sheet", "cells that say what cannot be: prices and dates as their columns show them, pictures, markup in titles"},
 	StageParents:         {"products", "parents that are not there, or have no variants"},
 	StageCopied:          {"products", "rows that still have something of the one above"},
 	StageTogether:        {"products", "whether a product is whole, and its rows say the same"},
