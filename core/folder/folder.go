@@ -266,6 +266,9 @@ func (j *Job) writeManifest(run any) error {
 		case strings.HasPrefix(e.Name(), Temporary):
 			err = os.RemoveAll(path)
 		case e.IsDir():
+			if os.Remove(path) == nil {
+				continue // which goes only if nothing is in it
+			}
 			err = syncDir(path)
 		}
 		if err != nil {

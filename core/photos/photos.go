@@ -81,6 +81,8 @@ func Open(dir string) (*Folder, error) {
 				return fs.SkipDir
 			}
 			return nil
+		case name == ".":
+			return nil
 		case d.IsDir():
 			if _, err := folder.ReadManifest(filepath.Join(dir, filepath.FromSlash(name))); err == nil {
 				return fs.SkipDir // what a run has written, perhaps copies of these photos

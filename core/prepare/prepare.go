@@ -232,7 +232,7 @@ func encode(t picture.Type, img image.Image, quality int, colours []byte) ([]byt
 	var b bytes.Buffer
 	var err error
 	if t == picture.PNG {
-		err = (&png.Encoder{CompressionLevel: png.DefaultCompression}).Encode(&b, img)
+		err = png.Encode(&b, img)
 	} else {
 		err = jpeg.Encode(&b, img, &jpeg.Options{Quality: quality})
 	}

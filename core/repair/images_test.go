@@ -184,6 +184,15 @@ func TestImagePrepare(t *testing.T) {
 	named := run(t, opt)
 	assert.Equal(t, "SKU,Title,Image\nlamp,Lamp,\""+q+"lamp-01.png,"+q+"lamp-02.png\"\nX,Chair,\"photos\\chair-01.jpg; https://img.halvora.example/8/CHAIR-02.png\"\nLOGO,Logo,"+q+"logo.png\nnone,None,\n", ready(t, named))
 
+	require.NoError(t, os.Mkdir(filepath.Join(dir, "broken"), 0o777)) // the only photo breaks off
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "broken", "CU-1.jpg"), broken[:len(broken)-90], 0o666))
+	opt.Book = bookIn(t, dir, strings.Replace(book, "\"photos\"", "\"broken\"", 1), nil)
+	opt.Input = write(t, dir, "one.csv", "Slug,SKU,Title,Image\ncup,CU-1,Cup,\n")
+	opt.Target = Target(opt.Input)
+	none := run(t, opt)
+	assert.Equal(t, &Prepared{Folder: "upload"}, none.Prepared)
+	assert.NoDirExists(t, filepath.Join(none.Folder, "upload"))
+
 	opt.Book = bookIn(t, dir, strings.Replace(book, "{slug}", "{colour}", 1), nil)
 	opt.Input = write(t, dir, "same.csv", "SKU,Title,Colour,Image\nCH-1,Chair,red,\nCH-2,Table,Red,\n")
 	opt.Target, opt.Temp = Target(opt.Input), t.TempDir()

@@ -182,7 +182,6 @@ type linkRun struct {
 	saver   *saver // nil if pictures are not kept
 
 	register *register.Register // nil if there is none
-	fresh    []int              // those of which it is new
 	report   *LinkReport
 }
 
@@ -309,7 +308,6 @@ func (l *linkRun) check(ctx context.Context) (err error) {
 			return err
 		}
 		l.results[at[i]] = r
-		l.fresh = append(l.fresh, at[i])
 		if opened++; r.State != linkcheck.Good {
 			bad++
 		}

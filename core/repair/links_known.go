@@ -62,7 +62,7 @@ func (l *linkRun) remember(ctx context.Context) error {
 		return nil
 	}
 	var list []register.LinkResult
-	for _, i := range l.fresh {
+	for i := range l.results { // also those of a run that was killed; what the register has that is newer stays
 		r := &l.results[i]
 		if r.State == linkcheck.Silent {
 			continue

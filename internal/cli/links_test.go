@@ -190,7 +190,8 @@ func TestLinksGoOn(t *testing.T) {
 	assert.NoDirExists(t, filepath.Join(dir, "list.links"))
 
 	slow.Store(false)
-	c := zetanum(t, dir, "links", "list.csv", "-allow-local")
+	register := filepath.Join(t.TempDir(), "shop.register")
+	c := zetanum(t, dir, "links", "list.csv", "-allow-local", "-register", register)
 	require.Equal(t, exitOK, c.status, c.stderr+c.stdout)
 	assert.Contains(t, c.stdout, fmt.Sprintf("%d are known from an earlier run", known))
 	again := 0
@@ -200,6 +201,7 @@ func TestLinksGoOn(t *testing.T) {
 		again += asked - 1
 	}
 	assert.LessOrEqual(t, again, 2, "those that were being opened when it was killed")
+	assert.Contains(t, zetanum(t, dir, "register", "list", "-register", register).stdout, "400 links to images opened", "also those that were opened before it was killed")
 	entries, err := os.ReadDir(dir)
 	require.NoError(t, err)
 	assert.Len(t, entries, 2, "the list, and the folder")
