@@ -92,6 +92,16 @@ func Key(heading string) string {
 	}, heading)
 }
 
+// Digits returns the digits of a heading: what is called Image 2 and Image 2 alt text belongs together.
+func Digits(heading string) string {
+	return strings.Map(func(r rune) rune {
+		if r < '0' || r > '9' {
+			return -1
+		}
+		return r
+	}, heading)
+}
+
 // Field returns what a heading means: by its name or by its parts; [catalogue.Unknown] if
 // neither is known.
 func Field(heading string) catalogue.Field {

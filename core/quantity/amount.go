@@ -36,20 +36,9 @@ func foldUnit(s string) string {
 
 // ReadAmounts reads a cell of a column of a form.
 func ReadAmounts(cell string, form Form) (a Amounts) {
-	text := trim(cell)
-	switch {
-	case text == "":
-		a.Is = Blank
-		return a
-	case strings.Trim(text, "-–—") == "":
-		a.Is = Dash
-		return a
-	case text[0] == '=' || text[0] == '@':
-		a.Is = Formula
-		return a
-	case text[0] == '#':
-		a.Is = Error
-		return a
+	text, is := plainly(cell)
+	if is != Value {
+		return Amounts{Is: is}
 	}
 	r := amountReader{text: text, form: form}
 	a.Is = r.read(&a)

@@ -133,16 +133,9 @@ const (
 
 // ReadDate reads a cell of a column of a form.
 func ReadDate(cell string, form DateForm) Moment {
-	text := trim(cell)
-	switch {
-	case text == "":
-		return Moment{Is: Blank}
-	case strings.Trim(text, "-–—") == "":
-		return Moment{Is: Dash}
-	case text[0] == '=' || text[0] == '@':
-		return Moment{Is: Formula}
-	case text[0] == '#':
-		return Moment{Is: Error}
+	text, is := plainly(cell)
+	if is != Value {
+		return Moment{Is: is}
 	}
 	if m, is := serial(text, form.Old); is {
 		return m

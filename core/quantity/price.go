@@ -70,18 +70,18 @@ func Plain(cell string) (mark rune, ok bool) {
 	return mark, len(cell) > 0 && len(cell) < MostDigits && (at < 0 || behind == 1 || behind == 2)
 }
 
-// Learn takes in a cell.
-func (m *Marks) Learn(cell string) {
+// Learn takes in a cell, and returns what can be read of it by itself: nothing of one of plain digits.
+func (m *Marks) Learn(cell string) (p Price) {
 	if mark, ok := Plain(cell); ok {
 		if mark == ',' {
 			m.Comma++
 		} else if mark == '.' {
 			m.Point++
 		}
-		return
+		return p
 	}
 	var s scanner
-	if s.read(cell, Form{}); s.fine {
+	if p = s.read(cell, Form{}); s.fine {
 		m.Fine++
 	}
 	switch {
@@ -92,6 +92,7 @@ func (m *Marks) Learn(cell string) {
 	case s.open:
 		m.Open++
 	}
+	return p
 }
 
 // Merge takes in what others say.
@@ -187,21 +188,25 @@ func trim(s string) string {
 	return s
 }
 
-func (s *scanner) read(cell string, form Form) (p Price) {
-	text := trim(cell)
-	switch {
+// plainly returns what can be seen of a cell, and says what it is if that is no quantity of any kind.
+func plainly(cell string) (text string, is What) {
+	switch text = trim(cell); {
 	case text == "":
-		p.Is = Blank
-		return p
+		return text, Blank
 	case strings.Trim(text, "-–—") == "":
-		p.Is = Dash
-		return p
+		return text, Dash
 	case text[0] == '=' || text[0] == '@':
-		p.Is = Formula
-		return p
+		return text, Formula
 	case text[0] == '#':
-		p.Is = Error
-		return p
+		return text, Error
+	}
+	return text, Value
+}
+
+func (s *scanner) read(cell string, form Form) (p Price) {
+	text, is := plainly(cell)
+	if is != Value {
+		return Price{Is: is}
 	}
 	from := strings.IndexFunc(text, isDigit)
 	if from < 0 {

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/steps"
 )
@@ -83,21 +84,11 @@ func (i *imagesSection) Output(s *Sheet, o *line.Output) error {
 
 // companion returns the column of images to which one of texts or numbers belongs: that with the same number in its heading, or the first.
 func (i *imagesSection) companion(s *Sheet, images []int, col int) int {
-	number := digits(s.Columns.Headings[col])
+	number := heading.Digits(s.Columns.Headings[col])
 	for _, image := range images {
-		if digits(s.Columns.Headings[image]) == number {
+		if heading.Digits(s.Columns.Headings[image]) == number {
 			return image
 		}
 	}
 	return images[0]
-}
-
-// digits returns the digits of a text.
-func digits(s string) string {
-	return strings.Map(func(r rune) rune {
-		if r < '0' || r > '9' {
-			return -1
-		}
-		return r
-	}, s)
 }

@@ -9,6 +9,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
+	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/pattern"
 	"zetanum/core/products"
@@ -223,14 +224,7 @@ func widen(row *catalogue.Row, c *catalogue.Columns) {
 
 // findTexts finds the columns of the texts of further images: those with the same number in their headings.
 func (m *imageShaper) findTexts() {
-	number := func(col int) string {
-		return strings.Map(func(r rune) rune {
-			if r < '0' || r > '9' {
-				return -1
-			}
-			return r
-		}, m.columns.Headings[col])
-	}
+	number := func(col int) string { return heading.Digits(m.columns.Headings[col]) }
 	alts, any := make([]int, len(m.of.Further)), false
 	for n, col := range m.of.Further {
 		alts[n] = -1

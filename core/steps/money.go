@@ -161,10 +161,7 @@ func (s *moneySeen) Learn(p *catalogue.Product) {
 			if cell == "" || !s.own.Has(col) {
 				continue
 			}
-			s.marks[n].Learn(cell)
-			if _, plain := quantity.Plain(cell); !plain {
-				s.count(n, quantity.ReadPrice(cell, quantity.Form{}).Currency, 1)
-			}
+			s.count(n, s.marks[n].Learn(cell).Currency, 1)
 		}
 		for n, col := range s.of.dates {
 			if cell := row.Cell(col); cell != "" && s.own.Has(col) {
