@@ -1,11 +1,8 @@
 package quantity
 
 import (
-	"bufio"
-	"encoding/json"
 	"fmt"
 	"math/big"
-	"os"
 	"strings"
 	"testing"
 
@@ -15,37 +12,10 @@ import (
 
 // TestMeasureSet: columns of measures are read as what they are, or asked about.
 func TestMeasureSet(t *testing.T) {
-	f, err := os.Open("testdata/measures.jsonl")
-	require.NoError(t, err)
-	defer f.Close()
-	right, all, asked, wrong := 0, 0, 0, 0
-	lines := bufio.NewScanner(f)
-	for lines.Buffer(nil, 1<<20); lines.Scan(); {
-		var c struct {
-			ID, Kind, Heading string
-			Cells             []string
-			Truth             []any
-			Accept            map[string][]any
-			Target            struct {
-				Unit     string
-				Decimals int
-				Split    []string
-			}
-			Default string `json:"default_unit"`
-			Units   []string
-			Decimal string
-		}
-		require.NoError(t, json.Unmarshal(lines.Bytes(), &c))
-		var m Marks
-		for _, cell := range c.Cells {
-			m.Learn(cell)
-		}
-		form := m.Form()
-		if c.Decimal == "comma" {
-			form = Form{',', true}
-		} else if c.Decimal == "point" {
-			form = Form{'.', true}
-		}
+	var s scores
+	for _, c := range columnsOf(t, "measures.jsonl") {
+		form := c.form()
+		decimals, _ := c.Target["decimals"].(float64)
 		bare := UnitIn(c.Heading)
 		if bare == "" {
 			bare = c.Default
@@ -66,48 +36,30 @@ func TestMeasureSet(t *testing.T) {
 					return "ask"
 				case a.Is != Value && a.Is != About:
 					return "held:" + a.Is.String()
-				case a.Sides != (c.Target.Split != nil):
+				case a.Sides != (c.Target["split"] != nil):
 					return "held:sides"
 				}
 				var values []string
 				sum := new(big.Rat)
 				for n := range a.Count {
-					value, known, same := a.Of[n].In(c.Target.Unit, unit)
+					value, known, same := a.Of[n].In(c.target("unit"), unit)
 					if !known {
 						return "ask"
 					} else if !same {
 						return "held:other-kind"
 					}
-					values = append(values, Round(value, c.Target.Decimals, HalfUp))
+					values = append(values, Round(value, int(decimals), HalfUp))
 					sum.Add(sum, value)
 				}
 				if a.Sides {
 					return fmt.Sprint(values)
 				}
-				return Round(sum, c.Target.Decimals, HalfUp)
+				return Round(sum, int(decimals), HalfUp)
 			}()
-			kept := func(s string) bool { return s == "ask" || strings.HasPrefix(s, "held") }
-			all++
-			ok := false
-			for _, want := range append([]any{c.Truth[i]}, c.Accept[fmt.Sprint(i)]...) {
-				want := fmt.Sprint(want)
-				ok = ok || want == got || kept(want) && kept(got)
-			}
-			switch {
-			case ok:
-				right++
-			case kept(got):
-				asked++
-				t.Logf("%s %s %q: %q is %v, and %s was read", c.ID, c.Kind, c.Heading, cell, c.Truth[i], got)
-			default:
-				wrong++
-				t.Logf("WRONG: %s %s %q: %q is %v, and %s was read", c.ID, c.Kind, c.Heading, cell, c.Truth[i], got)
-			}
+			s.judge(t, &c, i, got)
 		}
 	}
-	t.Logf("measures: %d of %d right, %d asked although settled, %d wrong", right, all, asked, wrong)
-	assert.Zero(t, wrong)
-	assert.GreaterOrEqual(t, 100*right, 98*all)
+	s.assert(t, "measures", 98)
 }
 
 // TestReadAmounts: what the set does not have, and what must not be taken for a measure.

@@ -1,11 +1,6 @@
 package quantity
 
 import (
-	"bufio"
-	"encoding/json"
-	"fmt"
-	"os"
-	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -17,20 +12,8 @@ import (
 
 // TestDateSet: columns of dates are read as what they are, or asked about.
 func TestDateSet(t *testing.T) {
-	f, err := os.Open("testdata/dates.jsonl")
-	require.NoError(t, err)
-	defer f.Close()
-	right, all, asked, wrong := 0, 0, 0, 0
-	for lines := bufio.NewScanner(f); lines.Scan(); {
-		var c struct {
-			ID, Kind, Heading string
-			Cells, Truth      []string
-			Accept            map[string][]string
-			Target            struct{ Form, Zone string }
-			SourceZone        string `json:"source_zone"`
-			Order, Workbook   string
-		}
-		require.NoError(t, json.Unmarshal(lines.Bytes(), &c))
+	var s scores
+	for _, c := range columnsOf(t, "dates.jsonl") {
 		var o Orders
 		for _, cell := range c.Cells {
 			o.Learn(cell)
@@ -45,45 +28,30 @@ func TestDateSet(t *testing.T) {
 		form.Old = c.Workbook == "1904"
 		source, err := time.LoadLocation(c.SourceZone)
 		require.NoError(t, err)
-		layout := strings.NewReplacer("YYYY", "2006", "MM", "01", "DD", "02", "hh:mm:ss", "15:04:05", "±hh:mm", "-07:00").Replace(c.Target.Form)
+		layout := strings.NewReplacer("YYYY", "2006", "MM", "01", "DD", "02", "hh:mm:ss", "15:04:05", "±hh:mm", "-07:00").Replace(c.target("form"))
 		for i, cell := range c.Cells {
 			m := ReadDate(cell, form)
 			got := "held:" + m.Is.String()
 			switch m.Is {
 			case Value:
 				at := m.Time(source)
-				if c.Target.Zone != "" {
-					zone, err := time.LoadLocation(c.Target.Zone)
+				if name := c.target("zone"); name != "" {
+					zone, err := time.LoadLocation(name)
 					require.NoError(t, err)
 					at = at.In(zone)
 				}
-				layout := layout
-				if c.Kind == "mixed-forms" && m.HasTime {
-					layout = "2006-01-02T15:04:05"
+				if got = at.Format(layout); c.Kind == "mixed-forms" && m.HasTime {
+					got = at.Format("2006-01-02T15:04:05")
 				}
-				got = at.Format(layout)
 			case Blank, Dash:
 				got = ""
 			case Asked:
 				got = "ask"
 			}
-			kept := func(s string) bool { return s == "ask" || strings.HasPrefix(s, "held") }
-			all++
-			switch wants := append([]string{c.Truth[i]}, c.Accept[fmt.Sprint(i)]...); {
-			case slices.ContainsFunc(wants, func(want string) bool { return want == got || kept(want) && kept(got) }):
-				right++
-			case kept(got):
-				asked++
-				t.Logf("%s %s %q: %q is %q, and %s was read", c.ID, c.Kind, c.Heading, cell, c.Truth[i], got)
-			default:
-				wrong++
-				t.Logf("WRONG: %s %s %q: %q is %q, and %s was read", c.ID, c.Kind, c.Heading, cell, c.Truth[i], got)
-			}
+			s.judge(t, &c, i, got)
 		}
 	}
-	t.Logf("dates: %d of %d right, %d asked although settled, %d wrong", right, all, asked, wrong)
-	assert.Zero(t, wrong)
-	assert.GreaterOrEqual(t, 100*right, 98*all)
+	s.assert(t, "dates", 98)
 }
 
 // TestReadDate: what the set does not have, and what must not be taken for a date.

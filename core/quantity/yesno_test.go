@@ -1,33 +1,16 @@
 package quantity
 
 import (
-	"bufio"
-	"encoding/json"
-	"os"
-	"slices"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 // TestYesNoSet: columns of yes and no are read as what they are, and what says neither is left.
 func TestYesNoSet(t *testing.T) {
-	f, err := os.Open("testdata/yesno.jsonl")
-	require.NoError(t, err)
-	defer f.Close()
-	right, all, asked, wrong := 0, 0, 0, 0
-	for lines := bufio.NewScanner(f); lines.Scan(); {
-		var c struct {
-			ID, Heading    string
-			Cells, Truth   []string
-			Accept         map[string][]string
-			Target         map[string]string
-			Blank          *string
-			Choices, Words [][2]string
-		}
-		require.NoError(t, json.Unmarshal(lines.Bytes(), &c))
+	var s scores
+	for _, c := range columnsOf(t, "yesno.jsonl") {
 		if c.Target == nil {
 			continue // numbers in place of words are a list of values
 		}
@@ -37,27 +20,13 @@ func TestYesNoSet(t *testing.T) {
 		}
 		blank := ""
 		if c.Blank != nil {
-			blank = map[string]string{"yes": c.Target["yes"], "no": c.Target["no"], "blank": "", "held": "held"}[*c.Blank]
+			blank = map[string]string{"yes": c.target("yes"), "no": c.target("no"), "blank": "", "held": "held"}[*c.Blank]
 		}
 		for i, cell := range c.Cells {
-			got := map[Answer]string{Yes: c.Target["yes"], No: c.Target["no"], Nothing: blank, Neither: "held"}[y.Read(cell)]
-			kept := func(s string) bool { return s == "ask" || strings.HasPrefix(s, "held") }
-			all++
-			switch wants := append([]string{c.Truth[i]}, c.Accept[itoa(i)]...); {
-			case slices.ContainsFunc(wants, func(want string) bool { return want == got || kept(want) && kept(got) }):
-				right++
-			case kept(got):
-				asked++
-				t.Logf("%s %q: %q is %q, and %s was read", c.ID, c.Heading, cell, c.Truth[i], got)
-			default:
-				wrong++
-				t.Logf("WRONG: %s %q: %q is %q, and %s was read", c.ID, c.Heading, cell, c.Truth[i], got)
-			}
+			s.judge(t, &c, i, map[Answer]string{Yes: c.target("yes"), No: c.target("no"), Nothing: blank, Neither: "held"}[y.Read(cell)])
 		}
 	}
-	t.Logf("yes and no: %d of %d right, %d asked although settled, %d wrong", right, all, asked, wrong)
-	assert.Zero(t, wrong)
-	assert.GreaterOrEqual(t, 100*right, 98*all)
+	s.assert(t, "yes and no", 98)
 }
 
 // TestYesNo: a letter says something only beside its partner.
