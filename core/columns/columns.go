@@ -195,6 +195,19 @@ func (b *builder) find(name string) []int {
 	return cols
 }
 
+// OfField returns the columns of a field, and behind them those of further names, each once.
+func OfField(in *catalogue.Columns, f catalogue.Field, names ...string) []int {
+	cols := slices.Clone(in.All(f))
+	for _, name := range names {
+		for _, col := range FindAll(in, name) {
+			if name != "" && !slices.Contains(cols, col) {
+				cols = append(cols, col)
+			}
+		}
+	}
+	return cols
+}
+
 // FindAll returns the columns that a name, a heading or a field, stands for. One whose heading
 // is the name is all, unless the name is that of its field, too, which others have in other
 // languages.

@@ -209,14 +209,7 @@ func (l *linkRun) each(reset func(), do func(row *catalogue.Row, col, number int
 // gather takes down all links, each once.
 func (l *linkRun) gather() error {
 	c := &l.table.Columns
-	l.cols = c.All(catalogue.Images)
-	for _, name := range l.opt.Book.Images.Columns {
-		for _, col := range columns.FindAll(c, name) {
-			if !slices.Contains(l.cols, col) {
-				l.cols = append(l.cols, col)
-			}
-		}
-	}
+	l.cols = columns.OfField(c, catalogue.Images, l.opt.Book.Images.Columns...)
 	if len(l.cols) == 0 {
 		return fmt.Errorf("%s: %w; say which with the setting ‹field› HEADING=images. Its headings are: %s", l.table.Name, ErrNoImages, strings.Join(c.Headings, ", "))
 	}

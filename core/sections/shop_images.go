@@ -20,14 +20,7 @@ type shopImages struct {
 
 // newShopImages returns what reads the images of the shop's export, nil if it has none. Columns name those of further images.
 func newShopImages(c *catalogue.Columns, further []string) *shopImages {
-	all := c.All(catalogue.Images)
-	for _, name := range further {
-		for _, col := range columns.FindAll(c, name) {
-			if !slices.Contains(all, col) {
-				all = append(all, col)
-			}
-		}
-	}
+	all := columns.OfField(c, catalogue.Images, further...)
 	if len(all) == 0 || c.First(catalogue.SKU) < 0 && c.First(catalogue.Slug) < 0 {
 		return nil
 	}

@@ -266,7 +266,7 @@ func (r *odsReader) paragraphs() error {
 		case startTag:
 			switch {
 			case r.t.is("frame"):
-				frame = string(unescape(nil, []byte(r.t.attr("name"))))
+				frame = r.t.attr("name")
 			case r.t.is("image"):
 				r.sheet.picture(Picture{Col: r.cols + 1, Row: r.rows + 1, Name: frame})
 			}

@@ -74,7 +74,7 @@ func (b *Book) readDrawing(s *Sheet, part string) error {
 		case t.is("pic"):
 			pictures++
 		case t.is("cNvPr") && pictures == 1:
-			at.Name = string(unescape(nil, []byte(t.attr("name"))))
+			at.Name = t.attr("name")
 			s.picture(at)
 		}
 	}
