@@ -290,14 +290,18 @@ func Draw(name string) []byte {
 	seed := h.Sum64()
 	ending := strings.ToLower(path.Ext(name))
 	one := look{seed % looks, width, height, ending}
-	data, ok := pictures.Load(one)
-	if !ok {
+	drawn.Lock()
+	data := drawn.pictures[one]
+	drawn.Unlock()
+	if data == nil {
 		data = encode(ending, one.draw())
 		if width*height < 1<<20 {
-			pictures.Store(one, data)
+			drawn.Lock()
+			drawn.pictures[one] = data
+			drawn.Unlock()
 		}
 	}
-	return remark(ending, data.([]byte), stem)
+	return remark(ending, data, stem)
 }
 
 // A look is that of a picture; all of one look are drawn once.
@@ -349,8 +353,11 @@ func remark(ending string, data []byte, text string) []byte {
 	return append(append(out, text...), data[2:]...)
 }
 
-// pictures are those that have been drawn, by their looks.
-var pictures sync.Map
+// drawn are the pictures that have been drawn, by their looks.
+var drawn = struct {
+	sync.Mutex
+	pictures map[look][]byte
+}{pictures: make(map[look][]byte)}
 
 func palette(seed uint64) color.Palette {
 	p := color.Palette{color.RGBA{0xF4, 0xEE, 0xDC, 0xFF}}
