@@ -43,6 +43,14 @@ const (
 	Published
 	Supplier
 	Language
+	ListPrice
+	WholesalePrice
+	FloorPrice
+	Currency
+	InStock
+	TrackStock
+	Backorders
+	LowStock
 	numFields
 )
 
@@ -129,11 +137,33 @@ var fieldTable = [numFields]struct {
 	Published:        {"published", AnyKind},
 	Supplier:         {"supplier", LineKind},
 	Language:         {"language", CodeKind},
+	ListPrice:        {"list_price", PriceKind},
+	WholesalePrice:   {"wholesale_price", PriceKind},
+	FloorPrice:       {"floor_price", PriceKind},
+	Currency:         {"currency", CodeKind},
+	InStock:          {"in_stock", YesNoKind},
+	TrackStock:       {"track_stock", YesNoKind},
+	Backorders:       {"backorders", YesNoKind},
+	LowStock:         {"low_stock", NumberKind},
 }
 
 // String returns the field's name as a rulebook or a flag spells it, or "" for
 // [Unknown].
 func (f Field) String() string { return fieldTable[f].name }
+
+// Near returns the field in place of which one stands where that is missing, as a list price is the price of a sheet without another;
+// [Unknown] for most.
+func (f Field) Near() Field {
+	switch f {
+	case ListPrice:
+		return Price
+	case WholesalePrice:
+		return Cost
+	case InStock:
+		return Stock
+	}
+	return Unknown
+}
 
 // Kind returns the nature of the field's cells.
 func (f Field) Kind() Kind { return fieldTable[f].kind }

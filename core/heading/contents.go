@@ -269,7 +269,7 @@ func (c Contents) Unlike(f catalogue.Field) bool {
 		return c == Barcodes || c == ImageLinks || c == Links || c == HTML || c == Money || c == Sentences && f != catalogue.Tags
 	case catalogue.Description, catalogue.ShortDescription:
 		return c == Barcodes || c == ImageLinks || c == Links || c == Money || c == Prices || c == Numbers
-	case catalogue.Price, catalogue.SalePrice, catalogue.Cost, catalogue.Weight, catalogue.Length, catalogue.Width, catalogue.Height,
+	case catalogue.Price, catalogue.SalePrice, catalogue.Cost, catalogue.ListPrice, catalogue.WholesalePrice, catalogue.FloorPrice, catalogue.Weight, catalogue.Length, catalogue.Width, catalogue.Height,
 		catalogue.ImageOrder, catalogue.SaleFrom, catalogue.SaleTo:
 		return c == Barcodes || c == ImageLinks || c == Links || c == HTML || c == Sentences || c == Words
 	case catalogue.Stock: // of which some say it in words

@@ -146,7 +146,7 @@ func Count(headings []string) (n int) {
 // Fields returns the field of each heading. said, by heading, overrules the
 // table; its keys are compared like headings. A field other than barcode that
 // two headings share belongs to the first of them: the second stays unknown,
-// unless it says that it is a second one.
+// unless it says that it is a second one. A field that is near to one which is missing stands in its place.
 func Fields(headings []string, said map[string]catalogue.Field) []catalogue.Field {
 	byKey := make(map[string]catalogue.Field, len(said))
 	var taken catalogue.Fields
@@ -174,6 +174,15 @@ func Fields(headings []string, said map[string]catalogue.Field) []catalogue.Fiel
 		}
 		fields[i] = f
 		taken |= catalogue.FieldsOf(f)
+	}
+	for i, h := range headings {
+		if _, ok := byKey[Key(h)]; ok {
+			continue
+		}
+		if near := fields[i].Near(); near != catalogue.Unknown && !taken.Has(near) {
+			fields[i] = near
+			taken |= catalogue.FieldsOf(near)
+		}
 	}
 	return fields
 }

@@ -31,7 +31,15 @@ func TestParts(t *testing.T) {
 		catalogue.SalePrice:        "Special price|Sale price (EUR)|Promotional price|discounted_price|Aktionspreis|Sonderpreis|Prix promo|Cena promocyjna|Kampanjpris|İndirimli fiyat|促销价格",
 		catalogue.SaleFrom:         "Sale price start date|Special price from|Sale starts|Selling price start date|sale_start",
 		catalogue.SaleTo:           "Sale price end date|Special price to|Sale ends|Selling price end date|sale_end",
-		catalogue.Cost:             "Wholesale price|Purchase price|Buying price (net)|Trade price|Einkaufspreis|Händlerpreis|Prix d'achat|Inkoopprijs|Cena zakupu|Оптовая цена|成本价",
+		catalogue.Cost:             "Purchase price|Buying price (net)|Einkaufspreis|Prix d'achat|Inkoopprijs|Cena zakupu|成本价",
+		catalogue.WholesalePrice:   "Wholesale price|Trade price|Händlerpreis|Prix de gros|Cena hurtowa|Оптовая цена",
+		catalogue.ListPrice:        "List price|RRP|UVP|Was price|Old price|Listenpreis|Streichpreis|Prix catalogue|Ancien prix|Precio anterior|Oude prijs",
+		catalogue.FloorPrice:       "Minimum price|Min. price|Floor price|Mindestpreis|Prix minimum|Precio mínimo|Prezzo minimo|Minimumprijs|Lägsta pris|Cena minimalna|Asgari fiyat",
+		catalogue.Currency:         "Currency|Currency code|Price currency|Währung|Devise|Moneda|Valuta|Waluta|Para birimi",
+		catalogue.InStock:          "In stock|in_stock|Availability|Lieferbar|Disponible|Op voorraad|Dostępny",
+		catalogue.TrackStock:       "Track stock|Stock tracking|Track quantity|Bestandsführung|Suivi de stock|Voorraadbeheer",
+		catalogue.Backorders:       "Backorders|Allow backorders|Nachbestellbar|Venta sin stock|Nabestellen",
+		catalogue.LowStock:         "Low stock|Low stock level|Minimum stock|Reorder level|Mindestbestand|Meldebestand|Stock minimum|Stock d'alerte|Stock mínimo|Scorta minima|Stan minimalny",
 		catalogue.Stock:            "Stock quantity|Stock level|Quantity available|quantity_on_hand|Lagerbestand|Bestandsmenge|Quantité en stock|Cantidad disponible|Voorraad|Lagersaldo|Varastosaldo|Stan magazynowy|Skladem|Készlet|Stoc|Zaliha|Остаток|Количество на складе|Απόθεμα|Stok miktarı|Likutis|الكمية|库存数量|在庫数|재고|Tồn kho",
 		catalogue.Weight:           "Product weight (kg)|Weight in g|itemWeight|Versandgewicht|Poids (g)|Waga kg|Вес, кг|重量|무게",
 		catalogue.Images:           "Featured picture|Main image|Product image URL|Picture 1|image_link|Product photo|Hauptbild|Bild-URL|Image principale|Imagen principal|Zdjęcie główne|Ссылка на изображение|图片链接|画像|이미지",
@@ -53,8 +61,8 @@ func TestParts(t *testing.T) {
 			}
 		}
 	}
-	for h := range strings.SplitSeq("Name tag|Price tag|Picture frame|Weight plate|Minimum price|Maximum price|No.|Nr|Number|Number of items|Count of products|Size M|Image 360|Image name|Order number|Date|Text|Link|Status code|Price list|"+
-		"Colour photo|Sale|Sell|Full|Brand image|Author|Customer number|Category image|Supplier price|Price 2024|Title 2|Parent|Item|Cover|From|To|Position|Weight unit|Currency|Shipping date|"+
+	for h := range strings.SplitSeq("Name tag|Price tag|Picture frame|Weight plate|Maximum price|No.|Nr|Number|Number of items|Count of products|Size M|Image 360|Image name|Order number|Date|Text|Link|Status code|Price list|"+
+		"Colour photo|Sale|Sell|Full|Brand image|Author|Customer number|Category image|Supplier price|Price 2024|Title 2|Parent|Item|Cover|From|To|Position|Weight unit|Shipping date|"+
 		"Sales|Preisliste|Bildband|Farbfoto|Größentabelle|Namensschild|Lagerregal|Verkaufsraum|Honey|Blue cup|Smoker|Nota|Observations", "|") {
 		assert.Equal(t, catalogue.Unknown, Field(h), "%q", h)
 	}

@@ -214,7 +214,8 @@ func (p *Layout) checkSlips(product *catalogue.Product, variants []int, o Option
 
 // never are the fields that differ between variants anyhow, and are no options.
 var never = catalogue.FieldsOf(catalogue.SKU, catalogue.ParentSKU, catalogue.Slug, catalogue.Barcode, catalogue.Price, catalogue.SalePrice,
-	catalogue.Cost, catalogue.Stock)
+	catalogue.Cost, catalogue.Stock, catalogue.ListPrice, catalogue.WholesalePrice, catalogue.FloorPrice, catalogue.Currency,
+	catalogue.InStock, catalogue.TrackStock, catalogue.Backorders, catalogue.LowStock)
 
 // tells says in a sentence in which column the variants have different values, so that it
 // may be their option; "" if there is none.

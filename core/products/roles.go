@@ -36,6 +36,8 @@ var levelOf = map[catalogue.Field]Level{
 	catalogue.Description: OfProduct, catalogue.ShortDescription: OfProduct, catalogue.Supplier: OfProduct,
 	catalogue.SKU: OfVariant, catalogue.Barcode: OfVariant, catalogue.MPN: OfVariant, catalogue.Price: OfVariant,
 	catalogue.SalePrice: OfVariant, catalogue.SaleFrom: OfVariant, catalogue.SaleTo: OfVariant,
+	catalogue.ListPrice: OfVariant, catalogue.WholesalePrice: OfVariant, catalogue.FloorPrice: OfVariant, catalogue.Currency: OfVariant,
+	catalogue.InStock: OfVariant, catalogue.TrackStock: OfVariant, catalogue.Backorders: OfVariant, catalogue.LowStock: OfVariant,
 	catalogue.Cost: OfVariant, catalogue.Stock: OfVariant, catalogue.Weight: OfVariant, catalogue.Length: OfVariant,
 	catalogue.Width:  OfVariant,
 	catalogue.Height: OfVariant, catalogue.Colour: OfVariant, catalogue.Size: OfVariant, catalogue.Material: OfVariant,

@@ -83,7 +83,7 @@ func (r *Result) ForUpdate() (headings []string) {
 	if columns.First(catalogue.SKU) < 0 {
 		return nil
 	}
-	for _, f := range []catalogue.Field{catalogue.Price, catalogue.SalePrice, catalogue.Cost, catalogue.Stock} {
+	for _, f := range []catalogue.Field{catalogue.Price, catalogue.SalePrice, catalogue.ListPrice, catalogue.WholesalePrice, catalogue.FloorPrice, catalogue.Cost, catalogue.Stock} {
 		for _, col := range columns.All(f) {
 			held := slices.ContainsFunc(r.Report.Found, func(c line.FindingCount) bool { return c.Col == col && c.Severity == catalogue.Error })
 			if col < columns.Own() && !held {

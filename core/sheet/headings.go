@@ -210,8 +210,11 @@ func (t *Table) findByCells(rows []catalogue.Row) {
 			}
 			cells = append(cells, cell)
 		}
-		if f == catalogue.Stock && heading.AreYesNo(cells) && !said(c) {
-			f, t.Columns.Fields[c] = catalogue.Unknown, catalogue.Unknown // whether there is any, not how much
+		if f == catalogue.Stock && heading.AreYesNo(cells) && !said(c) { // whether there is any, not how much
+			if f = catalogue.InStock; t.Columns.First(f) >= 0 {
+				f = catalogue.Unknown
+			}
+			t.Columns.Fields[c] = f
 		}
 		holds, n, filled := heading.ContentsOf(cells)
 		if means := holds.Field(); f == catalogue.Unknown && means != catalogue.Unknown {

@@ -19,7 +19,8 @@ func Claims() []line.Claim {
 
 // Reserved are the fields whose values no rule makes up: they are what a product is known by,
 // and what it costs.
-var Reserved = catalogue.FieldsOf(catalogue.Barcode, catalogue.SKU, catalogue.Price, catalogue.SalePrice, catalogue.Cost, catalogue.Stock)
+var Reserved = catalogue.FieldsOf(catalogue.Barcode, catalogue.SKU, catalogue.Price, catalogue.SalePrice, catalogue.Cost, catalogue.Stock,
+	catalogue.ListPrice, catalogue.WholesalePrice, catalogue.FloorPrice)
 
 // Unreserved returns an error if a rule would make up values of a field in which there are none to
 // be made up. key and name are those of the rulebook.
