@@ -7,7 +7,7 @@ import (
 )
 
 // A Code names a kind of finding; its texts stand in the registry.
-type Code uint8
+type Code uint16
 
 // The kinds of finding.
 const (
@@ -160,7 +160,18 @@ const (
 	SaleReversed
 	DateImpossible
 	DateOpen
+	PriceOdd
+	PriceOrder
+	PriceSwapped
+	SaleAlone
+	SaleHalfDated
+	SaleOver
+	MeasureOdd
+	ColumnShifted
 	StockNegative
+	StockNotANumber
+	StockIsBarcode
+	StockContradicts
 	ImageNoLink
 	ImageFileName
 	ImageDisk
@@ -302,6 +313,9 @@ func (c Code) Lacks(severity Severity) bool {
 	area, _, _ := strings.Cut(findings[c].Name, ".")
 	return c == BarcodeMissing || severity == Error && (c == ValueMissing || area == "barcode" || area == "trust")
 }
+
+// Stretch reports whether the finding is one of a stretch of rows, which ends with the row in its facts.
+func (c Code) Stretch() bool { return c == PriceSwapped || c == ColumnShifted }
 
 // SetsAside reports whether the finding says that a row is no product for the
 // importer.

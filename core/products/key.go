@@ -145,7 +145,7 @@ func (k *Key) Leans(row *catalogue.Row) bool {
 // one does not count as a beginning; after [sheet.Start] there is none. Each caller needs a
 // function of its own. One product are rows with the same slug; where there is no slug, rows with the same
 // parent SKU, and the row above them that has it as its SKU; and rows with
-// neither and an empty title, which go with the product above, unless they have an SKU, a price or a
+// neither and an empty title, which go with the product above, unless they have an SKU that is not that above, a price or a
 // barcode of their own and no option by which they were one of its variants. Where nothing above has a
 // key or a title, a row with an SKU is a product of its own. Blank rows interrupt nothing,
 // unless there are very many.
@@ -172,8 +172,9 @@ func (k *Key) Grouping() func() func(*catalogue.Row) bool {
 			switch own := k.Of(row); {
 			case own == "" && k.Title >= 0 && !k.Titled(row):
 				// It goes with the row above, and so does what follows with its key.
-				begins = alone && row.Cell(k.sku) != ""
-				if k.alone(row) {
+				sku := strings.TrimSpace(row.Cell(k.sku))
+				begins = alone && sku != ""
+				if k.alone(row) && (sku == "" || sku != above) {
 					begins, key, keyed, alone = known, "", true, false
 				}
 			case own == "":
@@ -201,9 +202,14 @@ const mostBlank = 100
 // Members returns what says to which product a row belongs, wherever it stands. It is asked
 // for rows in their order.
 func (k *Key) Members() func(*catalogue.Row) sheet.Member {
-	alone := true // see Grouping
+	alone, above := true, "" // see Grouping
 	return func(row *catalogue.Row) (m sheet.Member) {
+		sku := strings.TrimSpace(row.Cell(k.sku))
+		again := sku != "" && sku == above
 		defer func() {
+			if sku != "" {
+				above = sku
+			}
 			if m.Key != 0 || m.Alone {
 				alone = false
 			} else if alone && row.Cell(k.sku) != "" {
@@ -222,7 +228,7 @@ func (k *Key) Members() func(*catalogue.Row) sheet.Member {
 		switch {
 		case own != "":
 			m.Key = k.Number(own, row)
-		case m.Lead || k.Title < 0 || k.alone(row):
+		case m.Lead || k.Title < 0 || k.alone(row) && !again:
 			m.Alone = true
 		}
 		return m

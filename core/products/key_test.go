@@ -19,6 +19,7 @@ func TestGrouping(t *testing.T) {
 		{"a row a product", "sku,title", []string{"A,x", "B,x", "C,y"}, "abc"},
 		{"empty title", "sku,title", []string{"A,x", ",", "B,y", ",z"}, "aabc"},
 		{"a product without a title", "sku,title,price", []string{"A,x,1", "B,,", ",,2", ",,"}, "abcc"},
+		{"the SKU above once more, with a picture", "sku,title,price,images", []string{"A,x,1,a", "A,,,b", ",,,c", "B,y,1,d", "B,,2,", "C,,,e"}, "aaabbc"},
 		{"a variant, which its option tells", "sku,title,colour", []string{"A,x,red", "A-2,,blue", "B,,", "B-2,,red"}, "aabb"},
 		{"no title column: every row", "sku,price", []string{"A,1", ",2", "B,"}, "abc"},
 		{"slug", "sku,slug,title", []string{"A,one,x", "B,one,y", "C,two,x", "D,,x", "E,,", "F,three,"}, "aabcde"},

@@ -29,6 +29,12 @@ func Unit(name string) (usual, dimension string) {
 	return u.usual, u.dimension
 }
 
+// Size returns how many of the smallest unit of its dimension a unit has, and that dimension; nothing if it is none.
+func Size(name string) (n Number, dimension string) {
+	u := units[foldUnit(name)]
+	return u.number, u.dimension
+}
+
 // foldUnit returns a unit as it is looked up.
 func foldUnit(s string) string {
 	return strings.ReplaceAll(strings.ToLower(strings.TrimSpace(strings.ReplaceAll(s, "\u00a0", " "))), ".", "")

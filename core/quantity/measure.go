@@ -16,6 +16,7 @@ type Measure struct {
 type unit struct {
 	dimension string
 	size      *big.Rat
+	number    Number // the same
 	usual     string // its usual name
 }
 
@@ -32,10 +33,11 @@ var units = func() map[string]unit {
 			continue
 		}
 		size, _ := new(big.Rat).SetString(f[1])
+		number, _ := Parse(f[1])
 		usual, _, _ := strings.Cut(names, ", ")
 		for name := range strings.SplitSeq(names, ", ") {
 			if _, there := m[name]; !there {
-				m[name] = unit{f[0], size, usual}
+				m[name] = unit{f[0], size, number, usual}
 			}
 		}
 	}

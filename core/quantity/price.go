@@ -53,32 +53,39 @@ type Marks struct {
 	Open  int // in which one mark could be either
 }
 
-// Plain reports whether a cell is surely a number of digits, as nearly all are, with one or two of them behind a mark, or none; mark is that,
-// 0 if there is none.
-func Plain(cell string) (mark rune, ok bool) {
+// Plain reads a cell that is surely a number of digits, as nearly all are, with one or two of them behind a mark, or none.
+func Plain(cell string) (n Number, ok bool) {
+	if len(cell) == 0 || len(cell) >= MostDigits {
+		return n, false
+	}
 	at := -1
 	for i := range len(cell) {
 		switch c := cell[i]; {
 		case c >= '0' && c <= '9':
+			n.coef = 10*n.coef + uint64(c-'0')
 		case (c == '.' || c == ',') && at < 0 && i > 0:
-			at, mark = i, rune(c)
+			at, n.mark = i, c
 		default:
-			return 0, false
+			return Number{}, false
 		}
 	}
-	behind := len(cell) - at - 1
-	return mark, len(cell) > 0 && len(cell) < MostDigits && (at < 0 || behind == 1 || behind == 2)
+	n.digits = uint8(len(cell))
+	if at >= 0 {
+		n.digits, n.behind = n.digits-1, uint8(len(cell)-at-1)
+	}
+	return n, at < 0 || n.behind == 1 || n.behind == 2
 }
 
-// Learn takes in a cell, and returns what can be read of it by itself: nothing of one of plain digits.
-func (m *Marks) Learn(cell string) (p Price) {
-	if mark, ok := Plain(cell); ok {
-		if mark == ',' {
+// Learn takes in a cell, and returns what can be read of it by itself; open is the mark of one that could be read in two ways, of which the
+// larger one is returned.
+func (m *Marks) Learn(cell string) (p Price, open rune) {
+	if n, ok := Plain(cell); ok {
+		if n.mark == ',' {
 			m.Comma++
-		} else if mark == '.' {
+		} else if n.mark == '.' {
 			m.Point++
 		}
-		return p
+		return Price{Number: n}, 0
 	}
 	var s scanner
 	if p = s.read(cell, Form{}); s.fine {
@@ -91,8 +98,9 @@ func (m *Marks) Learn(cell string) (p Price) {
 		m.Point++
 	case s.open:
 		m.Open++
+		open = s.mark
 	}
-	return p
+	return p, open
 }
 
 // Merge takes in what others say.

@@ -225,8 +225,8 @@ func TestReadPrice(t *testing.T) {
 	} {
 		p := ReadPrice(tt.cell, tt.form)
 		assert.Equal(t, tt.is.String(), p.Is.String(), "%q", tt.cell)
-		if mark, plain := Plain(tt.cell); plain {
-			assert.True(t, p.Is == Value || p.Is == Asked && mark != tt.form.Decimal, "%q", tt.cell)
+		if n, plain := Plain(tt.cell); plain {
+			assert.True(t, p.Is == Value || p.Is == Asked && n.DecimalMark() != tt.form.Decimal, "%q", tt.cell)
 		}
 		if tt.want != "" {
 			assert.Equal(t, tt.want, p.Number.Plain(), "%q", tt.cell)

@@ -65,6 +65,15 @@ func (y *YesNo) Merge(o YesNo) {
 	y.begin[0], y.begin[1] = y.begin[0]|o.begin[0], y.begin[1]|o.begin[1]
 }
 
+// Bits returns all that it knows.
+func (y *YesNo) Bits() [4]uint64 {
+	others := uint64(0)
+	if y.others {
+		others = 1
+	}
+	return [4]uint64{y.letters, y.begin[0], y.begin[1], others}
+}
+
 // oneLetter returns the letter of ASCII that a text is, -1 if it is another one, 0 if it is none or more.
 func oneLetter(s string) rune {
 	r, size := utf8.DecodeRuneInString(s)

@@ -312,6 +312,17 @@ func TestEveryFinding(t *testing.T) {
 		"price.sale-not-below":        "SKU,Title,Price,Sale price\nA,x,3,3.50\nB,y,3,2.50\n",
 		"price.sale-dates":            "SKU,Title,Price,Sale price,Sale from,Sale to\nA,x,3,2,2026-04-01,2026-03-01\nB,y,3,2,1.3.2026,1.12.2026\n",
 		"stock.negative":              "SKU,Title,Stock\nA,x,-3\n",
+		"stock.not-a-number":          "SKU,Title,Stock\nA,x,ask Ole\nB,y,12 pcs\nC,z,>10\nD,w,sold out\n",
+		"stock.is-barcode":            "SKU,Title,Stock\nA,x,9521234000013\n",
+		"stock.contradicts":           "SKU,Title,Stock,In stock,Track stock,Backorders\nA,x,0,yes,yes,no\nB,y,3,no,no,no\nC,z,,yes,yes,no\nD,w,-2,yes,yes,yes\n",
+		"price.odd":                   withCosts(func(i int, r *pricedRow) { r.price *= 1 + 99*is(i == 30) }),
+		"measure.odd":                 withCosts(func(i int, r *pricedRow) { r.weight *= 1 + 999*is(i == 30) }),
+		"price.order":                 withCosts(func(i int, r *pricedRow) { r.cost += r.price * is(i == 30) }),
+		"price.columns-swapped":       withCosts(func(_ int, r *pricedRow) { r.cost, r.price = r.price, r.cost }),
+		"price.sale-alone":            "SKU,Title,Price,Sale price\nA,x,3,2\nB,y,,2\n",
+		"price.sale-date-missing":     "SKU,Title,Price,Sale price,Sale from,Sale to\nA,x,3,2,2026-04-01,\n",
+		"price.sale-over":             "SKU,Title,Price,Sale price,Sale from,Sale to\nA,x,3,2,2026-04-01,2026-04-20\n",
+		"column.shifted":              withCosts(nil),
 		"image.no-link":               "SKU,Title,Image\nA,x,see folder\nB,y,my bell.jpg|https://shop.example/b c\nC,z,a/b\n",
 		"image.file-name":             "SKU,Title,Image\nA,x,HV-2041.jpg\n",
 		"image.disk":                  "SKU,Title,Image\nA,x,C:\\Pictures\\chair.jpg\n",
@@ -430,7 +441,7 @@ func TestEveryFinding(t *testing.T) {
 		path, trust := filepath.Join(dir, "list.csv"), filepath.Join(dir, "counted.csv")
 		require.NoError(t, os.WriteFile(path, []byte(file), 0o666))
 		require.NoError(t, os.WriteFile(trust, []byte(trusted), 0o666))
-		opt := Options{Input: path, Workers: 1, Temp: dir, Trust: []string{trust}}
+		opt := Options{Input: path, Workers: 1, Temp: dir, Date: "2026-11-24", Trust: []string{trust}}
 		if text := books[name]; text != "" {
 			for sheet, content := range sheets {
 				write(t, dir, sheet, content)
@@ -496,6 +507,37 @@ func TestEveryFinding(t *testing.T) {
 	for _, r := range catalogue.Rules() {
 		assert.True(t, ruled[r] != ordered[r], "nothing applies %s", r)
 	}
+}
+
+// A pricedRow is a row of a made-up list: what a product costs and is sold at, in hundredths, and weighs, in grams.
+type pricedRow struct{ cost, price, weight int }
+
+// withCosts returns a list of sixty products of four kinds, dear and cheap ones, after each row has been changed; or, without a change, one in
+// which the prices from the twentieth on stand a row too high.
+func withCosts(change func(i int, r *pricedRow)) string {
+	row := func(i int) pricedRow {
+		price := [...]int{295, 1290, 5900, 24500}[i%7%4] + i*i%37
+		return pricedRow{price * (48 + i%5) / 100, price, price * (9 + i%3) / 20}
+	}
+	var b strings.Builder
+	b.WriteString("SKU,Title,Category,Cost,Price,Weight kg\n")
+	for i := range 60 {
+		r := row(i)
+		if change != nil {
+			change(i, &r)
+		} else if i >= 20 {
+			r.price = row(i + 1).price
+		}
+		fmt.Fprintf(&b, "S%d,Thing %d,K%d,%d.%02d,%d.%02d,%d.%03d\n", i, i, i%7%4, r.cost/100, r.cost%100, r.price/100, r.price%100, r.weight/1000, r.weight%1000)
+	}
+	return b.String()
+}
+
+func is(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
 }
 
 // rememberingLists returns a register that has seen these lists, under the name of the one that is repaired next.

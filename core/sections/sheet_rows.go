@@ -93,7 +93,12 @@ func (r *sheetSection) Order(s *Sheet) error {
 
 func (r *sheetSection) Steps(s *Sheet) error {
 	s.Add(StageShape, steps.Shape(&s.Sheet, r.rules.HiddenRows == "set-aside"))
-	s.Add(StageSanity, steps.Sanity(&s.Sheet), steps.Money(&s.Sheet, yearOf(s.Date)))
+	s.Add(StageSanity, steps.Sanity(&s.Sheet))
+	s.Add(StageSanity, steps.Money(&s.Sheet, s.Date, yearOf(s.Date), s.inShop.numberOf()))
+	if stock, ok := steps.Stock(&s.Sheet); ok {
+		s.Add(StageSanity, stock)
+	}
+	s.Add(StageListed, steps.ToCheck(&s.Sheet, s.knownBy()))
 	return nil
 }
 

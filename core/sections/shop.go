@@ -3,6 +3,7 @@ package sections
 import (
 	"fmt"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
@@ -36,7 +37,10 @@ type inShop struct {
 	tags   map[uint64]string // the cells, by hashes of SKUs and slugs; nil if the export has none
 	images *shopImages       // nil if nobody needs them, or it has none
 	form   lists.Form        // of the tags
-	brands []string          // as the shop writes them
+
+	numbers map[uint64][]string // by hashes of SKUs, one for each of their fields
+	fields  []catalogue.Field
+	brands  []string // as the shop writes them
 }
 
 func (*shopSection) Parts() []rulebook.Part {
@@ -71,7 +75,13 @@ func (h *shopSection) Open(s *Sheet) error {
 	titles := !has(catalogue.Slug) && has(catalogue.SKU) && has(catalogue.Title) // it may matter that one is another
 	tags, brands := has(catalogue.Tags) || s.Book.Tags.Adds(), has(catalogue.Brand)
 	images := s.Book.Images.KeepExisting
-	if !titles && !tags && !brands && !images {
+	var numbers []catalogue.Field
+	for _, f := range steps.NumberFields() {
+		if has(f) && has(catalogue.SKU) {
+			numbers = append(numbers, f)
+		}
+	}
+	if !titles && !tags && !brands && !images && numbers == nil {
 		return nil
 	}
 	fields, hints := s.Book.Fields()
@@ -83,7 +93,16 @@ func (h *shopSection) Open(s *Sheet) error {
 	var in *inShop
 	read := reader{table: table, keys: []int{table.Columns.First(catalogue.SKU), table.Columns.First(catalogue.Slug)}}
 	ofTitle, ofTags, ofBrand := read.column(catalogue.Title, titles), read.column(catalogue.Tags, tags), read.column(catalogue.Brand, brands)
-	if !images {
+	var ofNumbers []int
+	for n := 0; n < len(numbers); n++ {
+		if col := table.Columns.First(numbers[n]); col >= 0 && read.keys[0] >= 0 {
+			ofNumbers = append(ofNumbers, col)
+		} else {
+			numbers = slices.Delete(numbers, n, n+1)
+			n--
+		}
+	}
+	if !images && ofNumbers == nil {
 		if ofTitle < 0 && ofTags < 0 && ofBrand < 0 || read.keys[0] < 0 && read.keys[1] < 0 && ofBrand < 0 {
 			return nil // it is for something else
 		}
@@ -99,6 +118,9 @@ func (h *shopSection) Open(s *Sheet) error {
 		keys, lead := read.product(row)
 		if in.images != nil {
 			in.images.add(row, keys)
+		}
+		if ofNumbers != nil {
+			in.number(keys[0], row, ofNumbers)
 		}
 		if ofTitle >= 0 {
 			note(&in.titles, keys[:1], row.Cell(ofTitle))
@@ -117,7 +139,7 @@ func (h *shopSection) Open(s *Sheet) error {
 	if err != nil {
 		return fmt.Errorf("[shop] export: %w", err)
 	}
-	in.form = marks.Judge(&lists.OfTags)
+	in.form, in.fields = marks.Judge(&lists.OfTags), numbers
 	for _, p := range spelt.Values(true) {
 		if p.Key == p.Value {
 			in.brands = append(in.brands, p.Value)
@@ -125,6 +147,36 @@ func (h *shopSection) Open(s *Sheet) error {
 	}
 	s.inShop = in
 	return nil
+}
+
+// number keeps the numbers of a row under the hash of its SKU, 0 for none: those of the first row that has it.
+func (in *inShop) number(key uint64, row *catalogue.Row, cols []int) {
+	if _, there := in.numbers[key]; there || key == 0 {
+		return
+	}
+	if in.numbers == nil {
+		in.numbers = make(map[uint64][]string)
+	}
+	cells := make([]string, len(cols))
+	for n, col := range cols {
+		cells[n] = strings.Clone(strings.TrimSpace(row.Cell(col)))
+	}
+	in.numbers[key] = cells
+}
+
+// numberOf returns what says which number the shop has in a field of an SKU; nil if nobody knows.
+func (in *inShop) numberOf() steps.ShopNumber {
+	if in == nil || in.numbers == nil {
+		return nil
+	}
+	return func(sku string, f catalogue.Field) string {
+		if cells := in.numbers[keyInShop(false, text.Typed(strings.TrimSpace(sku)))]; cells != nil {
+			if n := slices.Index(in.fields, f); n >= 0 {
+				return cells[n]
+			}
+		}
+		return ""
+	}
 }
 
 // A reader reads the shop's export.

@@ -36,6 +36,7 @@ const (
 	StageTogether
 	StageRows
 	StageComplete
+	StageListed
 	numStages
 )
 
@@ -66,6 +67,7 @@ var stages = [numStages]struct{ section, says string }{
 	StageTogether:        {"products", "whether a product is whole, and its rows say the same"},
 	StageRows:            {"rows", "which products are worked on"},
 	StageComplete:        {"products", "variants that the shop has, too"},
+	StageListed:          {"sheet", "what was found in prices, dates, stocks and weights is listed for people, with all its rows"},
 }
 
 // Add puts steps into the line.

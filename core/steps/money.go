@@ -12,11 +12,13 @@ import (
 )
 
 // Money is the step that reads prices as what their columns show them to be, and the dates of sales, and looks whether they can be: a price
-// that is no number, one that could be two, a sale that is none. It looks at what the rules have made of them, and writes nothing. year is
-// that of the run.
-func Money(s *Sheet, year int) line.Step {
+// that is no number, one that could be two, a sale that is none, a number against which its neighbours speak. It looks at what the rules have
+// made of them, and writes nothing. date is the day of the run, and year that of it; shop says what the shop has, nil if nobody knows.
+func Money(s *Sheet, date string, year int, shop ShopNumber) line.Step {
 	c := &s.Columns
-	m := &money{year: year, price: c.First(catalogue.Price), sale: c.First(catalogue.SalePrice), from: c.First(catalogue.SaleFrom), to: c.First(catalogue.SaleTo)}
+	m := &money{headings: c.Headings, year: year, title: c.First(catalogue.Title), beside: newNeighbours(c, shop),
+		price: c.First(catalogue.Price), sale: c.First(catalogue.SalePrice), from: c.First(catalogue.SaleFrom), to: c.First(catalogue.SaleTo)}
+	m.today = quantity.ReadDate(date, quantity.DateForm{Year: year})
 	own := catalogue.ColumnSet{}
 	for col := range c.Headings {
 		switch c.Kind(col) {
@@ -31,13 +33,17 @@ func Money(s *Sheet, year int) line.Step {
 			own.Add(col)
 		}
 	}
+	for _, f := range moneyOrder {
+		m.ordered = append(m.ordered, c.First(f))
+	}
 	m.forms, m.usual, m.orders = make([]quantity.Form, len(c.Headings)), make([]string, len(c.Headings)), make([]quantity.DateForm, len(c.Headings))
 	for col := range m.orders {
 		m.orders[col].Year = year
 	}
-	step := line.Step{Name: NameMoney, Reads: catalogue.ColumnsOf(slices.Concat(m.prices, m.dates)...), New: always(m.repair)}
-	if !own.Empty() {
-		step.Learns = own
+	step := line.Step{Name: NameMoney, Reads: catalogue.ColumnsOf(slices.Concat(m.prices, m.dates, m.beside.cols)...), New: always(m.repair)}
+	step.Glances.Add(m.title)
+	if step.Learns = m.beside.learns(c.Own()); !own.Empty() || !step.Learns.Empty() {
+		step.Learns.AddAll(own)
 		step.Learn = func() line.Aggregate { return newMoneySeen(m, own) }
 		step.New = func(learned line.Aggregate) (line.Repairer, error) {
 			learned.(*moneySeen).tell(m)
@@ -47,10 +53,18 @@ func Money(s *Sheet, year int) line.Step {
 	return step
 }
 
+// moneyOrder are the amounts of money of which none is to be above one that comes after it; the price has to be above that of a sale.
+var moneyOrder = [...]catalogue.Field{catalogue.Cost, catalogue.FloorPrice, catalogue.SalePrice, catalogue.Price, catalogue.ListPrice}
+
 type money struct {
+	headings              []string
 	year                  int
+	today                 quantity.Moment
 	prices, dates         []int // columns
+	ordered               []int // by moneyOrder; -1 for none
 	price, sale, from, to int
+	title                 int
+	beside                *neighbours
 
 	// What the survey has shown of each column.
 	forms  []quantity.Form
@@ -63,78 +77,147 @@ func (m *money) repair(p *catalogue.Product, log *line.Log) {
 		if log.IsAside(i) {
 			continue
 		}
+		note := func(code catalogue.Code, col int, facts catalogue.Facts) {
+			log.Notice(code, row, col, row.Cell(col), facts)
+		}
 		for _, col := range m.prices {
 			if cell := row.Cell(col); cell != "" && row.Mark(col)&catalogue.Failed == 0 {
-				m.look(row, col, cell, log)
+				m.look(row, col, cell, note, log)
 			}
 		}
 		for _, col := range m.dates {
 			if cell := row.Cell(col); cell != "" {
 				switch quantity.ReadDate(cell, m.orders[col]).Is {
 				case quantity.Impossible:
-					log.Notice(catalogue.DateImpossible, row, col, cell, catalogue.Facts{})
+					note(catalogue.DateImpossible, col, catalogue.Facts{})
 				case quantity.Asked:
-					log.Notice(catalogue.DateOpen, row, col, cell, catalogue.Facts{})
+					note(catalogue.DateOpen, col, catalogue.Facts{})
 				}
 			}
 		}
+		m.rising(row, note)
 		if m.sale >= 0 && row.Cell(m.sale) != "" {
-			m.offer(row, log)
+			m.offer(row, note)
 		}
-		m.period(row, log)
+		m.period(row, note)
+		if row.Made == 0 {
+			m.beside.look(row, row.Cell(m.title), m.headings, note)
+		}
 	}
 }
 
+// A noting takes a finding about a cell of the row down that is looked at.
+type noting = func(code catalogue.Code, col int, facts catalogue.Facts)
+
 // look looks at one price.
-func (m *money) look(row *catalogue.Row, col int, cell string, log *line.Log) {
+func (m *money) look(row *catalogue.Row, col int, cell string, note noting, log *line.Log) {
 	form := m.forms[col]
-	if mark, plain := quantity.Plain(cell); plain && (mark == 0 || form.Decimal == 0 || mark == form.Decimal) {
+	if n, plain := quantity.Plain(cell); plain && (n.DecimalMark() == 0 || form.Decimal == 0 || n.DecimalMark() == form.Decimal) {
 		return // 12.50, as nearly all are
 	}
 	switch p := quantity.ReadPrice(cell, form); p.Is {
 	case quantity.Value:
 		if usual := m.usual[col]; usual != "" && p.Currency != "" && p.Currency != usual {
-			log.Notice(catalogue.PriceCurrency, row, col, cell, catalogue.Facts{Other: usual})
+			note(catalogue.PriceCurrency, col, catalogue.Facts{Other: usual})
 		}
 	case quantity.Asked:
-		log.Notice(catalogue.PriceOpen, row, col, cell, catalogue.Facts{})
+		note(catalogue.PriceOpen, col, catalogue.Facts{})
 	case quantity.Negative:
-		log.Notice(catalogue.PriceNegative, row, col, cell, catalogue.Facts{})
+		note(catalogue.PriceNegative, col, catalogue.Facts{})
 	case quantity.Blank:
 	default:
 		if !log.Has(catalogue.CellError, row, col) {
-			log.Notice(catalogue.PriceNotANumber, row, col, cell, catalogue.Facts{})
+			note(catalogue.PriceNotANumber, col, catalogue.Facts{})
+		}
+	}
+}
+
+// number reads a price of a row.
+func (m *money) number(row *catalogue.Row, col int) (n quantity.Number, ok bool) {
+	cell := row.Cell(col)
+	if cell == "" {
+		return n, false
+	}
+	if n, plain := quantity.Plain(cell); plain && (n.DecimalMark() == 0 || n.DecimalMark() == m.forms[col].Decimal) {
+		return n, true
+	}
+	p := quantity.ReadPrice(cell, m.forms[col])
+	return p.Number, p.Is == quantity.Value
+}
+
+// rising looks whether the amounts of a row are in the order in which they should be. Of the sale price and the price more is to be said.
+func (m *money) rising(row *catalogue.Row, note noting) {
+	for j, upper := range m.ordered {
+		if upper < 0 {
+			continue
+		}
+		high, ok := m.number(row, upper)
+		if !ok {
+			continue
+		}
+		for k := j - 1; k >= 0; k-- {
+			lower := m.ordered[k]
+			if lower < 0 || moneyOrder[k] == catalogue.SalePrice && moneyOrder[j] == catalogue.Price {
+				continue
+			}
+			low, ok := m.number(row, lower)
+			if !ok || high.Sign() == 0 && moneyOrder[j] == catalogue.SalePrice {
+				continue
+			}
+			if low.Cmp(high) > 0 && !m.beside.within(row.Number, lower, upper) {
+				note(catalogue.PriceOrder, lower, catalogue.Facts{Other: m.headings[upper] + ", " + row.Cell(upper)})
+			}
+			break // the nearest is enough
 		}
 	}
 }
 
 // offer looks at the sale price.
-func (m *money) offer(row *catalogue.Row, log *line.Log) {
-	cell := row.Cell(m.sale)
-	sale := quantity.ReadPrice(cell, m.forms[m.sale])
-	if sale.Is != quantity.Value {
+func (m *money) offer(row *catalogue.Row, note noting) {
+	sale, ok := m.number(row, m.sale)
+	if !ok {
 		return
 	}
-	if sale.Number.Sign() == 0 {
-		log.Notice(catalogue.SaleZero, row, m.sale, cell, catalogue.Facts{})
+	if sale.Sign() == 0 {
+		note(catalogue.SaleZero, m.sale, catalogue.Facts{})
 		return
 	}
-	if m.price < 0 {
-		return
+	if m.price >= 0 {
+		if price, ok := m.number(row, m.price); ok {
+			if sale.Cmp(price) >= 0 && !m.beside.within(row.Number, m.sale, m.price) {
+				note(catalogue.SaleNotBelow, m.sale, catalogue.Facts{Other: row.Cell(m.price)})
+			}
+		} else if row.Cell(m.price) == "" {
+			note(catalogue.SaleAlone, m.sale, catalogue.Facts{})
+		}
 	}
-	if price := quantity.ReadPrice(row.Cell(m.price), m.forms[m.price]); price.Is == quantity.Value && sale.Number.Cmp(price.Number) >= 0 {
-		log.Notice(catalogue.SaleNotBelow, row, m.sale, cell, catalogue.Facts{Other: row.Cell(m.price)})
+	if m.from >= 0 && m.to >= 0 && (row.Cell(m.from) == "") != (row.Cell(m.to) == "") {
+		missing := m.from
+		if row.Cell(m.to) == "" {
+			missing = m.to
+		}
+		note(catalogue.SaleHalfDated, missing, catalogue.Facts{})
 	}
 }
 
-// period looks whether a sale begins before it ends.
-func (m *money) period(row *catalogue.Row, log *line.Log) {
-	if m.from < 0 || m.to < 0 || row.Cell(m.from) == "" || row.Cell(m.to) == "" {
+// period looks whether a sale begins before it ends, and whether it is over.
+func (m *money) period(row *catalogue.Row, note noting) {
+	if m.to < 0 || row.Cell(m.to) == "" {
 		return
 	}
-	from, to := quantity.ReadDate(row.Cell(m.from), m.orders[m.from]), quantity.ReadDate(row.Cell(m.to), m.orders[m.to])
-	if from.Is == quantity.Value && to.Is == quantity.Value && from.HasZone == to.HasZone && to.Before(from) {
-		log.Notice(catalogue.SaleReversed, row, m.to, row.Cell(m.to), catalogue.Facts{Other: row.Cell(m.from)})
+	to := quantity.ReadDate(row.Cell(m.to), m.orders[m.to])
+	if to.Is != quantity.Value {
+		return
+	}
+	if m.from >= 0 && row.Cell(m.from) != "" {
+		from := quantity.ReadDate(row.Cell(m.from), m.orders[m.from])
+		if from.Is == quantity.Value && from.HasZone == to.HasZone && to.Before(from) {
+			note(catalogue.SaleReversed, m.to, catalogue.Facts{Other: row.Cell(m.from)})
+			return
+		}
+	}
+	if m.today.Is == quantity.Value && !to.HasZone && to.Before(m.today) && m.sale >= 0 && row.Cell(m.sale) != "" {
+		note(catalogue.SaleOver, m.to, catalogue.Facts{})
 	}
 }
 
@@ -145,24 +228,41 @@ type moneySeen struct {
 	marks      []quantity.Marks // by place among the columns of prices
 	currencies []map[string]int
 	orders     []quantity.Orders // by place among those of dates
+	places     []int             // of prices among the numbers that are looked at beside one another; -1 for others
+	beside     *numbersSeen
 }
 
 // mostCurrencies is how many currencies of a column are counted.
 const mostCurrencies = 16
 
 func newMoneySeen(of *money, own catalogue.ColumnSet) *moneySeen {
-	return &moneySeen{of, own, make([]quantity.Marks, len(of.prices)), make([]map[string]int, len(of.prices)), make([]quantity.Orders, len(of.dates))}
+	s := &moneySeen{of, own, make([]quantity.Marks, len(of.prices)), make([]map[string]int, len(of.prices)), make([]quantity.Orders, len(of.dates)), nil,
+		newNumbersSeen(of.beside)}
+	for _, col := range of.prices {
+		s.places = append(s.places, of.beside.placeOf(col))
+	}
+	return s
 }
 
 func (s *moneySeen) Learn(p *catalogue.Product) {
+	category := s.of.beside.categoryOf(p)
 	for _, row := range p.Rows {
 		for n, col := range s.of.prices {
-			cell := row.Cell(col)
-			if cell == "" || !s.own.Has(col) {
+			if !s.own.Has(col) {
 				continue
 			}
-			s.count(n, s.marks[n].Learn(cell).Currency, 1)
+			var price quantity.Price
+			var open rune
+			if cell := row.Cell(col); cell == "" {
+				price.Is = quantity.Blank
+			} else if price, open = s.marks[n].Learn(cell); price.Currency != "" {
+				s.count(n, price.Currency, 1)
+			}
+			if s.places[n] >= 0 {
+				s.beside.price(s.places[n], price, open)
+			}
 		}
+		s.beside.learn(row, category)
 		for n, col := range s.of.dates {
 			if cell := row.Cell(col); cell != "" && s.own.Has(col) {
 				s.orders[n].Learn(cell)
@@ -170,6 +270,9 @@ func (s *moneySeen) Learn(p *catalogue.Product) {
 		}
 	}
 }
+
+// Place says where the part lies.
+func (s *moneySeen) Place(above int) { s.beside.table.Place(above) }
 
 func (s *moneySeen) count(n int, currency string, times int) {
 	if currency == "" || s.currencies[n][currency] == 0 && len(s.currencies[n]) >= mostCurrencies {
@@ -195,6 +298,7 @@ func (s *moneySeen) Merge(next line.Aggregate) {
 	for n := range s.orders {
 		s.orders[n].Merge(with.orders[n])
 	}
+	s.beside.merge(with.beside)
 }
 
 func (s *moneySeen) AppendBinary(b []byte) ([]byte, error) {
@@ -210,7 +314,7 @@ func (s *moneySeen) AppendBinary(b []byte) ([]byte, error) {
 	for n := range s.orders {
 		b = s.orders[n].AppendTo(b)
 	}
-	return b, nil
+	return s.beside.appendBinary(b), nil
 }
 
 // tell says how the columns are read.
@@ -229,4 +333,5 @@ func (s *moneySeen) tell(m *money) {
 	for n, col := range m.dates {
 		m.orders[col] = s.orders[n].Form(m.year)
 	}
+	s.beside.tell(m.forms)
 }

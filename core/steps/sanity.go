@@ -10,26 +10,23 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
-	"zetanum/core/quantity"
 	"zetanum/core/text"
 	"zetanum/core/title"
 )
 
-// Sanity is the step that looks whether cells say what cannot be: markup in a title, a stock below nothing. It looks at what the rules have
+// Sanity is the step that looks whether cells say what cannot be: markup in a title, a text in place of a code. It looks at what the rules have
 // made of them, and writes nothing.
 func Sanity(s *Sheet) line.Step {
 	in := &s.Columns
 	c := &sanity{
-		titles: in.All(catalogue.Title), stock: in.All(catalogue.Stock),
-		title: in.First(catalogue.Title), description: in.First(catalogue.Description),
+		titles: in.All(catalogue.Title),
+		title:  in.First(catalogue.Title), description: in.First(catalogue.Description),
 		brand: in.First(catalogue.Brand), kind: in.First(catalogue.Type), sku: in.First(catalogue.SKU),
 	}
 	c.long = longTitles(s.Table.Sample, c.title)
 	c.named = slices.Contains(s.Out, c.title) && slices.ContainsFunc(s.Table.Sample, func(cells []string) bool { return c.title >= 0 && c.title < len(cells) && cells[c.title] != "" })
 	reads := catalogue.ColumnsOf(c.description, c.brand, c.kind, c.sku)
-	for _, cols := range [][]int{c.titles, c.stock} {
-		reads.Add(cols...)
-	}
+	reads.Add(c.titles...)
 	step := line.Step{Name: NameSanity, Reads: reads, New: always(c.repair)}
 	if c.brand >= 0 && c.kind >= 0 && c.brand < in.Own() && c.kind < in.Own() {
 		step.Learns = catalogue.ColumnsOf(c.brand, c.kind)
@@ -43,7 +40,7 @@ func Sanity(s *Sheet) line.Step {
 }
 
 type sanity struct {
-	titles, stock      []int // columns
+	titles             []int // columns
 	title, description int
 	brand, kind, sku   int
 	homes              *homes // nil if there is nothing to compare
@@ -58,15 +55,6 @@ func (c *sanity) repair(p *catalogue.Product, log *line.Log) {
 		}
 		note := func(code catalogue.Code, col int, facts catalogue.Facts) {
 			log.Notice(code, row, col, row.Cell(col), facts)
-		}
-		for _, col := range c.stock {
-			cell := row.Cell(col)
-			if strings.IndexByte(cell, '-') < 0 {
-				continue // nearly all
-			}
-			if n, err := quantity.Parse(strings.TrimSpace(cell)); err == nil && n.Sign() < 0 {
-				note(catalogue.StockNegative, col, catalogue.Facts{})
-			}
 		}
 		for _, col := range c.titles {
 			if cell := row.Cell(col); strings.IndexByte(cell, '<') >= 0 && tag.MatchString(cell) {

@@ -178,11 +178,13 @@ const (
 	NamePictures      = "pictures"
 	NameSanity        = "sanity"
 	NameMoney         = "money"
+	NameStock         = "stock"
 	NameParents       = "parents"
 	NameCopied        = "copied"
 	NameTogether      = "together"
 	NameRows          = "rows"
 	NameComplete      = "complete"
+	NameToCheck       = "to check"
 )
 
 // The steps before which others come on purpose: those that carry out what is ordered for

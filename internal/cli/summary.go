@@ -552,6 +552,7 @@ func (s summary) files() {
 
 // listsBeside are the lists that may lie beside what is ready, and what they say.
 var listsBeside = []struct{ name, one, many, says string }{
+	{steps.ToCheckName, "line", "lines", " about prices, stocks, weights and dates: all that is to be looked at"},
 	{sections.SupplierCodesName, "code", "codes", " with those of the suppliers, not for the importer"},
 	{sections.RenewedName, "code", "codes", " that were replaced, each with the new one"},
 	{sections.UnknownName, "cell", "cells", " with what the lists of the rulebook do not have"},

@@ -1,0 +1,171 @@
+package steps
+
+import (
+	"encoding/binary"
+
+	"zetanum/core/barcode"
+	"zetanum/core/catalogue"
+	"zetanum/core/line"
+	"zetanum/core/quantity"
+)
+
+// Stock is the step that looks whether a stock is one, and whether what is said beside it goes with it: that there are any, that they are
+// counted, that more may be sold than there are. It writes nothing. ok is false if there is nothing of it.
+func Stock(s *Sheet) (step line.Step, ok bool) {
+	c := &s.Columns
+	k := &stock{headings: c.Headings, stock: c.All(catalogue.Stock), low: c.First(catalogue.LowStock)}
+	k.flags = [...]int{c.First(catalogue.InStock), c.First(catalogue.TrackStock), c.First(catalogue.Backorders)}
+	if len(k.stock) == 0 && k.low < 0 {
+		return step, false
+	}
+	step = line.Step{Name: NameStock, Reads: catalogue.ColumnsOf(append(k.flags[:], append(k.stock, k.low)...)...), New: always(k.repair)}
+	for _, col := range k.flags {
+		if col >= 0 && col < c.Own() {
+			step.Learns.Add(col)
+		}
+	}
+	if !step.Learns.Empty() {
+		step.Learn = func() line.Aggregate { return &flagsSeen{of: k.flags} }
+		step.New = func(learned line.Aggregate) (line.Repairer, error) {
+			k.answers = learned.(*flagsSeen).answers
+			return repairFunc(k.repair), nil
+		}
+	}
+	return step, true
+}
+
+// The flags beside a stock.
+const (
+	isInStock = iota
+	isTracked
+	mayOversell
+	numFlags
+)
+
+type stock struct {
+	headings []string
+	stock    []int         // columns
+	flags    [numFlags]int // -1 for none
+	low      int
+	answers  [numFlags]quantity.YesNo
+}
+
+// says returns what a flag of a row says.
+func (k *stock) says(flag int, row *catalogue.Row) quantity.Answer {
+	col := k.flags[flag]
+	if col < 0 || row.Cell(col) == "" {
+		return quantity.Nothing
+	}
+	answer := k.answers[flag].Read(row.Cell(col))
+	if answer == quantity.Neither && flag == isInStock {
+		answer = quantity.ReadStock(row.Cell(col)).Says // in words
+	}
+	return answer
+}
+
+func (k *stock) repair(p *catalogue.Product, log *line.Log) {
+	for i, row := range p.Rows {
+		if log.IsAside(i) {
+			continue
+		}
+		note := func(code catalogue.Code, col int, facts catalogue.Facts) {
+			log.Notice(code, row, col, row.Cell(col), facts)
+		}
+		for n, col := range k.stock {
+			k.look(row, col, n == 0, note, log)
+		}
+		if k.low >= 0 {
+			k.look(row, k.low, false, note, log)
+		}
+	}
+}
+
+// look looks at one cell; main says that the flags are about it.
+func (k *stock) look(row *catalogue.Row, col int, main bool, note noting, log *line.Log) {
+	cell := row.Cell(col)
+	if cell == "" {
+		if main && k.says(isTracked, row) == quantity.Yes && row.Mark(col)&catalogue.Failed == 0 {
+			note(catalogue.StockContradicts, col, catalogue.Facts{Other: k.heading(isTracked) + " says that it is counted"})
+		}
+		return
+	}
+	if row.Mark(col)&catalogue.Failed != 0 || log.Has(catalogue.CellError, row, col) {
+		return
+	}
+	s := quantity.ReadStock(cell)
+	if s.Is == quantity.Value && s.Says == quantity.Neither && len(cell) >= barcodeDigits && hasCheckDigit(s.Number) {
+		note(catalogue.StockIsBarcode, col, catalogue.Facts{})
+		return
+	}
+	there := s.Says
+	switch {
+	case s.Is == quantity.Negative:
+		if !main || k.says(mayOversell, row) != quantity.Yes {
+			note(catalogue.StockNegative, col, catalogue.Facts{})
+		}
+		there = quantity.No
+	case s.Is == quantity.Blank || s.Is == quantity.Dash:
+		return
+	case s.Is != quantity.Value:
+		note(catalogue.StockNotANumber, col, catalogue.Facts{})
+		return
+	case there == quantity.Neither:
+		if there = quantity.Yes; s.Number.Sign() == 0 && !s.More {
+			there = quantity.No
+		}
+	}
+	if !main {
+		return
+	}
+	switch flag := k.says(isInStock, row); {
+	case flag == quantity.Yes && there == quantity.No && k.says(mayOversell, row) != quantity.Yes:
+		note(catalogue.StockContradicts, col, catalogue.Facts{Other: k.heading(isInStock) + " says that it is in stock"})
+	case flag == quantity.No && there == quantity.Yes:
+		note(catalogue.StockContradicts, col, catalogue.Facts{Other: k.heading(isInStock) + " says that it is not in stock"})
+	}
+}
+
+// barcodeDigits is how many digits a number has at least that is a barcode by its check digit.
+const barcodeDigits = 8
+
+// hasCheckDigit reports whether a number has the digits of a barcode, and its check digit fits.
+func hasCheckDigit(n quantity.Number) bool {
+	switch coef, _ := n.Scaled(); n.Digits() {
+	case 8, 12, 13, 14:
+		return barcode.Valid(coef)
+	}
+	return false
+}
+
+func (k *stock) heading(flag int) string { return "“" + k.headings[k.flags[flag]] + "”" }
+
+// flagsSeen is what the columns of flags show.
+type flagsSeen struct {
+	of      [numFlags]int
+	answers [numFlags]quantity.YesNo
+}
+
+func (s *flagsSeen) Learn(p *catalogue.Product) {
+	for _, row := range p.Rows {
+		for n, col := range s.of {
+			if cell := row.Cell(col); cell != "" {
+				s.answers[n].Learn(cell)
+			}
+		}
+	}
+}
+
+func (s *flagsSeen) Merge(next line.Aggregate) {
+	for n := range s.answers {
+		s.answers[n].Merge(next.(*flagsSeen).answers[n])
+	}
+}
+
+func (s *flagsSeen) AppendBinary(b []byte) ([]byte, error) {
+	for _, a := range s.answers {
+		for _, bits := range a.Bits() {
+			b = binary.LittleEndian.AppendUint64(b, bits)
+		}
+	}
+	return b, nil
+}
