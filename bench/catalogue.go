@@ -54,9 +54,11 @@ func writeCatalogue(path string, rows int) (err error) {
 		if i%50000 == 49999 {
 			sku--
 		}
+		price := 200 + r.IntN(9000)
+		cost := price * (45 + r.IntN(15)) / 100
 		fmt.Fprintf(w, "LRA-%07d,%s,%s,Linden Row,Apiary > Tools,\"tool, bees, %s\",%s,%d.%02d,,%d.%02d,%d,%d,%s,%s,\"wood, "+
 			"steel\",https://cdn.lindenrow.example/products/%07d/front.jpg,%s,Hollowbrook Joinery,yes,\n",
-			sku, code, title, goods[i%len(goods)], description, 2+r.IntN(90), r.IntN(100), 1+r.IntN(40), r.IntN(100), r.IntN(300),
+			sku, code, title, goods[i%len(goods)], description, price/100, price%100, cost/100, cost%100, r.IntN(300),
 			50+r.IntN(5000),
 			qualities[i%len(qualities)], []string{"S", "M", "L"}[i%3], i, title)
 	}

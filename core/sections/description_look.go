@@ -171,9 +171,9 @@ func (s *Sheet) lookAtDescriptions(col int) {
 }
 
 // solid returns a text without spaces and line breaks, which may stand between blocks.
-func solid(s string) string {
-	return strings.NewReplacer(" ", "", "\n", "", "\r", "", "\t", "").Replace(s)
-}
+func solid(s string) string { return noSpaces.Replace(s) }
+
+var noSpaces = strings.NewReplacer(" ", "", "\n", "", "\r", "", "\t", "")
 
 // Begin proposes what descriptions need.
 func (*descriptionSection) Begin(s *Seen, b *Draft) {

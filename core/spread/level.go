@@ -46,9 +46,22 @@ func LevelOf(coef uint64, exp int) Level {
 		coef, exp = coef/10, exp+1
 	}
 	digits := decimals(coef)
-	k, _ := slices.BinarySearch(hundredths[:], coef*pow10[19-digits]+1)
+	full := coef * pow10[19-digits]
+	k := int(nearby[full>>55])
+	for k < len(hundredths) && hundredths[k] <= full {
+		k++
+	}
 	return Level(max(int(least), min(4000, 100*(digits-1+exp)+k)))
 }
+
+// nearby are how many hundredths lie below the numbers of nineteen digits with these first bits, for certain.
+var nearby = func() (n [512]uint8) {
+	for first := range n {
+		k, _ := slices.BinarySearch(hundredths[:], uint64(first)<<55)
+		n[first] = uint8(k)
+	}
+	return n
+}()
 
 // Open returns the level of a number that is open: it may be a thousandth of it if the mark stands before decimals.
 func (l Level) Open(mark rune) Level {

@@ -35,16 +35,20 @@ type lookout struct {
 }
 
 func newLookout(r *rows) *lookout {
+	some := r // enough to see how the whole is
+	if len(r.numbers) > manyRows {
+		some = r.windows(windows, inWindow)
+	}
 	l := &lookout{rows: r, cats: make([][]Spread, len(r.columns)), whole: make([]Spread, len(r.columns)), steps: make([][]Spread, len(r.columns))}
 	for x, column := range r.columns {
 		if column.Role == Stock {
 			continue
 		}
 		value := func(i int) (Level, bool) { return r.levels[x][i], r.levels[x][i].Is() }
-		l.whole[x], l.cats[x], l.steps[x] = r.overall(value), r.byCategory(value), make([]Spread, len(r.columns))
+		l.whole[x], l.cats[x], l.steps[x] = some.overall(func(i int) (Level, bool) { return some.levels[x][i], some.levels[x][i].Is() }), r.byCategory(value), make([]Spread, len(r.columns))
 		for y, other := range r.columns {
 			if y < x && l.canBeInStep(column, other) {
-				l.steps[x][y] = r.overall(func(i int) (Level, bool) { return r.between(x, y, i) })
+				l.steps[x][y] = some.overall(func(i int) (Level, bool) { return some.between(x, y, i) })
 				s := l.steps[x][y]
 				l.steps[y][x] = Spread{-s.Middle, s.Wide, s.Count}
 			}

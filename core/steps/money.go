@@ -147,28 +147,26 @@ func (m *money) number(row *catalogue.Row, col int) (n quantity.Number, ok bool)
 
 // rising looks whether the amounts of a row are in the order in which they should be. Of the sale price and the price more is to be said.
 func (m *money) rising(row *catalogue.Row, note noting) {
+	var numbers [len(moneyOrder)]quantity.Number
+	var last [2]int // places of the two before
+	seen := 0
 	for j, upper := range m.ordered {
-		if upper < 0 {
-			continue
-		}
 		high, ok := m.number(row, upper)
-		if !ok {
+		if !ok || high.Sign() == 0 && moneyOrder[j] == catalogue.SalePrice {
 			continue
 		}
-		for k := j - 1; k >= 0; k-- {
-			lower := m.ordered[k]
-			if lower < 0 || moneyOrder[k] == catalogue.SalePrice && moneyOrder[j] == catalogue.Price {
-				continue
+		numbers[j] = high
+		k := last[0] // the nearest is enough
+		if seen > 0 && moneyOrder[j] == catalogue.Price && moneyOrder[k] == catalogue.SalePrice {
+			if k = last[1]; seen < 2 {
+				k = j
 			}
-			low, ok := m.number(row, lower)
-			if !ok || high.Sign() == 0 && moneyOrder[j] == catalogue.SalePrice {
-				continue
-			}
-			if low.Cmp(high) > 0 && !m.beside.within(row.Number, lower, upper) {
-				note(catalogue.PriceOrder, lower, catalogue.Facts{Other: m.headings[upper] + ", " + row.Cell(upper)})
-			}
-			break // the nearest is enough
 		}
+		if seen > 0 && numbers[k].Cmp(high) > 0 && !m.beside.within(row.Number, m.ordered[k], upper) {
+			note(catalogue.PriceOrder, m.ordered[k], catalogue.Facts{Other: m.headings[upper] + ", " + row.Cell(upper)})
+		}
+		last[0], last[1] = j, last[0]
+		seen++
 	}
 }
 

@@ -56,7 +56,7 @@ func newNeighbours(c *catalogue.Columns, shop ShopNumber) *neighbours {
 		n.category = c.First(catalogue.Type)
 	}
 	for _, r := range roles {
-		if col := c.First(r.field); col >= 0 && col < c.Own() {
+		if col := c.First(r.field); col >= 0 && col < c.Own() && (r.role != spread.Stock || shop != nil) { // a stock has no neighbours
 			n.columns, n.cols, n.fields = append(n.columns, spread.Column{Role: r.role, Of: -1}), append(n.cols, col), append(n.fields, r.field)
 		}
 	}
