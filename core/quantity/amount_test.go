@@ -14,48 +14,37 @@ import (
 func TestMeasureSet(t *testing.T) {
 	var s scores
 	for _, c := range columnsOf(t, "measures.jsonl") {
-		form := c.form()
-		decimals, _ := c.Target["decimals"].(float64)
-		bare := UnitIn(c.Heading)
-		if bare == "" {
-			bare = c.Default
+		numbers := NumberRule{Decimal: c.Decimal}
+		if n, ok := c.Target["decimals"].(float64); ok {
+			decimals := int(n)
+			numbers.Decimals = &decimals
 		}
+		form, split := numbers.Form(c.form()), c.Target["split"] != nil
+		measuring := NewMeasuring(&numbers, &MeasureRule{Unit: c.target("unit"), Bare: c.Default}, c.Heading)
 		for i, cell := range c.Cells {
-			unit := bare
+			unit := ""
 			if c.Units != nil {
-				unit = c.Units[i]
+				if unit = c.Units[i]; unit == "" {
+					measuring.bare = ""
+				}
 			}
-			got := func() string {
-				a := ReadAmounts(cell, form)
-				switch {
-				case (a.Is == Blank || a.Is == Dash) && c.Units != nil && unit != "":
-					return "held:number-missing"
-				case a.Is == Blank || a.Is == Dash:
-					return ""
-				case a.Is == Asked:
-					return "ask"
-				case a.Is != Value && a.Is != About:
-					return "held:" + a.Is.String()
-				case a.Sides != (c.Target["split"] != nil):
-					return "held:sides"
+			after, is, why := measuring.Of(cell, unit, form)
+			got := "held:" + why
+			switch {
+			case is == Asked:
+				got = "ask"
+			case is != Value:
+			case after[0] == "" && unit != "":
+				got = "held:number-missing"
+			case split && len(after) > 1:
+				got = fmt.Sprint(after)
+			case split != (len(after) > 1):
+				if got = "held:sides"; after[0] == "" {
+					got = ""
 				}
-				var values []string
-				sum := new(big.Rat)
-				for n := range a.Count {
-					value, known, same := a.Of[n].In(c.target("unit"), unit)
-					if !known {
-						return "ask"
-					} else if !same {
-						return "held:other-kind"
-					}
-					values = append(values, Round(value, int(decimals), HalfUp))
-					sum.Add(sum, value)
-				}
-				if a.Sides {
-					return fmt.Sprint(values)
-				}
-				return Round(sum, int(decimals), HalfUp)
-			}()
+			default:
+				got = after[0]
+			}
 			s.judge(t, &c, i, got)
 		}
 	}

@@ -8,6 +8,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"zetanum/core/catalogue"
 )
 
 // TestDateSet: columns of dates are read as what they are, or asked about.
@@ -26,27 +28,22 @@ func TestDateSet(t *testing.T) {
 			form = form.In(MonthFirst)
 		}
 		form.Old = c.Workbook == "1904"
-		source, err := time.LoadLocation(c.SourceZone)
-		require.NoError(t, err)
-		layout := strings.NewReplacer("YYYY", "2006", "MM", "01", "DD", "02", "hh:mm:ss", "15:04:05", "±hh:mm", "-07:00").Replace(c.target("form"))
+		rule := DateRule{Form: strings.NewReplacer("Thh", "Thh", "±hh:mm", "ZZ").Replace(c.target("form")), Zone: c.target("zone"), TimesIn: c.SourceZone}
+		if c.Kind == "mixed-forms" {
+			rule.Form = "iso"
+		}
+		require.Empty(t, rule.Check(catalogue.DateKind))
+		dating := NewDating(&rule)
 		for i, cell := range c.Cells {
-			m := ReadDate(cell, form)
-			got := "held:" + m.Is.String()
-			switch m.Is {
+			got, is := dating.Of(cell, form)
+			switch is {
 			case Value:
-				at := m.Time(source)
-				if name := c.target("zone"); name != "" {
-					zone, err := time.LoadLocation(name)
-					require.NoError(t, err)
-					at = at.In(zone)
-				}
-				if got = at.Format(layout); c.Kind == "mixed-forms" && m.HasTime {
-					got = at.Format("2006-01-02T15:04:05")
-				}
-			case Blank, Dash:
+			case Dash:
 				got = ""
 			case Asked:
 				got = "ask"
+			default:
+				got = "held:" + is.String()
 			}
 			s.judge(t, &c, i, got)
 		}

@@ -29,6 +29,7 @@ type column struct {
 	Default           string `json:"default_unit"`
 	Units             []string
 	Blank             *string
+	Choices, Words    [][2]string
 }
 
 func columnsOf(t testing.TB, name string) (list []column) {
@@ -58,12 +59,6 @@ func (c *column) form() Form {
 	var m Marks
 	for _, cell := range c.Cells {
 		m.Learn(cell)
-	}
-	switch c.Decimal {
-	case "comma":
-		return Form{',', true}
-	case "point":
-		return Form{'.', true}
 	}
 	return m.Form()
 }
@@ -118,25 +113,38 @@ func TestPriceSet(t *testing.T) {
 	s := scores{numbers: true}
 	currencies, columns := 0, 0
 	for _, c := range columnsOf(t, "prices.jsonl") {
-		if c.Orders != nil {
-			continue // what is reckoned is not read
+		numbers, rule := NumberRule{Decimal: c.Decimal}, PriceRule{}
+		for name, how := range c.Declared {
+			if how == "read" {
+				rule.Read = append(rule.Read, name)
+			} else if how == "blank" {
+				rule.Clear = append(rule.Clear, name)
+			}
 		}
-		form, found := c.form(), map[string]bool{}
+		if c.Orders != nil {
+			o := c.Orders
+			rule.Times, rule.Plus, rule.Tax, rule.AtLeast, rule.AtMost, rule.Once = o["times"], o["plus"], o["tax"], o["at_least"], o["at_most"], true
+			rule.FromTax, _ = o["from_tax"].(string)
+			numbers.Round, _ = o["round"].(string)
+			if n, ok := o["decimals"].(float64); ok {
+				decimals := int(n)
+				numbers.Decimals = &decimals
+			}
+		}
+		pricing := NewPricing(&numbers, &rule)
+		form, found := numbers.Form(c.form()), map[string]bool{}
 		for i, cell := range c.Cells {
 			p := ReadPrice(cell, form)
 			if p.Currency != "" {
 				found[p.Currency] = true
 			}
-			got := ""
-			how := map[What]string{About: c.Declared["about"], From: c.Declared["from"], Range: c.Declared["range"], Request: c.Declared["request"], Dash: c.Declared["dash"]}[p.Is]
-			switch {
-			case p.Is == Value || how == "read":
-				got = p.Number.Plain()
-			case p.Is == Blank || how == "blank" || p.Is == Dash && how == "":
-			case p.Is == Asked:
+			got, is := pricing.Of(cell, form)
+			switch is {
+			case Value:
+			case Asked:
 				got = "ask"
 			default:
-				got = "held:" + p.Is.String()
+				got = "held:" + is.String()
 			}
 			s.judge(t, &c, i, got)
 		}

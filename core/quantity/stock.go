@@ -2,6 +2,8 @@ package quantity
 
 import (
 	_ "embed"
+	"fmt"
+	"math/big"
 	"strings"
 )
 
@@ -98,4 +100,64 @@ func ReadStock(cell string) (s Stock) {
 		s.Is = Negative
 	}
 	return s
+}
+
+// Counting writes numbers of pieces, and other numbers without a currency or a unit, by rules that have been checked.
+type Counting struct {
+	words    map[string]string
+	decimals int
+	round    Rounding
+	mark     rune
+}
+
+// NewCounting prepares a rule. words are numbers by what stands in their place.
+func NewCounting(r *NumberRule, words [][2]string) (*Counting, error) {
+	c := &Counting{words: make(map[string]string), decimals: -1, round: roundings[r.Round], mark: r.Mark()}
+	if r.Decimals != nil {
+		c.decimals = *r.Decimals
+	}
+	for _, w := range words {
+		n, err := Parse(strings.TrimSpace(w[1]))
+		if err != nil {
+			return nil, fmt.Errorf("%q stands for %q, which is no number", w[0], w[1])
+		}
+		c.words[foldAnswer(w[0])] = n.Plain()
+	}
+	return c, nil
+}
+
+// Of returns what is written in place of a cell; what it is if it is not read.
+func (c *Counting) Of(cell string, form Form) (after string, is What) {
+	if number, known := c.words[foldAnswer(cell)]; known {
+		return number, Value
+	}
+	var number Number
+	sign := ""
+	switch s := ReadStock(cell); {
+	case s.Is == Blank:
+		return "", Value
+	case s.Is == Value && s.Says == Neither && !s.More, s.Is == Negative && !s.More:
+		if number = s.Number; s.Is == Negative {
+			sign, number.sign = "-", 0
+		}
+	case s.More || s.Says != Neither:
+		return cell, Words
+	default:
+		p := ReadPrice(cell, form)
+		if p.Is != Value || p.Currency != "" {
+			return cell, p.Is
+		}
+		number = p.Number
+	}
+	decimals := c.decimals
+	if decimals < 0 {
+		if decimals = int(number.behind); decimals == 3 {
+			decimals = 4
+		}
+	}
+	value, _ := new(big.Rat).SetString(number.Plain())
+	if after = Round(value, decimals, c.round); strings.Trim(after, "0.") != "" {
+		after = sign + after
+	}
+	return WithMark(after, c.mark), Value
 }

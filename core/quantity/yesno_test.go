@@ -5,25 +5,45 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // TestYesNoSet: columns of yes and no are read as what they are, and what says neither is left.
 func TestYesNoSet(t *testing.T) {
 	var s scores
 	for _, c := range columnsOf(t, "yesno.jsonl") {
-		if c.Target == nil {
-			continue // numbers in place of words are a list of values
+		rule := YesNoRule{Yes: c.target("yes"), No: c.target("no")}
+		switch {
+		case c.Choices != nil:
+			rule.Choices = make(map[string]string)
+			for _, choice := range c.Choices {
+				rule.Choices[choice[0]] = choice[1]
+			}
+		case c.Words != nil:
+			counting, err := NewCounting(&NumberRule{}, c.Words)
+			require.NoError(t, err)
+			for i, cell := range c.Cells {
+				got, is := counting.Of(cell, Form{})
+				if is != Value {
+					got = "held"
+				}
+				s.judge(t, &c, i, got)
+			}
+			continue
+		case c.Blank != nil && *c.Blank != "blank":
+			rule.Empty = map[string]string{"held": "hold", "yes": "yes", "no": "no"}[*c.Blank]
 		}
+		answering := NewAnswering(&rule)
 		var y YesNo
 		for _, cell := range c.Cells {
 			y.Learn(cell)
 		}
-		blank := ""
-		if c.Blank != nil {
-			blank = map[string]string{"yes": c.target("yes"), "no": c.target("no"), "blank": "", "held": "held"}[*c.Blank]
-		}
 		for i, cell := range c.Cells {
-			s.judge(t, &c, i, map[Answer]string{Yes: c.target("yes"), No: c.target("no"), Nothing: blank, Neither: "held"}[y.Read(cell)])
+			got, ok := answering.Of(cell, &y)
+			if !ok {
+				got = "held"
+			}
+			s.judge(t, &c, i, got)
 		}
 	}
 	s.assert(t, "yes and no", 98)

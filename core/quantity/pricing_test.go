@@ -1,0 +1,187 @@
+package quantity
+
+import (
+	"math/big"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zetanum/core/catalogue"
+)
+
+// TestPricing: what is reckoned, in which order, and how it is rounded and ended.
+func TestPricing(t *testing.T) {
+	two, none := 2, 0
+	for _, tt := range []struct {
+		name    string
+		numbers NumberRule
+		rule    PriceRule
+		cell    string
+		want    string
+	}{
+		{"fifteen percent on top of the cost", NumberRule{}, PriceRule{From: "cost", Percent: int64(15)}, "4.00", "4.60"},
+		{"a margin of the price", NumberRule{}, PriceRule{From: "cost", Margin: int64(30)}, "7", "10.00"},
+		{"a margin that has no end", NumberRule{}, PriceRule{From: "cost", Margin: 33.0}, "10", "14.93"},
+		{"in order", NumberRule{}, PriceRule{From: "cost", Times: 1.1, Plus: 0.5, Percent: int64(10), Tax: 0.2, FromTax: "net"}, "10", "15.18"},
+		{"tax taken out", NumberRule{}, PriceRule{Once: true, Tax: 0.19, FromTax: "gross"}, "119", "100.00"},
+		{"tax that leaves thirds", NumberRule{Decimals: &two, Round: "down"}, PriceRule{Once: true, Tax: 0.2, FromTax: "gross"}, "10", "8.33"},
+		{"no less", NumberRule{}, PriceRule{From: "cost", Times: 2.0, AtLeast: 1.99}, "0.40", "1.99"},
+		{"no more, ended below", NumberRule{}, PriceRule{From: "cost", Times: 2.0, AtMost: "20", EndIn: 0.95}, "10.20", "19.95"},
+		{"ended at the nearest", NumberRule{}, PriceRule{EndIn: 0.95}, "12.40", "11.95"},
+		{"ended at the nearest above", NumberRule{}, PriceRule{EndIn: 0.95}, "12.45", "12.95"},
+		{"ended already", NumberRule{}, PriceRule{EndIn: 0.95}, "12.95", "12.95"},
+		{"ended up", NumberRule{Decimals: &two, Round: "up"}, PriceRule{EndIn: 0.99}, "12.00", "12.99"},
+		{"ended down", NumberRule{Decimals: &two, Round: "down"}, PriceRule{EndIn: 0.99}, "12.98", "11.99"},
+		{"never at nothing", NumberRule{}, PriceRule{EndIn: 0.0}, "0.20", "1.00"},
+		{"ended by tens", NumberRule{}, PriceRule{EndIn: 9.9}, "34.00", "29.90"},
+		{"whole", NumberRule{Decimals: &none}, PriceRule{}, "12.50", "13"},
+		{"with a comma", NumberRule{Written: "comma"}, PriceRule{}, "12.5", "12,5"},
+		{"three decimals would be thousands", NumberRule{Written: "point", Decimal: "comma"}, PriceRule{}, "1,234", "1.2340"},
+		{"thousands", NumberRule{Written: "point"}, PriceRule{}, "1.234,50 €", "1234.50"},
+		{"nothing", NumberRule{}, PriceRule{Zero: "none"}, "0.00", ""},
+		{"on request", NumberRule{}, PriceRule{Clear: []string{"request"}}, "POA", ""},
+		{"another currency", NumberRule{}, PriceRule{Currency: "EUR"}, "£5", "words"},
+		{"the sign of the currency", NumberRule{}, PriceRule{Currency: "CAD"}, "$5", "5"},
+		{"open", NumberRule{Written: "point"}, PriceRule{}, "1.234", "asked"},
+		{"too many digits for 64 bits", NumberRule{}, PriceRule{From: "cost", Times: 1234567.891}, "123456789012.34", "152415787640596566.77"},
+	} {
+		assert.Empty(t, append(tt.numbers.Check(catalogue.PriceKind), tt.rule.Check(catalogue.PriceKind)...), tt.name)
+		var m Marks
+		m.Learn(tt.cell)
+		form := tt.numbers.Form(m.Form())
+		got, is := NewPricing(&tt.numbers, &tt.rule).Of(tt.cell, form)
+		if is != Value {
+			got = is.String()
+		}
+		assert.Equal(t, tt.want, got, tt.name)
+	}
+	assert.Equal(t, "times 1.1, plus 0.5, plus 15 %, at least 2", (&PriceRule{Times: 1.1, Plus: 0.5, Percent: int64(15), AtLeast: int64(2)}).Words())
+	p := NewPricing(&NumberRule{}, &PriceRule{ChangeAtMost: 0.3})
+	number := func(s string) Number { n, err := Parse(s); require.NoError(t, err); return n }
+	assert.Equal(t, []bool{false, true, true}, []bool{p.Beyond(number("10"), number("13")), p.Beyond(number("10"), number("13.01")), p.Beyond(number("10"), number("6.99"))})
+}
+
+// TestPricingExactly holds what is reckoned against the same in fractions, and a second time against itself.
+func TestPricingExactly(t *testing.T) {
+	two := 2
+	for n := uint64(0); n < 20000; n += 7 {
+		number := Number{coef: n, digits: 5, behind: 2, mark: '.'}
+		for _, round := range []string{"half-up", "half-even", "up", "down"} {
+			numbers := NumberRule{Decimals: &two, Round: round}
+			p := NewPricing(&numbers, &PriceRule{From: "cost", Times: 1.17, Plus: -0.05, Margin: 35.0})
+			want := new(big.Rat).SetFrac64(int64(n), 100)
+			want.Mul(want, big.NewRat(117, 100))
+			want.Sub(want, big.NewRat(5, 100))
+			want.Quo(want, big.NewRat(65, 100))
+			got := p.reckon(number)
+			require.Equal(t, Round(want, 2, roundings[round]), got)
+			again, is := NewPricing(&numbers, &PriceRule{EndIn: 0.9}).Of(got, Form{'.', true})
+			if is == Value && n > 10 {
+				twice, _ := NewPricing(&numbers, &PriceRule{EndIn: 0.9}).Of(again, Form{'.', true})
+				require.Equal(t, again, twice)
+			}
+		}
+	}
+}
+
+// FuzzPricing: in numbers of 64 bits it is the same as in fractions, and what is ended, limited and rounded stays as it is.
+func FuzzPricing(f *testing.F) {
+	f.Add(uint64(1290), uint8(2), uint16(180), uint16(50), uint16(95), uint16(199), uint16(9999), uint8(0), uint8(2))
+	f.Fuzz(func(t *testing.T, coef uint64, behind uint8, times, plus, end, least, most uint16, round, decimals uint8) {
+		digits := int(decimals % 5)
+		numbers := NumberRule{Decimals: &digits, Round: []string{"half-up", "half-even", "up", "down"}[round%4]}
+		part := func(n uint16) string { return (Number{coef: uint64(n), digits: 5, behind: 2, mark: '.'}).Plain() }
+		rule := PriceRule{From: "cost", Times: part(times | 1), Plus: part(plus)}
+		if end > 0 && digits == 2 {
+			rule.EndIn = part(end)
+		}
+		if least > 0 {
+			rule.AtLeast = part(least)
+		}
+		if most > least {
+			rule.AtMost = part(most)
+		}
+		number := Number{coef: coef % 1e18, digits: 19, behind: behind % 8, mark: '.'}
+		fast, slow := NewPricing(&numbers, &rule), NewPricing(&numbers, &rule)
+		slow.quick = nil
+		a, b := fast.reckon(number), slow.reckon(number)
+		if a != b {
+			t.Fatalf("%s: %s and %s, by %+v", number.Plain(), a, b, rule)
+		}
+		rule.Times, rule.Plus, rule.From = nil, nil, ""
+		settled := NewPricing(&numbers, &rule)
+		first, is := settled.Of(a, Form{'.', true})
+		if is != Value {
+			return
+		}
+		if second, _ := settled.Of(first, Form{'.', true}); second != first {
+			t.Fatalf("%s becomes %s, and that %s, by %+v", a, first, second, rule)
+		}
+	})
+}
+
+// TestRulesOfQuantities: what is wrong with a rule is said where it stands.
+func TestRulesOfQuantities(t *testing.T) {
+	many := 12
+	type checks interface {
+		Check(catalogue.Kind) []catalogue.Problem
+	}
+	for _, tt := range []struct {
+		rule checks
+		kind catalogue.Kind
+		key  string
+	}{
+		{&NumberRule{Decimal: "dot"}, catalogue.PriceKind, "decimal"},
+		{&NumberRule{Decimals: &many}, catalogue.PriceKind, "decimals"},
+		{&NumberRule{Round: "up"}, catalogue.PriceKind, "round"},
+		{&NumberRule{Written: "point"}, catalogue.LineKind, "written"},
+		{&NumberRule{Words: "words.csv"}, catalogue.PriceKind, "words"},
+		{&PriceRule{Times: 2.0}, catalogue.PriceKind, "times"},
+		{&PriceRule{Times: 2.0, From: "cost", Once: true}, catalogue.PriceKind, "once"},
+		{&PriceRule{Times: 0.0, Once: true}, catalogue.PriceKind, "times"},
+		{&PriceRule{Times: "1,5", Once: true}, catalogue.PriceKind, "times"},
+		{&PriceRule{Margin: 100.0, From: "cost"}, catalogue.PriceKind, "margin"},
+		{&PriceRule{Tax: 20.0, FromTax: "net", From: "cost"}, catalogue.PriceKind, "tax"},
+		{&PriceRule{Tax: 0.2, From: "cost"}, catalogue.PriceKind, "from_tax"},
+		{&PriceRule{FromTax: "net"}, catalogue.PriceKind, "from_tax"},
+		{&PriceRule{Over: true}, catalogue.PriceKind, "over"},
+		{&PriceRule{Zero: "blank"}, catalogue.PriceKind, "zero"},
+		{&PriceRule{Read: []string{"dash"}}, catalogue.PriceKind, "read"},
+		{&PriceRule{Clear: []string{"nothing"}}, catalogue.PriceKind, "clear"},
+		{&PriceRule{Currency: "euro"}, catalogue.PriceKind, "currency"},
+		{&PriceRule{CurrencyIn: "currency"}, catalogue.PriceKind, "currency_in"},
+		{&PriceRule{EndIn: 0.95}, catalogue.NumberKind, "end_in"},
+		{&MeasureRule{Unit: "stone"}, catalogue.MeasureKind, "unit"},
+		{&MeasureRule{Unit: "kg", Bare: "cm"}, catalogue.MeasureKind, "bare"},
+		{&MeasureRule{Bare: "g"}, catalogue.MeasureKind, "bare"},
+		{&MeasureRule{Unit: "kg"}, catalogue.PriceKind, "unit"},
+		{&MeasureRule{Unit: "cm", Sides: []string{"length"}}, catalogue.LineKind, "sides"},
+		{&YesNoRule{Yes: "1"}, catalogue.YesNoKind, "yes"},
+		{&YesNoRule{Yes: "1", No: "1"}, catalogue.YesNoKind, "no"},
+		{&YesNoRule{Yes: "no", No: "0"}, catalogue.YesNoKind, "yes"},
+		{&YesNoRule{Empty: "no"}, catalogue.YesNoKind, "empty"},
+		{&YesNoRule{Yes: "1", No: "0", Empty: "perhaps"}, catalogue.YesNoKind, "empty"},
+		{&YesNoRule{Yes: "1", No: "0"}, catalogue.HTMLKind, "yes"},
+		{&YesNoRule{Choices: map[string]string{"1": "hidden", "2": "Hidden"}}, catalogue.YesNoKind, "choices"},
+		{&DateRule{Form: "YYYY-MM"}, catalogue.DateKind, "form"},
+		{&DateRule{Form: "YYYY-MM-DD w"}, catalogue.DateKind, "form"},
+		{&DateRule{Form: "iso", Zone: "Europe/Nowhere"}, catalogue.DateKind, "zone"},
+		{&DateRule{First: "years"}, catalogue.DateKind, "first"},
+		{&DateRule{Form: "iso"}, catalogue.LineKind, "form"},
+	} {
+		problems := tt.rule.Check(tt.kind)
+		if assert.NotEmpty(t, problems, "%+v", tt.rule) {
+			assert.Equal(t, tt.key, problems[0].Key, "%+v: %+v", tt.rule, problems)
+		}
+	}
+}
+
+func BenchmarkPricing(b *testing.B) {
+	two := 2
+	p := NewPricing(&NumberRule{Decimals: &two}, &PriceRule{From: "cost", Times: 1.8, EndIn: 0.95})
+	b.ReportAllocs()
+	for b.Loop() {
+		p.Of("12.90", Form{'.', true})
+	}
+}
