@@ -137,6 +137,11 @@ const (
 	ValueLong
 	ValueShort
 	ValueUnlisted
+	ValueNotWritten
+	PriceNotReckoned
+	PriceLeaps
+	PriceMargin
+	MeasurePair
 	ValueSpelling
 	ValueTie
 	ValueMisspelt
@@ -284,6 +289,9 @@ type Entry struct {
 	Example  string   // a cell and what is said of it
 }
 
+// MostCodes is more than there are kinds of finding.
+const MostCodes = int(numCodes)
+
 // Entry returns what the registry says.
 func (c Code) Entry() *Entry { return &findings[c] }
 
@@ -402,6 +410,7 @@ const (
 	RuleExpand
 	RuleBorrow
 	RuleListed
+	RuleAmount
 	RuleUnify
 	RuleAdd
 	RuleCopy
@@ -554,6 +563,7 @@ var rules = [numRules]RuleEntry{
 	RuleDerive:        {"order.derive", Settling, "a value derived from words in a text"},
 	RuleExpand:        {"order.expand", Settling, "a short code written out"},
 	RuleBorrow:        {"order.borrow", Settling, "a value borrowed from another sheet"},
+	RuleAmount:        {"order.amount", Settling, "an amount, a date, or yes and no written as the target wants it"},
 	RuleListed:        {"order.listed", Settling, "a value written as its list has it"},
 	RuleUnify:         {"order.unify", Settling, "spellings of one value brought to one"},
 	RuleAdd:           {"order.add", Settling, "an empty column filled with a fixed value"},

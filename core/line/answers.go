@@ -13,7 +13,7 @@ type Answers struct {
 	// rulebook's. It is asked when something is found.
 	Of func(f *catalogue.Finding, row *catalogue.Row) (catalogue.Answer, catalogue.Ground)
 	// Codes are the findings of which it knows anything.
-	Codes [256]bool
+	Codes [catalogue.MostCodes]bool
 	// List is the number of the list of cells that go out although they are not settled.
 	List int
 }

@@ -37,7 +37,7 @@ type Rules struct {
 	// WriteAs is "html", or "text" for importers that take none.
 	WriteAs string `toml:"write_as" json:"write_as,omitempty"`
 	// From is the field of which an empty cell gets the beginning, and End where that ends: at a "sentence" or a "word".
-	From string `toml:"from" json:"from,omitempty"`
+	From string `toml:"-" json:"-"` // the key from has it, which other kinds of fields have, too
 	End  string `toml:"end" json:"end,omitempty"`
 	// Cut leaves out blocks at the end of what is longer than the field may be.
 	Cut bool `toml:"cut" json:"cut,omitempty"`

@@ -37,7 +37,7 @@ type PriceRule struct {
 	// Zero is "none" where 0 means that there is no such price.
 	Zero string `toml:"zero" json:"zero,omitempty"`
 	// From is another field or heading from whose amounts these are reckoned, where they are empty; Over also where they are not.
-	From string `toml:"from" json:"from,omitempty"`
+	From string `toml:"-" json:"-"` // the key from has it, which other kinds of fields have, too
 	Over bool   `toml:"over" json:"over,omitempty"`
 	// Once says that a field is reckoned from itself: it must not be done to its own result.
 	Once bool `toml:"once" json:"once,omitempty"`
@@ -319,7 +319,8 @@ type Pricing struct {
 	mark          rune
 	change        *big.Rat
 
-	quick *quickly // nil where numbers may be too large for it
+	silent bool     // nothing is done to any cell
+	quick  *quickly // nil where numbers may be too large for it
 }
 
 // quickly is what is reckoned in numbers of 64 bits: the same, where they suffice.
@@ -386,7 +387,7 @@ func NewPricing(numbers *NumberRule, rule *PriceRule) *Pricing {
 			p.step.Mul(p.step, ten)
 		}
 	}
-	p.quick = p.quickly()
+	p.quick, p.silent = p.quickly(), !numbers.Writes() && !rule.Writes()
 	return p
 }
 
@@ -585,6 +586,29 @@ func WithMark(text string, mark rune) string {
 		return text
 	}
 	return strings.Replace(text, ".", string(mark), 1)
+}
+
+// Silent reports whether nothing is to be done to any cell.
+func (p *Pricing) Silent() bool { return p.silent }
+
+// A Share is a part of a price.
+type Share struct{ of *big.Rat }
+
+// NewShare returns a share of a rule that has been checked: 0.25.
+func NewShare(v any) Share {
+	n, err := exact(v)
+	if err != nil {
+		n = new(big.Rat)
+	}
+	return Share{n}
+}
+
+// Left returns how many percent of a price are left above a cost, with one decimal, and whether that is as much as the share.
+func (s Share) Left(price, cost Number) (percent string, enough bool) {
+	a, _ := new(big.Rat).SetString(price.Plain())
+	b, _ := new(big.Rat).SetString(cost.Plain())
+	left := new(big.Rat).Quo(new(big.Rat).Sub(a, b), a)
+	return Round(new(big.Rat).Mul(left, big.NewRat(100, 1)), 1, HalfUp), left.Cmp(s.of) >= 0
 }
 
 // Beyond reports whether an amount has become more or less than is allowed; both are bare numbers.

@@ -140,7 +140,9 @@ func (c *Counting) Of(cell string, form Form) (after string, is What) {
 		if number = s.Number; s.Is == Negative {
 			sign, number.sign = "-", 0
 		}
-	case s.More || s.Says != Neither:
+	case s.More:
+		return cell, About
+	case s.Says != Neither:
 		return cell, Words
 	default:
 		p := ReadPrice(cell, form)

@@ -129,16 +129,15 @@ func (m *Measuring) Of(cell, of string, form Form) (after []string, is What, why
 
 // write writes a number of units.
 func (m *Measuring) write(value *big.Rat) string {
-	decimals := m.decimals
-	if decimals < 0 {
-		for decimals = 0; decimals < mostDecimals && new(big.Int).Mod(powerOfTen(decimals), value.Denom()).Sign() != 0; {
-			decimals++
-		}
-		if decimals == 3 {
-			decimals = 4 // three alone might be read as thousands
-		}
+	if m.decimals >= 0 {
+		return WithMark(Round(value, m.decimals, m.round), m.mark)
 	}
-	return WithMark(Round(value, decimals, m.round), m.mark)
+	text := Round(value, mostDecimals, m.round)
+	text = strings.TrimRight(strings.TrimRight(text, "0"), ".")
+	if at := strings.IndexByte(text, '.'); at >= 0 && len(text)-at-1 == 3 {
+		text += "0" // three alone might be read as thousands
+	}
+	return WithMark(text, m.mark)
 }
 
 // A YesNoRule says how a field says yes and no, or which of several choices it is.
@@ -262,6 +261,8 @@ type DateRule struct {
 	// Zone is the time zone of what is written; TimesIn that of times that name none.
 	Zone    string `toml:"zone" json:"zone,omitempty"`
 	TimesIn string `toml:"times_in" json:"times_in,omitempty"`
+	// CountFrom is 1904 where days that are numbers are counted from that year on, and not from 1900.
+	CountFrom int `toml:"count_from" json:"count_from,omitempty"`
 }
 
 // dateParts are what forms are made of, longest first, with what [time.Time.Format] calls them.
@@ -317,10 +318,24 @@ func (r *DateRule) Check(kind catalogue.Kind) (problems []catalogue.Problem) {
 			wrong(key, "there is no time zone %q; it is written such as Europe/Berlin", zone)
 		}
 	}
+	if r.CountFrom != 0 && r.CountFrom != 1900 && r.CountFrom != 1904 {
+		wrong("count_from", "is 1900 or 1904")
+	}
 	if r.Form == "" && (r.Zone != "" || r.TimesIn != "") {
 		wrong("zone", "needs form: how dates are written")
 	}
 	return problems
+}
+
+// Begins returns which comes first in what is written.
+func (r *DateRule) Begins() string {
+	first, name := len(r.Form), "year"
+	for part, what := range map[string]string{"YY": "year", "MM": "month", "DD": "day"} {
+		if at := strings.Index(r.Form, part); at >= 0 && at < first {
+			first, name = at, what
+		}
+	}
+	return name
 }
 
 // Order returns the order that is said, for columns that do not settle it.

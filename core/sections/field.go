@@ -13,6 +13,7 @@ import (
 	"zetanum/core/condition"
 	"zetanum/core/lists"
 	"zetanum/core/markup"
+	"zetanum/core/quantity"
 	"zetanum/core/reference"
 	"zetanum/core/rulebook"
 	"zetanum/core/sheet"
@@ -23,9 +24,16 @@ import (
 
 // A FieldTable is what a rulebook says of a field: what its cells must be, and what is done to their words.
 type FieldTable struct {
+	// From is another field or heading: of which a description gets the beginning, or from which an amount is reckoned.
+	From string `toml:"from" json:"from,omitempty"`
 	lists.FieldRule
 	title.InField
 	markup.Rules
+	quantity.NumberRule
+	quantity.PriceRule
+	quantity.MeasureRule
+	quantity.YesNoRule
+	quantity.DateRule
 }
 
 // kind returns the kind of the field of that name.
@@ -35,6 +43,15 @@ func (t *FieldTable) kind(name string) catalogue.Kind {
 	}
 	kind, _ := catalogue.ParseKind(t.Type)
 	return kind
+}
+
+// settle gives the key from to those of its rules that it is meant for.
+func (t *FieldTable) settle(name string) {
+	if t.kind(name) == catalogue.HTMLKind {
+		t.Rules.From = t.From
+	} else {
+		t.PriceRule.From = t.From
+	}
 }
 
 // markup returns what is done to the HTML of the field; nil if there is none.
@@ -58,7 +75,12 @@ func (t *FieldTable) Check(name string) []catalogue.Problem {
 	}
 	rules := t.Rules
 	rules.Clean = t.InField.Clean
-	return append(problems, rules.Check(t.kind(name), t.Longest > 0)...)
+	problems = append(problems, rules.Check(t.kind(name), t.Longest > 0)...)
+	kind := t.kind(name)
+	for _, more := range [][]catalogue.Problem{t.NumberRule.Check(kind), t.PriceRule.Check(kind), t.MeasureRule.Check(kind), t.YesNoRule.Check(kind), t.DateRule.Check(kind)} {
+		problems = append(problems, more...)
+	}
+	return problems
 }
 
 // fieldSection says what the cells of fields must be.
@@ -190,6 +212,7 @@ one_of_sheet = "Makers"`,
 			},
 		},
 	}
+	parts[0].Keys = append(parts[0].Keys, quantityKeys()...)
 	for i := range parts[0].Keys {
 		key := &parts[0].Keys[i]
 		var types []string
@@ -206,6 +229,9 @@ one_of_sheet = "Makers"`,
 // fieldKeys are the keys of fields that a section has, too, which is called like one.
 func fieldKeys() (keys []rulebook.Key) {
 	for _, key := range (&fieldSection{}).Parts()[0].Keys {
+		if key.Name == quantityKeys()[0].Name {
+			break // those who are called like fields have no amounts
+		}
 		if key.Name != "type" {
 			keys = append(keys, key)
 		}
@@ -244,10 +270,14 @@ func (b *Book) settleFields() error {
 				name)
 			return wrong
 		}
+		rule.settle(name)
 		if b.Field == nil {
 			b.Field = make(map[string]*FieldTable)
 		}
 		b.Field[name] = rule
+	}
+	for name, t := range b.Field {
+		t.settle(name)
 	}
 	b.short = nil
 	return nil
@@ -260,6 +290,15 @@ func (s *fieldSection) Check() (problems []rulebook.Problem) {
 	return problems
 }
 
+// in says in which table of the rulebook something is wrong.
+func (f *fieldSection) in(name string, err error) error {
+	if at, is := err.(*ruleError); is && at.part == "" {
+		at.part = f.part(name)
+		return at
+	}
+	return &ruleError{part: f.part(name), error: err}
+}
+
 // part returns the table in which a field stands.
 func (s *fieldSection) part(name string) string {
 	if full := "field." + name; s.book.read == nil || s.book.read.Has(full) {
@@ -270,7 +309,7 @@ func (s *fieldSection) part(name string) string {
 
 func (s *fieldSection) Files() (names []*string) {
 	for _, name := range slices.Sorted(maps.Keys(*s.rules)) {
-		names = append(names, &(*s.rules)[name].OneOfFrom)
+		names = append(names, &(*s.rules)[name].OneOfFrom, &(*s.rules)[name].NumberRule.Words)
 	}
 	return names
 }
@@ -291,6 +330,11 @@ func (f *fieldSection) Open(s *Sheet) error {
 		if len(values) > 0 {
 			field.Known = lists.NewKnown(values)
 		}
+		if err := f.wordsOf(s, name, func(path string) ([]lists.Pair, error) {
+			return reference.ReadPairs(path, sheet.Options{Spool: s.Temp})
+		}); err != nil {
+			return err
+		}
 		s.Fields[name] = field
 	}
 	return nil
@@ -300,8 +344,12 @@ func (f *fieldSection) Open(s *Sheet) error {
 // in one spelling.
 func (f *fieldSection) Order(s *Sheet) error {
 	for _, name := range slices.Sorted(maps.Keys(*f.rules)) {
-		if err := s.orderWords(name, (*f.rules)[name], s.Find(name)); err != nil {
-			return &ruleError{part: f.part(name), error: err}
+		err := s.orderWords(name, (*f.rules)[name], s.Find(name))
+		if err == nil {
+			err = s.orderQuantities(name, (*f.rules)[name])
+		}
+		if err != nil {
+			return f.in(name, err)
 		}
 	}
 	named := maps.Clone(s.settled)

@@ -66,6 +66,8 @@ type Told struct {
 	Brands    []string          `json:"brands,omitempty"`    // that keep their writing in titles
 	Loud      []string          `json:"loud,omitempty"`      // columns of which most titles shout
 	Between   map[string]string `json:"between,omitempty"`   // what has been written between values, by field
+	// Written is in which unit measures are written, and in which form dates, by field.
+	Written map[string]string `json:"written,omitempty"`
 	// Markup is what columns of descriptions have shown, by field.
 	Markup map[string]markup.Shown `json:"markup,omitempty"`
 }
@@ -109,15 +111,16 @@ type Sheet struct {
 	// Prepared makes copies of photos; nil if none are ordered.
 	Prepared *steps.Preparing
 
-	inShop  *inShop               // what the shop has; nil if nothing says so
-	settled map[int]bool          // columns whose spellings a section of their own sees to
-	brands  []lists.Pair          // of the file or of its list, by their spellings, when it has been read
-	levels  map[int]*levelReader  // of categories that are put in order
-	built   map[int][]builtBy     // columns that are built
-	texts   map[int]*textColumn   // in which words are changed
-	tags    map[int]*tagsColumn   // that are put in order
-	shown   map[int]*markup.Shown // what columns of descriptions are
-	marked  map[int]bool          // those of which it is ordered how they are written
+	inShop  *inShop                 // what the shop has; nil if nothing says so
+	spoken  map[string][]lists.Pair // words that stand for numbers, by field
+	settled map[int]bool            // columns whose spellings a section of their own sees to
+	brands  []lists.Pair            // of the file or of its list, by their spellings, when it has been read
+	levels  map[int]*levelReader    // of categories that are put in order
+	built   map[int][]builtBy       // columns that are built
+	texts   map[int]*textColumn     // in which words are changed
+	tags    map[int]*tagsColumn     // that are put in order
+	shown   map[int]*markup.Shown   // what columns of descriptions are
+	marked  map[int]bool            // those of which it is ordered how they are written
 	// picturesMoved says that descriptions may put pictures behind the images of products.
 	picturesMoved bool
 	needed        *needed // nil if what has to be there before the import is not listed

@@ -16,7 +16,7 @@ import (
 // made of them, and writes nothing. date is the day of the run, and year that of it; shop says what the shop has, nil if nobody knows.
 func Money(s *Sheet, date string, year int, shop ShopNumber) line.Step {
 	c := &s.Columns
-	m := &money{headings: c.Headings, year: year, title: c.First(catalogue.Title), beside: newNeighbours(c, shop),
+	m := &money{sheet: s, headings: c.Headings, year: year, title: c.First(catalogue.Title), beside: newNeighbours(c, shop),
 		price: c.First(catalogue.Price), sale: c.First(catalogue.SalePrice), from: c.First(catalogue.SaleFrom), to: c.First(catalogue.SaleTo)}
 	m.today = quantity.ReadDate(date, quantity.DateForm{Year: year})
 	own := catalogue.ColumnSet{}
@@ -40,7 +40,10 @@ func Money(s *Sheet, date string, year int, shop ShopNumber) line.Step {
 	for col := range m.orders {
 		m.orders[col].Year = year
 	}
-	step := line.Step{Name: NameMoney, Reads: catalogue.ColumnsOf(slices.Concat(m.prices, m.dates, m.beside.cols)...), New: always(m.repair)}
+	step := line.Step{Name: NameMoney, Reads: catalogue.ColumnsOf(slices.Concat(m.prices, m.dates, m.beside.cols)...), New: func(line.Aggregate) (line.Repairer, error) {
+		m.asWritten()
+		return repairFunc(m.repair), nil
+	}}
 	step.Glances.Add(m.title)
 	if step.Learns = m.beside.learns(c.Own()); !own.Empty() || !step.Learns.Empty() {
 		step.Learns.AddAll(own)
@@ -57,6 +60,7 @@ func Money(s *Sheet, date string, year int, shop ShopNumber) line.Step {
 var moneyOrder = [...]catalogue.Field{catalogue.Cost, catalogue.FloorPrice, catalogue.SalePrice, catalogue.Price, catalogue.ListPrice}
 
 type money struct {
+	sheet                 *Sheet
 	headings              []string
 	year                  int
 	today                 quantity.Moment
@@ -70,6 +74,17 @@ type money struct {
 	forms  []quantity.Form
 	usual  []string // the currency that most cells have, where there are several; "" otherwise
 	orders []quantity.DateForm
+}
+
+// asWritten lets columns be read as rules have written them.
+func (m *money) asWritten() {
+	for col, form := range m.sheet.Forms {
+		m.forms[col] = form
+	}
+	for col, form := range m.sheet.Dates {
+		form.Year = m.year
+		m.orders[col] = form
+	}
 }
 
 func (m *money) repair(p *catalogue.Product, log *line.Log) {
@@ -332,4 +347,5 @@ func (s *moneySeen) tell(m *money) {
 		m.orders[col] = s.orders[n].Form(m.year)
 	}
 	s.beside.tell(m.forms)
+	m.asWritten()
 }

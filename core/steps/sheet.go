@@ -14,6 +14,7 @@ import (
 	"zetanum/core/condition"
 	"zetanum/core/line"
 	"zetanum/core/products"
+	"zetanum/core/quantity"
 	"zetanum/core/returned"
 	"zetanum/core/sheet"
 )
@@ -48,6 +49,10 @@ type Sheet struct {
 
 	// LeftOut says in words what rules do nothing, because what they work on is left out.
 	LeftOut []string
+
+	// Forms are how rules write the numbers of columns, and Dates their dates, where they do.
+	Forms map[int]quantity.Form
+	Dates map[int]quantity.DateForm
 
 	Required int // how many columns of the file are required
 

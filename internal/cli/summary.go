@@ -555,7 +555,7 @@ var listsBeside = []struct{ name, one, many, says string }{
 	{steps.ToCheckName, "line", "lines", " about prices, stocks, weights and dates: all that is to be looked at"},
 	{sections.SupplierCodesName, "code", "codes", " with those of the suppliers, not for the importer"},
 	{sections.RenewedName, "code", "codes", " that were replaced, each with the new one"},
-	{sections.UnknownName, "cell", "cells", " with what the lists of the rulebook do not have"},
+	{sections.UnknownName, "cell", "cells", " that the lists and rules of the rulebook do not settle"},
 	{sections.UnmappedName, "category", "categories", " that the list does not have, to be filled in and used as that"},
 	{sections.LinksName, "address", "addresses", " in descriptions: what has to be there before the import"},
 	{sections.WithoutPhotoName, "product", "products", " of which there is no photo"},

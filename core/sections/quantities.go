@@ -1,0 +1,555 @@
+package sections
+
+import (
+	"encoding/binary"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/condition"
+	"zetanum/core/lists"
+	"zetanum/core/quantity"
+	"zetanum/core/rulebook"
+	"zetanum/core/steps"
+)
+
+// A quantityColumn is one whose amounts, dates, or yes and no are written as a rulebook has it.
+type quantityColumn struct {
+	sheet *Sheet
+	name  string // of the field
+	table *FieldTable
+	col   int
+
+	marks  quantity.Marks
+	form   quantity.Form
+	answer quantity.YesNo
+	orders quantity.Orders
+	dates  quantity.DateForm
+	again  *quantity.Form // in which it has been written in an earlier run
+}
+
+// writesNumbers reports whether the rules of a field write its numbers.
+func (t *FieldTable) writesNumbers() bool { return t.NumberRule.Writes() || t.PriceRule.Writes() }
+
+// adds returns the columns that the rules fill.
+func (t *FieldTable) adds(name string) (names []string) {
+	if t.PriceRule.From != "" {
+		names = append(names, name)
+	}
+	if t.PriceRule.CurrencyIn != "" {
+		names = append(names, t.PriceRule.CurrencyIn)
+	}
+	return append(names, t.MeasureRule.Sides...)
+}
+
+// Adds returns the columns that fields are reckoned into.
+func (f *fieldSection) Adds(*Sheet) (names []string, err error) {
+	for _, name := range slices.Sorted(maps.Keys(*f.rules)) {
+		names = append(names, (*f.rules)[name].adds(name)...)
+	}
+	return names, nil
+}
+
+// OneWay returns the rules that would reckon with their own results.
+func (f *fieldSection) OneWay() (problems []rulebook.Problem) {
+	for _, name := range slices.Sorted(maps.Keys(*f.rules)) {
+		if t := (*f.rules)[name]; t.PriceRule.Once {
+			problems = append(problems, rulebook.Problem{Part: f.part(name), Problem: catalogue.Problem{Key: "once", Text: name + ", " + t.PriceRule.Words()}})
+		}
+	}
+	return problems
+}
+
+// orderQuantities orders what a rulebook says of the quantities of a field.
+func (s *Sheet) orderQuantities(name string, t *FieldTable) error {
+	for _, col := range s.Find(name) {
+		q := &quantityColumn{sheet: s, name: name, table: t, col: col}
+		var err error
+		switch kind := s.Columns.Kind(col); {
+		case !t.MeasureRule.IsZero():
+			err = q.measures()
+		case !t.YesNoRule.IsZero():
+			err = q.answers()
+		case t.DateRule.Form != "":
+			err = q.moments()
+		case kind == catalogue.PriceKind && t.writesNumbers():
+			err = q.prices()
+		case kind.Numeric() && t.NumberRule.Writes():
+			err = q.counts()
+		}
+		if err == nil && t.PriceRule.MarginAtLeast != nil {
+			err = q.margin()
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// learn lets the survey see how a column of the sheet is written.
+func (q *quantityColumn) learn(cols ...int) {
+	for _, col := range cols {
+		if col >= q.sheet.Columns.Own() {
+			return
+		}
+	}
+	q.sheet.Orders.Learn(steps.Learner{Cols: cols, New: func() steps.Learned { return &quantitySeen{cols: cols} }, Judge: func(l steps.Learned) error {
+		seen := l.(*quantitySeen)
+		q.marks, q.answer, q.orders = seen.marks, seen.answer, seen.orders
+		if q.form, q.dates = q.table.NumberRule.Form(q.marks.Form()), q.orders.Form(yearOf(q.sheet.Date)); q.again != nil {
+			q.form = *q.again
+		}
+		return nil
+	}})
+}
+
+// quantitySeen is what the survey sees of a column.
+type quantitySeen struct {
+	cols   []int
+	marks  quantity.Marks
+	answer quantity.YesNo
+	orders quantity.Orders
+}
+
+func (l *quantitySeen) Learn(p *catalogue.Product) {
+	for _, row := range p.Rows {
+		for _, col := range l.cols {
+			if cell := row.Cell(col); cell != "" {
+				l.marks.Learn(cell)
+				l.answer.Learn(cell)
+				l.orders.Learn(cell)
+			}
+		}
+	}
+}
+
+func (l *quantitySeen) Merge(next steps.Learned) {
+	with := next.(*quantitySeen)
+	l.marks.Merge(with.marks)
+	l.answer.Merge(with.answer)
+	l.orders.Merge(with.orders)
+}
+
+func (l *quantitySeen) AppendBinary(b []byte) ([]byte, error) {
+	for _, n := range []int{l.marks.Comma, l.marks.Point, l.marks.Fine, l.marks.Open} {
+		b = binary.AppendUvarint(b, uint64(n))
+	}
+	for _, bits := range l.answer.Bits() {
+		b = binary.LittleEndian.AppendUint64(b, bits)
+	}
+	return l.orders.AppendTo(b), nil
+}
+
+// left notes that a cell could not be written.
+func (q *quantityColumn) left(r *steps.RowAt, col int, cell, why string) {
+	q.sheet.Orders.Unknown(r, catalogue.ValueNotWritten, col, cell, catalogue.Facts{Other: why})
+}
+
+// whys say why something is not written.
+var whys = map[quantity.What]string{
+	quantity.Asked: "can be read in two ways, and neither the column nor the rulebook says which", quantity.About: "is only about so much", quantity.From: "is a price from which others begin",
+	quantity.Range: "is a range", quantity.Request: "is no price but a price on request", quantity.Percent: "is a percentage", quantity.Error: "is an error of the spreadsheet program",
+	quantity.Formula: "is a formula", quantity.Negative: "is below zero", quantity.Malformed: "has marks where a number has none", quantity.Dash: "is a dash",
+	quantity.Impossible: "is no day of the calendar", quantity.Partial: "is no whole date",
+}
+
+func why(is quantity.What) string {
+	if text, known := whys[is]; known {
+		return text
+	}
+	return "is not what the column has"
+}
+
+// written returns how the numbers of a column stand there when all has been done to them.
+func (s *Sheet) written(col int, learned func() quantity.Form) func() quantity.Form {
+	for name, t := range s.Book.Field {
+		if slices.Contains(s.Find(name), col) && t.writesNumbers() {
+			form := quantity.Form{Decimal: t.NumberRule.Mark(), Fine: true}
+			return func() quantity.Form { return form }
+		}
+	}
+	return learned
+}
+
+// writes adds an order that writes a column as a rule has it. What has been written is not done again: it is read in another way then.
+func (q *quantityColumn) writes(order steps.Order, words string) error {
+	order.Key, order.Rests, order.Rules = "field."+q.name, true, []catalogue.Rule{catalogue.RuleAmount}
+	if order.Phase == 0 {
+		order.Phase = steps.PhaseValues
+	}
+	do := order.Do
+	order.Do = func(r *steps.RowAt) bool {
+		return !r.Log.Wrote(catalogue.RuleAmount, r.Row, q.col) && do(r)
+	}
+	_, err := q.sheet.Orders.Add(order, condition.Scope{Meant: q.table.Meant}, words)
+	return err
+}
+
+// isWritten takes down that rules write the numbers of the column in a form of its own, in which they stand in an output of ours.
+func (q *quantityColumn) isWritten() {
+	form := quantity.Form{Decimal: q.table.NumberRule.Mark(), Fine: true}
+	if q.sheet.wroteAs(q.col, strings.TrimSpace(q.table.MeasureRule.Unit+" "+string(form.Decimal))) {
+		q.again = &form
+	}
+	if q.sheet.Forms == nil {
+		q.sheet.Forms = make(map[int]quantity.Form)
+	}
+	q.sheet.Forms[q.col] = form
+}
+
+// prices orders how the prices of a column are reckoned and written.
+func (q *quantityColumn) prices() error {
+	s, rule, numbers := q.sheet, &q.table.PriceRule, &q.table.NumberRule
+	plain := quantity.PriceRule{Read: rule.Read, Clear: rule.Clear, Zero: rule.Zero, Currency: rule.Currency}
+	if rule.From == "" {
+		plain = *rule
+	}
+	own := quantity.NewPricing(numbers, &plain)
+	if own.Silent() && rule.From == "" {
+		return nil
+	}
+	q.learn(q.col)
+	q.isWritten()
+	order := steps.Order{Writes: []int{q.col}}
+	from, words := -1, "prices of "+q.name+" written as numbers"
+	if said := rule.Words(); said != "" {
+		words = q.name + " reckoned: " + said
+	}
+	var theirs *quantityColumn
+	var reckoned *quantity.Pricing
+	var formOf func() quantity.Form
+	if rule.From != "" {
+		var err error
+		if from, err = s.NeedOne("["+q.name+"] from", rule.From); err != nil {
+			return &ruleError{key: "from", error: err}
+		}
+		if from < 0 {
+			return nil
+		}
+		if from == q.col {
+			return &ruleError{key: "from", error: columns.Refuse("[%s] from names the column itself; leave it out, and say once = true", q.name)}
+		}
+		theirs = &quantityColumn{sheet: s, name: rule.From, table: &FieldTable{NumberRule: quantity.NumberRule{Decimal: numbers.Decimal}}, col: from}
+		theirs.learn(from)
+		formOf = s.written(from, func() quantity.Form { return theirs.form })
+		reckoned = quantity.NewPricing(numbers, rule)
+		order.Reads = []int{from}
+		words = q.name + " from " + rule.From + ": " + rule.Words()
+	}
+	currency := -1
+	if rule.CurrencyIn != "" {
+		var err error
+		if currency, err = s.NeedOne("["+q.name+"] currency_in", rule.CurrencyIn); err != nil {
+			return &ruleError{key: "currency_in", error: err}
+		}
+		if currency >= 0 {
+			order.Writes = append(order.Writes, currency)
+		}
+	}
+	order.Do = func(r *steps.RowAt) (did bool) {
+		cell := r.Cell(q.col)
+		after, is, source := cell, quantity.Value, ""
+		if cell != "" && !(from >= 0 && rule.Over) {
+			after, is = own.Of(cell, q.form)
+		}
+		if from >= 0 && is == quantity.Value && (after == "" || rule.Over) { // also where it says that there is none
+			switch source = r.Cell(from); {
+			case cell == "" && !r.Belongs(q.col):
+				return false
+			case strings.TrimSpace(source) == "":
+				if after == "" {
+					s.Orders.Unknown(r, catalogue.PriceNotReckoned, q.col, "", catalogue.Facts{Other: s.Columns.Headings[from]})
+				}
+				source = ""
+			default:
+				if after, is = reckoned.Of(source, formOf()); is != quantity.Value {
+					q.left(r, from, source, why(is))
+					return false
+				}
+			}
+		}
+		if is != quantity.Value {
+			if !r.Log.Has(catalogue.CellError, r.Row, q.col) {
+				q.left(r, q.col, cell, q.why(is, cell))
+			}
+			return false
+		}
+		if after != cell && cell != "" && (rule.ChangeAtMost != nil) {
+			pricing := own
+			if from >= 0 {
+				pricing = reckoned
+			}
+			if before := quantity.ReadPrice(cell, q.form); before.Is == quantity.Value {
+				if now := quantity.ReadPrice(after, quantity.Form{Decimal: numbers.Mark(), Fine: true}); now.Is == quantity.Value && pricing.Beyond(before.Number, now.Number) {
+					s.Orders.Unknown(r, catalogue.PriceLeaps, q.col, cell, catalogue.Facts{Other: after})
+					return false
+				}
+			}
+		}
+		if after != cell {
+			said := ""
+			if source != "" {
+				said = s.Columns.Headings[from] + " " + source
+			}
+			r.Set(q.col, after, catalogue.RuleAmount, catalogue.Ordered, said)
+			did = r.Cell(q.col) != cell
+		}
+		if currency >= 0 && after != "" && r.Cell(currency) == "" {
+			r.Set(currency, rule.Currency, catalogue.RuleAmount, catalogue.Ordered, "")
+		}
+		return did
+	}
+	return q.writes(order, words)
+}
+
+// why says why a price is not written.
+func (q *quantityColumn) why(is quantity.What, cell string) string {
+	if of := quantity.ReadPrice(cell, q.form); is == quantity.Words && of.Is == quantity.Value {
+		return "is not in " + q.table.PriceRule.Currency
+	}
+	return why(is)
+}
+
+// counts orders how numbers are written that are no prices.
+func (q *quantityColumn) counts() error {
+	s := q.sheet
+	var words [][2]string
+	for _, p := range s.spoken[q.name] {
+		words = append(words, [2]string{p.Key, p.Value})
+	}
+	counting, err := quantity.NewCounting(&q.table.NumberRule, words)
+	if err != nil {
+		return &ruleError{key: "words", error: fmt.Errorf("[%s] words: %w", q.name, err)}
+	}
+	q.learn(q.col)
+	q.isWritten()
+	return q.writes(steps.Order{Writes: []int{q.col},
+		Do: func(r *steps.RowAt) bool {
+			cell := r.Cell(q.col)
+			if cell == "" {
+				return false
+			}
+			after, is := counting.Of(cell, q.form)
+			if is != quantity.Value {
+				q.left(r, q.col, cell, why(is))
+				return false
+			}
+			r.Set(q.col, after, catalogue.RuleAmount, catalogue.Ordered, "")
+			return after != cell
+		}}, "numbers of "+q.name+" written as numbers")
+}
+
+// measures orders in which unit measures are written.
+func (q *quantityColumn) measures() error {
+	s, rule := q.sheet, q.table.MeasureRule
+	heading := s.Columns.Headings[q.col]
+	if unit := quantity.UnitIn(heading); unit != "" && rule.Sides == nil {
+		usual, dimension := quantity.Unit(unit)
+		if want, of := quantity.Unit(rule.Unit); usual != want && dimension == of && quantity.UnitIn(s.outHeading(q.col)) == unit {
+			return &ruleError{key: "unit", error: columns.Refuse("[%s] unit: the column %q would still be called so, and its numbers would be in %s; rename it under [columns]: rename = { %q = … }",
+				q.name, heading, rule.Unit, heading)}
+		}
+	}
+	if rule.Sides == nil {
+		if q.isWritten(); q.again != nil {
+			heading, rule.Bare = "", rule.Unit
+		}
+	}
+	measuring := quantity.NewMeasuring(&q.table.NumberRule, &rule, heading)
+	q.learn(q.col)
+	order := steps.Order{Writes: []int{q.col}}
+	unit := -1
+	var sides []int
+	if rule.UnitFrom != "" {
+		var err error
+		if unit, err = s.NeedOne("["+q.name+"] unit_from", rule.UnitFrom); err != nil {
+			return &ruleError{key: "unit_from", error: err}
+		}
+		if unit >= 0 {
+			order.Writes = append(order.Writes, unit)
+		}
+	}
+	for _, name := range rule.Sides {
+		col, err := s.NeedOne("["+q.name+"] sides", name)
+		if err != nil || col < 0 {
+			return &ruleError{key: "sides", error: err}
+		}
+		sides = append(sides, col)
+	}
+	if sides != nil {
+		order.Reads, order.Writes, order.Phase = []int{q.col}, sides, steps.PhaseFill
+	}
+	order.Do = func(r *steps.RowAt) bool {
+		cell, of := r.Cell(q.col), strings.TrimSpace(r.Cell(unit))
+		if strings.TrimSpace(cell) == "" {
+			if of != "" && unit >= 0 {
+				r.Find(catalogue.MeasurePair, unit, r.Cell(unit), catalogue.Facts{Other: s.Columns.Headings[q.col]})
+			}
+			return false
+		}
+		after, is, because := measuring.Of(cell, of, q.form)
+		switch {
+		case is == quantity.Value && sides == nil && len(after) > 1:
+			is, because = quantity.Words, "has several sides"
+		case is == quantity.Value && sides != nil && len(after) != len(sides):
+			is, because = quantity.Words, fmt.Sprintf("does not have %d sides", len(sides))
+		}
+		if is != quantity.Value {
+			q.left(r, q.col, cell, because)
+			return false
+		}
+		if sides != nil {
+			did := false
+			for n, col := range sides {
+				if r.Cell(col) == "" && r.Belongs(col) {
+					r.Set(col, after[n], catalogue.RuleAmount, catalogue.Ordered, heading+" "+cell)
+					did = true
+				}
+			}
+			return did
+		}
+		if unit >= 0 && after[0] != "" {
+			r.Set(unit, rule.Unit, catalogue.RuleAmount, catalogue.Ordered, "")
+		}
+		r.Set(q.col, after[0], catalogue.RuleAmount, catalogue.Ordered, "")
+		return after[0] != cell
+	}
+	words := q.name + " written in " + rule.Unit
+	if sides != nil {
+		words = "sides of " + q.name + " in " + rule.Unit
+	}
+	return q.writes(order, words)
+}
+
+// answers orders how yes and no, or choices, are written.
+func (q *quantityColumn) answers() error {
+	answering := quantity.NewAnswering(&q.table.YesNoRule)
+	q.learn(q.col)
+	words := fmt.Sprintf("%s written as %s and %s", q.name, q.table.YesNoRule.Yes, q.table.YesNoRule.No)
+	if q.table.YesNoRule.Choices != nil {
+		words = "choices of " + q.name + " written as the target has them"
+	}
+	return q.writes(steps.Order{Writes: []int{q.col},
+		Do: func(r *steps.RowAt) bool {
+			cell := r.Cell(q.col)
+			if strings.TrimSpace(cell) == "" && (q.table.YesNoRule.Empty == "" || !r.Belongs(q.col)) {
+				return false
+			}
+			after, ok := answering.Of(cell, &q.answer)
+			switch {
+			case !ok && strings.TrimSpace(cell) == "":
+				q.left(r, q.col, cell, "An empty cell says neither")
+				return false
+			case !ok && q.table.YesNoRule.Choices != nil:
+				q.left(r, q.col, cell, "is none of the choices")
+				return false
+			case !ok:
+				q.left(r, q.col, cell, "says neither yes nor no")
+				return false
+			}
+			r.Set(q.col, after, catalogue.RuleAmount, catalogue.Ordered, "")
+			return after != cell
+		}}, words)
+}
+
+// moments orders how dates are written.
+func (q *quantityColumn) moments() error {
+	s, rule := q.sheet, q.table.DateRule
+	again := s.wroteAs(q.col, rule.Form+" "+rule.Zone)
+	if again {
+		rule.TimesIn, rule.First = rule.Zone, rule.Begins()
+	}
+	dating := quantity.NewDating(&rule)
+	q.learn(q.col)
+	if s.Dates == nil {
+		s.Dates = make(map[int]quantity.DateForm)
+	}
+	written := quantity.DateRule{First: rule.Begins()}
+	s.Dates[q.col] = written.Order(quantity.DateForm{})
+	return q.writes(steps.Order{Writes: []int{q.col},
+		Do: func(r *steps.RowAt) bool {
+			cell := r.Cell(q.col)
+			if cell == "" {
+				return false
+			}
+			form := rule.Order(q.dates)
+			form.Old = rule.CountFrom == 1904
+			after, is := dating.Of(cell, form)
+			if is != quantity.Value {
+				q.left(r, q.col, cell, why(is))
+				return false
+			}
+			r.Set(q.col, after, catalogue.RuleAmount, catalogue.Ordered, "")
+			return after != cell
+		}}, fmt.Sprintf("dates of %s written as %s", q.name, rule.Form))
+}
+
+// margin looks whether enough of a price is left above the cost.
+func (q *quantityColumn) margin() error {
+	s := q.sheet
+	cost, err := s.NeedOne("["+q.name+"] margin_at_least", catalogue.Cost.String())
+	if err != nil {
+		return &ruleError{key: "margin_at_least", error: err}
+	}
+	if cost < 0 || cost == q.col {
+		return nil
+	}
+	theirs := &quantityColumn{sheet: s, table: &FieldTable{}, col: cost}
+	mine := &quantityColumn{sheet: s, table: q.table, col: q.col}
+	theirs.learn(cost)
+	mine.learn(q.col)
+	formOfCost := s.written(cost, func() quantity.Form { return theirs.form })
+	formOfPrice := s.written(q.col, func() quantity.Form { return mine.form })
+	least := quantity.NewShare(q.table.PriceRule.MarginAtLeast)
+	return s.Orders.AddCounted(steps.Order{Key: "field." + q.name, Phase: steps.PhaseLook, Reads: []int{cost, q.col}, Looks: true, Do: func(r *steps.RowAt) bool {
+		price, paid := quantity.ReadPrice(r.Cell(q.col), formOfPrice()), quantity.ReadPrice(r.Cell(cost), formOfCost())
+		if price.Is != quantity.Value || paid.Is != quantity.Value || price.Number.Sign() == 0 {
+			return false
+		}
+		if margin, enough := least.Left(price.Number, paid.Number); !enough {
+			r.Find(catalogue.PriceMargin, q.col, r.Cell(q.col), catalogue.Facts{Other: margin})
+		}
+		return false
+	}}, q.table.Meant, -1)
+}
+
+// wroteAs reports whether a column of an output of ours has been written so, and takes down that it is.
+func (s *Sheet) wroteAs(col int, how string) bool {
+	name := s.Columns.Name(col)
+	if s.Told.Written == nil {
+		s.Told.Written = make(map[string]string)
+	}
+	s.Told.Written[name] = how
+	return s.AsLeft != nil && s.AsLeft.Written[name] == how
+}
+
+// outHeading returns how a column is called in what goes out.
+func (s *Sheet) outHeading(col int) string {
+	for _, o := range s.Plan.Out {
+		if o.Col == col {
+			return o.Heading
+		}
+	}
+	return s.Columns.Headings[col]
+}
+
+// wordsOf reads the sheets of words that stand for numbers.
+func (f *fieldSection) wordsOf(s *Sheet, name string, read func(path string) ([]lists.Pair, error)) error {
+	t := (*f.rules)[name]
+	if t.NumberRule.Words == "" {
+		return nil
+	}
+	pairs, err := read(t.NumberRule.Words)
+	if err != nil {
+		return &ruleError{part: f.part(name), key: "words", error: fmt.Errorf("[%s] words: %w", name, err)}
+	}
+	if s.spoken == nil {
+		s.spoken = make(map[string][]lists.Pair)
+	}
+	s.spoken[name] = pairs
+	return nil
+}
