@@ -682,7 +682,9 @@ var findings = [numCodes]Entry{
 		Name: "price.open", Severity: Warning,
 		Title:    "a price that can be read in two ways",
 		Sentence: "In {cell} nobody can say whether decimals stand behind the mark, or thousands before it: no other price of the column shows it, or the others show otherwise.",
-		Do:       "Write it with two decimals, as the other prices of the column are.",
+		Do:       "Write it with two decimals, or say decimal = \"comma\" or \"point\" for the column in the rulebook.",
+		Ask:      "Does the mark in these prices stand between thousands, so that they are whole numbers?",
+		Value:    "PRICE",
 		Example:  "1.234, where no other price has decimals",
 	},
 	PriceNegative: {
@@ -775,6 +777,20 @@ var findings = [numCodes]Entry{
 		Sentence: "The sale ended on {cell}.",
 		Do:       "Clear the sale price and its dates, or enter the dates of the next one.",
 		Example:  "an end in the last year",
+	},
+	SaleUndated: {
+		Name: "price.sale-undated", Severity: Error, Ways: CanKeep,
+		Title:    "a sale price without its dates",
+		Sentence: "There is a price of a sale, {other}, and nothing here; the importer takes none without both dates.",
+		Do:       "Enter the date, or clear the sale price.",
+		Example:  "a sale price of 9.90, and no end",
+	},
+	SaleTrap: {
+		Name: "price.sale-trap", Severity: Error, Ways: CanKeep | CanBlank,
+		Title:    "a sale price at which nobody wants to sell",
+		Sentence: "The sale price is {cell}, {other}: importers sell at that.",
+		Do:       "Clear the cell if there is no sale, or correct it; zero = \"none\" under [sale_price] clears those of 0.",
+		Example:  "0.00, or 12.90 where the price is 9.90",
 	},
 	MeasureOdd: {
 		Name: "measure.odd", Severity: Warning,

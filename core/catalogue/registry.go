@@ -171,6 +171,8 @@ const (
 	SaleAlone
 	SaleHalfDated
 	SaleOver
+	SaleUndated
+	SaleTrap
 	MeasureOdd
 	ColumnShifted
 	StockNegative

@@ -174,6 +174,13 @@ func (n Number) InThousands() Number {
 	return n
 }
 
+// Whole returns the digits of a number as a whole number, without any mark.
+func (n Number) Whole() string {
+	n.behind, n.mark, n.group, n.sign, n.letter = 0, 0, 0, 0, 0
+	n.exp = 0
+	return n.Plain()
+}
+
 // DecimalMark returns the decimal mark, '.' or ',', and 0 if there is none.
 func (n Number) DecimalMark() rune { return rune(n.mark) }
 

@@ -56,6 +56,8 @@ type PriceRule struct {
 	ChangeAtMost any `toml:"change_at_most" json:"change_at_most,omitempty"`
 	// MarginAtLeast is the share of the price that has to be left above the cost: 0.25.
 	MarginAtLeast any `toml:"margin_at_least" json:"margin_at_least,omitempty"`
+	// Dated says that every price of a sale has to have its dates.
+	Dated bool `toml:"dated" json:"dated,omitempty"`
 	// Currency is that in which all are; CurrencyIn a field or heading that takes it.
 	Currency   string `toml:"currency" json:"currency,omitempty"`
 	CurrencyIn string `toml:"currency_in" json:"currency_in,omitempty"`
@@ -139,7 +141,7 @@ func (r *PriceRule) IsZero() bool {
 			return false
 		}
 	}
-	return r.Read == nil && r.Clear == nil && r.Zero == "" && r.From == "" && !r.Over && !r.Once && r.FromTax == "" && r.Currency == "" && r.CurrencyIn == ""
+	return r.Read == nil && r.Clear == nil && r.Zero == "" && r.From == "" && !r.Over && !r.Once && r.FromTax == "" && r.Currency == "" && r.CurrencyIn == "" && !r.Dated
 }
 
 // Reckons reports whether amounts become others by the rule.
@@ -162,8 +164,11 @@ func (r *PriceRule) Check(kind catalogue.Kind) (problems []catalogue.Problem) {
 	}
 	if kind != catalogue.PriceKind {
 		key := "times"
+		if r.Dated {
+			key = "dated"
+		}
 		for name, v := range r.amounts() {
-			if v != nil && (key == "times" || name < key) {
+			if v != nil && (key == "times" || key == "dated" || name < key) {
 				key = name
 			}
 		}

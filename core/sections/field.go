@@ -343,6 +343,9 @@ func (f *fieldSection) Open(s *Sheet) error {
 // Order orders that the values of fields are written as their lists have them, or
 // in one spelling.
 func (f *fieldSection) Order(s *Sheet) error {
+	if err := s.decideOpen(); err != nil {
+		return err
+	}
 	for _, name := range slices.Sorted(maps.Keys(*f.rules)) {
 		err := s.orderWords(name, (*f.rules)[name], s.Find(name))
 		if err == nil {

@@ -10,6 +10,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
+	"zetanum/core/heading"
 	"zetanum/core/lists"
 	"zetanum/core/quantity"
 	"zetanum/core/rulebook"
@@ -83,8 +84,70 @@ func (s *Sheet) orderQuantities(name string, t *FieldTable) error {
 		if err == nil && t.PriceRule.MarginAtLeast != nil {
 			err = q.margin()
 		}
+		if err == nil && t.PriceRule.Dated {
+			err = q.dated()
+		}
 		if err != nil {
 			return err
+		}
+	}
+	return nil
+}
+
+// decideOpen orders that prices which can be read in two ways are written as somebody has said that they are.
+func (s *Sheet) decideOpen() error {
+	for col := range s.Columns.Own() {
+		if s.Columns.Kind(col) != catalogue.PriceKind {
+			continue
+		}
+		said := s.Decisions.In(s.Columns.Headings[col]).On(catalogue.PriceOpen)
+		if len(said) == 0 {
+			continue
+		}
+		q := &quantityColumn{sheet: s, table: &FieldTable{}, col: col}
+		q.learn(col)
+		sku := s.Columns.First(catalogue.SKU)
+		order := steps.Order{Key: "answers", Phase: steps.PhaseValues, Reads: s.Columns.All(catalogue.SKU), Writes: []int{col}, Rests: true,
+			Rules: []catalogue.Rule{catalogue.RuleDecided}, Do: func(r *steps.RowAt) bool {
+				cell := r.Cell(col)
+				if cell == "" || r.Log.Wrote(catalogue.RuleDecided, r.Row, col) {
+					return false
+				}
+				p := quantity.ReadPrice(cell, q.form)
+				decision, taken := said.For(catalogue.PriceOpen, "", r.Cell(sku), cell)
+				if p.Is != quantity.Asked || !taken || decision.Value == "" && quantity.ReadPrice(cell, quantity.Form{}).Is != quantity.Asked {
+					return false
+				}
+				after := p.Number.Whole()
+				if decision.Value != "" {
+					after = decision.Value
+				}
+				r.Set(col, after, catalogue.RuleDecided, catalogue.Decided, "")
+				return true
+			}}
+		if err := s.Orders.AddCounted(order, condition.Meant{}, -1); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// oneClaims returns an error if another column of the sheet claims the same field of money by its heading, and nobody has said which is it.
+func (q *quantityColumn) oneClaims(col int) error {
+	s := q.sheet
+	field := s.Columns.Fields[col]
+	if field.Kind() != catalogue.PriceKind || col >= s.Columns.Own() {
+		return nil
+	}
+	for _, name := range s.Book.Headings {
+		if name == field.String() {
+			return nil
+		}
+	}
+	for other := range s.Columns.Own() {
+		if other != col && s.Columns.Fields[other] == catalogue.Unknown && s.Columns.Name(other) == "" && heading.Field(s.Columns.Headings[other]) == field {
+			return columns.Refuse("%q and %q both claim to be the %s, and rules reckon with one; say under [headings] which: [headings] %q = %q",
+				s.Columns.Headings[col], s.Columns.Headings[other], field, s.Columns.Headings[col], field)
 		}
 	}
 	return nil
@@ -212,6 +275,9 @@ func (q *quantityColumn) prices() error {
 	if own.Silent() && rule.From == "" {
 		return nil
 	}
+	if err := q.oneClaims(q.col); err != nil {
+		return err
+	}
 	q.learn(q.col)
 	q.isWritten()
 	order := steps.Order{Writes: []int{q.col}}
@@ -232,6 +298,9 @@ func (q *quantityColumn) prices() error {
 		}
 		if from == q.col {
 			return &ruleError{key: "from", error: columns.Refuse("[%s] from names the column itself; leave it out, and say once = true", q.name)}
+		}
+		if err := q.oneClaims(from); err != nil {
+			return &ruleError{key: "from", error: err}
 		}
 		theirs = &quantityColumn{sheet: s, name: rule.From, table: &FieldTable{NumberRule: quantity.NumberRule{Decimal: numbers.Decimal}}, col: from}
 		theirs.learn(from)
@@ -346,20 +415,20 @@ func (q *quantityColumn) counts() error {
 // measures orders in which unit measures are written.
 func (q *quantityColumn) measures() error {
 	s, rule := q.sheet, q.table.MeasureRule
-	heading := s.Columns.Headings[q.col]
-	if unit := quantity.UnitIn(heading); unit != "" && rule.Sides == nil {
+	named := s.Columns.Headings[q.col]
+	if unit := quantity.UnitIn(named); unit != "" && rule.Sides == nil {
 		usual, dimension := quantity.Unit(unit)
 		if want, of := quantity.Unit(rule.Unit); usual != want && dimension == of && quantity.UnitIn(s.outHeading(q.col)) == unit {
 			return &ruleError{key: "unit", error: columns.Refuse("[%s] unit: the column %q would still be called so, and its numbers would be in %s; rename it under [columns]: rename = { %q = … }",
-				q.name, heading, rule.Unit, heading)}
+				q.name, named, rule.Unit, named)}
 		}
 	}
 	if rule.Sides == nil {
 		if q.isWritten(); q.again != nil {
-			heading, rule.Bare = "", rule.Unit
+			named, rule.Bare = "", rule.Unit
 		}
 	}
-	measuring := quantity.NewMeasuring(&q.table.NumberRule, &rule, heading)
+	measuring := quantity.NewMeasuring(&q.table.NumberRule, &rule, named)
 	q.learn(q.col)
 	order := steps.Order{Writes: []int{q.col}}
 	unit := -1
@@ -406,7 +475,7 @@ func (q *quantityColumn) measures() error {
 			did := false
 			for n, col := range sides {
 				if r.Cell(col) == "" && r.Belongs(col) {
-					r.Set(col, after[n], catalogue.RuleAmount, catalogue.Ordered, heading+" "+cell)
+					r.Set(col, after[n], catalogue.RuleAmount, catalogue.Ordered, named+" "+cell)
 					did = true
 				}
 			}
@@ -512,6 +581,29 @@ func (q *quantityColumn) margin() error {
 		}
 		if margin, enough := least.Left(price.Number, paid.Number); !enough {
 			r.Find(catalogue.PriceMargin, q.col, r.Cell(q.col), catalogue.Facts{Other: margin})
+		}
+		return false
+	}}, q.table.Meant, -1)
+}
+
+// dated looks whether every price of a sale says from when to when it is one.
+func (q *quantityColumn) dated() error {
+	s := q.sheet
+	var cols []int
+	for _, f := range []catalogue.Field{catalogue.SaleFrom, catalogue.SaleTo} {
+		col, err := s.NeedOne("["+q.name+"] dated", f.String())
+		if err != nil {
+			return &ruleError{key: "dated", error: err}
+		}
+		if col >= 0 {
+			cols = append(cols, col)
+		}
+	}
+	return s.Orders.AddCounted(steps.Order{Key: "field." + q.name, Phase: steps.PhaseLook, Reads: append(slices.Clone(cols), q.col), Looks: true, Do: func(r *steps.RowAt) bool {
+		for _, col := range cols {
+			if r.Cell(q.col) != "" && r.Cell(col) == "" {
+				r.Find(catalogue.SaleUndated, col, "", catalogue.Facts{Other: s.Columns.Headings[q.col] + ", " + r.Cell(q.col)})
+			}
 		}
 		return false
 	}}, q.table.Meant, -1)

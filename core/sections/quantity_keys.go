@@ -169,6 +169,12 @@ change_at_most = 0.3`,
 			Line:    "[price]",
 		},
 		{
+			Name:    "dated",
+			Says:    "Every price of a sale has to say from when to when: those without both dates are held.",
+			Example: `dated = true`,
+			Line:    "[sale_price]",
+		},
+		{
 			Name: "currency",
 			Says: "The currency in which all prices are. Signs and codes of it are taken off, and prices in another are held.",
 			Example: `currency = "EUR"

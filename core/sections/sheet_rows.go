@@ -93,6 +93,7 @@ func (r *sheetSection) Order(s *Sheet) error {
 
 func (r *sheetSection) Steps(s *Sheet) error {
 	s.Add(StageShape, steps.Shape(&s.Sheet, r.rules.HiddenRows == "set-aside"))
+	s.Targeted = s.Book.read != nil && s.Book.read.Has("target")
 	s.Add(StageSanity, steps.Sanity(&s.Sheet))
 	s.Add(StageSanity, steps.Money(&s.Sheet, s.Date, yearOf(s.Date), s.inShop.numberOf()))
 	if stock, ok := steps.Stock(&s.Sheet); ok {

@@ -136,7 +136,11 @@ func (m *money) look(row *catalogue.Row, col int, cell string, note noting, log 
 			note(catalogue.PriceCurrency, col, catalogue.Facts{Other: usual})
 		}
 	case quantity.Asked:
-		note(catalogue.PriceOpen, col, catalogue.Facts{})
+		facts := catalogue.Facts{}
+		if quantity.ReadPrice(cell, quantity.Form{}).Is == quantity.Asked { // and not written otherwise than the others
+			facts.Proposed = p.Number.Whole()
+		}
+		note(catalogue.PriceOpen, col, facts)
 	case quantity.Negative:
 		note(catalogue.PriceNegative, col, catalogue.Facts{})
 	case quantity.Blank:
@@ -192,13 +196,21 @@ func (m *money) offer(row *catalogue.Row, note noting) {
 		return
 	}
 	if sale.Sign() == 0 {
-		note(catalogue.SaleZero, m.sale, catalogue.Facts{})
+		if m.sheet.Targeted {
+			note(catalogue.SaleTrap, m.sale, catalogue.Facts{Other: "nothing at all"})
+		} else {
+			note(catalogue.SaleZero, m.sale, catalogue.Facts{})
+		}
 		return
 	}
 	if m.price >= 0 {
 		if price, ok := m.number(row, m.price); ok {
 			if sale.Cmp(price) >= 0 && !m.beside.within(row.Number, m.sale, m.price) {
-				note(catalogue.SaleNotBelow, m.sale, catalogue.Facts{Other: row.Cell(m.price)})
+				if m.sheet.Targeted {
+					note(catalogue.SaleTrap, m.sale, catalogue.Facts{Other: "and not below the price, " + row.Cell(m.price)})
+				} else {
+					note(catalogue.SaleNotBelow, m.sale, catalogue.Facts{Other: row.Cell(m.price)})
+				}
 			}
 		} else if row.Cell(m.price) == "" {
 			note(catalogue.SaleAlone, m.sale, catalogue.Facts{})

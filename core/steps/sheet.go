@@ -53,6 +53,8 @@ type Sheet struct {
 	// Forms are how rules write the numbers of columns, and Dates their dates, where they do.
 	Forms map[int]quantity.Form
 	Dates map[int]quantity.DateForm
+	// Targeted says that the rulebook has something on the importer: what that would sell at wrongly is held.
+	Targeted bool
 
 	Required int // how many columns of the file are required
 
