@@ -565,7 +565,7 @@ var rules = [numRules]RuleEntry{
 	RuleDerive:        {"order.derive", Settling, "a value derived from words in a text"},
 	RuleExpand:        {"order.expand", Settling, "a short code written out"},
 	RuleBorrow:        {"order.borrow", Settling, "a value borrowed from another sheet"},
-	RuleAmount:        {"order.amount", Settling, "an amount, a date, or yes and no written as the target wants it"},
+	RuleAmount:        {"order.amount", Settling, "reckoned, or written as the target wants it"},
 	RuleListed:        {"order.listed", Settling, "a value written as its list has it"},
 	RuleUnify:         {"order.unify", Settling, "spellings of one value brought to one"},
 	RuleAdd:           {"order.add", Settling, "an empty column filled with a fixed value"},

@@ -362,7 +362,7 @@ func (q *quantityColumn) prices() error {
 		if after != cell {
 			said := ""
 			if source != "" {
-				said = s.Columns.Headings[from] + " " + source
+				said = s.Columns.Headings[from] + " " + source + ": " + rule.Words()
 			}
 			r.Set(q.col, after, catalogue.RuleAmount, catalogue.Ordered, said)
 			did = r.Cell(q.col) != cell

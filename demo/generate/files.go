@@ -61,6 +61,11 @@ func Files() (map[string][]byte, error) {
 		return nil, err
 	}
 	maps.Copy(files, photos)
+	amounts, err := quarrymillFiles()
+	if err != nil {
+		return nil, err
+	}
+	maps.Copy(files, amounts)
 	beside, err := newPhotosFiles()
 	if err != nil {
 		return nil, err

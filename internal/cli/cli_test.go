@@ -345,7 +345,7 @@ func TestMessagesSayWhere(t *testing.T) {
 	c := zetanum(t, dir, "demo")
 	require.Equal(t, exitOK, c.status)
 	sums := regexp.MustCompile(`(?m)^read (\S+) = ready (\S+) \+ held (\S+) \+ set aside (\S+)$`).FindAllStringSubmatch(c.stdout, -1)
-	require.Len(t, sums, 15)
+	require.Len(t, sums, 16)
 	for _, sum := range sums {
 		var n [4]int
 		for i := range n {

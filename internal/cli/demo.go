@@ -77,6 +77,9 @@ var demoSteps = []demoStep{
 	{"Products whose photos lie beside the list. Each gets those that are called by its SKU; copies of them, upright and not too large, are made to be " +
 		"put on the web.",
 		"repair {dir}/brackenfield-photos.csv -rules {dir}/brackenfield-photos.toml"},
+	{"A price list with what goes wrong with amounts: a comma that was lost, a sale at nothing, weights in two units, a stock that contradicts " +
+		"itself. The rulebook reckons the lowest prices and writes all as the importer takes it; to-check.csv has every row to look at.",
+		"repair {dir}/quarrymill-prices.csv -rules {dir}/quarrymill-prices.toml"},
 	{"The forms of two market places in one archive, filled in: settings above the headings, their names, demands and an example under " +
 		"them, a sum and a remark at the end. What belongs to the form goes back with the products, and a spreadsheet for the " +
 		"office beside it.",
