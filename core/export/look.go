@@ -27,10 +27,17 @@ func (r *Ready) Look() (err error) {
 		return err
 	}
 	defer table.Close()
+	prices, count, err := PriceChanges(dir)
+	if err != nil {
+		return err
+	}
+	sheets := []workbook.Layout{{Name: "Only to look at", Heads: 2, Date: r.Date, Widths: append([]int{7}, r.widths()...)}}
+	if count > 0 {
+		sheets = append(sheets, workbook.Layout{Name: "Prices", Heads: 1, Widths: PriceWidths})
+	}
 	var w *workbook.Writer
 	done, err := create(filepath.Join(dir, LookName), func(b *bufio.Writer) (err error) {
-		if w, err = workbook.NewWriter(b, workbook.Layout{Name: "Only to look at", Heads: 2, Date: r.Date,
-			Widths: append([]int{7}, r.widths()...)}); err != nil {
+		if w, err = workbook.NewWriter(b, sheets...); err != nil {
 			return err
 		}
 		headings := []string{"Row"}
@@ -65,5 +72,11 @@ func (r *Ready) Look() (err error) {
 		}
 		failed = w.RowMarked(cells, marked)
 	})
+	if count > 0 && failed == nil {
+		failed = errors.Join(w.Next(), w.Row(PriceHeadings))
+		for i := range prices {
+			failed = errors.Join(failed, w.Row(prices[i].Cells()))
+		}
+	}
 	return done(errors.Join(err, failed, w.Close()))
 }

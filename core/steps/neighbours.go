@@ -239,7 +239,7 @@ func (s *numbersSeen) tell(forms []quantity.Form) {
 func (n *neighbours) look(row *catalogue.Row, title string, headings []string, note noting) {
 	at, _ := slices.BinarySearchFunc(n.verdict.Odd, row.Number, func(o spread.Odd, number int) int { return o.Row - number })
 	for ; at < len(n.verdict.Odd) && n.verdict.Odd[at].Row == row.Number; at++ {
-		if o := n.verdict.Odd[at]; n.means(&o, row, title) {
+		if o := n.verdict.Odd[at]; n.stands(&o, row) && n.means(&o, row, title) {
 			code := catalogue.PriceOdd
 			if n.columns[o.Column].Role == spread.Weight {
 				code = catalogue.MeasureOdd
@@ -287,6 +287,17 @@ func (n *neighbours) within(row int, cols ...int) bool {
 		}
 	}
 	return false
+}
+
+// stands reports whether an odd number is still there, and no rule has put another in its place.
+func (n *neighbours) stands(o *spread.Odd, row *catalogue.Row) bool {
+	if n.columns[o.Column].Role == spread.Weight {
+		return true
+	}
+	const other = 50 // hundredths of a decade; a tax is less
+	p := quantity.ReadPrice(row.Cell(n.cols[o.Column]), quantity.Form{})
+	level := spread.LevelOf(p.Number.Scaled())
+	return p.Is != quantity.Value || max(level-o.Level, o.Level-level) < other
 }
 
 // means reports whether an odd number is worth a word: where only its category says that it is one, the title may say why, and one that is

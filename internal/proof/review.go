@@ -13,6 +13,7 @@ import (
 	"unicode/utf8"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/export"
 	"zetanum/core/line"
 	"zetanum/core/repair"
 	"zetanum/core/sheet"
@@ -42,12 +43,36 @@ func Review(dir string, r *repair.Result) error {
 	if err != nil {
 		return err
 	}
-	return errors.Join(writeBook(filepath.Join(dir, ReviewName), r.Date, []workbook.Layout{summaryLayout, heldLayout(r, len(rows) < total)},
-		func(w *writer) {
-			w.summary(r)
+	sheets := []workbook.Layout{summaryLayout, heldLayout(r, len(rows) < total)}
+	prices, count, err := export.PriceChanges(dir)
+	if err != nil {
+		return err
+	}
+	if count > 0 {
+		sheets = append(sheets, workbook.Layout{Name: "Prices", Heads: 2, Widths: export.PriceWidths, Print: true})
+	}
+	return errors.Join(writeBook(filepath.Join(dir, ReviewName), r.Date, sheets, func(w *writer) {
+		w.summary(r)
+		w.next()
+		w.held(r, rows, total)
+		if count > 0 {
 			w.next()
-			w.held(r, rows, total)
-		}), scanList(dir, r), toFill(dir, r))
+			w.prices(prices, count)
+		}
+	}), scanList(dir, r), toFill(dir, r))
+}
+
+// prices writes how prices have changed, the largest changes first.
+func (w *writer) prices(list []export.PriceChange, count int) {
+	says := "Prices that have changed, the largest changes first, and those that were made."
+	if count > len(list) {
+		says += " Shown are " + catalogue.Thousands(uint64(len(list))) + " of " + catalogue.Thousands(uint64(count)) + "; all are in changes.jsonl."
+	}
+	w.add(workbook.Plain, says)
+	w.add(workbook.Band, export.PriceHeadings...)
+	for i := range list {
+		w.add(workbook.Plain, list[i].Cells()...)
+	}
 }
 
 // writeBook writes a workbook.

@@ -1,0 +1,38 @@
+package export
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zetanum/core/line"
+)
+
+// TestPriceChanges: the largest changes come first, those without a percentage last, and what is only written otherwise is none.
+func TestPriceChanges(t *testing.T) {
+	dir := t.TempDir()
+	require.NoError(t, os.WriteFile(filepath.Join(dir, line.FileNames[3]), []byte(`{"row":2,"column":"Price","field":"price","before":"10,00 €","after":"11.00","rule":"order.amount"}
+{"row":3,"column":"Price","field":"price","before":"12,90","after":"12.90","rule":"order.amount"}
+{"row":4,"column":"Price","field":"price","before":"9.00","after":"0.90","rule":"order.amount"}
+{"row":5,"column":"Floor","field":"floor_price","before":"","after":"4.60","rule":"order.amount","source":"Cost 4.00: plus 15 %"}
+{"row":6,"column":"Price","field":"price","before":"1.234","after":"1234","rule":"order.amount"}
+{"row":7,"column":"Title","field":"title","before":"a","after":"b","rule":"order.replace"}
+{"row":8,"column":"Price","field":"price","before":"7.00","after":"14.00","rule":"order.amount"}
+{"row":9,"column":"Sale","field":"sale_price","before":"0","after":"","rule":"order.amount"}
+`), 0o666))
+	list, count, err := PriceChanges(dir)
+	require.NoError(t, err)
+	var got [][]string
+	for i := range list {
+		got = append(got, list[i].Cells())
+	}
+	assert.Equal(t, 4, count)
+	assert.Equal(t, [][]string{{"4", "Price", "9.00", "0.90", "-90.0", ""}, {"8", "Price", "7.00", "14.00", "+100.0", ""}, {"2", "Price", "10,00 €", "11.00", "+10.0", ""},
+		{"5", "Floor", "", "4.60", "", "Cost 4.00: plus 15 %"}}, got)
+	list, count, err = PriceChanges(t.TempDir())
+	assert.NoError(t, err)
+	assert.Zero(t, count+len(list))
+}
