@@ -834,6 +834,13 @@ var findings = [numCodes]Entry{
 		Do:       "Correct one of the two.",
 		Example:  "a stock of 0, and the product is in stock",
 	},
+	FlagPartly: {
+		Name: "flag.partly", Severity: Warning,
+		Title:    "yes or no, said of some products only",
+		Sentence: "{digits} of {length} products say neither yes nor no here: what the importer takes then is its own choice.",
+		Do:       "Write it for all, or say what an empty cell means: empty = \"no\" beside yes and no for the field in the rulebook.",
+		Example:  "Published is filled in 40 of 52 products",
+	},
 	ImageNoLink: {
 		Name: "image.no-link", Severity: Warning,
 		Title:    "no link in a column of pictures",

@@ -179,6 +179,7 @@ const (
 	StockNotANumber
 	StockIsBarcode
 	StockContradicts
+	FlagPartly
 	ImageNoLink
 	ImageFileName
 	ImageDisk

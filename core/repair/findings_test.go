@@ -327,6 +327,7 @@ func TestEveryFinding(t *testing.T) {
 		"price.sale-dates":            "SKU,Title,Price,Sale price,Sale from,Sale to\nA,x,3,2,2026-04-01,2026-03-01\nB,y,3,2,1.3.2026,1.12.2026\n",
 		"stock.negative":              "SKU,Title,Stock\nA,x,-3\n",
 		"stock.not-a-number":          "SKU,Title,Stock\nA,x,ask Ole\nB,y,12 pcs\nC,z,>10\nD,w,sold out\n",
+		"flag.partly":                 "SKU,Title,Published\nA,x,yes\nB,y,\nC,z,no\n",
 		"stock.is-barcode":            "SKU,Title,Stock\nA,x,9521234000013\n",
 		"stock.contradicts":           "SKU,Title,Stock,In stock,Track stock,Backorders\nA,x,0,yes,yes,no\nB,y,3,no,no,no\nC,z,,yes,yes,no\nD,w,-2,yes,yes,yes\n",
 		"price.odd":                   withCosts(func(i int, r *pricedRow) { r.price *= 1 + 99*is(i == 30) }),

@@ -547,6 +547,7 @@ func (*fieldSection) Begin(s *Seen, b *Draft) {
 			}
 		}
 	}
+	beginQuantities(s, b)
 	if s.Export == "" {
 		return
 	}

@@ -2,6 +2,8 @@ package steps
 
 import (
 	"encoding/binary"
+	"slices"
+	"strings"
 
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
@@ -10,24 +12,33 @@ import (
 )
 
 // Stock is the step that looks whether a stock is one, and whether what is said beside it goes with it: that there are any, that they are
-// counted, that more may be sold than there are. It writes nothing. ok is false if there is nothing of it.
+// counted, that more may be sold than there are; and which columns of yes and no are filled only in part. It writes nothing. ok is false if
+// there is nothing of it.
 func Stock(s *Sheet) (step line.Step, ok bool) {
 	c := &s.Columns
 	k := &stock{headings: c.Headings, stock: c.All(catalogue.Stock), low: c.First(catalogue.LowStock)}
 	k.flags = [...]int{c.First(catalogue.InStock), c.First(catalogue.TrackStock), c.First(catalogue.Backorders)}
-	if len(k.stock) == 0 && k.low < 0 {
+	var said []int
+	for col := range c.Own() {
+		if c.Kind(col) == catalogue.YesNoKind || c.Fields[col] == catalogue.Published {
+			said = append(said, col)
+		}
+	}
+	if len(k.stock) == 0 && k.low < 0 && said == nil {
 		return step, false
 	}
-	step = line.Step{Name: NameStock, Reads: catalogue.ColumnsOf(append(k.flags[:], append(k.stock, k.low)...)...), New: always(k.repair)}
+	step = line.Step{Name: NameStock, Reads: catalogue.ColumnsOf(append(append(k.flags[:], said...), append(k.stock, k.low)...)...), New: always(k.repair)}
+	step.Learns.Add(said...)
 	for _, col := range k.flags {
 		if col >= 0 && col < c.Own() {
 			step.Learns.Add(col)
 		}
 	}
 	if !step.Learns.Empty() {
-		step.Learn = func() line.Aggregate { return &flagsSeen{of: k.flags} }
+		step.Learn = func() line.Aggregate { return &flagsSeen{of: k.flags, said: said, partly: make([]partly, len(said))} }
 		step.New = func(learned line.Aggregate) (line.Repairer, error) {
-			k.answers = learned.(*flagsSeen).answers
+			seen := learned.(*flagsSeen)
+			k.answers, k.said, k.partly = seen.answers, said, seen.partly
 			return repairFunc(k.repair), nil
 		}
 	}
@@ -48,6 +59,14 @@ type stock struct {
 	flags    [numFlags]int // -1 for none
 	low      int
 	answers  [numFlags]quantity.YesNo
+	said     []int // columns of yes and no, and how they are filled
+	partly   []partly
+}
+
+// partly is how a column is filled.
+type partly struct {
+	filled, empty int // products
+	first         int // the row of the first one that is empty
 }
 
 // says returns what a flag of a row says.
@@ -70,6 +89,11 @@ func (k *stock) repair(p *catalogue.Product, log *line.Log) {
 		}
 		note := func(code catalogue.Code, col int, facts catalogue.Facts) {
 			log.Notice(code, row, col, row.Cell(col), facts)
+		}
+		for n, col := range k.said {
+			if p := &k.partly[n]; p.first == row.Number && p.filled > 0 && p.empty > 0 && row.Cell(col) == "" && row.Made == 0 {
+				note(catalogue.FlagPartly, col, catalogue.Facts{Digits: p.empty, Length: p.empty + p.filled})
+			}
 		}
 		for n, col := range k.stock {
 			k.look(row, col, n == 0, note, log)
@@ -143,9 +167,27 @@ func (k *stock) heading(flag int) string { return "“" + k.headings[k.flags[fla
 type flagsSeen struct {
 	of      [numFlags]int
 	answers [numFlags]quantity.YesNo
+	said    []int
+	partly  []partly
+}
+
+// Place says where the part lies.
+func (s *flagsSeen) Place(above int) {
+	for n := range s.partly {
+		if s.partly[n].empty > 0 {
+			s.partly[n].first += above
+		}
+	}
 }
 
 func (s *flagsSeen) Learn(p *catalogue.Product) {
+	for n, col := range s.said {
+		if at := &s.partly[n]; slices.ContainsFunc(p.Rows, func(r *catalogue.Row) bool { return strings.TrimSpace(r.Cell(col)) != "" }) {
+			at.filled++
+		} else if at.empty++; at.empty == 1 {
+			at.first = p.Rows[0].Number
+		}
+	}
 	for _, row := range p.Rows {
 		for n, col := range s.of {
 			if cell := row.Cell(col); cell != "" {
@@ -159,6 +201,13 @@ func (s *flagsSeen) Merge(next line.Aggregate) {
 	for n := range s.answers {
 		s.answers[n].Merge(next.(*flagsSeen).answers[n])
 	}
+	for n, with := range next.(*flagsSeen).partly {
+		at := &s.partly[n]
+		if at.empty == 0 {
+			at.first = with.first
+		}
+		at.filled, at.empty = at.filled+with.filled, at.empty+with.empty
+	}
 }
 
 func (s *flagsSeen) AppendBinary(b []byte) ([]byte, error) {
@@ -166,6 +215,9 @@ func (s *flagsSeen) AppendBinary(b []byte) ([]byte, error) {
 		for _, bits := range a.Bits() {
 			b = binary.LittleEndian.AppendUint64(b, bits)
 		}
+	}
+	for _, p := range s.partly {
+		b = binary.AppendUvarint(binary.AppendUvarint(binary.AppendUvarint(b, uint64(p.filled)), uint64(p.empty)), uint64(p.first))
 	}
 	return b, nil
 }
