@@ -114,6 +114,7 @@ type Result struct {
 	// NotRestored says why nothing could be restored although the source is a
 	// copy of our own output.
 	NotRestored  string
+	PricesDrawn  bool // whoever reviews it has drawn its prices
 	Report       *line.Report
 	Models       []ColumnModel           // what the survey saw of each barcode column
 	Fill         []steps.ColumnFill      // of each column, after a look

@@ -4,10 +4,11 @@ import "slices"
 
 // An Odd number is ten, a hundred or a thousand times what the others say, or that part of it.
 type Odd struct {
-	Row    int
-	Column int // of the table
-	Tens   int // how many decades it is too large; below 0 too small
-	Level  Level
+	Row      int
+	Column   int // of the table
+	Tens     int // how many decades it is too large; below 0 too small
+	Level    Level
+	Category uint64 // its hash; 0 for none
 
 	// By is the column that says so, with which the others of the column are in step; -1 if only the category says so. Against is how many
 	// others there are, and Usual where these are: the level of the category, or how many hundredths of a decade they are above By.
@@ -95,6 +96,9 @@ func (l *lookout) odd(x int, passed func(x, i int) bool) (found []Odd) {
 // at judges one number.
 func (l *lookout) at(x, i int) (o Odd, is bool) {
 	o = Odd{Row: int(l.numbers[i]), Column: x, By: -1, Level: l.levels[x][i]}
+	if c := l.category[i]; c >= 0 {
+		o.Category = l.hashes[c]
+	}
 	for y := range l.columns {
 		step := l.steps[x][y]
 		if step.Count < leastInStep || step.Wide > inStep {

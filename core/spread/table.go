@@ -144,6 +144,7 @@ type rows struct {
 	category []int32 // -1 for none, or one that is not told apart
 	count    int     // of categories
 	levels   [][]Level
+	hashes   []uint64 // of the categories
 
 	counts []int32 // scratch
 }
@@ -162,7 +163,7 @@ func (t *Table) all(decimals []rune) *rows {
 		}
 	}
 	hashes = fewest(hashes)
-	r.count = len(hashes)
+	r.count, r.hashes = len(hashes), hashes
 	for n := range r.levels {
 		r.levels[n] = make([]Level, 0, t.rows)
 	}
@@ -196,7 +197,7 @@ func (t *Table) all(decimals []rune) *rows {
 
 // windows returns stretches of the rows, so many of them and so long, one behind the other.
 func (r *rows) windows(count, length int) *rows {
-	w := &rows{columns: r.columns, count: r.count, levels: make([][]Level, len(r.levels))}
+	w := &rows{columns: r.columns, count: r.count, hashes: r.hashes, levels: make([][]Level, len(r.levels))}
 	for n := range count {
 		from := n * (len(r.numbers) - length) / (count - 1)
 		w.numbers, w.category = append(w.numbers, r.numbers[from:from+length]...), append(w.category, r.category[from:from+length]...)

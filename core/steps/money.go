@@ -270,7 +270,7 @@ func newMoneySeen(of *money, own catalogue.ColumnSet) *moneySeen {
 }
 
 func (s *moneySeen) Learn(p *catalogue.Product) {
-	category := s.of.beside.categoryOf(p)
+	category := s.beside.categoryOf(p)
 	for _, row := range p.Rows {
 		for n, col := range s.of.prices {
 			if !s.own.Has(col) {

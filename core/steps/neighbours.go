@@ -3,6 +3,7 @@ package steps
 import (
 	"encoding/binary"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strconv"
@@ -11,6 +12,7 @@ import (
 	"github.com/cespare/xxhash/v2"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/line"
 	"zetanum/core/quantity"
 	"zetanum/core/spread"
 )
@@ -102,6 +104,8 @@ type numbersSeen struct {
 	decimals [][maxDecimals + 1]int
 	units    int // weights with a unit, and without one
 	bare     int
+	names    map[uint64]string // of categories, by their hashes: as many as are told apart
+	said     []rune            // the marks before decimals, once all has been seen
 }
 
 // maxDecimals is how many decimals are told apart.
@@ -109,17 +113,35 @@ const maxDecimals = 4
 
 func newNumbersSeen(of *neighbours) *numbersSeen {
 	return &numbersSeen{of, spread.New(of.columns), make([]spread.Level, len(of.columns)), make([]quantity.Marks, len(of.columns)),
-		make([][maxDecimals + 1]int, len(of.columns)), 0, 0}
+		make([][maxDecimals + 1]int, len(of.columns)), 0, 0, make(map[uint64]string), nil}
 }
 
 // categoryOf returns the hash of the category of a product, 0 for none.
-func (n *neighbours) categoryOf(p *catalogue.Product) uint64 {
+func (s *numbersSeen) categoryOf(p *catalogue.Product) uint64 {
 	for _, row := range p.Rows {
-		if cell := strings.TrimSpace(row.Cell(n.category)); cell != "" {
-			return xxhash.Sum64String(cell)
+		if cell := strings.TrimSpace(row.Cell(s.of.category)); cell != "" {
+			hash := xxhash.Sum64String(cell)
+			if _, known := s.names[hash]; !known {
+				s.names[hash] = strings.Clone(catalogue.Shorten(cell, mostName))
+				s.fewest(2 * spread.MostCategories)
+			}
+			return hash
 		}
 	}
 	return 0
+}
+
+// mostName is how many characters of the name of a category are kept.
+const mostName = 40
+
+// fewest drops the names of categories that are not told apart, where there are more than so many.
+func (s *numbersSeen) fewest(most int) {
+	if len(s.names) <= most {
+		return
+	}
+	for _, hash := range slices.Sorted(maps.Keys(s.names))[spread.MostCategories:] {
+		delete(s.names, hash)
+	}
 }
 
 // learn takes in a row, of which the prices have been taken in.
@@ -195,6 +217,8 @@ func (s *numbersSeen) merge(with *numbersSeen) {
 		}
 	}
 	s.units, s.bare = s.units+with.units, s.bare+with.bare
+	maps.Copy(s.names, with.names)
+	s.fewest(2 * spread.MostCategories)
 }
 
 func (s *numbersSeen) appendBinary(b []byte) []byte {
@@ -232,7 +256,41 @@ func (s *numbersSeen) tell(forms []quantity.Form) {
 			}
 		}
 	}
-	n.verdict = s.table.Judge(decimals)
+	n.verdict, s.said = s.table.Judge(decimals), decimals
+}
+
+// A PriceGroup is the prices of a category.
+type PriceGroup struct {
+	Name string
+	spread.Group
+	Odd []spread.Odd
+}
+
+// PriceGroups returns the prices by category that a survey has seen, of so many categories that have most of them, and the heading of their
+// column; nothing if there are none.
+func PriceGroups(learned []line.Aggregate, headings []string, most int) (heading string, groups []PriceGroup) {
+	for _, aggregate := range learned {
+		money, is := aggregate.(*moneySeen)
+		if !is {
+			continue
+		}
+		s := money.beside
+		at := slices.IndexFunc(s.of.columns, func(c spread.Column) bool { return c.Role == spread.Price && c.Of < 0 })
+		if at < 0 || s.said == nil {
+			return "", nil
+		}
+		for _, g := range s.table.Groups(s.said, at, most) {
+			one := PriceGroup{Name: s.names[g.Category], Group: g}
+			for _, o := range s.of.verdict.Odd {
+				if o.Column == at && o.Category == g.Category {
+					one.Odd = append(one.Odd, o)
+				}
+			}
+			groups = append(groups, one)
+		}
+		return headings[s.of.cols[at]], groups
+	}
+	return "", nil
 }
 
 // look notes what the neighbours of the numbers of a row say.

@@ -492,6 +492,9 @@ func (s summary) files() {
 	if s.r.Settings.Look {
 		rows = append(rows, []string{export.LookName, "the same to look at, not for import"})
 	}
+	if s.r.PricesDrawn {
+		rows = append(rows, []string{proof.PricesPNG, "the prices by category, drawn, and in " + proof.PricesSVG})
+	}
 	if s.r.Source.Address != "" {
 		rows = append(rows, []string{fetch.Prefix + s.r.Source.Name, "the file as it was fetched"})
 	}

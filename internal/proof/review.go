@@ -51,6 +51,11 @@ func Review(dir string, r *repair.Result) error {
 	if count > 0 {
 		sheets = append(sheets, workbook.Layout{Name: "Prices", Heads: 2, Widths: export.PriceWidths, Print: true})
 	}
+	if r.Settings.Look {
+		if r.PricesDrawn, err = drawPrices(dir, r); err != nil {
+			return err
+		}
+	}
 	return errors.Join(writeBook(filepath.Join(dir, ReviewName), r.Date, sheets, func(w *writer) {
 		w.summary(r)
 		w.next()
