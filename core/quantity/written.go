@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+	_ "time/tzdata" // not every system has time zones
 
 	"zetanum/core/catalogue"
 )

@@ -285,6 +285,24 @@ func (s summary) rules() {
 				s.minted(m)
 			}
 		}
+		s.reckoned(rows.Rule)
+	}
+}
+
+// reckoned shows one row of a rule by which amounts are reckoned from others: 4.00, plus 15 % = 4.60.
+func (s summary) reckoned(rule string) {
+	columns := &s.r.Source.Columns
+	for i := range s.r.Report.Repaired {
+		c := &s.r.Report.Repaired[i]
+		if c.Rule != catalogue.RuleAmount || c.Col < 0 || !strings.HasPrefix(rule, columns.Name(c.Col)+" from ") {
+			continue
+		}
+		for _, e := range c.Examples {
+			if e.Text != "" && e.After != "" {
+				s.WrapHanging("       ", "         ", s.Faint(fmt.Sprintf("row %d: %s = %s", e.Row, strings.Replace(e.Text, ": ", ", ", 1), e.After)))
+				return
+			}
+		}
 	}
 }
 
