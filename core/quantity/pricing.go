@@ -109,13 +109,8 @@ func (r *NumberRule) Check(kind catalogue.Kind) (problems []catalogue.Problem) {
 	return problems
 }
 
-// Mark returns the mark before decimals of what is written, '.' if nothing is said.
-func (r *NumberRule) Mark() rune {
-	if mark := decimalMarks[r.Written]; mark != 0 {
-		return mark
-	}
-	return '.'
-}
+// Mark returns the mark before decimals of what is written, 0 if nothing is said.
+func (r *NumberRule) Mark() rune { return decimalMarks[r.Written] }
 
 // Form returns how the numbers of a column are read: as it shows, and as the rule says where it does not settle it.
 func (r *NumberRule) Form(shown Form) Form {
@@ -321,7 +316,6 @@ type Pricing struct {
 	end, step     *big.Int // what it ends in, and how far such ends are from one another, in units of the last decimal
 	decimals      int      // -1: as many as there are
 	round         Rounding
-	mark          rune
 	change        *big.Rat
 
 	silent bool     // nothing is done to any cell
@@ -337,7 +331,7 @@ type quickly struct {
 
 // NewPricing prepares rules that have been checked.
 func NewPricing(numbers *NumberRule, rule *PriceRule) *Pricing {
-	p := &Pricing{zero: rule.Zero == "none", currency: rule.Currency, decimals: -1, round: roundings[numbers.Round], mark: numbers.Mark(), reckons: rule.Reckons(), once: rule.Once}
+	p := &Pricing{zero: rule.Zero == "none", currency: rule.Currency, decimals: -1, round: roundings[numbers.Round], reckons: rule.Reckons(), once: rule.Once}
 	for _, name := range rule.Read {
 		p.read = append(p.read, readable[name])
 	}
@@ -478,13 +472,13 @@ func (q *quickly) reckon(n Number, round Rounding) (units uint64, ok bool) {
 }
 
 // inUnits writes an amount of units of the last decimal.
-func inUnits(units uint64, decimals int, mark rune) string {
+func inUnits(units uint64, decimals int) string {
 	var scratch [32]byte
 	at := len(scratch)
 	for n := 0; n <= decimals || units > 0; n++ {
 		if n == decimals && decimals > 0 {
 			at--
-			scratch[at] = byte(mark)
+			scratch[at] = '.'
 		}
 		at--
 		scratch[at] = byte('0' + units%10)
@@ -495,7 +489,7 @@ func inUnits(units uint64, decimals int, mark rune) string {
 
 func powerOfTen(n int) *big.Int { return new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(n)), nil) }
 
-// Of returns what is written in place of a cell, which is read in a form; what it is if it is not read, and nothing is to be written then.
+// Of returns what is written in place of a cell, with a point before its decimals; the cell is read in a form. is says what it is if it is not read, and nothing is to be written then.
 // A cell that says nothing, or what is to be cleared, is written empty.
 func (p *Pricing) Of(cell string, form Form) (after string, is What) {
 	read := ReadPrice(cell, form)
@@ -526,7 +520,7 @@ func isSignOf(sign, code string) bool {
 func (p *Pricing) reckon(n Number) string {
 	if p.quick != nil {
 		if units, ok := p.quick.reckon(n, p.round); ok {
-			return inUnits(units, p.decimals, p.mark)
+			return inUnits(units, p.decimals)
 		}
 	}
 	behind := int(n.behind)
@@ -557,7 +551,7 @@ func (p *Pricing) reckon(n Number) string {
 	if p.end != nil {
 		text = p.ended(text, amount)
 	}
-	return WithMark(text, p.mark)
+	return text
 }
 
 // ended returns the amount nearest to one that ends as it should.

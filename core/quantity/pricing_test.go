@@ -51,7 +51,7 @@ func TestPricing(t *testing.T) {
 		m.Learn(tt.cell)
 		form := tt.numbers.Form(m.Form())
 		got, is := NewPricing(&tt.numbers, &tt.rule).Of(tt.cell, form)
-		if is != Value {
+		if got = WithMark(got, tt.numbers.Mark()); is != Value {
 			got = is.String()
 		}
 		assert.Equal(t, tt.want, got, tt.name)

@@ -107,12 +107,11 @@ type Counting struct {
 	words    map[string]string
 	decimals int
 	round    Rounding
-	mark     rune
 }
 
 // NewCounting prepares a rule. words are numbers by what stands in their place.
 func NewCounting(r *NumberRule, words [][2]string) (*Counting, error) {
-	c := &Counting{words: make(map[string]string), decimals: -1, round: roundings[r.Round], mark: r.Mark()}
+	c := &Counting{words: make(map[string]string), decimals: -1, round: roundings[r.Round]}
 	if r.Decimals != nil {
 		c.decimals = *r.Decimals
 	}
@@ -161,5 +160,5 @@ func (c *Counting) Of(cell string, form Form) (after string, is What) {
 	if after = Round(value, decimals, c.round); strings.Trim(after, "0.") != "" {
 		after = sign + after
 	}
-	return WithMark(after, c.mark), Value
+	return after, Value
 }

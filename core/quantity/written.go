@@ -66,12 +66,11 @@ type Measuring struct {
 	bare            string
 	decimals        int // -1: as many as are needed, up to mostDecimals
 	round           Rounding
-	mark            rune
 }
 
 // NewMeasuring prepares rules that have been checked. heading is that of the column, which may say the unit of numbers without one.
 func NewMeasuring(numbers *NumberRule, rule *MeasureRule, heading string) *Measuring {
-	m := &Measuring{unit: rule.Unit, bare: UnitIn(heading), decimals: -1, round: roundings[numbers.Round], mark: numbers.Mark()}
+	m := &Measuring{unit: rule.Unit, bare: UnitIn(heading), decimals: -1, round: roundings[numbers.Round]}
 	if _, m.dimension = Unit(rule.Unit); m.bare == "" || dimensionOf(m.bare) != m.dimension {
 		m.bare = rule.Bare
 	}
@@ -131,14 +130,14 @@ func (m *Measuring) Of(cell, of string, form Form) (after []string, is What, why
 // write writes a number of units.
 func (m *Measuring) write(value *big.Rat) string {
 	if m.decimals >= 0 {
-		return WithMark(Round(value, m.decimals, m.round), m.mark)
+		return Round(value, m.decimals, m.round)
 	}
 	text := Round(value, mostDecimals, m.round)
 	text = strings.TrimRight(strings.TrimRight(text, "0"), ".")
 	if at := strings.IndexByte(text, '.'); at >= 0 && len(text)-at-1 == 3 {
 		text += "0" // three alone might be read as thousands
 	}
-	return WithMark(text, m.mark)
+	return text
 }
 
 // A YesNoRule says how a field says yes and no, or which of several choices it is.

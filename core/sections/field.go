@@ -355,6 +355,9 @@ func (f *fieldSection) Order(s *Sheet) error {
 			return f.in(name, err)
 		}
 	}
+	for _, q := range s.amounts {
+		q.settle()
+	}
 	named := maps.Clone(s.settled)
 	for _, name := range slices.Sorted(maps.Keys(s.Fields)) {
 		field := s.Fields[name]

@@ -29,7 +29,8 @@ type quantityColumn struct {
 	answer quantity.YesNo
 	orders quantity.Orders
 	dates  quantity.DateForm
-	again  *quantity.Form // in which it has been written in an earlier run
+	again  *quantity.Form  // in which it has been written in an earlier run
+	from   *quantityColumn // from which it is reckoned; nil if it is from none
 }
 
 // writesNumbers reports whether the rules of a field write its numbers.
@@ -166,6 +167,9 @@ func (q *quantityColumn) learn(cols ...int) {
 		if q.form, q.dates = q.table.NumberRule.Form(q.marks.Form()), q.orders.Form(yearOf(q.sheet.Date)); q.again != nil {
 			q.form = *q.again
 		}
+		for _, other := range q.sheet.amounts {
+			other.settle()
+		}
 		return nil
 	}})
 }
@@ -227,15 +231,27 @@ func why(is quantity.What) string {
 	return "is not what the column has"
 }
 
-// written returns how the numbers of a column stand there when all has been done to them.
-func (s *Sheet) written(col int, learned func() quantity.Form) func() quantity.Form {
-	for name, t := range s.Book.Field {
-		if slices.Contains(s.Find(name), col) && t.writesNumbers() {
-			form := quantity.Form{Decimal: t.NumberRule.Mark(), Fine: true}
-			return func() quantity.Form { return form }
-		}
+// formNow returns how the numbers of the column stand there when all has been done to them.
+func (q *quantityColumn) formNow() quantity.Form {
+	if other := q.sheet.amounts[q.col]; other != nil {
+		return quantity.Form{Decimal: other.mark(), Fine: true}
 	}
-	return learned
+	return q.form
+}
+
+// mark returns the mark before decimals of what is written: as is ordered, or as the column has it, or that from which it is reckoned.
+func (q *quantityColumn) mark() rune {
+	switch said := q.table.NumberRule.Mark(); {
+	case said != 0:
+		return said
+	case q.again != nil:
+		return q.again.Decimal
+	case q.form.Decimal != 0:
+		return q.form.Decimal
+	case q.from != nil && q.from.formNow().Decimal != 0:
+		return q.from.formNow().Decimal
+	}
+	return '.'
 }
 
 // writes adds an order that writes a column as a rule has it. What has been written is not done again: it is read in another way then.
@@ -254,14 +270,26 @@ func (q *quantityColumn) writes(order steps.Order, words string) error {
 
 // isWritten takes down that rules write the numbers of the column in a form of its own, in which they stand in an output of ours.
 func (q *quantityColumn) isWritten() {
-	form := quantity.Form{Decimal: q.table.NumberRule.Mark(), Fine: true}
-	if q.sheet.wroteAs(q.col, strings.TrimSpace(q.table.MeasureRule.Unit+" "+string(form.Decimal))) {
-		q.again = &form
+	s := q.sheet
+	if s.amounts == nil {
+		s.amounts, s.Forms = make(map[int]*quantityColumn), make(map[int]quantity.Form)
 	}
-	if q.sheet.Forms == nil {
-		q.sheet.Forms = make(map[int]quantity.Form)
+	s.amounts[q.col] = q
+	if s.AsLeft != nil {
+		unit, mark, _ := strings.Cut(s.AsLeft.Written[s.Columns.Name(q.col)], " ")
+		if unit == q.table.MeasureRule.Unit && mark != "" {
+			q.again = &quantity.Form{Decimal: rune(mark[0]), Fine: true}
+		}
 	}
-	q.sheet.Forms[q.col] = form
+	q.settle()
+}
+
+// settle says in which form the numbers of the column are written, as far as is known.
+func (q *quantityColumn) settle() {
+	if mark := q.mark(); q.sheet.amounts[q.col] == q {
+		q.sheet.Forms[q.col] = quantity.Form{Decimal: mark, Fine: true}
+		q.sheet.tell(q.col, q.table.MeasureRule.Unit+" "+string(mark))
+	}
 }
 
 // prices orders how the prices of a column are reckoned and written.
@@ -285,9 +313,7 @@ func (q *quantityColumn) prices() error {
 	if said := rule.Words(); said != "" {
 		words = q.name + " reckoned: " + said
 	}
-	var theirs *quantityColumn
 	var reckoned *quantity.Pricing
-	var formOf func() quantity.Form
 	if rule.From != "" {
 		var err error
 		if from, err = s.NeedOne("["+q.name+"] from", rule.From); err != nil {
@@ -302,9 +328,8 @@ func (q *quantityColumn) prices() error {
 		if err := q.oneClaims(from); err != nil {
 			return &ruleError{key: "from", error: err}
 		}
-		theirs = &quantityColumn{sheet: s, name: rule.From, table: &FieldTable{NumberRule: quantity.NumberRule{Decimal: numbers.Decimal}}, col: from}
-		theirs.learn(from)
-		formOf = s.written(from, func() quantity.Form { return theirs.form })
+		q.from = &quantityColumn{sheet: s, name: rule.From, table: &FieldTable{NumberRule: quantity.NumberRule{Decimal: numbers.Decimal}}, col: from}
+		q.from.learn(from)
 		reckoned = quantity.NewPricing(numbers, rule)
 		order.Reads = []int{from}
 		words = q.name + " from " + rule.From + ": " + rule.Words()
@@ -335,7 +360,7 @@ func (q *quantityColumn) prices() error {
 				}
 				source = ""
 			default:
-				if after, is = reckoned.Of(source, formOf()); is != quantity.Value {
+				if after, is = reckoned.Of(source, q.from.formNow()); is != quantity.Value {
 					q.left(r, from, source, why(is))
 					return false
 				}
@@ -347,13 +372,18 @@ func (q *quantityColumn) prices() error {
 			}
 			return false
 		}
+		if after = quantity.WithMark(after, q.mark()); source == "" && after != "" && !numbers.Writes() && rule.Currency == "" {
+			if read := quantity.ReadPrice(cell, q.form); read.Is == quantity.Value && quantity.ReadPrice(after, quantity.Form{Decimal: q.mark(), Fine: true}).Number.Cmp(read.Number) == 0 {
+				after = cell // how it is written is not ordered
+			}
+		}
 		if after != cell && cell != "" && (rule.ChangeAtMost != nil) {
 			pricing := own
 			if from >= 0 {
 				pricing = reckoned
 			}
 			if before := quantity.ReadPrice(cell, q.form); before.Is == quantity.Value {
-				if now := quantity.ReadPrice(after, quantity.Form{Decimal: numbers.Mark(), Fine: true}); now.Is == quantity.Value && pricing.Beyond(before.Number, now.Number) {
+				if now := quantity.ReadPrice(after, quantity.Form{Decimal: q.mark(), Fine: true}); now.Is == quantity.Value && pricing.Beyond(before.Number, now.Number) {
 					s.Orders.Unknown(r, catalogue.PriceLeaps, q.col, cell, catalogue.Facts{Other: after})
 					return false
 				}
@@ -407,6 +437,7 @@ func (q *quantityColumn) counts() error {
 				q.left(r, q.col, cell, why(is))
 				return false
 			}
+			after = quantity.WithMark(after, q.mark())
 			r.Set(q.col, after, catalogue.RuleAmount, catalogue.Ordered, "")
 			return after != cell
 		}}, "numbers of "+q.name+" written as numbers")
@@ -471,6 +502,9 @@ func (q *quantityColumn) measures() error {
 			q.left(r, q.col, cell, because)
 			return false
 		}
+		for n := range after {
+			after[n] = quantity.WithMark(after[n], q.mark())
+		}
 		if sides != nil {
 			did := false
 			for n, col := range sides {
@@ -528,8 +562,9 @@ func (q *quantityColumn) answers() error {
 // moments orders how dates are written.
 func (q *quantityColumn) moments() error {
 	s, rule := q.sheet, q.table.DateRule
-	again := s.wroteAs(q.col, rule.Form+" "+rule.Zone)
-	if again {
+	how := rule.Form + " " + rule.Zone
+	s.tell(q.col, how)
+	if s.AsLeft != nil && s.AsLeft.Written[s.Columns.Name(q.col)] == how {
 		rule.TimesIn, rule.First = rule.Zone, rule.Begins()
 	}
 	dating := quantity.NewDating(&rule)
@@ -571,11 +606,9 @@ func (q *quantityColumn) margin() error {
 	mine := &quantityColumn{sheet: s, table: q.table, col: q.col}
 	theirs.learn(cost)
 	mine.learn(q.col)
-	formOfCost := s.written(cost, func() quantity.Form { return theirs.form })
-	formOfPrice := s.written(q.col, func() quantity.Form { return mine.form })
 	least := quantity.NewShare(q.table.PriceRule.MarginAtLeast)
 	return s.Orders.AddCounted(steps.Order{Key: "field." + q.name, Phase: steps.PhaseLook, Reads: []int{cost, q.col}, Looks: true, Do: func(r *steps.RowAt) bool {
-		price, paid := quantity.ReadPrice(r.Cell(q.col), formOfPrice()), quantity.ReadPrice(r.Cell(cost), formOfCost())
+		price, paid := quantity.ReadPrice(r.Cell(q.col), mine.formNow()), quantity.ReadPrice(r.Cell(cost), theirs.formNow())
 		if price.Is != quantity.Value || paid.Is != quantity.Value || price.Number.Sign() == 0 {
 			return false
 		}
@@ -609,14 +642,12 @@ func (q *quantityColumn) dated() error {
 	}}, q.table.Meant, -1)
 }
 
-// wroteAs reports whether a column of an output of ours has been written so, and takes down that it is.
-func (s *Sheet) wroteAs(col int, how string) bool {
-	name := s.Columns.Name(col)
+// tell takes down how a column is written.
+func (s *Sheet) tell(col int, how string) {
 	if s.Told.Written == nil {
 		s.Told.Written = make(map[string]string)
 	}
-	s.Told.Written[name] = how
-	return s.AsLeft != nil && s.AsLeft.Written[name] == how
+	s.Told.Written[s.Columns.Name(col)] = how
 }
 
 // outHeading returns how a column is called in what goes out.

@@ -15,8 +15,8 @@ written = "point"`,
 		},
 		{
 			Name: "written",
-			Says: "Writes bare numbers, without currencies, units and marks between thousands, with a point or a comma before their decimals. Three " +
-				"decimals get a zero behind them, as they could be taken for thousands.",
+			Says: "Writes bare numbers, without currencies, units and marks between thousands, with a point or a comma before their decimals; where " +
+				"nothing is said, what is written has the mark that the column has. Three decimals get a zero behind them, as they could be taken for thousands.",
 			Example: `written = "point"`,
 			Line:    "[price]",
 		},

@@ -70,6 +70,7 @@ form = "iso"
 form = "iso"
 
 [weight]
+written  = "point"
 unit     = "kg"
 decimals = 3
 
