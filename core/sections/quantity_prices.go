@@ -1,0 +1,243 @@
+package sections
+
+import (
+	"slices"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/condition"
+	"zetanum/core/heading"
+	"zetanum/core/quantity"
+	"zetanum/core/steps"
+)
+
+// decideOpen orders that prices which can be read in two ways are written as somebody has said that they are.
+func (s *Sheet) decideOpen() error {
+	for col := range s.Columns.Own() {
+		if s.Columns.Kind(col) != catalogue.PriceKind {
+			continue
+		}
+		said := s.Decisions.In(s.Columns.Headings[col]).On(catalogue.PriceOpen)
+		if len(said) == 0 {
+			continue
+		}
+		q := &quantityColumn{sheet: s, table: &FieldTable{}, col: col}
+		q.learn(col)
+		sku := s.Columns.First(catalogue.SKU)
+		order := steps.Order{Key: "answers", Phase: steps.PhaseValues, Reads: s.Columns.All(catalogue.SKU), Writes: []int{col}, Rests: true,
+			Rules: []catalogue.Rule{catalogue.RuleDecided}, Do: func(r *steps.RowAt) bool {
+				cell := r.Cell(col)
+				if cell == "" || r.Log.Wrote(catalogue.RuleDecided, r.Row, col) {
+					return false
+				}
+				p := quantity.ReadPrice(cell, q.form)
+				decision, taken := said.For(catalogue.PriceOpen, "", r.Cell(sku), cell)
+				if p.Is != quantity.Asked || !taken || decision.Value == "" && quantity.ReadPrice(cell, quantity.Form{}).Is != quantity.Asked {
+					return false
+				}
+				after := p.Number.Whole()
+				if decision.Value != "" {
+					after = decision.Value
+				}
+				r.Set(col, after, catalogue.RuleDecided, catalogue.Decided, "")
+				return true
+			}}
+		if err := s.Orders.AddCounted(order, condition.Meant{}, -1); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// oneClaims returns an error if another column of the sheet claims the same field of money by its heading, and nobody has said which is it.
+func (q *quantityColumn) oneClaims(col int) error {
+	s := q.sheet
+	field := s.Columns.Fields[col]
+	if field.Kind() != catalogue.PriceKind || col >= s.Columns.Own() {
+		return nil
+	}
+	for _, name := range s.Book.Headings {
+		if name == field.String() {
+			return nil
+		}
+	}
+	for other := range s.Columns.Own() {
+		if other != col && s.Columns.Fields[other] == catalogue.Unknown && s.Columns.Name(other) == "" && heading.Field(s.Columns.Headings[other]) == field {
+			return columns.Refuse("%q and %q both claim to be the %s, and rules reckon with one; say under [headings] which: [headings] %q = %q",
+				s.Columns.Headings[col], s.Columns.Headings[other], field, s.Columns.Headings[col], field)
+		}
+	}
+	return nil
+}
+
+// prices orders how the prices of a column are reckoned and written.
+func (q *quantityColumn) prices() error {
+	s, rule, numbers := q.sheet, &q.table.PriceRule, &q.table.NumberRule
+	plain := quantity.PriceRule{Read: rule.Read, Clear: rule.Clear, Zero: rule.Zero, Currency: rule.Currency}
+	if rule.From == "" {
+		plain = *rule
+	}
+	own := quantity.NewPricing(numbers, &plain)
+	if own.Silent() && rule.From == "" {
+		return nil
+	}
+	if err := q.oneClaims(q.col); err != nil {
+		return err
+	}
+	q.learn(q.col)
+	q.isWritten()
+	order := steps.Order{Writes: []int{q.col}}
+	from, words := -1, "prices of "+q.name+" written as numbers"
+	if said := rule.Words(); said != "" {
+		words = q.name + " reckoned: " + said
+	}
+	var reckoned *quantity.Pricing
+	if rule.From != "" {
+		var err error
+		if from, err = s.NeedOne("["+q.name+"] from", rule.From); err != nil {
+			return &ruleError{key: "from", error: err}
+		}
+		if from < 0 {
+			return nil
+		}
+		if from == q.col {
+			return &ruleError{key: "from", error: columns.Refuse("[%s] from names the column itself; leave it out, and say once = true", q.name)}
+		}
+		if err := q.oneClaims(from); err != nil {
+			return &ruleError{key: "from", error: err}
+		}
+		q.from = &quantityColumn{sheet: s, name: rule.From, table: &FieldTable{NumberRule: quantity.NumberRule{Decimal: numbers.Decimal}}, col: from}
+		q.from.learn(from)
+		reckoned = quantity.NewPricing(numbers, rule)
+		order.Reads = []int{from}
+		words = q.name + " from " + rule.From + ": " + rule.Words()
+	}
+	currency := -1
+	if rule.CurrencyIn != "" {
+		var err error
+		if currency, err = s.NeedOne("["+q.name+"] currency_in", rule.CurrencyIn); err != nil {
+			return &ruleError{key: "currency_in", error: err}
+		}
+		if currency >= 0 {
+			order.Writes = append(order.Writes, currency)
+		}
+	}
+	order.Do = func(r *steps.RowAt) (did bool) {
+		cell := r.Cell(q.col)
+		after, is, source := cell, quantity.Value, ""
+		if cell != "" && !(from >= 0 && rule.Over) {
+			after, is = own.Of(cell, q.form)
+		}
+		if from >= 0 && is == quantity.Value && (after == "" || rule.Over) { // also where it says that there is none
+			switch source = r.Cell(from); {
+			case cell == "" && !r.Belongs(q.col):
+				return false
+			case strings.TrimSpace(source) == "":
+				if after == "" {
+					s.Orders.Unknown(r, catalogue.PriceNotReckoned, q.col, "", catalogue.Facts{Other: s.Columns.Headings[from]})
+				}
+				source = ""
+			default:
+				if after, is = reckoned.Of(source, q.from.formNow()); is != quantity.Value {
+					q.left(r, from, source, why(is))
+					return false
+				}
+			}
+		}
+		if is != quantity.Value {
+			if !r.Log.Has(catalogue.CellError, r.Row, q.col) {
+				q.left(r, q.col, cell, q.why(is, cell))
+			}
+			return false
+		}
+		if after = quantity.WithMark(after, q.mark()); source == "" && after != "" && !numbers.Writes() && rule.Currency == "" {
+			if read := quantity.ReadPrice(cell, q.form); read.Is == quantity.Value && quantity.ReadPrice(after, quantity.Form{Decimal: q.mark(), Fine: true}).Number.Cmp(read.Number) == 0 {
+				after = cell // how it is written is not ordered
+			}
+		}
+		if after != cell && cell != "" && (rule.ChangeAtMost != nil) {
+			pricing := own
+			if from >= 0 {
+				pricing = reckoned
+			}
+			if before := quantity.ReadPrice(cell, q.form); before.Is == quantity.Value {
+				if now := quantity.ReadPrice(after, quantity.Form{Decimal: q.mark(), Fine: true}); now.Is == quantity.Value && pricing.Beyond(before.Number, now.Number) {
+					s.Orders.Unknown(r, catalogue.PriceLeaps, q.col, cell, catalogue.Facts{Other: after})
+					return false
+				}
+			}
+		}
+		if after != cell {
+			said := ""
+			if source != "" {
+				said = s.Columns.Headings[from] + " " + source + ": " + rule.Words()
+			}
+			r.Set(q.col, after, catalogue.RuleAmount, catalogue.Ordered, said)
+			did = r.Cell(q.col) != cell
+		}
+		if currency >= 0 && after != "" && r.Cell(currency) == "" {
+			r.Set(currency, rule.Currency, catalogue.RuleAmount, catalogue.Ordered, "")
+		}
+		return did
+	}
+	return q.writes(order, words)
+}
+
+// why says why a price is not written.
+func (q *quantityColumn) why(is quantity.What, cell string) string {
+	if of := quantity.ReadPrice(cell, q.form); is == quantity.Words && of.Is == quantity.Value {
+		return "is not in " + q.table.PriceRule.Currency
+	}
+	return why(is)
+}
+
+// margin looks whether enough of a price is left above the cost.
+func (q *quantityColumn) margin() error {
+	s := q.sheet
+	cost, err := s.NeedOne("["+q.name+"] margin_at_least", catalogue.Cost.String())
+	if err != nil {
+		return &ruleError{key: "margin_at_least", error: err}
+	}
+	if cost < 0 || cost == q.col {
+		return nil
+	}
+	theirs := &quantityColumn{sheet: s, table: &FieldTable{}, col: cost}
+	mine := &quantityColumn{sheet: s, table: q.table, col: q.col}
+	theirs.learn(cost)
+	mine.learn(q.col)
+	least := quantity.NewShare(q.table.PriceRule.MarginAtLeast)
+	return s.Orders.AddCounted(steps.Order{Key: "field." + q.name, Phase: steps.PhaseLook, Reads: []int{cost, q.col}, Looks: true, Do: func(r *steps.RowAt) bool {
+		price, paid := quantity.ReadPrice(r.Cell(q.col), mine.formNow()), quantity.ReadPrice(r.Cell(cost), theirs.formNow())
+		if price.Is != quantity.Value || paid.Is != quantity.Value || price.Number.Sign() == 0 {
+			return false
+		}
+		if margin, enough := least.Left(price.Number, paid.Number); !enough {
+			r.Find(catalogue.PriceMargin, q.col, r.Cell(q.col), catalogue.Facts{Other: margin})
+		}
+		return false
+	}}, q.table.Meant, -1)
+}
+
+// dated looks whether every price of a sale says from when to when it is one.
+func (q *quantityColumn) dated() error {
+	s := q.sheet
+	var cols []int
+	for _, f := range []catalogue.Field{catalogue.SaleFrom, catalogue.SaleTo} {
+		col, err := s.NeedOne("["+q.name+"] dated", f.String())
+		if err != nil {
+			return &ruleError{key: "dated", error: err}
+		}
+		if col >= 0 {
+			cols = append(cols, col)
+		}
+	}
+	return s.Orders.AddCounted(steps.Order{Key: "field." + q.name, Phase: steps.PhaseLook, Reads: append(slices.Clone(cols), q.col), Looks: true, Do: func(r *steps.RowAt) bool {
+		for _, col := range cols {
+			if r.Cell(q.col) != "" && r.Cell(col) == "" {
+				r.Find(catalogue.SaleUndated, col, "", catalogue.Facts{Other: s.Columns.Headings[q.col] + ", " + r.Cell(q.col)})
+			}
+		}
+		return false
+	}}, q.table.Meant, -1)
+}
