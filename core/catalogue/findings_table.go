@@ -736,6 +736,13 @@ var findings = [numCodes]Entry{
 		Do:       "Write it with the year first: 2026-05-04.",
 		Example:  "04/05/2026, where no other date has a day after the 12th",
 	},
+	PriceIsBarcode: {
+		Name: "price.is-barcode", Severity: Error, Ways: CanKeep | CanBlank,
+		Title:    "a barcode in the place of a price",
+		Sentence: "{cell} is a barcode, and no price.",
+		Do:       "Enter the price; the code perhaps belongs into the column of barcodes.",
+		Example:  "9521234000013",
+	},
 	PriceOdd: {
 		Name: "price.odd", Severity: Warning,
 		Title:    "a price ten times too high or low, or more",

@@ -165,6 +165,7 @@ const (
 	SaleReversed
 	DateImpossible
 	DateOpen
+	PriceIsBarcode
 	PriceOdd
 	PriceOrder
 	PriceSwapped

@@ -190,9 +190,6 @@ func (n Number) GroupMark() rune { return n.group }
 // Decimals returns how many digits stand behind the decimal mark.
 func (n Number) Decimals() int { return int(n.behind) }
 
-// Digits returns how many digits are written.
-func (n Number) Digits() int { return int(n.digits) }
-
 // Scaled returns the number without its sign as a whole number and the power of ten by which that is to be multiplied.
 func (n Number) Scaled() (coef uint64, exp int) { return n.coef, int(n.exp) - int(n.behind) }
 

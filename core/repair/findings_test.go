@@ -318,6 +318,7 @@ func TestEveryFinding(t *testing.T) {
 		"sku.same-slug":               head + "A,9521234000013,x\nB,9521234000020,x\n",
 		"price.not-a-number":          "SKU,Title,Price\nA,x,on request\nB,y,€ 12.50\nC,z,\"12,90 EUR\"\nD,w,12.–\n",
 		"price.open":                  "SKU,Title,Price\nA,x,1.234\nB,y,2.345\n",
+		"price.is-barcode":            "SKU,Title,Price\nA,x,9521234000013\nB,y,2.50\n",
 		"price.negative":              "SKU,Title,Price\nA,x,-3.50\nB,y,2.50\n",
 		"price.currency":              "SKU,Title,Price\nA,x,£3.50\nB,y,£2.50\nC,z,$9.00\n",
 		"date.impossible":             "SKU,Title,Price,Sale price,Sale from\nA,x,3,2,31.02.2026\n",

@@ -127,6 +127,10 @@ type noting = func(code catalogue.Code, col int, facts catalogue.Facts)
 // look looks at one price.
 func (m *money) look(row *catalogue.Row, col int, cell string, note noting, log *line.Log) {
 	form := m.forms[col]
+	if len(cell) >= surelyBarcode && isBarcode(cell) {
+		note(catalogue.PriceIsBarcode, col, catalogue.Facts{})
+		return
+	}
 	if n, plain := quantity.Plain(cell); plain && (n.DecimalMark() == 0 || form.Decimal == 0 || n.DecimalMark() == form.Decimal) {
 		return // 12.50, as nearly all are
 	}
@@ -150,6 +154,9 @@ func (m *money) look(row *catalogue.Row, col int, cell string, note noting, log 
 		}
 	}
 }
+
+// surelyBarcode is how many digits a number has at least that is no price if it is a barcode by its check digit.
+const surelyBarcode = 12
 
 // number reads a price of a row.
 func (m *money) number(row *catalogue.Row, col int) (n quantity.Number, ok bool) {

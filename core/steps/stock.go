@@ -5,7 +5,6 @@ import (
 	"slices"
 	"strings"
 
-	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
 	"zetanum/core/quantity"
@@ -117,7 +116,7 @@ func (k *stock) look(row *catalogue.Row, col int, main bool, note noting, log *l
 		return
 	}
 	s := quantity.ReadStock(cell)
-	if s.Is == quantity.Value && s.Says == quantity.Neither && len(cell) >= barcodeDigits && hasCheckDigit(s.Number) {
+	if s.Is == quantity.Value && s.Says == quantity.Neither && len(cell) >= barcodeDigits && isBarcode(strings.TrimSpace(cell)) {
 		note(catalogue.StockIsBarcode, col, catalogue.Facts{})
 		return
 	}
@@ -151,15 +150,6 @@ func (k *stock) look(row *catalogue.Row, col int, main bool, note noting, log *l
 
 // barcodeDigits is how many digits a number has at least that is a barcode by its check digit.
 const barcodeDigits = 8
-
-// hasCheckDigit reports whether a number has the digits of a barcode, and its check digit fits.
-func hasCheckDigit(n quantity.Number) bool {
-	switch coef, _ := n.Scaled(); n.Digits() {
-	case 8, 12, 13, 14:
-		return barcode.Valid(coef)
-	}
-	return false
-}
 
 func (k *stock) heading(flag int) string { return "“" + k.headings[k.flags[flag]] + "”" }
 
