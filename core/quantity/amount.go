@@ -223,6 +223,10 @@ const longestUnit = 24
 // unit reads the unit behind a number; "" if there is none, and nothing is passed over.
 func (r *amountReader) unit() string {
 	rest := r.rest()
+	if _, known := units[rest]; known && rest != "" { // g, as most are
+		r.at = len(r.text)
+		return rest
+	}
 	for end := min(len(rest), longestUnit); end > 0; end-- {
 		if end < len(rest) && (!utf8.RuneStart(rest[end]) || !endsUnit(rest, end)) {
 			continue

@@ -160,3 +160,28 @@ func FuzzReadAmounts(f *testing.F) {
 		}
 	})
 }
+
+// FuzzMeasuring: in numbers of 64 bits it is the same as in fractions.
+func FuzzMeasuring(f *testing.F) {
+	f.Add("2,5 kg", uint8(3), uint8(0), uint8(1))
+	f.Add("0.0001 oz", uint8(0), uint8(2), uint8(2))
+	f.Fuzz(func(t *testing.T, cell string, decimals, round, to uint8) {
+		n := int(decimals % 10)
+		numbers := NumberRule{Decimals: &n, Round: []string{"half-up", "half-even", "up", "down"}[round%4]}
+		m := NewMeasuring(&numbers, &MeasureRule{Unit: []string{"kg", "lb", "g", "mg", "t"}[to%5], Bare: "oz"}, "")
+		quick, is, _ := m.Of(cell, "", Form{'.', true})
+		m.quick = nil
+		slow, also, _ := m.Of(cell, "", Form{'.', true})
+		assert.Equal(t, also, is, "%q", cell)
+		assert.Equal(t, slow, quick, "%q", cell)
+	})
+}
+
+func BenchmarkMeasuring(b *testing.B) {
+	three := 3
+	m := NewMeasuring(&NumberRule{Decimals: &three}, &MeasureRule{Unit: "kg"}, "")
+	b.ReportAllocs()
+	for b.Loop() {
+		m.Of("2.5 lb", "", Form{'.', true})
+	}
+}

@@ -66,6 +66,7 @@ type Measuring struct {
 	bare            string
 	decimals        int // -1: as many as are needed, up to mostDecimals
 	round           Rounding
+	quick           map[string]*quickly // by the usual names of units, where decimals are said
 }
 
 // NewMeasuring prepares rules that have been checked. heading is that of the column, which may say the unit of numbers without one.
@@ -76,6 +77,18 @@ func NewMeasuring(numbers *NumberRule, rule *MeasureRule, heading string) *Measu
 	}
 	if numbers.Decimals != nil {
 		m.decimals = *numbers.Decimals
+		m.quick = make(map[string]*quickly)
+		to, scale := units[foldUnit(m.unit)].size, new(big.Rat).SetInt(powerOfTen(m.decimals))
+		for _, from := range units {
+			if from.dimension != m.dimension || m.quick[from.usual] != nil {
+				continue
+			}
+			ratio := new(big.Rat).Quo(from.size, to)
+			ratio.Mul(ratio, scale)
+			if ratio.Num().IsUint64() && ratio.Denom().IsUint64() {
+				m.quick[from.usual] = &quickly{num: ratio.Num().Uint64(), den: ratio.Denom().Uint64()}
+			}
+		}
 	}
 	return m
 }
@@ -104,6 +117,17 @@ func (m *Measuring) Of(cell, of string, form Form) (after []string, is What, why
 			return nil, Words, "has a unit beside it that nobody knows"
 		}
 		bare = of
+	}
+	if a.Count == 1 && a.Of[0].Den == 0 && m.quick != nil {
+		name := a.Of[0].Unit
+		if name == "" {
+			name = foldUnit(bare)
+		}
+		if q := m.quick[units[name].usual]; q != nil {
+			if n, ok := q.reckon(a.Of[0].Number, m.round); ok {
+				return []string{inUnits(n, m.decimals)}, Value, ""
+			}
+		}
 	}
 	sum := new(big.Rat)
 	for i := range a.Count {
