@@ -42,6 +42,10 @@ func foldUnit(s string) string {
 
 // ReadAmounts reads a cell of a column of a form.
 func ReadAmounts(cell string, form Form) (a Amounts) {
+	if n, ok := plainIn(cell, form); ok {
+		a.Of[0].Number, a.Count = n, 1
+		return a
+	}
 	text, is := plainly(cell)
 	if is != Value {
 		return Amounts{Is: is}

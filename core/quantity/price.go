@@ -126,8 +126,21 @@ func (m Marks) Form() (f Form) {
 	return f
 }
 
+// plainIn is [Plain] for a cell of a column of a form, of which it has the mark.
+func plainIn(cell string, form Form) (n Number, ok bool) {
+	n, ok = Plain(cell)
+	if n.mark != 0 {
+		ok = ok && (form.Decimal == 0 || form.Decimal == rune(n.mark))
+		n.mark = '.'
+	}
+	return n, ok
+}
+
 // ReadPrice reads a cell of a column of a form.
 func ReadPrice(cell string, form Form) Price {
+	if n, ok := plainIn(cell, form); ok {
+		return Price{Number: n}
+	}
 	var s scanner
 	return s.read(cell, form)
 }

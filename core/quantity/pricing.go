@@ -297,7 +297,10 @@ func WithMark(text string, mark rune) string {
 func (p *Pricing) Silent() bool { return p.silent }
 
 // A Share is a part of a price.
-type Share struct{ of *big.Rat }
+type Share struct {
+	of       *big.Rat
+	rest, in uint64 // what is not in it, as a part of a whole number; in is 0 if 64 bits do not suffice
+}
 
 // NewShare returns a share of a rule that has been checked: 0.25.
 func NewShare(v any) Share {
@@ -305,15 +308,45 @@ func NewShare(v any) Share {
 	if err != nil {
 		n = new(big.Rat)
 	}
-	return Share{n}
+	s := Share{of: n}
+	if rest := new(big.Int).Sub(n.Denom(), n.Num()); rest.IsUint64() && n.Denom().IsUint64() {
+		s.rest, s.in = rest.Uint64(), n.Denom().Uint64()
+	}
+	return s
 }
 
-// Left returns how many percent of a price are left above a cost, with one decimal, and whether that is as much as the share.
-func (s Share) Left(price, cost Number) (percent string, enough bool) {
+// IsLeft reports whether as much of a price as the share is left above a cost.
+func (s Share) IsLeft(price, cost Number) bool {
+	if s.in > 0 && price.behind <= 9 && cost.behind <= 9 && price.sign == 0 && cost.sign == 0 && price.exp == 0 && cost.exp == 0 {
+		// price · rest / in ≥ cost
+		of, overA := mul64(s.rest, pow10(int(cost.behind)))
+		in, overB := mul64(s.in, pow10(int(price.behind)))
+		if !overA && !overB {
+			highA, lowA := bits.Mul64(price.coef, of)
+			highB, lowB := bits.Mul64(cost.coef, in)
+			return highA > highB || highA == highB && lowA >= lowB
+		}
+	}
+	return s.left(price, cost).Cmp(s.of) >= 0
+}
+
+// mul64 multiplies, and reports whether 64 bits do not suffice.
+func mul64(a, b uint64) (product uint64, over bool) {
+	high, low := bits.Mul64(a, b)
+	return low, high > 0
+}
+
+// left returns the share of a price that is left above a cost.
+func (Share) left(price, cost Number) *big.Rat {
 	a, _ := new(big.Rat).SetString(price.Plain())
 	b, _ := new(big.Rat).SetString(cost.Plain())
-	left := new(big.Rat).Quo(new(big.Rat).Sub(a, b), a)
-	return Round(new(big.Rat).Mul(left, big.NewRat(100, 1)), 1, HalfUp), left.Cmp(s.of) >= 0
+	return a.Quo(new(big.Rat).Sub(a, b), a)
+}
+
+// Left returns how many percent of a price are left above a cost, with one decimal.
+func (s Share) Left(price, cost Number) string {
+	left := s.left(price, cost)
+	return Round(left.Mul(left, big.NewRat(100, 1)), 1, HalfUp)
 }
 
 // Beyond reports whether an amount has become more or less than is allowed; both are bare numbers.

@@ -62,6 +62,22 @@ func TestPricing(t *testing.T) {
 	assert.Equal(t, []bool{false, true, true}, []bool{p.Beyond(number("10"), number("13")), p.Beyond(number("10"), number("13.01")), p.Beyond(number("10"), number("6.99"))})
 }
 
+// TestShare: what is left of a price is compared exactly, however large the numbers are.
+func TestShare(t *testing.T) {
+	for _, share := range []any{0.25, "0.3333333333333333333", int64(0)} {
+		s := NewShare(share)
+		slow := s
+		slow.in = 0
+		for n := uint64(1); n < 4000; n += 7 {
+			price, cost := Number{coef: 1000 + n, digits: 5, behind: uint8(n % 4), mark: '.'}, Number{coef: 750 * (n%3 + 1), digits: 5, behind: uint8(n % 3), mark: '.'}
+			assert.Equal(t, slow.IsLeft(price, cost), s.IsLeft(price, cost), "%s %s %v", price.Plain(), cost.Plain(), share)
+		}
+	}
+	number := func(s string) Number { n, err := Parse(s); require.NoError(t, err); return n }
+	assert.Equal(t, []bool{true, false}, []bool{NewShare(0.25).IsLeft(number("12.00"), number("9")), NewShare(0.25).IsLeft(number("12.00"), number("9.01"))})
+	assert.Equal(t, "10.1", NewShare(0.25).Left(number("10.90"), number("9.80")))
+}
+
 // TestPricingExactly holds what is reckoned against the same in fractions, and a second time against itself.
 func TestPricingExactly(t *testing.T) {
 	two := 2

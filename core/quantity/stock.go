@@ -127,8 +127,13 @@ func NewCounting(r *NumberRule, words [][2]string) (*Counting, error) {
 
 // Of returns what is written in place of a cell; what it is if it is not read.
 func (c *Counting) Of(cell string, form Form) (after string, is What) {
-	if number, known := c.words[foldAnswer(cell)]; known {
-		return number, Value
+	if n, plain := Plain(cell); plain && n.mark == 0 && c.decimals <= 0 {
+		return cell, Value // as nearly all are
+	}
+	if len(c.words) > 0 {
+		if number, known := c.words[foldAnswer(cell)]; known {
+			return number, Value
+		}
 	}
 	var number Number
 	sign := ""

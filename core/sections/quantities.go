@@ -22,10 +22,8 @@ type quantityColumn struct {
 	table *FieldTable
 	col   int
 
-	marks  quantity.Marks
 	form   quantity.Form
 	answer quantity.YesNo
-	orders quantity.Orders
 	dates  quantity.DateForm
 	again  *quantity.Form  // in which it has been written in an earlier run
 	from   *quantityColumn // from which it is reckoned; nil if it is from none
@@ -93,42 +91,71 @@ func (s *Sheet) orderQuantities(name string, t *FieldTable) error {
 	return nil
 }
 
-// learn lets the survey see how a column of the sheet is written.
-func (q *quantityColumn) learn(cols ...int) {
-	for _, col := range cols {
-		if col >= q.sheet.Columns.Own() {
-			return
-		}
+// What the survey sees of a column.
+const (
+	seeMarks   = 1 << iota // how its numbers are written
+	seeAnswers             // how it says yes and no
+	seeOrders              // which order its dates have
+)
+
+// learn lets the survey see how the column is written, once for all that ask.
+func (q *quantityColumn) learn(what int) {
+	s := q.sheet
+	if q.col >= s.Columns.Own() {
+		return
 	}
-	q.sheet.Orders.Learn(steps.Learner{Cols: cols, New: func() steps.Learned { return &quantitySeen{cols: cols} }, Judge: func(l steps.Learned) error {
+	if s.asked == nil {
+		s.asked = make(map[int]*askedColumn)
+	}
+	if a := s.asked[q.col]; a != nil {
+		a.what, a.by = a.what|what, append(a.by, q)
+		return
+	}
+	a := &askedColumn{what: what, by: []*quantityColumn{q}}
+	s.asked[q.col] = a
+	s.Orders.Learn(steps.Learner{Cols: []int{q.col}, New: func() steps.Learned { return &quantitySeen{col: q.col, what: a.what} }, Judge: func(l steps.Learned) error {
 		seen := l.(*quantitySeen)
-		q.marks, q.answer, q.orders = seen.marks, seen.answer, seen.orders
-		if q.form, q.dates = q.table.NumberRule.Form(q.marks.Form()), q.orders.Form(yearOf(q.sheet.Date)); q.again != nil {
-			q.form = *q.again
+		for _, by := range a.by {
+			by.answer = seen.answer
+			if by.form, by.dates = by.table.NumberRule.Form(seen.marks.Form()), seen.orders.Form(yearOf(s.Date)); by.again != nil {
+				by.form = *by.again
+			}
 		}
-		for _, other := range q.sheet.amounts {
+		for _, other := range s.amounts {
 			other.settle()
 		}
 		return nil
 	}})
 }
 
+// An askedColumn is one of which the survey sees something, and for whom.
+type askedColumn struct {
+	what int
+	by   []*quantityColumn
+}
+
 // quantitySeen is what the survey sees of a column.
 type quantitySeen struct {
-	cols   []int
-	marks  quantity.Marks
-	answer quantity.YesNo
-	orders quantity.Orders
+	col, what int
+	marks     quantity.Marks
+	answer    quantity.YesNo
+	orders    quantity.Orders
 }
 
 func (l *quantitySeen) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
-		for _, col := range l.cols {
-			if cell := row.Cell(col); cell != "" {
-				l.marks.Learn(cell)
-				l.answer.Learn(cell)
-				l.orders.Learn(cell)
-			}
+		cell := row.Cell(l.col)
+		if cell == "" {
+			continue
+		}
+		if l.what&seeMarks != 0 {
+			l.marks.Learn(cell)
+		}
+		if l.what&seeAnswers != 0 {
+			l.answer.Learn(cell)
+		}
+		if l.what&seeOrders != 0 {
+			l.orders.Learn(cell)
 		}
 	}
 }

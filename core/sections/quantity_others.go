@@ -21,7 +21,7 @@ func (q *quantityColumn) counts() error {
 	if err != nil {
 		return &ruleError{key: "words", error: fmt.Errorf("[%s] words: %w", q.name, err)}
 	}
-	q.learn(q.col)
+	q.learn(seeMarks)
 	q.isWritten()
 	return q.writes(steps.Order{Writes: []int{q.col},
 		Do: func(r *steps.RowAt) bool {
@@ -57,7 +57,7 @@ func (q *quantityColumn) measures() error {
 		}
 	}
 	measuring := quantity.NewMeasuring(&q.table.NumberRule, &rule, named)
-	q.learn(q.col)
+	q.learn(seeMarks)
 	order := steps.Order{Writes: []int{q.col}}
 	unit := -1
 	var sides []int
@@ -128,7 +128,7 @@ func (q *quantityColumn) measures() error {
 // answers orders how yes and no, or choices, are written.
 func (q *quantityColumn) answers() error {
 	answering := quantity.NewAnswering(&q.table.YesNoRule)
-	q.learn(q.col)
+	q.learn(seeAnswers)
 	words := fmt.Sprintf("%s written as %s and %s", q.name, q.table.YesNoRule.Yes, q.table.YesNoRule.No)
 	if q.table.YesNoRule.Choices != nil {
 		words = "choices of " + q.name + " written as the target has them"
@@ -165,7 +165,7 @@ func (q *quantityColumn) moments() error {
 		rule.TimesIn, rule.First = rule.Zone, rule.Begins()
 	}
 	dating := quantity.NewDating(&rule)
-	q.learn(q.col)
+	q.learn(seeOrders)
 	if s.Dates == nil {
 		s.Dates = make(map[int]quantity.DateForm)
 	}

@@ -23,7 +23,7 @@ func (s *Sheet) decideOpen() error {
 			continue
 		}
 		q := &quantityColumn{sheet: s, table: &FieldTable{}, col: col}
-		q.learn(col)
+		q.learn(seeMarks)
 		sku := s.Columns.First(catalogue.SKU)
 		order := steps.Order{Key: "answers", Phase: steps.PhaseValues, Reads: s.Columns.All(catalogue.SKU), Writes: []int{col}, Rests: true,
 			Rules: []catalogue.Rule{catalogue.RuleDecided}, Do: func(r *steps.RowAt) bool {
@@ -85,7 +85,7 @@ func (q *quantityColumn) prices() error {
 	if err := q.oneClaims(q.col); err != nil {
 		return err
 	}
-	q.learn(q.col)
+	q.learn(seeMarks)
 	q.isWritten()
 	order := steps.Order{Writes: []int{q.col}}
 	from, words := -1, "prices of "+q.name+" written as numbers"
@@ -108,7 +108,7 @@ func (q *quantityColumn) prices() error {
 			return &ruleError{key: "from", error: err}
 		}
 		q.from = &quantityColumn{sheet: s, name: rule.From, table: &FieldTable{NumberRule: quantity.NumberRule{Decimal: numbers.Decimal}}, col: from}
-		q.from.learn(from)
+		q.from.learn(seeMarks)
 		reckoned = quantity.NewPricing(numbers, rule)
 		order.Reads = []int{from}
 		words = q.name + " from " + rule.From + ": " + rule.Words()
@@ -123,6 +123,7 @@ func (q *quantityColumn) prices() error {
 			order.Writes = append(order.Writes, currency)
 		}
 	}
+	how := rule.Words()
 	order.Do = func(r *steps.RowAt) (did bool) {
 		cell := r.Cell(q.col)
 		after, is, source := cell, quantity.Value, ""
@@ -171,7 +172,7 @@ func (q *quantityColumn) prices() error {
 		if after != cell {
 			said := ""
 			if source != "" {
-				said = s.Columns.Headings[from] + " " + source + ": " + rule.Words()
+				said = s.Columns.Headings[from] + " " + source + ": " + how
 			}
 			r.Set(q.col, after, catalogue.RuleAmount, catalogue.Ordered, said)
 			did = r.Cell(q.col) != cell
@@ -204,16 +205,16 @@ func (q *quantityColumn) margin() error {
 	}
 	theirs := &quantityColumn{sheet: s, table: &FieldTable{}, col: cost}
 	mine := &quantityColumn{sheet: s, table: q.table, col: q.col}
-	theirs.learn(cost)
-	mine.learn(q.col)
+	theirs.learn(seeMarks)
+	mine.learn(seeMarks)
 	least := quantity.NewShare(q.table.PriceRule.MarginAtLeast)
 	return s.Orders.AddCounted(steps.Order{Key: "field." + q.name, Phase: steps.PhaseLook, Reads: []int{cost, q.col}, Looks: true, Do: func(r *steps.RowAt) bool {
 		price, paid := quantity.ReadPrice(r.Cell(q.col), mine.formNow()), quantity.ReadPrice(r.Cell(cost), theirs.formNow())
 		if price.Is != quantity.Value || paid.Is != quantity.Value || price.Number.Sign() == 0 {
 			return false
 		}
-		if margin, enough := least.Left(price.Number, paid.Number); !enough {
-			r.Find(catalogue.PriceMargin, q.col, r.Cell(q.col), catalogue.Facts{Other: margin})
+		if !least.IsLeft(price.Number, paid.Number) {
+			r.Find(catalogue.PriceMargin, q.col, r.Cell(q.col), catalogue.Facts{Other: least.Left(price.Number, paid.Number)})
 		}
 		return false
 	}}, q.table.Meant, -1)

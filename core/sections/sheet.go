@@ -112,6 +112,7 @@ type Sheet struct {
 	Prepared *steps.Preparing
 
 	inShop  *inShop                 // what the shop has; nil if nothing says so
+	asked   map[int]*askedColumn    // columns of which the survey sees how they are written
 	amounts map[int]*quantityColumn // columns whose numbers are written
 	spoken  map[string][]lists.Pair // words that stand for numbers, by field
 	settled map[int]bool            // columns whose spellings a section of their own sees to
@@ -360,7 +361,7 @@ func (s *Sheet) reset() error {
 	s.placed, s.Claims, s.Lists, s.Tally, s.Notes, s.Written = [numStages][]line.Step{}, steps.Claims(), nil, steps.Tally{}, nil,
 		catalogue.ColumnSet{}
 	s.Ordered, s.LeftOut, s.Allotments, s.SettlesTwice = catalogue.ColumnSet{}, nil, nil, false
-	s.Told, s.brands, s.amounts, s.Forms, s.Dates = Told{}, nil, nil, nil, nil
+	s.Told, s.brands, s.asked, s.amounts, s.Forms, s.Dates = Told{}, nil, nil, nil, nil, nil
 	s.built, s.texts = make(map[int][]builtBy), make(map[int]*textColumn)
 	s.settled, s.levels, s.tags = make(map[int]bool), make(map[int]*levelReader), make(map[int]*tagsColumn)
 	s.Phrases, s.needed = nil, nil
