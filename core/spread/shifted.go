@@ -9,18 +9,17 @@ type Shift struct {
 	By          int   // rows that they have to be moved down; up if it is below 0
 	Shop        bool  // what the shop has shows it
 	Shown       int   // rows that show it
-	Other       int   // a column that may have been moved the other way instead; -1 if there is none
 }
 
 const (
-	mostShift   = 2  // rows by which a stretch is shifted at most
-	farthest    = 4  // deviations: what is farther is as bad as this
-	leastShown  = 6  // rows in which it matters whether it is shifted
-	leastGain   = 16 // deviations by which all of them together are nearer
-	betterBy    = 30 // percent by which they are nearer to their middles when moved
-	drag        = 30 // hundredths of a deviation that a row has to be nearer
-	mattersFrom = 2  // deviations between what two rows should have
-	mostCut     = 200
+	mostShift   = 2   // rows by which a stretch is shifted at most
+	farthest    = 4   // deviations: what is farther is as bad as this
+	leastShown  = 6   // rows in which it matters whether it is shifted
+	leastGain   = 16  // deviations by which all of them together are nearer
+	betterBy    = 30  // percent by which they are nearer to their middles when moved
+	drag        = 30  // hundredths of a deviation that a row has to be nearer
+	mattersFrom = 2   // deviations between what two rows should have
+	mostCut     = 200 // hundredths of a decade: what is further off is as bad as this
 )
 
 // An expectation says what a number should be in each row, and how much it may differ.
@@ -71,7 +70,7 @@ func (r *rows) shifts(l *lookout) (found []Shift) {
 		// Columns that were moved together are one.
 		at := slices.IndexFunc(found, func(s Shift) bool { return s.By == c.by && near(s.First, first) && near(s.Last, last) })
 		if at < 0 {
-			found = append(found, Shift{[]int{c.x}, first, last, c.by, shop, c.shown, -1})
+			found = append(found, Shift{[]int{c.x}, first, last, c.by, shop, c.shown})
 			continue
 		}
 		s := &found[at]
