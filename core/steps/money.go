@@ -96,12 +96,12 @@ func (m *money) repair(p *catalogue.Product, log *line.Log) {
 			log.Notice(code, row, col, row.Cell(col), facts)
 		}
 		for _, col := range m.prices {
-			if cell := row.Cell(col); cell != "" && row.Mark(col)&catalogue.Failed == 0 {
+			if cell := row.Cell(col); cell != "" && row.Mark(col)&catalogue.Failed == 0 && !log.Has(catalogue.ValueNotWritten, row, col) {
 				m.look(row, col, cell, note, log)
 			}
 		}
 		for _, col := range m.dates {
-			if cell := row.Cell(col); cell != "" {
+			if cell := row.Cell(col); cell != "" && !log.Has(catalogue.ValueNotWritten, row, col) {
 				switch quantity.ReadDate(cell, m.orders[col]).Is {
 				case quantity.Impossible:
 					note(catalogue.DateImpossible, col, catalogue.Facts{})
