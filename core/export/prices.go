@@ -1,6 +1,8 @@
 package export
 
 import (
+	"bytes"
+	"cmp"
 	"encoding/json"
 	"math/big"
 	"path/filepath"
@@ -10,6 +12,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
 	"zetanum/core/quantity"
+	"zetanum/core/spread"
 )
 
 // A PriceChange is an amount of money that a run has changed, or made.
@@ -20,7 +23,7 @@ type PriceChange struct {
 	Percent       string // by which it became more, with a sign; "" where there was none before, or nobody knows what it was
 	Source        string // from which it was reckoned
 
-	by *big.Rat // the larger of the two as a multiple of the smaller; nil without a percentage
+	far int // how far the two are from one another, in hundredths of a decade, and one; 0 without a percentage
 }
 
 // mostPrices is how many changes of prices a person is shown.
@@ -29,48 +32,49 @@ const mostPrices = 2000
 // PriceChanges returns the amounts of money that the run in a folder has changed, the largest changes first, and how many there are. Where
 // only their writing was changed they are not among them.
 func PriceChanges(dir string) (list []PriceChange, count int, err error) {
-	type changed struct {
-		Row                          int
-		Column, Field, Before, After string
-		Source                       string
-	}
 	trim := func() {
-		slices.SortStableFunc(list, func(a, b PriceChange) int {
-			switch {
-			case a.by != nil && b.by != nil && a.by.Cmp(b.by) != 0:
-				return b.by.Cmp(a.by)
-			case (a.by == nil) != (b.by == nil):
-				if a.by != nil {
-					return -1
-				}
-				return 1
-			}
-			return a.Row - b.Row
-		})
+		slices.SortStableFunc(list, func(a, b PriceChange) int { return cmp.Or(b.far-a.far, a.Row-b.Row) })
 		list = list[:min(len(list), mostPrices)]
 	}
+	full := -1 // what is not further has no place any more
 	err = eachLine(filepath.Join(dir, line.FileNames[3]), func(text []byte) error {
-		var c changed
-		if err := json.Unmarshal(text, &c); err != nil {
-			return err
-		}
-		field, _ := catalogue.ParseField(c.Field)
-		if field.Kind() != catalogue.PriceKind || c.After == "" {
+		field, _ := catalogue.ParseField(string(told(text, `"field":"`)))
+		if field.Kind() != catalogue.PriceKind {
 			return nil
 		}
-		change := PriceChange{Row: c.Row, Column: c.Column, Before: c.Before, After: c.After, Source: c.Source}
-		before, after := quantity.ReadPrice(c.Before, quantity.Form{}), quantity.ReadPrice(c.After, quantity.Form{Decimal: '.', Fine: true})
+		was, is := string(told(text, `"before":"`)), string(told(text, `"after":"`))
+		if is == "" {
+			return nil
+		}
+		far := 0
+		before, after := quantity.ReadPrice(was, quantity.Form{}), quantity.ReadPrice(is, quantity.Form{})
 		if before.Is == quantity.Value && after.Is == quantity.Value {
 			if before.Number.Cmp(after.Number) == 0 {
 				return nil
 			}
-			change.compare(before.Number, after.Number)
-		} else if c.Before != "" && before.Is == quantity.Asked {
+			if a, b := spread.LevelOf(before.Number.Scaled()), spread.LevelOf(after.Number.Scaled()); a.Is() && b.Is() {
+				far = 1 + int(max(a-b, b-a))
+			}
+		} else if before.Is == quantity.Asked {
 			return nil // it may be the same
 		}
-		count++
-		if list = append(list, change); len(list) > 2*mostPrices {
+		if count++; far <= full {
+			return nil
+		}
+		var c struct {
+			Row                           int
+			Column, Before, After, Source string
+		}
+		if err := json.Unmarshal(text, &c); err != nil {
+			return err
+		}
+		change := PriceChange{Row: c.Row, Column: c.Column, Before: c.Before, After: c.After, Source: c.Source, far: far}
+		if far > 0 {
+			change.compare(before.Number, after.Number)
+		}
+		if list = append(list, change); len(list) >= 2*mostPrices {
 			trim()
+			full = list[len(list)-1].far
 		}
 		return nil
 	})
@@ -78,20 +82,23 @@ func PriceChanges(dir string) (list []PriceChange, count int, err error) {
 	return list, count, err
 }
 
+// told returns what stands behind a name in a line of changes, up to the next quotation mark: enough to see whether it is a price.
+func told(text []byte, name string) []byte {
+	_, rest, found := bytes.Cut(text, []byte(name))
+	if !found {
+		return nil
+	}
+	value, _, _ := bytes.Cut(rest, []byte{'"'})
+	return value
+}
+
 // compare says by how much a price has become another.
 func (c *PriceChange) compare(before, after quantity.Number) {
 	a, _ := new(big.Rat).SetString(before.Plain())
 	b, _ := new(big.Rat).SetString(after.Plain())
-	if a.Sign() <= 0 || b.Sign() <= 0 {
-		return
-	}
-	ratio := new(big.Rat).Quo(b, a)
-	percent := new(big.Rat).Mul(new(big.Rat).Sub(ratio, big.NewRat(1, 1)), big.NewRat(100, 1))
+	percent := b.Mul(b.Quo(b.Sub(b, a), a), big.NewRat(100, 1))
 	if c.Percent = quantity.Round(percent, 1, quantity.HalfUp); percent.Sign() > 0 {
 		c.Percent = "+" + c.Percent
-	}
-	if c.by = ratio; ratio.Cmp(big.NewRat(1, 1)) < 0 {
-		c.by = new(big.Rat).Inv(ratio)
 	}
 }
 
