@@ -92,6 +92,9 @@ func (f *Finding) Severity() Severity {
 // Sentence says in words what was found, without saying where.
 func (f *Finding) Sentence() string {
 	s := fill(f.Code.Entry().Sentence, f.Cell, &f.Facts)
+	if f.Cell == "" {
+		s = strings.TrimLeft(s, " ") // where it would begin with the cell
+	}
 	if f.Facts.Decides != "" {
 		s += " " + f.Facts.Decides
 	}

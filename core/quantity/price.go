@@ -1,6 +1,7 @@
 package quantity
 
 import (
+	"encoding/binary"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -103,6 +104,14 @@ func (m *Marks) Learn(cell string) (p Price, open rune) {
 // Merge takes in what others say.
 func (m *Marks) Merge(o Marks) {
 	m.Comma, m.Point, m.Fine, m.Open = m.Comma+o.Comma, m.Point+o.Point, m.Fine+o.Fine, m.Open+o.Open
+}
+
+// AppendTo appends what they say.
+func (m Marks) AppendTo(b []byte) []byte {
+	for _, n := range []int{m.Comma, m.Point, m.Fine, m.Open} {
+		b = binary.AppendUvarint(b, uint64(n))
+	}
+	return b
 }
 
 // A Form says how the numbers of a column are written.
@@ -220,19 +229,26 @@ func (s *scanner) read(cell string, form Form) (p Price) {
 		return Price{Is: Percent}
 	}
 	if at := strings.IndexFunc(after, isDigit); at >= 0 {
-		return s.between(p, after, at)
+		if p = s.between(p, after, at); p.Is == Range {
+			p.doubt(s, minus, form)
+		}
+		return p
 	}
 	if !p.beside(after) {
 		return Price{Is: Words}
 	}
+	p.doubt(s, minus, form)
+	return p
+}
+
+// doubt says what a number is, whatever stands beside it, that is less than nothing or could be read in two ways.
+func (p *Price) doubt(s *scanner, minus bool, form Form) {
 	switch {
-	case p.Is != Value:
 	case minus:
 		p.Is = Negative
 	case asked(s, form):
 		p.Is = Asked
 	}
-	return p
 }
 
 // between reads what stands behind the first number if it has digits: the other end of a range, or nothing that is known.

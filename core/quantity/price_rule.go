@@ -230,6 +230,25 @@ func (r *PriceRule) Check(kind catalogue.Kind) (problems []catalogue.Problem) {
 	return problems
 }
 
+// CheckEnd returns what is wrong with the decimals of what prices end in.
+func (r *PriceRule) CheckEnd(numbers *NumberRule) (problems []catalogue.Problem) {
+	end, err := exact(r.EndIn)
+	if r.EndIn == nil || err != nil {
+		return nil
+	}
+	decimals := usualDecimals
+	if numbers.Decimals != nil {
+		decimals = *numbers.Decimals
+	}
+	if decimals >= 0 && decimals <= mostDecimals && !new(big.Rat).Mul(end, new(big.Rat).SetInt(powerOfTen(decimals))).IsInt() {
+		problems = append(problems, catalogue.Problem{Key: "end_in", Text: fmt.Sprintf("has more decimals than the %d with which prices are written; decimals says how many there are", decimals)})
+	}
+	return problems
+}
+
+// usualDecimals is how many decimals prices that are reckoned have if nothing is said.
+const usualDecimals = 2
+
 // first returns the first key by which amounts become others.
 func first(r *PriceRule) string {
 	for _, k := range []struct {

@@ -14,7 +14,6 @@ type Pricing struct {
 	zero        bool
 	currency    string
 	reckons     bool
-	once        bool
 
 	// What is reckoned is (n · num + add) / den of numbers without decimals.
 	num, add, den *big.Int
@@ -37,7 +36,7 @@ type quickly struct {
 
 // NewPricing prepares rules that have been checked.
 func NewPricing(numbers *NumberRule, rule *PriceRule) *Pricing {
-	p := &Pricing{zero: rule.Zero == "none", currency: rule.Currency, decimals: -1, round: roundings[numbers.Round], reckons: rule.Reckons(), once: rule.Once}
+	p := &Pricing{zero: rule.Zero == "none", currency: rule.Currency, decimals: -1, round: roundings[numbers.Round], reckons: rule.Reckons()}
 	for _, name := range rule.Read {
 		p.read = append(p.read, readable[name])
 	}
@@ -82,7 +81,7 @@ func NewPricing(numbers *NumberRule, rule *PriceRule) *Pricing {
 	case numbers.Decimals != nil:
 		p.decimals = *numbers.Decimals
 	case p.reckons || rule.EndIn != nil:
-		p.decimals = 2
+		p.decimals = usualDecimals
 	}
 	if n := get(rule.EndIn); n != nil {
 		scale := new(big.Rat).SetInt(powerOfTen(p.decimals))
@@ -195,8 +194,8 @@ func inUnits(units uint64, decimals int) string {
 
 func powerOfTen(n int) *big.Int { return new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(n)), nil) }
 
-// Of returns what is written in place of a cell, with a point before its decimals; the cell is read in a form. is says what it is if it is not read, and nothing is to be written then.
-// A cell that says nothing, or what is to be cleared, is written empty.
+// Of returns what is written in place of a cell, with a point before its decimals; the cell is read in a form. is says what it is if it is
+// not read, and nothing is to be written then. A cell that says nothing, or what is to be cleared, is written empty.
 func (p *Pricing) Of(cell string, form Form) (after string, is What) {
 	read := ReadPrice(cell, form)
 	switch {

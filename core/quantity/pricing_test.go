@@ -43,6 +43,10 @@ func TestPricing(t *testing.T) {
 		{"on request", NumberRule{}, PriceRule{Clear: []string{"request"}}, "POA", ""},
 		{"another currency", NumberRule{}, PriceRule{Currency: "EUR"}, "£5", "words"},
 		{"the sign of the currency", NumberRule{}, PriceRule{Currency: "CAD"}, "$5", "5"},
+		{"about, and open", NumberRule{Written: "point"}, PriceRule{Read: []string{"about"}}, "ca. 1.234", "asked"},
+		{"about, and less than nothing", NumberRule{Written: "point"}, PriceRule{Read: []string{"about"}}, "ca. -12", "negative"},
+		{"a range, and open", NumberRule{Written: "point"}, PriceRule{Read: []string{"range"}}, "1.234–2.000", "asked"},
+		{"a range, and settled", NumberRule{Written: "point", Decimal: "comma"}, PriceRule{Read: []string{"range"}}, "1.234–2.000", "1234"},
 		{"open", NumberRule{Written: "point"}, PriceRule{}, "1.234", "asked"},
 		{"too many digits for 64 bits", NumberRule{}, PriceRule{From: "cost", Times: 1234567.891}, "123456789012.34", "152415787640596566.77"},
 	} {
@@ -60,6 +64,24 @@ func TestPricing(t *testing.T) {
 	p := NewPricing(&NumberRule{}, &PriceRule{ChangeAtMost: 0.3})
 	number := func(s string) Number { n, err := Parse(s); require.NoError(t, err); return n }
 	assert.Equal(t, []bool{false, true, true}, []bool{p.Beyond(number("10"), number("13")), p.Beyond(number("10"), number("13.01")), p.Beyond(number("10"), number("6.99"))})
+}
+
+// TestCounting: what is no count is left, also where it begins like one.
+func TestCounting(t *testing.T) {
+	none := 0
+	c, err := NewCounting(&NumberRule{Decimals: &none}, [][2]string{{"Many", "50"}})
+	require.NoError(t, err)
+	for cell, want := range map[string]string{"12": "12", "12.0": "12", "12 pcs": "12", "-3": "-3", "many": "50", "€5": "words", ">10": "about", "sold out": "words", "2.6": "3", "": ""} {
+		got, is := c.Of(cell, Form{'.', true})
+		if is != Value {
+			got = is.String()
+		}
+		assert.Equal(t, want, got, "%q", cell)
+	}
+	_, err = NewCounting(&NumberRule{}, [][2]string{{"many", "lots"}})
+	assert.ErrorContains(t, err, "lots")
+	assert.Len(t, (&PriceRule{EndIn: 0.995}).CheckEnd(&NumberRule{}), 1)
+	assert.Empty(t, (&PriceRule{EndIn: 9.9}).CheckEnd(&NumberRule{}))
 }
 
 // TestShare: what is left of a price is compared exactly, however large the numbers are.

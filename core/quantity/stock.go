@@ -150,8 +150,11 @@ func (c *Counting) Of(cell string, form Form) (after string, is What) {
 		return cell, Words
 	default:
 		p := ReadPrice(cell, form)
-		if p.Is != Value || p.Currency != "" {
+		if p.Is != Value {
 			return cell, p.Is
+		}
+		if p.Currency != "" {
+			return cell, Words
 		}
 		number = p.Number
 	}

@@ -226,12 +226,13 @@ func isOther(word string, answer Answer) bool { return answers[foldAnswer(word)]
 // Answering writes yes and no, or choices, by a rule that has been checked.
 type Answering struct {
 	rule    *YesNoRule
+	yes, no string            // as they are looked up
 	choices map[string]string // by their words, and by themselves
 }
 
 // NewAnswering prepares a rule.
 func NewAnswering(rule *YesNoRule) *Answering {
-	a := &Answering{rule: rule}
+	a := &Answering{rule: rule, yes: foldAnswer(rule.Yes), no: foldAnswer(rule.No)}
 	if rule.Choices != nil {
 		a.choices = make(map[string]string)
 		for number, words := range rule.Choices {
@@ -261,10 +262,10 @@ func (a *Answering) Of(cell string, column *YesNo) (after string, ok bool) {
 		after, ok = a.choices[foldAnswer(cell)]
 		return after, ok
 	}
-	switch folded := foldAnswer(cell); folded {
-	case foldAnswer(a.rule.Yes):
+	switch foldAnswer(cell) {
+	case a.yes:
 		return a.rule.Yes, true
-	case foldAnswer(a.rule.No):
+	case a.no:
 		return a.rule.No, true
 	}
 	switch column.Read(cell) {
@@ -280,7 +281,7 @@ func (a *Answering) Of(cell string, column *YesNo) (after string, ok bool) {
 type DateRule struct {
 	// Form is how they are written: YYYY-MM-DD, DD.MM.YYYY, YYYY-MM-DD hh:mm; iso for those of ISO 8601.
 	Form string `toml:"form" json:"form,omitempty"`
-	// DayFirst and MonthFirst say which comes first where the column does not settle it: order = "day" or "month".
+	// First is which comes first where the column does not settle it: day, month or year.
 	First string `toml:"first" json:"first,omitempty"`
 	// Zone is the time zone of what is written; TimesIn that of times that name none.
 	Zone    string `toml:"zone" json:"zone,omitempty"`
@@ -334,7 +335,7 @@ func (r *DateRule) Check(kind catalogue.Kind) (problems []catalogue.Problem) {
 	if _, err := layout(r.Form); r.Form != "" && err != nil {
 		wrong("form", "%v", err)
 	}
-	if r.First != "" && r.First != "day" && r.First != "month" && r.First != "year" {
+	if r.First != "" && firsts[r.First] == 0 {
 		wrong("first", `is "day", "month" or "year", and not %q`, r.First)
 	}
 	for key, zone := range map[string]string{"zone": r.Zone, "times_in": r.TimesIn} {
@@ -366,11 +367,14 @@ func (r *DateRule) Begins() string {
 func (r *DateRule) Order(form DateForm) DateForm {
 	for i := range form.By {
 		if form.By[i] == 0 {
-			form.By[i] = map[string]Order{"day": DayFirst, "month": MonthFirst, "year": YearFirst}[r.First]
+			form.By[i] = firsts[r.First]
 		}
 	}
 	return form
 }
+
+// firsts are the orders by what comes first; there is none for "".
+var firsts = map[string]Order{"day": DayFirst, "month": MonthFirst, "year": YearFirst}
 
 // Dating writes dates by a rule that has been checked.
 type Dating struct {

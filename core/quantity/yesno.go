@@ -1,6 +1,7 @@
 package quantity
 
 import (
+	"encoding/binary"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -65,13 +66,16 @@ func (y *YesNo) Merge(o YesNo) {
 	y.begin[0], y.begin[1] = y.begin[0]|o.begin[0], y.begin[1]|o.begin[1]
 }
 
-// Bits returns all that it knows.
-func (y *YesNo) Bits() [4]uint64 {
+// AppendTo appends what it knows.
+func (y *YesNo) AppendTo(b []byte) []byte {
 	others := uint64(0)
 	if y.others {
 		others = 1
 	}
-	return [4]uint64{y.letters, y.begin[0], y.begin[1], others}
+	for _, bits := range []uint64{y.letters, y.begin[0], y.begin[1], others} {
+		b = binary.LittleEndian.AppendUint64(b, bits)
+	}
+	return b
 }
 
 // oneLetter returns the letter of ASCII that a text is, -1 if it is another one, 0 if it is none or more.

@@ -77,9 +77,10 @@ func (t *FieldTable) Check(name string) []catalogue.Problem {
 	rules.Clean = t.InField.Clean
 	problems = append(problems, rules.Check(t.kind(name), t.Longest > 0)...)
 	kind := t.kind(name)
-	for _, more := range [][]catalogue.Problem{t.NumberRule.Check(kind), t.PriceRule.Check(kind), t.MeasureRule.Check(kind), t.YesNoRule.Check(kind), t.DateRule.Check(kind)} {
+	for _, more := range [][]catalogue.Problem{t.NumberRule.Check(kind), t.PriceRule.Check(kind), t.PriceRule.CheckEnd(&t.NumberRule), t.MeasureRule.Check(kind), t.YesNoRule.Check(kind), t.DateRule.Check(kind)} {
 		problems = append(problems, more...)
 	}
+	slices.SortStableFunc(problems, func(a, b catalogue.Problem) int { return strings.Compare(a.Key, b.Key) }) // the same each time
 	return problems
 }
 

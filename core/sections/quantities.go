@@ -1,7 +1,6 @@
 package sections
 
 import (
-	"encoding/binary"
 	"fmt"
 	"maps"
 	"slices"
@@ -168,13 +167,7 @@ func (l *quantitySeen) Merge(next steps.Learned) {
 }
 
 func (l *quantitySeen) AppendBinary(b []byte) ([]byte, error) {
-	for _, n := range []int{l.marks.Comma, l.marks.Point, l.marks.Fine, l.marks.Open} {
-		b = binary.AppendUvarint(b, uint64(n))
-	}
-	for _, bits := range l.answer.Bits() {
-		b = binary.LittleEndian.AppendUint64(b, bits)
-	}
-	return l.orders.AppendTo(b), nil
+	return l.orders.AppendTo(l.answer.AppendTo(l.marks.AppendTo(b))), nil
 }
 
 // left notes that a cell could not be written.

@@ -142,7 +142,7 @@ func (q *quantityColumn) answers() error {
 			after, ok := answering.Of(cell, &q.answer)
 			switch {
 			case !ok && strings.TrimSpace(cell) == "":
-				q.left(r, q.col, cell, "An empty cell says neither")
+				q.left(r, q.col, cell, "An empty cell says neither yes nor no")
 				return false
 			case !ok && q.table.YesNoRule.Choices != nil:
 				q.left(r, q.col, cell, "is none of the choices")

@@ -335,9 +335,7 @@ func (s *moneySeen) Merge(next line.Aggregate) {
 
 func (s *moneySeen) AppendBinary(b []byte) ([]byte, error) {
 	for n, m := range s.marks {
-		for _, count := range []int{m.Comma, m.Point, m.Fine, m.Open} {
-			b = binary.AppendUvarint(b, uint64(count))
-		}
+		b = m.AppendTo(b)
 		for _, currency := range slices.Sorted(maps.Keys(s.currencies[n])) {
 			b = binary.AppendUvarint(append(append(b, currency...), 0), uint64(s.currencies[n][currency]))
 		}

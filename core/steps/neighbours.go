@@ -224,9 +224,7 @@ func (s *numbersSeen) merge(with *numbersSeen) {
 func (s *numbersSeen) appendBinary(b []byte) []byte {
 	b = s.table.AppendBinary(b)
 	for n, m := range s.marks {
-		for _, count := range []int{m.Comma, m.Point, m.Fine, m.Open} {
-			b = binary.AppendUvarint(b, uint64(count))
-		}
+		b = m.AppendTo(b)
 		for _, count := range s.decimals[n] {
 			b = binary.AppendUvarint(b, uint64(count))
 		}

@@ -201,10 +201,8 @@ func (s *flagsSeen) Merge(next line.Aggregate) {
 }
 
 func (s *flagsSeen) AppendBinary(b []byte) ([]byte, error) {
-	for _, a := range s.answers {
-		for _, bits := range a.Bits() {
-			b = binary.LittleEndian.AppendUint64(b, bits)
-		}
+	for n := range s.answers {
+		b = s.answers[n].AppendTo(b)
 	}
 	for _, p := range s.partly {
 		b = binary.AppendUvarint(binary.AppendUvarint(binary.AppendUvarint(b, uint64(p.filled)), uint64(p.empty)), uint64(p.first))
