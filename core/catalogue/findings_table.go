@@ -761,7 +761,8 @@ var findings = [numCodes]Entry{
 		Name: "price.columns-swapped", Severity: Warning,
 		Title:    "two columns of prices that look swapped",
 		Sentence: "From here to row {row} this column looks as if it stood in the place of “{other}”: in {length} rows it is the higher of the two.",
-		Do:       "Look at some of the rows. If they are swapped, swap the cells in the source, or say with “field” what the columns are.",
+		Do:       "Look at some of the rows. With a yes the cells of the two columns are exchanged in these rows; if all of them are swapped, you can as well say with “field” what the columns are.",
+		Ask:      "Do these cells and those of the other column stand in one another's place?",
 		Example:  "costs under “Price”, and prices under “Cost”",
 	},
 	SaleAlone: {
@@ -812,6 +813,20 @@ var findings = [numCodes]Entry{
 		Sentence: "From here to row {row} the cells of this column look as if they stood {other}: in {length} rows they fit the products beside which they would stand then, and not those beside which they are.",
 		Do:       "Compare some rows with the source. Cells that were deleted or inserted move all that stand below: insert or delete them where the stretch begins.",
 		Example:  "prices that fit the products of the row below",
+	},
+	ColumnMixed: {
+		Name: "column.mixed", Severity: Warning,
+		Title:    "cells of another kind than the rest of the column",
+		Sentence: "From here to row {row} this column has {other}, in {length} cells, and something else in nearly all others: {cell}.",
+		Do:       "Look at the row above: perhaps cells were inserted or deleted there, or rows of another list pasted below, whose columns have another order.",
+		Example:  "links under “Price” from row 812 on",
+	},
+	ValueMisplaced: {
+		Name: "value.misplaced", Severity: Warning,
+		Title:    "something in a column in which it does not belong",
+		Sentence: "{cell} is {other}, and nearly all others of the column are something else.",
+		Do:       "Put it into the column in which it belongs, and see what stands there.",
+		Example:  "a whole description as the type",
 	},
 	StockNegative: {
 		Name: "stock.negative", Severity: Warning,

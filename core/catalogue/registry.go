@@ -176,6 +176,8 @@ const (
 	SaleTrap
 	MeasureOdd
 	ColumnShifted
+	ColumnMixed
+	ValueMisplaced
 	StockNegative
 	StockNotANumber
 	StockIsBarcode
@@ -327,7 +329,7 @@ func (c Code) Lacks(severity Severity) bool {
 }
 
 // Stretch reports whether the finding is one of a stretch of rows, which ends with the row in its facts.
-func (c Code) Stretch() bool { return c == PriceSwapped || c == ColumnShifted }
+func (c Code) Stretch() bool { return c == PriceSwapped || c == ColumnShifted || c == ColumnMixed }
 
 // SetsAside reports whether the finding says that a row is no product for the
 // importer.

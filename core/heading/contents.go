@@ -284,6 +284,67 @@ func (c Contents) Unlike(f catalogue.Field) bool {
 	return false
 }
 
+// Watches reports whether there are contents that a column of that field does not have, and that a look at single cells shows.
+func Watches(f catalogue.Field) bool {
+	return Links.Unlike(f) && f != catalogue.Description && f != catalogue.ShortDescription || ImageLinks.Unlike(f) && f.Kind() == catalogue.CodeKind || f == catalogue.Images
+}
+
+// Astray returns what a single cell holds, if it is not what a field has that is watched; Mixed otherwise.
+func Astray(f catalogue.Field, cell string) Contents {
+	if atHome(f.Kind(), cell) {
+		return Mixed
+	}
+	cell = strings.TrimSpace(cell)
+	var counts [Words + 1]int
+	if count(&counts, cell); pricePoint.MatchString(cell) {
+		counts[Prices]++
+	}
+	for c := Barcodes; c <= Words; c++ {
+		if counts[c] == 0 {
+			continue
+		}
+		if c == Barcodes && len(cell) < longCode { // every tenth number of eight digits is one
+			continue
+		}
+		if c.Unlike(f) {
+			return c
+		}
+		return Mixed
+	}
+	return Mixed
+}
+
+// longCode is how many digits a barcode has at least that is known as one by itself.
+const longCode = 12
+
+// atHome reports, at once, that a cell may stand in a column of a kind.
+func atHome(kind catalogue.Kind, cell string) bool {
+	n := len(cell)
+	if n == 0 {
+		return true
+	}
+	first, last := cell[0], cell[n-1]
+	switch kind {
+	case catalogue.LineKind, catalogue.ListKind: // words
+		return n <= longText && isLetter(first) && strings.IndexByte(cell, '<') < 0 && strings.IndexByte(cell, ':') < 0
+	case catalogue.LinkKind:
+		return strings.HasPrefix(cell, "http")
+	case catalogue.CodeKind:
+		return n <= 40 && (isLetter(first) || isDigit(first)) && (isLetter(last) || isDigit(last)) && strings.IndexByte(cell, ':') < 0
+	}
+	digits := 0 // a number, with its mark, currency or unit
+	for i := range n {
+		if isDigit(cell[i]) {
+			digits++
+		}
+	}
+	return digits > 0 && digits < longCode && n <= 24
+}
+
+func isLetter(c byte) bool { return c|0x20 >= 'a' && c|0x20 <= 'z' || c >= 0x80 }
+
+func isDigit(c byte) bool { return c >= '0' && c <= '9' }
+
 // LooksLikeProduct reports whether a row that should be that of the headings has what
 // headings never are: a barcode, a link, HTML or an amount.
 func LooksLikeProduct(cells []string) bool {

@@ -339,6 +339,8 @@ func TestEveryFinding(t *testing.T) {
 		"price.sale-date-missing":     "SKU,Title,Price,Sale price,Sale from,Sale to\nA,x,3,2,2026-04-01,\n",
 		"price.sale-over":             "SKU,Title,Price,Sale price,Sale from,Sale to\nA,x,3,2,2026-04-01,2026-04-20\n",
 		"column.shifted":              withCosts(nil),
+		"column.mixed":                "SKU,Title,Type\n" + strings.Repeat("A,x,Lamp\n", 7) + strings.Repeat("B,y,https://shop.example/a.jpg\n", 7),
+		"value.misplaced":             "SKU,Title,Type\n" + strings.Repeat("A,x,Lamp\n", 11) + "B,y,https://shop.example/a.jpg\n",
 		"image.no-link":               "SKU,Title,Image\nA,x,see folder\nB,y,my bell.jpg|https://shop.example/b c\nC,z,a/b\n",
 		"image.file-name":             "SKU,Title,Image\nA,x,HV-2041.jpg\n",
 		"image.disk":                  "SKU,Title,Image\nA,x,C:\\Pictures\\chair.jpg\n",

@@ -4,6 +4,8 @@ import (
 	"context"
 	"encoding/csv"
 	"encoding/json"
+	"fmt"
+	"math/rand/v2"
 	"os"
 	"path/filepath"
 	"slices"
@@ -14,6 +16,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"zetanum/core/catalogue"
+	"zetanum/core/line"
 	"zetanum/core/steps"
 )
 
@@ -128,4 +132,52 @@ func TestTrapsInNumbers(t *testing.T) {
 	t.Logf("%d of %d traps are found; of 30 honest catalogues %d have a word about a number, %d rows are held", found, all, warned, held)
 	assert.GreaterOrEqual(t, 100*found, 95*all)
 	assert.Zero(t, held)
+}
+
+// TestColumnsExchanged: where somebody has said that two columns are swapped, their cells are exchanged in the stretches that show it, and in no
+// other row; rules reckon with what stands there then; and it is done once.
+func TestColumnsExchanged(t *testing.T) {
+	t.Parallel()
+	for seed := range uint64(some(20)) {
+		r := rand.New(rand.NewPCG(seed, 22))
+		var file, want, plain strings.Builder
+		swapped := make(map[int]bool)
+		for from := 5 + r.IntN(20); from < 180; from += 40 + r.IntN(40) {
+			for row := from; row < from+8+r.IntN(20); row++ {
+				swapped[row] = true
+			}
+		}
+		file.WriteString("SKU,Title,Category,Cost,Sale price,Price,List price\n")
+		for row := range 200 {
+			cost := 300 + r.IntN(4000)
+			price := 2*cost + r.IntN(cost)
+			cells := []string{strconv.Itoa(cost/100) + "." + strconv.Itoa(10+cost%90), strconv.Itoa(price*4/500) + ".10", strconv.Itoa(price/100) + ".95"}
+			name := fmt.Sprintf("LH-%d,Lamp %d,Lamps %d,", row, row, row%4)
+			want.WriteString(name + strings.Join(cells, ",") + "," + strconv.Itoa(price/100+9) + ".95\n")
+			if swapped[row] {
+				cells[0], cells[2] = cells[2], cells[0]
+			}
+			file.WriteString(name + strings.Join(cells, ",") + ",\n")
+			plain.WriteString(name + strings.Join(cells, ",") + ",\n")
+		}
+		dir := t.TempDir()
+		opt := fixed(write(t, dir, "list.csv", file.String()), filepath.Join(dir, "out"))
+		told := run(t, opt)
+		assert.Equal(t, plain.String(), below(t, told), "seed %d: nothing is done unasked", seed)
+		require.Len(t, told.Questions(), 1, "seed %d", seed)
+
+		opt.Said = catalogue.Decisions{{Finding: catalogue.PriceSwapped, Column: "cost"}}
+		opt.Target = filepath.Join(dir, "exchanged")
+		opt.Book = bookIn(t, dir, "[list_price]\nfrom = \"price\"\nplus = 9\n", nil)
+		once := run(t, opt)
+		assert.Equal(t, want.String(), below(t, once), "seed %d", seed)
+		opt.Input, opt.Target = filepath.Join(opt.Target, line.FileNames[0]), filepath.Join(dir, "twice")
+		assert.Equal(t, want.String(), below(t, run(t, opt)), "seed %d: twice", seed)
+	}
+}
+
+// below returns what stands below the headings of what is ready.
+func below(t *testing.T, r *Result) string {
+	_, rows, _ := strings.Cut(read(t, filepath.Join(r.Folder, line.FileNames[0])), "\n")
+	return rows
 }

@@ -344,6 +344,9 @@ func (f *fieldSection) Open(s *Sheet) error {
 // Order orders that the values of fields are written as their lists have them, or
 // in one spelling.
 func (f *fieldSection) Order(s *Sheet) error {
+	if err := s.decideSwapped(); err != nil {
+		return err
+	}
 	if err := s.decideOpen(); err != nil {
 		return err
 	}

@@ -50,6 +50,67 @@ func (s *Sheet) decideOpen() error {
 	return nil
 }
 
+// decideSwapped orders that cells of columns of prices are exchanged where they look swapped, and somebody has said that they are. In an output
+// of ours of which that has been said it has been done.
+func (s *Sheet) decideSwapped() error {
+	var cols []int
+	for _, f := range steps.Rising {
+		if col := s.Columns.First(f); col >= 0 && col < s.Columns.Own() {
+			cols = append(cols, col)
+		}
+	}
+	for n, upper := range cols {
+		for _, lower := range cols[:n] {
+			pair := [2]int{lower, upper}
+			name := s.Columns.Name(lower) + " " + s.Columns.Name(upper)
+			said := slices.ContainsFunc(pair[:], func(col int) bool {
+				_, yes := s.Decisions.For(catalogue.PriceSwapped, s.Columns.Headings[col], "", "")
+				return yes
+			})
+			if !said {
+				continue
+			}
+			s.Told.Exchanged = append(s.Told.Exchanged, name)
+			if s.AsLeft != nil && slices.Contains(s.AsLeft.Exchanged, name) {
+				continue
+			}
+			if err := s.exchange(pair); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// exchange orders that the cells of two columns are exchanged where they look swapped; a price that can be read in two ways stays where it is.
+func (s *Sheet) exchange(pair [2]int) error {
+	if s.Exchanges == nil {
+		s.Exchanges = make(map[[2]int]bool)
+	}
+	s.Exchanges[pair] = true
+	var of [2]*quantityColumn
+	for n, col := range pair {
+		of[n] = &quantityColumn{sheet: s, table: &FieldTable{}, col: col}
+		of[n].learn(seeMarks)
+	}
+	return s.Orders.AddCounted(steps.Order{Key: "answers", Phase: steps.PhaseBorrow, Reads: pair[:], Writes: pair[:], Rests: true,
+		Rules: []catalogue.Rule{catalogue.RuleDecided}, Do: func(r *steps.RowAt) bool {
+			if !slices.ContainsFunc(s.Swapped, func(one steps.Swapped) bool { return one.Cols == pair && r.Number >= one.First && r.Number <= one.Last }) {
+				return false
+			}
+			var cells [2]string
+			for n, col := range pair {
+				if cells[n] = r.Cell(col); r.Log.Wrote(catalogue.RuleDecided, r.Row, col) || quantity.ReadPrice(cells[n], of[n].form).Is == quantity.Asked {
+					return false
+				}
+			}
+			for n, col := range pair {
+				r.Set(col, cells[1-n], catalogue.RuleDecided, catalogue.Decided, s.Columns.Headings[pair[1-n]])
+			}
+			return true
+		}}, condition.Meant{}, -1)
+}
+
 // oneClaims returns an error if another column of the sheet claims the same field of money by its heading, and nobody has said which is it.
 func (q *quantityColumn) oneClaims(col int) error {
 	s := q.sheet

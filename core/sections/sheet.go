@@ -68,6 +68,8 @@ type Told struct {
 	Between   map[string]string `json:"between,omitempty"`   // what has been written between values, by field
 	// Written is in which unit measures are written, and in which form dates, by field.
 	Written map[string]string `json:"written,omitempty"`
+	// Exchanged are the pairs of columns of which somebody has said that their cells are exchanged where they look swapped, by their fields.
+	Exchanged []string `json:"exchanged,omitempty"`
 	// Markup is what columns of descriptions have shown, by field.
 	Markup map[string]markup.Shown `json:"markup,omitempty"`
 }

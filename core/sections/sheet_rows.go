@@ -99,6 +99,9 @@ func (r *sheetSection) Steps(s *Sheet) error {
 	if stock, ok := steps.Stock(&s.Sheet); ok {
 		s.Add(StageSanity, stock)
 	}
+	if misplaced, ok := steps.Misplaced(&s.Sheet); ok {
+		s.Add(StageSanity, misplaced)
+	}
 	s.Add(StageListed, steps.ToCheck(&s.Sheet, s.knownBy()))
 	return nil
 }

@@ -33,7 +33,7 @@ func Money(s *Sheet, date string, year int, shop ShopNumber) line.Step {
 			own.Add(col)
 		}
 	}
-	for _, f := range moneyOrder {
+	for _, f := range Rising {
 		m.ordered = append(m.ordered, c.First(f))
 	}
 	m.forms, m.usual, m.orders = make([]quantity.Form, len(c.Headings)), make([]string, len(c.Headings)), make([]quantity.DateForm, len(c.Headings))
@@ -56,8 +56,8 @@ func Money(s *Sheet, date string, year int, shop ShopNumber) line.Step {
 	return step
 }
 
-// moneyOrder are the amounts of money of which none is to be above one that comes after it; the price has to be above that of a sale.
-var moneyOrder = [...]catalogue.Field{catalogue.Cost, catalogue.FloorPrice, catalogue.SalePrice, catalogue.Price, catalogue.ListPrice}
+// Rising are the amounts of money of which none is to be above one that comes after it; the price has to be above that of a sale.
+var Rising = [...]catalogue.Field{catalogue.Cost, catalogue.FloorPrice, catalogue.SalePrice, catalogue.Price, catalogue.ListPrice}
 
 type money struct {
 	sheet                 *Sheet
@@ -65,7 +65,7 @@ type money struct {
 	year                  int
 	today                 quantity.Moment
 	prices, dates         []int // columns
-	ordered               []int // by moneyOrder; -1 for none
+	ordered               []int // by Rising; -1 for none
 	price, sale, from, to int
 	title                 int
 	beside                *neighbours
@@ -173,17 +173,17 @@ func (m *money) number(row *catalogue.Row, col int) (n quantity.Number, ok bool)
 
 // rising looks whether the amounts of a row are in the order in which they should be. Of the sale price and the price more is to be said.
 func (m *money) rising(row *catalogue.Row, note noting) {
-	var numbers [len(moneyOrder)]quantity.Number
+	var numbers [len(Rising)]quantity.Number
 	var last [2]int // places of the two before
 	seen := 0
 	for j, upper := range m.ordered {
 		high, ok := m.number(row, upper)
-		if !ok || high.Sign() == 0 && moneyOrder[j] == catalogue.SalePrice {
+		if !ok || high.Sign() == 0 && Rising[j] == catalogue.SalePrice {
 			continue
 		}
 		numbers[j] = high
 		k := last[0] // the nearest is enough
-		if seen > 0 && moneyOrder[j] == catalogue.Price && moneyOrder[k] == catalogue.SalePrice {
+		if seen > 0 && Rising[j] == catalogue.Price && Rising[k] == catalogue.SalePrice {
 			if k = last[1]; seen < 2 {
 				k = j
 			}
@@ -364,5 +364,6 @@ func (s *moneySeen) tell(m *money) {
 		m.orders[col] = s.orders[n].Form(m.year)
 	}
 	s.beside.tell(m.forms)
+	s.beside.exchange(m.sheet)
 	m.asWritten()
 }

@@ -257,6 +257,21 @@ func (s *numbersSeen) tell(forms []quantity.Form) {
 	n.verdict, s.said = s.table.Judge(decimals), decimals
 }
 
+// exchange takes the stretches out of the verdict whose cells are exchanged, and tells the sheet of them. Where two columns are not written
+// in the same way nothing is.
+func (s *numbersSeen) exchange(sheet *Sheet) {
+	n := s.of
+	n.verdict.Swaps = slices.DeleteFunc(n.verdict.Swaps, func(one spread.Swap) bool {
+		cols := [2]int{n.cols[one.Lower], n.cols[one.Upper]}
+		a, b := s.said[one.Lower], s.said[one.Upper]
+		if !sheet.Exchanges[cols] || a != b && a != 0 && b != 0 {
+			return false
+		}
+		sheet.Swapped = append(sheet.Swapped, Swapped{Cols: cols, First: one.First, Last: one.Last})
+		return true
+	})
+}
+
 // A PriceGroup is the prices of a category.
 type PriceGroup struct {
 	Name string
@@ -305,7 +320,8 @@ func (n *neighbours) look(row *catalogue.Row, title string, headings []string, n
 	}
 	for _, s := range n.verdict.Swaps {
 		if s.First == row.Number {
-			note(catalogue.PriceSwapped, n.cols[s.Lower], catalogue.Facts{Row: s.Last, Length: s.Rows, Other: headings[n.cols[s.Upper]]})
+			upper := n.cols[s.Upper]
+			note(catalogue.PriceSwapped, n.cols[s.Lower], catalogue.Facts{Row: s.Last, Length: s.Rows, Other: headings[upper], Proposed: row.Cell(upper)})
 		}
 	}
 	for _, s := range n.verdict.Shifts {
@@ -330,10 +346,14 @@ func (n *neighbours) look(row *catalogue.Row, title string, headings []string, n
 	}
 }
 
-// within reports whether a cell stands in a stretch that is told of as a whole.
+// within reports whether a cell stands in a stretch that is told of as a whole: in a swapped one also what stands between the two.
 func (n *neighbours) within(row int, cols ...int) bool {
 	for _, s := range n.verdict.Swaps {
-		if row >= s.First && row <= s.Last && slices.Contains(cols, n.cols[s.Lower]) && slices.Contains(cols, n.cols[s.Upper]) {
+		between := func(col int) bool {
+			c := slices.Index(n.cols, col)
+			return c >= 0 && n.columns[s.Lower].Role <= n.columns[c].Role && n.columns[c].Role <= n.columns[s.Upper].Role
+		}
+		if row >= s.First && row <= s.Last && between(cols[0]) && between(cols[1]) {
 			return true
 		}
 	}

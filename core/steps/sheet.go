@@ -53,6 +53,10 @@ type Sheet struct {
 	// Forms are how rules write the numbers of columns, and Dates their dates, where they do.
 	Forms map[int]quantity.Form
 	Dates map[int]quantity.DateForm
+	// Exchanges are pairs of columns of prices whose cells are exchanged where they look swapped, and Swapped these stretches, once the survey
+	// has seen them.
+	Exchanges map[[2]int]bool
+	Swapped   []Swapped
 	// Targeted says that the rulebook has something on the importer: what that would sell at wrongly is held.
 	Targeted bool
 
@@ -61,6 +65,12 @@ type Sheet struct {
 	Tally  Tally
 	Claims []line.Claim
 	Lists  []line.List
+}
+
+// Swapped is a stretch of rows in which two columns stand in one another's place.
+type Swapped struct {
+	Cols        [2]int
+	First, Last int // rows
 }
 
 // Claim returns the number of a kind of claim that a step makes.
@@ -186,6 +196,7 @@ const (
 	NameSanity        = "sanity"
 	NameMoney         = "money"
 	NameStock         = "stock"
+	NameMisplaced     = "misplaced"
 	NameParents       = "parents"
 	NameCopied        = "copied"
 	NameTogether      = "together"

@@ -24,7 +24,7 @@ var listed = func() []bool {
 			m[code] = code.Entry().Severity != catalogue.Note
 		}
 	}
-	m[catalogue.ColumnShifted] = true
+	m[catalogue.ColumnShifted], m[catalogue.ColumnMixed], m[catalogue.ValueMisplaced] = true, true, true
 	return m
 }()
 

@@ -116,7 +116,7 @@ func (s summary) ask(q *repair.Question) {
 	if q.Severity == catalogue.Error {
 		free = " and " + rowsAre(q.Unlocks) + " free"
 	}
-	s.WrapHanging("       ? ", "         ", fmt.Sprintf("%s Then %s known (%s)%s.", q.Ask, codesAre(q), strings.Join(likely, ", "), free))
+	s.WrapHanging("       ? ", "         ", fmt.Sprintf("%s Then %s (%s)%s.", q.Ask, codesAre(q), strings.Join(likely, ", "), free))
 	to := quoted(answerTo(s.r, q.FindingCount))
 	s.Linef("         If yes: add -yes %s; if no: -no %s", to, to)
 }
@@ -156,20 +156,27 @@ func answers(said catalogue.Decisions) string {
 	return strings.Join(words, ", ")
 }
 
+// codesAre says what a yes would settle.
 func codesAre(q *repair.Question) string {
-	what := "code"
+	what, done := "code", "known"
+	area, _, _ := strings.Cut(q.Code.String(), ".")
 	switch {
+	case q.Code.Stretch():
+		what, done = "stretch", "exchanged"
 	case q.Code == catalogue.ValueUnlisted:
 		what = "value"
 	case q.Code == catalogue.BarcodeSaysNone:
 		what = "cell"
+	case area == "price":
+		what = "price"
 	case q.Code > catalogue.MemoryNear:
 		what = "text"
 	}
-	if q.Proposed == 1 {
-		return "1 " + what + " is"
+	many := what + "s"
+	if q.Code.Stretch() {
+		many = what + "es"
 	}
-	return thousands(q.Proposed) + " " + what + "s are"
+	return plural(q.Proposed, what+" is "+done, many+" are "+done)
 }
 
 func rowsAre(n int) string {
