@@ -326,13 +326,16 @@ func atHome(kind catalogue.Kind, cell string) bool {
 	first, last := cell[0], cell[n-1]
 	switch kind {
 	case catalogue.LineKind, catalogue.ListKind: // words
-		return n <= longText && isLetter(first) && strings.IndexByte(cell, '<') < 0 && strings.IndexByte(cell, ':') < 0
+		return n <= longText && isLetter(first) && last != '>' && !isLink(cell)
 	case catalogue.LinkKind:
-		return strings.HasPrefix(cell, "http")
+		return isLink(cell)
 	case catalogue.CodeKind:
-		return n <= 40 && (isLetter(first) || isDigit(first)) && (isLetter(last) || isDigit(last)) && strings.IndexByte(cell, ':') < 0
+		return n <= 40 && (isLetter(first) || isDigit(first)) && (isLetter(last) || isDigit(last)) && !isLink(cell)
 	}
-	digits := 0 // a number, with its mark, currency or unit
+	if n < longCode && isDigit(first) { // a number, with its mark, currency or unit
+		return true
+	}
+	digits := 0
 	for i := range n {
 		if isDigit(cell[i]) {
 			digits++
@@ -340,6 +343,8 @@ func atHome(kind catalogue.Kind, cell string) bool {
 	}
 	return digits > 0 && digits < longCode && n <= 24
 }
+
+func isLink(cell string) bool { return cell[0]|0x20 == 'h' && strings.Contains(cell, "://") }
 
 func isLetter(c byte) bool { return c|0x20 >= 'a' && c|0x20 <= 'z' || c >= 0x80 }
 

@@ -26,7 +26,9 @@ func Misplaced(s *Sheet) (step line.Step, ok bool) {
 	}
 	step.Learn = func() line.Aggregate { return &kindsSeen{m, make([]spread.Runs, len(m.cols))} }
 	step.New = func(learned line.Aggregate) (line.Repairer, error) {
-		m.judge(learned.(*kindsSeen))
+		if m.judge(learned.(*kindsSeen)); m.looked == nil {
+			return nil, nil
+		}
 		return repairFunc(m.repair), nil
 	}
 	return step, len(m.cols) > 0
@@ -38,8 +40,9 @@ type misplaced struct {
 	fields   []catalogue.Field
 
 	// What the survey has shown of each.
-	runs []spread.Run
-	sure []bool // nearly all cells are what the column should have
+	looked []int // those, by their places, in which there is anything to look for
+	runs   []spread.Run
+	sure   []bool // nearly all cells are what the column should have
 }
 
 // Where a run of cells of another kind is one, and when nearly all cells of a column are as they should be.
@@ -51,6 +54,9 @@ const (
 // kindOf returns which kind of cell it is, for a run; 0 for one that the column should have. Words that say why there is no price are none.
 func kindOf(f catalogue.Field, cell string) int {
 	kind := heading.Astray(f, cell)
+	if kind == heading.Mixed {
+		return 0
+	}
 	if kind == heading.Words && quantity.ReadPrice(cell, quantity.Form{}).Is != quantity.Words {
 		return 0
 	}
@@ -63,6 +69,9 @@ func (m *misplaced) judge(seen *kindsSeen) {
 		runs := &seen.runs[n]
 		proper, strays := runs.Rest()
 		m.sure[n] = proper >= fewStrays*strays
+		if strays+runs.Best.Strays() > 0 && m.sure[n] {
+			m.looked = append(m.looked, n)
+		}
 		if best := runs.Best; best.Strays() >= leastStrays && proper >= leastStrays && m.sure[n] {
 			m.runs[n] = best
 		}
@@ -74,13 +83,13 @@ func (m *misplaced) repair(p *catalogue.Product, log *line.Log) {
 		if log.IsAside(i) || row.Made != 0 {
 			continue
 		}
-		for n, col := range m.cols {
-			run := &m.runs[n]
+		for _, n := range m.looked {
+			run, col := &m.runs[n], m.cols[n]
 			switch {
 			case run.First > 0 && run.First == row.Number:
 				log.Notice(catalogue.ColumnMixed, row, col, row.Cell(col), m.says(n))
 			case run.First > 0 && row.Number > run.First && row.Number <= run.Last:
-			case m.sure[n]:
+			default:
 				m.single(row, col, m.fields[n], log)
 			}
 		}
