@@ -319,7 +319,7 @@ var findings = [numCodes]Entry{
 		Name: "sku.duplicate", Severity: Error, Ways: CanKeep,
 		Title:    "the same SKU on two products",
 		Sentence: "The SKU {cell} stands on another product too, in row {row}. A shop would overwrite one with the other.",
-		Do:       "Give one of them another SKU; if the rows are one product, give them the same slug or parent SKU. Rows that were copied with their SKUs get the next ones with series = true under [[mint]].",
+		Do:       "Give one of them another SKU; if the rows are one product, give them the same slug or parent SKU, and if they are one in several languages, say so with languages = [\"en\", \"de\"] under [title]. Rows that were copied with their SKUs get the next ones with series = true under [[mint]].",
 		Example:  "LRA-0007 in rows 12 and 40",
 	},
 	SlugDuplicate: {
@@ -503,6 +503,13 @@ var findings = [numCodes]Entry{
 		Sentence: "The cell is empty, and the rulebook requires it of every product.",
 		Do:       "Fill it in; [[borrow]], [[build]] or [columns] add can do that for many rows.",
 		Example:  "[field.brand] required = true",
+	},
+	ValueTongue: {
+		Name: "value.language", Severity: Error, Ways: CanKeep,
+		Title:    "no row in a language that the rulebook requires",
+		Sentence: "This product has no row in {other}, and the rulebook requires one.",
+		Do:       "Add the row, with the same SKU and the language in this column; where the product is not sold there, say where under “languages”.",
+		Example:  "[title] languages = [\"en\", \"de\"]",
 	},
 	ValueTwice: {
 		Name: "value.twice", Severity: Error, Ways: CanKeep,

@@ -133,6 +133,7 @@ const (
 	EachUnlike
 	ReplaceUnsettled
 	ValueMissing
+	ValueTongue
 	ValueTwice
 	ValueLong
 	ValueShort

@@ -44,6 +44,19 @@ func TongueName(code string) string {
 	return ""
 }
 
+// Tongue returns the code of a language by its name or its code, with or without that of a country: "de" of DE, de-AT, German, Deutsch; "" of
+// none that is known.
+func Tongue(name string) string {
+	key := Key(strings.TrimSpace(name))
+	if code := tongues[key]; code != "" {
+		return code
+	}
+	if code, _, cut := strings.Cut(strings.ReplaceAll(strings.TrimSpace(name), "_", "-"), "-"); cut && len(code) == 2 {
+		return tongues[Key(code)]
+	}
+	return ""
+}
+
 // Tongues returns the codes of the languages that headings can name.
 func Tongues() (codes []string) {
 	for name, code := range tongues {

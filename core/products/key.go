@@ -58,6 +58,12 @@ func (k *Key) alone(row *catalogue.Row) bool {
 	return anyFilled(row, k.sold) && !anyFilled(row, k.options)
 }
 
+// translates reports whether a row is in another language than the one above it.
+func (k *Key) translates(row *catalogue.Row, above string) bool {
+	own := row.Cell(k.language)
+	return own != "" && above != "" && own != above
+}
+
 func anyFilled(row *catalogue.Row, cols []int) bool {
 	for _, col := range cols {
 		if row.Cell(col) != "" {
@@ -146,18 +152,18 @@ func (k *Key) Leans(row *catalogue.Row) bool {
 // function of its own. One product are rows with the same slug; where there is no slug, rows with the same
 // parent SKU, and the row above them that has it as its SKU; and rows with
 // neither and an empty title, which go with the product above, unless they have an SKU that is not that above, a price or a
-// barcode of their own and no option by which they were one of its variants. Where nothing above has a
+// barcode of their own and no option by which they were one of its variants, or are in another language. Where nothing above has a
 // key or a title, a row with an SKU is a product of its own. Blank rows interrupt nothing,
 // unless there are very many.
 func (k *Key) Grouping() func() func(*catalogue.Row) bool {
 	return func() func(*catalogue.Row) bool {
-		var key, above string // of the product, and the SKU above that is not empty
+		var key, above, tongue string // of the product, and the SKU and the language above that are not empty
 		keyed, known := false, false
 		alone := false // nothing above has a key or a title
 		blank := 0     // rows right above
 		return func(row *catalogue.Row) (begins bool) {
 			if row == nil || row == sheet.Start {
-				key, keyed, known, above, alone, blank = "", row != nil, row != nil, "", row != nil, 0
+				key, keyed, known, above, tongue, alone, blank = "", row != nil, row != nil, "", "", row != nil, 0
 				return false
 			}
 			if row.Blank() {
@@ -174,7 +180,7 @@ func (k *Key) Grouping() func() func(*catalogue.Row) bool {
 				// It goes with the row above, and so does what follows with its key.
 				sku := strings.TrimSpace(row.Cell(k.sku))
 				begins = alone && sku != ""
-				if k.alone(row) && (sku == "" || sku != above) {
+				if k.alone(row) && (sku == "" || sku != above || k.translates(row, tongue)) {
 					begins, key, keyed, alone = known, "", true, false
 				}
 			case own == "":
@@ -189,6 +195,9 @@ func (k *Key) Grouping() func() func(*catalogue.Row) bool {
 			if s := strings.TrimSpace(row.Cell(k.sku)); s != "" {
 				above = s
 			}
+			if l := row.Cell(k.language); l != "" {
+				tongue = l
+			}
 			known = true
 			return begins
 		}
@@ -202,13 +211,17 @@ const mostBlank = 100
 // Members returns what says to which product a row belongs, wherever it stands. It is asked
 // for rows in their order.
 func (k *Key) Members() func(*catalogue.Row) sheet.Member {
-	alone, above := true, "" // see Grouping
+	alone, above, tongue := true, "", "" // see Grouping
 	return func(row *catalogue.Row) (m sheet.Member) {
 		sku := strings.TrimSpace(row.Cell(k.sku))
 		again := sku != "" && sku == above
+		again = again && !k.translates(row, tongue)
 		defer func() {
 			if sku != "" {
 				above = sku
+			}
+			if l := row.Cell(k.language); l != "" {
+				tongue = l
 			}
 			if m.Key != 0 || m.Alone {
 				alone = false

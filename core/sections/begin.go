@@ -22,6 +22,8 @@ type Seen struct {
 
 	Phrases []Phrase // that stand in many descriptions
 
+	Tongues []string // some of the languages in which rows are, as a column says, by their codes
+
 	KeyLike string // a column that seems to say which rows are one product
 
 	// Export is a good export of the shop, or "", and Shop what it shows.

@@ -115,8 +115,9 @@ required = true`,
 				},
 				{
 					Name: "languages",
-					Says: "The languages in which no product may be without it, where the field has a column for each, such as Name (EN) " +
-						"and Name (DE); by their codes of two letters.",
+					Says: "The languages in which no product may be without it, by their codes of two letters: where the field has a column " +
+						"for each, such as Name (EN) and Name (DE), or where each product has a row for each, and a column says in which language it " +
+						"is. Rows of one product in several languages may have the same SKU and barcode then; those in other languages may be empty.",
 					Example: `languages = ["en", "de"]`,
 					Line:    "[field.title]",
 				},
@@ -359,6 +360,11 @@ func (f *fieldSection) Order(s *Sheet) error {
 			return f.in(name, err)
 		}
 	}
+	for _, name := range slices.Sorted(maps.Keys(s.Fields)) {
+		if tongue, ok := s.InRows(s.Fields[name].Languages, s.Find(name)); ok {
+			s.Codes.InTongues, s.Codes.Tongue = true, tongue
+		}
+	}
 	for _, q := range s.amounts {
 		q.settle()
 	}
@@ -467,6 +473,14 @@ func (f *fieldSection) Steps(s *Sheet) error {
 		return err
 	}
 	s.Add(StageLimits, step)
+	if s.AsLeft != nil { // rows that were held do not stand in it
+		return nil
+	}
+	if step, ok, err := steps.Tongues(&s.Sheet, s.Fields); err != nil {
+		return err
+	} else if ok {
+		s.Add(StageLimits, step)
+	}
 	return nil
 }
 
@@ -552,6 +566,12 @@ func (*fieldSection) Begin(s *Seen, b *Draft) {
 					b.line("# [field.%s]\n# type  = \"text\"\n# unify = true", quoted(c.Heading))
 				}
 			}
+		}
+	}
+	for _, f := range s.Found {
+		if f.Code == catalogue.SKUDuplicate && len(s.Tongues) > 1 {
+			b.line("\n# %s with an SKU that another has, too, as it is right for rows of one product in several languages:\n# [title]\n# languages = [%s]",
+				plural(f.Cells, "row"), `"`+strings.Join(s.Tongues, `", "`)+`"`)
 		}
 	}
 	beginQuantities(s, b)

@@ -485,7 +485,7 @@ func (*mintSection) Begin(s *Seen, b *Draft) {
 			twice += f.Cells
 		}
 	}
-	if twice > 0 {
+	if twice > 0 && len(s.Tongues) < 2 {
 		b.line("\n# %s an SKU that others have. Those that were copied with it get the next of the series:\n# [[mint]]\n# into   = \"sku\"\n# series = true",
 			plural(twice, "row")+" with")
 	}

@@ -79,7 +79,7 @@ func (*rowsSection) Begin(s *Seen, b *Draft) {
 		return
 	}
 	for _, f := range s.Found {
-		if f.Code == catalogue.SKUDuplicate {
+		if f.Code == catalogue.SKUDuplicate && len(s.Tongues) < 2 {
 			b.line("\n# %s with an SKU that another has, too. Only one of each goes out, if you say which:", plural(f.Cells, "row"))
 			b.line("# [[rows]]\n# one_per = \"sku\"\n# choose  = \"last\"   # first, last, fullest")
 		}

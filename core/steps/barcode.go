@@ -24,6 +24,10 @@ type Codes struct {
 	// Lost and Missing are the lists of the pipeline that take the codes to ask
 	// for and the products without one.
 	Lost, Missing int
+
+	// InTongues says that each product has a row in each language, which the column Tongue names: these may have one SKU and barcode.
+	InTongues bool
+	Tongue    int
 }
 
 // Barcodes is the step that judges one barcode column: codes that the cell or
@@ -33,6 +37,7 @@ func Barcodes(s *Sheet, col int) line.Step {
 	codes, look := s.Codes, newLookup(s.Table, col, s.Codes)
 	reads, writes, learns := s.of(catalogue.Barcode), catalogue.ColumnsOf(col, look.second), catalogue.ColumnsOf(col)
 	reads.Add(look.sku, look.price, look.salePrice, look.supplier, look.second)
+	reads.AddAll(codes.tongue())
 	reads.Add(look.list...) // different variants differ in these
 	for _, f := range look.fill {
 		reads.Add(f.col)
@@ -152,7 +157,7 @@ func (b *barcodes) known(row *catalogue.Row, i int, v *rescue.Verdict, log *line
 	if b.sku >= 0 && cell == row.Cell(b.sku) {
 		log.Notice(catalogue.BarcodeEqualsSKU, row, b.col, cell, catalogue.Facts{})
 	}
-	log.Claim(ClaimBarcode, v.Code.Key(), i, b.col)
+	log.Claim(ClaimBarcode, b.Mine(v.Code.Key(), row), i, b.col)
 	b.fillOthers(row, v.Code, log)
 	switch {
 	case v.Rule != catalogue.NoRule:
@@ -205,8 +210,8 @@ func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue
 		if codes := rescue.Codes(cell); len(codes) == 2 {
 			log.Set(row, b.col, b.evidence.Write(codes[0]).String(), catalogue.RuleSecond, catalogue.Ordered, "")
 			log.Set(row, b.second, b.evidence.Write(codes[1]).String(), catalogue.RuleSecond, catalogue.Ordered, "")
-			log.Claim(ClaimBarcode, codes[0].Key(), i, b.col)
-			log.Claim(ClaimBarcode, codes[1].Key(), i, b.second)
+			log.Claim(ClaimBarcode, b.Mine(codes[0].Key(), row), i, b.col)
+			log.Claim(ClaimBarcode, b.Mine(codes[1].Key(), row), i, b.second)
 			b.fillOthers(row, codes[0], log)
 			return codes[0]
 		}
@@ -274,7 +279,7 @@ func (b *barcodes) write(row *catalogue.Row, i int, code barcode.Code, rule cata
 	log *line.Log) barcode.Code {
 	log.Set(row, b.col, b.evidence.Write(code).String(), rule, ground, source)
 	b.fillOthers(row, code, log)
-	log.Claim(ClaimBarcode, code.Key(), i, b.col)
+	log.Claim(ClaimBarcode, b.Mine(code.Key(), row), i, b.col)
 	return code
 }
 

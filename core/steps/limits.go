@@ -47,6 +47,10 @@ func Limits(s *Sheet, fields map[string]Field) (line.Step, error) {
 		if err := s.inLanguages(name, rule.Languages, found, gone); err != nil {
 			return line.Step{}, err
 		}
+		tongue, inRows := s.InRows(rule.Languages, found)
+		if inRows {
+			reads.Add(tongue)
+		}
 		where, looked, err := s.Where(rule.Where)
 		if err != nil {
 			return line.Step{}, err
@@ -54,7 +58,7 @@ func Limits(s *Sheet, fields map[string]Field) (line.Step, error) {
 		reads.Add(looked...)
 		reads.Add(found...)
 		for n, col := range found {
-			l.add(rule.FieldRule, where, col, n)
+			l.add(rule.FieldRule, where, col, n, inRows)
 			if rule.Unique {
 				learns.Add(col)
 			}
@@ -67,8 +71,8 @@ func Limits(s *Sheet, fields map[string]Field) (line.Step, error) {
 	return step, nil
 }
 
-// add takes down what is asked of a column, the nth of its field.
-func (l *limits) add(rule lists.FieldRule, where *condition.Condition, col, n int) {
+// add takes down what is asked of a column, the nth of its field; inRows says that its languages stand in rows.
+func (l *limits) add(rule lists.FieldRule, where *condition.Condition, col, n int, inRows bool) {
 	one := limit{FieldRule: rule, where: where, col: col, rows: rule.Rows}
 	if one.rows == 0 {
 		one.rows = catalogue.Rows(catalogue.Lead)
@@ -80,6 +84,9 @@ func (l *limits) add(rule lists.FieldRule, where *condition.Condition, col, n in
 		one.Required = false // a second column of a field may be empty
 	}
 	if code, _ := heading.InTongue(l.sheet.Columns.Headings[col]); code != "" && slices.Contains(rule.Languages, code) {
+		one.Required = true
+	}
+	if one.inRows = inRows && n == 0 && !rule.Required; one.inRows {
 		one.Required = true
 	}
 	if rule.Unique {
@@ -135,11 +142,12 @@ func (t *Texts) claimOf(cell string) uint64 {
 
 type limit struct {
 	lists.FieldRule
-	where *condition.Condition
-	col   int
-	rows  catalogue.Rows // of which it is required
-	kind  line.ClaimKind
-	open  bool // rules may change the column
+	where  *condition.Condition
+	col    int
+	rows   catalogue.Rows // of which it is required
+	kind   line.ClaimKind
+	open   bool // rules may change the column
+	inRows bool // it is required of rows in its languages
 }
 
 type limits struct {
@@ -230,7 +238,7 @@ func (l *limits) Repair(p *catalogue.Product, log *line.Log) {
 		at.Row, at.Index = row, i
 		var missing []int
 		for n := range l.list {
-			if one := &l.list[n]; at.Holds(one.where) && one.look(l.sheet.Texts, row, i, at.Means(one.rows), log) {
+			if one := &l.list[n]; at.Holds(one.where) && one.look(l.sheet, row, i, at.Means(one.rows), log) {
 				missing = append(missing, one.col)
 			}
 		}
@@ -241,16 +249,19 @@ func (l *limits) Repair(p *catalogue.Product, log *line.Log) {
 }
 
 // look looks at a cell, and reports whether it is missing.
-func (l *limit) look(texts *Texts, row *catalogue.Row, i int, meant bool, log *line.Log) (missing bool) {
+func (l *limit) look(s *Sheet, row *catalogue.Row, i int, meant bool, log *line.Log) (missing bool) {
 	cell := row.Cell(l.col)
 	if strings.TrimSpace(cell) == "" {
+		if l.inRows {
+			meant = meant && slices.Contains(l.Languages, tongueOf(row.Cell(s.Codes.Tongue)))
+		}
 		if l.Required && meant {
 			log.Notice(catalogue.ValueMissing, row, l.col, cell, catalogue.Facts{})
 		}
 		return l.Required && meant
 	}
 	if l.Unique {
-		log.Claim(l.kind, texts.claimOf(cell), i, l.col)
+		log.Claim(l.kind, s.Codes.Mine(s.Texts.claimOf(cell), row), i, l.col)
 	}
 	most, least := text.Limit{Most: l.Longest, In: l.CountIn}, text.Limit{Most: l.Shortest - 1, In: l.CountIn}
 	if l.Longest > 0 && !most.Fits(cell) && !log.Has(catalogue.TitleUnfit, row, l.col) {
@@ -260,21 +271,6 @@ func (l *limit) look(texts *Texts, row *catalogue.Row, i int, meant bool, log *l
 		log.Notice(catalogue.ValueShort, row, l.col, cell, catalogue.Facts{Digits: least.Len(cell), Length: l.Shortest})
 	}
 	return false
-}
-
-// inLanguages looks whether a field has a column for each language in which it must be filled.
-func (s *Sheet) inLanguages(name string, codes []string, found []int, gone bool) error {
-	for _, code := range codes {
-		if gone || slices.ContainsFunc(found, func(col int) bool {
-			is, _ := heading.InTongue(s.Columns.Headings[col])
-			return is == code
-		}) {
-			continue
-		}
-		return fmt.Errorf("%w: [field.%s] must be filled in %q, and no column has it in that language, with a heading such as %q; the headings are: %s",
-			columns.ErrWrong, name, code, strings.ToUpper(name[:1])+name[1:]+" ("+strings.ToUpper(code)+")", strings.Join(s.Table.Columns.Headings, ", "))
-	}
-	return nil
 }
 
 func missingField(table *sheet.Table, name string) error {

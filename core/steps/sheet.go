@@ -197,6 +197,7 @@ const (
 	NameMoney         = "money"
 	NameStock         = "stock"
 	NameMisplaced     = "misplaced"
+	NameTongues       = "languages"
 	NameParents       = "parents"
 	NameCopied        = "copied"
 	NameTogether      = "together"

@@ -27,6 +27,7 @@ func SKUs(of *Sheet) line.Step {
 	s := newSKUs(of.Table, of.Codes)
 	s.texts, s.ordered = of.Texts, of.Ordered
 	reads, learns, writes := of.of(catalogue.SKU, catalogue.MPN), catalogue.ColumnsOf(s.columns...), catalogue.ColumnSet{}
+	reads.AddAll(of.Codes.tongue())
 	if of.Codes.Source != nil {
 		looked := catalogue.ColumnsOf(s.barcode)
 		if s.words != nil {
@@ -251,7 +252,7 @@ func (s *skuRepairer) sku(row *catalogue.Row, i, n, col int, role catalogue.Role
 		s.spelling(row, col, log)
 	}
 	if log.Judging() && !s.ordered.Has(col) {
-		log.Claim(ClaimSKU, xxhash.Sum64String(sku), i, col)
+		log.Claim(ClaimSKU, s.Mine(xxhash.Sum64String(sku), row), i, col)
 	}
 }
 
