@@ -821,6 +821,13 @@ var findings = [numCodes]Entry{
 		Do:       "Compare some rows with the source. Cells that were deleted or inserted move all that stand below: insert or delete them where the stretch begins.",
 		Example:  "prices that fit the products of the row below",
 	},
+	PriceRatio: {
+		Name: "price.own-margin", Severity: Warning,
+		Title:    "a margin of your own that is not that of the price and the cost",
+		Sentence: "{cell} does not go with the price and the cost of the row: {other}. In nearly all other rows it does.",
+		Do:       "One of the three is wrong. When that is settled, take the column out: [columns] drop; margin_at_least under [price] looks at all margins.",
+		Example:  "52 under “Margin %”, where the cost is 6.20 and the price 9.95",
+	},
 	ColumnMixed: {
 		Name: "column.mixed", Severity: Warning,
 		Title:    "cells of another kind than the rest of the column",

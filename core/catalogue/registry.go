@@ -177,6 +177,7 @@ const (
 	SaleTrap
 	MeasureOdd
 	ColumnShifted
+	PriceRatio
 	ColumnMixed
 	ValueMisplaced
 	StockNegative

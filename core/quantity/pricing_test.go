@@ -1,7 +1,9 @@
 package quantity
 
 import (
+	"fmt"
 	"math/big"
+	"math/rand/v2"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -221,5 +223,34 @@ func BenchmarkPricing(b *testing.B) {
 	b.ReportAllocs()
 	for b.Loop() {
 		p.Of("12.90", Form{'.', true})
+	}
+}
+
+// TestRatios: a column is known by what it reckons, however that is rounded, and no other column of numbers is one.
+func TestRatios(t *testing.T) {
+	t.Parallel()
+	for r := NoRatio; r < numRatios; r++ {
+		for _, form := range []string{"%.2f", "%.4f", "%.1f", "%.0f"} {
+			rng := rand.New(rand.NewPCG(uint64(r), 1))
+			var rows [][3]string
+			for range 40 {
+				cost := 1 + rng.IntN(9000)
+				price := cost + rng.IntN(3*cost+1)
+				num, den := int64(price), int64(9001-cost) // of nothing that stands beside it
+				if r != NoRatio {
+					num, den = r.terms(int64(price), int64(cost))
+				}
+				value := float64(num) / float64(den)
+				if r == PriceLess {
+					value /= 100
+				}
+				rows = append(rows, [3]string{fmt.Sprintf(form, value), fmt.Sprintf("%.2f €", float64(price)/100), fmt.Sprintf("%.2f", float64(cost)/100)})
+			}
+			got := RatioOf(rows)
+			if form == "%.0f" && r != MarginPercent && r != MarkupPercent || form == "%.1f" && (r == MarginShare || r == MarkupShare || r == PriceOfCost) { // too few digits to tell
+				continue
+			}
+			assert.Equal(t, r, got, "%s %s", r, form)
+		}
 	}
 }

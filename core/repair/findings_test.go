@@ -341,6 +341,7 @@ func TestEveryFinding(t *testing.T) {
 		"price.sale-over":             "SKU,Title,Price,Sale price,Sale from,Sale to\nA,x,3,2,2026-04-01,2026-04-20\n",
 		"column.shifted":              withCosts(nil),
 		"value.language":              "SKU,Title,Language\nA,Lamp,en\nA,Lampe,de\nB,Bulb,en\n",
+		"price.own-margin":            withMargins(),
 		"column.mixed":                "SKU,Title,Type\n" + strings.Repeat("A,x,Lamp\n", 7) + strings.Repeat("B,y,https://shop.example/a.jpg\n", 7),
 		"value.misplaced":             "SKU,Title,Type\n" + strings.Repeat("A,x,Lamp\n", 11) + "B,y,https://shop.example/a.jpg\n",
 		"image.no-link":               "SKU,Title,Image\nA,x,see folder\nB,y,my bell.jpg|https://shop.example/b c\nC,z,a/b\n",
@@ -549,6 +550,21 @@ func withCosts(change func(i int, r *pricedRow)) string {
 			r.price = row(i + 1).price
 		}
 		fmt.Fprintf(&b, "S%d,Thing %d,K%d,%d.%02d,%d.%02d,%d.%03d\n", i, i, i%7%4, r.cost/100, r.cost%100, r.price/100, r.price%100, r.weight/1000, r.weight%1000)
+	}
+	return b.String()
+}
+
+// withMargins returns a list with a column of margins, of which one is not that of its row.
+func withMargins() string {
+	var b strings.Builder
+	b.WriteString("SKU,Title,Cost,Price,Spanne\n")
+	for i := range 20 {
+		cost, price := 500+37*i, 1200+71*i
+		margin := (1000*(price-cost)/price + 5) / 10
+		if i == 11 {
+			margin = 12
+		}
+		fmt.Fprintf(&b, "S%d,Thing %d,%d.%02d,%d.%02d,%d %%\n", i, i, cost/100, cost%100, price/100, price%100, margin)
 	}
 	return b.String()
 }

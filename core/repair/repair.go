@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"maps"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -290,7 +291,12 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	if p := r.sheet.Prepared; p != nil {
 		r.result.Prepared = &Prepared{strings.TrimSuffix(r.opt.Book.Images.Prepare, "/"), p.Copies()}
 	}
-	r.result.Phrases = r.sheet.Phrases
+	r.result.Phrases, r.result.OwnRatios = r.sheet.Phrases, r.sheet.OwnRatios
+	for _, own := range r.sheet.OwnRatios {
+		if slices.Contains(r.sheet.Out, own.Col) {
+			r.result.Notes = append(r.result.Notes, fmt.Sprintf("“%s” is %s, and goes out with the rest; [columns] drop takes it out", r.table.Columns.Headings[own.Col], own.Ratio))
+		}
+	}
 	for _, p := range r.result.Phrases[:min(len(r.result.Phrases), mostPhrases)] {
 		r.result.Notes = append(r.result.Notes, fmt.Sprintf("“%s” stands in %d of %d descriptions; [[replace]] takes it out, and the command ‹begin› writes that rule", p.Text, p.Times, p.Of))
 	}

@@ -97,6 +97,8 @@ type Result struct {
 	Shop     []ShopTable // the tables that were written of what the shop has said
 	// Phrases are sentences that stand in many descriptions.
 	Phrases []sections.Phrase
+	// OwnRatios are columns that reckon something from the price and the cost.
+	OwnRatios []steps.OwnRatio
 	// Samples are the products on the page to look at; nil if there is none.
 	Samples *export.Samples
 	// CameBack is the output folder of which the source is a table for people, if it is worked on by itself.

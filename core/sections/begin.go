@@ -37,8 +37,9 @@ type SeenColumn struct {
 	Field   catalogue.Field
 	Filled  int
 	Example string
-	Same    bool // all cells that are not empty say the same, and some are empty
-	Needed  bool // it is a key, an option, or marked as one that must be there
+	Same    bool   // all cells that are not empty say the same, and some are empty
+	Needed  bool   // it is a key, an option, or marked as one that must be there
+	Ratio   string // what it reckons from the price and the cost; "" if nothing
 }
 
 // A SeenFinding is how often something was found in a column.

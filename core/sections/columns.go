@@ -483,6 +483,14 @@ func (*columnsSection) Begin(s *Seen, b *Draft) {
 	}
 	if len(drop) > 0 {
 		b.line("# Empty, %s:", plural(len(drop), "column"))
+	}
+	for _, c := range s.Columns {
+		if c.Ratio != "" {
+			b.line("# %s is %s, which price and cost say at any time; margin_at_least under [price] looks at it:", clean(c.Heading), c.Ratio)
+			drop = append(drop, quoted(c.Heading))
+		}
+	}
+	if len(drop) > 0 {
 		b.line("# drop   = [%s]", strings.Join(drop, ", "))
 	}
 	if len(sku) > 0 && !strings.EqualFold(sku[0], "SKU") {

@@ -40,11 +40,15 @@ func Money(s *Sheet, date string, year int, shop ShopNumber) line.Step {
 	for col := range m.orders {
 		m.orders[col].Year = year
 	}
+	s.OwnRatios = s.ownRatios()
 	step := line.Step{Name: NameMoney, Reads: catalogue.ColumnsOf(slices.Concat(m.prices, m.dates, m.beside.cols)...), New: func(line.Aggregate) (line.Repairer, error) {
 		m.asWritten()
 		return repairFunc(m.repair), nil
 	}}
 	step.Glances.Add(m.title)
+	for _, own := range s.OwnRatios {
+		step.Reads.Add(own.Col)
+	}
 	if step.Learns = m.beside.learns(c.Own()); !own.Empty() || !step.Learns.Empty() {
 		step.Learns.AddAll(own)
 		step.Learn = func() line.Aggregate { return newMoneySeen(m, own) }
@@ -115,6 +119,9 @@ func (m *money) repair(p *catalogue.Product, log *line.Log) {
 			m.offer(row, note)
 		}
 		m.period(row, note)
+		if m.sheet.OwnRatios != nil && row.Made == 0 {
+			m.compare(row, note)
+		}
 		if row.Made == 0 {
 			m.beside.look(row, row.Cell(m.title), m.headings, note)
 		}

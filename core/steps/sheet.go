@@ -57,6 +57,8 @@ type Sheet struct {
 	// has seen them.
 	Exchanges map[[2]int]bool
 	Swapped   []Swapped
+	// OwnRatios are columns that reckon something from the price and the cost, such as a margin.
+	OwnRatios []OwnRatio
 	// Targeted says that the rulebook has something on the importer: what that would sell at wrongly is held.
 	Targeted bool
 

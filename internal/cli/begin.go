@@ -171,6 +171,9 @@ func seen(file string, look, check *repair.Result) *sections.Seen {
 	for _, f := range check.Report.Found {
 		v.Found = append(v.Found, sections.SeenFinding{Code: f.Code, Column: proof.Heading(check, f.Col), Cells: f.Cells})
 	}
+	for _, own := range check.OwnRatios {
+		v.Columns[own.Col].Ratio = own.Ratio.String()
+	}
 	v.Trusted, v.Phrases = sheetsBeside(file), check.Phrases
 	return v
 }
