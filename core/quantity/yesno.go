@@ -119,8 +119,21 @@ func (y *YesNo) Read(cell string) Answer {
 
 func letterBit(letter string) uint64 { return 1 << (letter[0] - 'a') }
 
+// isLower reports whether a text is of small ASCII letters and digits only.
+func isLower(s string) bool {
+	for i := range len(s) {
+		if c := s[i]; (c < 'a' || c > 'z') && (c < '0' || c > '9') {
+			return false
+		}
+	}
+	return true
+}
+
 // foldAnswer returns a cell as it is looked up. A dotted and a dotless i are one.
 func foldAnswer(s string) string {
+	if isLower(s) {
+		return s
+	}
 	s = strings.ToLower(norm.NFC.String(trim(s)))
 	return strings.ReplaceAll(strings.ReplaceAll(s, "i̇", "i"), "ı", "i")
 }

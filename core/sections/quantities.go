@@ -26,6 +26,7 @@ type quantityColumn struct {
 	dates  quantity.DateForm
 	again  *quantity.Form  // in which it has been written in an earlier run
 	from   *quantityColumn // from which it is reckoned; nil if it is from none
+	out    rune            // the mark before decimals of what is written, once the survey has settled it
 }
 
 // writesNumbers reports whether the rules of a field write its numbers.
@@ -200,6 +201,9 @@ func (q *quantityColumn) formNow() quantity.Form {
 
 // mark returns the mark before decimals of what is written: as is ordered, or as the column has it, or that from which it is reckoned.
 func (q *quantityColumn) mark() rune {
+	if q.out != 0 {
+		return q.out
+	}
 	switch said := q.table.NumberRule.Mark(); {
 	case said != 0:
 		return said
@@ -245,7 +249,9 @@ func (q *quantityColumn) isWritten() {
 
 // settle says in which form the numbers of the column are written, as far as is known.
 func (q *quantityColumn) settle() {
+	q.out = 0
 	if mark := q.mark(); q.sheet.amounts[q.col] == q {
+		q.out = mark
 		q.sheet.Forms[q.col] = quantity.Form{Decimal: mark, Fine: true}
 		q.sheet.tell(q.col, q.table.MeasureRule.Unit+" "+string(mark))
 	}

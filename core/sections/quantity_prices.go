@@ -184,7 +184,10 @@ func (q *quantityColumn) prices() error {
 			order.Writes = append(order.Writes, currency)
 		}
 	}
-	how := rule.Words()
+	before, how := "", ": "+rule.Words()
+	if from >= 0 {
+		before = s.Columns.Headings[from] + " "
+	}
 	order.Do = func(r *steps.RowAt) (did bool) {
 		cell := r.Cell(q.col)
 		after, is, source := cell, quantity.Value, ""
@@ -223,8 +226,8 @@ func (q *quantityColumn) prices() error {
 			if from >= 0 {
 				pricing = reckoned
 			}
-			if before := quantity.ReadPrice(cell, q.form); before.Is == quantity.Value {
-				if now := quantity.ReadPrice(after, quantity.Form{Decimal: q.mark(), Fine: true}); now.Is == quantity.Value && pricing.Beyond(before.Number, now.Number) {
+			if old := quantity.ReadPrice(cell, q.form); old.Is == quantity.Value {
+				if now := quantity.ReadPrice(after, quantity.Form{Decimal: q.mark(), Fine: true}); now.Is == quantity.Value && pricing.Beyond(old.Number, now.Number) {
 					s.Orders.Unknown(r, catalogue.PriceLeaps, q.col, cell, catalogue.Facts{Other: after})
 					return false
 				}
@@ -233,7 +236,7 @@ func (q *quantityColumn) prices() error {
 		if after != cell {
 			said := ""
 			if source != "" {
-				said = s.Columns.Headings[from] + " " + source + ": " + how
+				said = before + source + how
 			}
 			r.Set(q.col, after, catalogue.RuleAmount, catalogue.Ordered, said)
 			did = r.Cell(q.col) != cell
