@@ -2,12 +2,15 @@ package sections
 
 import (
 	"slices"
+	"strconv"
 	"strings"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
+	"zetanum/core/export"
 	"zetanum/core/heading"
+	"zetanum/core/line"
 	"zetanum/core/quantity"
 	"zetanum/core/steps"
 )
@@ -272,12 +275,26 @@ func (q *quantityColumn) margin() error {
 	theirs.learn(seeMarks)
 	mine.learn(seeMarks)
 	least := quantity.NewShare(q.table.PriceRule.MarginAtLeast)
+	if s.margins < 0 {
+		s.margins = s.List(line.List{Name: export.MarginsName, At: 1, Known: steps.KnownBy(&s.Columns),
+			Headings: slices.Concat([]string{"Row"}, s.knownBy(), export.MarginHeadings)})
+	}
+	known := make([]string, len(s.knownBy()))
+	told := s.Columns.Headings[q.col]
 	return s.Orders.AddCounted(steps.Order{Key: "field." + q.name, Phase: steps.PhaseLook, Reads: []int{cost, q.col}, Looks: true, Do: func(r *steps.RowAt) bool {
 		price, paid := quantity.ReadPrice(r.Cell(q.col), mine.formNow()), quantity.ReadPrice(r.Cell(cost), theirs.formNow())
 		if price.Is != quantity.Value || paid.Is != quantity.Value || price.Number.Sign() == 0 {
 			return false
 		}
-		if !least.IsLeft(price.Number, paid.Number) {
+		enough := least.IsLeft(price.Number, paid.Number)
+		if !r.Dry {
+			says := ""
+			if !enough {
+				says = "too little"
+			}
+			r.Log.Enter(s.margins, r.Index, slices.Concat([]string{strconv.Itoa(r.Number)}, known, []string{told, paid.Number.Plain(), price.Number.Plain(), says})...)
+		}
+		if !enough {
 			r.Find(catalogue.PriceMargin, q.col, r.Cell(q.col), catalogue.Facts{Other: least.Left(price.Number, paid.Number)})
 		}
 		return false

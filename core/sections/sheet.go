@@ -116,6 +116,7 @@ type Sheet struct {
 	inShop  *inShop                 // what the shop has; nil if nothing says so
 	asked   map[int]*askedColumn    // columns of which the survey sees how they are written
 	amounts map[int]*quantityColumn // columns whose numbers are written
+	margins int                     // the list of what is left above costs, -1 if there is none
 	spoken  map[string][]lists.Pair // words that stand for numbers, by field
 	settled map[int]bool            // columns whose spellings a section of their own sees to
 	brands  []lists.Pair            // of the file or of its list, by their spellings, when it has been read
@@ -402,6 +403,7 @@ func (s *Sheet) plan() error {
 	if s.Mark != "" && s.Heading > 0 {
 		s.Note("the file begins with what is left of a byte order mark, read as text; it does not go out")
 	}
+	s.margins = -1
 	s.Codes = &steps.Codes{Lost: s.List(s.lostList()), Missing: s.List(s.missingList())}
 	s.Texts = &steps.Texts{Rules: s.Book.Text, Encoding: s.Form.Encoding, Fitter: target.NewFitter(&s.Book.Target), Backed: s.Backed}
 	base.Headings, base.Fields = append(base.Headings, plan.Added.Headings...), append(base.Fields, plan.Added.Fields...)

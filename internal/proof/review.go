@@ -51,6 +51,19 @@ func Review(dir string, r *repair.Result) error {
 	if count > 0 {
 		sheets = append(sheets, workbook.Layout{Name: "Prices", Heads: 2, Widths: export.PriceWidths, Print: true})
 	}
+	var margins [][]string
+	var headings []string
+	all := 0
+	if r.Listed(export.MarginsName) > 0 {
+		if headings, margins, all, err = export.Margins(dir, r.Source.Form); err != nil {
+			return err
+		}
+		widths := []int{8, 18, 44}[:max(1, min(3, len(headings)-4))]
+		for range headings[len(widths):] {
+			widths = append(widths, 14)
+		}
+		sheets = append(sheets, workbook.Layout{Name: "Margins", Heads: 2, Widths: widths, Print: true})
+	}
 	if r.Settings.Look {
 		if r.PricesDrawn, err = drawPrices(dir, r); err != nil {
 			return err
@@ -63,6 +76,10 @@ func Review(dir string, r *repair.Result) error {
 		if count > 0 {
 			w.next()
 			w.prices(prices, count)
+		}
+		if all > 0 {
+			w.next()
+			w.margins(headings, margins, all)
 		}
 	}), scanList(dir, r), toFill(dir, r))
 }
@@ -77,6 +94,19 @@ func (w *writer) prices(list []export.PriceChange, count int) {
 	w.add(workbook.Band, export.PriceHeadings...)
 	for i := range list {
 		w.add(workbook.Plain, list[i].Cells()...)
+	}
+}
+
+// margins writes what is left of prices above the costs, the least first.
+func (w *writer) margins(headings []string, rows [][]string, all int) {
+	says := "What is left of prices above the costs, the least first; it goes into no file for the importer."
+	if all > len(rows) {
+		says += " Shown are " + catalogue.Thousands(uint64(len(rows))) + " of " + catalogue.Thousands(uint64(all)) + "."
+	}
+	w.add(workbook.Plain, says)
+	w.add(workbook.Band, headings...)
+	for _, cells := range rows {
+		w.add(workbook.Plain, cells...)
 	}
 }
 
