@@ -342,6 +342,12 @@ scan:
 			}
 			marks[count] = r
 			count++
+		case r == ':': // 29:-
+			end := strings.TrimLeft(text[to+1:], "-–—")
+			if r2, _ := utf8.DecodeRuneInString(strings.TrimSpace(end)); len(end) < len(text)-to-1 && !isDigit(r2) {
+				to = len(text) - len(end)
+			}
+			break scan
 		case r == ' ' || r == '\u00a0' || r == '\u2009' || r == '\u202f':
 			if !groupFollows(text[to+size:]) || sizes[count] == 0 || sizes[count] > 3 {
 				break scan

@@ -155,6 +155,17 @@ func (r *PriceRule) Check(kind catalogue.Kind) (problems []catalogue.Problem) {
 	if r.IsZero() {
 		return nil
 	}
+	only := *r
+	if only.Read, only.Clear = nil, nil; kind == catalogue.NumberKind && only.IsZero() {
+		for key, names := range map[string][]string{"read": r.Read, "clear": r.Clear} {
+			for _, name := range names {
+				if name != "about" && (name != "dash" || key == "read") {
+					wrong(key, `has "about" in fields of type number, and clear "dash", too, and not %q`, name)
+				}
+			}
+		}
+		return problems
+	}
 	if kind != catalogue.PriceKind {
 		key := "times"
 		if r.Dated {

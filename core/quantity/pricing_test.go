@@ -71,7 +71,7 @@ func TestPricing(t *testing.T) {
 // TestCounting: what is no count is left, also where it begins like one.
 func TestCounting(t *testing.T) {
 	none := 0
-	c, err := NewCounting(&NumberRule{Decimals: &none}, [][2]string{{"Many", "50"}})
+	c, err := NewCounting(&NumberRule{Decimals: &none}, &PriceRule{}, [][2]string{{"Many", "50"}})
 	require.NoError(t, err)
 	for cell, want := range map[string]string{"12": "12", "12.0": "12", "12 pcs": "12", "-3": "-3", "many": "50", "€5": "words", ">10": "about", "sold out": "words", "2.6": "3", "": ""} {
 		got, is := c.Of(cell, Form{'.', true})
@@ -80,7 +80,16 @@ func TestCounting(t *testing.T) {
 		}
 		assert.Equal(t, want, got, "%q", cell)
 	}
-	_, err = NewCounting(&NumberRule{}, [][2]string{{"many", "lots"}})
+	c, err = NewCounting(&NumberRule{}, &PriceRule{Read: []string{"about"}, Clear: []string{"dash"}}, nil)
+	require.NoError(t, err)
+	for cell, want := range map[string]string{">10": "10", "10+": "10", "> 50 pcs": "50", "-": "", "–": "", ">1.000": "words", "-3": "-3", "sold out": "words"} {
+		got, is := c.Of(cell, Form{})
+		if is != Value {
+			got = is.String()
+		}
+		assert.Equal(t, want, got, "%q", cell)
+	}
+	_, err = NewCounting(&NumberRule{}, &PriceRule{}, [][2]string{{"many", "lots"}})
 	assert.ErrorContains(t, err, "lots")
 	assert.Len(t, (&PriceRule{EndIn: 0.995}).CheckEnd(&NumberRule{}), 1)
 	assert.Empty(t, (&PriceRule{EndIn: 9.9}).CheckEnd(&NumberRule{}))

@@ -4,6 +4,7 @@ import (
 	_ "embed"
 	"fmt"
 	"math/big"
+	"slices"
 	"strings"
 )
 
@@ -105,15 +106,21 @@ func ReadStock(cell string) (s Stock) {
 // Counting writes numbers of pieces, and other numbers without a currency or a unit, by rules that have been checked.
 type Counting struct {
 	words    map[string]string
+	read     bool // what is about so much, or more, as that number
+	clear    []What
 	decimals int
 	round    Rounding
 }
 
-// NewCounting prepares a rule. words are numbers by what stands in their place.
-func NewCounting(r *NumberRule, words [][2]string) (*Counting, error) {
+// NewCounting prepares a rule. words are numbers by what stands in their place; of is what is read and cleared.
+func NewCounting(r *NumberRule, of *PriceRule, words [][2]string) (*Counting, error) {
 	c := &Counting{words: make(map[string]string), decimals: -1, round: roundings[r.Round]}
 	if r.Decimals != nil {
 		c.decimals = *r.Decimals
+	}
+	c.read = slices.Contains(of.Read, "about")
+	for _, name := range of.Clear {
+		c.clear = append(c.clear, clearable[name])
 	}
 	for _, w := range words {
 		n, err := Parse(strings.TrimSpace(w[1]))
@@ -140,7 +147,9 @@ func (c *Counting) Of(cell string, form Form) (after string, is What) {
 	switch s := ReadStock(cell); {
 	case s.Is == Blank:
 		return "", Value
-	case s.Is == Value && s.Says == Neither && !s.More, s.Is == Negative && !s.More:
+	case (s.More || s.Is == About) && slices.Contains(c.clear, About), s.Is == Dash && slices.Contains(c.clear, Dash):
+		return "", Value
+	case s.Is == Value && s.Says == Neither && (!s.More || c.read), s.Is == Negative && !s.More:
 		if number = s.Number; s.Is == Negative {
 			sign, number.sign = "-", 0
 		}

@@ -20,7 +20,7 @@ func TestYesNoSet(t *testing.T) {
 				rule.Choices[choice[0]] = choice[1]
 			}
 		case c.Words != nil:
-			counting, err := NewCounting(&NumberRule{}, c.Words)
+			counting, err := NewCounting(&NumberRule{}, &PriceRule{}, c.Words)
 			require.NoError(t, err)
 			for i, cell := range c.Cells {
 				got, is := counting.Of(cell, Form{})

@@ -75,7 +75,7 @@ func (s *Sheet) orderQuantities(name string, t *FieldTable) error {
 			err = q.moments()
 		case kind == catalogue.PriceKind && t.writesNumbers():
 			err = q.prices()
-		case kind.Numeric() && t.NumberRule.Writes():
+		case kind.Numeric() && t.writesNumbers():
 			err = q.counts()
 		}
 		if err == nil && t.PriceRule.MarginAtLeast != nil {

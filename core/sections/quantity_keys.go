@@ -43,14 +43,15 @@ round    = "half-even"`,
 		{
 			Name: "read",
 			Says: `Which of "about" (ca. 12), "from" (from 12) and "range" (12–15) are read as their number, a range as its first; they are held ` +
-				"otherwise. It goes with fields of type price, as the others do down to currency_in.",
+				"otherwise. In fields of type number, such as the stock, \"about\" is >10, 10+ and ca. 10. It goes with these and those of type " +
+				"price alone, as the others do down to currency_in.",
 			Example: `read    = ["about", "from"]
 written = "point"`,
 			Line: "[price]",
 		},
 		{
 			Name:    "clear",
-			Says:    `Which of "about", "from", "range", "request" (price on request) and "dash" are written empty; they are held otherwise.`,
+			Says:    `Which of "about", "from", "range", "request" (price on request) and "dash" are written empty; they are held otherwise. In fields of type number it has "about" and "dash".`,
 			Example: `clear = ["request", "dash"]`,
 			Line:    "[price]",
 		},

@@ -17,7 +17,7 @@ func (q *quantityColumn) counts() error {
 	for _, p := range s.spoken[q.name] {
 		words = append(words, [2]string{p.Key, p.Value})
 	}
-	counting, err := quantity.NewCounting(&q.table.NumberRule, words)
+	counting, err := quantity.NewCounting(&q.table.NumberRule, &q.table.PriceRule, words)
 	if err != nil {
 		return &ruleError{key: "words", error: fmt.Errorf("[%s] words: %w", q.name, err)}
 	}
@@ -31,7 +31,11 @@ func (q *quantityColumn) counts() error {
 			}
 			after, is := counting.Of(cell, q.form)
 			if is != quantity.Value {
-				q.left(r, q.col, cell, why(is))
+				because := why(is)
+				if is == quantity.Words && quantity.ReadStock(cell).Says != quantity.Neither {
+					because = "says whether there are any, and not how many; a sheet of words has a number for it, if the rulebook names one"
+				}
+				q.left(r, q.col, cell, because)
 				return false
 			}
 			after = quantity.WithMark(after, q.mark())
