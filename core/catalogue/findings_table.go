@@ -1616,7 +1616,7 @@ var findings = [numCodes]Entry{
 		Name: "variant.same-sku", Severity: Error, Ways: CanKeep,
 		Title:    "two variants with the same SKU",
 		Sentence: "The SKU {cell} is also that of row {row}, and the options of the two differ. Perhaps the row was copied and the SKU not changed; a shop would overwrite one with the other.",
-		Do:       "Find out which of the two has the SKU, and give the other its own.",
+		Do:       "Find out which of the two has the SKU, and give the other its own. If they are one product in several languages, say so with languages = [\"en\", \"de\"] under [title].",
 		Example:  "LRA-0007-M at the sizes M and L",
 	},
 	VariantCopied: {

@@ -330,6 +330,16 @@ func (l *Log) Aside(index int, code catalogue.Code, facts catalogue.Facts) {
 // IsAside reports whether a row of the product has been set aside.
 func (l *Log) IsAside(index int) bool { return l.aside[index] }
 
+// Said returns what a column says in the row at that index of the product or, where it is empty there, in the nearest one above it.
+func (l *Log) Said(index, col int) string {
+	for i := min(index, len(l.product.Rows)-1); i >= 0; i-- {
+		if cell := l.product.Rows[i].Cell(col); cell != "" {
+			return cell
+		}
+	}
+	return ""
+}
+
 // Claim says that the row at that index of the product uses a value that no
 // other product may use. key stands for the value. What stands there only for now is claimed by nobody.
 func (l *Log) Claim(kind ClaimKind, key uint64, index, col int) {

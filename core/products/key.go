@@ -15,6 +15,9 @@ type Key struct {
 	Title int // the column, -1 if there is none
 	Slug  int // or the column that is declared to say it; -1 if there is none
 
+	// Apart says that rows in another language than those above them are another product, whatever they have in common.
+	Apart bool
+
 	parent, sku, language int
 
 	titles  []int // in each language
@@ -58,10 +61,10 @@ func (k *Key) alone(row *catalogue.Row) bool {
 	return anyFilled(row, k.sold) && !anyFilled(row, k.options)
 }
 
-// translates reports whether a row is in another language than the one above it.
+// translates reports whether a row is in another language than the one above it, and therefore another product.
 func (k *Key) translates(row *catalogue.Row, above string) bool {
 	own := row.Cell(k.language)
-	return own != "" && above != "" && own != above
+	return k.Apart && own != "" && above != "" && own != above
 }
 
 func anyFilled(row *catalogue.Row, cols []int) bool {
@@ -94,8 +97,10 @@ func (k *Key) own(row *catalogue.Row) string {
 }
 
 // Number returns what stands for a key; products in two languages are two.
-func (k *Key) Number(own string, row *catalogue.Row) uint64 {
-	return max(1, xxhash.Sum64String(own)+31*xxhash.Sum64String(row.Cell(k.language)))
+func (k *Key) Number(own string, row *catalogue.Row) uint64 { return number(own, row.Cell(k.language)) }
+
+func number(own, language string) uint64 {
+	return max(1, xxhash.Sum64String(own)+31*xxhash.Sum64String(language))
 }
 
 // Titled reports whether a row has a title, in whatever language.
@@ -152,7 +157,7 @@ func (k *Key) Leans(row *catalogue.Row) bool {
 // function of its own. One product are rows with the same slug; where there is no slug, rows with the same
 // parent SKU, and the row above them that has it as its SKU; and rows with
 // neither and an empty title, which go with the product above, unless they have an SKU that is not that above, a price or a
-// barcode of their own and no option by which they were one of its variants, or are in another language. Where nothing above has a
+// barcode of their own and no option by which they were one of its variants; where languages are apart, rows in another are another product. Where nothing above has a
 // key or a title, a row with an SKU is a product of its own. Blank rows interrupt nothing,
 // unless there are very many.
 func (k *Key) Grouping() func() func(*catalogue.Row) bool {
@@ -189,7 +194,7 @@ func (k *Key) Grouping() func() func(*catalogue.Row) bool {
 			default:
 				alone = false
 				// Where the rows above had no key nobody can say whether it is theirs.
-				begins = keyed && own != key && !(own == above && strings.TrimSpace(row.Cell(k.Slug)) == "")
+				begins = keyed && (own != key && !(own == above && strings.TrimSpace(row.Cell(k.Slug)) == "") || k.translates(row, tongue))
 				key, keyed = own, true
 			}
 			if s := strings.TrimSpace(row.Cell(k.sku)); s != "" {
@@ -211,7 +216,7 @@ const mostBlank = 100
 // Members returns what says to which product a row belongs, wherever it stands. It is asked
 // for rows in their order.
 func (k *Key) Members() func(*catalogue.Row) sheet.Member {
-	alone, above, tongue := true, "", "" // see Grouping
+	alone, above, tongue, last := true, "", "", "" // see Grouping
 	return func(row *catalogue.Row) (m sheet.Member) {
 		sku := strings.TrimSpace(row.Cell(k.sku))
 		again := sku != "" && sku == above
@@ -223,6 +228,7 @@ func (k *Key) Members() func(*catalogue.Row) sheet.Member {
 			if l := row.Cell(k.language); l != "" {
 				tongue = l
 			}
+			last = k.Of(row)
 			if m.Key != 0 || m.Alone {
 				alone = false
 			} else if alone && row.Cell(k.sku) != "" {
@@ -240,7 +246,9 @@ func (k *Key) Members() func(*catalogue.Row) sheet.Member {
 		}
 		switch {
 		case own != "":
-			m.Key = k.Number(own, row)
+			if m.Key = k.Number(own, row); k.Apart && row.Cell(k.language) == "" && own == last {
+				m.Key = number(own, tongue) // as the row above
+			}
 		case m.Lead || k.Title < 0 || k.alone(row) && !again:
 			m.Alone = true
 		}

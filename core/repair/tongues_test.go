@@ -69,3 +69,23 @@ func TestLanguagesInRows(t *testing.T) {
 		assert.Equal(t, below(t, once), below(t, run(t, opt)), "seed %d: twice", seed)
 	}
 }
+
+// TestLanguagesOfVariants: rows of variants are in the language of the lead row above them, and a product in another language begins where that
+// is named, although it has the same slug.
+func TestLanguagesOfVariants(t *testing.T) {
+	t.Parallel()
+	const text = `Slug,Language,Title,SKU,Option1 name,Option1 value,EAN
+lamp,en,Desk lamp,L-1,Colour,Red,9521234000013
+lamp,,,L-2,,Blue,9521234000020
+lamp,de,Tischlampe,L-1,Farbe,Rot,9521234000013
+lamp,,,L-2,,Blau,9521234000020
+bulb,en,Bulb,B-1,Colour,Clear,9521234000037
+bulb,,,B-2,,White,9521234000037
+bulb,de,Birne,B-1,Farbe,Klar,9521234000037
+`
+	dir := t.TempDir()
+	opt := fixed(write(t, dir, "list.csv", text), filepath.Join(dir, "out"))
+	opt.Book = bookIn(t, dir, "[title]\nlanguages = [\"en\", \"de\"]\n", nil)
+	lines := strings.SplitAfter(text, "\n")
+	assert.Equal(t, strings.Join(lines[1:5], "")+lines[7], below(t, run(t, opt)), "two variants of the bulb have one barcode")
+}

@@ -426,7 +426,7 @@ func (s *Sheet) takes(r *steps.RowAt, col int, value string, from int) bool {
 		return false
 	}
 	if !r.Dry {
-		r.Log.Claim(steps.ClaimBarcode, s.Codes.Mine(code.Key(), r.Row), r.Index, col)
+		r.Log.Claim(steps.ClaimBarcode, s.Codes.Mine(code.Key(), r.Index, r.Log), r.Index, col)
 	}
 	return true
 }

@@ -360,11 +360,7 @@ func (f *fieldSection) Order(s *Sheet) error {
 			return f.in(name, err)
 		}
 	}
-	for _, name := range slices.Sorted(maps.Keys(s.Fields)) {
-		if tongue, ok := s.InRows(s.Fields[name].Languages, s.Find(name)); ok {
-			s.Codes.InTongues, s.Codes.Tongue = true, tongue
-		}
-	}
+	s.Codes.InTongues, s.Codes.Tongue = s.Key.Apart, s.Columns.First(catalogue.Language)
 	for _, q := range s.amounts {
 		q.settle()
 	}
@@ -569,7 +565,7 @@ func (*fieldSection) Begin(s *Seen, b *Draft) {
 		}
 	}
 	for _, f := range s.Found {
-		if f.Code == catalogue.SKUDuplicate && len(s.Tongues) > 1 {
+		if (f.Code == catalogue.SKUDuplicate || f.Code == catalogue.VariantSameSKU) && len(s.Tongues) > 1 {
 			b.line("\n# %s with an SKU that another has, too, as it is right for rows of one product in several languages:\n# [title]\n# languages = [%s]",
 				plural(f.Cells, "row"), `"`+strings.Join(s.Tongues, `", "`)+`"`)
 		}

@@ -267,6 +267,11 @@ func (s *Sheet) newKey() *products.Key {
 			key.TellApart(columns.FindAll(&s.Columns, name)...)
 		}
 	}
+	for name, t := range book.Field {
+		if _, ok := s.InRows(t.Languages, columns.FindAll(&s.Columns, name)); ok {
+			key.Apart = true
+		}
+	}
 	return key
 }
 

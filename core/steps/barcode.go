@@ -157,7 +157,7 @@ func (b *barcodes) known(row *catalogue.Row, i int, v *rescue.Verdict, log *line
 	if b.sku >= 0 && cell == row.Cell(b.sku) {
 		log.Notice(catalogue.BarcodeEqualsSKU, row, b.col, cell, catalogue.Facts{})
 	}
-	log.Claim(ClaimBarcode, b.Mine(v.Code.Key(), row), i, b.col)
+	log.Claim(ClaimBarcode, b.Mine(v.Code.Key(), i, log), i, b.col)
 	b.fillOthers(row, v.Code, log)
 	switch {
 	case v.Rule != catalogue.NoRule:
@@ -210,8 +210,8 @@ func (b *barcodes) open(p *catalogue.Product, i int, r rescue.Reading, v *rescue
 		if codes := rescue.Codes(cell); len(codes) == 2 {
 			log.Set(row, b.col, b.evidence.Write(codes[0]).String(), catalogue.RuleSecond, catalogue.Ordered, "")
 			log.Set(row, b.second, b.evidence.Write(codes[1]).String(), catalogue.RuleSecond, catalogue.Ordered, "")
-			log.Claim(ClaimBarcode, b.Mine(codes[0].Key(), row), i, b.col)
-			log.Claim(ClaimBarcode, b.Mine(codes[1].Key(), row), i, b.second)
+			log.Claim(ClaimBarcode, b.Mine(codes[0].Key(), i, log), i, b.col)
+			log.Claim(ClaimBarcode, b.Mine(codes[1].Key(), i, log), i, b.second)
 			b.fillOthers(row, codes[0], log)
 			return codes[0]
 		}
@@ -279,7 +279,7 @@ func (b *barcodes) write(row *catalogue.Row, i int, code barcode.Code, rule cata
 	log *line.Log) barcode.Code {
 	log.Set(row, b.col, b.evidence.Write(code).String(), rule, ground, source)
 	b.fillOthers(row, code, log)
-	log.Claim(ClaimBarcode, b.Mine(code.Key(), row), i, b.col)
+	log.Claim(ClaimBarcode, b.Mine(code.Key(), i, log), i, b.col)
 	return code
 }
 

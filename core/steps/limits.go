@@ -253,7 +253,7 @@ func (l *limit) look(s *Sheet, row *catalogue.Row, i int, meant bool, log *line.
 	cell := row.Cell(l.col)
 	if strings.TrimSpace(cell) == "" {
 		if l.inRows {
-			meant = meant && slices.Contains(l.Languages, tongueOf(row.Cell(s.Codes.Tongue)))
+			meant = meant && slices.Contains(l.Languages, tongueOf(log.Said(i, s.Codes.Tongue)))
 		}
 		if l.Required && meant {
 			log.Notice(catalogue.ValueMissing, row, l.col, cell, catalogue.Facts{})
@@ -261,7 +261,7 @@ func (l *limit) look(s *Sheet, row *catalogue.Row, i int, meant bool, log *line.
 		return l.Required && meant
 	}
 	if l.Unique {
-		log.Claim(l.kind, s.Codes.Mine(s.Texts.claimOf(cell), row), i, l.col)
+		log.Claim(l.kind, s.Codes.Mine(s.Texts.claimOf(cell), i, log), i, l.col)
 	}
 	most, least := text.Limit{Most: l.Longest, In: l.CountIn}, text.Limit{Most: l.Shortest - 1, In: l.CountIn}
 	if l.Longest > 0 && !most.Fits(cell) && !log.Has(catalogue.TitleUnfit, row, l.col) {

@@ -252,7 +252,7 @@ func (s *skuRepairer) sku(row *catalogue.Row, i, n, col int, role catalogue.Role
 		s.spelling(row, col, log)
 	}
 	if log.Judging() && !s.ordered.Has(col) {
-		log.Claim(ClaimSKU, s.Mine(xxhash.Sum64String(sku), row), i, col)
+		log.Claim(ClaimSKU, s.Mine(xxhash.Sum64String(sku), i, log), i, col)
 	}
 }
 

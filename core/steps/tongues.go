@@ -16,13 +16,13 @@ import (
 	"zetanum/core/line"
 )
 
-// Mine returns what stands for a value that only one product may have, in the language of a row: where each product has a row in each
-// language these are not two.
-func (c *Codes) Mine(key uint64, row *catalogue.Row) uint64 {
+// Mine returns what stands for a value that only one product may have, in the language of a row by its index: where each product has a row in
+// each language these are not two.
+func (c *Codes) Mine(key uint64, index int, log *line.Log) uint64 {
 	if !c.InTongues {
 		return key
 	}
-	return key + 31*xxhash.Sum64String(tongueOf(row.Cell(c.Tongue)))
+	return key + 31*xxhash.Sum64String(tongueOf(log.Said(index, c.Tongue)))
 }
 
 // tongue is the column that says in which language a row is, if that counts.

@@ -77,7 +77,7 @@ func (w *written) repair(p *catalogue.Product, log *line.Log) {
 			cell := strings.TrimSpace(row.Cell(c.col))
 			switch {
 			case cell != "":
-				log.Claim(c.kind, w.sheet.Codes.Mine(xxhash.Sum64String(cell), row), i, c.col)
+				log.Claim(c.kind, w.sheet.Codes.Mine(xxhash.Sum64String(cell), i, log), i, c.col)
 			case c.col == w.first && p.Role(i)&catalogue.Variant != 0:
 				log.Notice(catalogue.SKUMissing, row, c.col, "", catalogue.Facts{})
 			}
