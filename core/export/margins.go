@@ -16,6 +16,9 @@ import (
 // MarginsName is the list of what is left of prices above the costs, of which the review shows the least; it goes no further.
 const MarginsName = folder.Temporary + "margins.csv"
 
+// MarginsOfAll is how many bytes a sheet has at most of which all rows are in it; of others those of which too little is left.
+const MarginsOfAll = 8 << 20
+
 // MarginHeadings are those of its columns behind the ones by which a product is known.
 var MarginHeadings = []string{"Column", "Cost", "Price", "Too little"}
 

@@ -279,7 +279,7 @@ func (q *quantityColumn) margin() error {
 		s.margins = s.List(line.List{Name: export.MarginsName, At: 1, Known: steps.KnownBy(&s.Columns),
 			Headings: slices.Concat([]string{"Row"}, s.knownBy(), export.MarginHeadings)})
 	}
-	known := make([]string, len(s.knownBy()))
+	known, all := make([]string, len(s.knownBy())), s.Table.Extent <= export.MarginsOfAll
 	told := s.Columns.Headings[q.col]
 	return s.Orders.AddCounted(steps.Order{Key: "field." + q.name, Phase: steps.PhaseLook, Reads: []int{cost, q.col}, Looks: true, Do: func(r *steps.RowAt) bool {
 		price, paid := quantity.ReadPrice(r.Cell(q.col), mine.formNow()), quantity.ReadPrice(r.Cell(cost), theirs.formNow())
@@ -287,7 +287,7 @@ func (q *quantityColumn) margin() error {
 			return false
 		}
 		enough := least.IsLeft(price.Number, paid.Number)
-		if !r.Dry {
+		if !r.Dry && (!enough || all) {
 			says := ""
 			if !enough {
 				says = "too little"

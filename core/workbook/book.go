@@ -22,6 +22,8 @@ type Book struct {
 
 	archive *zip.Reader
 	ods     bool                 // it is in OpenDocument
+	main    string               // the name of the part with the sheets
+	styles  string               // that of the part with the styles; "" if there is none
 	stream  []byte               // of a binary workbook; nil if it is none
 	files   map[string]*zip.File // by name, in small letters
 	epoch   epoch
@@ -91,6 +93,7 @@ func Open(r io.ReaderAt, size int64) (*Book, error) {
 	if b.file(main) == nil {
 		return nil, cmp.Or(err, fmt.Errorf("%w: it has no %s", ErrNotWorkbook, main))
 	}
+	b.main = main
 	return b, b.readMain(main)
 }
 
@@ -212,6 +215,7 @@ func (b *Book) readMain(main string) error {
 	if styles == "" || b.lostStyles != nil {
 		return nil
 	}
+	b.styles = styles
 	return b.readStyles(styles)
 }
 

@@ -99,7 +99,7 @@ func (w *writer) prices(list []export.PriceChange, count int) {
 
 // margins writes what is left of prices above the costs, the least first.
 func (w *writer) margins(headings []string, rows [][]string, all int) {
-	says := "What is left of prices above the costs, the least first; it goes into no file for the importer."
+	says := "What is left of prices above the costs, the least first; of a file of more than 8 MB only where it is too little. It goes into no file for the importer."
 	if all > len(rows) {
 		says += " Shown are " + catalogue.Thousands(uint64(len(rows))) + " of " + catalogue.Thousands(uint64(all)) + "."
 	}
