@@ -139,7 +139,7 @@ func (m Marks) Form() (f Form) {
 func plainIn(cell string, form Form) (n Number, ok bool) {
 	n, ok = Plain(cell)
 	if n.mark != 0 {
-		ok = ok && (form.Decimal == 0 || form.Decimal == rune(n.mark))
+		ok = ok && (form.Decimal == 0 || form.Decimal == rune(n.mark)) || form.Fine && form.Decimal == rune(n.mark) && n.behind > 0
 		n.mark = '.'
 	}
 	return n, ok

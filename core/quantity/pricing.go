@@ -24,6 +24,7 @@ type Pricing struct {
 	change        *big.Rat
 
 	silent bool     // nothing is done to any cell
+	keeps  bool     // numbers are only written otherwise, with as many decimals as they have
 	quick  *quickly // nil where numbers may be too large for it
 }
 
@@ -92,6 +93,7 @@ func NewPricing(numbers *NumberRule, rule *PriceRule) *Pricing {
 		}
 	}
 	p.quick, p.silent = p.quickly(), !numbers.Writes() && !rule.Writes()
+	p.keeps = p.decimals < 0 && !p.reckons && p.least == nil && p.most == nil && p.end == nil
 	return p
 }
 
@@ -213,7 +215,16 @@ func (p *Pricing) Of(cell string, form Form) (after string, is What) {
 	if read.Number.Sign() == 0 && p.zero {
 		return "", Value
 	}
+	if p.keeps && isBare(cell) && form.Decimal != ',' {
+		return cell, Value
+	}
 	return p.reckon(read.Number), Value
+}
+
+// isBare reports whether a cell is written as what is kept is: 12.50, and nothing in front of it.
+func isBare(cell string) bool {
+	n, plain := Plain(cell)
+	return plain && n.mark != ',' && (cell[0] != '0' || len(cell) == 1 || cell[1] == '.')
 }
 
 // isSignOf reports whether a sign that stands for several currencies may stand for one.
@@ -227,6 +238,12 @@ func (p *Pricing) reckon(n Number) string {
 		if units, ok := p.quick.reckon(n, p.round); ok {
 			return inUnits(units, p.decimals)
 		}
+	}
+	if p.keeps && n.exp == 0 && n.sign == 0 && n.digits < MostDigits {
+		if n.behind == 3 {
+			return inUnits(10*n.coef, 4)
+		}
+		return inUnits(n.coef, int(n.behind))
 	}
 	behind := int(n.behind)
 	value := new(big.Int).SetUint64(n.coef)

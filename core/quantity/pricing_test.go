@@ -235,6 +235,22 @@ func BenchmarkPricing(b *testing.B) {
 	}
 }
 
+// TestKept: numbers that are only written otherwise are the same as when they are reckoned in fractions.
+func TestKept(t *testing.T) {
+	t.Parallel()
+	for _, rule := range []PriceRule{{}, {Zero: "none"}} {
+		quick, slow := NewPricing(&NumberRule{Written: "point"}, &rule), NewPricing(&NumberRule{Written: "point"}, &rule)
+		slow.keeps = false
+		for _, cell := range []string{"12.50", "12", "0.5", "007", "0", "0.00", "00.5", "1299", "1,234.56", "12.345", "12.3456", "€ 9.95", "1234567.8", "99999999999999999.5", "1e3", "12,-"} {
+			for _, form := range []Form{{}, {'.', true}, {',', false}} {
+				a, is := quick.Of(cell, form)
+				b, was := slow.Of(cell, form)
+				assert.Equal(t, []any{b, was}, []any{a, is}, "%s %v", cell, form)
+			}
+		}
+	}
+}
+
 // TestRatios: a column is known by what it reckons, however that is rounded, and no other column of numbers is one.
 func TestRatios(t *testing.T) {
 	t.Parallel()
