@@ -438,6 +438,42 @@ func TestReferencePages(t *testing.T) {
 	}
 }
 
+// TestWhereDocsLead: what the pages show and link to is there, and so is the heading.
+func TestWhereDocsLead(t *testing.T) {
+	root := filepath.Join("..", "..")
+	pages, err := filepath.Glob(filepath.Join(root, "docs", "*.md"))
+	require.NoError(t, err)
+	leads := 0
+	for _, page := range append(pages, filepath.Join(root, "README.md"), filepath.Join(root, "CHANGELOG.md"), filepath.Join(root, "CONTRIBUTING.md")) {
+		text, err := os.ReadFile(page)
+		require.NoError(t, err)
+		for _, m := range regexp.MustCompile(`\]\(([^)\s]+)\)`).FindAllStringSubmatch(regexp.MustCompile("(?s)```.*?```|`[^`]*`").ReplaceAllString(string(text), ""), -1) {
+			to, heading, _ := strings.Cut(m[1], "#")
+			if strings.Contains(to, "://") {
+				continue
+			}
+			leads++
+			at := page
+			if to != "" {
+				at = filepath.Join(filepath.Dir(page), filepath.FromSlash(to))
+			}
+			info, err := os.Stat(at)
+			if !assert.NoError(t, err, "%s leads to %s", page, m[1]) || heading == "" || info.IsDir() {
+				continue
+			}
+			there, err := os.ReadFile(at)
+			require.NoError(t, err)
+			headed := false
+			for _, h := range regexp.MustCompile(`(?m)^#+ (.*)$`).FindAllStringSubmatch(string(there), -1) {
+				name := regexp.MustCompile(`[^\pL\pN _-]`).ReplaceAllString(strings.ToLower(h[1]), "")
+				headed = headed || strings.ReplaceAll(name, " ", "-") == heading
+			}
+			assert.True(t, headed, "%s leads to %s, and there is no such heading", page, m[1])
+		}
+	}
+	assert.Greater(t, leads, 40)
+}
+
 // TestCommandsInDocs runs every command line that the README and the pages
 // under docs show, in the order in which they stand.
 func TestCommandsInDocs(t *testing.T) {
