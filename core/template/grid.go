@@ -1,0 +1,167 @@
+package template
+
+import (
+	"bytes"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"golang.org/x/text/encoding/unicode"
+	"golang.org/x/text/transform"
+
+	"zetanum/core/sheet"
+	"zetanum/core/workbook"
+)
+
+// A grid is a sheet with all that a form may say in it.
+type grid struct {
+	name    string
+	hidden  bool
+	rows    [][]string // by row and column, counted from 0; rows may end early
+	fills   map[workbook.Place]string
+	demands []workbook.Demand
+	merged  []workbook.Area
+	unseen  []workbook.Range // columns that are not shown
+}
+
+// A source is the file of a template: its sheets, one for a text file.
+type source struct {
+	grids []*grid
+	names map[string]string // what names of a workbook stand for
+	form  sheet.Form        // of a text file
+}
+
+// What is read of a template: it is a form, and no catalogue.
+const (
+	mostBytes = 64 << 20
+	mostRows  = 5000
+	fillRows  = 60 // rows of which the colours are looked at
+)
+
+// ErrNoForm says that a file is no template.
+var ErrNoForm = errors.New("it is no template that can be read")
+
+// open reads a template.
+func open(path string) (*source, error) {
+	info, err := os.Stat(path)
+	if err != nil {
+		return nil, err
+	}
+	if info.Size() > mostBytes {
+		return nil, fmt.Errorf("%s: %w: it has %d MB, and a form has a few; a catalogue of the shop can be named with like", path, ErrNoForm, info.Size()>>20)
+	}
+	f, err := os.Open(path)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	head := make([]byte, 8)
+	n, _ := io.ReadFull(f, head)
+	if head = head[:n]; bytes.HasPrefix(head, []byte("PK")) || bytes.HasPrefix(head, []byte(workbook.Binary)) {
+		s, err := openBook(f, info.Size())
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", path, err)
+		}
+		return s, nil
+	}
+	return openText(path)
+}
+
+// openBook reads the sheets of a workbook.
+func openBook(r io.ReaderAt, size int64) (*source, error) {
+	book, err := workbook.Open(r, size)
+	if err != nil {
+		return nil, err
+	}
+	s := new(source)
+	if s.names, err = book.Names(); err != nil {
+		return nil, err
+	}
+	for _, of := range book.Sheets {
+		g := &grid{name: of.Name, hidden: of.Hidden}
+		err := book.Rows(of, func(row *workbook.Row) error {
+			if row.Number > mostRows {
+				return io.EOF
+			}
+			for len(g.rows) < row.Number {
+				g.rows = append(g.rows, nil)
+			}
+			cells := make([]string, 0, len(row.Cells))
+			for i := range row.Cells {
+				for len(cells) < row.Cells[i].Col-1 {
+					cells = append(cells, "")
+				}
+				cells = append(cells, strings.Clone(row.Cells[i].Text))
+			}
+			g.rows[row.Number-1] = cells
+			return nil
+		})
+		if err != nil && !errors.Is(err, io.EOF) {
+			return nil, err
+		}
+		g.merged, g.unseen = of.Merged, of.HiddenColumns
+		if g.demands, err = book.Demands(of); err != nil {
+			return nil, err
+		}
+		if g.fills, err = book.Fills(of, fillRows); err != nil {
+			return nil, err
+		}
+		s.grids = append(s.grids, g)
+	}
+	return s, nil
+}
+
+// openText reads a text file: each record is a row.
+func openText(path string) (*source, error) {
+	temp, err := os.MkdirTemp("", "template")
+	if err != nil {
+		return nil, err
+	}
+	defer os.RemoveAll(temp)
+	table, err := sheet.Open(path, sheet.Options{Spool: temp, AnyHeadings: true})
+	if err != nil {
+		return nil, err
+	}
+	defer table.Close()
+	data, err := os.ReadFile(path)
+	if err != nil {
+		return nil, err
+	}
+	if bytes.HasPrefix(data, []byte("\xff\xfe")) || bytes.HasPrefix(data, []byte("\xfe\xff")) {
+		if data, err = decodeMarked(data); err != nil {
+			return nil, fmt.Errorf("%s: %w", path, err)
+		}
+	}
+	data = bytes.TrimPrefix(data, []byte("\ufeff"))
+	r := csv.NewReader(strings.NewReader(table.Form.Decode(string(data))))
+	r.Comma, r.FieldsPerRecord, r.LazyQuotes = rune(table.Form.Separator), -1, true
+	g := &grid{name: filepath.Base(path)}
+	for len(g.rows) < mostRows {
+		cells, err := r.Read()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", path, err)
+		}
+		g.rows = append(g.rows, cells)
+	}
+	return &source{grids: []*grid{g}, form: table.Form}, nil
+}
+
+func decodeMarked(data []byte) ([]byte, error) {
+	decoded, _, err := transform.Bytes(unicode.BOMOverride(transform.Nop), data)
+	return decoded, err
+}
+
+// cell returns the text of a cell, counted from 1, without spaces around it.
+func (g *grid) cell(col, row int) string {
+	if row < 1 || row > len(g.rows) || col < 1 || col > len(g.rows[row-1]) {
+		return ""
+	}
+	return strings.TrimSpace(g.rows[row-1][col-1])
+}

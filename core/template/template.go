@@ -1,0 +1,124 @@
+// Package template learns an import template: the empty form that a platform gives out, with its own lines above the headings, its marks for
+// what must be filled, its lists to choose from, its samples and its limits. It knows of no platform: all is read from the file.
+//
+//	t, err := template.Learn("their-form.xlsx")
+//	for _, c := range t.Columns {
+//		fmt.Println(c.Heading, c.Required, c.List)
+//	}
+package template
+
+import (
+	"fmt"
+	"path/filepath"
+)
+
+// A Template is what was learnt of a form. Rows and columns are counted from 1; of a text file each record is a row.
+type Template struct {
+	Path, Sheet string // Sheet is that into which the products go; "" of a text file
+
+	Headings int   // the row of the headings that people read
+	Machine  int   // the row of second headings, as programs have them; 0 if there is none
+	Groups   []int // rows above them that name groups of columns
+	Demands  int   // the row that says in words what must be filled; 0 if there is none
+	Rules    []int // rows that say in words how columns are filled
+	Preamble []int // other rows above the first product
+	First    int   // the row into which the first product goes
+	Samples  []int // rows of samples: they are never written
+	Export   bool  // it is no form but a file of products, from which the ways of writing are learnt
+
+	Columns []Column
+	Ways    Ways
+	Legend  map[string]Need // what colours of headings say, if a legend says it
+}
+
+// A Need says whether a column must be filled.
+type Need uint8
+
+// The needs.
+const (
+	Optional Need = iota
+	Required
+	Recommended
+	Conditional // only where something else is so
+)
+
+var needNames = [...]string{"no", "yes", "recommended", "conditional"}
+
+// String returns yes, no, recommended or conditional.
+func (n Need) String() string { return needNames[n] }
+
+// A Column is one of the columns of a form.
+type Column struct {
+	Heading string // as the cell has it
+	Machine string // the second heading
+	Group   string // the group to which it belongs
+	Rule    string // what the form says of it in words
+
+	Need    Need
+	NeedOf  string // where that is said: a cell, such as D4
+	Hidden  bool
+	List    []string // what may stand there, nothing if that is not said
+	ListOf  string   // where the list stands
+	Depends int      // the column on which the list depends; 0 if it is the same in all rows
+	ListBy  map[string][]string
+	Always  string // what stands there in every row, if the form says so
+
+	MostLength int    // characters; 0 if nothing is said
+	Least      string // of numbers and dates; "" if nothing is said
+	Most       string
+	Whole      bool // whole numbers
+	Date       bool // dates
+}
+
+// Ways are how a form, or its samples, write things; "" where it does not show.
+type Ways struct {
+	Yes, No   string
+	Date      string // YYYY-MM-DD
+	Decimal   string // the mark before decimals
+	Separator string // between several values in a cell
+}
+
+// Learn reads a template. The error says what is wrong with the file.
+func Learn(path string) (*Template, error) {
+	s, err := open(path)
+	if err != nil {
+		return nil, err
+	}
+	g := s.ofProducts()
+	if g == nil {
+		return nil, fmt.Errorf("%s: %w: it has no row of headings", path, ErrNoForm)
+	}
+	t := &Template{Path: path}
+	if len(s.grids) > 1 || s.form.Separator == 0 {
+		t.Sheet = g.name
+	}
+	t.rows(g)
+	if t.Headings == 0 {
+		return nil, fmt.Errorf("%s: %w: it has no row of headings", filepath.Base(path), ErrNoForm)
+	}
+	t.columns(s, g)
+	t.ways(g)
+	return t, nil
+}
+
+// ofProducts returns the sheet into which products go: one that asks something of its cells, or the widest that is shown.
+func (s *source) ofProducts() (best *grid) {
+	most := -1
+	for _, g := range s.grids {
+		widest := 0
+		for _, row := range g.rows {
+			widest = max(widest, filled(row))
+		}
+		score := widest
+		if len(g.demands) > 0 {
+			score += 1000 + len(g.demands)
+		}
+		if g.hidden {
+			score -= 2000
+		}
+		if widest > 1 && score > most {
+			best, most = g, score
+		}
+	}
+	return best
+}
