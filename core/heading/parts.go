@@ -310,3 +310,33 @@ func (v *vocabulary) mean(concepts []string) meaning {
 	}
 	return meaning{}
 }
+
+// A Word is one of a heading: as it stands there, in small letters, and the concepts for which it stands, none if it is not known.
+type Word struct {
+	Text     string
+	Concepts []string
+}
+
+// WordsOf cuts a heading into its words; several that count as one are one.
+func WordsOf(h string) (list []Word) {
+	v, tokens := parts(), tokensOf(h)
+	for at := 0; at < len(tokens); {
+		n := min(v.longest, len(tokens)-at)
+		for ; n > 1; n-- {
+			if key := strings.Join(tokens[at:at+n], ""); v.words[key] != nil || v.words[plain(key)] != nil {
+				break
+			}
+		}
+		text := strings.Join(tokens[at:at+n], "")
+		concepts := slices.Clone(v.words[text])
+		if concepts == nil {
+			concepts = slices.Clone(v.words[plain(text)])
+		}
+		if ways := v.split(text); concepts == nil && len(ways) > 0 {
+			concepts = ways[0] // a word of several
+		}
+		list = append(list, Word{text, concepts})
+		at += n
+	}
+	return list
+}

@@ -29,6 +29,8 @@ type Template struct {
 	Columns []Column
 	Ways    Ways
 	Legend  map[string]Need // what colours of headings say, if a legend says it
+
+	samples [][]string // the cells of the rows of samples
 }
 
 // A Need says whether a column must be filled.
@@ -95,6 +97,9 @@ func Learn(path string) (*Template, error) {
 	t.rows(g)
 	if t.Headings == 0 {
 		return nil, fmt.Errorf("%s: %w: it has no row of headings", filepath.Base(path), ErrNoForm)
+	}
+	for _, r := range t.Samples {
+		t.samples = append(t.samples, g.rows[r-1])
 	}
 	t.columns(s, g)
 	t.ways(g)
