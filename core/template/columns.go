@@ -74,7 +74,7 @@ func (t *Template) guides(s *source, own *grid) {
 			}
 			for n := range t.Columns {
 				c := &t.Columns[n]
-				if first := plain(row[0]); c.Rule == "" && first != "" && (first == plain(c.name()) || first == plain(c.Machine)) {
+				if first := plain(row[0]); c.Rule == "" && first != "" && (first == plain(c.Name()) || first == plain(c.Machine)) {
 					c.Rule = strings.TrimSpace(strings.Join(row[1:], "; "))
 				}
 			}
@@ -284,6 +284,9 @@ func (t *Template) ask(s *source, g *grid, col int, d *workbook.Demand) {
 				if *of.into = strings.TrimPrefix(of.text, "+"); n.Scientific() {
 					*of.into = n.Plain()
 				}
+				if f, err := strconv.ParseFloat(*of.into, 64); err == nil && len(*of.into) > 15 { // as programs store it: 0.050000000000000003
+					*of.into = strconv.FormatFloat(f, 'f', -1, 64)
+				}
 			}
 		}
 	}
@@ -385,8 +388,8 @@ func cutSheet(formula string) (sheet, ref string, ok bool) {
 	return strings.ReplaceAll(strings.Trim(formula[:at], "'"), "''", "'"), formula[at+1:], true
 }
 
-// name returns a heading without its star, and without brackets that say whether it must be filled.
-func (c *Column) name() string {
+// Name returns the heading without its star, and without brackets that say whether it must be filled.
+func (c *Column) Name() string {
 	name := strings.TrimFunc(c.Heading, func(r rune) bool { return r == '*' || unicode.IsSpace(r) })
 	if _, ok := inBrackets(name); ok {
 		name = strings.TrimSpace(name[:strings.LastIndexAny(name, "([-–:\n")])

@@ -28,7 +28,7 @@ type Match struct {
 	Fixed string // what stands there in every row
 	Ask   bool   // it is likely, or must be filled and nothing is: somebody has to decide
 	Score int    // how much speaks for it, of a hundred
-	Next  int    // the offer that comes next, -1 for none
+	Next  int    // the offer that comes next, or of what is left if there is none; -1 for none
 }
 
 // How much must speak for a match: to be one, to be asked, and more than for the next.
@@ -188,7 +188,7 @@ func (t *Template) wants(n int) (w want) {
 		}
 	}
 	w.profile = profileOf(cells)
-	w.names, w.field = wordsOf(c.name()), heading.Field(c.name())
+	w.names, w.field = wordsOf(c.Name()), heading.Field(c.Name())
 	w.list, w.shown = make(map[string]bool), make(map[string]bool)
 	for v := range w.profile.values {
 		w.shown[strings.ReplaceAll(v, " ", "")] = true
@@ -363,7 +363,8 @@ func (m *matcher) score(n, i int) int {
 	if p.filled == 0 {
 		return -1
 	}
-	if !fits(p.shape, w.shape) && !(w.shape == words && len(w.list) > 0 && overlap(p, w.list) > 50) {
+	known := w.field != catalogue.Unknown && w.field == o.Field // whatever has become of its cells
+	if !fits(p.shape, w.shape) && !known && !(w.shape == words && len(w.list) > 0 && overlap(p, w.list) > 50) {
 		return -1
 	}
 	score := 50 * alike(w.names, m.names[i]) / 100
@@ -381,7 +382,9 @@ func (m *matcher) score(n, i int) int {
 	}
 	switch w.shape {
 	case code:
-		score += 60
+		if score += 60; p.shape != code {
+			score -= 40
+		}
 	case picture:
 		score += 45
 	case date, answer:
@@ -468,7 +471,7 @@ func weight(w heading.Word) int {
 	switch {
 	case len(w.Concepts) == 1 && w.Concepts[0] == "fill":
 		return 0
-	case heading.IsUnit(w.Text):
+	case heading.IsUnit(w.Text), slices.Contains(lexicon["tax"], w.Text):
 		return 25
 	case len(w.Concepts) > 0 && !slices.ContainsFunc(w.Concepts, func(c string) bool { return !faint[c] }):
 		return 40
@@ -579,6 +582,11 @@ func (m *matcher) match() []Match {
 				l.Fixed = c.List[0]
 			case c.Need == Required:
 				l.Ask = true
+				for i := range m.offers { // what may be it, of what is left
+					if taken[i] == 0 && scores[n][i] > 0 && (l.Next < 0 || scores[n][i] > scores[n][l.Next]) {
+						l.Next = i
+					}
+				}
 			}
 			continue
 		}
@@ -600,11 +608,34 @@ func (m *matcher) match() []Match {
 				rival = max(rival, scores[other][l.From])
 			}
 		}
+		if version := m.version(l.From, taken); version >= 0 {
+			l.Next, close = version, true
+		}
 		l.Ask = close || l.Score < sureScore && (l.Score < likelyScore || rival+margin > l.Score)
 	}
 	m.number(list)
 	return list
 }
+
+// version returns an offer of amounts that nothing takes and that is called nearly as another: RRP, and RRP with tax; -1 if there is none.
+func (m *matcher) version(of int, taken []int) (best int) {
+	best, most := -1, leastVersion-1
+	for i := range m.offers {
+		if i == of || taken[i] > 0 || m.of[of].shape != amount || m.of[i].shape != amount {
+			continue
+		}
+		if a, b := m.offers[i].Field, m.offers[of].Field; a != b && a != catalogue.Unknown && b != catalogue.Unknown {
+			continue // a cost, and a price
+		}
+		if n := alike(m.names[i], m.names[of]); n > most {
+			best, most = i, n
+		}
+	}
+	return best
+}
+
+// leastVersion is how much two columns are alike, of a hundred, that are versions of one.
+const leastVersion = 60
 
 // asMany reports whether a column is one of as many as somebody needs: of pictures, or of several with one heading.
 func (m *matcher) asMany(n int) bool {

@@ -18,22 +18,11 @@ import (
 )
 
 // offersOf returns the columns of a file, with its first rows.
-func offersOf(t *testing.T, path string) (offers []Offer) {
+func offersOf(t *testing.T, path string) []Offer {
 	table, err := sheet.Open(path, sheet.Options{Spool: t.TempDir()})
 	require.NoError(t, err)
 	defer table.Close()
-	for col, h := range table.Columns.Headings[:table.Columns.Own()] {
-		o := Offer{Heading: h, Field: table.Columns.Fields[col]}
-		for _, row := range table.Sample {
-			cell := ""
-			if col < len(row) {
-				cell = row[col]
-			}
-			o.Cells = append(o.Cells, cell)
-		}
-		offers = append(offers, o)
-	}
-	return offers
+	return OffersOf(&table.Columns, table.Sample)
 }
 
 // TestMatches: what fills the columns of eight forms, made by people who have not read the code.

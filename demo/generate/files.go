@@ -71,6 +71,9 @@ func Files() (map[string][]byte, error) {
 		return nil, err
 	}
 	maps.Copy(files, beside)
+	if files["shop-form.xlsx"], err = formFile(); err != nil {
+		return nil, err
+	}
 	maps.Copy(files, texts)
 	maps.Copy(files, words)
 	maps.Copy(files, market)

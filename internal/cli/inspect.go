@@ -28,6 +28,8 @@ type inspectCommand struct {
 	all  bool
 	find string
 	cell string
+
+	template string
 }
 
 func (*inspectCommand) about() about {
@@ -49,9 +51,13 @@ func (o *inspectCommand) flags(f *flag.FlagSet) {
 	f.StringVar(&o.find, "find", "", "show only the columns that have to do with a `WORD`: in their heading, their meaning or "+
 		"their examples")
 	f.StringVar(&o.cell, "cell", "", "show one cell in full, `ROW,HEADING`")
+	f.StringVar(&o.template, "template", "", "explain an import template, a `FILE` as the shop's platform gives it out, and what of the file would fill it")
 }
 
 func (o *inspectCommand) run(s *session, files []string) (int, error) {
+	if o.template != "" {
+		return o.explain(s, files)
+	}
 	if len(files) == 0 {
 		return exitUsage, usagef("name a file, or - for standard input")
 	}

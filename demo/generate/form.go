@@ -1,0 +1,94 @@
+package main
+
+import (
+	"fmt"
+
+	"github.com/xuri/excelize/v2"
+)
+
+// A formColumn is one of the form that the shop's platform gives out.
+type formColumn struct {
+	heading, rule string
+	samples       [2]any
+	list          string // the column of the sheet of choices; "" for none
+	most          int    // characters
+	least, limit  float64
+	whole         bool
+}
+
+// shopForm is the form of the made-up platform on which the shop sells: a line of its own, headings with stars, a row of rules, two samples,
+// lists on a sheet of their own, and a sheet that is protected but for the rows of products.
+var shopForm = []formColumn{
+	{heading: "Article code *", rule: "At most 20 characters, each code once", samples: [2]any{"SAMPLE-1", "SAMPLE-2"}, most: 20},
+	{heading: "Name of article *", rule: "At most 80 characters", samples: [2]any{"Sample smoker, 10 cm", "Sample candle"}, most: 80},
+	{heading: "Made by *", rule: "At most 40 characters", samples: [2]any{"Sample Works", "Sample Works"}, most: 40},
+	{heading: "Shelf *", rule: "Choose from the list", samples: [2]any{"Smokers", "Candles"}, list: "A"},
+	{heading: "Barcode", rule: "13 digits, or blank", samples: [2]any{"9520000000011", ""}},
+	{heading: "Shop price *", rule: "Number with decimal point, 0.05 to 5000", samples: [2]any{"29.90", "4.50"}, least: 0.05, limit: 5000},
+	{heading: "On hand *", rule: "Whole number, 0 to 99999", samples: [2]any{"12", "0"}, limit: 99999, whole: true},
+	{heading: "Main picture *", rule: "Address ending in .jpg, .jpeg or .png", samples: [2]any{"https://pics.sample.example/1.jpg", "https://pics.sample.example/2.jpg"}},
+	{heading: "Picture 2", rule: "Address ending in .jpg, .jpeg or .png", samples: [2]any{"", ""}},
+	{heading: "Story", rule: "HTML, at most 4000 characters", samples: [2]any{"<p>A smoker for samples.</p>", "<p>A candle.</p>"}, most: 4000},
+	{heading: "Search words", rule: "Several values separated by semicolon", samples: [2]any{"smoker;steel", "candle;wax"}},
+	{heading: "Sold from", rule: "Date as YYYY-MM-DD", samples: [2]any{"2026-03-01", ""}},
+	{heading: "Vegan", rule: "Y or N", samples: [2]any{"Y", "N"}},
+	{heading: "Way of dispatch *", rule: "Choose from the list", samples: [2]any{"Letter", "Parcel"}, list: "B"},
+	{heading: "Condition *", rule: "Always: new", samples: [2]any{"new", "new"}},
+}
+
+// formRows is how many rows of the form are prepared for products, from the fourth on.
+const formRows = 500
+
+func formFile() ([]byte, error) {
+	book := newBook("Articles")
+	if _, err := book.NewSheet("Choices"); err != nil {
+		return nil, err
+	}
+	choices := [][]any{{"Shelf", "Way of dispatch"}, {"Protection", "Letter"}, {"Smokers", "Parcel"}, {"Hives", "Pallet"}, {"Candles"}, {"Tools"}, {"Honey"}}
+	rows := [][]any{{"Combley Market: articles. Leave rows 1 to 3 as they are; overwrite the samples. Not more than 500 articles a file."}, {}, {}, {}, {}}
+	for _, c := range shopForm {
+		rows[1], rows[2] = append(rows[1], c.heading), append(rows[2], c.rule)
+		rows[3], rows[4] = append(rows[3], c.samples[0]), append(rows[4], c.samples[1])
+	}
+	if err := fill(book, "Articles", rows); err != nil {
+		return nil, err
+	}
+	if err := fill(book, "Choices", choices); err != nil {
+		return nil, err
+	}
+	open, err := book.NewStyle(&excelize.Style{Protection: &excelize.Protection{Locked: false}})
+	if err != nil {
+		return nil, err
+	}
+	last, err := excelize.CoordinatesToCellName(len(shopForm), 3+formRows)
+	if err != nil {
+		return nil, err
+	}
+	errs := []error{book.SetCellStyle("Articles", "A4", last, open), book.MergeCell("Articles", "A1", "H1"),
+		book.ProtectSheet("Articles", &excelize.SheetProtectionOptions{SelectLockedCells: true, SelectUnlockedCells: true, FormatColumns: true})}
+	for n, c := range shopForm {
+		col, err := excelize.ColumnNumberToName(n + 1)
+		if err != nil {
+			return nil, err
+		}
+		dv := excelize.NewDataValidation(true)
+		dv.Sqref = fmt.Sprintf("%s4:%s%d", col, col, 3+formRows)
+		switch {
+		case c.list != "":
+			end := map[string]int{"A": 7, "B": 4}[c.list]
+			dv.SetSqrefDropList(fmt.Sprintf("Choices!$%s$2:$%s$%d", c.list, c.list, end))
+		case c.most > 0:
+			errs = append(errs, dv.SetRange(c.most, c.most, excelize.DataValidationTypeTextLength, excelize.DataValidationOperatorLessThanOrEqual))
+		case c.limit > 0:
+			kind := excelize.DataValidationTypeDecimal
+			if c.whole {
+				kind = excelize.DataValidationTypeWhole
+			}
+			errs = append(errs, dv.SetRange(c.least, c.limit, kind, excelize.DataValidationOperatorBetween))
+		default:
+			continue
+		}
+		errs = append(errs, book.AddDataValidation("Articles", dv))
+	}
+	return mustSave(book, errs...)
+}
