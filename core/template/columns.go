@@ -1,6 +1,8 @@
 package template
 
 import (
+	"cmp"
+	"maps"
 	"regexp"
 	"slices"
 	"strconv"
@@ -44,7 +46,7 @@ func (t *Template) columns(s *source, g *grid) {
 		c.Rule = strings.Join(rules, "; ")
 		c.Hidden = slices.ContainsFunc(g.unseen, func(r workbook.Range) bool { return col >= r.From && col <= r.To })
 	}
-	t.needs(g)
+	t.needs(s, g)
 	t.guides(s, g)
 	for n := range t.Columns {
 		t.Columns[n].byRule()
@@ -94,8 +96,8 @@ func rawCell(g *grid, col, row int) string {
 func place(col, row int) string { return workbook.ColumnName(col-1) + strconv.Itoa(row) }
 
 // needs finds out which columns must be filled: a row says it in words, or a star or a word in the headings does, or their colour.
-func (t *Template) needs(g *grid) {
-	t.legend(g)
+func (t *Template) needs(s *source, g *grid) {
+	t.legend(s, g)
 	for n := range t.Columns {
 		c, col := &t.Columns[n], n+1
 		if t.Demands > 0 {
@@ -117,11 +119,7 @@ func (t *Template) needs(g *grid) {
 		if len(t.Legend) == 0 {
 			continue
 		}
-		colour := g.fills[workbook.Place{Col: col, Row: t.Headings}]
-		if colour == "" && t.Machine > 0 {
-			colour = g.fills[workbook.Place{Col: col, Row: t.Machine}]
-		}
-		if need, ok := t.Legend[colour]; ok {
+		if need, ok := t.Legend[t.colourOf(g, col)]; ok {
 			c.Need, c.NeedOf = need, place(col, t.Headings)
 		} else if !slices.Contains(needsIn(t.Legend), Required) { // the legend says only which may stay empty
 			c.Need, c.NeedOf = Required, place(col, t.Headings)
@@ -155,23 +153,53 @@ func inBrackets(heading string) (Need, bool) {
 	return Optional, false
 }
 
-// legend reads what colours say: a coloured cell above the headings, with the words in it or beside it.
-func (t *Template) legend(g *grid) {
+// legend reads what colours say: a coloured cell above the headings or on a sheet that explains the form, with the words in it or beside it.
+func (t *Template) legend(s *source, own *grid) {
 	t.Legend = make(map[string]Need)
-	for at, colour := range g.fills {
-		if at.Row >= t.Headings || slices.Contains(t.Groups, at.Row) {
-			continue
-		}
-		for _, text := range []string{g.cell(at.Col, at.Row), g.cell(at.Col+1, at.Row), g.cell(at.Col-1, at.Row)} {
-			if text == "" {
+	for _, g := range slices.Concat([]*grid{own}, s.grids) { // what stands above the headings counts first
+		places := slices.SortedFunc(maps.Keys(g.fills), func(a, b workbook.Place) int { return cmp.Or(a.Row-b.Row, a.Col-b.Col) })
+		for _, at := range places {
+			colour := g.fills[at]
+			if _, said := t.Legend[colour]; said {
 				continue
 			}
-			if need, ok := needIn(text); ok {
-				t.Legend[colour] = need
+			if g == own && (at.Row >= t.Headings || slices.Contains(t.Groups, at.Row)) {
+				continue
 			}
+			for _, text := range []string{g.cell(at.Col, at.Row), g.cell(at.Col+1, at.Row), g.cell(at.Col-1, at.Row)} {
+				if text == "" {
+					continue
+				}
+				if need, ok := needIn(text); ok {
+					t.Legend[colour] = need
+				}
+				break
+			}
+		}
+		if len(t.Legend) > 0 {
 			break
 		}
 	}
+	maps.DeleteFunc(t.Legend, func(colour string, _ Need) bool { return !t.coloured(own, colour) })
+}
+
+// coloured reports whether a heading has a colour.
+func (t *Template) coloured(g *grid, colour string) bool {
+	for n := range t.Columns {
+		if t.colourOf(g, n+1) == colour {
+			return true
+		}
+	}
+	return false
+}
+
+// colourOf returns the colour of the heading of a column.
+func (t *Template) colourOf(g *grid, col int) string {
+	colour := g.fills[workbook.Place{Col: col, Row: t.Headings}]
+	if colour == "" && t.Machine > 0 {
+		colour = g.fills[workbook.Place{Col: col, Row: t.Machine}]
+	}
+	return colour
 }
 
 // needIn returns the need of which a text speaks.

@@ -106,7 +106,7 @@ func profileOf(cells []string) (p profile) {
 				p.numbers = append(p.numbers, f)
 			}
 		}
-		for _, sign := range []string{"|", ";", ", ", "\n", " http", "/"} {
+		for _, sign := range severalSigns {
 			if parts := strings.Split(cell, sign); len(parts) > 1 && !strings.Contains(cell, "<") && (sign != "/" || !strings.Contains(cell, "://")) {
 				signs[sign]++
 				p.most = max(p.most, len(parts))
@@ -136,13 +136,16 @@ func profileOf(cells []string) (p profile) {
 	if answers && p.shape != code {
 		p.shape = answer
 	}
-	for sign, n := range signs {
-		if 3*n >= p.filled && (p.several == "" || n > signs[p.several]) {
+	for _, sign := range severalSigns {
+		if n := signs[sign]; 3*n >= p.filled && n > signs[p.several] {
 			p.several = sign
 		}
 	}
 	return p
 }
+
+// severalSigns are what stands between several values, the likeliest first.
+var severalSigns = []string{"|", ";", ", ", "\n", " http", "/"}
 
 // shapeOf returns the shape of a cell.
 func shapeOf(cell string) shape {

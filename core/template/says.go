@@ -23,6 +23,12 @@ func (t *Template) Says(n int) string {
 		add("always %s", c.Always)
 	case w.shape == answer && t.Ways.Yes != "" && len(c.List) != 2:
 		add("%s or %s", t.Ways.Yes, t.Ways.No)
+	case len(c.Seen) > 0 && len(c.List) == 0:
+		shown := strings.Join(c.Seen[:min(mostShown, len(c.Seen))], ", ")
+		if len(c.Seen) > mostShown {
+			shown += ", …"
+		}
+		add("so far %s", shown)
 	case len(c.List) == 1:
 		add("always %s", c.List[0])
 	case len(c.List) > 0:

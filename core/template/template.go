@@ -9,7 +9,10 @@ package template
 
 import (
 	"fmt"
+	"maps"
 	"path/filepath"
+	"slices"
+	"strings"
 )
 
 // A Template is what was learnt of a form. Rows and columns are counted from 1; of a text file each record is a row.
@@ -63,7 +66,8 @@ type Column struct {
 	ListOf  string   // where the list stands
 	Depends int      // the column on which the list depends; 0 if it is the same in all rows
 	ListBy  map[string][]string
-	Always  string // what stands there in every row, if the form says so
+	Always  string   // what stands there in every row, if the form says so
+	Seen    []string // in an export: the values that it has, where they are few
 
 	MostLength int    // characters; 0 if nothing is said
 	Least      string // of numbers and dates; "" if nothing is said
@@ -103,8 +107,33 @@ func Learn(path string) (*Template, error) {
 	}
 	t.columns(s, g)
 	t.ways(g)
+	if t.Export {
+		t.seen()
+	}
 	return t, nil
 }
+
+// seen gathers the values of columns of an export that have few, each several times.
+func (t *Template) seen() {
+	for n := range t.Columns {
+		count := make(map[string]int)
+		all := 0
+		for _, sample := range t.samples {
+			if n < len(sample) {
+				if cell := strings.TrimSpace(sample[n]); cell != "" {
+					count[cell]++
+					all++
+				}
+			}
+		}
+		if p := profileOf(slices.Collect(maps.Keys(count))); len(count) <= mostSeen && all >= 4*len(count) && (p.shape == words || len(count) == 1) {
+			t.Columns[n].Seen = slices.Sorted(maps.Keys(count))
+		}
+	}
+}
+
+// mostSeen is how many different values a column has at most of which it is said which these are.
+const mostSeen = 20
 
 // ofProducts returns the sheet into which products go: one that asks something of its cells, or the widest that is shown.
 func (s *source) ofProducts() (best *grid) {

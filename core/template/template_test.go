@@ -3,6 +3,7 @@ package template
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"os"
 	"path/filepath"
 	"slices"
@@ -12,6 +13,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 
 	"zetanum/core/workbook"
 )
@@ -134,6 +136,9 @@ func TestForms(t *testing.T) {
 			}
 			c := &got.Columns[i]
 			check("name", want.Col, c.Heading, want.Heading, append(want.HeadingAlso, want.Machine)...)
+			if seen := truth.Seen[want.Heading]; seen != nil {
+				check("seen", want.Heading, sorted(c.Seen), sorted(seen))
+			}
 			check("hidden", want.Col, fmt.Sprint(c.Hidden), fmt.Sprint(want.Hidden))
 			if truth.Export {
 				continue
@@ -167,4 +172,79 @@ func TestForms(t *testing.T) {
 	}
 	t.Logf("%d of %d are right: %v; wrong: %v", fine, all, right, wrong)
 	assert.GreaterOrEqual(t, 1000*fine, 995*all)
+}
+
+// writeForm writes a form: rows of cells, and colours by their cells.
+func writeForm(t *testing.T, rows map[string][][]string, colours map[string]map[string]string) string {
+	book := excelize.NewFile()
+	for _, name := range slices.Sorted(maps.Keys(rows)) {
+		_, err := book.NewSheet(name)
+		require.NoError(t, err)
+		for r, row := range rows[name] {
+			for c, cell := range row {
+				at, err := excelize.CoordinatesToCellName(c+1, r+1)
+				require.NoError(t, err)
+				if cell != "" {
+					require.NoError(t, book.SetCellStr(name, at, cell))
+				}
+			}
+		}
+		for at, colour := range colours[name] {
+			style, err := book.NewStyle(&excelize.Style{Fill: excelize.Fill{Type: "pattern", Pattern: 1, Color: []string{colour}}})
+			require.NoError(t, err)
+			require.NoError(t, book.SetCellStyle(name, at, at, style))
+		}
+	}
+	require.NoError(t, book.DeleteSheet("Sheet1"))
+	path := filepath.Join(t.TempDir(), "form.xlsx")
+	require.NoError(t, book.SaveAs(path))
+	return path
+}
+
+// TestOtherForms: forms of other trades and builds, and in other languages, than those of the set.
+func TestOtherForms(t *testing.T) {
+	t.Parallel()
+	heads := []string{"Código", "Nombre", "Talla", "Precio", "Notas"}
+	needs := func(form *Template) (list []string) {
+		for _, c := range form.Columns {
+			list = append(list, c.Need.String())
+		}
+		return list
+	}
+	for _, tt := range []struct {
+		name    string
+		rows    map[string][][]string
+		colours map[string]map[string]string
+		want    []string
+		first   int
+	}{
+		{"a legend on another sheet says which may stay empty", map[string][][]string{"Guía": {{"", "opcional"}}, "Datos": {heads, {"M-1", "Muestra", "M", "9,50", ""}}},
+			map[string]map[string]string{"Guía": {"A1": "CCFFCC"}, "Datos": {"C1": "CCFFCC", "E1": "CCFFCC"}}, []string{"yes", "yes", "no", "yes", "no"}, 2},
+		{"a legend above says which must be filled", map[string][][]string{"Datos": {{"obligatorio", "opcional"}, heads}},
+			map[string]map[string]string{"Datos": {"A1": "FF0000", "B1": "00FF00", "A2": "FF0000", "B2": "FF0000", "C2": "00FF00", "D2": "FF0000", "E2": "00FF00"}}, []string{"yes", "yes", "no", "yes", "no"}, 3},
+		{"words in brackets", map[string][][]string{"Datos": {{"Código (obligatorio)", "Nombre (obligatorio)", "Talla", "Precio [obligatorio]", "Notas (opcional)"}}}, nil, []string{"yes", "yes", "no", "yes", "no"}, 2},
+		{"a row of words under a row of rules", map[string][][]string{"Datos": {heads, {"máximo 20 caracteres", "máximo 80 caracteres", "uno de: S | M | L", "número con coma decimal", "máximo 500 caracteres"},
+			{"obligatorio", "obligatorio", "opcional", "obligatorio", "recomendado"}, {"EJEMPLO", "Camisa de ejemplo", "M", "19,90", ""}}}, nil, []string{"yes", "yes", "no", "yes", "recommended"}, 4},
+		{"nothing says so", map[string][][]string{"Datos": {heads}}, nil, []string{"no", "no", "no", "no", "no"}, 2},
+	} {
+		form, err := Learn(writeForm(t, tt.rows, tt.colours))
+		require.NoError(t, err, tt.name)
+		assert.Equal(t, tt.want, needs(form), tt.name)
+		assert.Equal(t, tt.first, form.First, tt.name)
+		assert.Equal(t, "Datos", form.Sheet, tt.name)
+	}
+	form, err := Learn(writeForm(t, map[string][][]string{"Datos": {heads, {"máximo 20 caracteres", "máximo 80 caracteres", "uno de: S | M | L", "número con coma decimal, 0,50 a 999", "máximo 500 caracteres"},
+		{"EJEMPLO", "Camisa de ejemplo", "M", "19,90", ""}}}, nil))
+	require.NoError(t, err)
+	assert.Equal(t, []string{"a text, at most 20 characters", "a text, at most 80 characters", "one of 3: S, M, L", "a number from 0.50 to 999", "a text, at most 500 characters"},
+		[]string{form.Says(0), form.Says(1), form.Says(2), form.Says(3), form.Says(4)})
+	assert.Equal(t, ",", form.Ways.Decimal)
+	for _, bad := range []string{"", "\n\n\n", "just a word\n"} {
+		path := filepath.Join(t.TempDir(), "bad.csv")
+		require.NoError(t, os.WriteFile(path, []byte(bad), 0o666))
+		_, err := Learn(path)
+		assert.Error(t, err, "%q", bad)
+	}
+	_, err = Learn(filepath.Join(t.TempDir(), "none.csv"))
+	assert.ErrorIs(t, err, os.ErrNotExist)
 }

@@ -141,26 +141,20 @@ func (t *Template) ways(g *grid) {
 		}
 	}
 	if t.Ways.Date == "" {
-		for form := range dates[0] {
-			if dates[1][form] == 0 && (t.Ways.Date == "" || dates[0][form] > dates[0][t.Ways.Date]) {
-				t.Ways.Date = form
-			}
-		}
-		if len(slices.Collect(keysOf(dates))) > 1 {
-			t.Ways.Date = ""
+		if forms := possible(dates); len(forms) == 1 {
+			t.Ways.Date = forms[0]
 		}
 	}
 }
 
-// keysOf gives the forms that nothing contradicts.
-func keysOf(dates [2]map[string]int) func(func(string) bool) {
-	return func(yield func(string) bool) {
-		for form := range dates[0] {
-			if dates[1][form] == 0 && !yield(form) {
-				return
-			}
+// possible returns the forms that nothing contradicts.
+func possible(dates [2]map[string]int) (forms []string) {
+	for form := range dates[0] {
+		if dates[1][form] == 0 {
+			forms = append(forms, form)
 		}
 	}
+	return forms
 }
 
 // said reads what the lines above the headings say of the ways of writing.

@@ -184,6 +184,9 @@ func (b *Book) binaryFills(s *Sheet, rows int) (map[Place]string, error) {
 			return nil
 		}
 		data := c.bytes(20)
+		if c.end {
+			return fmt.Errorf("%w: a style is cut", ErrDamaged)
+		}
 		pattern, front := binary.LittleEndian.Uint32(data[14:])>>26, binary.LittleEndian.Uint16(data[18:])&0x7f
 		colour := ""
 		if pattern != 0 && front != 9 && front != 65 { // white, and what is behind all
