@@ -228,6 +228,10 @@ func (c *Column) byRule() {
 	if rule == "" {
 		return
 	}
+	kind, length := typeOf(c.Rule)
+	if c.Type = kind; kind == "text" {
+		c.MostLength = length
+	}
 	if says(c.Rule, "characters") {
 		if _, behind, ok := around(rule, "most"); ok {
 			if n, err := strconv.Atoi(numberIn.FindString(behind)); err == nil {
@@ -235,7 +239,7 @@ func (c *Column) byRule() {
 			}
 		}
 	}
-	c.Whole, c.Date = says(c.Rule, "whole"), dateForm.MatchString(c.Rule)
+	c.Whole, c.Date = says(c.Rule, "whole") || kind == "whole", dateForm.MatchString(c.Rule) || kind == "date"
 	if m := spanIn.FindStringSubmatch(rule); m != nil && c.MostLength == 0 && !c.Date {
 		c.Least, c.Most = number(m[1], c.Rule), number(m[2], c.Rule)
 	}

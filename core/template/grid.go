@@ -52,7 +52,10 @@ func open(path string) (*source, error) {
 		return nil, err
 	}
 	if info.Size() > mostBytes {
-		return nil, fmt.Errorf("%s: %w: it has %d MB, and a form has a few; a catalogue of the shop can be named with like", path, ErrNoForm, info.Size()>>20)
+		return nil, fmt.Errorf("%s: %w: it has %d MB, and a form has a few", path, ErrNoForm, info.Size()>>20)
+	}
+	if strings.EqualFold(filepath.Ext(path), ".toml") {
+		return nil, fmt.Errorf("%s: %w: it is a rulebook; the form is a text file or a workbook", path, ErrNoForm)
 	}
 	f, err := os.Open(path)
 	if err != nil {
@@ -63,6 +66,9 @@ func open(path string) (*source, error) {
 	n, _ := io.ReadFull(f, head)
 	if head = head[:n]; bytes.HasPrefix(head, []byte("PK")) || bytes.HasPrefix(head, []byte(workbook.Binary)) {
 		s, err := openBook(f, info.Size())
+		if errors.Is(err, workbook.ErrNotWorkbook) {
+			return nil, fmt.Errorf("%s: %w: it is an archive; unpack it, and name the form that lies in it", path, ErrNoForm)
+		}
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", path, err)
 		}

@@ -205,17 +205,21 @@ func (t *Template) wants(n int) (w want) {
 		w.shape = answer
 	case len(c.List) > 0:
 		w.shape = words
+	case c.Type == "answer":
+		w.shape = answer
+	case c.Type == "link" && named(w.names, "picture"):
+		w.shape = picture
 	case c.Date || dateForm.MatchString(c.Rule) || formOf(c.Rule) != "":
 		w.shape = date
 	case strings.Contains(rule, ".jpg") || strings.Contains(rule, ".png") || w.profile.shape == picture:
 		w.shape = picture
 	case w.field == catalogue.Barcode || strings.Contains(rule, "13") && strings.Contains(rule, "digit") || strings.Contains(rule, "13 ziffern") || strings.Contains(rule, "13 chiffres") || w.profile.shape == code:
 		w.shape = code
-	case c.Least != "" || c.Most != "" || c.Whole || says(rule, "point") || says(rule, "comma") && !says(rule, "parted"):
+	case c.Type == "amount" || c.Least != "" || c.Most != "" || c.Whole || says(rule, "point") || says(rule, "comma") && !says(rule, "parted"):
 		w.shape = amount
 	case c.MostLength >= 300:
 		w.shape = longText
-	case c.MostLength > 0 || says(rule, "characters") || says(rule, "parted"):
+	case c.Type == "text" || c.MostLength > 0 || says(rule, "characters") || says(rule, "parted"):
 		w.shape = words
 	default:
 		w.shape = w.profile.shape

@@ -1,7 +1,9 @@
 package template
 
 import (
+	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"unicode/utf8"
 
@@ -142,8 +144,29 @@ func isRule(cell string) bool {
 			return true
 		}
 	}
+	if kind, _ := typeOf(cell); kind != "" {
+		return true
+	}
 	return len(strings.Fields(cell)) >= 3 || dateForm.MatchString(cell) || len(yesOrNo(cell)) == 2
 }
+
+// typeOf returns the type that a cell names, and a length behind it, 0 if none stands there: string(20), decimal.
+func typeOf(cell string) (kind string, length int) {
+	m := typed.FindStringSubmatch(strings.ToLower(strings.TrimSpace(cell)))
+	if m == nil {
+		return "", 0
+	}
+	for _, kind := range []string{"text", "whole", "amount", "date", "answer", "link"} {
+		if slices.Contains(lexicon["type "+kind], m[1]) {
+			length, _ = strconv.Atoi(m[2])
+			return kind, length
+		}
+	}
+	return "", 0
+}
+
+// typed fits the name of a type, with a length.
+var typed = regexp.MustCompile(`^([\pL/ ]*\pL)\s*(?:[(\[]?\s*([0-9]+)(?:[.,][0-9]+)?\s*[)\]]?)?$`)
 
 // mayHead reports whether a cell may be a heading: short, and no number.
 func mayHead(cell string) bool {

@@ -64,7 +64,7 @@ func (t *Template) Says(n int) string {
 		add("a picture")
 	case says(c.Rule, "parted"):
 		add("several values, “%s” between them", cmp.Or(t.Ways.Separator, ","))
-	case c.MostLength > 0:
+	case c.MostLength > 0 || c.Type == "text":
 		add("a text")
 	}
 	if c.MostLength > 0 && len(c.List) == 0 && w.shape != code {

@@ -69,6 +69,7 @@ type Column struct {
 	Always  string   // what stands there in every row, if the form says so
 	Seen    []string // in an export: the values that it has, where they are few
 
+	Type       string // the type that a rule names: text, whole, amount, date, answer, link; "" if it names none
 	MostLength int    // characters; 0 if nothing is said
 	Least      string // of numbers and dates; "" if nothing is said
 	Most       string

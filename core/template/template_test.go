@@ -239,6 +239,12 @@ func TestOtherForms(t *testing.T) {
 	assert.Equal(t, []string{"a text, at most 20 characters", "a text, at most 80 characters", "one of 3: S, M, L", "a number from 0.50 to 999", "a text, at most 500 characters"},
 		[]string{form.Says(0), form.Says(1), form.Says(2), form.Says(3), form.Says(4)})
 	assert.Equal(t, ",", form.Ways.Decimal)
+	typed := filepath.Join(t.TempDir(), "typed.csv")
+	require.NoError(t, os.WriteFile(typed, []byte("Sellers' upload, version 3;;;;\n;;;;\nArtikelnr.*;Artikelname*;Preis*;Menge*;Aktiv\nstring(20);string(80);decimal;integer;boolean\nSKU123;Muster;19,90;5;ja\n"), 0o666))
+	form, err = Learn(typed)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"a text, at most 20 characters", "a text, at most 80 characters", "a number", "a whole number"}, []string{form.Says(0), form.Says(1), form.Says(2), form.Says(3)})
+	assert.Equal(t, []int{3, 4, 5, 5}, []int{form.Headings, form.Rules[0], form.Samples[0], form.First})
 	for _, bad := range []string{"", "\n\n\n", "just a word\n"} {
 		path := filepath.Join(t.TempDir(), "bad.csv")
 		require.NoError(t, os.WriteFile(path, []byte(bad), 0o666))
