@@ -231,6 +231,9 @@ func (t *Template) wants(n int) (w want) {
 		case catalogue.Barcode:
 			w.shape = code
 		}
+		if named(w.names, "html") {
+			w.shape = markup
+		}
 	}
 	if (w.shape == anything || w.shape == words) && len(c.List) == 0 && named(w.names, "picture") && !named(w.names, "alt", "text", "order", "description") {
 		w.shape = picture
@@ -325,7 +328,7 @@ func (m *matcher) prepare() {
 		m.keyLike[i] = i == sku || sku < 0 && p.filled >= 5 && len(p.values) == p.filled && p.shape != date && p.shape != picture && p.shape != code && p.shape != longText &&
 			!slices.ContainsFunc(m.offers[i].Cells, func(cell string) bool { return strings.ContainsAny(strings.TrimSpace(cell), " .,") })
 	}
-	for _, s := range []shape{date, answer, longText} {
+	for _, s := range []shape{date, answer, longText, markup} {
 		pair, wanted, had := pairOf{-1, -1}, 0, 0
 		for n := range m.wants {
 			if m.wants[n].shape == s {
