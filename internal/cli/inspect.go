@@ -40,7 +40,7 @@ func (*inspectCommand) about() about {
 			"barcodes are in. " +
 			"Nothing is written. “zetanum FILE” does the same.",
 		examples: []string{"zetanum inspect saltmarsh-export.csv", "zetanum inspect wick-and-wax.xlsx -sheet all",
-			"zetanum inspect saltmarsh-export.csv -cell 12,Barcode"},
+			"zetanum inspect saltmarsh-export.csv -cell 12,Barcode", "zetanum inspect wick-and-wax.xlsx -template shop-form.xlsx"},
 	}
 }
 
