@@ -91,6 +91,10 @@ func Learn(path string) (*Template, error) {
 	if err != nil {
 		return nil, err
 	}
+	return s.learn(path)
+}
+
+func (s *source) learn(path string) (*Template, error) {
 	g := s.ofProducts()
 	if g == nil {
 		return nil, fmt.Errorf("%s: %w: it has no row of headings", path, ErrNoForm)
