@@ -51,13 +51,17 @@ func (t *Template) columns(s *source, g *grid) {
 	for n := range t.Columns {
 		t.Columns[n].byRule()
 	}
+	marked := slices.ContainsFunc(t.Columns, func(c Column) bool { return c.NeedOf != "" })
+	blank := slices.ContainsFunc(g.demands, func(d workbook.Demand) bool { return d.Blank })
 	for _, d := range g.demands {
 		for _, a := range d.Areas {
 			if a.Row > t.First || a.ToRow < t.First {
 				continue
 			}
 			for col := a.Col; col <= min(a.ToCol, wide); col++ {
-				t.ask(s, g, col, &d)
+				if t.ask(s, g, col, &d); !marked && blank && !d.Blank { // the form says it in no other way
+					t.Columns[col-1].Need, t.Columns[col-1].NeedOf = Required, place(col, a.Row)
+				}
 			}
 		}
 	}

@@ -239,6 +239,19 @@ func TestOtherForms(t *testing.T) {
 	assert.Equal(t, []string{"a text, at most 20 characters", "a text, at most 80 characters", "one of 3: S, M, L", "a number from 0.50 to 999", "a text, at most 500 characters"},
 		[]string{form.Says(0), form.Says(1), form.Says(2), form.Says(3), form.Says(4)})
 	assert.Equal(t, ",", form.Ways.Decimal)
+	path := writeForm(t, map[string][][]string{"Datos": {heads}}, nil)
+	book, err := excelize.OpenFile(path)
+	require.NoError(t, err)
+	for col, blank := range map[string]bool{"A": false, "B": true, "D": false} {
+		dv := excelize.NewDataValidation(blank)
+		dv.Sqref = col + "2:" + col + "99"
+		require.NoError(t, dv.SetRange(1, 40, excelize.DataValidationTypeTextLength, excelize.DataValidationOperatorBetween))
+		require.NoError(t, book.AddDataValidation("Datos", dv))
+	}
+	require.NoError(t, book.Save())
+	form, err = Learn(path)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"yes", "no", "no", "yes", "no"}, needs(form), "by what may stay empty, where nothing else says so")
 	typed := filepath.Join(t.TempDir(), "typed.csv")
 	require.NoError(t, os.WriteFile(typed, []byte("Sellers' upload, version 3;;;;\n;;;;\nArtikelnr.*;Artikelname*;Preis*;Menge*;Aktiv\nstring(20);string(80);decimal;integer;boolean\nSKU123;Muster;19,90;5;ja\n"), 0o666))
 	form, err = Learn(typed)
