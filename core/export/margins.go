@@ -1,7 +1,6 @@
 package export
 
 import (
-	"cmp"
 	"math/big"
 	"path/filepath"
 	"slices"
@@ -10,7 +9,6 @@ import (
 	"zetanum/core/folder"
 	"zetanum/core/quantity"
 	"zetanum/core/sheet"
-	"zetanum/core/spread"
 )
 
 // MarginsName is the list of what is left of prices above the costs, of which the review shows the least; it goes no further.
@@ -32,43 +30,35 @@ func Margins(dir string, form sheet.Form) (headings []string, rows [][]string, c
 	}
 	defer table.Close()
 	type margin struct {
-		cells  []string
-		left   spread.Level // how many times the cost the price is
-		number int
+		cells []string
+		left  *big.Rat // percent
 	}
-	var list []margin
+	var list []margin // in the order of the rows where as much is left
 	trim := func() {
-		slices.SortStableFunc(list, func(a, b margin) int { return cmp.Or(cmp.Compare(a.left, b.left), a.number-b.number) })
+		slices.SortStableFunc(list, func(a, b margin) int { return a.left.Cmp(b.left) })
 		list = list[:min(len(list), mostPrices)]
 	}
 	var share quantity.Share
-	full := spread.Level(1<<15 - 1)
 	err = table.Each(func() { headings, list, count = nil, nil, -1 }, func(row *catalogue.Row) {
 		last := len(row.Cells) - 1
 		if count++; count == 0 {
 			headings = slices.Insert(cloned(row.Cells), last, "Left, %")
 			return
 		}
-		cost, _ := quantity.Plain(row.Cells[last-2])
-		price, _ := quantity.Plain(row.Cells[last-1])
-		left := spread.LevelOf(price.Scaled()) - spread.LevelOf(cost.Scaled())
-		if left >= full {
+		cost, noCost := quantity.Parse(row.Cells[last-2])
+		price, noPrice := quantity.Parse(row.Cells[last-1])
+		if noCost != nil || noPrice != nil {
 			return
 		}
-		list = append(list, margin{slices.Insert(cloned(row.Cells), last, share.Left(price, cost)), left, count})
-		if len(list) >= 2*mostPrices {
+		text := share.Left(price, cost)
+		left, _ := new(big.Rat).SetString(text)
+		if list = append(list, margin{slices.Insert(cloned(row.Cells), last, text), left}); len(list) >= 2*mostPrices {
 			trim()
-			full = list[len(list)-1].left
 		}
 	})
 	trim()
 	for _, m := range list {
 		rows = append(rows, m.cells)
 	}
-	exactly := func(cells []string) *big.Rat {
-		left, _ := new(big.Rat).SetString(cells[len(cells)-2])
-		return left
-	}
-	slices.SortStableFunc(rows, func(a, b []string) int { return exactly(a).Cmp(exactly(b)) })
 	return headings, rows, max(0, count), err
 }

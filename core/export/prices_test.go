@@ -42,14 +42,14 @@ func TestPriceChanges(t *testing.T) {
 func TestMargins(t *testing.T) {
 	dir := t.TempDir()
 	require.NoError(t, os.WriteFile(filepath.Join(dir, MarginsName), []byte("Row,SKU,Column,Cost,Price,Too little\n2,A,Price,5.00,10.00,\n"+
-		"3,B,Price,5.57,9.07,too little\n4,C,Price,3.16,5.14,too little\n5,D,Price,12,8.00,too little\n6,E,Price,1,1000,\n"), 0o666))
+		"3,B,Price,5.57,9.07,too little\n4,C,Price,3.16,5.14,too little\n5,D,Price,12,8.00,too little\n6,E,Price,1,1000,\n7,F,Price,3.33333333333333333,9.99,\n8,G,Price,0,5,\n"), 0o666))
 	headings, rows, count, err := Margins(dir, sheet.Form{Separator: ','})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Row", "SKU", "Column", "Cost", "Price", "Left, %", "Too little"}, headings)
-	assert.Equal(t, 5, count)
+	assert.Equal(t, 7, count)
 	var got []string
 	for _, cells := range rows {
 		got = append(got, cells[1]+" "+cells[5])
 	}
-	assert.Equal(t, []string{"D -50.0", "C 38.5", "B 38.6", "A 50.0", "E 99.9"}, got)
+	assert.Equal(t, []string{"D -50.0", "C 38.5", "B 38.6", "A 50.0", "F 66.6", "E 99.9", "G 100.0"}, got)
 }
