@@ -57,6 +57,14 @@ func Tongue(name string) string {
 	return ""
 }
 
+// TongueOf returns the language that a cell names: its code, or as it stands there in small letters if it is not known.
+func TongueOf(cell string) string {
+	if code := Tongue(cell); code != "" {
+		return code
+	}
+	return strings.ToLower(strings.TrimSpace(cell))
+}
+
 // Tongues returns the codes of the languages that headings can name.
 func Tongues() (codes []string) {
 	for name, code := range tongues {

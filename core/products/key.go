@@ -7,6 +7,7 @@ import (
 	"github.com/cespare/xxhash/v2"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/heading"
 	"zetanum/core/sheet"
 )
 
@@ -64,7 +65,7 @@ func (k *Key) alone(row *catalogue.Row) bool {
 // translates reports whether a row is in another language than the one above it, and therefore another product.
 func (k *Key) translates(row *catalogue.Row, above string) bool {
 	own := row.Cell(k.language)
-	return k.Apart && own != "" && above != "" && own != above
+	return k.Apart && own != "" && above != "" && own != above && heading.TongueOf(own) != heading.TongueOf(above)
 }
 
 func anyFilled(row *catalogue.Row, cols []int) bool {
@@ -219,8 +220,7 @@ func (k *Key) Members() func(*catalogue.Row) sheet.Member {
 	alone, above, tongue, last := true, "", "", "" // see Grouping
 	return func(row *catalogue.Row) (m sheet.Member) {
 		sku := strings.TrimSpace(row.Cell(k.sku))
-		again := sku != "" && sku == above
-		again = again && !k.translates(row, tongue)
+		again := sku != "" && sku == above && !k.translates(row, tongue)
 		defer func() {
 			if sku != "" {
 				above = sku

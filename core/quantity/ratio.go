@@ -38,8 +38,8 @@ func ReadRatio(cell string, form Form) (n Number, ok bool) {
 	return p.Number, p.Is == Value
 }
 
-// terms returns what the ratio of a price and a cost is: a numerator and a denominator.
-func (r Ratio) terms(price, cost int64) (num, den int64) {
+// terms returns what the ratio of a price and a cost in units of so many decimals is: a numerator and a denominator.
+func (r Ratio) terms(price, cost int64, decimals int) (num, den int64) {
 	switch r {
 	case MarginPercent:
 		return 100 * (price - cost), price
@@ -52,7 +52,7 @@ func (r Ratio) terms(price, cost int64) (num, den int64) {
 	case PriceOfCost:
 		return price, cost
 	}
-	return price - cost, 1
+	return price - cost, int64(pow10(decimals))
 }
 
 // Fits reports whether a number is the ratio of a price and a cost, rounded up or down to its decimals. known is false if that cannot be
@@ -65,10 +65,7 @@ func (r Ratio) Fits(n, price, cost Number) (fits, known bool) {
 		return false, false
 	}
 	behind := n.Decimals()
-	num, den := r.terms(p, c)
-	if r == PriceLess {
-		den = int64(pow10(decimals))
-	}
+	num, den := r.terms(p, c, decimals)
 	coef, ok := scaled(n, behind)
 	if !ok || coef < leastCompared || behind > 4 {
 		return false, false
@@ -83,10 +80,7 @@ func (r Ratio) Of(n, price, cost Number) string {
 	decimals := max(price.Decimals(), cost.Decimals())
 	p, _ := scaled(price, decimals)
 	c, _ := scaled(cost, decimals)
-	num, den := r.terms(p, c)
-	if r == PriceLess {
-		den = int64(pow10(decimals))
-	}
+	num, den := r.terms(p, c, decimals)
 	return Round(big.NewRat(num, den), n.Decimals(), HalfUp)
 }
 
@@ -106,8 +100,9 @@ const (
 	ratioShare  = 80 // percent of those that can be compared
 )
 
-// RatioOf returns what a column reckons from two others, to judge by rows that have what stands in it, the price and the cost.
-func RatioOf(rows [][3]string) Ratio {
+// RatioOf returns what a column reckons from two others, to judge by rows that have what stands in it, the price and the cost, and how its
+// numbers are written.
+func RatioOf(rows [][3]string) (Ratio, Form) {
 	var forms [3]Form
 	for n := range forms {
 		var marks Marks
@@ -131,8 +126,8 @@ func RatioOf(rows [][3]string) Ratio {
 			}
 		}
 		if fit >= leastRatios && 100*fit >= ratioShare*all {
-			return r
+			return r, forms[0]
 		}
 	}
-	return NoRatio
+	return NoRatio, forms[0]
 }

@@ -28,6 +28,20 @@ func (r *Result) InOrder(col int) string {
 	return texts.Clean(r.Fill[col].Examples[0], r.Source.Columns.Kind(col))
 }
 
+// Tongues returns some of the languages in which rows are, as a column says, by their codes, after a look.
+func (r *Result) Tongues() (codes []string) {
+	col := r.Source.Columns.First(catalogue.Language)
+	if col < 0 {
+		return nil
+	}
+	for _, cell := range r.Fill[col].Examples {
+		if code := heading.Tongue(cell); code != "" && !slices.Contains(codes, code) {
+			codes = append(codes, code)
+		}
+	}
+	return codes
+}
+
 // About reports, after a look, whether a column has to do with a word: in its heading,
 // its meaning or its examples.
 func (r *Result) About(col int, word string) bool {

@@ -70,7 +70,7 @@ func TestLanguagesInRows(t *testing.T) {
 	}
 }
 
-// TestLanguagesOfVariants: rows of variants are in the language of the lead row above them, and a product in another language begins where that
+// TestLanguagesOfVariants: rows of variants are in the language of the lead row above them, however it is written, and a product in another language begins where that
 // is named, although it has the same slug.
 func TestLanguagesOfVariants(t *testing.T) {
 	t.Parallel()
@@ -78,7 +78,7 @@ func TestLanguagesOfVariants(t *testing.T) {
 lamp,en,Desk lamp,L-1,Colour,Red,9521234000013
 lamp,,,L-2,,Blue,9521234000020
 lamp,de,Tischlampe,L-1,Farbe,Rot,9521234000013
-lamp,,,L-2,,Blau,9521234000020
+lamp,DE,,L-2,,Blau,9521234000020
 bulb,en,Bulb,B-1,Colour,Clear,9521234000037
 bulb,,,B-2,,White,9521234000037
 bulb,de,Birne,B-1,Farbe,Klar,9521234000037

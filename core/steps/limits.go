@@ -253,7 +253,7 @@ func (l *limit) look(s *Sheet, row *catalogue.Row, i int, meant bool, log *line.
 	cell := row.Cell(l.col)
 	if strings.TrimSpace(cell) == "" {
 		if l.inRows {
-			meant = meant && slices.Contains(l.Languages, tongueOf(log.Said(i, s.Codes.Tongue)))
+			meant = meant && slices.Contains(l.Languages, heading.TongueOf(log.Said(i, s.Codes.Tongue)))
 		}
 		if l.Required && meant {
 			log.Notice(catalogue.ValueMissing, row, l.col, cell, catalogue.Facts{})

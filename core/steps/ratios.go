@@ -24,15 +24,13 @@ func (s *Sheet) ownRatios() (found []OwnRatio) {
 			continue
 		}
 		var rows [][3]string
-		var marks quantity.Marks
 		for _, cells := range s.Table.Sample {
 			if max(col, price, cost) < len(cells) && cells[col] != "" {
 				rows = append(rows, [3]string{cells[col], cells[price], cells[cost]})
-				marks.Learn(cells[col])
 			}
 		}
-		if r := quantity.RatioOf(rows); r != quantity.NoRatio {
-			found = append(found, OwnRatio{col, r, marks.Form()})
+		if r, form := quantity.RatioOf(rows); r != quantity.NoRatio {
+			found = append(found, OwnRatio{col, r, form})
 		}
 	}
 	return found

@@ -22,7 +22,7 @@ func (c *Codes) Mine(key uint64, index int, log *line.Log) uint64 {
 	if !c.InTongues {
 		return key
 	}
-	return key + 31*xxhash.Sum64String(tongueOf(log.Said(index, c.Tongue)))
+	return key + 31*xxhash.Sum64String(heading.TongueOf(log.Said(index, c.Tongue)))
 }
 
 // tongue is the column that says in which language a row is, if that counts.
@@ -31,14 +31,6 @@ func (c *Codes) tongue() (set catalogue.ColumnSet) {
 		set.Add(c.Tongue)
 	}
 	return set
-}
-
-// tongueOf returns the language that a cell names: its code, or as it stands there if it is not known.
-func tongueOf(cell string) string {
-	if code := heading.Tongue(cell); code != "" {
-		return code
-	}
-	return strings.ToLower(strings.TrimSpace(cell))
 }
 
 // InRows says which languages a field must be filled in has a row for each, where no column has it in these languages and another one names
@@ -162,7 +154,7 @@ type tonguesSeen struct {
 func (s *tonguesSeen) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
 		if key := s.by.known(row); key != 0 {
-			if n := slices.Index(s.by.codes, tongueOf(row.Cell(s.by.tongue))); n >= 0 {
+			if n := slices.Index(s.by.codes, heading.TongueOf(row.Cell(s.by.tongue))); n >= 0 {
 				s.of[key] |= 1 << n
 			}
 		}

@@ -9,9 +9,7 @@ import (
 	"path/filepath"
 	"slices"
 
-	"zetanum/core/catalogue"
 	"zetanum/core/folder"
-	"zetanum/core/heading"
 	"zetanum/core/reference"
 	"zetanum/core/repair"
 	"zetanum/core/rulebook"
@@ -148,7 +146,7 @@ func study(found *sections.Seen, export, beside string) error {
 
 // seen gathers what a rulebook could say something about.
 func seen(file string, look, check *repair.Result) *sections.Seen {
-	v := &sections.Seen{File: look.Source.Name, KeyLike: look.KeyLike}
+	v := &sections.Seen{File: look.Source.Name, KeyLike: look.KeyLike, Tongues: look.Tongues()}
 	if len(look.Patterns) > 0 {
 		v.Pattern = look.Patterns[0].From
 	}
@@ -157,13 +155,6 @@ func seen(file string, look, check *repair.Result) *sections.Seen {
 	for i, h := range columns.Headings[:columns.Own()] {
 		v.Columns = append(v.Columns, sections.SeenColumn{Heading: h, Field: columns.Fields[i], Filled: look.Fill[i].Filled,
 			Example: look.InOrder(i), Same: look.SaysTheSame(i), Needed: look.Needs(i)})
-	}
-	if col := columns.First(catalogue.Language); col >= 0 {
-		for _, cell := range look.Fill[col].Examples {
-			if code := heading.Tongue(cell); code != "" && !slices.Contains(v.Tongues, code) {
-				v.Tongues = append(v.Tongues, code)
-			}
-		}
 	}
 	if check == nil {
 		return v
