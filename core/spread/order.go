@@ -4,16 +4,13 @@ import "slices"
 
 // A Swap says that in a stretch of rows two columns look as if they stood in one another's place.
 type Swap struct {
-	Lower, Upper int  // columns of the table, as their headings say
-	First, Last  int  // rows
-	Rows         int  // how many of them show it
-	Whole        bool // it is all of the column
+	Lower, Upper int // columns of the table, as their headings say
+	First, Last  int // rows
+	Rows         int // how many of them show it
 }
 
-const (
-	leastSwapped = 6 // rows that show it
-	properCosts  = 3 // rows in order weigh so much against one that is not
-)
+// leastSwapped is how many rows show it, less three times those that show the contrary.
+const leastSwapped = 6
 
 // mostSwaps is how many stretches are told of two columns.
 const mostSwaps = 16
@@ -47,39 +44,21 @@ func (r *rows) explains(wide, s Swap) bool {
 // swapped returns the longest stretches in which two columns are swapped among rows by their places, at most so many, in no order.
 func (r *rows) swapped(x, y, from, to, most int) (found []Swap) {
 	sale := r.columns[x].Role == Sale // there is none without a price
-	sum, begun, best, all := 0, 0, 0, 0
-	count, shown := 0, 0
-	first, last := -1, -1
+	var runs Runs
 	for i := from; i < to; i++ {
-		a, b := r.levels[x][i], r.levels[y][i]
-		worth := 0
-		switch {
+		switch a, b := r.levels[x][i], r.levels[y][i]; {
 		case a.Is() && b.Is() && a > b, sale && a.Is() && b == None:
-			worth = 1
+			runs.Add(i+1, 1)
 		case a.Is() && b.Is() && a < b:
-			worth = -properCosts
-		}
-		if worth != 0 {
-			all++
-		}
-		if sum <= 0 {
-			if worth <= 0 {
-				continue
-			}
-			sum, begun, count = 0, i, 0
-		}
-		if worth > 0 {
-			count++
-		}
-		if sum += worth; sum > best {
-			best, first, last, shown = sum, begun, i, count
+			runs.Add(i+1, 0)
 		}
 	}
-	if best < leastSwapped || most == 0 {
+	best := &runs.Best
+	if best.Score < leastSwapped || most == 0 {
 		return nil
 	}
-	found = append(found, Swap{Lower: x, Upper: y, First: int(r.numbers[first]), Last: int(r.numbers[last]), Rows: shown,
-		Whole: from == 0 && to == len(r.numbers) && 10*shown >= 9*all})
+	first, last := best.First-1, best.Last-1
+	found = append(found, Swap{Lower: x, Upper: y, First: int(r.numbers[first]), Last: int(r.numbers[last]), Rows: best.Strays()})
 	found = append(found, r.swapped(x, y, from, first, most-1)...)
 	return append(found, r.swapped(x, y, last+1, to, most-len(found))...)
 }
