@@ -142,6 +142,16 @@ var errEnough = errors.New("enough")
 
 // tags calls do with the tags with which elements of a part begin.
 func (b *Book) tags(part string, do func(*token) error) error {
+	return b.tokens(part, func(t *token) error {
+		if t.kind != startTag {
+			return nil
+		}
+		return do(t)
+	})
+}
+
+// tokens calls do with all that a part is made of.
+func (b *Book) tokens(part string, do func(*token) error) error {
 	r, err := b.open(part)
 	if err != nil {
 		return err
@@ -155,9 +165,6 @@ func (b *Book) tags(part string, do func(*token) error) error {
 				return nil
 			}
 			return fmt.Errorf("%s: %w", part, err)
-		}
-		if t.kind != startTag {
-			continue
 		}
 		if err := do(&t); err != nil {
 			if errors.Is(err, errEnough) {

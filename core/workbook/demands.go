@@ -1,11 +1,6 @@
 package workbook
 
-import (
-	"errors"
-	"fmt"
-	"io"
-	"strings"
-)
+import "strings"
 
 // A Demand is what a workbook asks of cells when somebody types into them: a list to choose from, a length, a number between two others.
 // Its formulas are written as ECMA-376 has them (18.3.1.32): 'Lists'!$A$2:$A$9, "red,blue", 12.
@@ -78,31 +73,6 @@ func (b *Book) Demands(s *Sheet) ([]Demand, error) {
 		return nil
 	})
 	return list, err
-}
-
-// tokens calls do with all that a part is made of.
-func (b *Book) tokens(part string, do func(*token) error) error {
-	r, err := b.open(part)
-	if err != nil {
-		return err
-	}
-	defer r.Close()
-	s := newScanner(r)
-	var t token
-	for {
-		if err := s.next(&t); err != nil {
-			if errors.Is(err, io.EOF) {
-				return nil
-			}
-			return fmt.Errorf("%s: %w", part, err)
-		}
-		if err := do(&t); err != nil {
-			if errors.Is(err, errEnough) {
-				return nil
-			}
-			return err
-		}
-	}
 }
 
 // areasOf reads areas: "B4:B604 D4".

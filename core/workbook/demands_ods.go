@@ -6,18 +6,58 @@ import (
 	"strings"
 )
 
+// An openCell is a cell of a sheet in OpenDocument, or several beside one another and below that are the same.
+type openCell struct {
+	Area
+	*token
+}
+
+// openCells calls cell with the cells of a sheet in OpenDocument, those without anything in them, too, and before with what stands before the
+// sheets: styles, and what is asked of cells.
+func (b *Book) openCells(s *Sheet, before func(*token), cell func(openCell) error) error {
+	row, high, col, ours, depth := 0, 0, 0, false, 0
+	return b.tokens(s.part, func(t *token) error {
+		times := func(attr string, room int) int { return max(0, min(room, max(1, number([]byte(t.attr(attr)))))) }
+		switch {
+		case t.is("table") && t.kind == endTag:
+			if depth--; ours && depth == 0 {
+				return errEnough
+			}
+		case t.is("table") && t.kind == startTag:
+			if t.empty {
+				return nil
+			}
+			if depth++; depth == 1 {
+				ours = t.attr("name") == s.Name
+			}
+		case depth == 0:
+			before(t)
+		case !ours || depth != 1 || t.kind != startTag:
+		case t.is("table-row"):
+			row += high
+			high, col = times("number-rows-repeated", MostRows-row), 0
+		case t.is("table-cell"), t.is("covered-table-cell"):
+			wide := times("number-columns-repeated", MostColumns-col)
+			col += wide
+			return cell(openCell{Area{col - wide + 1, row + 1, col, row + high}, t})
+		}
+		return nil
+	})
+}
+
 // openDemands returns what a sheet in OpenDocument asks of its cells (Part 3, 9.4.5 and 19.604).
 func (b *Book) openDemands(s *Sheet) (list []Demand, err error) {
 	byName := make(map[string]int)
-	rows, cols, ours, depth := 0, 0, false, 0
-	row := make(map[int]int) // the demand of each column, of the row that is read
 	prompt := -1
-	err = b.tokens(s.part, func(t *token) error {
-		times := func(attr string, room int) int { return max(0, min(room, max(1, number([]byte(t.attr(attr)))))) }
+	err = b.openCells(s, func(t *token) {
 		switch {
+		case t.kind == someText:
+			if prompt >= 0 {
+				list[prompt].Prompt += string(unescape(nil, t.text))
+			}
 		case t.is("content-validation") && t.kind == startTag:
 			if len(list) == mostDemands {
-				return nil
+				return
 			}
 			d := openDemand(t.attr("condition"))
 			d.Blank = t.attr("allow-empty-cell") != "false"
@@ -27,33 +67,10 @@ func (b *Book) openDemands(s *Sheet) (list []Demand, err error) {
 			if prompt = -1; t.kind == startTag && !t.empty && len(list) > 0 {
 				prompt = len(list) - 1
 			}
-		case t.kind == someText:
-			if prompt >= 0 {
-				list[prompt].Prompt += string(unescape(nil, t.text))
-			}
-		case t.is("table"):
-			switch {
-			case t.kind == endTag:
-				if depth--; ours && depth == 0 {
-					return errEnough
-				}
-			case !t.empty:
-				if depth++; depth == 1 {
-					ours = t.attr("name") == s.Name
-				}
-			}
-		case !ours || depth != 1:
-		case t.is("table-row") && t.kind == startTag:
-			n := times("number-rows-repeated", MostRows-rows)
-			rows, cols = rows+n, 0
-			clear(row)
-			row[0] = n // how often it is repeated
-		case (t.is("table-cell") || t.is("covered-table-cell")) && t.kind == startTag:
-			n := times("number-columns-repeated", MostColumns-cols)
-			if at, known := byName[t.attr("content-validation-name")]; known {
-				list[at].add(Area{cols + 1, rows - row[0] + 1, cols + n, rows})
-			}
-			cols += n
+		}
+	}, func(c openCell) error {
+		if at, known := byName[c.attr("content-validation-name")]; known {
+			list[at].add(c.Area)
 		}
 		return nil
 	})

@@ -108,6 +108,9 @@ func (b *Book) openFills(s *Sheet, rows int) (map[Place]string, error) {
 	styles := make(map[string]style)
 	name := ""
 	read := func(t *token) {
+		if t.kind != startTag {
+			return
+		}
 		switch string(t.name) {
 		case "style":
 			if name = ""; t.attr("family") == "table-cell" {
@@ -139,37 +142,15 @@ func (b *Book) openFills(s *Sheet, rows int) (map[Place]string, error) {
 		return ""
 	}
 	fills := make(map[Place]string)
-	row, col, ours, depth := 0, 0, false, 0
-	err := b.tokens("content.xml", func(t *token) error {
-		switch {
-		case t.is("table"):
-			switch {
-			case t.kind == endTag:
-				if depth--; ours && depth == 0 {
-					return errEnough
-				}
-			case !t.empty:
-				if depth++; depth == 1 {
-					ours = t.attr("name") == s.Name
-				}
+	err := b.openCells(s, read, func(c openCell) error {
+		if c.Row > rows {
+			return errEnough
+		}
+		colour := of(c.attr("style-name"))
+		for row := c.Row; row <= min(c.ToRow, rows) && colour != ""; row++ {
+			for col := c.Col; col <= c.ToCol; col++ {
+				fills[Place{col, row}] = colour
 			}
-		case t.kind != startTag:
-		case depth == 0:
-			read(t)
-		case !ours || depth != 1:
-		case t.is("table-row"):
-			row, col = row+max(1, number([]byte(t.attr("number-rows-repeated")))), 0
-			if row > rows {
-				return errEnough
-			}
-		case t.is("table-cell"), t.is("covered-table-cell"):
-			n := max(1, number([]byte(t.attr("number-columns-repeated"))))
-			if c := of(t.attr("style-name")); c != "" {
-				for i := range min(n, MostColumns-col) {
-					fills[Place{col + i + 1, row}] = c
-				}
-			}
-			col += n
 		}
 		return nil
 	})
