@@ -13,6 +13,7 @@ import (
 	"golang.org/x/text/encoding/unicode"
 	"golang.org/x/text/transform"
 
+	"zetanum/core/folder"
 	"zetanum/core/sheet"
 	"zetanum/core/workbook"
 )
@@ -32,7 +33,7 @@ type grid struct {
 type source struct {
 	grids []*grid
 	names map[string]string // what names of a workbook stand for
-	form  sheet.Form        // of a text file
+	text  bool              // it is a text file
 }
 
 // What is read of a template: it is a form, and no catalogue.
@@ -123,12 +124,12 @@ func openBook(r io.ReaderAt, size int64) (*source, error) {
 
 // openText reads a text file: each record is a row.
 func openText(path string) (*source, error) {
-	temp, err := os.MkdirTemp("", "template")
+	temp, err := folder.NewTemp()
 	if err != nil {
 		return nil, err
 	}
-	defer os.RemoveAll(temp)
-	table, err := sheet.Open(path, sheet.Options{Spool: temp, AnyHeadings: true})
+	defer temp.Remove()
+	table, err := sheet.Open(path, sheet.Options{Spool: temp.Dir, AnyHeadings: true})
 	if err != nil {
 		return nil, err
 	}
@@ -156,7 +157,7 @@ func openText(path string) (*source, error) {
 		}
 		g.rows = append(g.rows, cells)
 	}
-	return &source{grids: []*grid{g}, form: table.Form}, nil
+	return &source{grids: []*grid{g}, text: true}, nil
 }
 
 func decodeMarked(data []byte) ([]byte, error) {

@@ -286,10 +286,12 @@ func named(words []heading.Word, concepts ...string) bool {
 	})
 }
 
+func isNumeral(w heading.Word) bool { return strings.Trim(w.Text, "0123456789") == "" }
+
 // numeralIn returns the number that a heading has, "" if it has none.
 func numeralIn(words []heading.Word) string {
 	for _, w := range words {
-		if w.Text >= "0" && w.Text <= "9999" {
+		if isNumeral(w) {
 			return w.Text
 		}
 	}
@@ -412,7 +414,7 @@ func (m *matcher) score(n, i int) int {
 				over++
 			}
 		}
-		if 2*over > len(p.numbers) && len(unitsIn(m.names[i])) == 0 {
+		if 2*over > len(p.numbers) && quantity.UnitIn(o.Heading) == "" {
 			score -= 15
 		}
 	}
@@ -422,7 +424,7 @@ func (m *matcher) score(n, i int) int {
 	if len(m.t.samples) >= manySamples && len(p.values) >= 3 && (w.shape == words || w.shape == amount) {
 		score += 2 * overlap(p, w.shown) / 5
 	}
-	own, theirs := dimensionIn(w.names), dimensionIn(m.names[i])
+	own, theirs := dimensionOf(c.Name()), dimensionOf(o.Heading)
 	switch {
 	case own != "" && own == theirs:
 		score += 8
@@ -441,17 +443,10 @@ func (m *matcher) score(n, i int) int {
 // manySamples is how many rows of samples show which values a column has.
 const manySamples = 8
 
-// dimensionIn returns what is measured in the unit that a heading names behind its words, "" if it names none.
-func dimensionIn(words []heading.Word) string {
-	if len(words) < 2 {
-		return ""
-	}
-	for n := len(words) - 1; n > 0; n-- {
-		if _, dimension := quantity.Unit(words[n].Text); dimension != "" {
-			return dimension
-		}
-	}
-	return ""
+// dimensionOf returns what is measured in the unit that a heading names, "" if it names none.
+func dimensionOf(name string) string {
+	_, dimension := quantity.Unit(quantity.UnitIn(name))
+	return dimension
 }
 
 // overlap returns how many percent of the different values of a column are in a list.
@@ -485,20 +480,10 @@ func weight(w heading.Word) int {
 		return 25
 	case len(w.Concepts) > 0 && !slices.ContainsFunc(w.Concepts, func(c string) bool { return !faint[c] }):
 		return 40
-	case w.Text >= "0" && w.Text <= "9999":
+	case isNumeral(w):
 		return 30
 	}
 	return 100
-}
-
-// unitsIn returns the units that a heading names.
-func unitsIn(words []heading.Word) (list []string) {
-	for _, w := range words {
-		if heading.IsUnit(w.Text) {
-			list = append(list, w.Text)
-		}
-	}
-	return list
 }
 
 // alike says how much two headings are alike, of a hundred.

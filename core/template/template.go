@@ -100,7 +100,7 @@ func (s *source) learn(path string) (*Template, error) {
 		return nil, fmt.Errorf("%s: %w: it has no row of headings", path, ErrNoForm)
 	}
 	t := &Template{Path: path}
-	if len(s.grids) > 1 || s.form.Separator == 0 {
+	if !s.text {
 		t.Sheet = g.name
 	}
 	t.rows(g)

@@ -120,7 +120,8 @@ func (t *Template) ways(g *grid) {
 		}
 	}
 	t.said(g)
-	dates := [2]map[string]int{{}, {}} // the forms that samples may have, and those that they cannot have
+	var shown []string // of columns of which no rule says how they are written
+	var marks quantity.Marks
 	for n := range t.Columns {
 		c := &t.Columns[n]
 		cells := samples(n)
@@ -128,33 +129,51 @@ func (t *Template) ways(g *grid) {
 		if len(distinct) == 2 {
 			answers(answersOf(distinct[0], distinct[1]))
 		}
-		for _, cell := range cells {
-			if c.Rule == "" || c.Date || t.Ways.Date == "" {
-				shapes(cell, dates)
-			}
-			if t.Ways.Decimal == "" {
-				t.Ways.Decimal = decimalOf(cell)
-			}
-		}
-		if t.Ways.Separator == "" {
+		if shown = append(shown, cells...); t.Ways.Separator == "" {
 			t.Ways.Separator = parted(c, cells)
 		}
+		for _, cell := range cells {
+			if shapeMoney.MatchString(cell) {
+				marks.Learn(cell)
+			}
+		}
+	}
+	if mark := marks.Form().Decimal; t.Ways.Decimal == "" && mark != 0 {
+		t.Ways.Decimal = string(mark)
 	}
 	if t.Ways.Date == "" {
-		if forms := possible(dates); len(forms) == 1 {
-			t.Ways.Date = forms[0]
-		}
+		t.Ways.Date = dateWay(shown)
 	}
 }
 
-// possible returns the forms that nothing contradicts.
-func possible(dates [2]map[string]int) (forms []string) {
-	for form := range dates[0] {
-		if dates[1][form] == 0 {
-			forms = append(forms, form)
+// dateWay returns how the dates among cells are written, "" if they are written in several ways, or nobody can say which is the day.
+func dateWay(cells []string) string {
+	var orders quantity.Orders
+	year, sign := "", ""
+	for _, cell := range cells {
+		at, of := "first", shapeISO.FindStringSubmatch(cell)
+		if of == nil {
+			at, of = "last", shapeYear.FindStringSubmatch(cell)
 		}
+		if of == nil {
+			continue
+		}
+		if year != "" && (year != at || sign != of[1]) {
+			return ""
+		}
+		year, sign = at, of[1]
+		orders.Learn(cell)
 	}
-	return forms
+	if year == "first" {
+		return "YYYY" + sign + "MM" + sign + "DD"
+	}
+	switch m := quantity.ReadDate("05"+sign+"06"+sign+"2026", orders.Form(2026)); {
+	case year == "" || m.Is != quantity.Value:
+		return ""
+	case m.Day == 5:
+		return "DD" + sign + "MM" + sign + "YYYY"
+	}
+	return "MM" + sign + "DD" + sign + "YYYY"
 }
 
 // said reads what the lines above the headings say of the ways of writing.
@@ -172,35 +191,10 @@ func (t *Template) said(g *grid) {
 }
 
 var (
-	shapeISO   = regexp.MustCompile(`^[0-9]{4}([-./])([0-9]{2})[-./]([0-9]{2})$`)
-	shapeYear  = regexp.MustCompile(`^([0-9]{2})([-./])([0-9]{2})[-./][0-9]{4}$`)
-	shapeMoney = regexp.MustCompile(`^[0-9]{1,6}([.,])[0-9]{1,2}$`)
+	shapeISO   = regexp.MustCompile(`^[0-9]{4}([-./])[0-9]{2}[-./][0-9]{2}$`)
+	shapeYear  = regexp.MustCompile(`^[0-9]{2}([-./])[0-9]{2}[-./][0-9]{4}$`)
+	shapeMoney = regexp.MustCompile(`^[0-9]{1,6}[.,][0-9]{1,2}$`)
 )
-
-// shapes takes in which forms of dates a cell may have, and which it cannot have.
-func shapes(cell string, dates [2]map[string]int) {
-	if m := shapeISO.FindStringSubmatch(cell); m != nil {
-		dates[0]["YYYY"+m[1]+"MM"+m[1]+"DD"]++
-		return
-	}
-	m := shapeYear.FindStringSubmatch(cell)
-	if m == nil {
-		return
-	}
-	for form, of := range map[string][2]string{"DD" + m[2] + "MM" + m[2] + "YYYY": {m[1], m[3]}, "MM" + m[2] + "DD" + m[2] + "YYYY": {m[3], m[1]}} {
-		if dates[0][form]++; of[0] > "31" || of[1] > "12" {
-			dates[1][form]++
-		}
-	}
-}
-
-// decimalOf returns the mark before decimals of a cell, "" if it shows none.
-func decimalOf(cell string) string {
-	if m := shapeMoney.FindStringSubmatch(cell); m != nil {
-		return m[1]
-	}
-	return ""
-}
 
 // parted returns what stands between several values: by the rule, or as the samples show it.
 func parted(c *Column, cells []string) string {
