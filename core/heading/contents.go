@@ -294,22 +294,23 @@ func Astray(f catalogue.Field, cell string) Contents {
 	if atHome(f.Kind(), cell) {
 		return Mixed
 	}
+	if c := ContentOf(cell); c.Unlike(f) {
+		return c
+	}
+	return Mixed
+}
+
+// ContentOf returns what a single cell holds, by which it is known best; Mixed if that is nothing of these.
+func ContentOf(cell string) Contents {
 	cell = strings.TrimSpace(cell)
 	var counts [Words + 1]int
 	if count(&counts, cell); pricePoint.MatchString(cell) {
 		counts[Prices]++
 	}
 	for c := Barcodes; c <= Words; c++ {
-		if counts[c] == 0 {
-			continue
-		}
-		if c == Barcodes && len(cell) < longCode { // every tenth number of eight digits is one
-			continue
-		}
-		if c.Unlike(f) {
+		if counts[c] > 0 && (c != Barcodes || len(cell) >= longCode) { // every tenth number of eight digits is one
 			return c
 		}
-		return Mixed
 	}
 	return Mixed
 }

@@ -7,7 +7,6 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/heading"
 	"zetanum/core/imagelink"
@@ -154,19 +153,20 @@ func shapeOf(cell string) shape {
 	if at := strings.LastIndexByte(first, '.'); at > 0 && imagelink.IsType(first[at+1:]) {
 		return picture
 	}
-	if _, err := barcode.Parse(cell); err == nil && len(cell) >= 12 {
+	if strings.ContainsAny(cell, "-./") && quantity.ReadDate(cell, quantity.DateForm{Year: 2026}).Is == quantity.Value || shapeISO.MatchString(cell) || shapeYear.MatchString(cell) {
+		return date
+	}
+	switch heading.ContentOf(cell) {
+	case heading.Barcodes:
 		return code
-	}
-	if strings.Contains(cell, "<") && strings.Contains(cell, ">") {
+	case heading.ImageLinks:
+		return picture
+	case heading.HTML:
 		return markup
-	}
-	if quantity.ReadDate(cell, quantity.DateForm{Year: 2026}).Is == quantity.Value || shapeISO.MatchString(cell) || shapeYear.MatchString(cell) {
-		if strings.ContainsAny(cell, "-./") {
-			return date
-		}
-	}
-	if p := quantity.ReadPrice(cell, quantity.Form{}); p.Is == quantity.Value || p.Is == quantity.Asked || p.Is == quantity.Percent {
+	case heading.Money, heading.Prices, heading.Numbers:
 		return amount
+	case heading.Sentences:
+		return longText
 	}
 	return words
 }
