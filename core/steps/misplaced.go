@@ -114,26 +114,25 @@ func (m *misplaced) says(n int) (f catalogue.Facts) {
 	return f
 }
 
-// single looks at one cell. Of numbers, prices and titles other steps tell, and more.
+// single looks at one cell.
 func (m *misplaced) single(row *catalogue.Row, col int, f catalogue.Field, log *line.Log) {
-	cell := row.Cell(col)
-	kind := heading.Astray(f, cell)
-	switch kind {
-	case heading.Mixed, heading.Numbers, heading.Prices, heading.Money, heading.Words:
-		return
-	case heading.Barcodes:
-		if f.Kind() == catalogue.PriceKind || f == catalogue.Stock || f == catalogue.Title {
-			return
-		}
-	case heading.HTML, heading.Sentences:
-		if f == catalogue.Title || f.Kind() == catalogue.PriceKind || f == catalogue.Stock {
-			return
-		}
+	kind := heading.Astray(f, row.Cell(col))
+	if as, sure := misplacedAs[kind]; sure && isOurs(f, kind) {
+		log.Notice(catalogue.ValueMisplaced, row, col, catalogue.Shorten(strings.TrimSpace(row.Cell(col)), longestShown), catalogue.Facts{Other: as})
 	}
-	if f == catalogue.Barcode || f == catalogue.Images && kind != heading.Barcodes {
-		return
+}
+
+// isOurs reports whether no other step tells of such a cell, and more of it.
+func isOurs(f catalogue.Field, kind heading.Contents) bool {
+	switch {
+	case f == catalogue.Barcode:
+		return false
+	case f == catalogue.Images:
+		return kind == heading.Barcodes
+	case f == catalogue.Title, f == catalogue.Stock, f.Kind() == catalogue.PriceKind:
+		return kind == heading.Links || kind == heading.ImageLinks
 	}
-	log.Notice(catalogue.ValueMisplaced, row, col, catalogue.Shorten(strings.TrimSpace(cell), longestShown), catalogue.Facts{Other: misplacedAs[kind]})
+	return true
 }
 
 // misplacedAs are the words for single cells.
