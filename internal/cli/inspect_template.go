@@ -49,9 +49,15 @@ func (o *inspectCommand) explain(s *session, files []string) (int, error) {
 		if err != nil {
 			return exitFailed, err
 		}
-		if r, err = repair.Look(s.ctx, opt); err != nil {
+		opt.AnyHeadings = true // what they mean the form may show
+		why, err := s.follow(&opt, false, func() (err error) {
+			r, err = repair.Look(s.ctx, opt)
+			return err
+		})
+		if err != nil {
 			return exitFailed, err
 		}
+		r.NotFollowed = why
 		offers = template.OffersOf(&r.Source.Columns, r.Sample)
 	}
 	matches := form.Match(offers)
@@ -100,6 +106,9 @@ func (o *inspectCommand) printForm(p *terminal.Printer, form *template.Template,
 	p.WrapHanging("", "  ", fmt.Sprintf("%s, %s of which must be filled: %s. Products go in from row %d.", plural(len(form.Columns), "column", "columns"), thousands(required), form.Rows(), form.First))
 	if ways := form.Ways.Words(); ways != nil {
 		p.WrapHanging("", "  ", "It writes "+strings.Join(ways, ", ")+".")
+	}
+	if r != nil && r.NotFollowed != "" {
+		p.WrapHanging("", "  ", p.Open(r.NotFollowed))
 	}
 	t := &terminal.Table{Headings: []string{"column", "must", "what goes in"}}
 	if r != nil {

@@ -38,6 +38,13 @@ func TestInspectTemplate(t *testing.T) {
 		"On hand *": "Quantity", "Main picture *": "Image URL", "Picture 2": "", "Story": "Text (HTML)", "Search words": "", "Sold from": "", "Vegan": "", "Way of dispatch *": "", "Condition *": "new"}, from)
 	assert.Equal(t, 4, said.First)
 
+	writeFile(t, filepath.Join(dir, "mez.csv"), "Kód,Név,Ár,Kép\nX-1,Méz 500 g,\"12,50\",x1.jpg\nX-2,Méz 250 g,\"7,50\",x2.jpg\n")
+	writeFile(t, filepath.Join(dir, "zetanum.toml"), "[columns]\ndrop = [\"Not there\"]\n")
+	c = zetanum(t, dir, "inspect", "mez.csv", "-template", form)
+	require.Equal(t, exitOK, c.status, c.stderr)
+	assert.Contains(t, c.stdout, "was not followed", "of a rulebook that only lies beside it")
+	assert.Regexp(t, `Shop price +yes +Ár`, c.stdout, "headings that are not known by themselves")
+
 	c = zetanum(t, dir, "inspect", "-template", "none.xlsx")
 	assert.Equal(t, exitFailed, c.status)
 	assert.Contains(t, c.stderr, "none.xlsx")
