@@ -39,7 +39,7 @@ func TestInspectTemplate(t *testing.T) {
 	assert.Equal(t, 4, said.First)
 
 	writeFile(t, filepath.Join(dir, "mez.csv"), "Kód,Név,Ár,Kép\nX-1,Méz 500 g,\"12,50\",x1.jpg\nX-2,Méz 250 g,\"7,50\",x2.jpg\n")
-	writeFile(t, filepath.Join(dir, "zetanum.toml"), "[columns]\ndrop = [\"Not there\"]\n")
+	writeFile(t, filepath.Join(dir, "zetanum.toml"), "[[rows]]\nkeep = { \"Not there\" = \"x\" }\n")
 	c = zetanum(t, dir, "inspect", "mez.csv", "-template", form)
 	require.Equal(t, exitOK, c.status, c.stderr)
 	assert.Contains(t, c.stdout, "was not followed", "of a rulebook that only lies beside it")
