@@ -45,9 +45,7 @@ func (t *Template) Match(offers []Offer) []Match {
 		m.of = append(m.of, profileOf(offers[i].Cells))
 		m.names = append(m.names, wordsOf(offers[i].Heading))
 	}
-	for n := range t.Columns {
-		m.wants = append(m.wants, t.wants(n))
-	}
+	m.wants = t.wanted
 	m.prepare()
 	return m.match()
 }
@@ -69,14 +67,13 @@ const (
 
 // A profile is what cells of a column show.
 type profile struct {
-	shape    shape
-	filled   int
-	values   map[string]bool // in small letters
-	numbers  []float64
-	longest  int
-	several  string // what stands between several values
-	most     int    // how many values a cell has
-	constant string // what stands in all cells
+	shape   shape
+	filled  int
+	values  map[string]bool // in small letters
+	numbers []float64
+	longest int
+	several string // what stands between several values
+	most    int    // how many values a cell has
 }
 
 func profileOf(cells []string) (p profile) {
@@ -88,11 +85,6 @@ func profileOf(cells []string) (p profile) {
 	for _, cell := range cells {
 		if cell = strings.TrimSpace(cell); cell == "" {
 			continue
-		}
-		if p.filled == 0 {
-			p.constant = cell
-		} else if cell != p.constant {
-			p.constant = ""
 		}
 		p.filled++
 		p.values[strings.ToLower(cell)] = true
@@ -181,8 +173,8 @@ type want struct {
 	shown   map[string]bool // the values of samples, in the same way
 }
 
-// wants returns what a column should have, by its rule, its limits, its list and its samples.
-func (t *Template) wants(n int) (w want) {
+// want finds out what a column should have, by its rule, its limits, its list and its samples.
+func (t *Template) want(n int) (w want) {
 	c := &t.Columns[n]
 	var cells []string
 	for _, sample := range t.samples {

@@ -17,7 +17,7 @@ func (t *Template) Says(n int) string {
 	c := &t.Columns[n]
 	var list []string
 	add := func(format string, args ...any) { list = append(list, fmt.Sprintf(format, args...)) }
-	w := t.wants(n)
+	w := &t.wanted[n]
 	switch {
 	case c.Always != "":
 		add("always %s", c.Always)

@@ -34,6 +34,7 @@ type Template struct {
 	Legend  map[string]Need // what colours of headings say, if a legend says it
 
 	samples [][]string // the cells of the rows of samples
+	wanted  []want     // what each column should have
 }
 
 // A Need says whether a column must be filled.
@@ -112,6 +113,9 @@ func (s *source) learn(path string) (*Template, error) {
 	}
 	t.columns(s, g)
 	t.ways(g)
+	for n := range t.Columns {
+		t.wanted = append(t.wanted, t.want(n))
+	}
 	if t.Export {
 		t.seen()
 	}
