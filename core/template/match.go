@@ -3,7 +3,6 @@ package template
 import (
 	"cmp"
 	"slices"
-	"strconv"
 	"strings"
 	"unicode/utf8"
 
@@ -70,7 +69,7 @@ type profile struct {
 	shape   shape
 	filled  int
 	values  map[string]bool // in small letters
-	numbers []float64
+	numbers []quantity.Number
 	longest int
 	several string // what stands between several values
 	most    int    // how many values a cell has
@@ -93,8 +92,7 @@ func profileOf(cells []string) (p profile) {
 		s := shapeOf(cell)
 		if counts[s]++; s == amount {
 			if price := quantity.ReadPrice(cell, quantity.Form{}); price.Number.IsValid() {
-				f, _ := strconv.ParseFloat(price.Number.Plain(), 64)
-				p.numbers = append(p.numbers, f)
+				p.numbers = append(p.numbers, price.Number)
 			}
 		}
 		for _, sign := range severalSigns {
@@ -398,11 +396,10 @@ func (m *matcher) score(n, i int) int {
 			score += 20
 		}
 	}
-	if w.shape == amount && len(p.numbers) > 0 && c.Most != "" {
-		most, _ := strconv.ParseFloat(c.Most, 64)
+	if most, err := quantity.Parse(c.Most); w.shape == amount && err == nil {
 		over := 0
-		for _, f := range p.numbers {
-			if f > most {
+		for _, n := range p.numbers {
+			if n.Cmp(most) > 0 {
 				over++
 			}
 		}
