@@ -778,10 +778,8 @@ func TestSurveyState(t *testing.T) {
 			return string(b)
 		}
 		want := state(1, 1<<20)
-		for _, workers := range []int{1, 2, 5} {
-			for _, size := range []int{1, 500, 7000} {
-				require.True(t, want == state(workers, size), "%d workers, parts of %d bytes", workers, size)
-			}
+		for _, cut := range cuts() {
+			require.True(t, want == state(cut[0], cut[1]), "%d workers, parts of %d bytes", cut[0], cut[1])
 		}
 	})
 }

@@ -132,7 +132,7 @@ func TestShapes(t *testing.T) {
 	words := strings.Fields("wool yarn 4-ply needle bamboo, 5\" hook; red blue \"soft\" set of 3 skein bag | pattern card, cotton Öl für Größe 1,5 l 'fine'")
 	rounds := 150
 	if testing.Short() {
-		rounds = 20
+		rounds = 8
 	}
 	for _, name := range slices.Sorted(maps.Keys(shapes)) {
 		r := rand.New(rand.NewPCG(16, 5))
