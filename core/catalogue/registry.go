@@ -280,6 +280,11 @@ const (
 	TextFormula
 	TargetStandIn
 	TargetLacks
+	TargetRequired
+	TargetUnlisted
+	TargetUnfit
+	TargetLeftEmpty
+	TargetNoRoom
 	numCodes
 )
 
@@ -458,6 +463,7 @@ const (
 	RuleInvisible
 	RuleSplitNumber
 	RuleStandIn
+	RuleTemplate
 	numRules
 )
 
@@ -588,5 +594,6 @@ var rules = [numRules]RuleEntry{
 	RuleSpaces:        {"repair.spaces", Repair, "stray spaces taken out"},
 	RuleInvisible:     {"repair.invisible", Repair, "invisible characters taken out"},
 	RuleStandIn:       {"order.stand-in", Settling, "characters that the encoding of the target does not have replaced by what stands for them"},
+	RuleTemplate:      {"order.template", Settling, "cells written as the template has them"},
 	RuleSplitNumber:   {"repair.split-number", Repair, "a number that its decimal comma had split joined again"},
 }

@@ -54,6 +54,9 @@ type Output struct {
 	// products but belong to the headings.
 	FirstRows bool
 
+	// Form is what stands above the rows in place of the headings; nothing does if it has no rows.
+	Form Form
+
 	// Look keeps the rows in the file [LookName], too, with their numbers and what was
 	// changed in them.
 	Look bool
@@ -66,6 +69,12 @@ type Output struct {
 	form  *sheet.Form
 	count int  // of the columns of the source
 	anew  bool // its rows are written otherwise than those of the source
+}
+
+// A Form is what stands above the rows: those up to the headings, and those below them.
+type Form struct {
+	Head         string
+	Above, Below int // rows
 }
 
 // begin prepares the output for a source.
@@ -223,6 +232,9 @@ func (o *Output) appendHead(dst []byte, t *sheet.Table) []byte {
 	whole := func(line sheet.Line) {
 		dst = append(o.AppendLine(dst, line), o.LineEnd...)
 	}
+	if o.Form.Above > 0 {
+		return append(dst, o.Form.Head...)
+	}
 	if o.FirstRows {
 		for _, line := range t.Preamble {
 			whole(o.chosen(line))
@@ -301,6 +313,9 @@ func (r *Run) HeadRows() (above, below int) {
 	o, t := &r.Output, r.Table
 	if o.Plain || o.Bare {
 		return 0, 0
+	}
+	if o.Form.Above > 0 {
+		return o.Form.Above, o.Form.Below
 	}
 	above = 1
 	if o.FirstRows {

@@ -50,6 +50,10 @@ func TestEveryFinding(t *testing.T) {
 	}
 
 	const folder = "[images]\nfolder = \".\"\n"
+	sheets["form.csv"] = "Code *,Barcode,Name *,Kind *,Stuff,Photo\nAt most 20 characters,\"13 digits, or blank\",At most 12 characters,\"One of: Plates, Bowls, Mugs\"," +
+		"\"One of: Beech, Steel, Cotton\",File name ending in .jpg\n"
+	const formed = "SKU,EAN,Title,Kind,Stuff,Image\nB,,Bowl,Bowls,Steel,b.jpg\nC,,Mug,Mugs,Cotton,c.jpg\n"
+	const form = "[target]\ntemplate = \"form.csv\"\n"
 	for name, of := range map[string]string{"hv-1.jpg": "rgb.jpg", "HV-3.png": "grey.jpg", "HV-4.jpg": "cmyk.jpg", "HV-5.jpg": "rgb.jpg"} {
 		data, err := os.ReadFile("../picture/testdata/" + of)
 		require.NoError(t, err)
@@ -61,6 +65,12 @@ func TestEveryFinding(t *testing.T) {
 		"sku.same-slug":           "[[build]]\ninto = \"slug\"\nfrom = \"{title}\"\n",
 		"target.stand-in":         "[target]\nencoding = \"windows-1252\"\n",
 		"target.lacks":            "[target]\nencoding = \"windows-1252\"\n",
+		"target.required":         form,
+		"target.unlisted":         form,
+		"target.unfit":            form,
+		"target.left-empty":       form,
+		"target.no-room":          form,
+		"rules of templates":      form,
 		"rules of formulas":       "[text]\nformulas = \"quote\"\n",
 		"rules of plain texts":    "[text]\nquotes = \"plain\"\nfull_width = \"plain\"\n",
 		"row.not-wanted":          "[[rows]]\nkeep = { sku = \"a\" }\n",
@@ -440,6 +450,12 @@ func TestEveryFinding(t *testing.T) {
 		"rules of plain texts":        head + "A,9521234000013,Bu\u0308rste “lang”\nB,9521234000020,５０\n",
 		"target.stand-in":             head + "A,9521234000013,Łódź\n",
 		"target.lacks":                head + "A,9521234000013,🐝\n",
+		"target.required":             formed + "A,,Plate,,Beech,a.jpg\n",
+		"target.unlisted":             formed + "A,,Plate,Platess,Beech,a.jpg\n",
+		"target.unfit":                formed + "A,,Plate of sixteen,Plates,Beech,a.jpg\n",
+		"target.left-empty":           formed + "A,,Plate,Plates,Beeech,a.jpg\n",
+		"target.no-room":              formed + "A,,Plate,Plates,Beech,a.jpg|a-2.jpg\n",
+		"rules of templates":          formed + "A,,Plate,plates,Beech,a.jpg\n",
 		"text.code-spaces":            head + "A ,9521234000013,x\n",
 		"text.formula":                head + "A,9521234000013,=1+1\n",
 		"rules of formulas":           head + "A,9521234000013,=1+1\n",

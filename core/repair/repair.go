@@ -26,6 +26,9 @@ import (
 
 // Run repairs one file. Nothing appears unless all of it does.
 func Run(ctx context.Context, opt Options) (result *Result, err error) {
+	if opt.Book, err = opt.Book.WithForm(); err != nil {
+		return nil, err
+	}
 	dir, temp := "", opt.Temp
 	var job *folder.Job
 	if opt.Target != "" && opt.Stdout == nil {
@@ -165,7 +168,7 @@ func (r *runner) sheetOptions(temp string) sheet.Options {
 	fields, hints := r.opt.Book.Fields()
 	maps.Copy(fields, r.opt.Fields)
 	return sheet.Options{Sheet: r.opt.Sheet, Member: r.opt.Member, Fields: fields, Hints: hints, Reading: r.opt.Reading, Stdin: r.opt.Stdin,
-		Spool: temp, MostRows: r.opt.MostRows, AnyHeadings: r.anyHeadings}
+		Spool: temp, MostRows: r.opt.MostRows, AnyHeadings: r.anyHeadings, Form: r.opt.Book.FormRows()}
 }
 
 func (r *runner) open(ctx context.Context, temp string) (*sheet.Table, error) {

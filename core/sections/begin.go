@@ -8,6 +8,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/reference"
+	"zetanum/core/template"
 )
 
 // Seen is what a look at a file found that a rulebook could say something about.
@@ -25,6 +26,13 @@ type Seen struct {
 	Tongues []string // some of the languages in which rows are, as a column says, by their codes
 
 	KeyLike string // a column that seems to say which rows are one product
+
+	// Template is what an import template is called from the rulebook, "" if there is none; Platform is what was learnt of it, Offers are what
+	// fills its columns as Matches say.
+	Template string
+	Platform *template.Template
+	Offers   []template.Offer
+	Matches  []template.Match
 
 	// Export is a good export of the shop, or "", and Shop what it shows.
 	Export string

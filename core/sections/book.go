@@ -23,8 +23,10 @@ import (
 	"zetanum/core/reference"
 	"zetanum/core/rescue"
 	"zetanum/core/rulebook"
+	"zetanum/core/sheet"
 	"zetanum/core/tags"
 	"zetanum/core/target"
+	"zetanum/core/template"
 	"zetanum/core/text"
 	"zetanum/core/title"
 	"zetanum/core/wording"
@@ -63,8 +65,34 @@ type Book struct {
 	Shop     Shop                   `toml:"shop" json:"shop,omitzero"`
 	Target   target.Rules           `toml:"target" json:"target,omitzero"`
 
+	Form *template.Template `toml:"-" json:"-"` // the template of [target], once it has been learnt
+
 	read  *rulebook.Rulebook     // from which it comes; nil if it comes of none
 	short map[string]*FieldTable // fields that are written the short way, while it is read
+}
+
+// WithForm returns the rulebook with what the template says that it names.
+func (b *Book) WithForm() (Book, error) {
+	with := *b
+	if b.Target.Template == "" {
+		return with, nil
+	}
+	if with.Form == nil || with.Form.Path != b.Target.Template {
+		var err error
+		if with.Form, err = template.Learn(b.Target.Template); err != nil {
+			return with, fmt.Errorf("the template of [target]: %w", err)
+		}
+	}
+	with.Target = b.Target.In(with.Form)
+	return with, nil
+}
+
+// FormRows returns the rows of the template, by which a file in its form is known; nil if there is none.
+func (b *Book) FormRows() *sheet.FormRows {
+	if b.Form == nil {
+		return nil
+	}
+	return b.Form.FormRows()
 }
 
 // codesOnly returns what of a rulebook is needed to make codes: how the file is read and written, what

@@ -114,11 +114,15 @@ type builtBy struct {
 // pattern fits a pattern to the sheet that stands under a key and is written into a column; gone is true if the rulebook leaves
 // out a column of it, which is not there.
 func (s *Sheet) pattern(part, key, text, name string, into int) (p *pattern.Pattern, cols []int, gone bool, err error) {
+	return s.patternOf(part, key, text, name, into, s.Columns.Kind(into) == catalogue.HTMLKind)
+}
+
+// patternOf does so for a column that need not be there, -1, and is one of HTML or not.
+func (s *Sheet) patternOf(part, key, text, name string, into int, html bool) (p *pattern.Pattern, cols []int, gone bool, err error) {
 	if p, err = pattern.Parse(text); err != nil {
 		return nil, nil, false, err
 	}
 	p.Speak(s.anyWords)
-	html := s.Columns.Kind(into) == catalogue.HTMLKind
 	cols, missing := p.Bind(func(name string) int {
 		if found := s.Find(name); len(found) > 0 {
 			return found[0]

@@ -463,7 +463,7 @@ func (*columnsSection) Begin(s *Seen, b *Draft) {
 	language := false
 	for _, c := range s.Columns {
 		switch {
-		case c.Heading != "" && c.Filled == 0 && !c.Needed && !s.Form:
+		case c.Heading != "" && c.Filled == 0 && !c.Needed && !s.Form && s.Template == "":
 			drop = append(drop, quoted(c.Heading))
 		case c.Field == catalogue.SKU && len(sku) == 0:
 			sku = append(sku, c.Heading)
@@ -492,6 +492,10 @@ func (*columnsSection) Begin(s *Seen, b *Draft) {
 	}
 	if len(drop) > 0 {
 		b.line("# drop   = [%s]", strings.Join(drop, ", "))
+	}
+	if s.Template != "" {
+		b.constants(s.Columns)
+		return // it says which columns go out
 	}
 	if len(sku) > 0 && !strings.EqualFold(sku[0], "SKU") {
 		b.line("# rename = { %s = \"SKU\" }", quoted(sku[0]))

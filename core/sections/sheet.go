@@ -113,6 +113,8 @@ type Sheet struct {
 	// Prepared makes copies of photos; nil if none are ordered.
 	Prepared *steps.Preparing
 
+	form    []formColumn            // the columns of the template, and what fills them; nil if there is none
+	looking bool                    // nothing goes out
 	inShop  *inShop                 // what the shop has; nil if nothing says so
 	asked   map[int]*askedColumn    // columns of which the survey sees how they are written
 	amounts map[int]*quantityColumn // columns whose numbers are written
@@ -279,6 +281,7 @@ func (s *Sheet) newKey() *products.Key {
 // show that they are others. To look only, it has the steps from which is seen what the
 // columns hold.
 func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
+	s.looking = look
 	if err := s.reset(); err != nil {
 		return nil, err
 	}
@@ -311,6 +314,11 @@ func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
 	s.Add(StageOrders, rest)
 	if err := s.each(Section.Steps); err != nil {
 		return nil, err
+	}
+	if s.form != nil {
+		if err := s.orderForm(); err != nil {
+			return nil, s.fits(&targetSection{}, err)
+		}
 	}
 	c := &line.Pipeline{
 		Grouping: s.Key.Grouping(), GroupedBy: s.Key.Names(), Leans: s.Key.Leans,
@@ -419,11 +427,24 @@ func (s *Sheet) plan() error {
 		}
 	}
 	s.sayAdded()
+	if s.form = nil; s.Book.Form != nil && !s.looking && !s.CodesOnly {
+		if err := s.matchForm(); err != nil {
+			return s.fits(&targetSection{}, err)
+		}
+	}
 	out, err := s.OutColumns()
 	if err != nil {
 		return err
 	}
 	s.Out = nil
+	if s.form != nil {
+		out = []line.OutColumn{}
+		for n := range s.form { // of the others it is seen to when they are written
+			if s.form[n].col >= 0 {
+				out = append(out, line.OutColumn{Col: s.form[n].col})
+			}
+		}
+	}
 	if out == nil {
 		for col := range base.Own() {
 			s.Out = append(s.Out, col)

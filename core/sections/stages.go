@@ -37,6 +37,7 @@ const (
 	StageRows
 	StageComplete
 	StageListed
+	StageTemplate
 	numStages
 )
 
@@ -68,6 +69,7 @@ var stages = [numStages]struct{ section, says string }{
 	StageRows:            {"rows", "which products are worked on"},
 	StageComplete:        {"products", "variants that the shop has, too"},
 	StageListed:          {"sheet", "what was found in prices, dates, stocks and weights is listed for people, with all its rows"},
+	StageTemplate:        {"target", "cells written as the template has them, and what it demands of them"},
 }
 
 // Add puts steps into the line.

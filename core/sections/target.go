@@ -29,6 +29,18 @@ func (*targetSection) Parts() []rulebook.Part {
 			Says: "What the file for the importer has to be.",
 			Keys: []rulebook.Key{
 				{
+					Name: "template",
+					Says: "The form that the platform gives out: what is ready has its columns in its order, below its own lines, and is written as it " +
+						"writes yes and no, dates, decimals and lists. Rows that it would not take are held. What it says is learnt from it; the " +
+						"command ‹inspect -template› shows that.",
+					Example: `template = "shop-form.xlsx"`,
+				},
+				{
+					Name:    "required",
+					Says:    "Columns of the template that must be filled although it does not say so.",
+					Example: "template = \"shop-form.xlsx\"\nrequired = [\"Weight\"]",
+				},
+				{
 					Name: "encoding",
 					Says: "The encoding of ready.csv; UTF-8, if nothing is said. Where it does not have a character, what stands for it " +
 						"is named in a finding: usually the letter without its accent, in HTML a reference. In codes and links nothing " +
@@ -91,6 +103,21 @@ instead  = { "ł" = "w", "→" = "to" }`,
 				},
 			},
 		},
+		{
+			Name: "target.columns", Line: "[target.columns]",
+			Says: "What fills the columns of the template, by their headings. Columns of which nothing is said are filled by what they are sure to " +
+				"mean. A field or heading fills them, or a pattern as under [[build]]; { always = \"…\" } is the same in every row, " +
+				"{ from = \"…\", part = 2 } the second of several values in a cell, false leaves a column empty. Where several columns have one " +
+				"heading, a list says what fills each; a part goes into the first of them, and the next parts into those behind it.",
+			Keys: []rulebook.Key{
+				{
+					Name:    "*",
+					Says:    "A heading of the template, with or without what marks it as one that must be filled.",
+					Example: `"Name" = "{brand} {title}"`,
+					Line:    "[target]\ntemplate = \"shop-form.xlsx\"\n[target.columns]",
+				},
+			},
+		},
 	}
 }
 
@@ -98,7 +125,11 @@ func (s *targetSection) Tables() []rulebook.Table {
 	return []rulebook.Table{{Name: "target", Into: s.rules}}
 }
 
-func (s *targetSection) Check() []rulebook.Problem { return rulebook.In("target", 0, s.rules.Check()) }
+func (s *targetSection) Files() []*string { return []*string{&s.rules.Template} }
+
+func (s *targetSection) Check() []rulebook.Problem {
+	return append(rulebook.In("target", 0, s.rules.Check()), rulebook.In("target.columns", 0, s.rules.Columns.Check())...)
+}
 
 // ErrTarget says that something which goes out cannot be written in the encoding of the
 // target.
@@ -110,6 +141,7 @@ func (t *targetSection) Order(s *Sheet) error {
 	if err := t.rules.Against(s.Table.Style()); err != nil {
 		return err
 	}
+	s.readForms()
 	fitter := s.Texts.Fitter
 	if fitter == nil {
 		return nil
@@ -146,6 +178,9 @@ func (t *targetSection) Output(s *Sheet, o *line.Output) error {
 		source.Quote, source.Quotes = '"', sheet.QuotesAsWere // no reader would know other marks
 	}
 	o.Style, o.LineEnd = rules.Style(source, s.Form.LineEnd)
+	if s.form != nil {
+		o.Form.Head, o.Form.Above, o.Form.Below = s.Book.Form.Head(o.Style, o.LineEnd)
+	}
 	c := rules.Charset()
 	o.Charset = c
 	switch {
@@ -225,10 +260,20 @@ func fit(r *steps.RowAt, col int, cell string, kind catalogue.Kind, fitter *targ
 	r.Set(col, fitted, catalogue.RuleStandIn, catalogue.Ordered, "")
 }
 
-// Begin names what can be said.
-func (*targetSection) Begin(_ *Seen, b *Draft) {
-	b.line("\n[target]\n# ready.csv is in UTF-8; encoding = \"windows-1252\" makes it another\n# bom = true                     # with " +
+// Begin names what can be said, and what fills the columns of a template.
+func (*targetSection) Begin(s *Seen, b *Draft) {
+	b.line("\n[target]")
+	if s.Template != "" {
+		b.line("template = %s", quoted(s.Template))
+	}
+	b.line("# ready.csv is in UTF-8; encoding = \"windows-1252\" makes it another\n# bom = true                     # with " +
 		"a byte order mark\n" +
-		"# as = [\"xlsx\"]                  # a workbook, too; or tsv, ods, jsonl\n" +
-		"# first_rows = \"keep\"            # the rows around the headings, where a platform wants its form back")
+		"# as = [\"xlsx\"]                  # a workbook, too; or tsv, ods, jsonl")
+	if s.Template == "" {
+		b.line("# first_rows = \"keep\"            # the rows around the headings, where a platform wants its form back")
+		b.line("# Where a platform gives out a form, begin with -template says what of the file fills it.")
+		return
+	}
+	b.line("# required = [\"Weight\"]          # columns that must be filled although the template does not say so")
+	b.fills(s)
 }

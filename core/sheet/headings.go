@@ -79,9 +79,12 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	case n > 0:
 		h, most = n-t.skipped-1, max(most, 1)
 	}
+	if at := t.opt.Form.in(rows); at >= 0 && t.skipped == 0 && t.opt.HeadingRow == 0 {
+		h, most, t.InForm = at, max(most, 2), true
+	}
 	t.Columns.Added = 0
 	headings, above := rows[h].Cells, h
-	if t.opt.HeadingRow == 0 && !list {
+	if t.opt.HeadingRow == 0 && !list && !t.InForm {
 		headings, above, h = t.onTwoRows(rows, h)
 	}
 	t.Heads = nil
@@ -92,7 +95,9 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	t.Columns.Fields = heading.Fields(headings, t.hints())
 	t.Heading = t.skipped + h + 1
 	t.ByCells = nil
-	t.lookBeneath(rows[h+1:])
+	if t.lookBeneath(rows[h+1:]); t.InForm {
+		t.Beneath = t.opt.Form.beneath(rows[h+1:], t.Heading)
+	}
 	t.findByCells(rows[h+1:])
 	if most < 2 && t.opt.HeadingRow == 0 && !t.opt.AnyHeadings && heading.LooksLikeProduct(headings) {
 		most, t.ByCells = 0, nil

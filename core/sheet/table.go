@@ -36,6 +36,9 @@ type Options struct {
 	// of them is known, as in a list that somebody keeps for himself.
 	AnyHeadings bool
 
+	// Form is the form in which the file may be; nil if none is known.
+	Form *FormRows
+
 	// List says that it is a list of words in two columns: its first row with two of them has the headings, whatever the words mean,
 	// because those of a list may be called like headings.
 	List bool
@@ -60,6 +63,7 @@ type Table struct {
 	Changed    time.Time
 	Form       Form
 	Columns    catalogue.Columns
+	InForm     bool               // it has the rows of [Options.Form]
 	Doubt      string             // what speaks for another encoding, if little speaks for the one that was found
 	Evidence   string             // why the encoding was taken, if the file is not all UTF-8
 	end        int64              // of what is read; behind it come only blank rows and padding; 0: that of the file

@@ -57,6 +57,7 @@ type Orders struct {
 
 	unknown  int // the list that takes what lists do not have
 	soon     []Order
+	last     []Order
 	soonKeys []func(row *catalogue.Row, add func(uint64))
 	lateKeys []func(row *catalogue.Row, add func(uint64))
 	learns   [2]catalogue.ColumnSet // of those keys
@@ -198,6 +199,16 @@ func (r *RowAt) Set(col int, text string, rule catalogue.Rule, ground catalogue.
 	r.Log.Set(r.Row, col, text, rule, ground, source)
 }
 
+// Put writes a cell beside those of the sheet, for what the sheet itself says in another one. It is told of only if it is not that.
+func (r *RowAt) Put(col int, text, source string, rule catalogue.Rule) {
+	if text != source {
+		r.Log.Changes = append(r.Log.Changes, catalogue.Change{
+			Row: r.Number, Made: r.Made, Col: col, Before: source, After: text, Rule: rule, Ground: catalogue.Ordered,
+		})
+	}
+	r.Row.Set(col, text)
+}
+
 // Clean returns a text as the step of the texts would leave it in a column, so that a
 // second run finds nothing to do.
 func (r *RowAt) Clean(col int, text string) string {
@@ -274,6 +285,24 @@ func (o *Orders) AddSoon(one Order, meant condition.Meant, number int, keys func
 	o.soon, o.soonKeys = append(o.soon, one), append(o.soonKeys, keys)
 	o.learns[0].Add(learns...)
 	return nil
+}
+
+// AddLast takes down an order that comes when all else is done to the rows: it writes what goes out in place of what they are.
+func (o *Orders) AddLast(one Order) error {
+	err := o.fit(&one, condition.Meant{}, -1)
+	if err == nil {
+		o.last = append(o.last, one)
+	}
+	return err
+}
+
+// Last returns the step that carries out what comes when all else is done.
+func (o *Orders) Last() line.Step {
+	step := o.step(NameTemplate, o.last, nil, catalogue.ColumnSet{})
+	for i := range o.last {
+		step.Sources.Add(o.last[i].from...)
+	}
+	return step
 }
 
 // Claiming says which barcodes orders may bring into a row, by texts that may be such; learns

@@ -186,6 +186,7 @@ const (
 	NameVariantImages = "variant images"
 	NameMint          = "mint"
 	NameOrders        = "orders"
+	NameTemplate      = "template"
 	NameForAll        = "one row for all"
 	NameImageNumbers  = "image numbers"
 	NameImageTexts    = "image texts"

@@ -16,6 +16,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
 	"zetanum/core/sheet"
+	"zetanum/core/template"
 	"zetanum/core/workbook"
 )
 
@@ -45,6 +46,11 @@ type Rules struct {
 	// Sheet is how the sheet of a workbook is called in which what is ready is written: Products, if nothing is
 	// said.
 	Sheet string `toml:"sheet" json:"sheet,omitempty"`
+	// Template is the form that the platform gives out; Columns say what fills its columns, by their headings, and Required which of them must
+	// be filled although the form does not say so. See [Fill].
+	Template string   `toml:"template" json:"template,omitempty"`
+	Columns  Fills    `toml:"columns" json:"columns,omitempty"`
+	Required []string `toml:"required" json:"required,omitempty"`
 	// Instead are texts for characters that the encoding does not have, where
 	// others are wanted than the usual ones.
 	Instead map[string]string `toml:"instead" json:"instead,omitempty"`
@@ -89,6 +95,16 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	}
 	if _, ok := lineEnds[r.LineEnds]; r.LineEnds != "" && !ok {
 		wrong("line_ends", "is lf or crlf")
+	}
+	if r.Template == "" && len(r.Columns)+len(r.Required) > 0 {
+		key := "columns"
+		if len(r.Columns) == 0 {
+			key = "required"
+		}
+		wrong(key, "says what goes into a template, and template names none")
+	}
+	if r.Template != "" && r.FirstRows != "" {
+		wrong("first_rows", "is about the rows of the source; what stands above the products is that of the template")
 	}
 	for _, of := range slices.Sorted(maps.Keys(r.Instead)) {
 		in := r.Instead[of]
@@ -144,6 +160,32 @@ func (r *Rules) Style(s sheet.Style, lineEnd string) (sheet.Style, string) {
 		lineEnd = "\r\n"
 	}
 	return s, lineEnd
+}
+
+// In returns the rules with what a template that is a text file says of how it is written, where they say nothing.
+func (r *Rules) In(form *template.Template) Rules {
+	with, text := *r, form.Text
+	if text == nil {
+		return with
+	}
+	if with.Separator+with.Quote == "" {
+		with.Separator = string(text.Separator)
+		if text.Quote != '"' {
+			with.Quote = string(text.Quote)
+		}
+	}
+	if with.LineEnds == "" && text.LineEnd == "\r\n" {
+		with.LineEnds = "crlf"
+	} else if with.LineEnds == "" {
+		with.LineEnds = "lf"
+	}
+	if with.Encoding == "" {
+		with.Encoding = text.Charset.String()
+		if with.BOM == nil {
+			with.BOM = &text.BOM
+		}
+	}
+	return with
 }
 
 // Reading returns how a file is read that was written by the rules, as far as they say.

@@ -13,6 +13,7 @@ import (
 	"golang.org/x/text/encoding/unicode"
 	"golang.org/x/text/transform"
 
+	"zetanum/core/charset"
 	"zetanum/core/folder"
 	"zetanum/core/sheet"
 	"zetanum/core/workbook"
@@ -33,7 +34,18 @@ type grid struct {
 type source struct {
 	grids []*grid
 	names map[string]string // what names of a workbook stand for
-	text  bool              // it is a text file
+	text  *Text             // nil of a workbook
+}
+
+// Text says how a form is written that is a text file.
+type Text struct {
+	sheet.Style
+	LineEnd string
+	Charset charset.Charset
+	BOM     bool
+
+	whole string // all of it, in UTF-8
+	ends  []int  // where each of its records ends
 }
 
 // What is read of a template: it is a form, and no catalogue.
@@ -144,9 +156,14 @@ func openText(path string) (*source, error) {
 		}
 	}
 	data = bytes.TrimPrefix(data, []byte("\ufeff"))
-	r := csv.NewReader(strings.NewReader(table.Form.Decode(string(data))))
+	whole := table.Form.Decode(string(data))
+	r := csv.NewReader(strings.NewReader(whole))
 	r.Comma, r.FieldsPerRecord, r.LazyQuotes = rune(table.Form.Separator), -1, true
 	g := &grid{name: filepath.Base(path)}
+	text := &Text{Style: table.Style(), LineEnd: table.Form.LineEnd, Charset: table.Form.Charset, BOM: table.Form.BOM, whole: whole}
+	if table.Transcoded != charset.UTF8 {
+		text.Charset = table.Transcoded
+	}
 	for len(g.rows) < mostRows {
 		cells, err := r.Read()
 		if errors.Is(err, io.EOF) {
@@ -155,9 +172,9 @@ func openText(path string) (*source, error) {
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", path, err)
 		}
-		g.rows = append(g.rows, cells)
+		g.rows, text.ends = append(g.rows, cells), append(text.ends, int(r.InputOffset()))
 	}
-	return &source{grids: []*grid{g}, text: true}, nil
+	return &source{grids: []*grid{g}, text: text}, nil
 }
 
 func decodeMarked(data []byte) ([]byte, error) {

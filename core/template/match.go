@@ -23,6 +23,7 @@ type Offer struct {
 type Match struct {
 	From  int    // the offer by its place, -1 for none
 	Nth   int    // of several values in its cell, from 1; 0 for all of it
+	Rest  bool   // and those behind it
 	Fixed string // what stands there in every row
 	Ask   bool   // it is likely, or must be filled and nothing is: somebody has to decide
 	Score int    // how much speaks for it, of a hundred
@@ -203,7 +204,7 @@ func (t *Template) want(n int) (w want) {
 		w.shape = date
 	case strings.Contains(rule, ".jpg") || strings.Contains(rule, ".png") || w.profile.shape == picture:
 		w.shape = picture
-	case w.field == catalogue.Barcode || strings.Contains(rule, "13") && strings.Contains(rule, "digit") || strings.Contains(rule, "13 ziffern") || strings.Contains(rule, "13 chiffres") || w.profile.shape == code:
+	case w.field == catalogue.Barcode || asksThirteen(c.Rule) || w.profile.shape == code:
 		w.shape = code
 	case c.Type == "amount" || c.Least != "" || c.Most != "" || c.Whole || says(rule, "point") || says(rule, "comma") && !says(rule, "parted"):
 		w.shape = amount
@@ -654,6 +655,8 @@ func (m *matcher) number(list []Match) {
 			for nth, n := range at {
 				list[n].Nth = nth + 1
 			}
+			last := at[len(at)-1]
+			list[last].Rest = m.t.severalOf(last) != ""
 		}
 	}
 }

@@ -158,3 +158,12 @@ func (o *Offer) Example() string {
 	}
 	return ""
 }
+
+// Part returns of the first cell with something in it one of several values, from 1; 0 for all of it.
+func (o *Offer) Part(nth int) string {
+	example := o.Example()
+	if values := (&Writer{part: nth}).valuesOf(example, &Reading{Several: Several(o.Cells)}); nth > 0 && nth <= len(values) {
+		return values[nth-1]
+	}
+	return example
+}

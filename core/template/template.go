@@ -33,6 +33,9 @@ type Template struct {
 	Ways    Ways
 	Legend  map[string]Need // what colours of headings say, if a legend says it
 
+	Text *Text // how it is written; nil of a workbook
+
+	above   [][]string // the rows above the first product and the samples
 	samples [][]string // the cells of the rows of samples
 	wanted  []want     // what each column should have
 }
@@ -100,8 +103,8 @@ func (s *source) learn(path string) (*Template, error) {
 	if g == nil {
 		return nil, fmt.Errorf("%s: %w: it has no row of headings", path, ErrNoForm)
 	}
-	t := &Template{Path: path}
-	if !s.text {
+	t := &Template{Path: path, Text: s.text}
+	if s.text == nil {
 		t.Sheet = g.name
 	}
 	t.rows(g)
@@ -111,6 +114,7 @@ func (s *source) learn(path string) (*Template, error) {
 	for _, r := range t.Samples {
 		t.samples = append(t.samples, g.rows[r-1])
 	}
+	t.above = g.rows[:min(t.head(), len(g.rows))]
 	t.columns(s, g)
 	t.ways(g)
 	for n := range t.Columns {

@@ -15,14 +15,16 @@ import (
 	"zetanum/core/rulebook"
 	"zetanum/core/sections"
 	"zetanum/core/sheet"
+	"zetanum/core/template"
 	"zetanum/internal/proof"
 	"zetanum/internal/terminal"
 )
 
 type beginCommand struct {
 	sourceFlags
-	out  string
-	from string
+	out      string
+	from     string
+	template string
 }
 
 func (*beginCommand) about() about {
@@ -34,15 +36,18 @@ func (*beginCommand) about() about {
 			"Each of them is a comment, because it is a judgement: as it stands the rulebook changes nothing, and meets a file with " +
 			"other headings with what differs. With -from it learns from a good export of the shop, too: which brands and categories " +
 			"there are and how they are spelt, and how prices, dates, tags, yes and no are written; then FILE may be left out. " +
+			"With -template it says what of the file fills which column of an import template; what is sure is no comment then. " +
 			"A rulebook that is there already is not overwritten.",
 		examples: []string{"zetanum begin hollowbrook-prices.csv -out hollowbrook.toml",
-			"zetanum begin hollowbrook-prices.csv -from shop-brands.csv -out shop.toml"},
+			"zetanum begin hollowbrook-prices.csv -from shop-brands.csv -out shop.toml",
+			"zetanum begin hollowbrook-prices.csv -template shop-form.xlsx -out form.toml"},
 	}
 }
 
 func (o *beginCommand) flags(f *flag.FlagSet) {
 	f.StringVar(&o.out, "out", "", "write the rulebook `FILE`, or to standard output with -out -")
 	f.StringVar(&o.from, "from", "", "learn how the shop writes things from a good export, `FILE`")
+	f.StringVar(&o.template, "template", "", "say what fills the columns of an import template, `FORM`")
 	o.sourceFlags.flags(f)
 }
 
@@ -57,6 +62,9 @@ func (o *beginCommand) run(s *session, files []string) (int, error) {
 			path = filepath.Join(filepath.Dir(file), rulebook.Name)
 		}
 	}
+	if o.template != "" && (len(files) == 0 || files[0] == "-") {
+		return exitUsage, usagef("-template says what of a file fills the template; name the file")
+	}
 	found := new(sections.Seen)
 	if len(files) == 1 {
 		var err error
@@ -66,6 +74,12 @@ func (o *beginCommand) run(s *session, files []string) (int, error) {
 	}
 	if o.from != "" {
 		if err := study(found, o.from, filepath.Dir(path)); err != nil {
+			return exitFailed, err
+		}
+	}
+	if o.template != "" {
+		var err error
+		if found.Template, err = fromFolder(o.template, filepath.Dir(path)); err != nil {
 			return exitFailed, err
 		}
 	}
@@ -86,7 +100,12 @@ func (o *beginCommand) run(s *session, files []string) (int, error) {
 		return exitFailed, err
 	}
 	p := s.printer()
-	p.Linef("%s  written; every order in it is a comment until you take the # off", p.Bold(path))
+	if o.template == "" {
+		p.Linef("%s  written; every order in it is a comment until you take the # off", p.Bold(path))
+	} else {
+		p.Linef("%s  written; what is sure to fill the template is an order, all else is a comment until you take the # off", p.Bold(path))
+		decide(p, found.Platform, found.Offers, found.Matches)
+	}
 	next := "zetanum repair FILE"
 	if len(files) == 1 {
 		next = o.repairs(files[0], o.sheet)
@@ -116,7 +135,15 @@ func (o *beginCommand) look(s *session, file string) (*sections.Seen, error) {
 	if err != nil {
 		return nil, err
 	}
-	return seen(file, look, check), nil
+	found := seen(file, look, check)
+	if o.template != "" {
+		if found.Platform, err = template.Learn(o.template); err != nil {
+			return nil, err
+		}
+		found.Offers = template.OffersOf(&look.Source.Columns, look.Sample)
+		found.Matches = found.Platform.Match(found.Offers)
+	}
+	return found, nil
 }
 
 // study learns from a good export; its name is written so that it is found from
@@ -130,18 +157,23 @@ func study(found *sections.Seen, export, beside string) error {
 	if found.Shop, _, err = reference.Study(export, sheet.Options{Spool: temp.Dir}); err != nil {
 		return err
 	}
-	found.Export = filepath.ToSlash(export)
-	whole, err := filepath.Abs(export)
+	found.Export, err = fromFolder(export, beside)
+	return err
+}
+
+// fromFolder returns the name of a file so that it is found from a folder.
+func fromFolder(file, folder string) (string, error) {
+	whole, err := filepath.Abs(file)
 	if err != nil {
-		return err
+		return "", err
 	}
-	if beside, err = filepath.Abs(beside); err != nil {
-		return err
+	if folder, err = filepath.Abs(folder); err != nil {
+		return "", err
 	}
-	if near, err := filepath.Rel(beside, whole); err == nil {
-		found.Export = filepath.ToSlash(near)
+	if near, err := filepath.Rel(folder, whole); err == nil {
+		return filepath.ToSlash(near), nil
 	}
-	return nil
+	return filepath.ToSlash(file), nil
 }
 
 // seen gathers what a rulebook could say something about.

@@ -55,3 +55,55 @@ func TestInspectTemplate(t *testing.T) {
 	assert.Equal(t, exitFailed, c.status)
 	assert.Contains(t, c.stderr, "empty.csv")
 }
+
+// TestTemplate: begin says what fills a form, the rulebook is decided in one line, and what is ready has the form's lines, columns and ways of
+// writing; repaired again it is the same.
+func TestTemplate(t *testing.T) {
+	dir := t.TempDir()
+	writeFile(t, filepath.Join(dir, "form.csv"), "\"Combley Market; leave this line\";;;;;\r\nCode *;Barcode;Name *;Kind *;Price *;New\r\n"+
+		"At most 20 characters;13 digits, or blank;At most 30 characters;One of: Plates, Bowls, Mugs;Decimal comma;J or N\r\nS-1;9521234000013;A sample;Mugs;3,50;N\r\n")
+	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,EAN,Title,Kind,Price,New,Memo\nA,9521234000020,Plate,plates,12.50,yes,x\nB,041101000209,Bowl,Bowls,1.20,no,\nC,,Mug,Muggs,2,no,\nD,,Jug,,2,no,\n")
+	c := zetanum(t, dir, "repair", "list.csv", "-template", "form.csv")
+	require.Equal(t, exitHeld, c.status, c.stderr)
+	ready := readFile(t, filepath.Join(dir, "list.repaired", "ready.csv"))
+	assert.Equal(t, "\"Combley Market; leave this line\";;;;;\r\nCode *;Barcode;Name *;Kind *;Price *;New\r\n"+
+		"At most 20 characters;13 digits, or blank;At most 30 characters;One of: Plates, Bowls, Mugs;Decimal comma;J or N\r\n"+
+		"A;9521234000020;Plate;Plates;12,50;J\r\nB;0041101000209;Bowl;Bowls;1,20;N\r\n", ready)
+	held := readFile(t, filepath.Join(dir, "list.repaired", "held.csv"))
+	assert.Contains(t, held, "Muggs is not in the list of the template")
+	assert.Contains(t, held, "“Kind” must be filled in the template")
+	assert.Contains(t, c.stdout, "columns for which the template has no place: Memo")
+	zetanum(t, dir, "repair", "list.csv", "-template", "form.csv", "-yes", "target.unlisted", "-out", "yes")
+	assert.Contains(t, readFile(t, filepath.Join(dir, "yes", "ready.csv")), "C;;Mug;Mugs;2;N\r\n")
+
+	c = zetanum(t, dir, "begin", "list.csv", "-template", "form.csv")
+	require.Equal(t, exitOK, c.status, c.stderr)
+	book := readFile(t, filepath.Join(dir, "zetanum.toml"))
+	for _, said := range []string{"template = \"form.csv\"", "\n\"Kind\" = \"Kind\" ", "\n\"Price\" = \"Price\" ", "go nowhere: \"Memo\" (x)"} {
+		assert.Contains(t, book, said)
+	}
+	c = zetanum(t, dir, "repair", "list.repaired/ready.csv", "-rules", "zetanum.toml", "-out", "again")
+	require.Equal(t, exitOK, c.status, c.stderr)
+	assert.Equal(t, ready, readFile(t, filepath.Join(dir, "again", "ready.csv")))
+
+	for text, want := range map[string]string{
+		"[target.columns]\n\"Name\" = \"Titel\"\n":                      `"Name" is filled from "Titel", which is not there (did you mean "Title"?)`,
+		"[target.columns]\n\"Nmae\" = \"title\"\n":                      `the template has no column "Nmae" (did you mean "Name"?)`,
+		"[target.columns]\n\"Name\" = 7\n":                              `{ always = "EUR" }`,
+		"[target.columns]\n\"Name\" = { from = \"title\", prat = 2 }\n": "prat = 2",
+		"[target.columns]\n\"Kind\" = false\n":                          `filled by nothing: "Kind"`,
+		"[target.columns]\n\"New\" = \"{novelty\"\n":                    "the pattern is wrong",
+		"required = [\"Bracode\"]\n":                                    `the template has no column "Bracode" (did you mean "Barcode"?)`,
+		"first_rows = \"keep\"\n":                                       "first_rows",
+		"[columns]\nrename = { \"SKU\" = \"x\" }\n":                     "the template of [target] says so, too",
+	} {
+		writeFile(t, filepath.Join(dir, "wrong.toml"), "[target]\ntemplate = \"form.csv\"\n"+text)
+		c = zetanum(t, dir, "repair", "list.csv", "-rules", "wrong.toml", "-out", "wrong")
+		assert.NotEqual(t, exitOK, c.status, text)
+		assert.Contains(t, c.stderr, want, text)
+		assert.NoDirExists(t, filepath.Join(dir, "wrong"))
+	}
+	c = zetanum(t, dir, "repair", "list.csv", "-template", "none.csv", "-out", "wrong")
+	assert.Equal(t, exitFailed, c.status)
+	assert.Contains(t, c.stderr, "none.csv")
+}

@@ -142,22 +142,23 @@ func (o *jsonFlag) flags(f *flag.FlagSet) {
 type repairFlags struct {
 	sourceFlags
 	jsonFlag
-	rules  string
-	trust  listFlag
-	said   catalogue.Decisions
-	keep   bool // the answers
-	borrow string
-	by     string
-	take   string
-	alike  string
-	lent   string // the sheet of the workbook that is borrowed from
-	only   string
-	plain  bool
-	sample int
-	date   string
-	all    bool
-	with   string
-	shop   returned.Declared
+	rules    string
+	trust    listFlag
+	said     catalogue.Decisions
+	keep     bool // the answers
+	borrow   string
+	by       string
+	take     string
+	alike    string
+	lent     string // the sheet of the workbook that is borrowed from
+	only     string
+	template string
+	plain    bool
+	sample   int
+	date     string
+	all      bool
+	with     string
+	shop     returned.Declared
 
 	links     string // the folder of their results
 	linksHold bool
@@ -194,6 +195,7 @@ func (o *repairFlags) flags(f *flag.FlagSet) {
 	f.BoolVar(&o.linksHold, "links-hold", false, "with -links, hold products of which a link leads to no picture")
 	f.BoolVar(&o.linksDrop, "links-drop", false, "with -links, take links out that lead to no picture; a product whose first one does is held")
 	f.BoolVar(&o.linksMove, "links-move", false, "with -links, write the address in place of a link that has moved for good, or of a page that names its picture")
+	f.StringVar(&o.template, "template", "", "write what is ready into the columns of an import template, `FORM`; begin -template proposes what fills them")
 	f.StringVar(&o.only, "only", "", "write only what products are known by, such as the SKU, and these columns, `FIELD,…` (fields or headings)")
 	f.BoolVar(&o.plain, "plain", false, "with -only, write a bare list: no SKU, no headings, no empty lines")
 	f.BoolVar(&o.replace, "replace-codes", false, "say once more that codes which are in use are replaced, where [[mint]] has over = true")
@@ -291,6 +293,9 @@ func (o *repairFlags) complete(opt *repair.Options) error {
 	}
 	opt.Links, opt.LinksHold, opt.LinksDrop, opt.LinksMove = o.links, o.linksHold, o.linksDrop, o.linksMove
 	opt.Trust, opt.Only, opt.Plain, opt.Sample, opt.Said, opt.ReplaceCodes, opt.Register = o.trust, splitList(o.only), o.plain, o.sample, o.said, o.replace, o.register
+	if o.template != "" {
+		opt.Book.Target.Template = o.template
+	}
 	return o.addLoan(&opt.Book, &opt.Lent)
 }
 

@@ -1,0 +1,185 @@
+package repair
+
+import (
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"testing"
+	"unicode/utf8"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zetanum/core/sections"
+	"zetanum/core/sheet"
+	"zetanum/core/target"
+	"zetanum/core/template"
+	"zetanum/core/workbook"
+)
+
+// A rowTruth is how a row of a source comes out in a form.
+type rowTruth struct {
+	SourceRow   int `json:"source_row"`
+	Verdict     string
+	VerdictAlso []string `json:"verdict_also"`
+	Cells       map[string]struct {
+		Out, Kind string
+		Also      []string
+	}
+}
+
+// forms returns the sets of forms: the form, a source and what is right.
+func formSets(t *testing.T, n int) (form, source string, mapping map[string]struct{ Answer string }, rows []rowTruth) {
+	dir := filepath.Join("..", "template", "testdata", "t"+strconv.Itoa(n))
+	data, err := os.ReadFile(filepath.Join(dir, "truth.json"))
+	require.NoError(t, err)
+	var truth struct {
+		Mapping map[string]struct{ Answer string }
+		Rows    []rowTruth
+	}
+	require.NoError(t, json.Unmarshal(data, &truth))
+	forms, _ := filepath.Glob(filepath.Join(dir, "template.*"))
+	sources, _ := filepath.Glob(filepath.Join(dir, "source.*"))
+	return forms[0], sources[0], truth.Mapping, truth.Rows
+}
+
+// answered says of the columns of a form what a person would say who knows what is right, where somebody has to decide.
+func answered(t *testing.T, path, source string, mapping map[string]struct{ Answer string }) target.Fills {
+	form, err := template.Learn(path)
+	require.NoError(t, err)
+	table, err := sheet.Open(source, sheet.Options{Spool: t.TempDir()})
+	require.NoError(t, err)
+	defer table.Close()
+	fills := target.Fills{}
+	for n, m := range form.Match(template.OffersOf(&table.Columns, table.Sample)) {
+		if !m.Ask {
+			continue
+		}
+		c := &form.Columns[n]
+		from, isColumn := strings.CutPrefix(mapping[workbook.ColumnName(n)].Answer, "src:")
+		from, nth, several := strings.Cut(from, "#")
+		switch {
+		case isColumn && several:
+			part, _ := strconv.Atoi(strings.TrimSuffix(nth, "+"))
+			fills[c.Heading] = map[string]any{"from": from, "part": int64(part), "rest": strings.HasSuffix(nth, "+")}
+		case isColumn:
+			fills[c.Heading] = from
+		case len(c.List) > 0:
+			fills[c.Heading] = map[string]any{"always": c.List[0]}
+		default:
+			fills[c.Heading] = map[string]any{"always": "1"}
+		}
+	}
+	return fills
+}
+
+// TestTemplates: catalogues come out in forms of different build as people who have not read the code say that they should.
+func TestTemplates(t *testing.T) {
+	t.Parallel()
+	right, all, verdicts, rows := 0, 0, 0, 0
+	for n := 1; n <= 8; n++ {
+		form, source, mapping, want := formSets(t, n)
+		opt := fixed(source, filepath.Join(t.TempDir(), "out"))
+		opt.Book = sections.Book{Target: target.Rules{Template: form, Separator: "comma", Columns: answered(t, form, source, mapping)}}
+		r := run(t, opt)
+		learned, err := template.Learn(form)
+		require.NoError(t, err)
+		once, err := os.ReadFile(filepath.Join(r.Folder, "ready.csv"))
+		require.NoError(t, err)
+		for _, name := range []string{"ready.csv", "copy.csv"} { // as it was left, and where nothing tells that it is ours
+			again := opt
+			again.Input, again.Target = filepath.Join(t.TempDir(), name), filepath.Join(t.TempDir(), "again")
+			require.NoError(t, os.WriteFile(again.Input, once, 0o666))
+			twice, err := os.ReadFile(filepath.Join(run(t, again).Folder, "ready.csv"))
+			require.NoError(t, err)
+			assert.Equal(t, string(once), string(twice), "t%d %s", n, name)
+		}
+		got := writtenRows(t, r, learned)
+		reasons := make(map[int]string)
+		for _, row := range rowsIn(t, filepath.Join(r.Folder, "held.csv"), r.Source.Form) {
+			number, _ := strconv.Atoi(row[0])
+			reasons[number] = row[1]
+		}
+		for _, row := range want {
+			cells, written := got[row.SourceRow]
+			verdict := map[bool]string{true: "written", false: "held"}[written]
+			if rows++; verdict == row.Verdict || slices.Contains(row.VerdictAlso, verdict) {
+				verdicts++
+			} else {
+				t.Logf("t%d row %d is %s, and should be %s: %s", n, row.SourceRow, verdict, row.Verdict, reasons[row.SourceRow])
+			}
+			if !written {
+				continue
+			}
+			for col := range learned.Columns {
+				c, there := row.Cells[workbook.ColumnName(col)]
+				if !there {
+					continue
+				}
+				all++
+				if rightCell(cells[col], c.Out, c.Kind, c.Also) {
+					right++
+				} else {
+					t.Logf("t%d row %d %s (%s): %q, and it should be %q", n, row.SourceRow, learned.Columns[col].Heading, c.Kind, cells[col], c.Out)
+				}
+			}
+		}
+	}
+	t.Logf("| cells | %d of %d |", right, all)
+	t.Logf("| rows held and written | %d of %d |", verdicts, rows)
+	assert.Equal(t, rows, verdicts)
+	assert.GreaterOrEqual(t, 1000*right, 995*all)
+}
+
+// rightCell reports whether a cell is as it should be.
+func rightCell(have, want, kind string, also []string) bool {
+	if have == want || slices.Contains(also, have) || have == "" && slices.Contains(also, "?") { // it is proposed
+		return true
+	}
+	for _, w := range append([]string{want}, also...) {
+		if most, is := strings.CutPrefix(w, "len<="); is {
+			limit, _ := strconv.Atoi(most)
+			return utf8.RuneCountInString(have) <= limit
+		}
+	}
+	trim := func(s string) string {
+		if !strings.ContainsAny(s, ".,") {
+			return s
+		}
+		return strings.TrimRight(strings.TrimRight(s, "0"), ".,")
+	}
+	return (kind == "number" || kind == "unit") && trim(have) == trim(want)
+}
+
+// writtenRows returns the rows that went out by their numbers in the source.
+func writtenRows(t *testing.T, r *Result, form *template.Template) map[int][]string {
+	gone := make(map[int]bool)
+	for _, name := range []string{"held.csv", "aside.csv"} {
+		for _, row := range rowsIn(t, filepath.Join(r.Folder, name), r.Source.Form) {
+			if number, err := strconv.Atoi(row[0]); err == nil {
+				gone[number] = true
+			}
+		}
+	}
+	data, err := os.ReadFile(filepath.Join(r.Folder, "ready.csv"))
+	require.NoError(t, err)
+	reader := csv.NewReader(strings.NewReader(strings.TrimPrefix(string(data), "\ufeff")))
+	reader.FieldsPerRecord, reader.LazyQuotes = -1, true
+	ready, err := reader.ReadAll()
+	require.NoError(t, err)
+	_, above, below := form.Head(sheet.Style{}, "")
+	ready = ready[above+below:]
+	rows := make(map[int][]string)
+	for number := r.Source.Heading + 1; len(ready) > 0; number++ {
+		if !gone[number] {
+			rows[number], ready = ready[0], ready[1:]
+		}
+		require.Less(t, number, 100000, fmt.Sprint(gone))
+	}
+	return rows
+}

@@ -1,0 +1,107 @@
+package target
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/pattern"
+)
+
+// A Fill says what fills a column of a template. The zero Fill says that nothing does.
+type Fill struct {
+	From   string // a field, a heading, or a pattern with names in braces
+	Part   int    // which of several values in its cells, from 1; 0 for all
+	Rest   bool   // and those behind it
+	Always string // what stands there in every row, in place of From
+}
+
+// Fills are what a rulebook says of the columns of a template, by their headings: what [Rules.Fills] reads.
+type Fills map[string]any
+
+// IsPattern reports whether From is a pattern.
+func (f *Fill) IsPattern() bool { return strings.ContainsRune(f.From, '{') }
+
+// Fills returns what fills the columns of a template, by their headings. Where several columns have one heading, there is one for each of them.
+func (r *Rules) Fills() map[string][]Fill {
+	fills := make(map[string][]Fill)
+	for heading, said := range r.Columns {
+		list, err := fillsOf(said)
+		if err == nil {
+			fills[heading] = list
+		}
+	}
+	return fills
+}
+
+// Check returns what is wrong with what is said of columns.
+func (r Fills) Check() (problems []catalogue.Problem) {
+	for _, heading := range slices.Sorted(maps.Keys(r)) {
+		list, err := fillsOf(r[heading])
+		for i := range list {
+			if f := &list[i]; err == nil && f.IsPattern() {
+				_, err = pattern.Parse(f.From)
+			}
+		}
+		if err != nil {
+			problems = append(problems, catalogue.Problem{Key: heading, Text: err.Error()})
+		}
+	}
+	return problems
+}
+
+// fillsOf reads what a rulebook says of a column.
+func fillsOf(said any) (list []Fill, err error) {
+	if several, ok := said.([]any); ok && len(several) > 0 {
+		for _, one := range several {
+			f, err := fillOf(one)
+			if err != nil {
+				return nil, err
+			}
+			list = append(list, f)
+		}
+		return list, nil
+	}
+	f, err := fillOf(said)
+	return []Fill{f}, err
+}
+
+func fillOf(said any) (f Fill, err error) {
+	const right = `what fills a column is a field or heading, "price"; a pattern, "{brand} {title}"; a fixed value, { always = "EUR" }; one of several ` +
+		`values, { from = "images", part = 2 }, and with rest = true those behind it, too; or false, if it stays empty`
+	switch said := said.(type) {
+	case string:
+		if f.From = said; strings.TrimSpace(said) == "" {
+			return f, fmt.Errorf("nothing is said; %s", right)
+		}
+		return f, nil
+	case bool:
+		if !said {
+			return f, nil
+		}
+	case map[string]any:
+		for key, value := range said {
+			text, isText := value.(string)
+			number, isNumber := value.(int64)
+			rest, isRest := value.(bool)
+			switch {
+			case key == "always" && isText && text != "":
+				f.Always = text
+			case key == "from" && isText && text != "":
+				f.From = text
+			case key == "part" && isNumber && number > 0 && number < 1000:
+				f.Part = int(number)
+			case key == "rest" && isRest:
+				f.Rest = rest
+			default:
+				return f, fmt.Errorf("%s = %v is not what can be said; %s", key, value, right)
+			}
+		}
+		if (f.Always == "") != (f.From == "") && (f.Part == 0 || f.From != "" && !f.IsPattern()) && (!f.Rest || f.Part > 0) {
+			return f, nil
+		}
+	}
+	return f, fmt.Errorf("%v is not what can be said; %s", said, right)
+}
