@@ -19,6 +19,7 @@ import (
 	"zetanum/core/charset"
 	"zetanum/core/line"
 	"zetanum/core/sheet"
+	"zetanum/core/template"
 	"zetanum/core/workbook"
 )
 
@@ -36,6 +37,23 @@ type Ready struct {
 	Source  string     // the name of the source
 	Sheet   string     // how the sheet of a workbook is called; "" for the usual name
 	Date    string     // of the run, as YYYY-MM-DD
+
+	Template *template.Template // the form that is filled; nil if there is none
+	Filled   []bool             // which of its columns something fills
+	Rows     int                // how many rows are ready
+}
+
+// FormOf returns the form in which a template comes back that is a workbook.
+func FormOf(t *template.Template) string {
+	if t.Kind == "xls" { // which nobody should have to write any more
+		return "xlsx"
+	}
+	return t.Kind
+}
+
+// fills reports whether a form is the workbook of the template, filled.
+func (r *Ready) fills(form string) bool {
+	return r.Template != nil && r.Template.Kind == form && form != "ods"
 }
 
 // Forms returns those of some forms that are written besides CSV, in the order in which that is done.
@@ -50,6 +68,12 @@ func Forms(names []string) []string {
 // not what was written.
 func (r *Ready) Write(form string) error {
 	path := filepath.Join(filepath.Dir(r.Path), Name(form))
+	if r.fills(form) {
+		if err := r.fill(path); err != nil {
+			return fmt.Errorf("%s: %w", Name(form), err)
+		}
+		return nil
+	}
 	wrote, err := r.write(path, form)
 	if errors.Is(err, workbook.ErrNoRoom) {
 		return fmt.Errorf("%s: %w. Leave the setting ‹as› %s out, or shorten what is too long", Name(form), err, form)

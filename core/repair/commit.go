@@ -156,10 +156,14 @@ func Target(input string) string {
 
 // forms returns the forms besides CSV in which what is ready is written.
 func (o *Options) forms() []string {
+	forms := o.As
 	if o.As == nil && !o.Plain {
-		return export.Forms(o.Book.Target.As)
+		forms = o.Book.Target.As
 	}
-	return export.Forms(o.As)
+	if form := o.Book.Form; form != nil && form.Kind != "" && (o.As == nil || len(o.As) > 0) && len(o.Only) == 0 {
+		forms = append(slices.Clip(forms), export.FormOf(form)) // as the platform gave it out
+	}
+	return export.Forms(forms)
 }
 
 // export reads back what was written for the importer, and writes it in the other forms that are
@@ -172,7 +176,10 @@ func (r *runner) export(ctx context.Context, dir string) error {
 	ready := &export.Ready{
 		Path: filepath.Join(dir, line.FileNames[0]), Output: &r.run.Output, Above: above, Below: below,
 		Columns: &r.table.Columns, Sample: r.table.Sample, Source: r.table.Name, Date: r.opt.Date,
-		Sheet: r.opt.Book.Target.Sheet,
+		Sheet: r.opt.Book.Target.Sheet, Rows: r.result.Report.Written.Rows, Filled: r.sheet.FormFilled(),
+	}
+	if ready.Filled != nil {
+		ready.Template = r.opt.Book.Form
 	}
 	for _, form := range r.opt.forms() {
 		if err := ready.Write(form); err != nil {

@@ -168,7 +168,7 @@ func (s *Sheet) bindFill(c *formColumn) error {
 	case c.fill.From == "":
 		return nil
 	case c.fill.IsPattern():
-		p, cols, _, err := s.patternOf("[target.columns]", heading, c.fill.From, heading, -1, s.Book.Form.Kind(c.n) == catalogue.HTMLKind)
+		p, cols, _, err := s.patternOf("[target.columns]", heading, c.fill.From, heading, -1, s.Book.Form.KindOf(c.n) == catalogue.HTMLKind)
 		if err != nil {
 			return at(err)
 		}
@@ -259,7 +259,7 @@ func (s *Sheet) placeForm() {
 			c.col = len(base.Headings)
 			base.Headings, base.Fields = append(base.Headings, form.Columns[n].Heading), append(base.Fields, catalogue.Unknown)
 			base.Added++
-			base.Declare(c.col, catalogue.Declared{Name: form.Columns[n].Name(), Kind: form.Kind(n)})
+			base.Declare(c.col, catalogue.Declared{Name: form.Columns[n].Name(), Kind: form.KindOf(n)})
 		}
 		s.Plan.Out = append(s.Plan.Out, columns.Out{Col: c.col, Heading: form.Columns[n].Heading})
 	}
@@ -422,4 +422,12 @@ func (s *Sheet) unlistedForm(c *formColumn, r *steps.RowAt, cell string, wrong *
 		return after
 	}
 	return cell
+}
+
+// FormFilled returns which columns of the template something fills; nil if there is none.
+func (s *Sheet) FormFilled() (list []bool) {
+	for n := range s.form {
+		list = append(list, !s.form[n].open())
+	}
+	return list
 }

@@ -35,6 +35,7 @@ type source struct {
 	grids []*grid
 	names map[string]string // what names of a workbook stand for
 	text  *Text             // nil of a workbook
+	kind  string            // of a workbook
 }
 
 // Text says how a form is written that is a text file.
@@ -96,7 +97,7 @@ func openBook(r io.ReaderAt, size int64) (*source, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := new(source)
+	s := &source{kind: book.Ending()}
 	if s.names, err = book.Names(); err != nil {
 		return nil, err
 	}

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"zetanum/core/sheet"
+	"zetanum/core/workbook"
 )
 
 // head returns how many rows stand above the products, with their headings: samples are none of them.
@@ -55,4 +56,9 @@ func (t *Template) FormRows() *sheet.FormRows {
 		f.Samples = t.samples
 	}
 	return f
+}
+
+// Filling says where rows go in the form, if it is a workbook. filled are the columns that something fills.
+func (t *Template) Filling(rows int, filled []bool) workbook.Filling {
+	return workbook.Filling{Sheet: t.Sheet, First: t.head() + 1, Rows: rows, Samples: t.Samples, Columns: filled}
 }

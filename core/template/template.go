@@ -33,7 +33,8 @@ type Template struct {
 	Ways    Ways
 	Legend  map[string]Need // what colours of headings say, if a legend says it
 
-	Text *Text // how it is written; nil of a workbook
+	Text *Text  // how it is written; nil of a workbook
+	Kind string // of a workbook: xlsx, xlsm, ods or xls; "" of a text file
 
 	above   [][]string // the rows above the first product and the samples
 	samples [][]string // the cells of the rows of samples
@@ -103,7 +104,7 @@ func (s *source) learn(path string) (*Template, error) {
 	if g == nil {
 		return nil, fmt.Errorf("%s: %w: it has no row of headings", path, ErrNoForm)
 	}
-	t := &Template{Path: path, Text: s.text}
+	t := &Template{Path: path, Text: s.text, Kind: s.kind}
 	if s.text == nil {
 		t.Sheet = g.name
 	}

@@ -166,8 +166,8 @@ func (t *Template) markOf(c *Column) rune {
 	return '.'
 }
 
-// Kind returns the nature of the cells of a column, as far as it says how texts are treated.
-func (t *Template) Kind(n int) catalogue.Kind {
+// KindOf returns the nature of the cells of a column, as far as it says how texts are treated.
+func (t *Template) KindOf(n int) catalogue.Kind {
 	switch w := &t.wanted[n]; {
 	case w.shape == code:
 		return catalogue.CodeKind
@@ -406,4 +406,25 @@ func (t *Template) Names() (names []string) {
 		}
 	}
 	return names
+}
+
+// Value returns what a text of a column is as a number, 12.5, or a date, 2025-03-31, in a workbook; "" if it is a text there.
+func (t *Template) Value(n int, cell string) (value string, isDate bool) {
+	c, w := &t.Columns[n], &t.wanted[n]
+	switch {
+	case cell == "" || len(c.List) > 0:
+		return "", false
+	case w.shape == amount:
+		text := strings.Replace(cell, string(t.markOf(c)), ".", 1)
+		if number, err := quantity.Parse(text); err == nil && withZeros(number) == text {
+			return number.Plain(), false
+		}
+	case w.shape == date:
+		form := cmp.Or(formOf(c.Rule), t.Ways.Date)
+		order, known := map[string]quantity.Order{"D": quantity.DayFirst, "M": quantity.MonthFirst, "Y": quantity.YearFirst}[form[:min(1, len(form))]]
+		if m := quantity.ReadDate(cell, quantity.DateForm{Year: 2026}.In(order)); known && m.Is == quantity.Value && !m.HasTime {
+			return fmt.Sprintf("%04d-%02d-%02d", m.Year, m.Month, m.Day), true
+		}
+	}
+	return "", false
 }

@@ -97,6 +97,19 @@ func Open(r io.ReaderAt, size int64) (*Book, error) {
 	return b, b.readMain(main)
 }
 
+// Ending returns how names of files end that are like the workbook: xlsx, xlsm if it has macros, ods, or xls.
+func (b *Book) Ending() string {
+	switch {
+	case b.stream != nil:
+		return "xls"
+	case b.ods:
+		return "ods"
+	case b.file(path.Join(path.Dir(b.main), "vbaProject.bin")) != nil:
+		return "xlsm"
+	}
+	return "xlsx"
+}
+
 func (b *Book) file(name string) *zip.File { return b.files[strings.ToLower(name)] }
 
 // A relation leads from one part to another.

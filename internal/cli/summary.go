@@ -505,7 +505,7 @@ func (s summary) files() {
 		{"ready.csv", plural(c.Ready+s.r.Report.Added-s.r.Report.Joined, "row", "rows") + " for the importer" + encoded(s.r) + kept(s.r)},
 	}
 	for _, form := range s.r.Settings.As {
-		rows = append(rows, []string{export.Name(form), formWords[form]})
+		rows = append(rows, []string{export.Name(form), formSays(s.r, form)})
 	}
 	if s.r.Settings.Look {
 		rows = append(rows, []string{export.LookName, "the same to look at, not for import"})
@@ -594,6 +594,20 @@ var listsBeside = []struct{ name, one, many, says string }{
 var shopWords = map[string]string{
 	repair.ShopName: "what the shop has said, for further runs", repair.ShopSkippedName: "what it passed over",
 	repair.ShopRemarksName: "what it says of what it took", repair.ShopPicturesName: "what it says of pictures",
+}
+
+// formSays says what a form is in which what is ready is written.
+func formSays(r *repair.Result, form string) string {
+	t := r.Settings.Book.Form
+	switch {
+	case t == nil || export.FormOf(t) != form || form == "ods" && t.Kind == "ods":
+		return formWords[form]
+	case t.Kind == "xls":
+		return "the form with them, as a workbook of the newer kind, all cells as text"
+	case t.Kind == "xlsm":
+		return "the form with them; all else in it is as it was, its macros too"
+	}
+	return "the form with them; all else in it is as it was"
 }
 
 // formWords say what the forms are in which what is ready is written.
