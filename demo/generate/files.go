@@ -71,6 +71,7 @@ func Files() (map[string][]byte, error) {
 		return nil, err
 	}
 	maps.Copy(files, beside)
+	files["combley.toml"] = []byte(combleyRules)
 	if files["shop-form.xlsx"], err = formFile(); err != nil {
 		return nil, err
 	}

@@ -36,6 +36,38 @@ var shopForm = []formColumn{
 	{heading: "Condition *", rule: "Always: new", samples: [2]any{"new", "new"}},
 }
 
+// combleyRules are for those products that go to that platform.
+const combleyRules = `# Wick and wax for the Combley Market: its form, and what fills it. Begun with
+#   zetanum begin wick-and-wax.xlsx -template shop-form.xlsx -out combley.toml
+#   zetanum repair wick-and-wax.xlsx -rules combley.toml
+
+[target]
+template = "shop-form.xlsx"
+
+[target.columns]
+"Shop price"      = "RRP"                                   # and not RRP with tax
+"Main picture"    = "https://pics.queendrone.example/{sku}.jpg"
+"Way of dispatch" = { always = "Parcel" }
+"Article code"    = "Item number"
+"Name of article" = "Item name"
+"Made by"         = "Make"
+"Shelf"           = "Category"
+"Barcode"         = "GTIN"
+"On hand"         = "On hand"
+"Sold from"       = "Listed since"
+
+# What their shelves are called.
+[[replace]]
+in   = ["category"]
+find = "Honey jars"
+with = "Honey"
+
+[[replace]]
+in   = ["category"]
+find = "Wax"
+with = "Candles"
+`
+
 // formRows is how many rows of the form are prepared for products, from the fourth on.
 const formRows = 500
 
