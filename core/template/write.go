@@ -66,15 +66,7 @@ func (t *Template) Writer(n int, from string, part int, rest bool) *Writer {
 	f := &Writer{column: c, shape: w.shape, part: part, rest: rest, mark: '.'}
 	f.least, _ = quantity.Parse(c.Least)
 	f.most, _ = quantity.Parse(c.Most)
-	pair := yesOrNo(c.Rule)
-	if len(c.List) == 2 {
-		if own := answersOf(c.List[0], c.List[1]); own != nil {
-			pair = own
-		}
-	}
-	if pair == nil && w.shape == answer && t.Ways.Yes != "" {
-		pair = []string{t.Ways.Yes, t.Ways.No}
-	}
+	pair := t.answersIn(n)
 	switch {
 	case pair != nil:
 		f.shape = answer
