@@ -41,6 +41,12 @@ func (*targetSection) Parts() []rulebook.Part {
 					Example: "template = \"shop-form.xlsx\"\nrequired = [\"Weight\"]",
 				},
 				{
+					Name: "blank",
+					Says: "What the importer makes of an empty cell where the shop has something: keeps leaves that as it is, clears takes it out, " +
+						"unknown, as if nothing is said, that nobody knows. The command ‹rehearse› goes by it.",
+					Example: `blank = "keeps"`,
+				},
+				{
 					Name: "encoding",
 					Says: "The encoding of ready.csv; UTF-8, if nothing is said. Where it does not have a character, what stands for it " +
 						"is named in a finding: usually the letter without its accent, in HTML a reference. In codes and links nothing " +

@@ -51,6 +51,9 @@ type Rules struct {
 	Template string   `toml:"template" json:"template,omitempty"`
 	Columns  Fills    `toml:"columns" json:"columns,omitempty"`
 	Required []string `toml:"required" json:"required,omitempty"`
+	// Blank says what the importer makes of an empty cell where the shop has something: "keeps", "clears" or "unknown", which it is if nothing
+	// is said.
+	Blank string `toml:"blank" json:"blank,omitempty"`
 	// Instead are texts for characters that the encoding does not have, where
 	// others are wanted than the usual ones.
 	Instead map[string]string `toml:"instead" json:"instead,omitempty"`
@@ -95,6 +98,9 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	}
 	if _, ok := lineEnds[r.LineEnds]; r.LineEnds != "" && !ok {
 		wrong("line_ends", "is lf or crlf")
+	}
+	if !slices.Contains([]string{"", "keeps", "clears", "unknown"}, r.Blank) {
+		wrong("blank", "is keeps, clears or unknown")
 	}
 	if r.Template == "" && len(r.Columns)+len(r.Required) > 0 {
 		key := "columns"

@@ -8,6 +8,8 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"github.com/cespare/xxhash/v2"
+
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/quantity"
@@ -42,7 +44,7 @@ type Judge struct {
 	t       *Template
 	columns []judged
 	key     int             // the column in which no value may stand twice; -1 if there is none
-	seen    map[string]bool // its values
+	seen    map[uint64]bool // hashes of its values
 }
 
 // A judged column is what the form takes in it.
@@ -64,7 +66,7 @@ type judged struct {
 // NewJudge returns a judge that has not seen any row. key is the column by which products are known, for forms that do not say it, -1 if there
 // is none.
 func (t *Template) NewJudge(key int) *Judge {
-	j := &Judge{t: t, key: key, seen: make(map[string]bool)}
+	j := &Judge{t: t, key: key, seen: make(map[uint64]bool)}
 	for n := range t.Columns {
 		c, w := &t.Columns[n], &t.wanted[n]
 		one := judged{Column: c, shape: w.shape, several: t.severalOf(n)}
@@ -102,6 +104,9 @@ func (t *Template) NewJudge(key int) *Judge {
 	}
 	return j
 }
+
+// Key returns the column in which no value may stand twice, -1 if there is none.
+func (j *Judge) Key() int { return j.key }
 
 // answersIn returns the words for yes and no in a column, nil if it has others.
 func (t *Template) answersIn(n int) []string {
@@ -143,10 +148,11 @@ func (j *Judge) Row(cells []string) (wrong []Refusal) {
 		}
 	}
 	if key := strings.TrimSpace(cell(j.key)); key != "" {
-		if j.seen[key] {
+		hash := xxhash.Sum64String(key)
+		if j.seen[hash] {
 			wrong = append(wrong, Refusal{j.key, ReasonTwice, "stands in an earlier row, too"})
 		}
-		j.seen[strings.Clone(key)] = true
+		j.seen[hash] = true
 	}
 	return wrong
 }

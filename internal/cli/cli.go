@@ -68,7 +68,7 @@ func (noFlags) flags(*flag.FlagSet) {}
 // commands returns all commands in the order of the help.
 func commands() []command {
 	return []command{
-		new(inspectCommand), new(repairCommand), new(checkCommand), new(mintCommand), new(linksCommand), new(registerCommand), new(beginCommand), new(barcodeCommand),
+		new(inspectCommand), new(repairCommand), new(checkCommand), new(mintCommand), new(linksCommand), new(rehearseCommand), new(registerCommand), new(beginCommand), new(barcodeCommand),
 		new(findingCommand), new(demoCommand), new(helpCommand), new(versionCommand),
 	}
 }

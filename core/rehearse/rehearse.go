@@ -1,0 +1,400 @@
+// Package rehearse plays an import through without the shop: which rows of a file would make products, which would change some and in what,
+// which would be refused and why, and what the shop has besides. It goes by two files, what is to be imported and what the shop has now, and by
+// the words of a template.
+package rehearse
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/cespare/xxhash/v2"
+
+	"zetanum/core/catalogue"
+	"zetanum/core/columns"
+	"zetanum/core/sheet"
+	"zetanum/core/template"
+)
+
+// Options say what is rehearsed.
+type Options struct {
+	Ready   string             // what is to be imported
+	Present string             // what the shop has now; "" if that is not known
+	Form    *template.Template // by whose words rows are taken and refused; nil if there is none
+	Key     string             // a field or heading by which the importer knows products; "" for the usual one
+	Blank   Blank
+	Reading sheet.Reading // how the file is read that is to be imported
+	Temp    string        // a folder for what is needed for a while
+	Dir     string        // where lists are written; "" if they are not
+	Year    int           // of the run
+}
+
+// Blank says what the importer makes of an empty cell where the shop has something.
+type Blank string
+
+// What it can make of it.
+const (
+	BlankUnknown Blank = "unknown"
+	BlankKeeps   Blank = "keeps"
+	BlankClears  Blank = "clears"
+)
+
+// ErrNoKey says that nothing tells which product of the shop a row is.
+var ErrNoKey = errors.New("nothing tells which product of the shop a row is")
+
+// mostExamples is how many examples are kept of each thing.
+const mostExamples = 10
+
+// An Example is a cell, or a row as a whole.
+type Example struct {
+	Row    int    `json:"row,omitempty"` // in the file, 0 for a row of the shop's
+	Key    string `json:"key,omitempty"`
+	Before string `json:"before,omitempty"` // what the shop has
+	After  string `json:"after,omitempty"`
+}
+
+// A Count is how often something was found in a column.
+type Count struct {
+	Column   string    `json:"column,omitempty"`
+	What     string    `json:"what,omitempty"`
+	Cells    int       `json:"cells"`
+	Examples []Example `json:"examples,omitempty"`
+}
+
+func (c *Count) add(of func() Example) {
+	if c.Cells++; len(c.Examples) < mostExamples {
+		c.Examples = append(c.Examples, of())
+	}
+}
+
+// A Report says what the import would do.
+type Report struct {
+	Rows    int    `json:"rows"`
+	Key     string `json:"key,omitempty"`     // the heading by which products are known
+	ShopKey string `json:"shopKey,omitempty"` // and that of the shop's file
+	Shop    int    `json:"shop,omitempty"`    // rows that the shop has
+
+	Form      string `json:"form,omitempty"` // why the file as a whole is refused
+	Created   int    `json:"created"`
+	Updated   int    `json:"updated"`
+	Unchanged int    `json:"unchanged"`
+	Refused   int    `json:"refused"`
+	Keyless   int    `json:"keyless,omitempty"` // rows without a key, such as those of further images
+	Left      int    `json:"left,omitempty"`    // rows of the shop that are not in the file
+
+	Refusals []Count  `json:"refusals,omitempty"` // by column and reason
+	Changes  []Count  `json:"changes,omitempty"`  // by column, the most first
+	Blanks   []Count  `json:"blanks,omitempty"`   // cells that are empty in the file and filled in the shop, by column
+	Moved    Count    `json:"moved"`              // barcodes that go from one product to another
+	Twins    Count    `json:"twins"`              // new products whose barcode the shop has under another key
+	Prices   Count    `json:"prices"`             // prices that become less than half or more than twice of what they are
+	Unseen   []Count  `json:"unseen,omitempty"`   // values that the shop does not have so far, by column
+	News     Count    `json:"news"`               // examples of products that are made
+	Unpaired []string `json:"unpaired,omitempty"` // columns of the file that the shop's file does not have
+
+	Lists []string `json:"lists,omitempty"` // files that were written
+}
+
+// What rows are.
+const (
+	refused = 1 << iota
+	matched
+	updated
+	keyless
+)
+
+// rehearsal is one that is going on.
+type rehearsal struct {
+	Options
+	report *Report
+	ready  *sheet.Table
+	shop   *sheet.Table
+	pairs  []pair
+	key    [2]int // the columns of keys
+	title  [2]int
+	code   [2]int // those of barcodes, -1 if one has none
+	price  int    // which pair has the price, -1 if none
+
+	state  []uint8
+	keys   []uint64
+	codes  []uint64
+	hashes []uint32 // by row and pair
+	prices []float64
+	byKey  table
+	byCode table
+
+	refusals map[template.Refusal]*Count
+	order    []template.Refusal
+	unseen   []map[string]*Count // by pair
+	wanted   map[int][]wantedCell
+	shopRows []uint64 // a bit for each row of the shop that would change
+	foreign  []foreignCode
+}
+
+// A wantedCell is an example whose new value is still to be read.
+type wantedCell struct {
+	count *Count
+	at    int // the example
+	col   int
+}
+
+// A foreignCode is a barcode that the shop has at another product.
+type foreignCode struct {
+	row  int32
+	keys [2]string // of the shop's product, and the code
+}
+
+// Run plays an import through.
+func Run(opt Options) (*Report, error) {
+	r := &rehearsal{Options: opt, report: new(Report), refusals: make(map[template.Refusal]*Count), wanted: make(map[int][]wantedCell)}
+	var form *sheet.FormRows
+	if opt.Form != nil {
+		form = opt.Form.FormRows()
+	}
+	var err error
+	if r.ready, err = sheet.Open(opt.Ready, sheet.Options{Reading: opt.Reading, Spool: opt.Temp, AnyHeadings: true, Form: form}); err != nil {
+		return nil, err
+	}
+	defer r.ready.Close()
+	if opt.Present != "" {
+		if r.shop, err = sheet.Open(opt.Present, sheet.Options{Spool: opt.Temp, AnyHeadings: true}); err != nil {
+			return nil, err
+		}
+		defer r.shop.Close()
+	}
+	if err := r.pair(); err != nil {
+		return nil, err
+	}
+	for _, do := range []func() error{r.read, r.compare, r.after, r.write} {
+		if err := do(); err != nil {
+			return nil, err
+		}
+	}
+	return r.report, nil
+}
+
+// isForm returns why the file is not in the form of the template, "" if it is.
+func (r *rehearsal) isForm() string {
+	if r.Form == nil || r.ready.InForm {
+		return ""
+	}
+	return "it does not have the headings of the template " + r.Form.Path
+}
+
+// pair finds out which columns of the two files are the same.
+func (r *rehearsal) pair() error {
+	r.report.Form = r.isForm()
+	own := &r.ready.Columns
+	r.key, r.title, r.code, r.price = [2]int{-1, -1}, [2]int{-1, -1}, [2]int{-1, -1}, -1
+	theirs := make([]int, len(own.Headings)) // the column of the shop by that of the file
+	for i := range theirs {
+		theirs[i] = -1
+	}
+	if r.shop != nil {
+		r.pairColumns(theirs)
+	}
+	for col, other := range theirs {
+		if other >= 0 {
+			r.pairs = append(r.pairs, r.newPair(col, other))
+		} else if r.shop != nil && strings.TrimSpace(own.Headings[col]) != "" {
+			r.report.Unpaired = append(r.report.Unpaired, own.Headings[col])
+		}
+	}
+	place := func(f catalogue.Field) [2]int { // of a field, in either file
+		for _, p := range r.pairs {
+			if p.field == f {
+				return [2]int{p.cols[0], p.cols[1]}
+			}
+		}
+		return [2]int{own.First(f), -1}
+	}
+	r.title, r.code = place(catalogue.Title), place(catalogue.Barcode)
+	r.price = slices.IndexFunc(r.pairs, func(p pair) bool { return p.field == catalogue.Price })
+	return r.chooseKey(place)
+}
+
+// pairColumns finds the columns of the shop that are those of the file: by their headings, by what they mean, and, in a form, by what would fill it.
+func (r *rehearsal) pairColumns(theirs []int) {
+	own, shop := &r.ready.Columns, &r.shop.Columns
+	taken := make(map[int]bool)
+	take := func(col, other int) {
+		if other >= 0 && !taken[other] && theirs[col] < 0 {
+			theirs[col], taken[other] = other, true
+		}
+	}
+	for col, h := range own.Headings {
+		take(col, slices.IndexFunc(shop.Headings, func(s string) bool { return columns.Same(s, h) && strings.TrimSpace(h) != "" }))
+	}
+	for col := range own.Headings {
+		if f := own.Fields[col]; f != catalogue.Unknown && len(own.All(f)) == 1 && len(shop.All(f)) == 1 {
+			take(col, shop.First(f))
+		}
+	}
+	if r.Form == nil || !r.ready.InForm {
+		return
+	}
+	for n, m := range r.Form.Match(template.OffersOf(shop, r.shop.Sample)) {
+		if m.From >= 0 && !m.Ask && m.Nth == 0 && n < len(theirs) {
+			take(n, m.From)
+		}
+	}
+}
+
+// chooseKey says by which columns products are known.
+func (r *rehearsal) chooseKey(place func(catalogue.Field) [2]int) error {
+	own := &r.ready.Columns
+	if r.Key != "" {
+		cols := columns.FindAll(own, r.Key)
+		if len(cols) == 0 {
+			return columns.NotThere(own, "the setting ‹key›", r.Key)
+		}
+		r.key[0] = cols[0]
+		for _, p := range r.pairs {
+			if p.cols[0] == cols[0] {
+				r.key[1] = p.cols[1]
+			}
+		}
+	} else {
+		for _, f := range []catalogue.Field{catalogue.SKU, catalogue.Slug, catalogue.Barcode} {
+			if at := place(f); at[0] >= 0 && (at[1] >= 0 || r.shop == nil) {
+				r.key = at
+				break
+			}
+		}
+		if r.key[0] < 0 && r.Form != nil && r.ready.InForm {
+			r.key[0] = r.Form.NewJudge(-1).Key()
+			for _, p := range r.pairs {
+				if p.cols[0] == r.key[0] {
+					r.key[1] = p.cols[1]
+				}
+			}
+		}
+	}
+	if r.shop != nil && (r.key[0] < 0 || r.key[1] < 0) {
+		return fmt.Errorf("%s and %s: %w: they have no column of SKUs, slugs or barcodes in common. Name the column with the setting ‹key›; the headings are: %s, and %s",
+			r.ready.Name, r.shop.Name, ErrNoKey, strings.Join(own.Headings, ", "), strings.Join(r.shop.Columns.Headings, ", "))
+	}
+	if r.key[0] >= 0 {
+		r.report.Key = own.Headings[r.key[0]]
+	}
+	if r.key[1] >= 0 {
+		r.report.ShopKey = r.shop.Columns.Headings[r.key[1]]
+	}
+	return nil
+}
+
+// hashOf returns a hash of a key, which is never 0.
+func hashOf(key string) uint64 { return max(1, xxhash.Sum64String(key)) }
+
+// keyOf returns the key of a row of one of the files.
+func (r *rehearsal) keyOf(row *catalogue.Row, side int) string {
+	return strings.TrimSpace(row.Cell(r.key[side]))
+}
+
+// read reads what is to be imported: takes rows or refuses them, and notes what is in them.
+func (r *rehearsal) read() error {
+	var judge *template.Judge
+	if r.Form != nil && r.ready.InForm {
+		judge = r.Form.NewJudge(r.key[0])
+	}
+	seen := make(map[uint64]bool)
+	r.unseen = make([]map[string]*Count, len(r.pairs))
+	err := r.ready.EachProduct(func() {}, func(row *catalogue.Row) {
+		if row.Blank() {
+			return
+		}
+		r.report.Rows++
+		key := r.keyOf(row, 0)
+		var state uint8
+		if key == "" {
+			state |= keyless
+		}
+		if judge != nil {
+			for _, w := range judge.Row(row.Cells) {
+				state |= refused
+				r.refuse(row, key, w)
+			}
+		} else if hash := hashOf(key); key != "" {
+			if seen[hash] {
+				state |= refused
+				r.refuse(row, key, template.Refusal{Column: r.key[0], Reason: template.ReasonTwice, Says: "stands in an earlier row, too"})
+			}
+			seen[hash] = true
+		}
+		if r.report.Form != "" {
+			state |= refused
+		}
+		r.state, r.keys = append(r.state, state), append(r.keys, hashOf(key))
+		code := uint64(0)
+		if cell := strings.TrimSpace(row.Cell(r.code[0])); cell != "" && r.code[1] >= 0 {
+			code = hashOf(strings.TrimLeft(cell, "0"))
+		}
+		r.codes = append(r.codes, code)
+		for n := range r.pairs {
+			p := &r.pairs[n]
+			value := p.norm(row.Cell(p.cols[0]), 0)
+			r.hashes = append(r.hashes, hash32(value))
+			if n == r.price {
+				r.prices = append(r.prices, float(value))
+			}
+			if p.listed && value != "" && state&refused == 0 {
+				r.note(n, row, key)
+			}
+		}
+	})
+	if err != nil {
+		return err
+	}
+	for _, of := range r.order {
+		r.report.Refusals = append(r.report.Refusals, *r.refusals[of])
+	}
+	for i := range r.state {
+		switch {
+		case r.state[i]&refused != 0:
+			r.report.Refused++
+		case r.state[i]&keyless != 0:
+			r.report.Keyless++
+		}
+	}
+	return nil
+}
+
+// refuse notes why a row is refused.
+func (r *rehearsal) refuse(row *catalogue.Row, key string, w template.Refusal) {
+	of := template.Refusal{Column: w.Column, Reason: w.Reason}
+	if r.refusals[of] == nil {
+		heading := ""
+		if w.Column >= 0 && w.Column < len(r.ready.Columns.Headings) {
+			heading = r.ready.Columns.Headings[w.Column]
+		}
+		r.refusals[of] = &Count{Column: heading, What: string(w.Reason)}
+		r.order = append(r.order, of)
+	}
+	r.refusals[of].add(func() Example {
+		return Example{Row: row.Number, Key: strings.Clone(key), After: strings.TrimSpace(strings.Clone(catalogue.Shorten(row.Cell(w.Column), 60)) + " " + w.Says)}
+	})
+}
+
+// mostUnseen is how many different values of a column are told apart.
+const mostUnseen = 20_000
+
+// note notes a value that the shop may not have.
+func (r *rehearsal) note(n int, row *catalogue.Row, key string) {
+	p := &r.pairs[n]
+	for _, value := range p.values(row.Cell(p.cols[0])) {
+		c := r.unseen[n][value]
+		if c == nil {
+			if r.unseen[n] == nil {
+				r.unseen[n] = make(map[string]*Count)
+			}
+			if len(r.unseen[n]) == mostUnseen {
+				return
+			}
+			value = strings.Clone(value)
+			c = &Count{Column: r.ready.Columns.Headings[p.cols[0]], What: value}
+			r.unseen[n][value] = c
+		}
+		c.add(func() Example { return Example{Row: row.Number, Key: strings.Clone(key)} })
+	}
+}

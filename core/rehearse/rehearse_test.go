@@ -1,0 +1,177 @@
+package rehearse_test
+
+import (
+	"encoding/csv"
+	"fmt"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zetanum/core/rehearse"
+	"zetanum/core/template"
+)
+
+func write(t *testing.T, dir, name, content string) string {
+	t.Helper()
+	path := filepath.Join(dir, name)
+	require.NoError(t, os.WriteFile(path, []byte(content), 0o666))
+	return path
+}
+
+func read(t *testing.T, dir, name string) string {
+	t.Helper()
+	content, err := os.ReadFile(filepath.Join(dir, name))
+	require.NoError(t, err)
+	return string(content)
+}
+
+// TestRehearsal: what an import would do, row by row, between two small files that write things in different ways.
+func TestRehearsal(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	ready := write(t, dir, "ready.csv", "SKU,EAN,Title,Price,Category,Sold from,Tags,Note\n"+
+		"A,9521234000013,Smoker,12.50,Tools,2026-03-01,\"bees, smoke\",\n"+ // as it is
+		"B,9521234000020,Veil,9.90,Tools,2026-03-01,bees,x\n"+ // another price
+		"C,9521234000037,Glove,4,Gloves,,bees,\n"+ // another title, a new category, less than half of its price, and empty where the shop is not
+		"D,9521234000044,Hive,99.00,Hives,,,\n"+ // new
+		"E,9521234000051,Wax,3.00,Wax,,,\n"+ // new, and the shop has its barcode at X
+		"F,9521234000068,Pot,2.00,Tools,,,\n"+ // has the barcode of G
+		"G,9521234000075,Jar,2.00,Tools,,,\n"+
+		"A,9521234000013,Smoker,12.50,Tools,,,\n"+ // a second time
+		"T,,Twin,1.00,Tools,,,\n") // the shop has it twice
+	shop := write(t, dir, "export.csv", "Titel;Art. no.;EAN;Preis;Kategorie;Sold from;Tags\n"+
+		"Smoker;A;9521234000013;12,5;Tools;01.03.2026;smoke|bees\n"+
+		"Veil;B;9521234000020;8,90;Tools;31.03.2026;bees\n"+
+		"Gloves;C;9521234000037;12,00;Tools;01.03.2026;bees\n"+
+		"Wax;X;9521234000051;3,00;Hives;;\n"+
+		"Pot;F;9521234000082;2,00;Tools;;\n"+
+		"Jar;G;9521234000068;2,00;Tools;;\n"+
+		"Old;Y;;1,00;Tools;;\n"+
+		"Twin;T;;1,00;Tools;;\nTwin;T;;1,00;Tools;;\n")
+	lists := t.TempDir()
+	r, err := rehearse.Run(rehearse.Options{Ready: ready, Present: shop, Blank: rehearse.BlankUnknown, Temp: t.TempDir(), Dir: lists, Year: 2026})
+	require.NoError(t, err)
+	assert.Equal(t, []int{9, 9, 2, 4, 1, 2, 2}, []int{r.Rows, r.Shop, r.Created, r.Updated, r.Unchanged, r.Refused, r.Left})
+	of := func(list []rehearse.Count) (says []string) {
+		for _, c := range list {
+			says = append(says, strings.TrimSpace(fmt.Sprint(c.Column, " ", c.What, " ", c.Cells)))
+		}
+		slices.Sort(says)
+		return says
+	}
+	assert.Equal(t, []string{"SKU twice 1", "SKU twice in the shop 1"}, of(r.Refusals))
+	assert.Equal(t, []string{"Category  1", "EAN  2", "Price  2", "Sold from  1", "Title  1"}, of(r.Changes))
+	assert.Equal(t, []string{"Sold from  1"}, of(r.Blanks))
+	assert.Equal(t, []string{"Category Gloves 1", "Category Wax 1"}, of(r.Unseen))
+	assert.Equal(t, []rehearse.Example{{Row: 7, Key: "9521234000068", Before: "G", After: "F"}}, r.Moved.Examples)
+	assert.Equal(t, []rehearse.Example{{Row: 6, Key: "9521234000051", Before: "X", After: "E"}}, r.Twins.Examples)
+	assert.Equal(t, []rehearse.Example{{Row: 4, Key: "C", Before: "12,00", After: "4"}}, r.Prices.Examples)
+	assert.Equal(t, []string{"Note"}, r.Unpaired)
+	for _, c := range r.Changes {
+		if c.Column == "Price" {
+			assert.Equal(t, []rehearse.Example{{Row: 3, Key: "B", Before: "8,90", After: "9.90"}, {Row: 4, Key: "C", Before: "12,00", After: "4"}}, c.Examples)
+		}
+	}
+	assert.Equal(t, "Art. no.,EAN,Titel,Preis,Kategorie,Sold from\nB,9521234000020,Veil,\"8,90\",Tools,31.03.2026\nC,9521234000037,Gloves,\"12,00\",Tools,01.03.2026\n"+
+		"F,9521234000082,Pot,\"2,00\",Tools,\nG,9521234000068,Jar,\"2,00\",Tools,\n", read(t, lists, rehearse.WayBackName))
+	assert.Equal(t, "Art. no.,Title\nX,Wax\nY,Old\n", read(t, lists, rehearse.LeftName))
+	assert.Equal(t, "Row,SKU,Title\n5,D,Hive\n6,E,Wax\n", read(t, lists, rehearse.NewName))
+	assert.Equal(t, 3, strings.Count(read(t, lists, rehearse.RefusedName), "\n"))
+
+	r, err = rehearse.Run(rehearse.Options{Ready: ready, Present: shop, Blank: rehearse.BlankClears, Temp: t.TempDir(), Year: 2026})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Category  1", "EAN  2", "Price  2", "Sold from  2", "Title  1"}, of(r.Changes))
+
+	_, err = rehearse.Run(rehearse.Options{Ready: ready, Present: write(t, dir, "other.csv", "Colour,Finish\nred,matt\n"), Temp: t.TempDir()})
+	assert.ErrorIs(t, err, rehearse.ErrNoKey)
+	r, err = rehearse.Run(rehearse.Options{Ready: ready, Present: shop, Key: "Title", Temp: t.TempDir(), Year: 2026})
+	require.NoError(t, err)
+	assert.Equal(t, 2, r.Created, "by titles, the glove is another, too")
+	_, err = rehearse.Run(rehearse.Options{Ready: ready, Present: shop, Key: "Colour", Temp: t.TempDir()})
+	assert.ErrorContains(t, err, "Colour")
+}
+
+// TestByForm: a file that is in a form is judged by it, and compared with an export whose headings are others.
+func TestByForm(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	const head = "Our market\nCode *,Barcode,Name *,Kind *,Price *\nAt most 9 characters; each once,13 digits or blank,At most 20 characters,\"One of: Plates, Bowls\",Number with decimal point\n"
+	form, err := template.Learn(write(t, dir, "form.csv", head))
+	require.NoError(t, err)
+	ready := write(t, dir, "ready.csv", head+"A,,Plate,Plates,12.50\nB,9521234000013,Bowl,Bwols,3\nC,123,Cup,Bowls,\"1,5\"\nA,,Plate,Plates,2\nD,,Jug,Bowls,7.00\n")
+	shop := write(t, dir, "shop.csv", "Art. no.,Title,Group,Price\nA,Plate,Plates,12.5\nD,Jug,Bowls,8\n")
+	r, err := rehearse.Run(rehearse.Options{Ready: ready, Present: shop, Form: form, Temp: t.TempDir(), Year: 2026})
+	require.NoError(t, err)
+	assert.Equal(t, []int{5, 0, 1, 1, 3}, []int{r.Rows, r.Created, r.Updated, r.Unchanged, r.Refused})
+	reasons := make(map[string]string)
+	for _, c := range r.Refusals {
+		reasons[c.Column] = c.What
+	}
+	assert.Equal(t, map[string]string{"Kind *": "list", "Barcode": "code", "Price *": "number", "Code *": "twice"}, reasons)
+
+	other := write(t, dir, "other.csv", "Code,Name\nA,Plate\n")
+	r, err = rehearse.Run(rehearse.Options{Ready: other, Form: form, Temp: t.TempDir()})
+	require.NoError(t, err)
+	assert.NotEmpty(t, r.Form)
+	assert.Equal(t, 1, r.Refused)
+}
+
+// TestAnyRehearsal: between any two files the numbers add up, and the way back, taken as the next import, finds as many rows to change.
+func TestAnyRehearsal(t *testing.T) {
+	t.Parallel()
+	for seed := range uint64(40) {
+		r := rand.New(rand.NewPCG(seed, 23))
+		dir := t.TempDir()
+		side := func(name string, change bool) (string, map[string][3]string) {
+			rows := make(map[string][3]string)
+			var b strings.Builder
+			w := csv.NewWriter(&b)
+			require.NoError(t, w.Write([]string{"SKU", "Title", "Price", "Stock"}))
+			for _, i := range r.Perm(80) {
+				if r.IntN(4) == 0 {
+					continue
+				}
+				cells := [3]string{fmt.Sprint("Thing ", i), fmt.Sprintf("%d.%d0", i+1, i%9+1), fmt.Sprint(i % 7)}
+				if change && r.IntN(3) == 0 {
+					cells[r.IntN(3)] = fmt.Sprint(1000 + i)
+				}
+				key := fmt.Sprint("K", i)
+				rows[key] = cells
+				require.NoError(t, w.Write(append([]string{key}, cells[:]...)))
+			}
+			w.Flush()
+			return write(t, dir, name, b.String()), rows
+		}
+		ready, mine := side("ready.csv", true)
+		shop, theirs := side("shop.csv", false)
+		lists := t.TempDir()
+		got, err := rehearse.Run(rehearse.Options{Ready: ready, Present: shop, Temp: t.TempDir(), Dir: lists, Year: 2026})
+		require.NoError(t, err)
+		created, updated, same := 0, 0, 0
+		for key, cells := range mine {
+			switch other, there := theirs[key]; {
+			case !there:
+				created++
+			case other != cells:
+				updated++
+			default:
+				same++
+			}
+		}
+		assert.Equal(t, []int{created, updated, same, 0}, []int{got.Created, got.Updated, got.Unchanged, got.Refused}, seed)
+		assert.Equal(t, got.Rows, got.Created+got.Updated+got.Unchanged+got.Refused+got.Keyless)
+		assert.Equal(t, len(theirs)-updated-same, got.Left)
+		if updated == 0 {
+			continue
+		}
+		back, err := rehearse.Run(rehearse.Options{Ready: filepath.Join(lists, rehearse.WayBackName), Present: ready, Temp: t.TempDir(), Year: 2026})
+		require.NoError(t, err)
+		assert.Equal(t, []int{0, updated}, []int{back.Created, back.Updated}, "%d: the way back", seed)
+	}
+}

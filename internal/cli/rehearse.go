@@ -1,0 +1,317 @@
+package cli
+
+import (
+	"cmp"
+	"errors"
+	"flag"
+	"fmt"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+
+	"zetanum/core/folder"
+	"zetanum/core/rehearse"
+	"zetanum/core/rulebook"
+	"zetanum/core/sections"
+	"zetanum/core/sheet"
+	"zetanum/core/template"
+	"zetanum/internal/terminal"
+)
+
+type rehearseCommand struct {
+	jsonFlag
+	rules    string
+	present  string
+	template string
+	key      string
+	blank    string
+	out      string
+	all      bool
+	expect   [3]string // created, updated, refused
+}
+
+func (*rehearseCommand) about() about {
+	return about{
+		name: "rehearse", args: "READY",
+		short: "play the import through without the shop",
+		long: "Says what an import of READY would do: which rows make products and which change some, in which columns, from what to what; " +
+			"which are refused, by the words of the template, and why; which products of the shop are not in the file; and what is odd. " +
+			"-present names a file that the shop has exported just now. The folder NAME.rehearsed has the lists, and the way back: " +
+			"way-back.csv has what the shop has now in all that would change. The exit status is 1 if a row is refused, or a number is not " +
+			"the one that was expected.",
+		examples: []string{"zetanum rehearse saltmarsh-export.csv -present wick-in-shop.csv", "zetanum rehearse saltmarsh-export.csv -template shop-form.xlsx"},
+	}
+}
+
+func (o *rehearseCommand) flags(f *flag.FlagSet) {
+	o.jsonFlag.flags(f)
+	f.StringVar(&o.present, "present", "", "compare with what the shop has now, a `FILE` that it has exported (default: the export of [shop] in the rulebook)")
+	f.StringVar(&o.template, "template", "", "take and refuse rows by the words of the import template `FORM` (default: that of [target] in the rulebook)")
+	f.StringVar(&o.rules, "rules", "", "take these from the rulebook `FILE` (default: zetanum.toml beside the file or in the working folder)")
+	f.StringVar(&o.key, "key", "", "know products by this `COLUMN` (a field or a heading; default: the SKU, or else the slug, or the barcode)")
+	f.StringVar(&o.blank, "blank", "", "what the importer makes of an empty cell where the shop has something: `WHAT` is keeps, clears or unknown (default: as [target] blank says)")
+	f.StringVar(&o.expect[0], "expect-created", "", "fail if not `N` products would be made")
+	f.StringVar(&o.expect[1], "expect-updated", "", "fail if not `N` would be changed")
+	f.StringVar(&o.expect[2], "expect-refused", "", "fail if not `N` rows would be refused")
+	f.StringVar(&o.out, "out", "", "write the lists into the folder `DIR` (default: NAME.rehearsed beside the file)")
+	f.BoolVar(&o.all, "all", false, "show ten examples of each thing (default: two)")
+}
+
+func (o *rehearseCommand) run(s *session, files []string) (int, error) {
+	if len(files) != 1 || files[0] == "-" {
+		return exitUsage, usagef("name one file that is to be imported")
+	}
+	opt, err := o.options(s, files[0])
+	if err != nil {
+		return exitFailed, err
+	}
+	var expected [3]int
+	for i, text := range o.expect {
+		if expected[i] = -1; text != "" {
+			if expected[i], err = strconv.Atoi(text); err != nil || expected[i] < 0 {
+				return exitUsage, usagef("-expect-%s %s: a number of rows", expectNames[i], text)
+			}
+		}
+	}
+	temp, err := folder.NewTemp()
+	if err != nil {
+		return exitFailed, err
+	}
+	defer temp.Remove()
+	opt.Temp = temp.Dir
+	job, err := folder.Begin(filepath.Clean(cmp.Or(o.out, strings.TrimSuffix(files[0], filepath.Ext(files[0]))+".rehearsed")))
+	if err != nil {
+		return exitFailed, err
+	}
+	opt.Dir = job.Dir()
+	r, err := rehearse.Run(*opt)
+	if err != nil {
+		return exitFailed, errors.Join(err, job.Abort())
+	}
+	at := ""
+	if len(r.Lists) > 0 {
+		place, err := job.Commit(struct {
+			Rehearsal string `json:"rehearsal"`
+		}{filepath.Base(files[0])})
+		if err != nil {
+			return exitFailed, err
+		}
+		at = place.Folder
+	} else if err := job.Abort(); err != nil {
+		return exitFailed, err
+	}
+	status := exitOK
+	if r.Refused > 0 || r.Form != "" {
+		status = exitHeld
+	}
+	var missed []string
+	for i, got := range []int{r.Created, r.Updated, r.Refused} {
+		switch {
+		case expected[i] < 0:
+		case expected[i] != got:
+			missed = append(missed, fmt.Sprintf("%s %s, and %s were expected", thousands(got), expectWords[i], thousands(expected[i])))
+			status = exitHeld
+		case i == 2 && r.Form == "" && missed == nil: // as many refused as were expected
+			status = exitOK
+		}
+	}
+	if o.json {
+		return status, s.encode(r)
+	}
+	o.print(s.printer(), opt, r, missed, at)
+	return status, nil
+}
+
+var (
+	expectNames = [...]string{"created", "updated", "refused"}
+	expectWords = [...]string{"products would be made", "would be changed", "rows would be refused"}
+)
+
+// options puts together what the flags and the rulebook say.
+func (o *rehearseCommand) options(s *session, file string) (*rehearse.Options, error) {
+	opt := &rehearse.Options{Ready: file, Present: o.present, Key: o.key, Year: s.now().Year(), Blank: rehearse.Blank(o.blank)}
+	form, reading := o.template, sheet.Reading{}
+	rules := o.rules
+	if rules == "" {
+		rules = sections.Find(file)
+	}
+	if rules != "" {
+		book, err := sections.Load(rules)
+		if errors.Is(err, rulebook.ErrWrong) {
+			return nil, usagef("%v", err)
+		}
+		if err != nil {
+			return nil, err
+		}
+		opt.Present = cmp.Or(opt.Present, book.Shop.Export)
+		opt.Blank = cmp.Or(opt.Blank, rehearse.Blank(book.Target.Blank))
+		form, reading = cmp.Or(form, book.Target.Template), book.Target.Reading()
+	}
+	if opt.Blank = cmp.Or(opt.Blank, rehearse.BlankUnknown); !slices.Contains([]rehearse.Blank{rehearse.BlankKeeps, rehearse.BlankClears, rehearse.BlankUnknown}, opt.Blank) {
+		return nil, usagef("-blank %s: it is keeps, clears or unknown", o.blank)
+	}
+	if form == "" && opt.Present == "" {
+		return nil, usagef("a rehearsal needs to know what the shop has, -present EXPORT, or what it takes, -template FORM, or both")
+	}
+	if form != "" {
+		var err error
+		if opt.Form, err = template.Learn(form); err != nil {
+			return nil, err
+		}
+	}
+	opt.Reading = reading
+	return opt, nil
+}
+
+// reasons say in words why rows are refused.
+var rehearseReasons = map[string]string{
+	"required": "must be filled, and is empty", "list": "is not in the list", "length": "is too long", "twice": "stands in an earlier row, too", "code": "is no whole barcode",
+	"picture": "is no picture that is taken", "answer": "is neither of the words for yes and no", "date": "is no date as the template has them", "number": "is no number that is taken",
+	"twice in the shop": "is in the shop twice: which of the two is meant nobody knows",
+}
+
+func (o *rehearseCommand) print(p *terminal.Printer, opt *rehearse.Options, r *rehearse.Report, missed []string, at string) {
+	against := ""
+	if opt.Present != "" {
+		against = fmt.Sprintf(" against %s, %s by %s", opt.Present, plural(r.Shop, "row", "rows"), r.ShopKey)
+	}
+	p.WrapHanging("", "  ", p.Bold(opt.Ready)+against)
+	if r.Form != "" {
+		p.WrapHanging("", "  ", p.Open("The importer would refuse the whole file: "+r.Form+"."))
+	}
+	switch {
+	case opt.Present == "":
+		p.WrapHanging("", "  ", fmt.Sprintf("%s would be taken, %s refused, by the words of %s.", plural(r.Rows-r.Refused, "row", "rows"), thousands(r.Refused), opt.Form.Path))
+	default:
+		p.WrapHanging("", "  ", p.Bold(fmt.Sprintf("%s would be made, %s changed, %s left as they are; %s refused.", plural(r.Created, "product", "products"), thousands(r.Updated),
+			thousands(r.Unchanged), plural(r.Refused, "row is", "rows are"))))
+	}
+	if r.Keyless > 0 {
+		p.WrapHanging("", "  ", fmt.Sprintf("%s nothing under %s: they go with the products above them, and are not compared.", plural(r.Keyless, "row has", "rows have"), r.Key))
+	}
+	for _, m := range missed {
+		p.WrapHanging("", "  ", p.Open(m+"."))
+	}
+	shown := 2
+	if o.all {
+		shown = 10
+	}
+	counts := func(head string, list []rehearse.Count, line func(c *rehearse.Count) string) {
+		if len(list) == 0 {
+			return
+		}
+		p.Head(head)
+		for i := range list {
+			c := &list[i]
+			if i == 8 && !o.all {
+				p.Line("  ", p.Faint(fmt.Sprintf("and %d more; -all shows them", len(list)-i)))
+				break
+			}
+			p.WrapHanging("", "        ", fmt.Sprintf("%6s  %s", thousands(c.Cells), line(c)))
+			for _, e := range c.Examples[:min(shown, len(c.Examples))] {
+				p.WrapHanging("          ", "            ", exampleOf(&e))
+			}
+		}
+	}
+	counts("Refused", r.Refusals, func(c *rehearse.Count) string { return c.Column + ": " + cmp.Or(rehearseReasons[c.What], c.What) })
+	counts("What changes", r.Changes, func(c *rehearse.Count) string { return c.Column })
+	if r.News.Cells > 0 {
+		counts("New products", []rehearse.Count{r.News}, func(*rehearse.Count) string { return "not in the shop so far" })
+	}
+	var odd []rehearse.Count
+	for _, c := range []struct {
+		rehearse.Count
+		says string
+	}{
+		{r.Twins, "new products whose barcode the shop has at another one: are they that, with another key?"},
+		{r.Moved, "barcodes that go from one product of the shop to another"},
+		{r.Prices, "prices that become less than half, or more than twice, of what they are"},
+	} {
+		if c.Cells > 0 {
+			c.What = c.says
+			odd = append(odd, c.Count)
+		}
+	}
+	for _, c := range r.Unseen {
+		column := c.Column
+		c.Column, c.What = "", fmt.Sprintf("%s: %s, which the shop does not have so far", column, visible(c.What, 40))
+		odd = append(odd, c)
+	}
+	counts("Odd", odd, func(c *rehearse.Count) string { return c.What })
+	o.blanks(p, opt, r, counts)
+	if r.Left > 0 {
+		p.Head("Left alone")
+		p.WrapHanging("  ", "  ", fmt.Sprintf("%s of the shop %s not in the file. An import does not delete them: %s lists them, for whoever wants them gone.", plural(r.Left, "product", "products"),
+			map[bool]string{true: "is", false: "are"}[r.Left == 1], rehearse.LeftName))
+	}
+	if len(r.Unpaired) > 0 {
+		p.Head("Not compared")
+		p.WrapHanging("  ", "  ", p.Faint("The shop's file does not have: "+strings.Join(r.Unpaired, ", ")+"."))
+	}
+	if opt.Present != "" {
+		p.Head("In the importer")
+		p.WrapHanging("  ", "  ", settingsFor(r))
+	}
+	if at != "" {
+		p.Head("Written to " + at)
+		for _, name := range r.Lists {
+			p.Line("  ", fmt.Sprintf("%-18s  %s", name, rehearseLists[name]))
+		}
+	}
+	if opt.Present == "" {
+		p.Head("Next")
+		p.WrapHanging("  ", "  ", "Which rows are new and what changes is seen beside what the shop has: let it export its products as CSV, and then")
+		p.Line("  zetanum rehearse ", quoted(opt.Ready), " -template ", quoted(opt.Form.Path), " -present EXPORT")
+	}
+}
+
+// blanks says what becomes of cells that are empty in the file.
+func (o *rehearseCommand) blanks(p *terminal.Printer, opt *rehearse.Options, r *rehearse.Report, counts func(string, []rehearse.Count, func(*rehearse.Count) string)) {
+	says := map[rehearse.Blank]string{
+		rehearse.BlankKeeps: "Empty in the file: the shop keeps what it has", rehearse.BlankClears: "Emptied in the shop, because they are empty in the file",
+		rehearse.BlankUnknown: "Empty in the file, filled in the shop",
+	}
+	counts(says[opt.Blank], r.Blanks, func(c *rehearse.Count) string { return c.Column })
+	if len(r.Blanks) > 0 && opt.Blank == rehearse.BlankUnknown {
+		p.WrapHanging("  ", "  ", p.Open("What the importer makes of an empty cell nobody has said: try it with one product, and say -blank keeps or -blank clears, or blank under [target]."))
+	}
+}
+
+// settingsFor says which settings of an importer go with the file.
+func settingsFor(r *rehearse.Report) string {
+	switch {
+	case r.Created > 0 && r.Updated > 0:
+		return "Make products that are not there, and overwrite those that are."
+	case r.Created > 0:
+		return "Make products that are not there; nothing has to be overwritten, so that it may as well be forbidden."
+	case r.Updated > 0:
+		return "Overwrite products that are there; none has to be made, so that it may as well be forbidden."
+	}
+	return "Nothing would be done; the import can be left out."
+}
+
+// rehearseLists say what the lists are.
+var rehearseLists = map[string]string{
+	rehearse.LeftName: "products of the shop that are not in the file", rehearse.NewName: "products that would be made", rehearse.RefusedName: "rows that would be refused",
+	rehearse.WayBackName: "the way back: what the shop has now in all that would change",
+}
+
+// exampleOf writes an example on one line.
+func exampleOf(e *rehearse.Example) string {
+	var parts []string
+	if e.Row > 0 {
+		parts = append(parts, "row "+thousands(e.Row))
+	}
+	if e.Key != "" {
+		parts = append(parts, visible(e.Key, 30))
+	}
+	head := strings.Join(parts, ", ")
+	switch {
+	case e.Before != "" || e.After != "" && e.Before != "":
+		return fmt.Sprintf("%s: %s → %s", head, visible(e.Before, 40), visible(e.After, 40))
+	case e.After != "":
+		return head + ": " + visible(e.After, 70)
+	}
+	return head
+}
