@@ -71,7 +71,7 @@ func Files() (map[string][]byte, error) {
 		return nil, err
 	}
 	maps.Copy(files, beside)
-	files["combley.toml"] = []byte(combleyRules)
+	files["combley.toml"], files["combley-now.csv"] = []byte(combleyRules), combleyNow(ww)
 	if files["shop-form.xlsx"], err = formFile(); err != nil {
 		return nil, err
 	}

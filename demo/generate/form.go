@@ -1,7 +1,12 @@
 package main
 
 import (
+	"bytes"
+	"cmp"
+	"encoding/csv"
 	"fmt"
+	"strconv"
+	"time"
 
 	"github.com/xuri/excelize/v2"
 )
@@ -67,6 +72,41 @@ in   = ["category"]
 find = "Wax"
 with = "Candles"
 `
+
+// combleyNow is what the shop has on that platform: most of the products, some of them as they were last year.
+func combleyNow(list []product) []byte {
+	var b bytes.Buffer
+	w := csv.NewWriter(&b)
+	row := func(cells ...string) { _ = w.Write(cells) } // into memory, which does not fail
+	row("Article code", "Name", "Maker", "Shelf", "Barcode", "Price", "Pieces", "Listed")
+	shelves := map[string]string{"Honey jars": "Honey", "Wax": "Candles"}
+	for i, p := range list {
+		if i%11 == 10 {
+			continue // it is new
+		}
+		price, stock, code, name := p.price, p.stock, p.code, p.title
+		switch {
+		case i%17 == 3:
+			price = price * 9 / 10 / 5 * 5
+		case i == 61:
+			price *= 10 // a slip of last year's
+		case i%13 == 5:
+			stock += 12
+		case i == 40:
+			code = list[41].code
+		case i%29 == 7:
+			name += ", boxed"
+		}
+		shelf := cmp.Or(shelves[p.category], p.category)
+		row(p.sku, name, p.brand, shelf, code, fmt.Sprintf("%d.%02d", price/100, price%100), strconv.Itoa(stock),
+			time.Date(1899, 12, 30+45300+i*7%900, 0, 0, 0, 0, time.UTC).Format(time.DateOnly))
+	}
+	for i := range 9 {
+		row(fmt.Sprintf("WW-9%02d", i), fmt.Sprintf("Tea lights of 2019, no. %d", i+1), "Queen & Drone", "Candles", "", "3.50", "0", "2019-05-01")
+	}
+	w.Flush()
+	return b.Bytes()
+}
 
 // formRows is how many rows of the form are prepared for products, from the fourth on.
 const formRows = 500

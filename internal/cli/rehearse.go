@@ -215,21 +215,19 @@ func (o *rehearseCommand) print(p *terminal.Printer, opt *rehearse.Options, r *r
 		}
 	}
 	counts("Refused", r.Refusals, func(c *rehearse.Count) string { return c.Column + ": " + cmp.Or(rehearseReasons[c.What], c.What) })
-	counts("What changes", r.Changes, func(c *rehearse.Count) string { return c.Column })
-	if r.News.Cells > 0 {
-		counts("New products", []rehearse.Count{r.News}, func(*rehearse.Count) string { return "not in the shop so far" })
-	}
 	var odd []rehearse.Count
 	for _, c := range []struct {
 		rehearse.Count
-		says string
+		one, many string
 	}{
-		{r.Twins, "new products whose barcode the shop has at another one: are they that, with another key?"},
-		{r.Moved, "barcodes that go from one product of the shop to another"},
-		{r.Prices, "prices that become less than half, or more than twice, of what they are"},
+		{r.Twins, "new product whose barcode the shop has at another one: is it that, with another key?", "new products whose barcodes the shop has at others: are they those, with other keys?"},
+		{r.Moved, "barcode that goes from one product of the shop to another", "barcodes that go from one product of the shop to another"},
+		{r.Prices, "price that becomes less than half, or more than twice, of what it is", "prices that become less than half, or more than twice, of what they are"},
 	} {
+		if c.What = c.many; c.Cells == 1 {
+			c.What = c.one
+		}
 		if c.Cells > 0 {
-			c.What = c.says
 			odd = append(odd, c.Count)
 		}
 	}
@@ -239,6 +237,10 @@ func (o *rehearseCommand) print(p *terminal.Printer, opt *rehearse.Options, r *r
 		odd = append(odd, c)
 	}
 	counts("Odd", odd, func(c *rehearse.Count) string { return c.What })
+	counts("What changes", r.Changes, func(c *rehearse.Count) string { return c.Column })
+	if r.News.Cells > 0 {
+		counts("New products", []rehearse.Count{r.News}, func(*rehearse.Count) string { return "not in the shop so far" })
+	}
 	o.blanks(p, opt, r, counts)
 	if r.Left > 0 {
 		p.Head("Left alone")

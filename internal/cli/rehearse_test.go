@@ -1,0 +1,80 @@
+package cli
+
+import (
+	"encoding/json"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zetanum/core/rehearse"
+)
+
+// TestRehearse: what is ready of the demo is played through against what the platform has: three numbers first, what changes from what to
+// what, what is odd, and the way back; another number than was expected is an error.
+func TestRehearse(t *testing.T) {
+	dir := t.TempDir()
+	require.Equal(t, exitOK, zetanum(t, dir, "demo").status)
+	rules := filepath.Join("zetanum-demo", "combley.toml")
+	zetanum(t, dir, "repair", filepath.Join("zetanum-demo", "wick-and-wax.xlsx"), "-rules", rules, "-out", "combley")
+	ready, now := filepath.Join("combley", "ready.csv"), filepath.Join("zetanum-demo", "combley-now.csv")
+	c := zetanum(t, dir, "rehearse", ready, "-rules", rules, "-present", now)
+	require.Equal(t, exitOK, c.status, c.stderr)
+	for _, said := range []string{"17 products would be made, 31 changed, 140 left as they are; 0 rows are refused.", "On hand *\n          row 9, WW-0105: 35 → 23",
+		"1  barcode that goes from one product of the shop to another\n          row 43, 9521202003046: WW-0140 → WW-0141", "row 61, WW-0161: 159.50 → 15.95",
+		"20 products of the shop are not in the file. An import does not delete them", "overwrite those that are", "way-back.csv"} {
+		assert.Contains(t, c.stdout, said)
+	}
+	back := readFile(t, filepath.Join(dir, "combley", "ready.rehearsed", "way-back.csv"))
+	assert.Equal(t, 1+31, strings.Count(back, "\n"))
+	assert.Contains(t, back, "Article code,Name,Barcode,Price,Pieces\n")
+
+	c = zetanum(t, dir, "rehearse", ready, "-rules", rules, "-present", now, "-expect-created", "17", "-expect-updated", "30")
+	assert.Equal(t, exitHeld, c.status)
+	assert.Contains(t, c.stdout, "31 would be changed, and 30 were expected")
+	c = zetanum(t, dir, "rehearse", ready, "-rules", rules, "-present", now, "-json", "-out", "lists")
+	var r rehearse.Report
+	require.NoError(t, json.Unmarshal([]byte(c.stdout), &r))
+	assert.Equal(t, []int{188, 17, 31, 140}, []int{r.Rows, r.Created, r.Updated, r.Unchanged})
+	assert.FileExists(t, filepath.Join(dir, "lists", "left-in-shop.csv"))
+
+	c = zetanum(t, dir, "rehearse", filepath.Join("zetanum-demo", "saltmarsh-export.csv"), "-template", filepath.Join("zetanum-demo", "shop-form.xlsx"))
+	assert.Equal(t, exitHeld, c.status)
+	assert.Contains(t, c.stdout, "would refuse the whole file: it does not have the headings of the template")
+	c = zetanum(t, dir, "rehearse", ready, "-template", filepath.Join("zetanum-demo", "shop-form.xlsx"))
+	assert.Equal(t, exitOK, c.status)
+	assert.Contains(t, c.stdout, "188 rows would be taken, 0 refused")
+	assert.Contains(t, c.stdout, "-present EXPORT")
+
+	writeFile(t, filepath.Join(dir, "blank.csv"), "SKU,Title,Price\nA,Plate,\nB,Bowl,2\n")
+	writeFile(t, filepath.Join(dir, "now.csv"), "SKU,Title,Price\nA,Plate,3.00\nB,Bowl,2.00\n")
+	c = zetanum(t, dir, "rehearse", "blank.csv", "-present", "now.csv")
+	assert.Contains(t, c.stdout, "nobody has said")
+	assert.Contains(t, c.stdout, "0 changed, 2 left as they are")
+	c = zetanum(t, dir, "rehearse", "blank.csv", "-present", "now.csv", "-blank", "clears")
+	assert.Contains(t, c.stdout, "1 changed, 1 left as they are")
+
+	for want, args := range map[string][]string{
+		"-present EXPORT":      {"rehearse", "blank.csv"},
+		"name one file":        {"rehearse"},
+		"-blank sometimes":     {"rehearse", "blank.csv", "-present", "now.csv", "-blank", "sometimes"},
+		"-expect-created many": {"rehearse", "blank.csv", "-present", "now.csv", "-expect-created", "many"},
+		"none.csv":             {"rehearse", "blank.csv", "-present", "none.csv"},
+		"is not there":         {"rehearse", "blank.csv", "-present", "now.csv", "-key", "Colour"},
+		"nothing tells which":  {"rehearse", "blank.csv", "-present", rules},
+	} {
+		if want == "nothing tells which" {
+			writeFile(t, filepath.Join(dir, "else.csv"), "Colour,Finish\nred,matt\n")
+			args[3] = "else.csv"
+		}
+		c = zetanum(t, dir, args...)
+		assert.Contains(t, []int{exitUsage, exitFailed}, c.status, want)
+		assert.Contains(t, c.stderr, want)
+	}
+	c = zetanum(t, dir, "rehearse", "now.csv", "-present", "now.csv")
+	assert.Equal(t, exitOK, c.status)
+	assert.Contains(t, c.stdout, "the import can be left out")
+	assert.NoDirExists(t, filepath.Join(dir, "now.rehearsed"), "there is nothing to list")
+}
