@@ -432,18 +432,18 @@ func (s *Sheet) plan() error {
 			return s.fits(&targetSection{}, err)
 		}
 	}
+	s.Out = nil
+	if s.form != nil {
+		for n := range s.form { // of the others it is seen to when they are written
+			if col := s.form[n].col; col >= 0 {
+				s.Out = append(s.Out, col)
+			}
+		}
+		return nil
+	}
 	out, err := s.OutColumns()
 	if err != nil {
 		return err
-	}
-	s.Out = nil
-	if s.form != nil {
-		out = []line.OutColumn{}
-		for n := range s.form { // of the others it is seen to when they are written
-			if s.form[n].col >= 0 {
-				out = append(out, line.OutColumn{Col: s.form[n].col})
-			}
-		}
 	}
 	if out == nil {
 		for col := range base.Own() {
@@ -506,14 +506,14 @@ func (s *Sheet) OutColumns() ([]line.OutColumn, error) {
 	chosen := make(map[int]bool)
 	if !s.Plain {
 		for _, col := range slices.Concat(s.Columns.All(catalogue.SKU), s.Rules.Key) {
-			chosen[col] = true
+			chosen[s.formOut(col)] = true
 		}
 	}
 	for _, name := range s.Only {
 		found := false
 		field, isField := catalogue.ParseField(name)
 		for _, o := range out {
-			if isField && s.Columns.Fields[o.Col] == field || heading.Key(o.Heading) == heading.Key(name) {
+			if isField && s.fieldOut(o.Col) == field || heading.Key(o.Heading) == heading.Key(name) {
 				chosen[o.Col], found = true, true
 			}
 		}

@@ -184,7 +184,7 @@ func (t *targetSection) Output(s *Sheet, o *line.Output) error {
 		source.Quote, source.Quotes = '"', sheet.QuotesAsWere // no reader would know other marks
 	}
 	o.Style, o.LineEnd = rules.Style(source, s.Form.LineEnd)
-	if s.form != nil {
+	if s.form != nil && len(s.Only) == 0 {
 		o.Form.Head, o.Form.Above, o.Form.Below = s.Book.Form.Head(o.Style, o.LineEnd)
 	}
 	c := rules.Charset()

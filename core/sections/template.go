@@ -95,7 +95,15 @@ func (s *Sheet) matchForm() error {
 		for _, col := range c.cols {
 			used[col] = true
 		}
-		if c.writer = form.Writer(n, from, c.fill.Part, c.fill.Rest); c.from >= 0 && c.pattern == nil && c.writer.Verbatim() {
+		c.writer = form.Writer(n, from, c.fill.Part, c.fill.Rest)
+		if always := c.fill.Always; always != "" && form.Columns[n].Depends == 0 {
+			after, _, wrong := c.writer.Write(always, "", new(template.Reading))
+			if wrong.Kind != template.Fits {
+				return &ruleError{part: "target.columns", key: form.Columns[n].Name(), error: columns.Refuse("%q would be filled with %q in every row, and that %s", form.Columns[n].Name(), always, wrong.Says)}
+			}
+			c.fill.Always = after
+		}
+		if c.from >= 0 && c.pattern == nil && c.writer.Verbatim() {
 			c.col = c.from
 		}
 	}
@@ -430,4 +438,24 @@ func (s *Sheet) FormFilled() (list []bool) {
 		list = append(list, !s.form[n].open())
 	}
 	return list
+}
+
+// fieldOut returns what a column means that goes out: of one of the template, what fills it.
+func (s *Sheet) fieldOut(col int) catalogue.Field {
+	for n := range s.form {
+		if c := &s.form[n]; c.col == col && c.from >= 0 {
+			return s.Columns.Fields[c.from]
+		}
+	}
+	return s.Columns.Fields[col]
+}
+
+// formOut returns the column of the template that a column of the sheet fills whole; the same column if there is none.
+func (s *Sheet) formOut(col int) int {
+	for n := range s.form {
+		if c := &s.form[n]; c.from == col && c.fill.Part == 0 {
+			return c.col
+		}
+	}
+	return col
 }

@@ -298,11 +298,7 @@ func (o *Orders) AddLast(one Order) error {
 
 // Last returns the step that carries out what comes when all else is done.
 func (o *Orders) Last() line.Step {
-	step := o.step(NameTemplate, o.last, nil, catalogue.ColumnSet{})
-	for i := range o.last {
-		step.Sources.Add(o.last[i].from...)
-	}
-	return step
+	return o.step(NameTemplate, o.last, nil, catalogue.ColumnSet{})
 }
 
 // Claiming says which barcodes orders may bring into a row, by texts that may be such; learns
@@ -323,7 +319,7 @@ func (o *Orders) Claiming(texts func(*catalogue.Row) []string, learns ...int) {
 func (o *Orders) MadeOf(cols catalogue.ColumnSet) catalogue.ColumnSet {
 	for more := true; more; {
 		more = false
-		for _, one := range slices.Concat(o.soon, o.list) {
+		for _, one := range slices.Concat(o.soon, o.list, o.last) {
 			if one.Looks || !slices.ContainsFunc(one.Writes, cols.Has) {
 				continue
 			}

@@ -68,41 +68,47 @@ type judged struct {
 func (t *Template) NewJudge(key int) *Judge {
 	j := &Judge{t: t, key: key, seen: make(map[uint64]bool)}
 	for n := range t.Columns {
-		c, w := &t.Columns[n], &t.wanted[n]
-		one := judged{Column: c, shape: w.shape, several: t.severalOf(n)}
-		one.least, _ = quantity.Parse(c.Least)
-		one.most, _ = quantity.Parse(c.Most)
-		if one.answer = t.answersIn(n); one.answer != nil {
-			one.shape = answer
-		}
-		if len(c.List) > 0 {
-			one.list = setOf(c.List)
-			if len(c.ListBy) > 0 {
-				one.by = make(map[string]map[string]bool)
-				for parent, list := range c.ListBy {
-					one.by[parent] = setOf(list)
-				}
-			}
-		}
-		if form := cmp.Or(formOf(c.Rule), t.Ways.Date); w.shape == date && form != "" {
-			one.layout = strings.NewReplacer("YYYY", "2006", "YY", "06", "MM", "01", "DD", "02").Replace(form)
-		}
-		if w.shape == amount && (says(c.Rule, "point") || says(c.Rule, "comma") || t.Ways.Decimal != "") {
-			one.mark = t.markOf(c)
-		}
-		one.check = w.shape == code && asksThirteen(c.Rule)
-		rule := strings.ToLower(c.Rule)
-		for _, end := range []string{".jpg", ".jpeg", ".png", ".gif", ".webp", ".tif", ".tiff", ".bmp"} {
-			if strings.Contains(rule, end) {
-				one.types = append(one.types, end)
-			}
-		}
+		c := &t.Columns[n]
 		if says(c.Rule, "once") && (j.key == key || n < j.key) && len(c.List) == 0 {
 			j.key = n
 		}
-		j.columns = append(j.columns, one)
+		j.columns = append(j.columns, t.judged(n))
 	}
 	return j
+}
+
+// judged returns what the form takes in a column.
+func (t *Template) judged(n int) judged {
+	c, w := &t.Columns[n], &t.wanted[n]
+	one := judged{Column: c, shape: w.shape, several: t.severalOf(n)}
+	one.least, _ = quantity.Parse(c.Least)
+	one.most, _ = quantity.Parse(c.Most)
+	if one.answer = t.answersIn(n); one.answer != nil {
+		one.shape = answer
+	}
+	if len(c.List) > 0 {
+		one.list = setOf(c.List)
+		if len(c.ListBy) > 0 {
+			one.by = make(map[string]map[string]bool)
+			for parent, list := range c.ListBy {
+				one.by[parent] = setOf(list)
+			}
+		}
+	}
+	if form := cmp.Or(formOf(c.Rule), t.Ways.Date); w.shape == date && form != "" {
+		one.layout = strings.NewReplacer("YYYY", "2006", "YY", "06", "MM", "01", "DD", "02").Replace(form)
+	}
+	if w.shape == amount && (says(c.Rule, "point") || says(c.Rule, "comma") || t.Ways.Decimal != "") {
+		one.mark = t.markOf(c)
+	}
+	one.check = w.shape == code && asksThirteen(c.Rule)
+	rule := strings.ToLower(c.Rule)
+	for _, end := range []string{".jpg", ".jpeg", ".png", ".gif", ".webp", ".tif", ".tiff", ".bmp"} {
+		if strings.Contains(rule, end) {
+			one.types = append(one.types, end)
+		}
+	}
+	return one
 }
 
 // Key returns the column in which no value may stand twice, -1 if there is none.

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"unicode/utf8"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/lists"
@@ -42,35 +41,26 @@ const (
 // A Writer writes cells of a column of a file, or texts made of several, into one column of a form: in its way of writing, and only what it
 // takes. It is used by many goroutines at once.
 type Writer struct {
-	column  *Column
-	shape   shape
-	part    int  // which of several values, from 1; 0 for all
-	rest    bool // and those behind it
-	several string
-	digits  int // that a barcode has; 0 if that is not said
+	judged
+	part int  // which of several values, from 1; 0 for all
+	rest bool // and those behind it
 
 	known     *lists.Known
 	by        map[string]*lists.Known // by the value on which the list depends
+	decimal   rune                    // the mark before decimals
 	answering *quantity.Answering
 	dating    *quantity.Dating
 	measuring *quantity.Measuring
-	mark      rune
-	least     quantity.Number
-	most      quantity.Number
 }
 
 // Writer returns what writes into a column. from is the heading of what fills it, "" if that is no single column; part says which of several
 // values in a cell goes there, counted from 1, 0 that all of them do; rest that those behind it do, too.
 func (t *Template) Writer(n int, from string, part int, rest bool) *Writer {
 	c, w := &t.Columns[n], &t.wanted[n]
-	f := &Writer{column: c, shape: w.shape, part: part, rest: rest, mark: '.'}
-	f.least, _ = quantity.Parse(c.Least)
-	f.most, _ = quantity.Parse(c.Most)
-	pair := t.answersIn(n)
+	f := &Writer{judged: t.judged(n), part: part, rest: rest}
 	switch {
-	case pair != nil:
-		f.shape = answer
-		f.answering = quantity.NewAnswering(&quantity.YesNoRule{Yes: pair[0], No: pair[1]})
+	case f.answer != nil:
+		f.answering = quantity.NewAnswering(&quantity.YesNoRule{Yes: f.answer[0], No: f.answer[1]})
 	case len(c.ListBy) > 0:
 		f.by = make(map[string]*lists.Known)
 		for value, list := range c.ListBy {
@@ -84,7 +74,7 @@ func (t *Template) Writer(n int, from string, part int, rest bool) *Writer {
 			f.dating = quantity.NewDating(&quantity.DateRule{Form: form})
 		}
 	case w.shape == amount:
-		f.mark = t.markOf(c)
+		f.decimal = t.markOf(c)
 		if unit := quantity.UnitIn(c.Name()); unit != "" {
 			usual, _ := quantity.Unit(unit)
 			f.measuring = quantity.NewMeasuring(&quantity.NumberRule{}, &quantity.MeasureRule{Unit: usual}, from)
@@ -92,10 +82,6 @@ func (t *Template) Writer(n int, from string, part int, rest bool) *Writer {
 				f.measuring = quantity.NewMeasuring(&quantity.NumberRule{}, &quantity.MeasureRule{Unit: usual, Bare: usual}, "")
 			}
 		}
-	}
-	f.several = t.severalOf(n)
-	if w.shape == code && asksThirteen(c.Rule) {
-		f.digits = 13
 	}
 	return f
 }
@@ -171,7 +157,7 @@ func (t *Template) KindOf(n int) catalogue.Kind {
 
 // Verbatim reports whether whatever is written stands in the form as it stands in the file.
 func (f *Writer) Verbatim() bool {
-	return f.part == 0 && f.known == nil && f.answering == nil && f.dating == nil && f.shape != amount && f.several == "" && f.shape != picture && f.digits == 0
+	return f.part == 0 && f.known == nil && f.answering == nil && f.dating == nil && f.shape != amount && f.several == "" && f.shape != picture && !f.check
 }
 
 // Write returns what goes into the column for a cell, "" for a blank one. parent is what goes into the column on which the list depends. What
@@ -217,27 +203,28 @@ func (f *Writer) Write(cell, parent string, r *Reading) (after string, left int,
 			return unfit("is no date")
 		}
 	case f.shape == amount:
-		return f.amount(cell, r)
-	case f.digits > 0:
-		if after = fullWidth(cell, f.digits); len(after) != f.digits {
-			return unfit("is no barcode of %d digits", f.digits)
+		if after, wrong = f.amount(cell, r); wrong.Kind != Fits {
+			return after, left, wrong
 		}
+	case f.check:
+		after = fullWidth(cell)
 	case f.several != "":
 		values := f.valuesOf(cell, r)
 		after = strings.Join(values, f.several)
 	}
-	if most := f.column.MostLength; most > 0 && f.shape != code {
-		if n := utf8.RuneCountInString(after); n > most {
-			return after, left, Misfit{Kind: TooLong, Says: fmt.Sprintf("has %d characters, and %d is the most", n, most)}
-		}
+	switch reason, says := f.judge(after, parent); reason {
+	case "":
+		return after, left, Misfit{}
+	case ReasonLength:
+		return after, left, Misfit{Kind: TooLong, Says: says}
+	default:
+		return unfit("%s", says)
 	}
-	return after, left, Misfit{}
 }
 
-// fullWidth returns a barcode with as many digits as are asked for: one of 12 is one of 13 with a zero before it (GS1 General Specifications,
-// GTIN-12 in a field of 13).
-func fullWidth(cell string, digits int) string {
-	if len(cell) == 12 && digits == 13 && strings.Trim(cell, "0123456789") == "" {
+// fullWidth returns a barcode with 13 digits: one of 12 is one of 13 with a zero before it (GS1 General Specifications, GTIN-12 in a field of 13).
+func fullWidth(cell string) string {
+	if len(cell) == 12 && strings.Trim(cell, "0123456789") == "" {
 		return "0" + cell
 	}
 	return cell
@@ -321,9 +308,9 @@ func withZeros(n quantity.Number) string {
 }
 
 // amount writes a number.
-func (f *Writer) amount(cell string, r *Reading) (after string, left int, wrong Misfit) {
-	unfit := func(format string, args ...any) (string, int, Misfit) {
-		return cell, 0, Misfit{Kind: Unfit, Says: fmt.Sprintf(format, args...)}
+func (f *Writer) amount(cell string, r *Reading) (after string, wrong Misfit) {
+	unfit := func(format string, args ...any) (string, Misfit) {
+		return cell, Misfit{Kind: Unfit, Says: fmt.Sprintf(format, args...)}
 	}
 	if f.measuring != nil {
 		list, is, why := f.measuring.Of(cell, "", r.Numbers)
@@ -348,23 +335,10 @@ func (f *Writer) amount(cell string, r *Reading) (after string, left int, wrong 
 		}
 		after = withZeros(read.Number)
 	}
-	n, err := quantity.Parse(after)
-	if err != nil {
-		return after, 0, Misfit{}
-	}
-	if f.column.Whole {
-		if strings.Contains(n.Plain(), ".") {
-			return unfit("is no whole number")
-		}
+	if n, err := quantity.Parse(after); err == nil && f.Whole && !strings.Contains(n.Plain(), ".") {
 		after = n.Plain()
 	}
-	switch {
-	case f.least.IsValid() && n.Cmp(f.least) < 0:
-		return unfit("is less than %s, the least", f.least)
-	case f.most.IsValid() && n.Cmp(f.most) > 0:
-		return unfit("is more than %s, the most", f.most)
-	}
-	return quantity.WithMark(after, f.mark), 0, Misfit{}
+	return quantity.WithMark(after, f.decimal), Misfit{}
 }
 
 // Find returns the columns of the form that a name means, by their headings with or without what marks them as required, or by their names for

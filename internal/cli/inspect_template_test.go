@@ -76,6 +76,9 @@ func TestTemplate(t *testing.T) {
 	zetanum(t, dir, "repair", "list.csv", "-template", "form.csv", "-yes", "target.unlisted", "-out", "yes")
 	assert.Contains(t, readFile(t, filepath.Join(dir, "yes", "ready.csv")), "C;;Mug;Mugs;2;N\r\n")
 
+	zetanum(t, dir, "repair", "list.csv", "-template", "form.csv", "-only", "price", "-out", "few")
+	assert.Equal(t, "Code *;Price *\r\nA;12,50\r\nB;1,20\r\nC;2\r\nD;2\r\n", readFile(t, filepath.Join(dir, "few", "ready.csv")), "an update of what they cost")
+
 	c = zetanum(t, dir, "begin", "list.csv", "-template", "form.csv")
 	require.Equal(t, exitOK, c.status, c.stderr)
 	book := readFile(t, filepath.Join(dir, "zetanum.toml"))
@@ -93,6 +96,7 @@ func TestTemplate(t *testing.T) {
 		"[target.columns]\n\"Name\" = { from = \"title\", prat = 2 }\n": "prat = 2",
 		"[target.columns]\n\"Kind\" = false\n":                          `filled by nothing: "Kind"`,
 		"[target.columns]\n\"New\" = \"{novelty\"\n":                    "the pattern is wrong",
+		"[target.columns]\n\"Kind\" = { always = \"Cups\" }\n":          `"Kind" would be filled with "Cups" in every row, and that is not in the list`,
 		"required = [\"Bracode\"]\n":                                    `the template has no column "Bracode" (did you mean "Barcode"?)`,
 		"first_rows = \"keep\"\n":                                       "first_rows",
 		"[columns]\nrename = { \"SKU\" = \"x\" }\n":                     "the template of [target] says so, too",
