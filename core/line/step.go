@@ -303,6 +303,13 @@ func (l *Log) Has(code catalogue.Code, row *catalogue.Row, col int) bool {
 	return slices.ContainsFunc(l.Findings, func(f catalogue.Finding) bool { return f.Code == code && f.Row == row.Number && f.Col == col })
 }
 
+// Holds reports whether something about a cell holds its row, as far as is known.
+func (l *Log) Holds(row *catalogue.Row, col int) bool {
+	return slices.ContainsFunc(l.Findings, func(f catalogue.Finding) bool {
+		return f.Row == row.Number && f.Col == col && f.Severity() == catalogue.Error
+	})
+}
+
 // Wrote reports whether a rule has written a cell.
 func (l *Log) Wrote(rule catalogue.Rule, row *catalogue.Row, col int) bool {
 	return slices.ContainsFunc(l.Changes, func(c catalogue.Change) bool {

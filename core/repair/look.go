@@ -67,7 +67,7 @@ func (r *Result) Garbled() (n int) {
 // Look reads a file once and says what is in it, without repairing anything.
 func Look(ctx context.Context, opt Options) (*Result, error) {
 	var err error
-	if opt.Book, err = opt.Book.WithForm(); err != nil {
+	if opt.Book, err = opt.Book.WithForm(opt.Input); err != nil {
 		return nil, err
 	}
 	r := &runner{opt: opt, result: new(Result)}

@@ -26,7 +26,7 @@ import (
 
 // Run repairs one file. Nothing appears unless all of it does.
 func Run(ctx context.Context, opt Options) (result *Result, err error) {
-	if opt.Book, err = opt.Book.WithForm(); err != nil {
+	if opt.Book, err = opt.Book.WithForm(opt.Input); err != nil {
 		return nil, err
 	}
 	dir, temp := "", opt.Temp

@@ -71,15 +71,21 @@ type Book struct {
 	short map[string]*FieldTable // fields that are written the short way, while it is read
 }
 
-// WithForm returns the rulebook with what the template says that it names.
-func (b *Book) WithForm() (Book, error) {
+// WithForm returns the rulebook with what the template says that it names. input is the file that is repaired.
+func (b *Book) WithForm(input string) (Book, error) {
 	with := *b
-	if b.Target.Template == "" {
+	path, learn := b.Target.Template, template.Learn
+	switch {
+	case path == "":
 		return with, nil
+	case path == target.Self && (input == "-" || fetch.IsAddress(input)):
+		return with, fmt.Errorf("template = %q means the file itself, and that must lie on the disk", target.Self)
+	case path == target.Self:
+		path, learn = input, template.LearnOwn
 	}
-	if with.Form == nil || with.Form.Path != b.Target.Template {
+	if with.Form == nil || with.Form.Path != path {
 		var err error
-		if with.Form, err = template.Learn(b.Target.Template); err != nil {
+		if with.Form, err = learn(path); err != nil {
 			return with, fmt.Errorf("the template of [target]: %w", err)
 		}
 	}

@@ -32,7 +32,7 @@ func (*targetSection) Parts() []rulebook.Part {
 					Name: "template",
 					Says: "The form that the platform gives out: what is ready has its columns in its order, below its own lines, and is written as it " +
 						"writes yes and no, dates, decimals and lists. Rows that it would not take are held. What it says is learnt from it; the " +
-						"command ‹inspect -template› shows that.",
+						"command ‹inspect -template› shows that. self is the file itself, where it is a form that is filled in already.",
 					Example: `template = "shop-form.xlsx"`,
 				},
 				{
@@ -131,7 +131,12 @@ func (s *targetSection) Tables() []rulebook.Table {
 	return []rulebook.Table{{Name: "target", Into: s.rules}}
 }
 
-func (s *targetSection) Files() []*string { return []*string{&s.rules.Template} }
+func (s *targetSection) Files() []*string {
+	if s.rules.Template == target.Self {
+		return nil
+	}
+	return []*string{&s.rules.Template}
+}
 
 func (s *targetSection) Check() []rulebook.Problem {
 	return append(rulebook.In("target", 0, s.rules.Check()), rulebook.In("target.columns", 0, s.rules.Columns.Check())...)

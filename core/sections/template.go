@@ -388,6 +388,7 @@ func (s *Sheet) fillForm(c *formColumn, r *steps.RowAt) {
 	}
 	facts := catalogue.Facts{Other: wrong.Says, Proposed: wrong.Proposed}
 	switch {
+	case wrong.Kind != template.Fits && c.from >= 0 && r.Log.Holds(r.Row, c.from): // which says it better
 	case wrong.Kind != template.Fits && wrong.Kind != template.TooLong && !c.need:
 		s.Orders.Unknown(r, catalogue.TargetLeftEmpty, c.col, cell, facts)
 	case wrong.Kind == template.Unlisted:

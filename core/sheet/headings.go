@@ -96,7 +96,7 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 	t.Heading = t.skipped + h + 1
 	t.ByCells = nil
 	if t.lookBeneath(rows[h+1:]); t.InForm {
-		t.Beneath = t.opt.Form.beneath(rows[h+1:], t.Heading)
+		t.Beneath = t.opt.Form.beneath(rows[h+1:], t.Heading, t.Columns.Fields)
 	}
 	t.findByCells(rows[h+1:])
 	if most < 2 && t.opt.HeadingRow == 0 && !t.opt.AnyHeadings && heading.LooksLikeProduct(headings) {

@@ -65,6 +65,9 @@ func (r *Rules) Charset() charset.Charset {
 	return c
 }
 
+// Self names, in place of a template, the file itself that is repaired: it is in its form already.
+const Self = "self"
+
 // Check returns what is wrong with the rules.
 func (r *Rules) Check() (problems []catalogue.Problem) {
 	wrong := func(key, format string, args ...any) {

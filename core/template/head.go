@@ -51,7 +51,7 @@ func (t *Template) Head(style sheet.Style, lineEnd string) (text string, above, 
 
 // FormRows returns the rows of the form by which a file in it is known.
 func (t *Template) FormRows() *sheet.FormRows {
-	f := &sheet.FormRows{Rows: t.above, Headings: t.Headings}
+	f := &sheet.FormRows{Rows: t.above, Headings: t.Headings, Filled: t.Own}
 	if !t.Export {
 		f.Samples = t.samples
 	}
@@ -60,5 +60,5 @@ func (t *Template) FormRows() *sheet.FormRows {
 
 // Filling says where rows go in the form, if it is a workbook. filled are the columns that something fills.
 func (t *Template) Filling(rows int, filled []bool) workbook.Filling {
-	return workbook.Filling{Sheet: t.Sheet, First: t.head() + 1, Rows: rows, Samples: t.Samples, Columns: filled}
+	return workbook.Filling{Sheet: t.Sheet, First: t.head() + 1, Rows: rows, Samples: t.Samples, Own: t.Own, Columns: filled}
 }

@@ -33,6 +33,7 @@ type Template struct {
 	Ways    Ways
 	Legend  map[string]Need // what colours of headings say, if a legend says it
 
+	Own  bool   // it is itself the file with the products
 	Text *Text  // how it is written; nil of a workbook
 	Kind string // of a workbook: xlsx, xlsm, ods or xls; "" of a text file
 
@@ -97,6 +98,19 @@ func Learn(path string) (*Template, error) {
 		return nil, err
 	}
 	return s.learn(path)
+}
+
+// LearnOwn reads a file that is a form with products in it already.
+func LearnOwn(path string) (*Template, error) {
+	t, err := Learn(path)
+	if err != nil {
+		return nil, err
+	}
+	if t.Export {
+		return nil, fmt.Errorf("%s: %w: it says nothing of what its columns take, neither by stars nor lists, rules or lines above the headings", path, ErrNoForm)
+	}
+	t.Own, t.Samples, t.samples = true, nil, nil // which are rows of products
+	return t, nil
 }
 
 func (s *source) learn(path string) (*Template, error) {

@@ -23,6 +23,7 @@ type Filling struct {
 	First   int // the row of the first of them, from 1
 	Rows    int // how many there are
 	Samples []int
+	Own     bool // what stands in the rows from the first on goes, like samples
 	// Columns are those that are filled, by their places from the first on; what stands in others stays there, but in samples.
 	Columns []bool
 }
@@ -524,13 +525,16 @@ func rowAttrs(attrs []byte) string {
 	return b.String()
 }
 
+// isSample reports whether what stands in a row does not stay there.
+func (f *filler) isSample(row int) bool { return f.Own || slices.Contains(f.Samples, row) }
+
 // fills reports whether a column, from 1, is filled.
 func (f *filler) fills(col int) bool { return col <= len(f.Columns) && f.Columns[col-1] }
 
 // room looks whether the rows fit: where something stands that is no sample, nothing goes.
 func (f *filler) room() error {
 	for number := f.First; number <= min(f.last, f.lastRow()); number++ {
-		if slices.Contains(f.Samples, number) {
+		if f.isSample(number) {
 			continue
 		}
 		for _, c := range f.rows[number].cells {
@@ -646,7 +650,7 @@ func (f *filler) write(each func(do func([]Fill) error) error) error {
 		}
 		f.open(number, row.attrs)
 		for i := range row.cells {
-			f.keep(number, &row.cells[i], slices.Contains(f.Samples, number))
+			f.keep(number, &row.cells[i], f.isSample(number))
 		}
 		f.close()
 	}
@@ -699,7 +703,7 @@ func (f *filler) row(number int, cells []Fill) error {
 	if !there {
 		prepared = preparedRow{attrs: pattern.attrs}
 	}
-	sample := slices.Contains(f.Samples, number)
+	sample := f.isSample(number)
 	f.open(number, prepared.attrs)
 	last := len(f.Columns)
 	for _, list := range [][]preparedCell{prepared.cells, pattern.cells} {

@@ -3,6 +3,7 @@ package cli
 import (
 	"encoding/json"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -88,6 +89,19 @@ func TestTemplate(t *testing.T) {
 	c = zetanum(t, dir, "repair", "list.repaired/ready.csv", "-rules", "zetanum.toml", "-out", "again")
 	require.Equal(t, exitOK, c.status, c.stderr)
 	assert.Equal(t, ready, readFile(t, filepath.Join(dir, "again", "ready.csv")))
+
+	filled := strings.Replace(ready, "Bowl;Bowls;", "Bowl;;", 1)
+	writeFile(t, filepath.Join(dir, "filled.csv"), filled)
+	c = zetanum(t, dir, "repair", "filled.csv", "-template", "self", "-rules", "none.toml")
+	assert.NotEqual(t, exitOK, c.status, "no such rulebook")
+	writeFile(t, filepath.Join(dir, "none.toml"), "")
+	c = zetanum(t, dir, "repair", "filled.csv", "-template", "self", "-rules", "none.toml")
+	assert.Equal(t, exitHeld, c.status, c.stderr)
+	assert.Equal(t, strings.Replace(ready, "B;0041101000209;Bowl;Bowls;1,20;N\r\n", "", 1), readFile(t, filepath.Join(dir, "filled.repaired", "ready.csv")))
+	assert.Contains(t, readFile(t, filepath.Join(dir, "filled.repaired", "held.csv")), "“Kind” must be filled")
+	c = zetanum(t, dir, "repair", "list.csv", "-template", "self", "-rules", "none.toml")
+	assert.Equal(t, exitFailed, c.status)
+	assert.Contains(t, c.stderr, "it says nothing of what its columns take")
 
 	for text, want := range map[string]string{
 		"[target.columns]\n\"Name\" = \"Titel\"\n":                      `"Name" is filled from "Titel", which is not there (did you mean "Title"?)`,

@@ -195,7 +195,7 @@ func (o *repairFlags) flags(f *flag.FlagSet) {
 	f.BoolVar(&o.linksHold, "links-hold", false, "with -links, hold products of which a link leads to no picture")
 	f.BoolVar(&o.linksDrop, "links-drop", false, "with -links, take links out that lead to no picture; a product whose first one does is held")
 	f.BoolVar(&o.linksMove, "links-move", false, "with -links, write the address in place of a link that has moved for good, or of a page that names its picture")
-	f.StringVar(&o.template, "template", "", "write what is ready into the columns of an import template, `FORM`; begin -template proposes what fills them")
+	f.StringVar(&o.template, "template", "", "write what is ready into the columns of an import template, `FORM`, or self, if the file is one that is filled in; begin -template proposes what fills them")
 	f.StringVar(&o.only, "only", "", "write only what products are known by, such as the SKU, and these columns, `FIELD,…` (fields or headings)")
 	f.BoolVar(&o.plain, "plain", false, "with -only, write a bare list: no SKU, no headings, no empty lines")
 	f.BoolVar(&o.replace, "replace-codes", false, "say once more that codes which are in use are replaced, where [[mint]] has over = true")

@@ -3,6 +3,7 @@ package cli
 import (
 	"fmt"
 	"math"
+	"path/filepath"
 	"slices"
 	"strings"
 
@@ -567,8 +568,29 @@ func (s summary) files() {
 		s.Line("What is held can be mended in a copy of held.csv, in any program; then:")
 		s.Line("  ", s.Bold("zetanum repair COPY -with "+quoted(s.r.Folder)))
 	}
+	s.rehearsal(c.Ready)
 	s.WrapHanging("", "", s.Bold("Do not open ready.csv in a spreadsheet program")+
 		": opening and saving it there is how barcodes get lost. Look at review.xlsx.")
+}
+
+// rehearsal names the command that says what the import will do, where it is known what that goes by.
+func (s summary) rehearsal(ready int) {
+	book := &s.r.Settings.Book
+	if ready == 0 || book.Form == nil && book.Shop.Export == "" || len(s.r.Settings.Only) > 0 {
+		return
+	}
+	words := []string{"zetanum rehearse", quoted(filepath.Join(s.r.Folder, line.FileNames[0]))}
+	switch {
+	case s.r.Rulebook != "":
+		words = append(words, "-rules", quoted(s.r.Rulebook))
+	case book.Form != nil && !book.Form.Own:
+		words = append(words, "-template", quoted(book.Form.Path))
+	}
+	if book.Shop.Export == "" {
+		words = append(words, "-present EXPORT")
+	}
+	s.Line("What the import will do, beside what the shop has:")
+	s.Line("  ", s.Bold(strings.Join(words, " ")))
 }
 
 // listsBeside are the lists that may lie beside what is ready, and what they say.
