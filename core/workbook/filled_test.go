@@ -295,3 +295,29 @@ func FuzzFill(f *testing.F) {
 		}
 	})
 }
+
+// BenchmarkFill fills a form of 21 columns with 10,000 rows.
+func BenchmarkFill(b *testing.B) {
+	book, err := os.ReadFile(filepath.Join("..", "template", "testdata", "t3", "template.xlsx"))
+	require.NoError(b, err)
+	form, err := Open(bytes.NewReader(book), int64(len(book)))
+	require.NoError(b, err)
+	sheet := form.Sheets[slices.IndexFunc(form.Sheets, func(s *Sheet) bool { d, _ := form.Demands(s); return len(d) > 0 })].Name
+	cells := make([]Fill, 21)
+	for i := range cells {
+		cells[i] = Fill{Text: "A text of some words"}
+	}
+	f := Filling{Sheet: sheet, First: 4, Rows: 10_000, Samples: []int{4, 5}, Columns: slices.Repeat([]bool{true}, len(cells))}
+	b.ReportAllocs()
+	for b.Loop() {
+		require.NoError(b, form.Fill(io.Discard, f, func(do func([]Fill) error) error {
+			for range f.Rows {
+				if err := do(cells); err != nil {
+					return err
+				}
+			}
+			return nil
+		}, func(int, int, string) {}))
+	}
+	b.ReportMetric(float64(b.Elapsed().Nanoseconds())/float64(b.N)/10_000/21, "ns/cell")
+}
