@@ -41,7 +41,12 @@ type Ready struct {
 	Template *template.Template // the form that is filled; nil if there is none
 	Filled   []bool             // which of its columns something fills
 	Rows     int                // how many rows are ready
+
+	stem string // of the names of files; "ready", if nothing is said
 }
+
+// name returns the name of the file in a form.
+func (r *Ready) name(form string) string { return cmp.Or(r.stem, "ready") + "." + form }
 
 // FormOf returns the form in which a template comes back that is a workbook.
 func FormOf(t *template.Template) string {
@@ -67,26 +72,27 @@ func Forms(names []string) []string {
 // [workbook.ErrNoRoom] where the form cannot hold it, and [line.ErrReadBack] where what is read is
 // not what was written.
 func (r *Ready) Write(form string) error {
-	path := filepath.Join(filepath.Dir(r.Path), Name(form))
+	name := r.name(form)
+	path := filepath.Join(filepath.Dir(r.Path), name)
 	if r.fills(form) {
 		if err := r.fill(path); err != nil {
-			return fmt.Errorf("%s: %w", Name(form), err)
+			return fmt.Errorf("%s: %w", name, err)
 		}
 		return nil
 	}
 	wrote, err := r.write(path, form)
 	if errors.Is(err, workbook.ErrNoRoom) {
-		return fmt.Errorf("%s: %w. Leave the setting ‹as› %s out, or shorten what is too long", Name(form), err, form)
+		return fmt.Errorf("%s: %w. Leave the setting ‹as› %s out, or shorten what is too long", name, err, form)
 	}
 	if err != nil {
-		return fmt.Errorf("%s: %w", Name(form), err)
+		return fmt.Errorf("%s: %w", name, err)
 	}
 	read, err := r.read(path, form)
 	if err != nil {
-		return fmt.Errorf("%s, read back: %w", Name(form), err)
+		return fmt.Errorf("%s, read back: %w", name, err)
 	}
 	if wrote != read {
-		return fmt.Errorf("%s: %w", Name(form), line.ErrReadBack)
+		return fmt.Errorf("%s: %w", name, line.ErrReadBack)
 	}
 	return nil
 }

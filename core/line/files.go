@@ -18,6 +18,8 @@ type files struct {
 	dir  string
 	look *os.File // nil if nobody wants to look
 
+	cuts []Cut // of what goes to the importer, if they are wanted
+
 	// Where the products are sorted, what goes to the importer waits here.
 	unsorted *os.File
 	keys     []sortKey
@@ -111,6 +113,7 @@ func (f *files) add(out *result) error {
 			return err
 		}
 	}
+	f.cuts = append(f.cuts, out.cuts...)
 	for i := range outputs {
 		if i == ready && f.unsorted != nil {
 			if _, err := f.unsorted.Write(out.bytes[i]); err != nil {

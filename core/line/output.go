@@ -61,6 +61,9 @@ type Output struct {
 	// changed in them.
 	Look bool
 
+	// Cuts notes how much of what goes out each product takes, so that it can be cut between two.
+	Cuts bool
+
 	// Charset is the encoding in which they go out.
 	Charset charset.Charset
 	// Encode appends rows in the encoding in which they go out; nil for UTF-8.
@@ -70,6 +73,9 @@ type Output struct {
 	count int  // of the columns of the source
 	anew  bool // its rows are written otherwise than those of the source
 }
+
+// A Cut is how much of what goes out is one product.
+type Cut struct{ Bytes, Rows int }
 
 // A Form is what stands above the rows: those up to the headings, and those below them.
 type Form struct {

@@ -22,6 +22,7 @@ type Run struct {
 	Output  Output
 	Temp    string // a folder for what is needed for a while; "": that of the system
 
+	cuts        []Cut  // of what goes out, by product, if they are wanted
 	headSize    int64  // of what the file for the importer begins with
 	readySum    uint64 // of all its bytes
 	repairers   []Repairer
@@ -88,11 +89,14 @@ func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func()
 		files.close()
 		return nil, nil, err
 	}
-	if files.sums[ready] != nil {
+	if r.cuts = files.cuts; files.sums[ready] != nil {
 		r.readySum = files.sums[ready].Sum64()
 	}
 	return report, files.finish, nil
 }
+
+// Cuts returns how many bytes the file for the importer begins with, and how much of it each product takes that follows.
+func (r *Run) Cuts() (head int64, cuts []Cut) { return r.headSize, r.cuts }
 
 // suspectParts returns the parts in which suspects lie; for a sample, all.
 func (r *Run) suspectParts() []PartIndex {

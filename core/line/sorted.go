@@ -86,6 +86,9 @@ func (f *files) sort() error {
 		if err := f.place(p.rows); err != nil {
 			return err
 		}
+		if f.run.Output.Cuts {
+			f.cuts = append(f.cuts, Cut{p.bytes, len(p.rows)})
+		}
 	}
 	if err := out.Flush(); err != nil {
 		return err

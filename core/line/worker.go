@@ -31,6 +31,7 @@ type result struct {
 	rows   []int32   // the numbers of the rows that go out, if they are not in the order of the source
 	long   []byte    // long texts, for the file of these
 	memos  []Memo
+	cuts   []Cut
 }
 
 // room returns how many bytes it has room for.
@@ -59,7 +60,7 @@ func (r *result) reset() {
 	r.report = Report{}
 	r.marks, r.rows, r.long = r.marks[:0], r.rows[:0], r.long[:0]
 	clear(r.memos) // their texts keep a part in memory
-	r.memos = r.memos[:0]
+	r.memos, r.cuts = r.memos[:0], r.cuts[:0]
 }
 
 // A mark is what a suspect row says of itself: its fingerprint, or a value that
@@ -217,7 +218,7 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 			out.report.HeldProducts++
 		}
 	}
-	before := len(out.bytes[ready])
+	before, rows := len(out.bytes[ready]), 0
 	w.going = w.going[:0]
 	for i, row := range p.Rows {
 		out.report.countRole(p.Role(i), w.log.made[i] || w.log.aside[i] && !w.log.joined[i])
@@ -254,6 +255,7 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 		at := len(out.bytes[ready])
 		out.bytes[ready] = w.run.Output.appendReady(out.bytes[ready], part, row)
 		if len(out.bytes[ready]) > at {
+			rows++
 			if w.run.Output.Look {
 				out.look = w.appendLook(out.look, row, p.Rows[0].Number)
 			}
@@ -266,7 +268,11 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 		}
 	}
 	w.encode(before, out)
-	if n := len(out.bytes[ready]) - before; w.sorter != nil && n > 0 {
+	n := len(out.bytes[ready]) - before
+	if w.run.Output.Cuts && w.sorter == nil && n > 0 {
+		out.cuts = append(out.cuts, Cut{n, rows})
+	}
+	if w.sorter != nil && n > 0 {
 		key := w.sorter.key(p.Rows[slices.Index(w.log.aside, false)], n)
 		key.rows = slices.Clone(out.rows)
 		out.rows = out.rows[:0]

@@ -181,7 +181,16 @@ func (r *runner) export(ctx context.Context, dir string) error {
 	if ready.Filled != nil {
 		ready.Template = r.opt.Book.Form
 	}
+	if head, cuts := r.run.Cuts(); r.run.Output.Cuts {
+		var err error
+		if r.result.Parts, err = ready.Cut(r.opt.Book.Target.Limits, head, cuts, r.opt.forms()); err != nil {
+			return err
+		}
+	}
 	for _, form := range r.opt.forms() {
+		if len(r.result.Parts) > 0 {
+			break // which have them
+		}
 		if err := ready.Write(form); err != nil {
 			return err
 		}

@@ -89,6 +89,7 @@ type Result struct {
 	Settings Settings
 	Trusted  []TrustedSheet
 	Rulebook string          // that was followed
+	Parts    []export.Part   // files into which what is ready was cut; none if it is within the limits
 	Minted   []steps.Minted  // what came of the rules that make codes
 	Register *RegisterState  // that codes were made by; nil if none was
 	Patterns []mint.Proposal // that fit the file, where it was only looked at

@@ -17,6 +17,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zetanum/core/barcode"
+	"zetanum/core/condition"
+	"zetanum/core/export"
 	"zetanum/core/sections"
 	"zetanum/core/sheet"
 	"zetanum/core/target"
@@ -297,4 +299,55 @@ func TestAnyTemplate(t *testing.T) {
 	}
 	t.Logf("%d of %d rows ready", ready, rows)
 	assert.Greater(t, ready, rows/4)
+}
+
+// TestCutByLimits: what is more than a file may have is cut between products, whatever sorts them, and put together again it is the whole.
+func TestCutByLimits(t *testing.T) {
+	t.Parallel()
+	var b strings.Builder
+	b.WriteString("Slug,SKU,Title,Size\n")
+	for p := range 30 {
+		for v := range 1 + p%4 {
+			fmt.Fprintf(&b, "p%d,P%d-%d,%s,S%d\n", p, p, v, map[bool]string{true: fmt.Sprint("Glove ", 30-p)}[v == 0], v)
+		}
+	}
+	for _, rows := range []condition.SheetRules{{}, {SortBy: []string{"sku"}}} {
+		for _, limits := range []target.Limits{{Rows: 7}, {Rows: 1000}, {Megabytes: 1}} {
+			dir := t.TempDir()
+			opt := fixed(write(t, dir, "list.csv", b.String()), filepath.Join(dir, "out"))
+			opt.Book = sections.Book{Sheet: rows, Target: target.Rules{Limits: limits, Encoding: "utf-16le"}}
+			r := run(t, opt)
+			whole, err := os.ReadFile(filepath.Join(r.Folder, "ready.csv"))
+			require.NoError(t, err)
+			if limits.Rows != 7 {
+				assert.Empty(t, r.Parts)
+				continue
+			}
+			head := len(utf16le("\ufeffSlug,SKU,Title,Size\n"))
+			joined, all := whole[:head:head], 0
+			for _, part := range r.Parts {
+				content, err := os.ReadFile(filepath.Join(r.Folder, part.Name))
+				require.NoError(t, err)
+				require.Equal(t, string(whole[:head]), string(content[:head]))
+				joined, all = append(joined, content[head:]...), all+part.Rows
+				assert.LessOrEqual(t, part.Rows, 7)
+				assert.Contains(t, string(content[head:head+60]), string(utf16le("-0,Glove")), "it begins with the first row of a product")
+			}
+			assert.Equal(t, string(whole), string(joined))
+			assert.Equal(t, r.Counts().Ready, all)
+		}
+	}
+	opt := fixed(write(t, t.TempDir(), "list.csv", b.String()), filepath.Join(t.TempDir(), "out"))
+	opt.Book = sections.Book{Target: target.Rules{Limits: target.Limits{Rows: 3}}}
+	_, err := Run(t.Context(), opt)
+	assert.ErrorIs(t, err, export.ErrLimit)
+	assert.NoDirExists(t, opt.Target)
+}
+
+// utf16le writes a text of ASCII, and a byte order mark, in that encoding.
+func utf16le(s string) (b []byte) {
+	for _, r := range s {
+		b = append(b, byte(r), byte(r>>8))
+	}
+	return b
 }

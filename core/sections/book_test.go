@@ -102,6 +102,10 @@ func checkKeys(t *testing.T, part string, kind reflect.Type, described map[strin
 			checkKeys(t, key, f.Elem(), described)
 			continue
 		}
+		if field.Type.Kind() == reflect.Struct {
+			checkKeys(t, key, field.Type, described)
+			continue
+		}
 		if ofHTML := "description." + field.Tag.Get("toml"); part == "field" && !described[key] && described[ofHTML] {
 			key = ofHTML // which is described for all fields of that type
 		}

@@ -110,6 +110,24 @@ instead  = { "ł" = "w", "→" = "to" }`,
 			},
 		},
 		{
+			Name: "target.limits", Line: "[target.limits]",
+			Says: "How much a file may have that the importer takes. If there is more, ready-1.csv, ready-2.csv and so on have it, each complete with " +
+				"what stands above the products, and no product in two of them; the other forms are cut likewise. What a template says of " +
+				"rows counts if nothing is said here.",
+			Keys: []rulebook.Key{
+				{
+					Name:    "rows",
+					Says:    "The most rows of products.",
+					Example: `rows = 500`,
+				},
+				{
+					Name:    "megabytes",
+					Says:    "The most megabytes, of a million bytes.",
+					Example: `megabytes = 10`,
+				},
+			},
+		},
+		{
 			Name: "target.columns", Line: "[target.columns]",
 			Says: "What fills the columns of the template, by their headings. Columns of which nothing is said are filled by what they are sure to " +
 				"mean. A field or heading fills them, or a pattern as under [[build]]; { always = \"…\" } is the same in every row, " +
@@ -179,6 +197,7 @@ func (t *targetSection) Order(s *Sheet) error {
 // Output says in which encoding and in which form what is ready is written.
 func (t *targetSection) Output(s *Sheet, o *line.Output) error {
 	rules := t.rules
+	o.Cuts = rules.Limits != target.Limits{}
 	o.FirstRows = rules.FirstRows == "keep"
 	source := s.Table.Style()
 	count := s.Columns.Own()

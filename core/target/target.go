@@ -51,12 +51,20 @@ type Rules struct {
 	Template string   `toml:"template" json:"template,omitempty"`
 	Columns  Fills    `toml:"columns" json:"columns,omitempty"`
 	Required []string `toml:"required" json:"required,omitempty"`
+	// Limits are those of a file that the importer takes.
+	Limits Limits `toml:"limits" json:"limits,omitzero"`
 	// Blank says what the importer makes of an empty cell where the shop has something: "keeps", "clears" or "unknown", which it is if nothing
 	// is said.
 	Blank string `toml:"blank" json:"blank,omitempty"`
 	// Instead are texts for characters that the encoding does not have, where
 	// others are wanted than the usual ones.
 	Instead map[string]string `toml:"instead" json:"instead,omitempty"`
+}
+
+// Limits are how much a file may have; 0 says that there is no limit.
+type Limits struct {
+	Rows      int `toml:"rows" json:"rows,omitempty"`
+	Megabytes int `toml:"megabytes" json:"megabytes,omitempty"` // of a million bytes
 }
 
 // Charset returns the encoding.
@@ -104,6 +112,9 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	}
 	if !slices.Contains([]string{"", "keeps", "clears", "unknown"}, r.Blank) {
 		wrong("blank", "is keeps, clears or unknown")
+	}
+	if r.Limits.Rows < 0 || r.Limits.Megabytes < 0 {
+		wrong("limits", "rows and megabytes are numbers from 1 on")
 	}
 	if r.Template == "" && len(r.Columns)+len(r.Required) > 0 {
 		key := "columns"
@@ -174,6 +185,9 @@ func (r *Rules) Style(s sheet.Style, lineEnd string) (sheet.Style, string) {
 // In returns the rules with what a template that is a text file says of how it is written, where they say nothing.
 func (r *Rules) In(form *template.Template) Rules {
 	with, text := *r, form.Text
+	if with.Limits == (Limits{}) {
+		with.Limits.Rows = form.MostRows
+	}
 	if text == nil {
 		return with
 	}

@@ -11,7 +11,9 @@ import (
 	"fmt"
 	"maps"
 	"path/filepath"
+	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 )
 
@@ -32,6 +34,8 @@ type Template struct {
 	Columns []Column
 	Ways    Ways
 	Legend  map[string]Need // what colours of headings say, if a legend says it
+
+	MostRows int // that a file may have with products; 0 if nothing is said
 
 	Own  bool   // it is itself the file with the products
 	Text *Text  // how it is written; nil of a workbook
@@ -132,6 +136,7 @@ func (s *source) learn(path string) (*Template, error) {
 	t.above = g.rows[:min(t.head(), len(g.rows))]
 	t.columns(s, g)
 	t.ways(g)
+	t.limits(g)
 	for n := range t.Columns {
 		t.wanted = append(t.wanted, t.want(n))
 	}
@@ -139,6 +144,39 @@ func (s *source) learn(path string) (*Template, error) {
 		t.seen()
 	}
 	return t, nil
+}
+
+// limits reads how many rows a file may have: "not more than 500 articles a file".
+func (t *Template) limits(g *grid) {
+	for _, r := range t.Preamble {
+		for _, cell := range g.rows[r-1] {
+			text := plain(strings.NewReplacer(",", "", "'", "").Replace(thousandsDot.ReplaceAllString(cell, "$1$2")))
+			for rest := text; ; {
+				_, behind, ok := around(rest, "most")
+				if !ok {
+					break
+				}
+				rest = behind
+				m := rowsBehind.FindStringSubmatch(strings.TrimSpace(behind))
+				if n, err := strconv.Atoi(at(m, 1)); err == nil && n > 0 && is(at(m, 2), "rows") && (t.MostRows == 0 || n < t.MostRows) {
+					t.MostRows = n
+				}
+			}
+		}
+	}
+}
+
+var (
+	thousandsDot = regexp.MustCompile(`\b([0-9]{1,3})\.([0-9]{3})\b`)
+	rowsBehind   = regexp.MustCompile(`^([0-9]+) (\pL+)`)
+)
+
+// at returns a part of a match, "" if there is none.
+func at(match []string, n int) string {
+	if n < len(match) {
+		return match[n]
+	}
+	return ""
 }
 
 // seen gathers the values of columns of an export that have few, each several times.

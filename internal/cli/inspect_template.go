@@ -104,6 +104,9 @@ func (o *inspectCommand) printForm(p *terminal.Printer, form *template.Template,
 		}
 	}
 	p.WrapHanging("", "  ", fmt.Sprintf("%s, %s of which must be filled: %s. Products go in from row %d.", plural(len(form.Columns), "column", "columns"), thousands(required), form.Rows(), form.First))
+	if form.MostRows > 0 {
+		p.WrapHanging("", "  ", fmt.Sprintf("A file may have %s of products.", plural(form.MostRows, "row", "rows")))
+	}
 	if ways := form.Ways.Words(); ways != nil {
 		p.WrapHanging("", "  ", "It writes "+strings.Join(ways, ", ")+".")
 	}

@@ -18,7 +18,7 @@ func TestInspectTemplate(t *testing.T) {
 	c := zetanum(t, dir, "inspect", "-template", form)
 	require.Equal(t, exitOK, c.status, c.stderr)
 	for _, said := range []string{"sheet Articles", "15 columns, 9 of which must be filled", "samples in rows 4 and 5", "yes and no as Y and N, dates as YYYY-MM-DD",
-		"one of 6: Protection, Smokers", "a number from 0.05 to 5000", "always new", "zetanum inspect FILE -template"} {
+		"one of 6: Protection, Smokers", "a number from 0.05 to 5000", "always new", "A file may have 500 rows", "zetanum inspect FILE -template"} {
 		assert.Contains(t, c.stdout, said)
 	}
 	c = zetanum(t, dir, "inspect", filepath.Join("zetanum-demo", "wick-and-wax.xlsx"), "-template", form)
@@ -79,6 +79,14 @@ func TestTemplate(t *testing.T) {
 
 	zetanum(t, dir, "repair", "list.csv", "-template", "form.csv", "-only", "price", "-out", "few")
 	assert.Equal(t, "Code *;Price *\r\nA;12,50\r\nB;1,20\r\nC;2\r\nD;2\r\n", readFile(t, filepath.Join(dir, "few", "ready.csv")), "an update of what they cost")
+
+	writeFile(t, filepath.Join(dir, "cut.toml"), "[target]\ntemplate = \"form.csv\"\nas = [\"xlsx\"]\n[target.limits]\nrows = 1\n")
+	c = zetanum(t, dir, "repair", "list.csv", "-rules", "cut.toml", "-out", "cut")
+	head, _, _ := strings.Cut(ready, "A;")
+	assert.Equal(t, head+"B;0041101000209;Bowl;Bowls;1,20;N\r\n", readFile(t, filepath.Join(dir, "cut", "ready-2.csv")))
+	assert.FileExists(t, filepath.Join(dir, "cut", "ready-2.xlsx"))
+	assert.NoFileExists(t, filepath.Join(dir, "cut", "ready.xlsx"))
+	assert.Contains(t, c.stdout, "2 files for the importer, one after the other")
 
 	c = zetanum(t, dir, "begin", "list.csv", "-template", "form.csv")
 	require.Equal(t, exitOK, c.status, c.stderr)

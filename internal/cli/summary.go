@@ -505,7 +505,17 @@ func (s summary) files() {
 	rows := [][]string{
 		{"ready.csv", plural(c.Ready+s.r.Report.Added-s.r.Report.Joined, "row", "rows") + " for the importer" + encoded(s.r) + kept(s.r)},
 	}
+	if parts := s.r.Parts; parts != nil {
+		rows[0][1] = plural(c.Ready+s.r.Report.Added-s.r.Report.Joined, "row", "rows") + " in one file, for programs: the importer takes less at a time"
+		last := parts[len(parts)-1]
+		rows = append(rows, []string{parts[0].Name + " …", fmt.Sprintf("%s for the importer, one after the other: the first has %s, %s %s", plural(len(parts), "file", "files"), plural(parts[0].Rows, "row", "rows"),
+			last.Name, thousands(last.Rows))})
+	}
 	for _, form := range s.r.Settings.As {
+		if s.r.Parts != nil {
+			rows = append(rows, []string{strings.TrimSuffix(s.r.Parts[0].Name, ".csv") + "." + form + " …", formSays(s.r, form)})
+			continue
+		}
 		rows = append(rows, []string{export.Name(form), formSays(s.r, form)})
 	}
 	if s.r.Settings.Look {
