@@ -281,10 +281,7 @@ func TestAnyProductsTwice(t *testing.T) {
 	r := rand.New(rand.NewPCG(71, 72))
 	images := regexp.MustCompile(`\d+[a-e]\.jpg`)
 	changed, added, joined, moved, held, refused := 0, 0, 0, 0, 0, 0
-	files := 300
-	if testing.Short() {
-		files = 100
-	}
+	files := some(300)
 	for range files {
 		opt := anyProductsFile(t, r)
 		dir, rules, text := opt.Temp, rulesOf(t, opt), sourceOf(t, opt)

@@ -290,10 +290,7 @@ func TestLeaveOutEmpty(t *testing.T) {
 
 // TestImageLinksTwice: whatever the links and the rules, repairing what was repaired changes nothing, and cutting the file otherwise neither.
 func TestImageLinksTwice(t *testing.T) {
-	files := 150
-	if testing.Short() {
-		files = 40
-	}
+	files := some(150)
 	links := []string{"https://cdn.halvora.example/a.jpg", "http://CDN.halvora.example/a.jpg", "//cdn.halvora.example/b c.jpg", " http//cdn.halvora.example/d.jpg ",
 		"HV-1.JPG", "fotos\\HV 2.jpg", "C:\\a.jpg", "see folder", "https://files.halvora.example/d/12/view", "https://cdn.halvora.example/a.jpg?utm_source=x",
 		"https://cdn.halvora.example/w_1,h_2/e.jpg", "https://cdn.halvora.example/%2520f.jpg", "\"https://cdn.halvora.example/g.jpg\"", "", "", "a-red.jpg"}

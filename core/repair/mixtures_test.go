@@ -55,10 +55,7 @@ func TestMixtures(t *testing.T) {
 	r := rand.New(rand.NewPCG(16, 1))
 	texts := make(map[string][]string)
 	found := make(counts)
-	rounds := 6
-	if testing.Short() {
-		rounds = 1
-	}
+	rounds := some(6)
 	files := 0
 	for _, in := range []struct {
 		languages string

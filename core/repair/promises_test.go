@@ -52,19 +52,26 @@ func run(t *testing.T, opt Options) *Result {
 	return r
 }
 
-// some returns a number of rounds, fewer where the tests are to be short: with the race detector, each takes ten times as long.
+// thorough says that tests by chance take all their rounds, as they do before a release: ZETANUM_THOROUGH=1 go test ./core/repair.
+var thorough = os.Getenv("ZETANUM_THOROUGH") != ""
+
+// some returns a number of rounds: a third of them unless the tests are to be thorough, and fewer where they are to be short, as with the race
+// detector each takes ten times as long.
 func some(rounds int) int {
-	if testing.Short() {
-		return max(1, rounds/5)
+	switch {
+	case thorough:
+		return rounds
+	case testing.Short():
+		return max(1, rounds/8)
 	}
-	return rounds
+	return max(1, rounds/3)
 }
 
 // cuts returns with how many workers, and which sizes of parts, files are gone through that must come out the same each time.
 func cuts() (list [][2]int) {
 	for _, workers := range []int{1, 2, 5} {
 		for _, size := range []int{1, 700, 1 << 20} {
-			if !testing.Short() || workers == 5 && size == 700 || workers == 2 && size == 1 {
+			if thorough || workers == 5 && size == 700 || workers == 2 && size == 1 || !testing.Short() && workers == 1 && size == 700 {
 				list = append(list, [2]int{workers, size})
 			}
 		}
@@ -123,11 +130,7 @@ func eachFile(t *testing.T, test func(t *testing.T, path string, seed uint64)) {
 
 // eachNasty runs a test on files of many kinds.
 func eachNasty(t *testing.T, test func(t *testing.T, path string, seed uint64)) {
-	seeds := uint64(24)
-	if testing.Short() {
-		seeds = 8
-	}
-	for seed := range seeds {
+	for seed := range uint64(some(27)) {
 		t.Run(fmt.Sprint(seed), func(t *testing.T) {
 			path := filepath.Join(t.TempDir(), "list.csv")
 			require.NoError(t, os.WriteFile(path, nasty(seed, 60+int(seed)*40), 0o666))

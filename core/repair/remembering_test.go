@@ -83,10 +83,7 @@ func TestOwnOutputIsNotRemembered(t *testing.T) {
 // TestRememberedByChance damages catalogues whose codes are remembered: what comes out is what was there, the
 // same for any number of workers, and again when the register has seen the file itself.
 func TestRememberedByChance(t *testing.T) {
-	rounds := 40
-	if testing.Short() {
-		rounds = 8
-	}
+	rounds := some(40)
 	back := 0
 	for seed := range rounds {
 		rng := rand.New(rand.NewPCG(uint64(seed), 18))

@@ -34,10 +34,7 @@ func inLetters(n int) string {
 // codes and empty cells is taken for one of another table.
 func TestTablesBelow(t *testing.T) {
 	t.Parallel()
-	rounds := 240
-	if testing.Short() {
-		rounds = 60
-	}
+	rounds := some(240)
 	found, missed := 0, 0
 	for seed := range rounds {
 		r := rand.New(rand.NewPCG(uint64(seed), 5))

@@ -126,10 +126,7 @@ func TestWordsTwice(t *testing.T) {
 		"[category]\nlist = \"map.csv\"\n", "[category]\nbetween = \"/\"\nunify = true\n",
 		"[colour]\nclean = true\ncase = \"sentence\"\nmeasures = true\n",
 	}
-	files := 24
-	if testing.Short() {
-		files = 6
-	}
+	files := some(24)
 	changed := 0
 	for seed := range files {
 		r := rand.New(rand.NewPCG(uint64(seed), 19))

@@ -488,26 +488,29 @@ func TestCommandsInDocs(t *testing.T) {
 	laid := t.TempDir()
 	require.Equal(t, exitOK, zetanum(t, laid, "demo").status)
 	for _, page := range append([]string{filepath.Join(root, "README.md")}, pages...) {
-		text, err := os.ReadFile(page)
-		require.NoError(t, err)
-		dir := t.TempDir()
-		require.NoError(t, os.CopyFS(dir, os.DirFS(laid)))
-		for _, m := range block.FindAllStringSubmatch(string(text), -1) {
-			for line := range strings.Lines(m[1]) {
-				line = strings.TrimSpace(line)
-				if strings.HasPrefix(line, "go run ./cmd/zetanum") {
-					line = strings.Replace(line, "go run ./cmd/zetanum", "zetanum", 1)
+		t.Run(filepath.Base(page), func(t *testing.T) {
+			t.Parallel()
+			text, err := os.ReadFile(page)
+			require.NoError(t, err)
+			dir := t.TempDir()
+			require.NoError(t, os.CopyFS(dir, os.DirFS(laid)))
+			for _, m := range block.FindAllStringSubmatch(string(text), -1) {
+				for line := range strings.Lines(m[1]) {
+					line = strings.TrimSpace(line)
+					if strings.HasPrefix(line, "go run ./cmd/zetanum") {
+						line = strings.Replace(line, "go run ./cmd/zetanum", "zetanum", 1)
+					}
+					words := splitLine(line)
+					if line == "" || words[0] != "zetanum" {
+						assert.Contains(t, []string{"", "go test ./...", "go run ./bench", "go build ./cmd/zetanum"}, line,
+							"%s shows a command that no test runs", page)
+						continue
+					}
+					c := zetanum(t, dir, words[1:]...)
+					assert.LessOrEqual(t, c.status, exitHeld, "%s: %s\n%s", page, line, c.stderr)
 				}
-				words := splitLine(line)
-				if line == "" || words[0] != "zetanum" {
-					assert.Contains(t, []string{"", "go test ./...", "go run ./bench", "go build ./cmd/zetanum"}, line,
-						"%s shows a command that no test runs", page)
-					continue
-				}
-				c := zetanum(t, dir, words[1:]...)
-				assert.LessOrEqual(t, c.status, exitHeld, "%s: %s\n%s", page, line, c.stderr)
 			}
-		}
+		})
 	}
 }
 
