@@ -324,6 +324,7 @@ func TestKilled(t *testing.T) {
 // TestDemo: the demo runs, says what it should, and leaves a folder alone that
 // holds something else.
 func TestDemo(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	c := zetanum(t, dir, "demo")
 	require.Equal(t, exitOK, c.status, c.stderr)
@@ -341,6 +342,7 @@ func TestDemo(t *testing.T) {
 // the row, the heading of the column, the reason and what to do, and the sums of
 // all runs add up.
 func TestMessagesSayWhere(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	c := zetanum(t, dir, "demo")
 	require.Equal(t, exitOK, c.status)
@@ -517,6 +519,7 @@ func TestCommandsInDocs(t *testing.T) {
 // TestExamples runs what the help of each command gives as examples, as it stands, in the folder of
 // the demo, and holds the help to having at least one that names each command.
 func TestExamples(t *testing.T) {
+	t.Parallel()
 	dir := filepath.Join(t.TempDir(), "demo")
 	require.NoError(t, demo.Lay(dir))
 	for _, c := range commands() {

@@ -20,6 +20,7 @@ var escapes = []string{"\x1b]0;owned\x07", "\x1b[2J", "\x1b[31m", "\u009b31m", "
 // TestNothingRaw: nothing from a file reaches the terminal raw, through whatever command and
 // from wherever in the file; JSON escapes it by its own rules.
 func TestNothingRaw(t *testing.T) {
+	t.Parallel()
 	for _, escape := range escapes {
 		dir := t.TempDir()
 		name := "list" + strings.ReplaceAll(escape, "\r", "") + ".csv"

@@ -12,6 +12,7 @@ import (
 
 // TestInspectTemplate: a form is explained, alone and with a file that is to fill it; what is only likely, and what is lacking, is asked.
 func TestInspectTemplate(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	require.Equal(t, exitOK, zetanum(t, dir, "demo").status)
 	form := filepath.Join("zetanum-demo", "shop-form.xlsx")
@@ -60,6 +61,7 @@ func TestInspectTemplate(t *testing.T) {
 // TestTemplate: begin says what fills a form, the rulebook is decided in one line, and what is ready has the form's lines, columns and ways of
 // writing; repaired again it is the same.
 func TestTemplate(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	writeFile(t, filepath.Join(dir, "form.csv"), "\"Combley Market; leave this line\";;;;;\r\nCode *;Barcode;Name *;Kind *;Price *;New\r\n"+
 		"At most 20 characters;13 digits, or blank;At most 30 characters;One of: Plates, Bowls, Mugs;Decimal comma;J or N\r\nS-1;9521234000013;A sample;Mugs;3,50;N\r\n")

@@ -28,6 +28,7 @@ const mostMemory = 300 << 10
 // TestMemory: blank rows, rows that repeat one, codes that several products have, rows of one
 // product, and the texts that cells of a workbook share need no memory each.
 func TestMemory(t *testing.T) {
+	t.Parallel()
 	if testing.Short() || runtime.GOOS != "linux" {
 		t.Skip("large files, and how much memory a process had is counted in kilobytes")
 	}

@@ -13,6 +13,7 @@ import (
 // TestDemoOfProducts: the demo's products of several rows come out as the documents say:
 // what is settled, what is held with its whole product, what is noticed.
 func TestDemoOfProducts(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	require.Equal(t, exitOK, zetanum(t, dir, "demo", "d").status)
 	assert.Contains(t, zetanum(t, dir, "inspect", filepath.Join("d", "wick-variants.csv")).stdout,

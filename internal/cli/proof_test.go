@@ -13,6 +13,7 @@ import (
 // TestProof: the page is written where it is asked for, whatever flag asks for it, with as many products as are wanted, and the same
 // bytes each time.
 func TestProof(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	require.Equal(t, exitOK, zetanum(t, dir, "demo").status)
 	list, rules := filepath.Join("zetanum-demo", "millbrook-texts.csv"), filepath.Join("zetanum-demo", "millbrook-texts.toml")

@@ -15,6 +15,7 @@ import (
 // TestRehearse: what is ready of the demo is played through against what the platform has: three numbers first, what changes from what to
 // what, what is odd, and the way back; another number than was expected is an error.
 func TestRehearse(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	require.Equal(t, exitOK, zetanum(t, dir, "demo").status)
 	rules := filepath.Join("zetanum-demo", "combley.toml")

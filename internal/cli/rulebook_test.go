@@ -68,6 +68,7 @@ func TestRulebook(t *testing.T) {
 // TestRulebookOfTheGuide: the rulebook that the guide shows does what it says to
 // the demo's price list.
 func TestRulebookOfTheGuide(t *testing.T) {
+	t.Parallel()
 	guide, err := os.ReadFile(filepath.Join("..", "..", "docs", "guide.md"))
 	require.NoError(t, err)
 	_, rest, _ := strings.Cut(string(guide), "### The rulebook")
@@ -103,6 +104,7 @@ func TestRulebookOfTheGuide(t *testing.T) {
 // TestBegin: a fresh rulebook loads and changes nothing; its orders, once the
 // signs before them are gone, load, too; and it overwrites nothing.
 func TestBegin(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	require.NoError(t, os.Mkdir(filepath.Join(dir, "d"), 0o777))
 	for _, name := range []string{"saltmarsh-export.csv", "hollowbrook-prices.csv", "wick-and-wax.xlsx", "stock-take.xlsx"} {
@@ -226,6 +228,7 @@ func TestBorrow(t *testing.T) {
 // TestJobs: the lines that the page of jobs gives for each job do it, on the files of the demo, and leave their
 // own result as it is.
 func TestJobs(t *testing.T) {
+	t.Parallel()
 	if testing.Short() {
 		t.Skip("does all jobs twice")
 	}
