@@ -49,6 +49,9 @@ const combleyRules = `# Wick and wax for the Combley Market: its form, and what 
 [target]
 template = "shop-form.xlsx"
 
+[target.limits]
+rows = 500                                                  # as the form says itself
+
 [target.columns]
 "Shop price"      = "RRP"                                   # and not RRP with tax
 "Main picture"    = "https://pics.queendrone.example/{sku}.jpg"
