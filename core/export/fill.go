@@ -42,14 +42,17 @@ func (r *Ready) fill(path string) error {
 		n := 0
 		var failed error
 		cells := make([]workbook.Fill, len(r.Filled))
+		valuers := make([]func(string) (string, bool), len(cells))
+		for i := range cells {
+			cells[i].Code, valuers[i] = r.Template.KindOf(i) == catalogue.CodeKind, r.Template.Valuer(i)
+		}
 		err := table.Each(func() {}, func(row *catalogue.Row) {
 			if n++; n <= r.Above+r.Below || failed != nil {
 				return
 			}
 			for i := range cells {
-				cells[i] = workbook.Fill{Text: row.Cell(i)}
-				cells[i].Code = r.Template.KindOf(i) == catalogue.CodeKind
-				cells[i].Value, cells[i].Date = r.Template.Value(i, cells[i].Text)
+				cells[i].Text = row.Cell(i)
+				cells[i].Value, cells[i].Date = valuers[i](cells[i].Text)
 			}
 			failed = do(cells)
 		})

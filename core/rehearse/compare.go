@@ -43,7 +43,11 @@ func (r *rehearsal) compare() error {
 			return
 		}
 		if r.state[at]&matched != 0 {
-			r.refusals2(at, row, key)
+			if r.state[at]&refused == 0 { // which of the two would change nobody knows
+				r.state[at] |= refused
+				r.report.Refused++
+			}
+			r.refuse(0, "", key, template.Refusal{Column: r.key[0], Reason: inShopTwice, Says: "is in the shop twice"})
 			return
 		}
 		r.state[at] |= matched
@@ -84,6 +88,9 @@ func (r *rehearsal) compare() error {
 	return errors.Join(err, left.close(r))
 }
 
+// inShopTwice is why a row is refused whose key the shop has twice.
+const inShopTwice template.Reason = "twice in the shop"
+
 // example counts a cell, whose new value is read later.
 func (r *rehearsal) example(c *Count, at, col int, key, before string) {
 	if len(c.Examples) < mostExamples {
@@ -92,20 +99,6 @@ func (r *rehearsal) example(c *Count, at, col int, key, before string) {
 	c.add(func() Example {
 		return Example{Key: strings.Clone(key), Before: strings.Clone(catalogue.Shorten(before, 80))}
 	})
-}
-
-// refusals2 refuses a row whose key the shop has twice: which of the two would change nobody knows.
-func (r *rehearsal) refusals2(at int, row *catalogue.Row, key string) {
-	of := template.Refusal{Column: r.key[0], Reason: "twice in the shop"}
-	if r.refusals[of] == nil {
-		r.refusals[of] = &Count{Column: r.report.Key, What: "twice in the shop"}
-		r.order = append(r.order, of)
-	}
-	if r.state[at]&refused == 0 {
-		r.state[at] |= refused
-		r.report.Refused++
-	}
-	r.refusals[of].add(func() Example { return Example{Key: strings.Clone(key), After: "is in the shop twice"} })
 }
 
 // seenValues takes off what the shop has of the values that it may not have.
@@ -208,7 +201,6 @@ func (r *rehearsal) after() error {
 			}
 		}
 	}
-	r.report.Refusals = nil
 	for _, of := range r.order {
 		r.report.Refusals = append(r.report.Refusals, *r.refusals[of])
 	}

@@ -313,12 +313,12 @@ func (r *rehearsal) read() error {
 		if judge != nil {
 			for _, w := range judge.Row(row.Cells) {
 				state |= refused
-				r.refuse(row, key, w)
+				r.refuse(row.Number, row.Cell(w.Column), key, w)
 			}
 		} else if hash := hashOf(key); key != "" {
 			if seen[hash] {
 				state |= refused
-				r.refuse(row, key, template.Refusal{Column: r.key[0], Reason: template.ReasonTwice, Says: "stands in an earlier row, too"})
+				r.refuse(row.Number, "", key, template.Refusal{Column: r.key[0], Reason: template.ReasonTwice, Says: "stands in an earlier row, too"})
 			}
 			seen[hash] = true
 		}
@@ -346,9 +346,6 @@ func (r *rehearsal) read() error {
 	if err != nil {
 		return err
 	}
-	for _, of := range r.order {
-		r.report.Refusals = append(r.report.Refusals, *r.refusals[of])
-	}
 	for i := range r.state {
 		switch {
 		case r.state[i]&refused != 0:
@@ -360,8 +357,8 @@ func (r *rehearsal) read() error {
 	return nil
 }
 
-// refuse notes why a row is refused.
-func (r *rehearsal) refuse(row *catalogue.Row, key string, w template.Refusal) {
+// refuse notes why a row is refused; number is 0 if it is the shop that has it twice.
+func (r *rehearsal) refuse(number int, cell, key string, w template.Refusal) {
 	of := template.Refusal{Column: w.Column, Reason: w.Reason}
 	if r.refusals[of] == nil {
 		heading := ""
@@ -372,7 +369,7 @@ func (r *rehearsal) refuse(row *catalogue.Row, key string, w template.Refusal) {
 		r.order = append(r.order, of)
 	}
 	r.refusals[of].add(func() Example {
-		return Example{Row: row.Number, Key: strings.Clone(key), After: strings.TrimSpace(strings.Clone(catalogue.Shorten(row.Cell(w.Column), 60)) + " " + w.Says)}
+		return Example{Row: number, Key: strings.Clone(key), After: strings.TrimSpace(catalogue.Shorten(cell, 60) + " " + w.Says)}
 	})
 }
 

@@ -52,7 +52,7 @@ func (s *Sheet) matchForm() error {
 		*c = formColumn{n: n, from: -1, col: -1, need: form.Columns[n].Need == template.Required}
 		fill, is := said[n]
 		switch {
-		case inForm != nil && inForm[n] >= 0:
+		case inForm != nil && inForm[n] >= 0 && fill.Always == "": // a fixed value is ordered whatever stands there
 			c.from = inForm[n]
 		case is:
 			c.fill = fill

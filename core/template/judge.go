@@ -41,7 +41,6 @@ type Refusal struct {
 // A Judge takes rows or refuses them as an importer does that goes by the words of the form, and by nothing else: where these are laxer than
 // what a repair asks, so is it.
 type Judge struct {
-	t       *Template
 	columns []judged
 	key     int             // the column in which no value may stand twice; -1 if there is none
 	seen    map[uint64]bool // hashes of its values
@@ -66,7 +65,7 @@ type judged struct {
 // NewJudge returns a judge that has not seen any row. key is the column by which products are known, for forms that do not say it, -1 if there
 // is none.
 func (t *Template) NewJudge(key int) *Judge {
-	j := &Judge{t: t, key: key, seen: make(map[uint64]bool)}
+	j := &Judge{key: key, seen: make(map[uint64]bool)}
 	for n := range t.Columns {
 		c := &t.Columns[n]
 		if says(c.Rule, "once") && (j.key == key || n < j.key) && len(c.List) == 0 {
@@ -95,8 +94,8 @@ func (t *Template) judged(n int) judged {
 			}
 		}
 	}
-	if form := cmp.Or(formOf(c.Rule), t.Ways.Date); w.shape == date && form != "" {
-		one.layout = strings.NewReplacer("YYYY", "2006", "YY", "06", "MM", "01", "DD", "02").Replace(form)
+	if w.shape == date {
+		one.layout = strings.NewReplacer("YYYY", "2006", "YY", "06", "MM", "01", "DD", "02").Replace(t.dateForm(c))
 	}
 	if w.shape == amount && (says(c.Rule, "point") || says(c.Rule, "comma") || t.Ways.Decimal != "") {
 		one.mark = t.markOf(c)
@@ -110,6 +109,9 @@ func (t *Template) judged(n int) judged {
 	}
 	return one
 }
+
+// dateForm returns how a column writes dates, "" if the form does not show it.
+func (t *Template) dateForm(c *Column) string { return cmp.Or(formOf(c.Rule), t.Ways.Date) }
 
 // Key returns the column in which no value may stand twice, -1 if there is none.
 func (j *Judge) Key() int { return j.key }

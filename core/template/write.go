@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/lists"
@@ -70,7 +71,7 @@ func (t *Template) Writer(n int, from string, part int, rest bool) *Writer {
 	case len(c.List) > 0:
 		f.known = lists.NewKnown(c.List)
 	case w.shape == date:
-		if form := cmp.Or(formOf(c.Rule), t.Ways.Date); form != "" {
+		if form := t.dateForm(c); form != "" {
 			f.dating = quantity.NewDating(&quantity.DateRule{Form: form})
 		}
 	case w.shape == amount:
@@ -170,7 +171,7 @@ func (f *Writer) Write(cell, parent string, r *Reading) (after string, left int,
 		case at >= len(values):
 			return "", 0, Misfit{}
 		case f.rest:
-			return strings.Join(values[at:], cmp.Or(f.several, ";")), 0, Misfit{}
+			cell = strings.Join(values[at:], cmp.Or(f.several, ";"))
 		default:
 			cell = values[at]
 			if f.part == 0 {
@@ -208,9 +209,8 @@ func (f *Writer) Write(cell, parent string, r *Reading) (after string, left int,
 		}
 	case f.check:
 		after = fullWidth(cell)
-	case f.several != "":
-		values := f.valuesOf(cell, r)
-		after = strings.Join(values, f.several)
+	case f.several != "" && f.part == 0:
+		after = strings.Join(f.valuesOf(cell, r), f.several)
 	}
 	switch reason, says := f.judge(after, parent); reason {
 	case "":
@@ -323,12 +323,15 @@ func (f *Writer) amount(cell string, r *Reading) (after string, wrong Misfit) {
 		after = list[0]
 	} else {
 		read := quantity.ReadPrice(cell, r.Numbers)
-		if read.Is == quantity.Percent {
+		if read.Is == quantity.Percent && strings.Contains(f.Heading+f.Rule, "%") {
 			read = quantity.ReadPrice(strings.TrimSpace(strings.TrimSuffix(cell, "%")), r.Numbers)
 		}
-		switch read.Is {
-		case quantity.Value:
-		case quantity.Asked:
+		want := quantity.CurrencyIn(f.Name())
+		switch {
+		case read.Is == quantity.Value && want != "" && len(read.Currency) == len(want) && read.Currency != want:
+			return unfit("is in %s, and the column in %s", read.Currency, want)
+		case read.Is == quantity.Value:
+		case read.Is == quantity.Asked:
 			return unfit("can be read as two numbers, and the column does not say which")
 		default:
 			return unfit("is no number")
@@ -374,23 +377,28 @@ func (t *Template) Names() (names []string) {
 	return names
 }
 
-// Value returns what a text of a column is as a number, 12.5, or a date, 2025-03-31, in a workbook; "" if it is a text there.
-func (t *Template) Value(n int, cell string) (value string, isDate bool) {
+// Valuer returns what tells of a text of a column what it is as a number, 12.5, or a date, 2025-03-31, in a workbook; "" if it is a text there.
+func (t *Template) Valuer(n int) func(cell string) (value string, isDate bool) {
 	c, w := &t.Columns[n], &t.wanted[n]
 	switch {
-	case cell == "" || len(c.List) > 0:
-		return "", false
+	case len(c.List) > 0:
 	case w.shape == amount:
-		text := strings.Replace(cell, string(t.markOf(c)), ".", 1)
-		if number, err := quantity.Parse(text); err == nil && withZeros(number) == text {
-			return number.Plain(), false
+		mark := string(t.markOf(c))
+		return func(cell string) (string, bool) {
+			text := strings.Replace(cell, mark, ".", 1)
+			if number, err := quantity.Parse(text); err == nil && withZeros(number) == text {
+				return number.Plain(), false
+			}
+			return "", false
 		}
-	case w.shape == date:
-		form := cmp.Or(formOf(c.Rule), t.Ways.Date)
-		order, known := map[string]quantity.Order{"D": quantity.DayFirst, "M": quantity.MonthFirst, "Y": quantity.YearFirst}[form[:min(1, len(form))]]
-		if m := quantity.ReadDate(cell, quantity.DateForm{Year: 2026}.In(order)); known && m.Is == quantity.Value && !m.HasTime {
-			return fmt.Sprintf("%04d-%02d-%02d", m.Year, m.Month, m.Day), true
+	case w.shape == date && t.dateForm(c) != "":
+		layout := t.judged(n).layout
+		return func(cell string) (string, bool) {
+			if day, err := time.Parse(layout, cell); err == nil {
+				return day.Format(time.DateOnly), true
+			}
+			return "", false
 		}
 	}
-	return "", false
+	return func(string) (string, bool) { return "", false }
 }

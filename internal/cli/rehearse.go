@@ -14,8 +14,6 @@ import (
 	"zetanum/core/rehearse"
 	"zetanum/core/rulebook"
 	"zetanum/core/sections"
-	"zetanum/core/sheet"
-	"zetanum/core/template"
 	"zetanum/internal/terminal"
 )
 
@@ -131,36 +129,35 @@ var (
 // options puts together what the flags and the rulebook say.
 func (o *rehearseCommand) options(s *session, file string) (*rehearse.Options, error) {
 	opt := &rehearse.Options{Ready: file, Present: o.present, Key: o.key, Year: s.now().Year(), Blank: rehearse.Blank(o.blank)}
-	form, reading := o.template, sheet.Reading{}
 	rules := o.rules
 	if rules == "" {
 		rules = sections.Find(file)
 	}
+	book := new(sections.Book)
 	if rules != "" {
-		book, err := sections.Load(rules)
+		var err error
+		book, err = sections.Load(rules)
 		if errors.Is(err, rulebook.ErrWrong) {
 			return nil, usagef("%v", err)
 		}
 		if err != nil {
 			return nil, err
 		}
-		opt.Present = cmp.Or(opt.Present, book.Shop.Export)
-		opt.Blank = cmp.Or(opt.Blank, rehearse.Blank(book.Target.Blank))
-		form, reading = cmp.Or(form, book.Target.Template), book.Target.Reading()
 	}
+	book.Target.Template = cmp.Or(o.template, book.Target.Template)
+	with, err := book.WithForm(file)
+	if err != nil {
+		return nil, err
+	}
+	opt.Form, opt.Reading = with.Form, with.Target.Reading()
+	opt.Present = cmp.Or(opt.Present, book.Shop.Export)
+	opt.Blank = cmp.Or(opt.Blank, rehearse.Blank(book.Target.Blank))
 	if opt.Blank = cmp.Or(opt.Blank, rehearse.BlankUnknown); !slices.Contains([]rehearse.Blank{rehearse.BlankKeeps, rehearse.BlankClears, rehearse.BlankUnknown}, opt.Blank) {
 		return nil, usagef("-blank %s: it is keeps, clears or unknown", o.blank)
 	}
-	if form == "" && opt.Present == "" {
+	if opt.Form == nil && opt.Present == "" {
 		return nil, usagef("a rehearsal needs to know what the shop has, -present EXPORT, or what it takes, -template FORM, or both")
 	}
-	if form != "" {
-		var err error
-		if opt.Form, err = template.Learn(form); err != nil {
-			return nil, err
-		}
-	}
-	opt.Reading = reading
 	return opt, nil
 }
 
