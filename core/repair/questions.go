@@ -58,12 +58,12 @@ func (r *Result) Ready() (columns catalogue.Columns, rows [][]string, err error)
 		return columns, nil, nil
 	}
 	path := filepath.Join(r.Folder, line.FileNames[0])
-	table, err := sheet.Open(path, sheet.Options{Reading: r.Settings.Book.Target.Reading(), AnyHeadings: true})
+	table, err := sheet.Open(path, sheet.Options{Reading: r.Settings.Book.Target.Reading(), AnyHeadings: true, Form: r.Settings.Book.FormRows()})
 	if err != nil {
 		return columns, nil, err
 	}
 	defer table.Close()
-	return table.Columns, table.Sample, nil
+	return table.Columns, table.Sample[min(len(table.Beneath), len(table.Sample)):], nil // those of the form are no products
 }
 
 // Listed returns how many lines the list of that name has.

@@ -367,6 +367,9 @@ func (m *matcher) score(n, i int) int {
 		return -1
 	}
 	known := w.field != catalogue.Unknown && w.field == o.Field // whatever has become of its cells
+	if !fits(p.shape, w.shape) && plain(c.Name()) == plain(o.Heading) && !known {
+		return askScore // what is called the same is at least asked
+	}
 	if !fits(p.shape, w.shape) && !known && !(w.shape == words && len(w.list) > 0 && overlap(p, w.list) > 50) {
 		return -1
 	}

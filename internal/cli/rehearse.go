@@ -14,6 +14,8 @@ import (
 	"zetanum/core/rehearse"
 	"zetanum/core/rulebook"
 	"zetanum/core/sections"
+	"zetanum/core/target"
+	"zetanum/core/template"
 	"zetanum/internal/terminal"
 )
 
@@ -177,9 +179,13 @@ func (o *rehearseCommand) print(p *terminal.Printer, opt *rehearse.Options, r *r
 	if r.Form != "" {
 		p.WrapHanging("", "  ", p.Open("The importer would refuse the whole file: "+r.Form+"."))
 	}
+	by := "its own words"
+	if opt.Form != nil && !opt.Form.Own {
+		by = "the words of " + opt.Form.Path
+	}
 	switch {
 	case opt.Present == "":
-		p.WrapHanging("", "  ", fmt.Sprintf("%s would be taken, %s refused, by the words of %s.", plural(r.Rows-r.Refused, "row", "rows"), thousands(r.Refused), opt.Form.Path))
+		p.WrapHanging("", "  ", fmt.Sprintf("%s would be taken, %s refused, by %s.", plural(r.Rows-r.Refused, "row", "rows"), thousands(r.Refused), by))
 	default:
 		p.WrapHanging("", "  ", p.Bold(fmt.Sprintf("%s would be made, %s changed, %s left as they are; %s refused.", plural(r.Created, "product", "products"), thousands(r.Updated),
 			thousands(r.Unchanged), plural(r.Refused, "row is", "rows are"))))
@@ -261,8 +267,16 @@ func (o *rehearseCommand) print(p *terminal.Printer, opt *rehearse.Options, r *r
 	if opt.Present == "" {
 		p.Head("Next")
 		p.WrapHanging("  ", "  ", "Which rows are new and what changes is seen beside what the shop has: let it export its products as CSV, and then")
-		p.Line("  zetanum rehearse ", quoted(opt.Ready), " -template ", quoted(opt.Form.Path), " -present EXPORT")
+		p.Line("  zetanum rehearse ", quoted(opt.Ready), " -template ", quoted(formName(opt.Form)), " -present EXPORT")
 	}
+}
+
+// formName is how a template is called in a command.
+func formName(form *template.Template) string {
+	if form.Own {
+		return target.Self
+	}
+	return form.Path
 }
 
 // blanks says what becomes of cells that are empty in the file.
