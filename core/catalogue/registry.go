@@ -74,6 +74,9 @@ const (
 	RowDuplicate
 	RowSample
 	RowNotWanted
+	RowInShop
+	RowNotInShop
+	RowUnchanged
 	RowLeftOut
 	RowTaken
 	RowSkipped
@@ -262,6 +265,10 @@ const (
 	DeriveNone
 	DeriveSeveral
 	ExpandUnknown
+	ShopSeveral
+	ShopTaken
+	ShopTwice
+	ShopNoKey
 	BorrowUnmatched
 	BorrowAlike
 	BorrowTwice
@@ -343,6 +350,9 @@ func (c Code) Stretch() bool { return c == PriceSwapped || c == ColumnShifted ||
 func (c Code) SetsAside() bool {
 	return c >= RowBlank && c <= RowPassedOverDiffers
 }
+
+// StillClaims reports whether a row that it sets aside keeps its codes, so that no other may have them: only the file is not for it.
+func (c Code) StillClaims() bool { return c == RowInShop || c == RowNotInShop || c == RowUnchanged }
 
 // MarshalText writes the name of the finding.
 func (c Code) MarshalText() ([]byte, error) { return []byte(c.String()), nil }
@@ -464,6 +474,7 @@ const (
 	RuleSplitNumber
 	RuleStandIn
 	RuleTemplate
+	RuleShop
 	numRules
 )
 
@@ -595,5 +606,6 @@ var rules = [numRules]RuleEntry{
 	RuleInvisible:     {"repair.invisible", Repair, "invisible characters taken out"},
 	RuleStandIn:       {"order.stand-in", Settling, "characters that the encoding of the target does not have replaced by what stands for them"},
 	RuleTemplate:      {"order.template", Settling, "cells written as the template has them"},
+	RuleShop:          {"order.shop", Settling, "the shop's own number, or what the importer is to do with the row"},
 	RuleSplitNumber:   {"repair.split-number", Repair, "a number that its decimal comma had split joined again"},
 }

@@ -145,7 +145,7 @@ func Count(headings []string) (n int) {
 
 // Fields returns the field of each heading. said, by heading, overrules the
 // table; its keys are compared like headings. A field other than barcode that
-// two headings share belongs to the first of them: the second stays unknown,
+// two headings share belongs to the first of them, or to that which is called SKU: the second stays unknown,
 // unless it says that it is a second one. A field that is near to one which is missing stands in its place.
 func Fields(headings []string, said map[string]catalogue.Field) []catalogue.Field {
 	byKey := make(map[string]catalogue.Field, len(said))
@@ -171,6 +171,8 @@ func Fields(headings []string, said map[string]catalogue.Field) []catalogue.Fiel
 			}
 		case f != catalogue.Barcode && taken.Has(f):
 			continue
+		case f == catalogue.SKU && Key(h) != "sku" && slices.ContainsFunc(headings[i+1:], func(other string) bool { return Key(other) == "sku" }):
+			continue // somebody's number, beside what is called an SKU
 		}
 		fields[i] = f
 		taken |= catalogue.FieldsOf(f)

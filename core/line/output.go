@@ -74,8 +74,30 @@ type Output struct {
 	anew  bool // its rows are written otherwise than those of the source
 }
 
-// A Cut is how much of what goes out is one product.
-type Cut struct{ Bytes, Rows int }
+// A Cut is how much of what goes out is one product, and the file into which it goes, if there are several.
+type Cut struct {
+	Bytes, Rows int
+	Into        string
+}
+
+// narrow leaves out columns of which nothing has to go out.
+func (o *Output) narrow(differ, stay catalogue.ColumnSet, headings []string) {
+	var kept []OutColumn
+	for n := range o.Count() {
+		out := OutColumn{Col: n}
+		if o.Columns != nil {
+			out = o.Columns[n]
+		} else {
+			out.Heading = headings[n]
+		}
+		if differ.Has(out.Col) || stay.Has(out.Col) {
+			kept = append(kept, out)
+		}
+	}
+	if len(kept) > 0 && len(kept) < o.Count() {
+		o.Columns = kept
+	}
+}
 
 // A Form is what stands above the rows: those up to the headings, and those below them.
 type Form struct {

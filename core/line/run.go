@@ -102,7 +102,7 @@ func (r *Run) Cuts() (head int64, cuts []Cut) { return r.headSize, r.cuts }
 func (r *Run) suspectParts() []PartIndex {
 	var parts []PartIndex
 	for i := range r.Survey.Parts {
-		if r.Sample > 0 || len(r.Pipeline.Allotments) > 0 || r.Survey.suspects.any(&r.Survey.Parts[i]) {
+		if r.Sample > 0 || len(r.Pipeline.Allotments) > 0 || r.Pipeline.Narrow != nil || r.Survey.suspects.any(&r.Survey.Parts[i]) {
 			parts = append(parts, r.Survey.Parts[i])
 		}
 	}
@@ -117,10 +117,12 @@ func (r *Run) judge(ctx context.Context, parts []PartIndex) (*settled, error) {
 		claims := newClaims(r.Temp, r.Sample, r.Pipeline.Claims)
 		claims.keeps = r.Pipeline.Repeats == RepeatsKept
 		asks, held := new(askList), rowSet{}
+		var differ catalogue.ColumnSet
 		err := r.pass(ctx, parts, func(w *worker, part *sheet.Part, before int, out *result) {
 			w.judge(part, before, late, out)
 		}, func(out *result) error {
 			asks.add(out.asks)
+			differ.AddAll(out.differs)
 			for _, product := range out.held {
 				held.add(product)
 			}
@@ -137,10 +139,17 @@ func (r *Run) judge(ctx context.Context, parts []PartIndex) (*settled, error) {
 			late.clashes, late.held = now.clashes, now.held
 		}
 		rounds := r.rounds()
+		narrow := func() {
+			if n := r.Pipeline.Narrow; n != nil {
+				r.Output.narrow(differ, n.Stay, r.Table.Columns.Headings)
+			}
+		}
 		if err != nil || rounds == 0 {
+			narrow()
 			return late, err
 		}
 		if round == rounds {
+			narrow()
 			return late, r.allotted.release(func(product uint32) bool { return held.has(product) || late.held.has(product) })
 		}
 		if r.allotted == nil {
@@ -150,6 +159,7 @@ func (r *Run) judge(ctx context.Context, parts []PartIndex) (*settled, error) {
 			return late, err
 		}
 		if round+1 == rounds && !r.Pipeline.SettlesTwice {
+			narrow()
 			return late, nil
 		}
 	}

@@ -19,6 +19,7 @@ import (
 type sortKey struct {
 	cells []string // as collation keys
 	bytes int
+	into  string
 	rows  []int32 // the numbers of its rows
 }
 
@@ -87,7 +88,7 @@ func (f *files) sort() error {
 			return err
 		}
 		if f.run.Output.Cuts {
-			f.cuts = append(f.cuts, Cut{p.bytes, len(p.rows)})
+			f.cuts = append(f.cuts, Cut{p.bytes, len(p.rows), p.into})
 		}
 	}
 	if err := out.Flush(); err != nil {

@@ -43,11 +43,24 @@ type Pipeline struct {
 	Allotments   []Allotment
 	SettlesTwice bool
 
+	// Narrow leaves out columns in which nothing has to go out; nil if all go out.
+	Narrow *Narrowing
+
 	// Remember takes what is to be remembered of rows that go out, in their order; nil if nobody wants it.
 	Remember func([]Memo) error
 
 	// Answers say what becomes of what is found; nil if nobody has said anything.
 	Answers *Answers
+}
+
+// A Narrowing leaves out columns of which no step says that something in them has to go out ([Log.Differ]).
+type Narrowing struct {
+	Stay  catalogue.ColumnSet // columns that go out in any case
+	Tells catalogue.ColumnSet // those of them that tell a row from the others of its product
+
+	// A row of which nothing is left but what it shares with others is set aside for this.
+	Code  catalogue.Code
+	Facts catalogue.Facts
 }
 
 // Repeats says what becomes of rows that repeat another in every cell.
@@ -224,6 +237,9 @@ type Log struct {
 	provided []provided // in it
 	memos    []Memo     // of the product
 
+	into  string              // the file into which the product goes, if there are several
+	going catalogue.ColumnSet // of columns in which the product is not as the shop has it
+
 	scratch map[any]any // of steps
 
 	torn     bool        // the product is only a part of one
@@ -371,6 +387,12 @@ func (l *Log) Remember(index int, m Memo) {
 	}
 }
 
+// Into says into which of several files the product goes, besides the one that has all.
+func (l *Log) Into(file string) { l.into = file }
+
+// Differ says that something in a column has to go out, where a [Narrowing] leaves out those in which nothing has to.
+func (l *Log) Differ(col int) { l.going.Add(col) }
+
 // Withdraw takes back what was entered in a list about the row at that index.
 func (l *Log) Withdraw(list, index int) {
 	l.entries = slices.DeleteFunc(l.entries, func(e entry) bool { return e.list == list && e.index == index })
@@ -512,7 +534,7 @@ func (l *Log) Torn() bool { return l.torn }
 func (l *Log) Judging() bool { return l.judging }
 
 func (l *Log) begin(p *catalogue.Product) {
-	l.product, l.stopped = p, false
+	l.product, l.stopped, l.into, l.going = p, false, "", catalogue.ColumnSet{}
 	l.Changes, l.Findings, l.claims, l.entries = l.Changes[:0], l.Findings[:0], l.claims[:0], l.entries[:0]
 	l.touched, l.pending, l.memos = l.touched[:0], l.pending[:0], l.memos[:0]
 	l.asks, l.asking, l.provided, l.kept = l.asks[:0], l.asking[:0], l.provided[:0], l.kept[:0]

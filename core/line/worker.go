@@ -32,6 +32,8 @@ type result struct {
 	long   []byte    // long texts, for the file of these
 	memos  []Memo
 	cuts   []Cut
+
+	differs catalogue.ColumnSet // in which something has to go out
 }
 
 // room returns how many bytes it has room for.
@@ -61,6 +63,7 @@ func (r *result) reset() {
 	r.marks, r.rows, r.long = r.marks[:0], r.rows[:0], r.long[:0]
 	clear(r.memos) // their texts keep a part in memory
 	r.memos, r.cuts = r.memos[:0], r.cuts[:0]
+	r.differs = catalogue.ColumnSet{}
 }
 
 // A mark is what a suspect row says of itself: its fingerprint, or a value that
@@ -95,9 +98,10 @@ type worker struct {
 	places   map[int]int      // of the rows of the product, by their numbers, if it has many
 	findings byRow
 	changed  byRow
-	cells    map[[3]int]bool // of a product with many changes, those that have been counted
-	late     *lookup         // nil while it is judged for the first time
-	failed   error           // of reading what the look at the whole sheet says
+	cells    map[[3]int]bool   // of a product with many changes, those that have been counted
+	files    map[string]string // names of files, each once
+	late     *lookup           // nil while it is judged for the first time
+	failed   error             // of reading what the look at the whole sheet says
 }
 
 // manyRows is from how many rows on a product is one of many, in which what belongs to a
@@ -121,6 +125,9 @@ func (w *worker) judge(part *sheet.Part, before int, late *settled, out *result)
 	}
 	w.each(part, before, func(p *catalogue.Product) {
 		w.mark(p, out)
+		if w.run.Pipeline.Narrow != nil && slices.Contains(w.log.aside, false) && w.count(new(Report)) == 0 {
+			out.differs.AddAll(w.log.going)
+		}
 		out.kept = append(out.kept, w.log.kept...)
 		if (w.log.allotted != nil || len(w.log.asks) > 0) && w.count(&out.report) > 0 {
 			out.held = append(out.held, uint32(p.Rows[0].Number))
@@ -155,6 +162,7 @@ func (w *worker) repair(part *sheet.Part, before int, late *settled, out *result
 	w.changes.begin()
 	w.each(part, before, func(p *catalogue.Product) {
 		w.clash(p)
+		w.narrow(p)
 		w.log.carryOut()
 		w.write(part, p, out)
 	})
@@ -270,11 +278,11 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 	w.encode(before, out)
 	n := len(out.bytes[ready]) - before
 	if w.run.Output.Cuts && w.sorter == nil && n > 0 {
-		out.cuts = append(out.cuts, Cut{n, rows})
+		out.cuts = append(out.cuts, Cut{n, rows, w.into()})
 	}
 	if w.sorter != nil && n > 0 {
 		key := w.sorter.key(p.Rows[slices.Index(w.log.aside, false)], n)
-		key.rows = slices.Clone(out.rows)
+		key.rows, key.into = slices.Clone(out.rows), w.into()
 		out.rows = out.rows[:0]
 		out.keys = append(out.keys, key)
 	}
@@ -309,6 +317,36 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 		}
 	}
 	w.writeMoved(p)
+}
+
+// narrow sets rows aside of which nothing is left to say when only some columns go out.
+func (w *worker) narrow(p *catalogue.Product) {
+	n := w.run.Pipeline.Narrow
+	if n == nil || w.run.Output.Columns == nil {
+		return
+	}
+	shared := n.Stay.Without(n.Tells)
+	for i, row := range p.Rows {
+		if !w.log.aside[i] && !slices.ContainsFunc(w.run.Output.Columns, func(out OutColumn) bool { return !shared.Has(out.Col) && row.Cell(out.Col) != "" }) {
+			w.log.Aside(i, n.Code, n.Facts)
+		}
+	}
+}
+
+// into returns the file into which the product goes, as a text of its own.
+func (w *worker) into() string {
+	if w.log.into == "" {
+		return ""
+	}
+	name, known := w.files[w.log.into]
+	if !known {
+		if w.files == nil {
+			w.files = make(map[string]string)
+		}
+		name = strings.Clone(w.log.into)
+		w.files[name] = name
+	}
+	return name
 }
 
 // leave takes back what was done to cells that go out as they are.
@@ -705,7 +743,7 @@ func (w *worker) mark(p *catalogue.Product, out *result) {
 			from++
 		}
 		claims = claims[from:]
-		if w.log.aside[i] || !w.run.Survey.suspects.has(row.Number) {
+		if !w.run.Survey.suspects.has(row.Number) || w.log.aside[i] && !w.stillClaims(row) {
 			continue
 		}
 		product := p.Rows[0].Number
@@ -717,9 +755,14 @@ func (w *worker) mark(p *catalogue.Product, out *result) {
 			of := w.fingerprint(p.Rows[0])
 			print = [2]uint64{bits.RotateLeft64(print[0], 1) ^ of[0], print[1] ^ of[1]<<32}
 		}
-		out.marks = append(out.marks, mark{kind: markRow, key: print, row: row.Number, product: product})
+		if !w.log.aside[i] {
+			out.marks = append(out.marks, mark{kind: markRow, key: print, row: row.Number, product: product})
+		}
 		for n := 0; n < len(claims) && claims[n].index == i; n++ {
 			c := &claims[n]
+			if w.log.aside[i] && w.run.Pipeline.Claims[c.kind].Choose != ChooseNone {
+				continue
+			}
 			m := mark{kind: c.kind, key: [2]uint64{c.key}, row: row.Number, col: c.col, product: product}
 			if w.run.Pipeline.Claims[c.kind].Choose != ChooseNone {
 				m.cells = w.run.Output.hashes(row)
@@ -727,6 +770,11 @@ func (w *worker) mark(p *catalogue.Product, out *result) {
 			out.marks = append(out.marks, m)
 		}
 	}
+}
+
+// stillClaims reports whether a row that is set aside keeps what it claims: the shop has it, or will have it by another file.
+func (w *worker) stillClaims(row *catalogue.Row) bool {
+	return slices.ContainsFunc(w.log.Findings, func(f catalogue.Finding) bool { return f.Row == row.Number && f.Code.StillClaims() })
 }
 
 var castagnoli = crc32.MakeTable(crc32.Castagnoli)

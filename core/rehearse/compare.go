@@ -1,15 +1,18 @@
 package rehearse
 
 import (
+	"cmp"
 	"encoding/csv"
 	"errors"
 	"maps"
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/present"
 	"zetanum/core/template"
 )
 
@@ -19,7 +22,7 @@ func (r *rehearsal) compare() error {
 		return nil
 	}
 	aside := func(row int) bool { return r.state[row]&(refused|keyless) != 0 }
-	r.byKey, r.byCode = newTable(r.keys, aside), newTable(r.codes, aside)
+	r.byKey, r.byCode = present.NewKeys(r.keys, aside), present.NewKeys(r.codes, aside)
 	if r.title[1] < 0 {
 		r.title[1] = r.shop.Columns.First(catalogue.Title)
 	}
@@ -35,7 +38,7 @@ func (r *rehearsal) compare() error {
 			return
 		}
 		r.seenValues(row)
-		at := r.byKey.find(hashOf(key))
+		at := r.byKey.Find(present.KeyOf(key))
 		r.foreignCode(row, key, at)
 		if at < 0 {
 			r.report.Left++
@@ -53,14 +56,14 @@ func (r *rehearsal) compare() error {
 		r.state[at] |= matched
 		for n := range r.pairs {
 			p := &r.pairs[n]
-			if p.cols[1] == r.key[1] {
+			if p.Cols[1] == r.key[1] {
 				continue
 			}
-			cell := row.Cell(p.cols[1])
-			old := p.norm(cell, 1)
+			cell := row.Cell(p.Cols[1])
+			old := p.Norm(cell, 1)
 			now := r.hashes[at*width+n]
 			switch {
-			case hash32(old) == now:
+			case present.SumOf(old) == now:
 				continue
 			case now == 0:
 				p.blank.add(func() Example {
@@ -71,10 +74,10 @@ func (r *rehearsal) compare() error {
 				}
 			}
 			r.state[at] |= updated
-			r.example(&p.change, at, p.cols[0], key, cell)
+			r.example(&p.change, at, p.Cols[0], key, cell)
 			if n == r.price {
 				if was := float(old); was > 0 && r.prices[at] > 0 && (r.prices[at] < was/2 || r.prices[at] > 2*was) {
-					r.example(&r.report.Prices, at, p.cols[0], key, cell)
+					r.example(&r.report.Prices, at, p.Cols[0], key, cell)
 				}
 			}
 		}
@@ -86,6 +89,16 @@ func (r *rehearsal) compare() error {
 		}
 	})
 	return errors.Join(err, left.close(r))
+}
+
+// float returns a number as a pair writes it, 0 if it is none.
+func float(value string) float64 {
+	f, _ := strconv.ParseFloat(value, 64)
+	return f
+}
+
+func byCells(a, b Count) int {
+	return cmp.Or(b.Cells-a.Cells, strings.Compare(a.Column+a.What, b.Column+b.What))
 }
 
 // inShopTwice is why a row is refused whose key the shop has twice.
@@ -107,7 +120,7 @@ func (r *rehearsal) seenValues(row *catalogue.Row) {
 		if r.unseen[n] == nil {
 			continue
 		}
-		for _, value := range r.pairs[n].values(row.Cell(r.pairs[n].cols[1])) {
+		for _, value := range r.pairs[n].Values(row.Cell(r.pairs[n].Cols[1])) {
 			delete(r.unseen[n], value)
 		}
 	}
@@ -122,7 +135,7 @@ func (r *rehearsal) foreignCode(row *catalogue.Row, key string, at int) {
 	if code == "" {
 		return
 	}
-	if other := r.byCode.find(hashOf(strings.TrimLeft(code, "0"))); other >= 0 && other != at {
+	if other := r.byCode.Find(present.KeyOf(strings.TrimLeft(code, "0"))); other >= 0 && other != at {
 		r.foreign = append(r.foreign, foreignCode{int32(other), [2]string{strings.Clone(key), strings.Clone(code)}})
 	}
 }
@@ -175,10 +188,10 @@ func (r *rehearsal) after() error {
 		}
 		switch {
 		case state&refused != 0:
-			refusedRows.row(append([]string{itoa(row.Number)}, row.Cells...)...)
+			refusedRows.row(append([]string{strconv.Itoa(row.Number)}, row.Cells...)...)
 		case r.shop != nil && state&(matched|keyless) == 0:
 			title := row.Cell(r.title[0])
-			news.row(itoa(row.Number), key, title)
+			news.row(strconv.Itoa(row.Number), key, title)
 			r.report.News.add(func() Example {
 				return Example{Row: row.Number, Key: strings.Clone(key), After: strings.Clone(catalogue.Shorten(title, 80))}
 			})
@@ -220,7 +233,7 @@ func (r *rehearsal) write() error {
 	for n := range r.pairs {
 		if p := &r.pairs[n]; p.change.Cells > 0 {
 			changed = append(changed, n)
-			headings = append(headings, r.shop.Columns.Headings[p.cols[1]])
+			headings = append(headings, r.shop.Columns.Headings[p.Cols[1]])
 		}
 	}
 	back := r.list(WayBackName, headings...)
@@ -233,12 +246,12 @@ func (r *rehearsal) write() error {
 		if n++; n/64 >= len(r.shopRows) || r.shopRows[n/64]&(1<<(n%64)) == 0 {
 			return
 		}
-		if at := r.byKey.find(hashOf(r.keyOf(row, 1))); at < 0 || r.state[at]&refused != 0 {
+		if at := r.byKey.Find(present.KeyOf(r.keyOf(row, 1))); at < 0 || r.state[at]&refused != 0 {
 			return
 		}
 		cells[0] = row.Cell(r.key[1])
 		for i, pair := range changed {
-			cells[i+1] = row.Cell(r.pairs[pair].cols[1])
+			cells[i+1] = row.Cell(r.pairs[pair].Cols[1])
 		}
 		back.row(cells...)
 	})

@@ -9,10 +9,9 @@ import (
 	"slices"
 	"strings"
 
-	"github.com/cespare/xxhash/v2"
-
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
+	"zetanum/core/present"
 	"zetanum/core/sheet"
 	"zetanum/core/template"
 )
@@ -121,8 +120,8 @@ type rehearsal struct {
 	codes  []uint64
 	hashes []uint32 // by row and pair
 	prices []float64
-	byKey  table
-	byCode table
+	byKey  present.Keys
+	byCode present.Keys
 
 	refusals map[template.Refusal]*Count
 	order    []template.Refusal
@@ -130,6 +129,13 @@ type rehearsal struct {
 	wanted   map[int][]wantedCell
 	shopRows []uint64 // a bit for each row of the shop that would change
 	foreign  []foreignCode
+}
+
+// A pair is a column of both files, with what changes in it.
+type pair struct {
+	present.Pair
+	change Count
+	blank  Count
 }
 
 // A wantedCell is an example whose new value is still to be read.
@@ -187,58 +193,32 @@ func (r *rehearsal) pair() error {
 	r.report.Form = r.isForm()
 	own := &r.ready.Columns
 	r.key, r.title, r.code, r.price = [2]int{-1, -1}, [2]int{-1, -1}, [2]int{-1, -1}, -1
-	theirs := make([]int, len(own.Headings)) // the column of the shop by that of the file
-	for i := range theirs {
-		theirs[i] = -1
-	}
 	if r.shop != nil {
-		r.pairColumns(theirs)
-	}
-	for col, other := range theirs {
-		if other >= 0 {
-			r.pairs = append(r.pairs, r.newPair(col, other))
-		} else if r.shop != nil && strings.TrimSpace(own.Headings[col]) != "" {
-			r.report.Unpaired = append(r.report.Unpaired, own.Headings[col])
+		form := r.Form
+		if !r.ready.InForm {
+			form = nil
+		}
+		sides := [2]present.Side{{Columns: own, Sample: r.ready.Sample}, {Columns: &r.shop.Columns, Sample: r.shop.Sample}}
+		for col, other := range present.PairColumns(sides, form) {
+			if other >= 0 {
+				r.pairs = append(r.pairs, pair{Pair: present.NewPair(sides, [2]int{col, other}, r.Year),
+					change: Count{Column: own.Headings[col]}, blank: Count{Column: own.Headings[col]}})
+			} else if strings.TrimSpace(own.Headings[col]) != "" {
+				r.report.Unpaired = append(r.report.Unpaired, own.Headings[col])
+			}
 		}
 	}
 	place := func(f catalogue.Field) [2]int { // of a field, in either file
-		for _, p := range r.pairs {
-			if p.field == f {
-				return [2]int{p.cols[0], p.cols[1]}
+		for i := range r.pairs {
+			if r.pairs[i].Field == f {
+				return r.pairs[i].Cols
 			}
 		}
 		return [2]int{own.First(f), -1}
 	}
 	r.title, r.code = place(catalogue.Title), place(catalogue.Barcode)
-	r.price = slices.IndexFunc(r.pairs, func(p pair) bool { return p.field == catalogue.Price })
+	r.price = slices.IndexFunc(r.pairs, func(p pair) bool { return p.Field == catalogue.Price })
 	return r.chooseKey(place)
-}
-
-// pairColumns finds the columns of the shop that are those of the file: by their headings, by what they mean, and, in a form, by what would fill it.
-func (r *rehearsal) pairColumns(theirs []int) {
-	own, shop := &r.ready.Columns, &r.shop.Columns
-	taken := make(map[int]bool)
-	take := func(col, other int) {
-		if other >= 0 && !taken[other] && theirs[col] < 0 {
-			theirs[col], taken[other] = other, true
-		}
-	}
-	for col, h := range own.Headings {
-		take(col, slices.IndexFunc(shop.Headings, func(s string) bool { return columns.Same(s, h) && strings.TrimSpace(h) != "" }))
-	}
-	for col := range own.Headings {
-		if f := own.Fields[col]; f != catalogue.Unknown && len(own.All(f)) == 1 && len(shop.All(f)) == 1 {
-			take(col, shop.First(f))
-		}
-	}
-	if r.Form == nil || !r.ready.InForm {
-		return
-	}
-	for n, m := range r.Form.Match(template.OffersOf(shop, r.shop.Sample)) {
-		if m.From >= 0 && !m.Ask && m.Nth == 0 && n < len(theirs) {
-			take(n, m.From)
-		}
-	}
 }
 
 // chooseKey says by which columns products are known.
@@ -251,8 +231,8 @@ func (r *rehearsal) chooseKey(place func(catalogue.Field) [2]int) error {
 		}
 		r.key[0] = cols[0]
 		for _, p := range r.pairs {
-			if p.cols[0] == cols[0] {
-				r.key[1] = p.cols[1]
+			if p.Cols[0] == cols[0] {
+				r.key[1] = p.Cols[1]
 			}
 		}
 	} else {
@@ -265,8 +245,8 @@ func (r *rehearsal) chooseKey(place func(catalogue.Field) [2]int) error {
 		if r.key[0] < 0 && r.Form != nil && r.ready.InForm {
 			r.key[0] = r.Form.NewJudge(-1).Key()
 			for _, p := range r.pairs {
-				if p.cols[0] == r.key[0] {
-					r.key[1] = p.cols[1]
+				if p.Cols[0] == r.key[0] {
+					r.key[1] = p.Cols[1]
 				}
 			}
 		}
@@ -283,9 +263,6 @@ func (r *rehearsal) chooseKey(place func(catalogue.Field) [2]int) error {
 	}
 	return nil
 }
-
-// hashOf returns a hash of a key, which is never 0.
-func hashOf(key string) uint64 { return max(1, xxhash.Sum64String(key)) }
 
 // keyOf returns the key of a row of one of the files.
 func (r *rehearsal) keyOf(row *catalogue.Row, side int) string {
@@ -315,7 +292,7 @@ func (r *rehearsal) read() error {
 				state |= refused
 				r.refuse(row.Number, row.Cell(w.Column), key, w)
 			}
-		} else if hash := hashOf(key); key != "" {
+		} else if hash := present.KeyOf(key); key != "" {
 			if seen[hash] {
 				state |= refused
 				r.refuse(row.Number, "", key, template.Refusal{Column: r.key[0], Reason: template.ReasonTwice, Says: "stands in an earlier row, too"})
@@ -325,20 +302,20 @@ func (r *rehearsal) read() error {
 		if r.report.Form != "" {
 			state |= refused
 		}
-		r.state, r.keys = append(r.state, state), append(r.keys, hashOf(key))
+		r.state, r.keys = append(r.state, state), append(r.keys, present.KeyOf(key))
 		code := uint64(0)
 		if cell := strings.TrimSpace(row.Cell(r.code[0])); cell != "" && r.code[1] >= 0 {
-			code = hashOf(strings.TrimLeft(cell, "0"))
+			code = present.KeyOf(strings.TrimLeft(cell, "0"))
 		}
 		r.codes = append(r.codes, code)
 		for n := range r.pairs {
 			p := &r.pairs[n]
-			value := p.norm(row.Cell(p.cols[0]), 0)
-			r.hashes = append(r.hashes, hash32(value))
+			value := p.Norm(row.Cell(p.Cols[0]), 0)
+			r.hashes = append(r.hashes, present.SumOf(value))
 			if n == r.price {
 				r.prices = append(r.prices, float(value))
 			}
-			if p.listed && value != "" && state&refused == 0 {
+			if p.Listed && value != "" && state&refused == 0 {
 				r.note(n, row, key)
 			}
 		}
@@ -379,7 +356,7 @@ const mostUnseen = 20_000
 // note notes a value that the shop may not have.
 func (r *rehearsal) note(n int, row *catalogue.Row, key string) {
 	p := &r.pairs[n]
-	for _, value := range p.values(row.Cell(p.cols[0])) {
+	for _, value := range p.Values(row.Cell(p.Cols[0])) {
 		c := r.unseen[n][value]
 		if c == nil {
 			if r.unseen[n] == nil {
@@ -389,7 +366,7 @@ func (r *rehearsal) note(n int, row *catalogue.Row, key string) {
 				return
 			}
 			value = strings.Clone(value)
-			c = &Count{Column: r.ready.Columns.Headings[p.cols[0]], What: value}
+			c = &Count{Column: r.ready.Columns.Headings[p.Cols[0]], What: value}
 			r.unseen[n][value] = c
 		}
 		c.add(func() Example { return Example{Row: row.Number, Key: strings.Clone(key)} })

@@ -52,6 +52,8 @@ func TestEveryFinding(t *testing.T) {
 	const folder = "[images]\nfolder = \".\"\n"
 	sheets["form.csv"] = "Code *,Barcode,Name *,Kind *,Stuff,Photo\nAt most 20 characters,\"13 digits, or blank\",At most 12 characters,\"One of: Plates, Bowls, Mugs\"," +
 		"\"One of: Beech, Steel, Cotton\",File name ending in .jpg\n"
+	sheets["present.csv"] = "Shop number,SKU,EAN\n1,A,9521234000013\n2,B,9521234000020\n3,C,9521234000037\n4,C,9521234000044\n"
+	const known = "[shop]\nexport = \"present.csv\"\nknown_by = [\"sku\", \"barcode\"]\nid = \"Shop number\"\n"
 	const formed = "SKU,EAN,Title,Kind,Stuff,Image\nB,,Bowl,Bowls,Steel,b.jpg\nC,,Mug,Mugs,Cotton,c.jpg\n"
 	const form = "[target]\ntemplate = \"form.csv\"\n"
 	for name, of := range map[string]string{"hv-1.jpg": "rgb.jpg", "HV-3.png": "grey.jpg", "HV-4.jpg": "cmyk.jpg", "HV-5.jpg": "rgb.jpg"} {
@@ -66,6 +68,14 @@ func TestEveryFinding(t *testing.T) {
 		"target.stand-in":         "[target]\nencoding = \"windows-1252\"\n",
 		"target.lacks":            "[target]\nencoding = \"windows-1252\"\n",
 		"target.required":         form,
+		"row.in-shop":             known + "[target]\njob = \"new\"\n",
+		"row.not-in-shop":         known + "[target]\njob = \"update\"\n",
+		"row.unchanged":           known + "[target]\nonly_changed = true\n",
+		"shop.several":            known,
+		"shop.taken":              known,
+		"shop.twice":              known,
+		"shop.no-key":             "[target]\njob = \"update\"\n",
+		"rules of the shop":       known,
 		"target.unlisted":         form,
 		"target.unfit":            form,
 		"target.left-empty":       form,
@@ -450,6 +460,14 @@ func TestEveryFinding(t *testing.T) {
 		"rules of plain texts":        head + "A,9521234000013,Bu\u0308rste “lang”\nB,9521234000020,５０\n",
 		"target.stand-in":             head + "A,9521234000013,Łódź\n",
 		"target.lacks":                head + "A,9521234000013,🐝\n",
+		"row.in-shop":                 head + "A,,Tool\nX,,Tool\n",
+		"row.not-in-shop":             head + "A,,Tool\nX,,Tool\n",
+		"row.unchanged":               "SKU,EAN\nA,\nX,\n",
+		"shop.several":                head + "A,9521234000020,Tool\n",
+		"shop.taken":                  head + "A,,Tool\nX,9521234000013,Tool\n",
+		"shop.twice":                  head + "C,9521234000037,Tool\n",
+		"shop.no-key":                 head + ",9521234000037,Tool\n",
+		"rules of the shop":           head + "A,9521234000013,Tool\n",
 		"target.required":             formed + "A,,Plate,,Beech,a.jpg\n",
 		"target.unlisted":             formed + "A,,Plate,Platess,Beech,a.jpg\n",
 		"target.unfit":                formed + "A,,Plate of sixteen,Plates,Beech,a.jpg\n",

@@ -63,6 +63,19 @@ func openOutput(dir string) (o output, ok bool) {
 	return o, true
 }
 
+// SourceOf returns the file of which a file in an output folder was made.
+func SourceOf(file string) (string, error) {
+	o, ok := openOutput(filepath.Dir(file))
+	if !ok {
+		return "", fmt.Errorf("%s: it does not lie in an output folder, which says what it was made of", file)
+	}
+	source, err := o.source()
+	if err != nil {
+		return "", fmt.Errorf("%s was made of %s: %w", file, o.run.Source.Name, err)
+	}
+	return source, nil
+}
+
 // copyOf returns the output folder of which a file is a copy as it was written for the
 // importer, whatever it is called now, and the name that it had there; "" if it is none. What
 // else there is in such a folder holds cells of the source, and may come back.

@@ -175,7 +175,8 @@ func (r *runner) open(ctx context.Context, temp string) (*sheet.Table, error) {
 	opt := r.sheetOptions(temp)
 	if r.opt.Input != "-" {
 		of, name := copyOf(r.opt.Input)
-		if r.asLeft = name != ""; r.asLeft {
+		itself := name != "" && of.run.Source.Name == filepath.Base(r.opt.Input) && of.run.Source.Sum == of.files[name] // in which nothing was changed
+		if r.asLeft = name != "" && !itself; r.asLeft {
 			r.told = &of.run.Told
 		}
 		opt.Reading = cmp.Or(opt.Reading, reading(of, name))

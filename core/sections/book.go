@@ -67,6 +67,8 @@ type Book struct {
 
 	Form *template.Template `toml:"-" json:"-"` // the template of [target], once it has been learnt
 
+	ofSelf bool // the shop's export is the file itself that is repaired
+
 	read  *rulebook.Rulebook     // from which it comes; nil if it comes of none
 	short map[string]*FieldTable // fields that are written the short way, while it is read
 }
@@ -74,11 +76,17 @@ type Book struct {
 // WithForm returns the rulebook with what the template says that it names. input is the file that is repaired.
 func (b *Book) WithForm(input string) (Book, error) {
 	with := *b
+	onDisk := input != "-" && !fetch.IsAddress(input)
+	if b.Shop.Export == target.Self {
+		if with.Shop.Export, with.ofSelf = input, true; !onDisk {
+			return with, fmt.Errorf("[shop] export = %q means the file itself, and that must lie on the disk", target.Self)
+		}
+	}
 	path, learn := b.Target.Template, template.Learn
 	switch {
 	case path == "":
 		return with, nil
-	case path == target.Self && (input == "-" || fetch.IsAddress(input)):
+	case path == target.Self && !onDisk:
 		return with, fmt.Errorf("template = %q means the file itself, and that must lie on the disk", target.Self)
 	case path == target.Self:
 		path, learn = input, template.LearnOwn
@@ -139,7 +147,7 @@ func (b *Book) Sections() []Section {
 		&forAllSection{rules: &b.ForAll},
 		&rowsSection{rules: &b.Rows},
 		&answersSection{rules: &b.Answers},
-		&targetSection{rules: &b.Target},
+		&targetSection{rules: &b.Target, ofSelf: b.ofSelf || b.Shop.Export == target.Self},
 	}
 }
 

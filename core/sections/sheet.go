@@ -115,6 +115,7 @@ type Sheet struct {
 
 	form    []formColumn            // the columns of the template, and what fills them; nil if there is none
 	looking bool                    // nothing goes out
+	present *inPresent              // which product of the shop each row is; nil if nobody asks
 	inShop  *inShop                 // what the shop has; nil if nothing says so
 	asked   map[int]*askedColumn    // columns of which the survey sees how they are written
 	amounts map[int]*quantityColumn // columns whose numbers are written
@@ -320,7 +321,14 @@ func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
 			return nil, s.fits(&targetSection{}, err)
 		}
 	}
+	var narrow *line.Narrowing
+	if !look {
+		if narrow, err = s.leaveUnchanged(); err != nil {
+			return nil, s.fits(&targetSection{}, err)
+		}
+	}
 	c := &line.Pipeline{
+		Narrow:   narrow,
 		Grouping: s.Key.Grouping(), GroupedBy: s.Key.Names(), Leans: s.Key.Leans,
 		Prepare: s.Table.Rejoin(), Ignore: steps.NoProduct(s.Table, look),
 		Claims: s.Claims, Lists: s.Lists, Repeats: repeats(&s.Book.Sheet),

@@ -13,6 +13,7 @@ import (
 	"zetanum/core/rulebook"
 	"zetanum/core/sheet"
 	"zetanum/core/steps"
+	"zetanum/core/target"
 	"zetanum/core/text"
 )
 
@@ -20,6 +21,10 @@ import (
 type Shop struct {
 	// Export is a sheet of the shop's present catalogue, which other sections refer to.
 	Export string `toml:"export" json:"export,omitempty"`
+	// KnownBy are the fields or headings by which the shop knows its products, in this order.
+	KnownBy []string `toml:"known_by" json:"known_by,omitempty"`
+	// ID is the heading of the column with the shop's own number of each product.
+	ID string `toml:"id" json:"id,omitempty"`
 	// Hosts are those of the shop's pages: "www.linden-row.example".
 	Hosts []string `toml:"hosts" json:"hosts,omitempty"`
 }
@@ -50,8 +55,20 @@ func (*shopSection) Parts() []rulebook.Part {
 		Keys: []rulebook.Key{{
 			Name: "export",
 			Says: "A sheet of the shop's present catalogue, as the shop exports it. Where another section needs it, it says so with " +
-				"the word shop. Where no link names go out, titles are compared with those of the shop.",
+				"the word shop. Where no link names go out, titles are compared with those of the shop. self is the file itself that is " +
+				"repaired, where that is what the shop has exported.",
 			Example: `export = "shop-export.csv"`,
+		}, {
+			Name: "known_by",
+			Says: "The fields or headings by which it is seen which product of the shop a row is, in this order: what the first does not find, the " +
+				"next may. If nothing is said, the SKU, or else the slug or the barcode that both have. A row that is one product by one of them " +
+				"and another by the next is held, and so are two that are the same product.",
+			Example: "export   = \"shop-export.csv\"\nknown_by = [\"sku\", \"barcode\"]",
+		}, {
+			Name: "id",
+			Says: "The column of the export with the shop's own number of each product. In what goes out the column of that heading has it for " +
+				"products that the shop has, and is empty for new ones; it is added if it is not there.",
+			Example: "export = \"shop-export.csv\"\nid     = \"Shop number\"",
 		}, {
 			Name:    "hosts",
 			Says:    "The hosts of the shop's pages. Links in descriptions that lead to others leave the shop.",
@@ -64,7 +81,19 @@ func (s *shopSection) Tables() []rulebook.Table {
 	return []rulebook.Table{{Name: "shop", Into: s.rules}}
 }
 
-func (s *shopSection) Files() []*string { return []*string{&s.rules.Export} }
+func (s *shopSection) Files() []*string {
+	if s.rules.Export == target.Self {
+		return nil
+	}
+	return []*string{&s.rules.Export}
+}
+
+func (s *shopSection) Check() []rulebook.Problem {
+	if s.rules.Export != "" || len(s.rules.KnownBy) == 0 {
+		return nil
+	}
+	return []rulebook.Problem{{Part: "shop", Problem: catalogue.Problem{Key: "known_by", Text: "says how products of the export are known, and export names none"}}}
+}
 
 // Open reads what is needed of the shop.
 func (h *shopSection) Open(s *Sheet) error {
@@ -84,8 +113,7 @@ func (h *shopSection) Open(s *Sheet) error {
 	if !titles && !tags && !brands && !images && numbers == nil {
 		return nil
 	}
-	fields, hints := s.Book.Fields()
-	table, err := sheet.Open(h.rules.Export, sheet.Options{Spool: s.Temp, Fields: fields, Hints: hints, AnyHeadings: true})
+	table, err := sheet.Open(h.rules.Export, s.exportOptions())
 	if err != nil {
 		return &ruleError{key: "export", error: fmt.Errorf("[shop] export: %w", err)}
 	}

@@ -36,8 +36,10 @@ const (
 	StageTogether
 	StageRows
 	StageComplete
+	StageKnown
 	StageListed
 	StageTemplate
+	StageChanged
 	numStages
 )
 
@@ -68,8 +70,10 @@ var stages = [numStages]struct{ section, says string }{
 	StageTogether:        {"products", "whether a product is whole, and its rows say the same"},
 	StageRows:            {"rows", "which products are worked on"},
 	StageComplete:        {"products", "variants that the shop has, too"},
+	StageKnown:           {"target", "which product of the shop each is; which go out, and into which file"},
 	StageListed:          {"sheet", "what was found in prices, dates, stocks and weights is listed for people, with all its rows"},
 	StageTemplate:        {"target", "cells written as the template has them, and what it demands of them"},
+	StageChanged:         {"target", "products that are as the shop has them"},
 }
 
 // Add puts steps into the line.

@@ -18,9 +18,12 @@ import (
 
 // targetSection says what the file for the importer has to be.
 type targetSection struct {
-	plain
-	rules *target.Rules
+	rules  *target.Rules
+	ofSelf bool // the shop's export is the file itself
 }
+
+// actionLine is what stands above the examples of [target.action].
+const actionLine = "[shop]\nexport = \"shop-export.csv\"\n[target.action]"
 
 func (*targetSection) Parts() []rulebook.Part {
 	return []rulebook.Part{
@@ -45,6 +48,35 @@ func (*targetSection) Parts() []rulebook.Part {
 					Says: "What the importer makes of an empty cell where the shop has something: keeps leaves that as it is, clears takes it out, " +
 						"unknown, as if nothing is said, that nobody knows. The command ‹rehearse› goes by it.",
 					Example: `blank = "keeps"`,
+				},
+				{
+					Name: "job",
+					Says: "What the file is for: new, products that the shop does not have, or update, those that it has; both, if nothing is said. The " +
+						"others are set aside, by [shop] export. New products have no number of the shop's, as [shop] id calls it; without an " +
+						"export, rows to update that have neither that number nor an SKU are held.",
+					Example: "job = \"update\"",
+					Line:    "[shop]\nexport = \"shop-export.csv\"\n[target]",
+				},
+				{
+					Name: "split",
+					Says: "new-existing makes ready-new.csv of products that the shop does not have, and ready-existing.csv of those that it has, beside " +
+						"ready.csv. A product of which the shop has one row is one that it has.",
+					Example: "split = \"new-existing\"",
+					Line:    "[shop]\nexport = \"shop-export.csv\"\n[target]",
+				},
+				{
+					Name: "only_changed",
+					Says: "Only products go out that are not as the shop has them, by [shop] export; what is the same is set aside. If job is update, " +
+						"only those columns go out in which something changes, and those by which products are known. Values count, not ways of " +
+						"writing: 12,5 is 12.50. What is empty in the file changes nothing, unless blank is clears.",
+					Example: "only_changed = true",
+					Line:    "[shop]\nexport = \"shop-export.csv\"\n[target]",
+				},
+				{
+					Name: "by",
+					Says: "A field or heading: for each of its values there is a file with the products that have it, ready-VALUE.csv, beside " +
+						"ready.csv. No product is in two of them; what its first row says counts.",
+					Example: "by = \"category\"",
 				},
 				{
 					Name: "encoding",
@@ -128,6 +160,31 @@ instead  = { "ł" = "w", "→" = "to" }`,
 			},
 		},
 		{
+			Name: "target.action", Line: "[target.action]",
+			Says: "A column that says what the importer is to do with each row, by [shop] export, or by job. A row without a key, such as that of a " +
+				"further image, has what its product has.",
+			Keys: []rulebook.Key{
+				{
+					Name:    "column",
+					Says:    "Its heading. The column is added if it is not there.",
+					Example: "column   = \"Action\"\nnew      = \"create\"\nexisting = \"change\"",
+					Line:    actionLine,
+				},
+				{
+					Name:    "new",
+					Says:    "The target's word for rows that the shop does not have.",
+					Example: "column   = \"Action\"\nnew      = \"create\"\nexisting = \"change\"",
+					Line:    actionLine,
+				},
+				{
+					Name:    "existing",
+					Says:    "The target's word for rows that the shop has.",
+					Example: "column   = \"Action\"\nnew      = \"create\"\nexisting = \"change\"",
+					Line:    actionLine,
+				},
+			},
+		},
+		{
 			Name: "target.columns", Line: "[target.columns]",
 			Says: "What fills the columns of the template, by their headings. Columns of which nothing is said are filled by what they are sure to " +
 				"mean. A field or heading fills them, or a pattern as under [[build]]; { always = \"…\" } is the same in every row, " +
@@ -171,6 +228,9 @@ func (t *targetSection) Order(s *Sheet) error {
 		return err
 	}
 	s.readForms()
+	if err := s.orderPresent(); err != nil {
+		return err
+	}
 	fitter := s.Texts.Fitter
 	if fitter == nil {
 		return nil
@@ -194,10 +254,16 @@ func (t *targetSection) Order(s *Sheet) error {
 	return nil
 }
 
+// Steps says what becomes of products by what the shop has.
+func (t *targetSection) Steps(s *Sheet) error {
+	s.stepsPresent()
+	return nil
+}
+
 // Output says in which encoding and in which form what is ready is written.
 func (t *targetSection) Output(s *Sheet, o *line.Output) error {
 	rules := t.rules
-	o.Cuts = rules.Limits != target.Limits{}
+	o.Cuts = rules.Limits != target.Limits{} || rules.Split != "" || rules.By != ""
 	o.FirstRows = rules.FirstRows == "keep"
 	source := s.Table.Style()
 	count := s.Columns.Own()
@@ -302,6 +368,8 @@ func (*targetSection) Begin(s *Seen, b *Draft) {
 	if s.Template == "" {
 		b.line("# first_rows = \"keep\"            # the rows around the headings, where a platform wants its form back")
 		b.line("# Where a platform gives out a form, begin with -template says what of the file fills it.")
+		b.line("# job = \"update\"                # only what the shop has, by [shop] export; new is the rest, and split makes a file of each\n" +
+			"# only_changed = true            # only what is not as the shop has it")
 		return
 	}
 	b.line("# required = [\"Weight\"]          # columns that must be filled although the template does not say so")

@@ -207,6 +207,8 @@ const (
 	NameRows          = "rows"
 	NameComplete      = "complete"
 	NameToCheck       = "to check"
+	NameKnown         = "known"
+	NameChanged       = "changed"
 )
 
 // The steps before which others come on purpose: those that carry out what is ordered for

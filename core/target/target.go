@@ -56,6 +56,16 @@ type Rules struct {
 	// Blank says what the importer makes of an empty cell where the shop has something: "keeps", "clears" or "unknown", which it is if nothing
 	// is said.
 	Blank string `toml:"blank" json:"blank,omitempty"`
+	// Job says what the file is for: "new" products, "update" of those that the shop has, or both if nothing is said.
+	Job string `toml:"job" json:"job,omitempty"`
+	// Split says that new products and those that the shop has go into files of their own: "new-existing". By is a field or heading for each of
+	// whose values there is a file.
+	Split string `toml:"split" json:"split,omitempty"`
+	By    string `toml:"by" json:"by,omitempty"`
+	// OnlyChanged leaves out products, and columns, that are as the shop has them.
+	OnlyChanged bool `toml:"only_changed" json:"only_changed,omitempty"`
+	// Action fills a column that says what the importer is to do with each row.
+	Action Action `toml:"action" json:"action,omitzero"`
 	// Instead are texts for characters that the encoding does not have, where
 	// others are wanted than the usual ones.
 	Instead map[string]string `toml:"instead" json:"instead,omitempty"`
@@ -65,6 +75,26 @@ type Rules struct {
 type Limits struct {
 	Rows      int `toml:"rows" json:"rows,omitempty"`
 	Megabytes int `toml:"megabytes" json:"megabytes,omitempty"` // of a million bytes
+}
+
+// An Action is a column that says what the importer is to do with each row, and the target's words for that.
+type Action struct {
+	Column   string `toml:"column" json:"column,omitempty"`
+	New      string `toml:"new" json:"new,omitempty"`
+	Existing string `toml:"existing" json:"existing,omitempty"`
+}
+
+// What a file can be for.
+const (
+	JobNew    = "new"
+	JobUpdate = "update"
+	// SplitNew is the only way so far in which a file is split.
+	SplitNew = "new-existing"
+)
+
+// AsksShop reports whether the rules need to know which products the shop has.
+func (r *Rules) AsksShop() bool {
+	return r.Split != "" || r.OnlyChanged || r.Action.Column != "" && r.Job == ""
 }
 
 // Charset returns the encoding.
@@ -112,6 +142,22 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	}
 	if !slices.Contains([]string{"", "keeps", "clears", "unknown"}, r.Blank) {
 		wrong("blank", "is keeps, clears or unknown")
+	}
+	if r.Job != "" && r.Job != JobNew && r.Job != JobUpdate {
+		wrong("job", "is new or update; if nothing is said, the file is for both")
+	}
+	if r.Split != "" && r.Split != SplitNew {
+		wrong("split", "can be %s", SplitNew)
+	} else if r.Split != "" && r.Job != "" {
+		wrong("split", "makes a file of new products and one of those that the shop has, and job = %q leaves one of the two out; take one of the two lines out", r.Job)
+	}
+	if a := &r.Action; *a != (Action{}) {
+		switch {
+		case a.Column == "":
+			wrong("action", `names no column; for example action = { column = "Action", new = "create", existing = "update" }`)
+		case a.New == "" && r.Job != JobUpdate, a.Existing == "" && r.Job != JobNew:
+			wrong("action", `has to say what stands in the rows of new products and of those that the shop has: action = { column = %q, new = "…", existing = "…" }`, a.Column)
+		}
 	}
 	if r.Limits.Rows < 0 || r.Limits.Megabytes < 0 {
 		wrong("limits", "rows and megabytes are numbers from 1 on")

@@ -64,7 +64,10 @@ rows = 500                                                  # as the form says i
 "On hand"         = "On hand"
 "Sold from"       = "Listed since"
 
-# What their shelves are called.
+` + combleyShelves
+
+// combleyShelves are the words of the platform for what we have.
+const combleyShelves = `# What their shelves are called.
 [[replace]]
 in   = ["category"]
 find = "Honey jars"
@@ -75,6 +78,41 @@ in   = ["category"]
 find = "Wax"
 with = "Candles"
 `
+
+// combleyChanges are for what has changed since the platform was filled.
+const combleyChanges = `# What is new for the Combley Market, and what is not as it has it, in two files.
+#   zetanum repair wick-and-wax.xlsx -rules combley-changes.toml
+
+[shop]
+export   = "combley-now.csv"    # what the market has now
+known_by = ["sku", "barcode"]   # a product that has another SKU there may be known by its barcode
+
+[barcode]
+trusted = ["combley-now.csv"]   # it has whole codes of what was sent before
+
+[columns]
+keep          = ["Item number", "Item name", "Make", "Category", "GTIN", "RRP", "On hand"]
+keep_in_order = true
+
+[columns.rename]                # as the market calls them
+"Item number" = "Article code"
+"Item name"   = "Name"
+"Make"        = "Maker"
+"Category"    = "Shelf"
+"GTIN"        = "Barcode"
+"RRP"         = "Price"
+"On hand"     = "Pieces"
+
+[target]
+only_changed = true             # what the market has as it is here is set aside
+split        = "new-existing"   # a file of each
+
+[target.action]                 # what it is to do with each row
+column   = "What to do"
+new      = "list"
+existing = "revise"
+
+` + combleyShelves
 
 // combleyNow is what the shop has on that platform: most of the products, some of them as they were last year.
 func combleyNow(list []product) []byte {

@@ -12,6 +12,7 @@ import (
 
 	"zetanum/core/folder"
 	"zetanum/core/rehearse"
+	"zetanum/core/repair"
 	"zetanum/core/rulebook"
 	"zetanum/core/sections"
 	"zetanum/core/target"
@@ -152,7 +153,14 @@ func (o *rehearseCommand) options(s *session, file string) (*rehearse.Options, e
 		return nil, err
 	}
 	opt.Form, opt.Reading = with.Form, with.Target.Reading()
-	opt.Present = cmp.Or(opt.Present, book.Shop.Export)
+	if opt.Present = cmp.Or(opt.Present, book.Shop.Export); opt.Present == target.Self {
+		if opt.Present, err = repair.SourceOf(file); err != nil {
+			return nil, err
+		}
+	}
+	if known := book.Shop.KnownBy; opt.Key == "" && len(known) > 0 {
+		opt.Key = known[0]
+	}
 	opt.Blank = cmp.Or(opt.Blank, rehearse.Blank(book.Target.Blank))
 	if opt.Blank = cmp.Or(opt.Blank, rehearse.BlankUnknown); !slices.Contains([]rehearse.Blank{rehearse.BlankKeeps, rehearse.BlankClears, rehearse.BlankUnknown}, opt.Blank) {
 		return nil, usagef("-blank %s: it is keeps, clears or unknown", o.blank)

@@ -507,9 +507,18 @@ func (s summary) files() {
 	}
 	if parts := s.r.Parts; parts != nil {
 		rows[0][1] = plural(c.Ready+s.r.Report.Added-s.r.Report.Joined, "row", "rows") + " in one file, for programs: the importer takes less at a time"
+		if parts[0].Into != "" {
+			rows[0][1] = plural(c.Ready+s.r.Report.Added-s.r.Report.Joined, "row", "rows") + " in one file, all together"
+		}
 		last := parts[len(parts)-1]
-		rows = append(rows, []string{parts[0].Name + " …", fmt.Sprintf("%s for the importer, one after the other: the first has %s, %s %s", plural(len(parts), "file", "files"), plural(parts[0].Rows, "row", "rows"),
-			last.Name, thousands(last.Rows))})
+		if parts[0].Into != "" && len(parts) <= mostParts {
+			for _, p := range parts {
+				rows = append(rows, []string{p.Name, plural(p.Rows, "row", "rows") + s.saysInto(p.Into)})
+			}
+		} else {
+			rows = append(rows, []string{parts[0].Name + " …", fmt.Sprintf("%s for the importer, one after the other: the first has %s, %s %s", plural(len(parts), "file", "files"), plural(parts[0].Rows, "row", "rows"),
+				last.Name, thousands(last.Rows))})
+		}
 	}
 	for _, form := range s.r.Settings.As {
 		if s.r.Parts != nil {
@@ -626,6 +635,28 @@ var listsBeside = []struct{ name, one, many, says string }{
 var shopWords = map[string]string{
 	repair.ShopName: "what the shop has said, for further runs", repair.ShopSkippedName: "what it passed over",
 	repair.ShopRemarksName: "what it says of what it took", repair.ShopPicturesName: "what it says of pictures",
+}
+
+// mostParts is how many files are named into which what is ready was cut.
+const mostParts = 8
+
+// saysInto says what the products of a file have in common.
+func (s *summary) saysInto(into string) string {
+	if into == "" {
+		return " for the importer"
+	}
+	if s.r.Settings.Book.Target.Split == "" {
+		return ": " + into
+	}
+	what, value, _ := strings.Cut(into, " ")
+	says := " of products that the shop has"
+	if what == steps.IntoNew {
+		says = " of products that the shop does not have"
+	}
+	if value != "" {
+		says += ": " + value
+	}
+	return says
 }
 
 // formSays says what a form is in which what is ready is written.
