@@ -1992,6 +1992,13 @@ var findings = [numCodes]Entry{
 		Value:    "VALUE",
 		Example:  "Stonware under Material, and the list has Stoneware",
 	},
+	TargetNowhere: {
+		Name: "target.nowhere", Severity: Warning,
+		Title:    "not one template lists the category",
+		Sentence: "{cell}: {other}. The product goes to none of them.",
+		Do:       "Say under [target.columns] what the templates call the category, with words; or name each template under [[targets]], with where.",
+		Example:  "Honey jars, and the templates are for candles and for tools",
+	},
 	TargetNoRoom: {
 		Name: "target.no-room", Severity: Warning,
 		Title:    "more values than the template has columns for",

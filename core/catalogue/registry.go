@@ -292,6 +292,7 @@ const (
 	TargetUnfit
 	TargetLeftEmpty
 	TargetNoRoom
+	TargetNowhere
 	numCodes
 )
 

@@ -42,11 +42,13 @@ type Ready struct {
 	Filled   []bool             // which of its columns something fills
 	Rows     int                // how many rows are ready
 
-	stem string // of the names of files; "ready", if nothing is said
 }
 
 // name returns the name of the file in a form.
-func (r *Ready) name(form string) string { return cmp.Or(r.stem, "ready") + "." + form }
+func (r *Ready) name(form string) string { return r.stem() + "." + form }
+
+// stem returns the name of the file without its ending.
+func (r *Ready) stem() string { return strings.TrimSuffix(filepath.Base(r.Path), filepath.Ext(r.Path)) }
 
 // FormOf returns the form in which a template comes back that is a workbook.
 func FormOf(t *template.Template) string {

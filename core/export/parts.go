@@ -53,7 +53,7 @@ func (p *piece) add(from int64, c line.Cut) {
 }
 
 // pieces says what goes into which file.
-func pieces(limits target.Limits, head int64, cuts []line.Cut) ([]piece, error) {
+func pieces(stem string, limits target.Limits, head int64, cuts []line.Cut) ([]piece, error) {
 	most := int64(limits.Megabytes) * 1_000_000
 	groups := make(map[string][]piece)
 	var order []string
@@ -85,7 +85,7 @@ func pieces(limits target.Limits, head int64, cuts []line.Cut) ([]piece, error) 
 	var list []piece
 	taken := make(map[string]int)
 	for _, key := range order {
-		stem := stemOf(groups[key][0].into)
+		stem := stemOf(stem, groups[key][0].into)
 		if taken[stem]++; taken[stem] > 1 {
 			stem = fmt.Sprintf("%s-other-%d", stem, taken[stem])
 		}
@@ -103,8 +103,7 @@ func pieces(limits target.Limits, head int64, cuts []line.Cut) ([]piece, error) 
 const mostStem = 60
 
 // stemOf returns the name, without its ending, of the file for a value.
-func stemOf(into string) string {
-	stem := "ready"
+func stemOf(stem, into string) string {
 	if into == "" {
 		return stem
 	}
@@ -125,7 +124,7 @@ func stemOf(into string) string {
 // whole products. head is how many bytes that takes, cuts how much the products take, and into which file each goes; forms are those in which
 // the files are written, too. If it is not more than the limits, and all goes into one, there are none.
 func (r *Ready) Cut(limits target.Limits, head int64, cuts []line.Cut, forms []string) (parts []Part, err error) {
-	list, err := pieces(limits, head, cuts)
+	list, err := pieces(r.stem(), limits, head, cuts)
 	if err != nil || list == nil {
 		return nil, err
 	}
@@ -136,8 +135,7 @@ func (r *Ready) Cut(limits target.Limits, head int64, cuts []line.Cut, forms []s
 	defer source.Close()
 	for _, p := range list {
 		part := *r
-		part.stem = p.name
-		part.Path, part.Rows = filepath.Join(filepath.Dir(r.Path), part.stem+".csv"), p.rows
+		part.Path, part.Rows = filepath.Join(filepath.Dir(r.Path), p.name+".csv"), p.rows
 		from := []*io.SectionReader{io.NewSectionReader(source, 0, head)}
 		for _, s := range p.stretches {
 			from = append(from, io.NewSectionReader(source, s.from, s.size))
@@ -145,7 +143,7 @@ func (r *Ready) Cut(limits target.Limits, head int64, cuts []line.Cut, forms []s
 		if err := copyParts(part.Path, from...); err != nil {
 			return nil, err
 		}
-		parts = append(parts, Part{part.stem + ".csv", p.rows, p.into})
+		parts = append(parts, Part{p.name + ".csv", p.rows, p.into})
 		for _, form := range forms {
 			if err := part.Write(form); err != nil {
 				return nil, err

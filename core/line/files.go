@@ -21,8 +21,9 @@ type files struct {
 	cuts []Cut // of what goes to the importer, if they are wanted
 
 	// Where the products are sorted, what goes to the importer waits here.
-	unsorted *os.File
-	keys     []sortKey
+	sorting *sorting
+
+	branches []branchFiles
 
 	// What has been written of the largest file is brought to the disk while
 	// more is being written, so that little is left to wait for at the end.
@@ -37,6 +38,11 @@ const flushEvery = 64 << 20
 func (r *Run) newFiles(dir string) (*files, error) {
 	n := outputs + len(r.Pipeline.Lists) + 1 // and long texts
 	f := &files{open: make([]*os.File, n), sums: make([]*xxhash.Digest, n), run: r, dir: dir}
+	var err error
+	if f.branches, err = r.newBranchFiles(dir); err != nil {
+		f.close()
+		return nil, err
+	}
 	if dir == "" {
 		return f, nil
 	}
@@ -47,14 +53,13 @@ func (r *Run) newFiles(dir string) (*files, error) {
 		}
 	}
 	if r.Output.Look {
-		var err error
 		if f.look, err = os.Create(filepath.Join(dir, LookName)); err != nil {
 			f.close()
 			return nil, err
 		}
 	}
 	if r.Output.SortBy != nil {
-		if err := f.beginSorting(); err != nil {
+		if f.sorting, err = newSorting(dir, unsortedName); err != nil {
 			f.close()
 			return nil, err
 		}
@@ -105,6 +110,11 @@ func (f *files) create(i int) error {
 
 // add writes the outputs of the next part.
 func (f *files) add(out *result) error {
+	for i := range out.branches {
+		if err := f.branches[i].add(&out.branches[i]); err != nil {
+			return err
+		}
+	}
 	if f.dir == "" {
 		return nil
 	}
@@ -115,11 +125,10 @@ func (f *files) add(out *result) error {
 	}
 	f.cuts = append(f.cuts, out.cuts...)
 	for i := range outputs {
-		if i == ready && f.unsorted != nil {
-			if _, err := f.unsorted.Write(out.bytes[i]); err != nil {
+		if i == ready && f.sorting != nil {
+			if err := f.sorting.add(out.bytes[i], out.keys); err != nil {
 				return err
 			}
-			f.keys = append(f.keys, out.keys...)
 			continue
 		}
 		if err := f.write(i, out.bytes[i]); err != nil {
@@ -215,6 +224,9 @@ func (f *files) finish() (map[string]uint64, error) {
 			sums[f.name(i)] = f.sums[i].Sum64()
 		}
 	}
+	for i := range f.branches {
+		all = errors.Join(all, f.branches[i].close(sums))
+	}
 	return sums, errors.Join(all, f.close())
 }
 
@@ -226,9 +238,12 @@ func (f *files) close() error {
 		all = f.look.Close()
 		f.look = nil
 	}
-	if f.unsorted != nil {
-		all = errors.Join(all, f.unsorted.Close(), os.Remove(f.unsorted.Name()))
-		f.unsorted = nil
+	if f.sorting != nil {
+		all = errors.Join(all, f.sorting.close())
+		f.sorting = nil
+	}
+	for i := range f.branches {
+		all = errors.Join(all, f.branches[i].close(nil))
 	}
 	for i, file := range f.open {
 		if file != nil {

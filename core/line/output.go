@@ -237,14 +237,14 @@ func appendLine(dst []byte, form *sheet.Form, cells ...string) []byte {
 func (r *Run) head(output int) string {
 	form := &r.Table.Form
 	var line []byte
-	if output == ready && r.Output.BOM || output != ready && form.BOM {
+	if form.BOM {
 		line = append(line, "\ufeff"...)
 	}
 	switch {
-	case output == changes, output == ready && (r.Output.Plain || r.Output.Bare):
+	case output == changes:
 		return ""
 	case output == ready:
-		return string(r.Output.appendHead(line, r.Table))
+		return r.Output.head(r.Table)
 	case output == outputs+len(r.Pipeline.Lists):
 		return "" // long texts
 	case output >= outputs:
@@ -252,6 +252,18 @@ func (r *Run) head(output int) string {
 	}
 	line = append(form.AppendRow(line, "Row", "Reason"), form.Separator)
 	return string(line) + r.Table.HeadLine + form.LineEnd
+}
+
+// head returns what a file that goes out begins with.
+func (o *Output) head(t *sheet.Table) string {
+	var line []byte
+	if o.BOM {
+		line = append(line, "\ufeff"...)
+	}
+	if o.Plain || o.Bare {
+		return ""
+	}
+	return string(o.appendHead(line, t))
 }
 
 // appendHead appends the headings of what goes to the importer, and what stands around
@@ -337,8 +349,10 @@ func (o *Output) inColumns(line sheet.Line) (chosen sheet.Line) {
 
 // HeadRows returns how many rows there are up to the headings, and between them and the
 // first product.
-func (r *Run) HeadRows() (above, below int) {
-	o, t := &r.Output, r.Table
+func (r *Run) HeadRows() (above, below int) { return r.Output.HeadRows(r.Table) }
+
+// HeadRows returns how many rows there are up to the headings, and between them and the first product.
+func (o *Output) HeadRows(t *sheet.Table) (above, below int) {
 	if o.Plain || o.Bare {
 		return 0, 0
 	}

@@ -69,8 +69,20 @@ func (w *Written) add(c *codeCells, code func(n int) string) {
 // [Run.Do], and compares it: every byte, how many rows there are, how many cells each
 // has, and the codes. The error wraps [ErrReadBack] if anything differs.
 func (r *Run) ReadBack(ctx context.Context, dir string, wrote Written) error {
-	name := FileNames[ready]
-	t, err := sheet.OpenWritten(filepath.Join(dir, name), r.headSize, r.Output.Style, r.Output.Charset, dir)
+	if err := r.readBack(ctx, dir, FileNames[ready], &r.Output, r.headSize, r.readySum, wrote); err != nil {
+		return err
+	}
+	for i := range r.Branches {
+		b := &r.Branches[i]
+		if err := r.readBack(ctx, dir, b.ReadyName(), &b.Output, b.HeadSize, b.Sum, b.Report.Written); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (r *Run) readBack(ctx context.Context, dir, name string, o *Output, head int64, checksum uint64, wrote Written) error {
+	t, err := sheet.OpenWritten(filepath.Join(dir, name), head, o.Style, o.Charset, dir)
 	if err != nil {
 		return fmt.Errorf("%s: %w", name, err)
 	}
@@ -82,7 +94,7 @@ func (r *Run) ReadBack(ctx context.Context, dir string, wrote Written) error {
 	scanners := make([]*sheet.Scanner, r.Workers)
 	codes := make([]codeCells, r.Workers)
 	for i := range scanners {
-		scanners[i], codes[i] = t.Form.Scanner(""), r.Output.codes(&r.Table.Columns)
+		scanners[i], codes[i] = t.Form.Scanner(""), o.codes(&r.Table.Columns)
 		scanners[i].Doubled = true
 	}
 	var read Written
@@ -110,7 +122,7 @@ func (r *Run) ReadBack(ctx context.Context, dir string, wrote Written) error {
 	switch {
 	case err != nil:
 		return err
-	case !t.Form.Spooled && split.Sum() != r.readySum:
+	case !t.Form.Spooled && split.Sum() != checksum:
 		return fmt.Errorf("%s: %w: its bytes are others", name, ErrReadBack)
 	case read.Rows != wrote.Rows:
 		return fmt.Errorf("%s: %w: it has %d rows instead of %d", name, ErrReadBack, read.Rows, wrote.Rows)

@@ -20,7 +20,9 @@ type Run struct {
 	// Holding is what is wrong with the whole sheet and holds every product of it.
 	Holding []catalogue.Finding
 	Output  Output
-	Temp    string // a folder for what is needed for a while; "": that of the system
+	// Branches are further targets.
+	Branches []Branch
+	Temp     string // a folder for what is needed for a while; "": that of the system
 
 	cuts        []Cut  // of what goes out, by product, if they are wanted
 	headSize    int64  // of what the file for the importer begins with
@@ -37,6 +39,13 @@ type Run struct {
 // them and returns their checksums by name.
 func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func() (map[string]uint64, error), err error) {
 	r.Output.begin(&r.Table.Form, r.Table.Columns.Own())
+	for i := range r.Branches {
+		b := &r.Branches[i]
+		b.Output.begin(&r.Table.Form, r.Table.Columns.Own())
+		if b.repairer, err = b.Step.New(nil); err != nil {
+			return nil, nil, err
+		}
+	}
 	for i := range r.Pipeline.Steps {
 		repairer, err := r.Pipeline.Steps[i].New(r.Survey.Learned[i])
 		if err != nil {
@@ -91,6 +100,9 @@ func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func()
 	}
 	if r.cuts = files.cuts; files.sums[ready] != nil {
 		r.readySum = files.sums[ready].Sum64()
+	}
+	for i := range files.branches {
+		r.Branches[i].Sum = files.branches[i].sums[0].Sum64()
 	}
 	return report, files.finish, nil
 }

@@ -3,6 +3,7 @@ package line
 import (
 	"bufio"
 	"cmp"
+	"errors"
 	"io"
 	"os"
 	"path/filepath"
@@ -62,50 +63,83 @@ func (s *sorter) key(row *catalogue.Row, bytes int) sortKey {
 // sorted.
 const unsortedName = ".zetanum-unsorted"
 
-// sort writes the rows for the importer in order, out of the file in which they
-// stand as they came. Products that are sorted by the same stay in their order.
-func (f *files) sort() error {
-	if f.unsorted == nil {
-		return nil
+// A sorting keeps rows as they come until they are written in order.
+type sorting struct {
+	file *os.File
+	keys []sortKey
+}
+
+// newSorting creates the file in which they wait.
+func newSorting(dir, name string) (*sorting, error) {
+	file, err := os.Create(filepath.Join(dir, name))
+	if err != nil {
+		return nil, err
 	}
+	return &sorting{file: file}, nil
+}
+
+// add keeps the rows of products.
+func (s *sorting) add(rows []byte, keys []sortKey) error {
+	s.keys = append(s.keys, keys...)
+	_, err := s.file.Write(rows)
+	return err
+}
+
+// write writes the rows in order, and calls each for each product. Products that are sorted by the same stay in their order.
+func (s *sorting) write(write func([]byte) error, each func(*sortKey) error) error {
 	type piece struct {
 		*sortKey
 		from int64
 	}
-	pieces := make([]piece, len(f.keys))
+	pieces := make([]piece, len(s.keys))
 	from := int64(0)
-	for i := range f.keys {
-		pieces[i] = piece{&f.keys[i], from}
-		from += int64(f.keys[i].bytes)
+	for i := range s.keys {
+		pieces[i] = piece{&s.keys[i], from}
+		from += int64(s.keys[i].bytes)
 	}
 	slices.SortStableFunc(pieces, func(a, b piece) int { return a.compare(b.sortKey) })
-	out := bufio.NewWriterSize(writerFunc(func(b []byte) (int, error) { return len(b), f.write(ready, b) }), 1<<20)
+	out := bufio.NewWriterSize(writerFunc(func(b []byte) (int, error) { return len(b), write(b) }), 1<<20)
 	for _, p := range pieces {
-		if _, err := io.Copy(out, io.NewSectionReader(f.unsorted, p.from, int64(p.bytes))); err != nil {
+		if _, err := io.Copy(out, io.NewSectionReader(s.file, p.from, int64(p.bytes))); err != nil {
 			return err
 		}
-		if err := f.place(p.rows); err != nil {
+		if err := each(p.sortKey); err != nil {
 			return err
 		}
+	}
+	return cmp.Or(out.Flush(), s.close())
+}
+
+// close takes the file away; it may be called more than once.
+func (s *sorting) close() error {
+	if s.file == nil {
+		return nil
+	}
+	name := s.file.Name()
+	err := errors.Join(s.file.Close(), os.Remove(name))
+	s.file = nil
+	return err
+}
+
+// sort writes the rows for the importer in order, out of the file in which they
+// stand as they came.
+func (f *files) sort() error {
+	for i := range f.branches {
+		if err := f.branches[i].sort(); err != nil {
+			return err
+		}
+	}
+	if f.sorting == nil {
+		return nil
+	}
+	return f.sorting.write(func(b []byte) error { return f.write(ready, b) }, func(k *sortKey) error {
 		if f.run.Output.Cuts {
-			f.cuts = append(f.cuts, Cut{p.bytes, len(p.rows), p.into})
+			f.cuts = append(f.cuts, Cut{k.bytes, len(k.rows), k.into})
 		}
-	}
-	if err := out.Flush(); err != nil {
-		return err
-	}
-	name := f.unsorted.Name()
-	err := f.unsorted.Close()
-	f.unsorted = nil
-	return cmp.Or(err, os.Remove(name))
+		return f.place(k.rows)
+	})
 }
 
 type writerFunc func([]byte) (int, error)
 
 func (w writerFunc) Write(b []byte) (int, error) { return w(b) }
-
-// beginSorting opens the file for the rows as they come.
-func (f *files) beginSorting() (err error) {
-	f.unsorted, err = os.Create(filepath.Join(f.dir, unsortedName))
-	return err
-}

@@ -34,6 +34,8 @@ type result struct {
 	cuts   []Cut
 
 	differs catalogue.ColumnSet // in which something has to go out
+
+	branches []branchResult
 }
 
 // room returns how many bytes it has room for.
@@ -64,6 +66,9 @@ func (r *result) reset() {
 	clear(r.memos) // their texts keep a part in memory
 	r.memos, r.cuts = r.memos[:0], r.cuts[:0]
 	r.differs = catalogue.ColumnSet{}
+	for i := range r.branches {
+		r.branches[i].reset()
+	}
 }
 
 // A mark is what a suspect row says of itself: its fingerprint, or a value that
@@ -99,6 +104,8 @@ type worker struct {
 	findings byRow
 	changed  byRow
 	cells    map[[3]int]bool   // of a product with many changes, those that have been counted
+	output   *Output           // that is written
+	branched []codeCells       // by branch
 	files    map[string]string // names of files, each once
 	late     *lookup           // nil while it is judged for the first time
 	failed   error             // of reading what the look at the whole sheet says
@@ -112,8 +119,12 @@ func (r *Run) newWorker() *worker {
 	products := newProducts(&r.Table.Form, r.Pipeline)
 	products.apart = r.begins
 	log := Log{answers: r.Pipeline.Answers, headings: r.Table.Columns.Headings, kinds: r.Pipeline.Allotments, allotted: r.allotted}
-	return &worker{run: r, products: products, log: log, sku: r.Table.Columns.First(catalogue.SKU), changes: newChangeWriter(&r.Table.Columns),
+	w := &worker{run: r, output: &r.Output, products: products, log: log, sku: r.Table.Columns.First(catalogue.SKU), changes: newChangeWriter(&r.Table.Columns),
 		sorter: newSorter(r.Output.SortBy), codes: r.Output.codes(&r.Table.Columns), tracer: r.Output.tracer(&r.Table.Columns)}
+	for i := range r.Branches {
+		w.branched = append(w.branched, r.Branches[i].Output.codes(&r.Table.Columns))
+	}
+	return w
 }
 
 // judge repairs a part only for what its suspects claim and, if there is to be
@@ -165,6 +176,7 @@ func (w *worker) repair(part *sheet.Part, before int, late *settled, out *result
 		w.narrow(p)
 		w.log.carryOut()
 		w.write(part, p, out)
+		w.branches(part, p, out)
 	})
 	out.bytes[changes], out.long = append(out.bytes[changes], w.changes.out...), append(out.long, w.changes.long...)
 	out.report.Long, out.err = w.changes.texts, cmp.Or(out.err, w.failed)
@@ -617,7 +629,7 @@ func (w *worker) heldByCells() bool {
 // holds reports whether a finding holds its product: one about a cell that goes out, or of
 // which something is made that does.
 func (w *worker) holds(f *catalogue.Finding) bool {
-	return f.Severity() == catalogue.Error && !(f.Col >= 0 && w.run.Output.Away.Has(f.Col) && f.Code.OfColumn())
+	return f.Severity() == catalogue.Error && !(f.Col >= 0 && w.output.Away.Has(f.Col) && f.Code.OfColumn())
 }
 
 // isAside reports whether a row does not go out, itself.

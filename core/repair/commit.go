@@ -19,6 +19,8 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/register"
 	"zetanum/core/steps"
+	"zetanum/core/target"
+	"zetanum/core/template"
 )
 
 func (r *runner) settings() Settings {
@@ -160,7 +162,12 @@ func (o *Options) forms() []string {
 	if o.As == nil && !o.Plain {
 		forms = o.Book.Target.As
 	}
-	if form := o.Book.Form; form != nil && form.Kind != "" && (o.As == nil || len(o.As) > 0) && len(o.Only) == 0 {
+	return o.withForm(forms, o.Book.Form)
+}
+
+// withForm returns forms with that of a template that is a workbook.
+func (o *Options) withForm(forms []string, form *template.Template) []string {
+	if form != nil && form.Kind != "" && (o.As == nil || len(o.As) > 0) && len(o.Only) == 0 {
 		forms = append(slices.Clip(forms), export.FormOf(form)) // as the platform gave it out
 	}
 	return export.Forms(forms)
@@ -172,27 +179,20 @@ func (r *runner) export(ctx context.Context, dir string) error {
 	if err := r.run.ReadBack(ctx, dir, r.result.Report.Written); err != nil {
 		return err
 	}
-	above, below := r.run.HeadRows()
-	ready := &export.Ready{
-		Path: filepath.Join(dir, line.FileNames[0]), Output: &r.run.Output, Above: above, Below: below,
-		Columns: &r.table.Columns, Sample: r.table.Sample, Source: r.table.Name, Date: r.opt.Date,
-		Sheet: r.opt.Book.Target.Sheet, Rows: r.result.Report.Written.Rows, Filled: r.sheet.FormFilled(),
+	ready := r.ready(dir, line.FileNames[0], &r.run.Output, &r.opt.Book.Target, r.result.Report.Written.Rows, 0)
+	head, cuts := r.run.Cuts()
+	var err error
+	if r.result.Parts, err = r.exportReady(ready, &r.opt.Book.Target, head, cuts, r.opt.forms()); err != nil {
+		return err
 	}
-	if ready.Filled != nil {
-		ready.Template = r.opt.Book.Form
-	}
-	if head, cuts := r.run.Cuts(); r.run.Output.Cuts {
-		var err error
-		if r.result.Parts, err = ready.Cut(r.opt.Book.Target.Limits, head, cuts, r.opt.forms()); err != nil {
-			return err
-		}
-	}
-	for _, form := range r.opt.forms() {
-		if len(r.result.Parts) > 0 {
-			break // which have them
-		}
-		if err := ready.Write(form); err != nil {
-			return err
+	for i := range r.run.Branches {
+		b := &r.run.Branches[i]
+		rules := &r.opt.Book.Targets[i].Rules
+		going := r.ready(dir, b.ReadyName(), &b.Output, rules, b.Report.Written.Rows, i+1)
+		t := &r.result.Targets[i]
+		t.As = r.opt.withForm(rules.As, r.opt.Book.Forms[i])
+		if t.Parts, err = r.exportReady(going, rules, b.HeadSize, b.Cuts, t.As); err != nil {
+			return fmt.Errorf("%s: %w", b.Name, err)
 		}
 	}
 	if r.opt.Look {
@@ -209,6 +209,36 @@ func (r *runner) export(ctx context.Context, dir string) error {
 	}
 	r.result.Samples = samples
 	return r.opt.Proof.Write(dir, r.result, samples)
+}
+
+// ready returns what was written for a target, by its number, 0 for [target].
+func (r *runner) ready(dir, name string, out *line.Output, rules *target.Rules, rows, n int) *export.Ready {
+	above, below := out.HeadRows(r.table)
+	ready := &export.Ready{
+		Path: filepath.Join(dir, name), Output: out, Above: above, Below: below, Columns: &r.table.Columns, Sample: r.table.Sample,
+		Source: r.table.Name, Date: r.opt.Date, Sheet: rules.Sheet, Rows: rows, Filled: r.sheet.FormFilled(n),
+	}
+	if ready.Filled != nil {
+		if ready.Template = r.opt.Book.Form; n > 0 {
+			ready.Template = r.opt.Book.Forms[n-1]
+		}
+	}
+	return ready
+}
+
+// exportReady cuts what was written for a target into parts, if it is more than that takes, and writes it in other forms.
+func (r *runner) exportReady(ready *export.Ready, rules *target.Rules, head int64, cuts []line.Cut, forms []string) (parts []export.Part, err error) {
+	if ready.Output.Cuts {
+		if parts, err = ready.Cut(rules.Limits, head, cuts, forms); err != nil || len(parts) > 0 {
+			return parts, err // which have the forms
+		}
+	}
+	for _, form := range forms {
+		if err := ready.Write(form); err != nil {
+			return nil, err
+		}
+	}
+	return nil, nil
 }
 
 // A Proof says of which products a page is written to be looked at, and writes it.

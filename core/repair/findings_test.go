@@ -54,6 +54,8 @@ func TestEveryFinding(t *testing.T) {
 		"\"One of: Beech, Steel, Cotton\",File name ending in .jpg\n"
 	sheets["present.csv"] = "Shop number,SKU,EAN\n1,A,9521234000013\n2,B,9521234000020\n3,C,9521234000037\n4,C,9521234000044\n"
 	const known = "[shop]\nexport = \"present.csv\"\nknown_by = [\"sku\", \"barcode\"]\nid = \"Shop number\"\n"
+	sheets["forms/plates.csv"] = "Code *,Kind *\nAt most 20 characters,\"One of: Plates, Bowls\"\n"
+	sheets["forms/mugs.csv"] = "Code *,Kind *\nAt most 20 characters,\"One of: Mugs, Bowls\"\n"
 	const formed = "SKU,EAN,Title,Kind,Stuff,Image\nB,,Bowl,Bowls,Steel,b.jpg\nC,,Mug,Mugs,Cotton,c.jpg\n"
 	const form = "[target]\ntemplate = \"form.csv\"\n"
 	for name, of := range map[string]string{"hv-1.jpg": "rgb.jpg", "HV-3.png": "grey.jpg", "HV-4.jpg": "cmyk.jpg", "HV-5.jpg": "rgb.jpg"} {
@@ -68,6 +70,7 @@ func TestEveryFinding(t *testing.T) {
 		"target.stand-in":         "[target]\nencoding = \"windows-1252\"\n",
 		"target.lacks":            "[target]\nencoding = \"windows-1252\"\n",
 		"target.required":         form,
+		"target.nowhere":          "[target]\ntemplate = \"forms\"\n[headings]\nKind = \"category\"\n",
 		"row.in-shop":             known + "[target]\njob = \"new\"\n",
 		"row.not-in-shop":         known + "[target]\njob = \"update\"\n",
 		"row.unchanged":           known + "[target]\nonly_changed = true\n",
@@ -460,6 +463,7 @@ func TestEveryFinding(t *testing.T) {
 		"rules of plain texts":        head + "A,9521234000013,Bu\u0308rste “lang”\nB,9521234000020,５０\n",
 		"target.stand-in":             head + "A,9521234000013,Łódź\n",
 		"target.lacks":                head + "A,9521234000013,🐝\n",
+		"target.nowhere":              "SKU,Kind\nA,Plates\nB,Bowls\nC,Mugs\nD,Jugs\n",
 		"row.in-shop":                 head + "A,,Tool\nX,,Tool\n",
 		"row.not-in-shop":             head + "A,,Tool\nX,,Tool\n",
 		"row.unchanged":               "SKU,EAN\nA,\nX,\n",

@@ -267,6 +267,10 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 		return err
 	}
 	out.Look = r.opt.Look || r.opt.Proof != nil
+	branches, err := r.sheet.Branches()
+	if err != nil {
+		return err
+	}
 	r.result.Notes = r.sheet.Notes
 	r.result.Settings, r.result.TellApart, r.result.Required = r.settings(), r.sheet.Keys(), r.sheet.Required
 	run := &line.Run{
@@ -276,6 +280,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 		Survey:   r.result.Survey,
 		Sample:   r.opt.Sample,
 		Output:   out,
+		Branches: branches,
 		Temp:     r.opt.Temp,
 	}
 	for _, f := range r.result.Unlike {
@@ -291,6 +296,10 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 	r.result.Report, r.finish, err = run.Do(ctx, dir)
 	if err != nil {
 		return r.named(r.sheet.Misfit(err))
+	}
+	for i := range run.Branches {
+		b := &run.Branches[i]
+		r.result.Targets = append(r.result.Targets, TargetReport{Name: b.Name, Report: &b.Report})
 	}
 	if p := r.sheet.Prepared; p != nil {
 		r.result.Prepared = &Prepared{strings.TrimSuffix(r.opt.Book.Images.Prepare, "/"), p.Copies()}

@@ -90,6 +90,7 @@ type Result struct {
 	Trusted  []TrustedSheet
 	Rulebook string          // that was followed
 	Parts    []export.Part   // files into which what is ready was cut; none if it is within the limits
+	Targets  []TargetReport  // further ones
 	Minted   []steps.Minted  // what came of the rules that make codes
 	Register *RegisterState  // that codes were made by; nil if none was
 	Patterns []mint.Proposal // that fit the file, where it was only looked at
@@ -306,4 +307,12 @@ func (r *Result) Counts() Counts {
 		c.Changed += r.Report.Repaired[i].Cells
 	}
 	return c
+}
+
+// A TargetReport says what became of what goes to a further target.
+type TargetReport struct {
+	Name   string
+	Report *line.Report  // Ready, Held and Aside are all rows of the source together
+	As     []string      // the forms besides CSV in which it was written
+	Parts  []export.Part // files into which it was cut; none if it is within the limits
 }

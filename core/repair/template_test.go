@@ -351,3 +351,66 @@ func utf16le(s string) (b []byte) {
 	}
 	return b
 }
+
+// TestTargets: what goes to several targets in one run is what goes to each of them alone.
+func TestTargets(t *testing.T) {
+	t.Parallel()
+	rows := 0
+	for seed := range uint64(some(60)) {
+		r := rand.New(rand.NewPCG(seed, 2325))
+		formA, list, fills := anyForm(r)
+		dir := t.TempDir()
+		path := write(t, dir, "list.csv", list)
+		sorted := condition.SheetRules{}
+		if seed%3 == 0 {
+			sorted.SortBy = []string{"sku"}
+		}
+		named := []target.Named{
+			{Name: "a", Rules: target.Rules{Template: write(t, dir, "a.csv", formA), Columns: fills, Limits: target.Limits{Rows: 3}}},
+			{Name: "b", Rules: target.Rules{Template: write(t, dir, "b.csv", "SKU *,Title\n\"At most 20 characters\",\"At most 7 characters\"\nSAMPLE-1,Sample\n"), Encoding: "windows-1252"}},
+		}
+		if seed%2 == 0 {
+			named[1].Where = map[string]any{"sku": map[string]any{"ends": "1"}}
+		}
+		opt := fixed(path, filepath.Join(dir, "all"))
+		opt.Book = sections.Book{Targets: named, Sheet: sorted}
+		all := run(t, opt)
+		files := contents(t, all.Folder)
+		for i, n := range named {
+			report := all.Targets[i].Report
+			require.Equal(t, report.Rows, report.Ready+report.Held+report.Aside, seed)
+			require.Equal(t, all.Counts().Read, report.Rows, seed)
+			alone := fixed(path, filepath.Join(dir, "alone-"+n.Name))
+			alone.Book = sections.Book{Target: n.Rules, Sheet: sorted}
+			if n.Where != nil {
+				alone.Book.Rows = []condition.RowRule{{Keep: n.Where}}
+			}
+			one := run(t, alone)
+			cells := func(text string) [][]string {
+				reader := csv.NewReader(strings.NewReader(text))
+				reader.Comma, reader.FieldsPerRecord = rune(";,"[i]), -1
+				all, err := reader.ReadAll()
+				require.NoError(t, err)
+				return all
+			}
+			require.Equal(t, cells(ready(t, one)), cells(files["ready-"+n.Name+".csv"]), "%d %s\n%s", seed, n.Name, list)
+			require.Equal(t, [3]int{one.Counts().Ready, one.Counts().Held, one.Counts().Aside}, [3]int{report.Ready, report.Held, report.Aside}, "%d %s", seed, n.Name)
+			require.Equal(t, contents(t, one.Folder)["held.csv"], files["held-"+n.Name+".csv"], "%d %s", seed, n.Name)
+			for at, part := range one.Parts {
+				require.Equal(t, contents(t, one.Folder)[part.Name], files[all.Targets[i].Parts[at].Name], seed)
+			}
+			rows += report.Ready
+		}
+		plain := fixed(path, filepath.Join(dir, "plain"))
+		plain.Book = sections.Book{Sheet: sorted}
+		require.Equal(t, ready(t, run(t, plain)), files["ready.csv"], "%d: what is ready is as without targets", seed)
+		opt.Target, opt.Workers, opt.PartSize = filepath.Join(dir, "cut"), 5, 200
+		again := contents(t, run(t, opt).Folder)
+		for name, content := range files {
+			if strings.HasSuffix(name, ".csv") {
+				require.Equal(t, content, again[name], "%d %s", seed, name)
+			}
+		}
+	}
+	assert.Positive(t, rows)
+}

@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"reflect"
 	"slices"
+	"strings"
 
 	"zetanum/core/brand"
 	"zetanum/core/catalogue"
@@ -65,9 +66,14 @@ type Book struct {
 	Shop     Shop                   `toml:"shop" json:"shop,omitzero"`
 	Target   target.Rules           `toml:"target" json:"target,omitzero"`
 
-	Form *template.Template `toml:"-" json:"-"` // the template of [target], once it has been learnt
+	// Targets are further ones, to which products go in the same run.
+	Targets []target.Named `toml:"targets" json:"targets,omitempty"`
+
+	Form  *template.Template   `toml:"-" json:"-"` // the template of [target], once it has been learnt
+	Forms []*template.Template `toml:"-" json:"-"` // those of [[targets]]
 
 	ofSelf bool // the shop's export is the file itself that is repaired
+	spread bool // the template of [target] is a folder of them: each product goes to the one that lists its category
 
 	read  *rulebook.Rulebook     // from which it comes; nil if it comes of none
 	short map[string]*FieldTable // fields that are written the short way, while it is read
@@ -83,6 +89,15 @@ func (b *Book) WithForm(input string) (Book, error) {
 		}
 	}
 	path, learn := b.Target.Template, template.Learn
+	if info, err := os.Stat(path); path != "" && err == nil && info.IsDir() {
+		if err := with.spreadOver(path); err != nil {
+			return with, err
+		}
+		path = ""
+	}
+	if err := with.withForms(); err != nil {
+		return with, err
+	}
 	switch {
 	case path == "":
 		return with, nil
@@ -99,6 +114,76 @@ func (b *Book) WithForm(input string) (Book, error) {
 	}
 	with.Target = b.Target.In(with.Form)
 	return with, nil
+}
+
+// spreadOver makes a target of each template in a folder.
+func (b *Book) spreadOver(dir string) error {
+	list, err := os.ReadDir(dir)
+	if err != nil {
+		return fmt.Errorf("the templates of [target]: %w", err)
+	}
+	if len(b.Targets) > 0 {
+		return fmt.Errorf("the template of [target] is the folder %s, which makes a target of each template in it; [[targets]] cannot stand beside it", dir)
+	}
+	placed := make(map[string]bool)
+	b.Forms, b.Targets, b.spread = nil, nil, true
+	for _, file := range list {
+		if file.IsDir() || strings.HasPrefix(file.Name(), ".") || strings.HasPrefix(file.Name(), "~$") {
+			continue
+		}
+		path := filepath.Join(dir, file.Name())
+		form, err := template.Learn(path)
+		if err != nil {
+			return fmt.Errorf("the templates of [target]: %w", err)
+		}
+		name := text.Slug(strings.TrimSuffix(file.Name(), filepath.Ext(file.Name())))
+		if name == "" || slices.ContainsFunc(b.Targets, func(t target.Named) bool { return t.Name == name }) {
+			name = strings.Trim(fmt.Sprintf("%s-%d", name, len(b.Targets)+1), "-")
+		}
+		rules := b.Target
+		rules.Template, rules.Columns, rules.Required = path, nil, nil
+		for heading, said := range b.Target.Columns {
+			if form.Find(heading) != nil {
+				if rules.Columns == nil {
+					rules.Columns = make(target.Fills)
+				}
+				rules.Columns[heading], placed[heading] = said, true
+			}
+		}
+		for _, heading := range b.Target.Required {
+			if form.Find(heading) != nil {
+				rules.Required, placed[heading] = append(rules.Required, heading), true
+			}
+		}
+		b.Forms, b.Targets = append(b.Forms, form), append(b.Targets, target.Named{Name: name, Rules: rules.In(form)})
+	}
+	if len(b.Targets) == 0 {
+		return fmt.Errorf("the templates of [target]: there is none in %s", dir)
+	}
+	for _, heading := range slices.Concat(slices.Sorted(maps.Keys(b.Target.Columns)), b.Target.Required) {
+		if !placed[heading] {
+			return fmt.Errorf("[target.columns]: none of the templates in %s has a column %q", dir, heading)
+		}
+	}
+	b.Target.Columns, b.Target.Required, b.Target.Limits = nil, nil, target.Limits{}
+	return nil
+}
+
+// withForms learns the templates of further targets.
+func (b *Book) withForms() error {
+	if len(b.Forms) == len(b.Targets) {
+		return nil
+	}
+	b.Forms, b.Targets = make([]*template.Template, len(b.Targets)), slices.Clone(b.Targets)
+	for i := range b.Targets {
+		t := &b.Targets[i]
+		form, err := template.Learn(t.Template)
+		if err != nil {
+			return fmt.Errorf("the template of %q in [[targets]]: %w", t.Name, err)
+		}
+		b.Forms[i], t.Rules = form, t.In(form)
+	}
+	return nil
 }
 
 // FormRows returns the rows of the template, by which a file in its form is known; nil if there is none.
@@ -148,6 +233,7 @@ func (b *Book) Sections() []Section {
 		&rowsSection{rules: &b.Rows},
 		&answersSection{rules: &b.Answers},
 		&targetSection{rules: &b.Target, ofSelf: b.ofSelf || b.Shop.Export == target.Self},
+		&targetsSection{rules: &b.Targets},
 	}
 }
 
@@ -293,6 +379,10 @@ func (b *Book) RefuseAgain(sheet string) error {
 // WithFiles returns the rulebook with other names for the files that it names.
 func (b *Book) WithFiles(change func(name string) string) Book {
 	c := b.withConditions(func(name string) (any, error) { return change(name), nil })
+	c.book.Target.Columns = c.book.Target.Columns.WithFiles(change)
+	for i := range c.book.Targets {
+		c.book.Targets[i].Columns = c.book.Targets[i].Columns.WithFiles(change)
+	}
 	for _, s := range c.book.Sections() {
 		for _, name := range s.Files() {
 			if *name != "" {

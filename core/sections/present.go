@@ -238,17 +238,17 @@ func (s *Sheet) leaveUnchanged() (*line.Narrowing, error) {
 	at := make([]int, len(out))
 	for n, o := range out {
 		step.Out = append(step.Out, o.Col)
-		own.Headings, own.Fields = append(own.Headings, o.Heading), append(own.Fields, s.fieldOut(o.Col))
+		own.Headings, own.Fields = append(own.Headings, o.Heading), append(own.Fields, s.shape.fieldOut(o.Col))
 		at[n] = o.Col
 	}
 	for _, col := range []int{p.id, p.action} {
 		if col >= 0 {
-			step.Apart = append(step.Apart, s.formOut(col))
+			step.Apart = append(step.Apart, s.shape.formOut(col))
 		}
 	}
 	sides := [2]present.Side{{Columns: &own, Sample: s.sampleOut(out)}, {Columns: &p.Catalogue.Columns, Sample: p.Catalogue.Sample}}
 	form := s.Book.Form
-	if s.form == nil || len(s.Only) > 0 {
+	if s.shape.cols == nil || len(s.Only) > 0 {
 		form = nil
 	}
 	var pairs []present.Pair
@@ -270,7 +270,7 @@ func (s *Sheet) leaveUnchanged() (*line.Narrowing, error) {
 		return nil, fmt.Errorf("[shop] export: %w", err)
 	}
 	s.Add(StageChanged, step.Step(&s.Sheet))
-	if s.form != nil || len(s.Only) > 0 || p.Job != target.JobUpdate || s.AsLeft != nil {
+	if s.shape.cols != nil || len(s.Only) > 0 || p.Job != target.JobUpdate || s.AsLeft != nil {
 		return nil, nil // what we have left has been narrowed
 	}
 	narrow := &line.Narrowing{Stay: catalogue.ColumnsOf(step.Apart...), Code: catalogue.RowUnchanged, Facts: catalogue.Facts{Other: p.Catalogue.Name}}
@@ -292,9 +292,9 @@ func (s *Sheet) sampleOut(out []line.OutColumn) (rows [][]string) {
 	from := make([]int, len(out))
 	for n, o := range out {
 		from[n] = o.Col
-		for i := range s.form {
-			if s.form[i].col == o.Col && s.form[i].from >= 0 {
-				from[n] = s.form[i].from
+		for i := range s.shape.cols {
+			if s.shape.cols[i].col == o.Col && s.shape.cols[i].from >= 0 {
+				from[n] = s.shape.cols[i].from
 			}
 		}
 	}

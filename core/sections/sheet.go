@@ -113,7 +113,8 @@ type Sheet struct {
 	// Prepared makes copies of photos; nil if none are ordered.
 	Prepared *steps.Preparing
 
-	form    []formColumn            // the columns of the template, and what fills them; nil if there is none
+	shape   *shape                  // of what is ready
+	targets []*shape                // of what goes to further targets
 	looking bool                    // nothing goes out
 	present *inPresent              // which product of the shop each row is; nil if nobody asks
 	inShop  *inShop                 // what the shop has; nil if nothing says so
@@ -316,10 +317,14 @@ func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
 	if err := s.each(Section.Steps); err != nil {
 		return nil, err
 	}
-	if s.form != nil {
-		if err := s.orderForm(); err != nil {
+	if s.shape.cols != nil {
+		if err := s.shape.orderForm(); err != nil {
 			return nil, s.fits(&targetSection{}, err)
 		}
+		s.Add(StageTemplate, s.Orders.Last(0))
+	}
+	if err := s.orderTargets(); err != nil {
+		return nil, s.fits(&targetsSection{}, err)
 	}
 	var narrow *line.Narrowing
 	if !look {
@@ -435,15 +440,19 @@ func (s *Sheet) plan() error {
 		}
 	}
 	s.sayAdded()
-	if s.form = nil; s.Book.Form != nil && !s.looking && !s.CodesOnly {
-		if err := s.matchForm(); err != nil {
+	s.shape, s.targets = s.newShape("", 0, &s.Book.Target, s.Book.Form), nil
+	if s.Book.Form != nil && !s.looking && !s.CodesOnly {
+		if err := s.shape.matchForm(); err != nil {
 			return s.fits(&targetSection{}, err)
 		}
 	}
+	if err := s.planTargets(); err != nil {
+		return s.fits(&targetsSection{}, err)
+	}
 	s.Out = nil
-	if s.form != nil {
-		for n := range s.form { // of the others it is seen to when they are written
-			if col := s.form[n].col; col >= 0 {
+	if s.shape.cols != nil {
+		for n := range s.shape.cols { // of the others it is seen to when they are written
+			if col := s.shape.cols[n].col; col >= 0 {
 				s.Out = append(s.Out, col)
 			}
 		}
@@ -500,8 +509,10 @@ func (s *Sheet) dropHidden() {
 // named with Only, in their order; nil for all as they are.
 func (s *Sheet) OutColumns() ([]line.OutColumn, error) {
 	var out []line.OutColumn
-	for _, o := range s.Plan.Out {
-		out = append(out, line.OutColumn(o))
+	if out = slices.Clone(s.shape.out); s.shape.cols == nil {
+		for _, o := range s.Plan.Out {
+			out = append(out, line.OutColumn(o))
+		}
 	}
 	if len(s.Only) == 0 {
 		return out, nil
@@ -514,14 +525,14 @@ func (s *Sheet) OutColumns() ([]line.OutColumn, error) {
 	chosen := make(map[int]bool)
 	if !s.Plain {
 		for _, col := range slices.Concat(s.Columns.All(catalogue.SKU), s.Rules.Key) {
-			chosen[s.formOut(col)] = true
+			chosen[s.shape.formOut(col)] = true
 		}
 	}
 	for _, name := range s.Only {
 		found := false
 		field, isField := catalogue.ParseField(name)
 		for _, o := range out {
-			if isField && s.fieldOut(o.Col) == field || heading.Key(o.Heading) == heading.Key(name) {
+			if isField && s.shape.fieldOut(o.Col) == field || heading.Key(o.Heading) == heading.Key(name) {
 				chosen[o.Col], found = true, true
 			}
 		}

@@ -188,7 +188,8 @@ instead  = { "ł" = "w", "→" = "to" }`,
 			Name: "target.columns", Line: "[target.columns]",
 			Says: "What fills the columns of the template, by their headings. Columns of which nothing is said are filled by what they are sure to " +
 				"mean. A field or heading fills them, or a pattern as under [[build]]; { always = \"…\" } is the same in every row, " +
-				"{ from = \"…\", part = 2 } the second of several values in a cell, false leaves a column empty. Where several columns have one " +
+				"{ from = \"…\", part = 2 } the second of several values in a cell, { from = \"…\", words = { Wax = \"Candles\" } } what the target calls " +
+				"our values, which may be a file of two columns, ours and theirs; false leaves a column empty. Where several columns have one " +
 				"heading, a list says what fills each; a part goes into the first of them, and the next parts into those behind it.",
 			Keys: []rulebook.Key{
 				{
@@ -227,7 +228,7 @@ func (t *targetSection) Order(s *Sheet) error {
 	if err := t.rules.Against(s.Table.Style()); err != nil {
 		return err
 	}
-	s.readForms()
+	s.shape.readForms()
 	if err := s.orderPresent(); err != nil {
 		return err
 	}
@@ -261,8 +262,11 @@ func (t *targetSection) Steps(s *Sheet) error {
 }
 
 // Output says in which encoding and in which form what is ready is written.
-func (t *targetSection) Output(s *Sheet, o *line.Output) error {
-	rules := t.rules
+func (t *targetSection) Output(s *Sheet, o *line.Output) error { return s.shape.output(o) }
+
+// output says in which encoding and in which form it is written.
+func (s *shape) output(o *line.Output) error {
+	rules := s.rules
 	o.Cuts = rules.Limits != target.Limits{} || rules.Split != "" || rules.By != ""
 	o.FirstRows = rules.FirstRows == "keep"
 	source := s.Table.Style()
@@ -274,8 +278,8 @@ func (t *targetSection) Output(s *Sheet, o *line.Output) error {
 		source.Quote, source.Quotes = '"', sheet.QuotesAsWere // no reader would know other marks
 	}
 	o.Style, o.LineEnd = rules.Style(source, s.Form.LineEnd)
-	if s.form != nil && len(s.Only) == 0 {
-		o.Form.Head, o.Form.Above, o.Form.Below = s.Book.Form.Head(o.Style, o.LineEnd)
+	if s.cols != nil && len(s.Only) == 0 {
+		o.Form.Head, o.Form.Above, o.Form.Below = s.form.Head(o.Style, o.LineEnd)
 	}
 	c := rules.Charset()
 	o.Charset = c
@@ -306,8 +310,8 @@ func (t *targetSection) Output(s *Sheet, o *line.Output) error {
 
 // fitHeadings puts something else in place of what the encoding of the target does not
 // have in the headings.
-func (s *Sheet) fitHeadings(out []line.OutColumn) ([]line.OutColumn, error) {
-	fitter := s.Texts.Fitter
+func (s *shape) fitHeadings(out []line.OutColumn) ([]line.OutColumn, error) {
+	fitter := s.fitter
 	if fitter == nil {
 		return out, nil
 	}

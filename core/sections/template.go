@@ -9,8 +9,13 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
+	"zetanum/core/condition"
+	"zetanum/core/line"
+	"zetanum/core/lists"
 	"zetanum/core/pattern"
 	"zetanum/core/quantity"
+	"zetanum/core/reference"
+	"zetanum/core/sheet"
 	"zetanum/core/steps"
 	"zetanum/core/target"
 	"zetanum/core/template"
@@ -28,15 +33,70 @@ type formColumn struct {
 	need    bool
 	writer  *template.Writer
 	reading *template.Reading
-	ask     bool // nothing was said, and what fills it is only likely
+	ask     bool              // nothing was said, and what fills it is only likely
+	words   map[string]string // what the target calls our values, by these, folded
+}
+
+// A shape is that of a file that goes out: how it is written, its columns in their order and under their headings, what fills them, what stands
+// above them, and what it may have at most. The rulebook says it, and the template that it names.
+type shape struct {
+	*Sheet
+	name   string // of the target; "" for what is ready
+	n      int    // which of [[targets]] it is, from 1; 0 for [target]
+	rules  *target.Rules
+	form   *template.Template   // nil if there is none
+	cols   []formColumn         // of the template; nil if there is none
+	out    []line.OutColumn     // what goes out; nil: all columns as they are
+	lists  *formColumn          // that with the list of categories, where each product goes to the template that lists its own
+	where  *condition.Condition // which products go there; nil: all
+	fitter *target.Fitter       // to its encoding; nil if that has every character
+}
+
+// newShape returns the shape of what a target takes.
+func (s *Sheet) newShape(name string, n int, rules *target.Rules, form *template.Template) *shape {
+	return &shape{Sheet: s, name: name, n: n, rules: rules, form: form, fitter: target.NewFitter(rules)}
+}
+
+// wrong says that something of the target cannot be carried out.
+func (s *shape) wrong(part, key string, err error) error {
+	if s.n > 0 {
+		return &ruleError{part: "targets", n: s.n, key: key, error: fmt.Errorf("%s: %w", s.name, err)}
+	}
+	return &ruleError{part: part, key: key, error: err}
+}
+
+// section returns the name of the table of the rulebook that says what fills the columns.
+func (s *shape) section() string {
+	if s.n > 0 {
+		return "[targets.columns]"
+	}
+	return "[target.columns]"
+}
+
+// note takes down something about the columns of the target.
+func (s *shape) note(format string, args ...any) {
+	if s.name != "" {
+		format, args = "%s: "+format, slices.Concat([]any{s.name}, args)
+	}
+	s.Note(format, args...)
 }
 
 // open reports whether nothing fills the column.
 func (c *formColumn) open() bool { return c.from < 0 && c.pattern == nil && c.fill.Always == "" }
 
+// inWords returns what the target calls a value.
+func (c *formColumn) inWords(value string) string {
+	if c.words != nil && value != "" {
+		if word, ok := c.words[lists.Fold(value)]; ok {
+			return word
+		}
+	}
+	return value
+}
+
 // matchForm finds out what fills the columns of the template, and puts columns behind those of the sheet for what is not there as it stands.
-func (s *Sheet) matchForm() error {
-	form := s.Book.Form
+func (s *shape) matchForm() error {
+	form := s.form
 	list := make([]formColumn, len(form.Columns))
 	said, err := s.saidFills()
 	if err != nil {
@@ -68,25 +128,25 @@ func (s *Sheet) matchForm() error {
 			c.from, c.fill.Part, c.fill.Rest = matches[n].From, matches[n].Nth, matches[n].Rest
 		}
 	}
-	for _, name := range s.Book.Target.Required {
+	for _, name := range s.rules.Required {
 		found := form.Find(name)
 		if found == nil {
-			return &ruleError{part: "target", key: "required", error: s.noFormColumn(name)}
+			return s.wrong("target", "required", s.noFormColumn(name))
 		}
 		for _, n := range found {
 			list[n].need = true
 		}
 	}
-	if rules := s.Rules; len(rules.Keep)+len(rules.Order)+len(rules.Rename) > 0 {
+	if rules := s.Sheet.Rules; s.n == 0 && len(rules.Keep)+len(rules.Order)+len(rules.Rename) > 0 {
 		return &ruleError{part: "columns", error: columns.Refuse("keep, order and rename say which columns go out, and the template of [target] says so, too; take them out")}
 	}
 	if err := s.unfilled(list, matches); err != nil {
 		return err
 	}
-	s.form = list
+	s.cols = list
 	used := make(map[int]bool)
-	for n := range s.form {
-		c := &s.form[n]
+	for n := range s.cols {
+		c := &s.cols[n]
 		from := ""
 		if c.from >= 0 {
 			from = s.Columns.Headings[c.from]
@@ -99,11 +159,11 @@ func (s *Sheet) matchForm() error {
 		if always := c.fill.Always; always != "" && form.Columns[n].Depends == 0 {
 			after, _, wrong := c.writer.Write(always, "", new(template.Reading))
 			if wrong.Kind != template.Fits {
-				return &ruleError{part: "target.columns", key: form.Columns[n].Name(), error: columns.Refuse("%q would be filled with %q in every row, and that %s", form.Columns[n].Name(), always, wrong.Says)}
+				return s.wrong("target.columns", form.Columns[n].Name(), columns.Refuse("%q would be filled with %q in every row, and that %s", form.Columns[n].Name(), always, wrong.Says))
 			}
 			c.fill.Always = after
 		}
-		if c.from >= 0 && c.pattern == nil && c.writer.Verbatim() {
+		if c.from >= 0 && c.pattern == nil && c.words == nil && c.writer.Verbatim() && (s.n == 0 || s.fitter == nil) {
 			c.col = c.from
 		}
 	}
@@ -112,18 +172,18 @@ func (s *Sheet) matchForm() error {
 }
 
 // saidFills returns what the rulebook says of the columns of the template.
-func (s *Sheet) saidFills() (map[int]target.Fill, error) {
+func (s *shape) saidFills() (map[int]target.Fill, error) {
 	said := make(map[int]target.Fill)
-	fills := s.Book.Target.Fills()
+	fills := s.rules.Fills()
 	for _, heading := range slices.Sorted(maps.Keys(fills)) {
-		found := s.Book.Form.Find(heading)
+		found := s.form.Find(heading)
 		if found == nil {
-			return nil, &ruleError{part: "target.columns", key: heading, error: s.noFormColumn(heading)}
+			return nil, s.wrong("target.columns", heading, s.noFormColumn(heading))
 		}
 		list := fills[heading]
 		if len(list) > len(found) {
-			return nil, &ruleError{part: "target.columns", key: heading,
-				error: columns.Refuse("%d things fill %q, and the template has %d columns with that heading", len(list), heading, len(found))}
+			return nil, s.wrong("target.columns", heading,
+				columns.Refuse("%d things fill %q, and the template has %d columns with that heading", len(list), heading, len(found)))
 		}
 		for i, n := range found {
 			switch {
@@ -144,22 +204,22 @@ func (s *Sheet) saidFills() (map[int]target.Fill, error) {
 }
 
 // noFormColumn says that the template has no column of that name.
-func (s *Sheet) noFormColumn(name string) error {
-	names := s.Book.Form.Names()
+func (s *shape) noFormColumn(name string) error {
+	names := s.form.Names()
 	return columns.Refuse("the template has no column %q%s; it has: %s", name, text.DidYouMean(name, names), strings.Join(names, ", "))
 }
 
 // inForm returns where the columns of the template stand in the file, -1 for those that do not, if the file is in its form: nil if it is not.
-func (s *Sheet) inForm() []int {
-	if !s.Table.InForm {
+func (s *shape) inForm() []int {
+	if !s.Table.InForm || s.n > 0 {
 		return nil
 	}
-	at := make([]int, len(s.Book.Form.Columns))
+	at := make([]int, len(s.form.Columns))
 	next := 0
 	for n := range at {
 		at[n] = -1
 		for col := next; col < s.Columns.Own(); col++ {
-			if strings.TrimSpace(s.Columns.Headings[col]) == strings.TrimSpace(s.Book.Form.Columns[n].Heading) {
+			if strings.TrimSpace(s.Columns.Headings[col]) == strings.TrimSpace(s.form.Columns[n].Heading) {
 				at[n], next = col, col+1
 				break
 			}
@@ -169,14 +229,17 @@ func (s *Sheet) inForm() []int {
 }
 
 // bindFill finds the columns that fill a column of the template.
-func (s *Sheet) bindFill(c *formColumn) error {
-	heading := s.Book.Form.Columns[c.n].Name()
-	at := func(err error) error { return &ruleError{part: "target.columns", key: heading, error: err} }
+func (s *shape) bindFill(c *formColumn) error {
+	heading := s.form.Columns[c.n].Name()
+	at := func(err error) error { return s.wrong("target.columns", heading, err) }
+	if err := s.bindWords(c); err != nil {
+		return at(err)
+	}
 	switch {
 	case c.fill.From == "":
 		return nil
 	case c.fill.IsPattern():
-		p, cols, _, err := s.patternOf("[target.columns]", heading, c.fill.From, heading, -1, s.Book.Form.KindOf(c.n) == catalogue.HTMLKind)
+		p, cols, _, err := s.patternOf(s.section(), heading, c.fill.From, heading, -1, s.form.KindOf(c.n) == catalogue.HTMLKind)
 		if err != nil {
 			return at(err)
 		}
@@ -194,10 +257,35 @@ func (s *Sheet) bindFill(c *formColumn) error {
 	return nil
 }
 
+// bindWords reads what the target calls our values.
+func (s *shape) bindWords(c *formColumn) error {
+	if c.fill.Words == nil {
+		return nil
+	}
+	c.words = make(map[string]string)
+	for ours, theirs := range c.fill.Words.Said {
+		c.words[lists.Fold(ours)] = theirs
+	}
+	if file := c.fill.Words.File; file != "" {
+		pairs, err := reference.ReadPairs(file, sheet.Options{Spool: s.Temp})
+		if err != nil {
+			return fmt.Errorf("words: %w", err)
+		}
+		for _, p := range pairs {
+			key := lists.Fold(p.Key)
+			if other, twice := c.words[key]; twice && other != p.Value {
+				return columns.Refuse("%s, row %d: %q is %q there, and %q further up", file, p.Row, p.Key, p.Value, other)
+			}
+			c.words[key] = p.Value
+		}
+	}
+	return nil
+}
+
 // unfilled returns an error about columns that must be filled, and that nothing fills.
-func (s *Sheet) unfilled(list []formColumn, matches []template.Match) error {
+func (s *shape) unfilled(list []formColumn, matches []template.Match) error {
 	var names []string
-	form := s.Book.Form
+	form := s.form
 	for n := range list {
 		if c := &list[n]; !c.need || !c.open() {
 			continue
@@ -230,57 +318,59 @@ func (s *Sheet) unfilled(list []formColumn, matches []template.Match) error {
 	if names == nil {
 		return nil
 	}
-	return &ruleError{part: "target", key: "template", error: columns.Refuse("what the template demands is filled by nothing: %s. Say under [target.columns] what fills it: a column "+
-		`of the file, or { always = "…" }; begin -template proposes that section`, strings.Join(names, "; "))}
+	return s.wrong("target", "template", columns.Refuse("what the template demands is filled by nothing: %s. Say under %s what fills it: a column "+
+		`of the file, or { always = "…" }; begin -template proposes that section`, strings.Join(names, "; "), s.section()))
 }
 
 // sayForm says what goes nowhere, and what stays empty.
-func (s *Sheet) sayForm(used map[int]bool) {
+func (s *shape) sayForm(used map[int]bool) {
 	var gone, blank []string
 	for col, h := range s.Columns.Headings {
 		if !used[col] && !slices.Contains(s.Plan.Gone, col) {
-			s.Plan.Gone = append(s.Plan.Gone, col)
+			if s.n == 0 {
+				s.Plan.Gone = append(s.Plan.Gone, col)
+			}
 			gone = append(gone, cmp.Or(h, "(no heading)"))
 		}
 	}
 	if gone != nil {
-		s.Note("columns for which the template has no place: %s", strings.Join(gone, ", "))
+		s.note("columns for which the template has no place: %s", strings.Join(gone, ", "))
 	}
-	for n := range s.form {
-		if s.form[n].ask {
-			blank = append(blank, s.Book.Form.Columns[n].Name())
+	for n := range s.cols {
+		if s.cols[n].ask {
+			blank = append(blank, s.form.Columns[n].Name())
 		}
 	}
 	if blank != nil {
-		s.Note("columns of the template that stay empty, because it is not sure what fills them; [target.columns] says it: %s", strings.Join(blank, ", "))
+		s.note("columns of the template that stay empty, because it is not sure what fills them; %s says it: %s", s.section(), strings.Join(blank, ", "))
 	}
 }
 
 // placeForm puts columns behind those of the sheet for what it does not have as the template wants it, and says which go out. That is done when
 // the steps are known that work on columns of the sheet.
-func (s *Sheet) placeForm() {
-	form, base := s.Book.Form, &s.Columns
-	s.Plan.Out = nil
-	for n := range s.form {
-		c := &s.form[n]
+func (s *shape) placeForm() {
+	form, base := s.form, &s.Columns
+	s.out = nil
+	for n := range s.cols {
+		c := &s.cols[n]
 		if c.col < 0 {
 			c.col = len(base.Headings)
 			base.Headings, base.Fields = append(base.Headings, form.Columns[n].Heading), append(base.Fields, catalogue.Unknown)
 			base.Added++
 			base.Declare(c.col, catalogue.Declared{Name: form.Columns[n].Name(), Kind: form.KindOf(n)})
 		}
-		s.Plan.Out = append(s.Plan.Out, columns.Out{Col: c.col, Heading: form.Columns[n].Heading})
+		s.out = append(s.out, line.OutColumn{Col: c.col, Heading: form.Columns[n].Heading})
 	}
 }
 
 // orderForm orders that the columns of the template are filled, when all else is done.
-func (s *Sheet) orderForm() error {
+func (s *shape) orderForm() error {
 	s.placeForm()
-	order := make([]*formColumn, len(s.form))
-	for n := range s.form {
-		order[n] = &s.form[n]
+	order := make([]*formColumn, len(s.cols))
+	for n := range s.cols {
+		order[n] = &s.cols[n]
 	}
-	depends := func(c *formColumn) int { return min(s.Book.Form.Columns[c.n].Depends, 1) }
+	depends := func(c *formColumn) int { return min(s.form.Columns[c.n].Depends, 1) }
 	slices.SortStableFunc(order, func(a, b *formColumn) int { return depends(a) - depends(b) })
 	for _, c := range order {
 		one := steps.Order{Key: "target", Phase: steps.PhaseTarget, Writes: []int{c.col}, Rules: []catalogue.Rule{catalogue.RuleTemplate, catalogue.RuleStandIn}, Rests: true,
@@ -291,24 +381,23 @@ func (s *Sheet) orderForm() error {
 		case c.from >= 0:
 			one.Reads = []int{c.from}
 		}
-		if at := s.Book.Form.Columns[c.n].Depends; at > 0 {
-			one.Asks = []int{s.form[at-1].col}
+		if at := s.form.Columns[c.n].Depends; at > 0 {
+			one.Asks = []int{s.cols[at-1].col}
 		}
 		if one.Looks = c.col == c.from; one.Looks {
 			one.Writes, one.Rules = nil, nil
 		}
-		if err := s.Orders.AddLast(one); err != nil {
+		if err := s.Orders.AddLast(s.n, one); err != nil {
 			return err
 		}
 	}
-	s.Add(StageTemplate, s.Orders.Last())
 	return nil
 }
 
 // readForms lets the survey see how the columns are written that fill the template.
-func (s *Sheet) readForms() {
-	for n := range s.form {
-		c := &s.form[n]
+func (s *shape) readForms() {
+	for n := range s.cols {
+		c := &s.cols[n]
 		if c.reading = new(template.Reading); c.from >= 0 && c.col < 0 {
 			s.readForm(c)
 		}
@@ -316,7 +405,7 @@ func (s *Sheet) readForms() {
 }
 
 // readForm lets the survey see how the column is written that fills one of the template.
-func (s *Sheet) readForm(c *formColumn) {
+func (s *shape) readForm(c *formColumn) {
 	col := c.from
 	settle := func() {
 		if form, written := s.Forms[col]; written {
@@ -344,8 +433,8 @@ func (s *Sheet) readForm(c *formColumn) {
 }
 
 // fillForm fills a column of the template in a row, and looks whether it takes that.
-func (s *Sheet) fillForm(c *formColumn, r *steps.RowAt) {
-	form := &s.Book.Form.Columns[c.n]
+func (s *shape) fillForm(c *formColumn, r *steps.RowAt) {
+	form := &s.form.Columns[c.n]
 	image := r.Product.Role(r.Index)&catalogue.ImageRow != 0
 	source, after := "", ""
 	var left int
@@ -364,12 +453,13 @@ func (s *Sheet) fillForm(c *formColumn, r *steps.RowAt) {
 			source = r.View().Cell(c.from)
 		}
 	}
-	if source != "" && c.fill.Always == "" {
+	said := c.inWords(source)
+	if said != "" && c.fill.Always == "" {
 		parent := ""
 		if form.Depends > 0 {
-			parent = r.Cell(s.form[form.Depends-1].col)
+			parent = r.Cell(s.cols[form.Depends-1].col)
 		}
-		if after, left, wrong = c.writer.Write(source, parent, c.reading); c.col == c.from {
+		if after, left, wrong = c.writer.Write(said, parent, c.reading); c.col == c.from {
 			after = source
 		}
 	}
@@ -382,8 +472,8 @@ func (s *Sheet) fillForm(c *formColumn, r *steps.RowAt) {
 	}
 	if c.col != c.from {
 		r.Put(c.col, after, source, catalogue.RuleTemplate)
-		if fitter := s.Texts.Fitter; fitter != nil && !fitter.Has(after) {
-			fit(r, c.col, after, s.Columns.Kind(c.col), fitter)
+		if s.fitter != nil && !s.fitter.Has(after) {
+			fit(r, c.col, after, s.Columns.Kind(c.col), s.fitter)
 		}
 	}
 	facts := catalogue.Facts{Other: wrong.Says, Proposed: wrong.Proposed}
@@ -403,12 +493,12 @@ func (s *Sheet) fillForm(c *formColumn, r *steps.RowAt) {
 }
 
 // takenFurther reports whether other columns take further values of the cells that fill one.
-func (s *Sheet) takenFurther(c *formColumn) bool {
-	return slices.ContainsFunc(s.form, func(other formColumn) bool { return other.n != c.n && other.from == c.from })
+func (s *shape) takenFurther(c *formColumn) bool {
+	return slices.ContainsFunc(s.cols, func(other formColumn) bool { return other.n != c.n && other.from == c.from })
 }
 
 // unlistedForm returns what somebody has said that goes out for a value that the list of the template does not have.
-func (s *Sheet) unlistedForm(c *formColumn, r *steps.RowAt, cell string, wrong *template.Misfit) string {
+func (s *shape) unlistedForm(c *formColumn, r *steps.RowAt, cell string, wrong *template.Misfit) string {
 	code := catalogue.TargetUnlisted
 	if !c.need {
 		code = catalogue.TargetLeftEmpty
@@ -423,8 +513,8 @@ func (s *Sheet) unlistedForm(c *formColumn, r *steps.RowAt, cell string, wrong *
 		return cell
 	}
 	parent := ""
-	if at := s.Book.Form.Columns[c.n].Depends; at > 0 {
-		parent = r.Cell(s.form[at-1].col)
+	if at := s.form.Columns[c.n].Depends; at > 0 {
+		parent = r.Cell(s.cols[at-1].col)
 	}
 	if after, _, still := c.writer.Write(value, parent, c.reading); still.Kind == template.Fits {
 		*wrong = still
@@ -433,18 +523,22 @@ func (s *Sheet) unlistedForm(c *formColumn, r *steps.RowAt, cell string, wrong *
 	return cell
 }
 
-// FormFilled returns which columns of the template something fills; nil if there is none.
-func (s *Sheet) FormFilled() (list []bool) {
-	for n := range s.form {
-		list = append(list, !s.form[n].open())
+// FormFilled returns which columns of the template something fills, of that of a target by its number, 0 for [target]; nil if there is none.
+func (s *Sheet) FormFilled(n int) (list []bool) {
+	of := s.shape
+	if n > 0 {
+		of = s.targets[n-1]
+	}
+	for i := range of.cols {
+		list = append(list, !of.cols[i].open())
 	}
 	return list
 }
 
 // fieldOut returns what a column means that goes out: of one of the template, what fills it.
-func (s *Sheet) fieldOut(col int) catalogue.Field {
-	for n := range s.form {
-		if c := &s.form[n]; c.col == col && c.from >= 0 {
+func (s *shape) fieldOut(col int) catalogue.Field {
+	for n := range s.cols {
+		if c := &s.cols[n]; c.col == col && c.from >= 0 {
 			return s.Columns.Fields[c.from]
 		}
 	}
@@ -452,9 +546,9 @@ func (s *Sheet) fieldOut(col int) catalogue.Field {
 }
 
 // formOut returns the column of the template that a column of the sheet fills whole; the same column if there is none.
-func (s *Sheet) formOut(col int) int {
-	for n := range s.form {
-		if c := &s.form[n]; c.from == col && c.fill.Part == 0 {
+func (s *shape) formOut(col int) int {
+	for n := range s.cols {
+		if c := &s.cols[n]; c.from == col && c.fill.Part == 0 {
 			return c.col
 		}
 	}

@@ -57,7 +57,7 @@ type Orders struct {
 
 	unknown  int // the list that takes what lists do not have
 	soon     []Order
-	last     []Order
+	last     map[int][]Order // by target
 	soonKeys []func(row *catalogue.Row, add func(uint64))
 	lateKeys []func(row *catalogue.Row, add func(uint64))
 	learns   [2]catalogue.ColumnSet // of those keys
@@ -287,18 +287,22 @@ func (o *Orders) AddSoon(one Order, meant condition.Meant, number int, keys func
 	return nil
 }
 
-// AddLast takes down an order that comes when all else is done to the rows: it writes what goes out in place of what they are.
-func (o *Orders) AddLast(one Order) error {
+// AddLast takes down an order that comes when all else is done to the rows: it writes what goes out in place of what they are. target is the
+// number of the target to which that goes.
+func (o *Orders) AddLast(target int, one Order) error {
 	err := o.fit(&one, condition.Meant{}, -1)
 	if err == nil {
-		o.last = append(o.last, one)
+		if o.last == nil {
+			o.last = make(map[int][]Order)
+		}
+		o.last[target] = append(o.last[target], one)
 	}
 	return err
 }
 
 // Last returns the step that carries out what comes when all else is done.
-func (o *Orders) Last() line.Step {
-	return o.step(NameTemplate, o.last, nil, catalogue.ColumnSet{})
+func (o *Orders) Last(target int) line.Step {
+	return o.step(NameTemplate, o.last[target], nil, catalogue.ColumnSet{})
 }
 
 // Claiming says which barcodes orders may bring into a row, by texts that may be such; learns
@@ -317,9 +321,13 @@ func (o *Orders) Claiming(texts func(*catalogue.Row) []string, learns ...int) {
 // MadeOf returns the columns of which something is made that comes to stand in others, and
 // these.
 func (o *Orders) MadeOf(cols catalogue.ColumnSet) catalogue.ColumnSet {
+	all := slices.Concat(o.soon, o.list)
+	for _, last := range o.last { // each writes columns of its own
+		all = append(all, last...)
+	}
 	for more := true; more; {
 		more = false
-		for _, one := range slices.Concat(o.soon, o.list, o.last) {
+		for _, one := range all {
 			if one.Looks || !slices.ContainsFunc(one.Writes, cols.Has) {
 				continue
 			}

@@ -209,6 +209,7 @@ const (
 	NameToCheck       = "to check"
 	NameKnown         = "known"
 	NameChanged       = "changed"
+	NameTargets       = "targets"
 )
 
 // The steps before which others come on purpose: those that carry out what is ordered for
@@ -228,6 +229,11 @@ func idle(line.Aggregate) (line.Repairer, error) { return nil, nil }
 // always makes a step's repairer of a function.
 func always(do func(p *catalogue.Product, log *line.Log)) func(line.Aggregate) (line.Repairer, error) {
 	return func(line.Aggregate) (line.Repairer, error) { return repairFunc(do), nil }
+}
+
+// Always returns what makes a repairer of a function, for a step that learns nothing.
+func Always(do func(p *catalogue.Product, log *line.Log)) func(line.Aggregate) (line.Repairer, error) {
+	return always(do)
 }
 
 // A repairFunc is a repairer that is a function.

@@ -16,6 +16,13 @@ type Fill struct {
 	Part   int    // which of several values in its cells, from 1; 0 for all
 	Rest   bool   // and those behind it
 	Always string // what stands there in every row, in place of From
+	Words  *Words // what is written in place of values; nil if they are written as they are
+}
+
+// Words are what a target calls values.
+type Words struct {
+	File string            // a sheet of two columns, ours and theirs; "" if they are said
+	Said map[string]string // theirs by ours
 }
 
 // Fills are what a rulebook says of the columns of a template, by their headings: what [Rules.Fills] reads.
@@ -70,7 +77,8 @@ func fillsOf(said any) (list []Fill, err error) {
 
 func fillOf(said any) (f Fill, err error) {
 	const right = `what fills a column is a field or heading, "price"; a pattern, "{brand} {title}"; a fixed value, { always = "EUR" }; one of several ` +
-		`values, { from = "images", part = 2 }, and with rest = true those behind it, too; or false, if it stays empty`
+		`values, { from = "images", part = 2 }, and with rest = true those behind it, too; values in the target's words, { from = "category", words = { Wax = ` +
+		`"Candles" } }; or false, if it stays empty`
 	switch said := said.(type) {
 	case string:
 		if f.From = said; strings.TrimSpace(said) == "" {
@@ -95,13 +103,57 @@ func fillOf(said any) (f Fill, err error) {
 				f.Part = int(number)
 			case key == "rest" && isRest:
 				f.Rest = rest
+			case key == "words" && isText && text != "":
+				f.Words = &Words{File: text}
+			case key == "words":
+				table, isTable := value.(map[string]any)
+				if f.Words = (&Words{Said: make(map[string]string)}); !isTable || len(table) == 0 {
+					return f, fmt.Errorf("words is a table of what the target calls our values, { \"Honey jars\" = \"Honey\" }, or a file with two columns, ours and theirs")
+				}
+				for ours, theirs := range table {
+					word, isWord := theirs.(string)
+					if !isWord {
+						return f, fmt.Errorf("words: %q = %v, and that is no text", ours, theirs)
+					}
+					f.Words.Said[ours] = word
+				}
 			default:
 				return f, fmt.Errorf("%s = %v is not what can be said; %s", key, value, right)
 			}
 		}
-		if (f.Always == "") != (f.From == "") && (f.Part == 0 || f.From != "" && !f.IsPattern()) && (!f.Rest || f.Part > 0) {
+		if (f.Always == "") != (f.From == "") && (f.Part == 0 || f.From != "" && !f.IsPattern()) && (!f.Rest || f.Part > 0) && (f.Words == nil || f.From != "") {
 			return f, nil
 		}
 	}
 	return f, fmt.Errorf("%v is not what can be said; %s", said, right)
+}
+
+// WithFiles returns the fills with other names for the files that they name.
+func (r Fills) WithFiles(change func(name string) string) Fills {
+	if r == nil {
+		return nil
+	}
+	var changed func(said any) any
+	changed = func(said any) any {
+		switch said := said.(type) {
+		case []any:
+			list := make([]any, len(said))
+			for i := range said {
+				list[i] = changed(said[i])
+			}
+			return list
+		case map[string]any:
+			if file, ok := said["words"].(string); ok && file != "" {
+				said = maps.Clone(said)
+				said["words"] = change(file)
+			}
+			return said
+		}
+		return said
+	}
+	with := make(Fills, len(r))
+	for heading, said := range r {
+		with[heading] = changed(said)
+	}
+	return with
 }

@@ -73,6 +73,7 @@ func Files() (map[string][]byte, error) {
 	maps.Copy(files, beside)
 	files["combley.toml"], files["combley-now.csv"] = []byte(combleyRules), combleyNow(ww)
 	files["combley-changes.toml"] = []byte(combleyChanges)
+	files["hedge-form.csv"], files["fairs.toml"] = []byte(hedgeForm), []byte(fairsRules)
 	if files["shop-form.xlsx"], err = formFile(); err != nil {
 		return nil, err
 	}

@@ -205,3 +205,40 @@ func formFile() ([]byte, error) {
 	}
 	return mustSave(book, errs...)
 }
+
+// hedgeForm is the form of a second, smaller platform, as a text file.
+const hedgeForm = "Little Hedge Fair;one line for each thing;;;;;\r\n" +
+	"Our number *;What it is *;Table *;Barcode;Price in EUR *;Pieces;Gift\r\n" +
+	"At most 20 characters;At most 60 characters;One of: Wax and light | Honey | Sundries;13 digits, or blank;Number with decimal comma;Whole number;J or N\r\n" +
+	"X-1;Sample candle;Wax and light;;4,50;10;N\r\n"
+
+// fairsRules are for both platforms at once.
+const fairsRules = `# Wick and wax for two platforms in one run: each gets its own form.
+#   zetanum repair wick-and-wax.xlsx -rules fairs.toml
+
+[[targets]]
+name     = "combley"
+template = "shop-form.xlsx"
+where    = { category = { one_of = ["Candles", "Honey jars"] } }   # no raw wax there
+
+[targets.columns]
+"Shelf"           = { from = "Category", words = { "Honey jars" = "Honey" } }
+"Shop price"      = "RRP"
+"Main picture"    = "https://pics.queendrone.example/{sku}.jpg"
+"Way of dispatch" = { always = "Parcel" }
+"Barcode"         = "GTIN"
+"On hand"         = "On hand"
+
+[[targets]]
+name     = "hedge"
+template = "hedge-form.csv"
+
+[targets.columns]
+"What it is"   = "title"
+"Table"        = { from = "Category", words = { Candles = "Wax and light", Wax = "Wax and light", "Honey jars" = "Sundries" } }
+"Price in EUR" = "RRP"
+"Pieces"       = "On hand"
+
+[targets.limits]
+rows = 100
+`

@@ -135,3 +135,31 @@ func TestTemplate(t *testing.T) {
 	assert.Equal(t, exitFailed, c.status)
 	assert.Contains(t, c.stderr, "none.csv")
 }
+
+// TestTargets: two platforms get their forms in one run, each with its sum; what a rehearsal goes by is the form of the file.
+func TestTargets(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	require.Equal(t, exitOK, zetanum(t, dir, "demo").status)
+	rules := filepath.Join("zetanum-demo", "fairs.toml")
+	c := zetanum(t, dir, "repair", filepath.Join("zetanum-demo", "wick-and-wax.xlsx"), "-rules", rules, "-out", "fairs")
+	for _, said := range []string{"combley: read 201 = ready 126 + held 8 + not for it 67", "hedge: read 201 = ready 188 + held 12 + not for it 1", "ready-hedge-1.csv …"} {
+		assert.Contains(t, c.stdout, said)
+	}
+	assert.Contains(t, readFile(t, filepath.Join(dir, "fairs", "ready-hedge-2.csv")), "WW-0206;Corked bottle, 340 g, no. 69;Sundries;9521202007549;64,95;47;\r\n")
+	assert.FileExists(t, filepath.Join(dir, "fairs", "ready-combley.xlsx"))
+	c = zetanum(t, dir, "rehearse", filepath.Join("fairs", "ready-hedge.csv"), "-rules", rules)
+	assert.Contains(t, c.stdout, "188 rows would be taken, 0 refused, by the words of "+filepath.Join("zetanum-demo", "hedge-form.csv"))
+	var j jsonResult
+	c = zetanum(t, dir, "check", filepath.Join("zetanum-demo", "wick-and-wax.xlsx"), "-rules", rules, "-json")
+	require.NoError(t, json.Unmarshal([]byte(c.stdout), &j), c.stdout)
+	require.Len(t, j.Targets, 2)
+	assert.Equal(t, [4]int{201, 126, 8, 67}, [4]int{j.Targets[0].Read, j.Targets[0].Ready, j.Targets[0].Held, j.Targets[0].Aside})
+
+	writeFile(t, filepath.Join(dir, "wrong.toml"), "[[targets]]\nname = \"A b\"\n[[targets]]\nname = \"c\"\ntemplate = \"x.csv\"\nsplit = \"new-existing\"\n")
+	c = zetanum(t, dir, "check", filepath.Join("zetanum-demo", "wick-and-wax.xlsx"), "-rules", "wrong.toml")
+	assert.Equal(t, exitUsage, c.status)
+	for _, said := range []string{"[[targets]] no. 1 name", "[[targets]] no. 1 template", "[[targets]] no. 2 split"} {
+		assert.Contains(t, c.stderr, said)
+	}
+}

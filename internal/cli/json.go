@@ -46,6 +46,7 @@ type jsonResult struct {
 	Mended     int                `json:"mended_cells,omitempty"` // in what came back
 	Shop       map[string]int     `json:"shop,omitempty"`         // rows of the shop's result, by what it says
 	Found      []jsonFinding      `json:"findings,omitempty"`
+	Targets    []jsonTarget       `json:"targets,omitempty"`
 	Asked      []jsonQuestion     `json:"questions,omitempty"`
 	Lost       int                `json:"lost_barcodes,omitempty"`
 	Missing    int                `json:"products_without_barcode,omitempty"`
@@ -59,6 +60,25 @@ type jsonResult struct {
 	Minted     []steps.Minted     `json:"minted,omitempty"`
 	Codes      []jsonCodes        `json:"barcodes,omitempty"`
 	Next       string             `json:"next,omitempty"`
+}
+
+// A jsonTarget is what became of what goes to a further target, in rows.
+type jsonTarget struct {
+	Name  string        `json:"name"`
+	Read  int           `json:"read"`
+	Ready int           `json:"ready"`
+	Held  int           `json:"held"`
+	Aside int           `json:"aside"`
+	Found []jsonFinding `json:"findings,omitempty"`
+}
+
+// foundIn returns what was found, as a report counts it.
+func foundIn(r *repair.Result, report *line.Report) (list []jsonFinding) {
+	for _, f := range report.Found {
+		list = append(list, jsonFinding{f.Code.String(), f.Severity.String(), proof.Heading(r, f.Col), f.Cells, f.Kept, f.Blanked, f.Holds,
+			f.Unlocks, f.Examples})
+	}
+	return list
 }
 
 // A jsonBeneath is a row under the headings that is no product.
@@ -165,9 +185,10 @@ func newJSONResult(r *repair.Result) *jsonResult {
 	for _, c := range r.Report.Repaired {
 		j.Repaired = append(j.Repaired, jsonRepair{c.Rule.String(), c.Ground.String(), proof.Heading(r, c.Col), c.Cells, c.Examples})
 	}
-	for _, f := range r.Report.Found {
-		j.Found = append(j.Found, jsonFinding{f.Code.String(), f.Severity.String(), proof.Heading(r, f.Col), f.Cells, f.Kept, f.Blanked, f.Holds,
-			f.Unlocks, f.Examples})
+	j.Found = foundIn(r, r.Report)
+	for i := range r.Targets {
+		t := &r.Targets[i]
+		j.Targets = append(j.Targets, jsonTarget{t.Name, t.Report.Rows, t.Report.Ready, t.Report.Held, t.Report.Aside, foundIn(r, t.Report)})
 	}
 	for _, q := range r.Questions() {
 		j.Asked = append(j.Asked, jsonQuestion{answerTo(r, q.FindingCount), proof.Heading(r, q.Col), q.Ask, q.Proposed, q.Unlocks, q.Likely()})

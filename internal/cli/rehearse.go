@@ -147,6 +147,11 @@ func (o *rehearseCommand) options(s *session, file string) (*rehearse.Options, e
 			return nil, err
 		}
 	}
+	for i := range book.Targets { // what goes to one of several targets is called by its name
+		if base := filepath.Base(file); base == "ready-"+book.Targets[i].Name+".csv" {
+			book.Target = book.Targets[i].Rules
+		}
+	}
 	book.Target.Template = cmp.Or(o.template, book.Target.Template)
 	with, err := book.WithForm(file)
 	if err != nil {

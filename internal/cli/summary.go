@@ -75,6 +75,7 @@ func (s summary) parts() {
 	s.repaired()
 	s.ready()
 	s.open()
+	s.targets()
 	beside(s.Printer, s.r, s.r.Report.Lacking)
 	s.update()
 	s.noticed()
@@ -527,6 +528,7 @@ func (s summary) files() {
 		}
 		rows = append(rows, []string{export.Name(form), formSays(s.r, form)})
 	}
+	rows = append(rows, s.targetFiles()...)
 	if s.r.Settings.Look {
 		rows = append(rows, []string{export.LookName, "the same to look at, not for import"})
 	}
@@ -628,6 +630,7 @@ var listsBeside = []struct{ name, one, many, says string }{
 	{sections.ToUploadName, "address", "addresses", " that have to be there before the import, each with its products"},
 	{sections.DifferName, "cell", "cells", " that say something else of a product than its lead row, side by side"},
 	{sections.AnsweredName, "cell", "cells", " that went out open or empty, as was answered"},
+	{sections.NowhereName, "product", "products", " that go to none of the templates"},
 	{sections.LostName, "barcode", "barcodes", " to ask the supplier for; the answer goes into -trust"},
 }
 

@@ -1,0 +1,50 @@
+package target
+
+import (
+	"fmt"
+	"regexp"
+
+	"zetanum/core/catalogue"
+)
+
+// A Named is one of several targets: [[targets]]. What goes there is written besides what is ready.
+type Named struct {
+	// Name is that of the target, and stands in the names of its files: ready-NAME.csv.
+	Name string `toml:"name" json:"name,omitempty"`
+	// Where is a condition: only products go there of which a row fulfils it; all, if nothing is said.
+	Where map[string]any `toml:"where" json:"where,omitempty"`
+	Rules
+}
+
+var mayName = regexp.MustCompile(`^[a-z][a-z0-9]*(-[a-z0-9]+)*$`)
+
+// Check returns what is wrong with the target.
+func (n *Named) Check() (problems []catalogue.Problem) {
+	wrong := func(key, format string, args ...any) {
+		problems = append(problems, catalogue.Problem{Key: key, Text: fmt.Sprintf(format, args...)})
+	}
+	switch {
+	case n.Name == "":
+		wrong("name", `says what the target is called, in small letters, digits and dashes: name = "market"`)
+	case !mayName.MatchString(n.Name), n.Name == "new", n.Name == "existing":
+		wrong("name", "%q cannot stand in names of files; it is written in small letters, digits and dashes, and neither new nor existing", n.Name)
+	}
+	switch {
+	case n.Template == "":
+		wrong("template", "names the form of the target, or a file that it has taken; without one its file would be ready.csv once more")
+	case n.Template == Self:
+		wrong("template", "%q is the file itself, and can be the template of [target] only", Self)
+	}
+	for key, said := range map[string]bool{"job": n.Job != "", "split": n.Split != "", "by": n.By != "", "only_changed": n.OnlyChanged, "action": n.Action != (Action{}),
+		"first_rows": n.FirstRows != "", "blank": n.Blank != ""} {
+		if said {
+			wrong(key, "can be said in [target] only")
+		}
+	}
+	for _, p := range n.Rules.Check() {
+		if n.Template != "" || p.Key != "columns" && p.Key != "required" {
+			problems = append(problems, p)
+		}
+	}
+	return problems
+}
