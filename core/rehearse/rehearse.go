@@ -23,6 +23,8 @@ type Options struct {
 	Form    *template.Template // by whose words rows are taken and refused; nil if there is none
 	Key     string             // a field or heading by which the importer knows products; "" for the usual one
 	Blank   Blank
+	Rows    int           // the most that a file may have; 0: as the form says; below 0 for no limit
+	Bytes   int64         // likewise; 0 for no limit
 	Reading sheet.Reading // how the file is read that is to be imported
 	Temp    string        // a folder for what is needed for a while
 	Dir     string        // where lists are written; "" if they are not
@@ -299,9 +301,6 @@ func (r *rehearsal) read() error {
 			}
 			seen[hash] = true
 		}
-		if r.report.Form != "" {
-			state |= refused
-		}
 		r.state, r.keys = append(r.state, state), append(r.keys, present.KeyOf(key))
 		code := uint64(0)
 		if cell := strings.TrimSpace(row.Cell(r.code[0])); cell != "" && r.code[1] >= 0 {
@@ -323,7 +322,11 @@ func (r *rehearsal) read() error {
 	if err != nil {
 		return err
 	}
+	r.tooLarge()
 	for i := range r.state {
+		if r.report.Form != "" {
+			r.state[i] |= refused
+		}
 		switch {
 		case r.state[i]&refused != 0:
 			r.report.Refused++
@@ -332,6 +335,22 @@ func (r *rehearsal) read() error {
 		}
 	}
 	return nil
+}
+
+// tooLarge looks whether the file is more than the importer takes.
+func (r *rehearsal) tooLarge() {
+	rows := r.Rows
+	if rows == 0 && r.Form != nil {
+		rows = r.Form.MostRows
+	}
+	switch {
+	case r.report.Form != "":
+	case rows > 0 && r.report.Rows > rows:
+		r.report.Form = fmt.Sprintf("it has %s rows, and %s is the most that a file may have; a repair with that limit under [target.limits] cuts it",
+			catalogue.Thousands(uint64(r.report.Rows)), catalogue.Thousands(uint64(rows)))
+	case r.Bytes > 0 && r.ready.Size > r.Bytes:
+		r.report.Form = fmt.Sprintf("it has %s bytes, and %s is the most that a file may have", catalogue.Thousands(uint64(r.ready.Size)), catalogue.Thousands(uint64(r.Bytes)))
+	}
 }
 
 // refuse notes why a row is refused; number is 0 if it is the shop that has it twice.

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode"
 	"unicode/utf8"
 
 	"github.com/cespare/xxhash/v2"
@@ -56,6 +57,7 @@ type judged struct {
 	layout  string // of dates
 	mark    rune   // before decimals; 0 for any
 	types   []string
+	address bool // of pictures, and not names of files
 	check   bool // a barcode of 13 digits
 	least   quantity.Number
 	most    quantity.Number
@@ -101,6 +103,7 @@ func (t *Template) judged(n int) judged {
 		one.mark = t.markOf(c)
 	}
 	one.check = w.shape == code && asksThirteen(c.Rule)
+	one.address = says(c.Rule, "address") && !says(c.Rule, "file")
 	rule := strings.ToLower(c.Rule)
 	for _, end := range []string{".jpg", ".jpeg", ".png", ".gif", ".webp", ".tif", ".tiff", ".bmp"} {
 		if strings.Contains(rule, end) {
@@ -212,12 +215,27 @@ func (c *judged) judge(cell, parent string) (Reason, string) {
 			if !slices.ContainsFunc(c.types, func(end string) bool { return strings.HasSuffix(lower, end) && len(lower) > len(end) }) {
 				return ReasonPicture, "is no " + strings.Join(c.types, ", ")
 			}
+			if c.address && !isAddress(lower) {
+				return ReasonPicture, "is no address on the web"
+			}
 		}
 	}
 	if n := utf8.RuneCountInString(cell); c.MostLength > 0 && n > c.MostLength && c.shape != code {
 		return ReasonLength, fmt.Sprintf("has %s characters, and %s is the most", catalogue.Thousands(uint64(n)), catalogue.Thousands(uint64(c.MostLength)))
 	}
 	return "", ""
+}
+
+// isAddress reports whether a text in small letters is an address on the web, as RFC 3986 has them: a host, and something on it, without spaces.
+func isAddress(text string) bool {
+	rest, secure := strings.CutPrefix(text, "https://")
+	if !secure {
+		if rest, secure = strings.CutPrefix(text, "http://"); !secure {
+			return false
+		}
+	}
+	host, path, _ := strings.Cut(rest, "/")
+	return host != "" && path != "" && !strings.ContainsFunc(text, unicode.IsSpace)
 }
 
 // number judges a cell of numbers.

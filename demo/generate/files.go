@@ -77,6 +77,9 @@ func Files() (map[string][]byte, error) {
 	if files["shop-form.xlsx"], err = formFile(); err != nil {
 		return nil, err
 	}
+	if files["combley-by-hand.csv"], err = byHand(files["shop-form.xlsx"], workbook); err != nil {
+		return nil, err
+	}
 	maps.Copy(files, texts)
 	maps.Copy(files, words)
 	maps.Copy(files, market)

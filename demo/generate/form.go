@@ -5,10 +5,13 @@ import (
 	"cmp"
 	"encoding/csv"
 	"fmt"
+	"slices"
 	"strconv"
 	"time"
 
 	"github.com/xuri/excelize/v2"
+
+	"zetanum/demo/market"
 )
 
 // A formColumn is one of the form that the shop's platform gives out.
@@ -242,3 +245,42 @@ template = "hedge-form.csv"
 [targets.limits]
 rows = 100
 `
+
+// byHand copies the wick and wax into the form of the platform as people do it, column after column, in a spreadsheet program.
+func byHand(form, source []byte) ([]byte, error) {
+	above, err := market.Rows("form.xlsx", form)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := market.Rows("source.xlsx", source)
+	if err != nil {
+		return nil, err
+	}
+	const heading = 3 // the row of the source with the headings, from 0
+	from := map[string]string{"Article code *": "Item number", "Name of article *": "Item name", "Made by *": "Make", "Shelf *": "Category", "Barcode": "GTIN", "Shop price *": "RRP",
+		"On hand *": "On hand", "Sold from": "Listed since"}
+	always := map[string]string{"Way of dispatch *": "Parcel", "Condition *": "new"}
+	var b bytes.Buffer
+	w := csv.NewWriter(&b)
+	for _, row := range above[:3] {
+		_ = w.Write(append(slices.Clone(row), make([]string, len(shopForm)-len(row))...)) // into memory, which does not fail
+	}
+	for _, row := range rows[heading+1:] {
+		if len(row) == 0 {
+			continue
+		}
+		cells := make([]string, len(shopForm))
+		for n, c := range shopForm {
+			cells[n] = always[c.heading]
+			if at := slices.Index(rows[heading], from[c.heading]); at >= 0 && at < len(row) {
+				cells[n] = row[at]
+			}
+			if c.heading == "Main picture *" {
+				cells[n] = "https://pics.queendrone.example/" + cells[0] + ".jpg"
+			}
+		}
+		_ = w.Write(cells)
+	}
+	w.Flush()
+	return b.Bytes(), w.Error()
+}

@@ -78,8 +78,15 @@ var (
 
 // Import plays the import of a file of that name: .csv in UTF-8, or .xlsx.
 func Import(file string, content []byte) (*Result, error) {
-	var rows [][]string
-	var err error
+	rows, err := Rows(file, content)
+	if err != nil {
+		return nil, err
+	}
+	return judge(rows), nil
+}
+
+// Rows returns the rows of a file of that name, the first sheet of a workbook.
+func Rows(file string, content []byte) (rows [][]string, err error) {
 	switch strings.ToLower(path.Ext(file)) {
 	case ".csv":
 		rows, err = readCSV(content)
@@ -91,7 +98,7 @@ func Import(file string, content []byte) (*Result, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", file, err)
 	}
-	return judge(rows), nil
+	return rows, nil
 }
 
 func judge(rows [][]string) *Result {

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"flag"
 	"fmt"
+	"os"
 	"path/filepath"
 	"slices"
 	"strconv"
@@ -147,8 +148,10 @@ func (o *rehearseCommand) options(s *session, file string) (*rehearse.Options, e
 			return nil, err
 		}
 	}
-	for i := range book.Targets { // what goes to one of several targets is called by its name
-		if base := filepath.Base(file); base == "ready-"+book.Targets[i].Name+".csv" {
+	stem := strings.TrimSuffix(file, filepath.Ext(file))
+	for i := range book.Targets { // what goes to one of several targets is called by its name, and perhaps by a number
+		name, part := "ready-"+book.Targets[i].Name, strings.TrimRight(filepath.Base(stem), "0123456789")
+		if base := filepath.Base(stem); base == name || part == name+"-" {
 			book.Target = book.Targets[i].Rules
 		}
 	}
@@ -158,6 +161,10 @@ func (o *rehearseCommand) options(s *session, file string) (*rehearse.Options, e
 		return nil, err
 	}
 	opt.Form, opt.Reading = with.Form, with.Target.Reading()
+	opt.Rows, opt.Bytes = with.Target.Limits.Rows, int64(with.Target.Limits.Megabytes)*1_000_000
+	if _, err := os.Stat(stem + "-1" + filepath.Ext(file)); err == nil {
+		opt.Rows, opt.Bytes = -1, 0 // it goes in the parts that lie beside it
+	}
 	if opt.Present = cmp.Or(opt.Present, book.Shop.Export); opt.Present == target.Self {
 		if opt.Present, err = repair.SourceOf(file); err != nil {
 			return nil, err

@@ -2,6 +2,8 @@ package cli
 
 import (
 	"encoding/json"
+	"fmt"
+	"os"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -10,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zetanum/core/rehearse"
+	"zetanum/demo/market"
 )
 
 // TestRehearse: what is ready of the demo is played through against what the platform has: three numbers first, what changes from what to
@@ -78,4 +81,42 @@ func TestRehearse(t *testing.T) {
 	assert.Equal(t, exitOK, c.status)
 	assert.Contains(t, c.stdout, "the import can be left out")
 	assert.NoDirExists(t, filepath.Join(dir, "now.rehearsed"), "there is nothing to list")
+}
+
+// TestMarket: of a list that was copied into the form by hand the importer of the platform takes a third, of what a repair makes of it all rows;
+// the rehearsal has said so of each.
+func TestMarket(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	require.Equal(t, exitOK, zetanum(t, dir, "demo").status)
+	at := func(name string) string { return filepath.Join("zetanum-demo", name) }
+	taken := func(path string) [2]int {
+		content, err := os.ReadFile(filepath.Join(dir, path))
+		require.NoError(t, err)
+		result, err := market.Import(filepath.Base(path), content)
+		require.NoError(t, err)
+		require.Empty(t, result.Refused)
+		return [2]int{result.Taken(), len(result.Rows)}
+	}
+	assert.Equal(t, [2]int{63, 201}, taken(at("combley-by-hand.csv")))
+	c := zetanum(t, dir, "rehearse", at("combley-by-hand.csv"), "-template", at("shop-form.xlsx"))
+	assert.Contains(t, c.stdout, "63 rows would be taken, 138 refused")
+
+	zetanum(t, dir, "repair", at("wick-and-wax.xlsx"), "-rules", at("combley.toml"), "-trust", at("combley-now.csv"), "-out", "combley")
+	zetanum(t, dir, "repair", at("wick-and-wax.xlsx"), "-rules", at("fairs.toml"), "-out", "fairs")
+	for path, rows := range map[string]int{filepath.Join("combley", "ready.csv"): 199, filepath.Join("combley", "ready.xlsx"): 199,
+		filepath.Join("fairs", "ready-combley.csv"): 126, filepath.Join("fairs", "ready-combley.xlsx"): 126} {
+		assert.Equal(t, [2]int{rows, rows}, taken(path), path)
+		if filepath.Ext(path) == ".csv" {
+			c = zetanum(t, dir, "rehearse", path, "-template", at("shop-form.xlsx"))
+			assert.Contains(t, c.stdout, fmt.Sprintf("%d rows would be taken, 0 refused", rows))
+		}
+	}
+	for _, raw := range []string{"saltmarsh-export.csv", "hollowbrook-autumn.csv"} {
+		if content, err := os.ReadFile(filepath.Join(dir, at(raw))); assert.NoError(t, err) {
+			if result, err := market.Import(raw, content); err == nil {
+				assert.NotEmpty(t, result.Refused, raw)
+			}
+		}
+	}
 }
