@@ -5,6 +5,7 @@ import (
 	"encoding/csv"
 	"errors"
 	"maps"
+	"math"
 	"os"
 	"path/filepath"
 	"slices"
@@ -14,6 +15,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/present"
 	"zetanum/core/template"
+	"zetanum/core/text"
 )
 
 // compare reads what the shop has, and finds out what would become of it.
@@ -28,11 +30,15 @@ func (r *rehearsal) compare() error {
 	}
 	width := len(r.pairs)
 	left := r.list(LeftName, r.report.ShopKey, "Title")
+	slugs, product := r.shop.Columns.First(catalogue.Slug), uint64(0)
 	err := r.shop.EachProduct(func() {}, func(row *catalogue.Row) {
 		if row.Blank() {
 			return
 		}
 		r.report.Shop++
+		if slug := strings.TrimSpace(row.Cell(slugs)); slug != "" {
+			product = present.KeyOf(slug)
+		}
 		key := r.keyOf(row, 1)
 		if key == "" {
 			return
@@ -43,6 +49,11 @@ func (r *rehearsal) compare() error {
 		if at < 0 {
 			r.report.Left++
 			left.row(key, row.Cell(r.title[1]))
+			if product != 0 && r.slugs[product] {
+				r.report.Halves.add(func() Example {
+					return Example{Key: strings.Clone(key), Before: strings.Clone(catalogue.Shorten(row.Cell(slugs)+" "+row.Cell(r.title[1]), 80))}
+				})
+			}
 			return
 		}
 		if r.state[at]&matched != 0 {
@@ -75,10 +86,11 @@ func (r *rehearsal) compare() error {
 			}
 			r.state[at] |= updated
 			r.example(&p.change, at, p.Cols[0], key, cell)
-			if n == r.price {
-				if was := float(old); was > 0 && r.prices[at] > 0 && (r.prices[at] < was/2 || r.prices[at] > 2*was) {
-					r.example(&r.report.Prices, at, p.Cols[0], key, cell)
-				}
+			if n == r.price && r.leaps(float(old), r.prices[at]) {
+				r.example(&r.report.Prices, at, p.Cols[0], key, cell)
+			}
+			if r.named != nil && p.Cols[0] == r.title[0] && r.named[at] != present.SumOf(text.Slug(cell)) {
+				r.example(&r.report.Titles, at, p.Cols[0], key, cell)
 			}
 		}
 		if r.state[at]&updated != 0 {
@@ -99,6 +111,17 @@ func float(value string) float64 {
 
 func byCells(a, b Count) int {
 	return cmp.Or(b.Cells-a.Cells, strings.Compare(a.Column+a.What, b.Column+b.What))
+}
+
+// leaps reports whether a price changes by more than was said, or than anybody expects.
+func (r *rehearsal) leaps(was, now float64) bool {
+	switch {
+	case was <= 0 || now <= 0:
+		return false
+	case r.Moves > 0:
+		return math.Abs(now-was) > r.Moves*was
+	}
+	return now < was/2 || now > 2*was
 }
 
 // inShopTwice is why a row is refused whose key the shop has twice.
@@ -246,12 +269,18 @@ func (r *rehearsal) write() error {
 		if n++; n/64 >= len(r.shopRows) || r.shopRows[n/64]&(1<<(n%64)) == 0 {
 			return
 		}
-		if at := r.byKey.Find(present.KeyOf(r.keyOf(row, 1))); at < 0 || r.state[at]&refused != 0 {
+		at := r.byKey.Find(present.KeyOf(r.keyOf(row, 1)))
+		if at < 0 || r.state[at]&refused != 0 {
 			return
 		}
 		cells[0] = row.Cell(r.key[1])
 		for i, pair := range changed {
 			cells[i+1] = row.Cell(r.pairs[pair].Cols[1])
+			if strings.TrimSpace(cells[i+1]) == "" && r.hashes[at*len(r.pairs)+pair] != 0 {
+				if cells[i+1] = r.Empty; r.Empty == "" && r.Blank != BlankClears {
+					r.report.NoWay++
+				}
+			}
 		}
 		back.row(cells...)
 	})

@@ -14,6 +14,7 @@ import (
 	"zetanum/core/present"
 	"zetanum/core/sheet"
 	"zetanum/core/template"
+	"zetanum/core/text"
 )
 
 // Options say what is rehearsed.
@@ -23,6 +24,8 @@ type Options struct {
 	Form    *template.Template // by whose words rows are taken and refused; nil if there is none
 	Key     string             // a field or heading by which the importer knows products; "" for the usual one
 	Blank   Blank
+	Empty   string        // what stands in a cell that is to be emptied; "" if the importer has no word for that
+	Moves   float64       // the share by which a price may become more or less: 0.3; 0 for half and double
 	Rows    int           // the most that a file may have; 0: as the form says; below 0 for no limit
 	Bytes   int64         // likewise; 0 for no limit
 	Reading sheet.Reading // how the file is read that is to be imported
@@ -84,15 +87,18 @@ type Report struct {
 	Keyless   int    `json:"keyless,omitempty"` // rows without a key, such as those of further images
 	Left      int    `json:"left,omitempty"`    // rows of the shop that are not in the file
 
-	Refusals []Count  `json:"refusals,omitempty"` // by column and reason
-	Changes  []Count  `json:"changes,omitempty"`  // by column, the most first
-	Blanks   []Count  `json:"blanks,omitempty"`   // cells that are empty in the file and filled in the shop, by column
-	Moved    Count    `json:"moved"`              // barcodes that go from one product to another
-	Twins    Count    `json:"twins"`              // new products whose barcode the shop has under another key
-	Prices   Count    `json:"prices"`             // prices that become less than half or more than twice of what they are
-	Unseen   []Count  `json:"unseen,omitempty"`   // values that the shop does not have so far, by column
-	News     Count    `json:"news"`               // examples of products that are made
-	Unpaired []string `json:"unpaired,omitempty"` // columns of the file that the shop's file does not have
+	Refusals []Count  `json:"refusals,omitempty"`  // by column and reason
+	Changes  []Count  `json:"changes,omitempty"`   // by column, the most first
+	Blanks   []Count  `json:"blanks,omitempty"`    // cells that are empty in the file and filled in the shop, by column
+	Moved    Count    `json:"moved"`               // barcodes that go from one product to another
+	Twins    Count    `json:"twins"`               // new products whose barcode the shop has under another key
+	Prices   Count    `json:"prices"`              // prices that become less than half or more than twice of what they are, or change by more than was said
+	Titles   Count    `json:"titles"`              // titles that change, where an importer knows products by what it makes of their titles
+	Halves   Count    `json:"halves"`              // rows of the shop that the file does not have, of products that it has
+	NoWay    int      `json:"noWayBack,omitempty"` // cells that the way back cannot empty again
+	Unseen   []Count  `json:"unseen,omitempty"`    // values that the shop does not have so far, by column
+	News     Count    `json:"news"`                // examples of products that are made
+	Unpaired []string `json:"unpaired,omitempty"`  // columns of the file that the shop's file does not have
 
 	Lists []string `json:"lists,omitempty"` // files that were written
 }
@@ -122,6 +128,8 @@ type rehearsal struct {
 	codes  []uint64
 	hashes []uint32 // by row and pair
 	prices []float64
+	slugs  map[uint64]bool // of products of the file
+	named  []uint32        // what importers make of the titles, by row; nil if products are known by something else
 	byKey  present.Keys
 	byCode present.Keys
 
@@ -279,6 +287,9 @@ func (r *rehearsal) read() error {
 	}
 	seen := make(map[uint64]bool)
 	r.unseen = make([]map[string]*Count, len(r.pairs))
+	slugs := r.ready.Columns.First(catalogue.Slug)
+	r.slugs = make(map[uint64]bool)
+	byTitle := slugs < 0 && r.title[0] >= 0 && r.title[1] >= 0
 	err := r.ready.EachProduct(func() {}, func(row *catalogue.Row) {
 		if row.Blank() {
 			return
@@ -307,6 +318,12 @@ func (r *rehearsal) read() error {
 			code = present.KeyOf(strings.TrimLeft(cell, "0"))
 		}
 		r.codes = append(r.codes, code)
+		if slug := strings.TrimSpace(row.Cell(slugs)); slug != "" && state&refused == 0 {
+			r.slugs[present.KeyOf(slug)] = true
+		}
+		if byTitle {
+			r.named = append(r.named, present.SumOf(text.Slug(row.Cell(r.title[0]))))
+		}
 		for n := range r.pairs {
 			p := &r.pairs[n]
 			value := p.Norm(row.Cell(p.Cols[0]), 0)

@@ -175,3 +175,33 @@ func TestAnyRehearsal(t *testing.T) {
 		assert.Equal(t, []int{0, updated}, []int{back.Created, back.Updated}, "%d: the way back", seed)
 	}
 }
+
+// TestOdd: what may go wrong although no row is refused: prices that move by more than was said, titles of which link names are made, products
+// that become incomplete, and cells that nothing empties again.
+func TestOdd(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	ready := write(t, dir, "ready.csv", "SKU,Title,Price,Colour\nA,Oak bowl,11.00,brown\nB,Oak dish,13.00,\n")
+	shop := write(t, dir, "export.csv", "SKU,Slug,Title,Price,Colour\nA,oak-bowl,Oak  bowl!,10.00,\nB,oak-bowl-2,Oak bowl,10.00,red\nC,oak-bowl-2,,9.00,blue\n")
+	run := func(opt rehearse.Options) (*rehearse.Report, string) {
+		opt.Present, opt.Temp, opt.Dir, opt.Year = shop, t.TempDir(), t.TempDir(), 2026
+		r, err := rehearse.Run(opt)
+		require.NoError(t, err)
+		back, _ := os.ReadFile(filepath.Join(opt.Dir, rehearse.WayBackName)) // which is not there if nothing changes
+		return r, string(back)
+	}
+	r, back := run(rehearse.Options{Ready: ready, Blank: rehearse.BlankKeeps, Moves: 0.2})
+	assert.Equal(t, []int{1, 1, 0, 1}, []int{r.Prices.Cells, r.Titles.Cells, r.Halves.Cells, r.NoWay})
+	assert.Equal(t, "Oak dish", r.Titles.Examples[0].After, "the other has the same link name")
+	assert.Equal(t, "SKU,Title,Price,Colour\nA,Oak  bowl!,10.00,\nB,Oak bowl,10.00,red\n", back)
+	r, back = run(rehearse.Options{Ready: ready, Blank: rehearse.BlankKeeps, Empty: "(none)"})
+	assert.Equal(t, []int{0, 0}, []int{r.Prices.Cells, r.NoWay})
+	assert.Contains(t, back, "A,Oak  bowl!,10.00,(none)\n")
+	ready = write(t, dir, "more.csv", "SKU,Slug,Title,Price\nA,oak-bowl,Oak bowl,11.00\nB,oak-bowl-2,Oak dish,13.00\n")
+	r, _ = run(rehearse.Options{Ready: ready, Blank: rehearse.BlankKeeps})
+	assert.Equal(t, []int{0, 1}, []int{r.Titles.Cells, r.Halves.Cells})
+	assert.Equal(t, "C", r.Halves.Examples[0].Key)
+	r, _ = run(rehearse.Options{Ready: ready, Blank: rehearse.BlankKeeps, Rows: 1})
+	assert.Equal(t, 2, r.Refused)
+	assert.Contains(t, r.Form, "it has 2 rows, and 1 is the most")
+}

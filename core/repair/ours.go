@@ -63,6 +63,12 @@ func openOutput(dir string) (o output, ok bool) {
 	return o, true
 }
 
+// IsOutput reports whether a folder is an output folder.
+func IsOutput(dir string) bool {
+	_, ok := openOutput(dir)
+	return ok
+}
+
 // SourceOf returns the file of which a file in an output folder was made.
 func SourceOf(file string) (string, error) {
 	o, ok := openOutput(filepath.Dir(file))

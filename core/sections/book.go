@@ -186,6 +186,21 @@ func (b *Book) withForms() error {
 	return nil
 }
 
+// PriceMoves returns the share by which the rulebook lets a price become more or less, 0 if it does not say.
+func (b *Book) PriceMoves() float64 {
+	table := b.Field[catalogue.Price.String()]
+	if table == nil {
+		return 0
+	}
+	switch most := table.ChangeAtMost.(type) {
+	case float64:
+		return most
+	case int64:
+		return float64(most)
+	}
+	return 0
+}
+
 // FormRows returns the rows of the template, by which a file in its form is known; nil if there is none.
 func (b *Book) FormRows() *sheet.FormRows {
 	if b.Form == nil {

@@ -50,6 +50,12 @@ func (*targetSection) Parts() []rulebook.Part {
 					Example: `blank = "keeps"`,
 				},
 				{
+					Name: "empty",
+					Says: "What stands in a cell that the importer is to empty, if it has a word for that. “zetanum rehearse” writes it into the way back, " +
+						"where the shop had nothing.",
+					Example: "blank = \"keeps\"\nempty = \"-\"",
+				},
+				{
 					Name: "job",
 					Says: "What the file is for: new, products that the shop does not have, or update, those that it has; both, if nothing is said. The " +
 						"others are set aside, by [shop] export. New products have no number of the shop's, as [shop] id calls it; without an " +

@@ -36,7 +36,7 @@ func (n *Named) Check() (problems []catalogue.Problem) {
 		wrong("template", "%q is the file itself, and can be the template of [target] only", Self)
 	}
 	for key, said := range map[string]bool{"job": n.Job != "", "split": n.Split != "", "by": n.By != "", "only_changed": n.OnlyChanged, "action": n.Action != (Action{}),
-		"first_rows": n.FirstRows != "", "blank": n.Blank != ""} {
+		"first_rows": n.FirstRows != "", "blank": n.Blank != "", "empty": n.Empty != ""} {
 		if said {
 			wrong(key, "can be said in [target] only")
 		}

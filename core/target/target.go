@@ -56,6 +56,8 @@ type Rules struct {
 	// Blank says what the importer makes of an empty cell where the shop has something: "keeps", "clears" or "unknown", which it is if nothing
 	// is said.
 	Blank string `toml:"blank" json:"blank,omitempty"`
+	// Empty is what stands in a cell that the importer is to empty; "" if it has no word for that.
+	Empty string `toml:"empty" json:"empty,omitempty"`
 	// Job says what the file is for: "new" products, "update" of those that the shop has, or both if nothing is said.
 	Job string `toml:"job" json:"job,omitempty"`
 	// Split says that new products and those that the shop has go into files of their own: "new-existing". By is a field or heading for each of

@@ -165,6 +165,8 @@ type repairFlags struct {
 	linksDrop bool
 	linksMove bool
 
+	then func(s *session, file string, result *repair.Result) (int, error) // what is done when a file has been repaired; nil: nothing
+
 	replace  bool // codes that are in use
 	register string
 }

@@ -56,7 +56,7 @@ func (o *rehearseCommand) flags(f *flag.FlagSet) {
 	f.StringVar(&o.expect[0], "expect-created", "", "fail if not `N` products would be made")
 	f.StringVar(&o.expect[1], "expect-updated", "", "fail if not `N` would be changed")
 	f.StringVar(&o.expect[2], "expect-refused", "", "fail if not `N` rows would be refused")
-	f.StringVar(&o.out, "out", "", "write the lists into the folder `DIR` (default: NAME.rehearsed beside the file)")
+	f.StringVar(&o.out, "out", "", "write the lists into the folder `DIR` (default: NAME.rehearsed beside the file, or beside the output folder in which it lies)")
 	f.BoolVar(&o.all, "all", false, "show ten examples of each thing (default: two)")
 }
 
@@ -82,7 +82,7 @@ func (o *rehearseCommand) run(s *session, files []string) (int, error) {
 	}
 	defer temp.Remove()
 	opt.Temp = temp.Dir
-	job, err := folder.Begin(filepath.Clean(cmp.Or(o.out, strings.TrimSuffix(files[0], filepath.Ext(files[0]))+".rehearsed")))
+	job, err := folder.Begin(filepath.Clean(cmp.Or(o.out, rehearsalOf(files[0]))))
 	if err != nil {
 		return exitFailed, err
 	}
@@ -125,6 +125,24 @@ func (o *rehearseCommand) run(s *session, files []string) (int, error) {
 	return status, nil
 }
 
+// rehearsalOf returns the folder for the lists about a file: beside it, or, if it lies in an output folder of ours, beside that, which the next run
+// replaces.
+func rehearsalOf(file string) string {
+	stem := strings.TrimSuffix(file, filepath.Ext(file))
+	dir := filepath.Dir(file)
+	if !repair.IsOutput(dir) {
+		return stem + ".rehearsed"
+	}
+	if whole, err := filepath.Abs(dir); err == nil && dir == "." {
+		dir = filepath.Join("..", filepath.Base(whole))
+	}
+	name := strings.TrimSuffix(dir, ".repaired")
+	if of := strings.TrimPrefix(filepath.Base(stem), "ready"); of != "" {
+		name += "-" + strings.TrimPrefix(of, "-")
+	}
+	return name + ".rehearsed"
+}
+
 var (
 	expectNames = [...]string{"created", "updated", "refused"}
 	expectWords = [...]string{"products would be made", "would be changed", "rows would be refused"}
@@ -161,6 +179,7 @@ func (o *rehearseCommand) options(s *session, file string) (*rehearse.Options, e
 		return nil, err
 	}
 	opt.Form, opt.Reading = with.Form, with.Target.Reading()
+	opt.Empty, opt.Moves = book.Target.Empty, book.PriceMoves()
 	opt.Rows, opt.Bytes = with.Target.Limits.Rows, int64(with.Target.Limits.Megabytes)*1_000_000
 	if _, err := os.Stat(stem + "-1" + filepath.Ext(file)); err == nil {
 		opt.Rows, opt.Bytes = -1, 0 // it goes in the parts that lie beside it
@@ -238,6 +257,10 @@ func (o *rehearseCommand) print(p *terminal.Printer, opt *rehearse.Options, r *r
 		}
 	}
 	counts("Refused", r.Refusals, func(c *rehearse.Count) string { return c.Column + ": " + cmp.Or(rehearseReasons[c.What], c.What) })
+	leap := [2]string{" that becomes less than half, or more than twice, of what it is", " that become less than half, or more than twice, of what they are"}
+	if opt.Moves > 0 {
+		leap = [2]string{fmt.Sprintf(" that changes by more than %g %%", 100*opt.Moves), fmt.Sprintf(" that change by more than %g %%", 100*opt.Moves)}
+	}
 	var odd []rehearse.Count
 	for _, c := range []struct {
 		rehearse.Count
@@ -245,7 +268,9 @@ func (o *rehearseCommand) print(p *terminal.Printer, opt *rehearse.Options, r *r
 	}{
 		{r.Twins, "new product whose barcode the shop has at another one: is it that, with another key?", "new products whose barcodes the shop has at others: are they those, with other keys?"},
 		{r.Moved, "barcode that goes from one product of the shop to another", "barcodes that go from one product of the shop to another"},
-		{r.Prices, "price that becomes less than half, or more than twice, of what it is", "prices that become less than half, or more than twice, of what they are"},
+		{r.Prices, "price" + leap[0], "prices" + leap[1]},
+		{r.Titles, "title that changes: an importer that makes the link name of it, and knows products by that, would make a new one", "titles that change: an importer that makes link names of them, and knows products by these, would make new ones"},
+		{r.Halves, "row of the shop that the file does not have, of a product that it has: the product may become incomplete", "rows of the shop that the file does not have, of products that it has: these may become incomplete"},
 	} {
 		if c.What = c.many; c.Cells == 1 {
 			c.What = c.one
@@ -282,6 +307,10 @@ func (o *rehearseCommand) print(p *terminal.Printer, opt *rehearse.Options, r *r
 		p.Head("Written to " + at)
 		for _, name := range r.Lists {
 			p.Line("  ", fmt.Sprintf("%-18s  %s", name, rehearseLists[name]))
+		}
+		if r.NoWay > 0 {
+			p.WrapHanging("  ", "  ", p.Open(fmt.Sprintf("%s empty in the shop, and the way back leaves them so: an importer that keeps what it has would not empty them again. If it has a word for "+
+				"that, say empty under [target].", plural(r.NoWay, "cell was", "cells were"))))
 		}
 	}
 	if opt.Present == "" {

@@ -31,7 +31,7 @@ func TestRehearse(t *testing.T) {
 		"20 products of the shop are not in the file. An import does not delete them", "overwrite those that are", "way-back.csv"} {
 		assert.Contains(t, c.stdout, said)
 	}
-	back := readFile(t, filepath.Join(dir, "combley", "ready.rehearsed", "way-back.csv"))
+	back := readFile(t, filepath.Join(dir, "combley.rehearsed", "way-back.csv"))
 	assert.Equal(t, 1+31, strings.Count(back, "\n"))
 	assert.Contains(t, back, "Article code,Name,Barcode,Price,Pieces\n")
 

@@ -12,6 +12,7 @@ import (
 	"zetanum/core/export"
 	"zetanum/core/fetch"
 	"zetanum/core/folder"
+	"zetanum/core/line"
 	"zetanum/core/repair"
 	"zetanum/core/rulebook"
 	"zetanum/core/sections"
@@ -28,6 +29,7 @@ type repairCommand struct {
 	proofRows  int
 	proofSKUs  listFlag
 	loadImages bool
+	rehearse   bool
 	out        string
 }
 
@@ -59,6 +61,7 @@ func (o *repairCommand) flags(f *flag.FlagSet) {
 	f.Var(&o.proofSKUs, "proof-sku", "with -proof: show the product with this `SKU` in any case; may be given several times")
 	f.BoolVar(&o.loadImages, "load-images", false, "with -proof: let the page fetch the pictures (default: nothing is fetched)")
 	f.BoolVar(&o.keep, "remember", false, "write the answers of this run into the rulebook, so that they need not be given again")
+	f.BoolVar(&o.rehearse, "rehearse", false, "play the import of what is ready through, too, as “zetanum rehearse” does")
 	f.StringVar(&o.out, "out", "", "write the folder `DIR`, or ready.csv alone to standard output with -out -")
 }
 
@@ -94,6 +97,9 @@ func (o *repairCommand) run(s *session, files []string) (int, error) {
 		}
 		return exitUsage, usagef("-out - writes one file to standard output; name one form with -as, and leave %s out", more)
 	}
+	if o.rehearse && (o.out == "-" || o.json || o.plain) {
+		return exitUsage, usagef("-rehearse goes without -out -, -json and -plain")
+	}
 	if o.proofRows < 0 {
 		return exitUsage, usagef("-proof-rows %d: it is a number of products", o.proofRows)
 	}
@@ -108,6 +114,9 @@ func (o *repairCommand) run(s *session, files []string) (int, error) {
 		return exitUsage, usagef("-as %s: what is ready can be written as %s", o.as, strings.Join(target.Forms, ", "))
 	case o.as != "" && o.plain:
 		return exitUsage, usagef("-as goes without -plain")
+	}
+	if o.rehearse {
+		o.then = o.playThrough
 	}
 	return o.each(s, files, func(opt *repair.Options) {
 		opt.As, opt.Look, opt.Review = as, o.look, proof.Review
@@ -124,6 +133,37 @@ func (o *repairCommand) run(s *session, files []string) (int, error) {
 			opt.Target = filepath.Clean(o.out)
 		}
 	})
+}
+
+// playThrough plays the import of what is ready through, for each target.
+func (o *repairCommand) playThrough(s *session, file string, r *repair.Result) (int, error) {
+	var names []string
+	if r.Settings.Book.Target.Template != "" || o.template != "" || len(r.Targets) == 0 {
+		names = append(names, line.FileNames[0])
+	}
+	for i := range r.Targets {
+		names = append(names, "ready-"+r.Targets[i].Name+".csv")
+	}
+	status := exitOK
+	for _, name := range names {
+		s.printer().Line()
+		command := &rehearseCommand{rules: o.rules, all: o.all}
+		if command.rules == "" {
+			command.rules = sections.Find(file)
+		}
+		if name == line.FileNames[0] {
+			command.template = o.template
+		}
+		if command.template == target.Self {
+			command.template = file
+		}
+		got, err := command.run(s, []string{filepath.Join(r.Folder, name)})
+		if err != nil {
+			return got, err
+		}
+		status = max(status, got)
+	}
+	return status, nil
 }
 
 func (o *checkCommand) run(s *session, files []string) (int, error) {
@@ -192,6 +232,13 @@ func (o *repairFlags) each(s *session, files []string, aim func(*repair.Options)
 			}
 		}
 		summary{r: result, folder: opt.Target != "", piped: opt.Stdout != nil, all: o.all}.print(printer)
+		if o.then != nil {
+			then, err := o.then(s, file, result)
+			if err != nil {
+				return then, err
+			}
+			status = max(status, then)
+		}
 	}
 	if o.json {
 		if err := s.printJSON(results, len(files)); err != nil {
