@@ -321,7 +321,7 @@ func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
 		if err := s.shape.orderForm(); err != nil {
 			return nil, s.fits(&targetSection{}, err)
 		}
-		s.Add(StageTemplate, s.Orders.Last(0))
+		s.Add(StageTemplate, s.shape.last())
 	}
 	if err := s.orderTargets(); err != nil {
 		return nil, s.fits(&targetsSection{}, err)

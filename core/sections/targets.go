@@ -198,7 +198,7 @@ func (s *Sheet) findTemplates() line.Step {
 func (s *Sheet) Branches() ([]line.Branch, error) {
 	var list []line.Branch
 	for _, shape := range s.targets {
-		b := line.Branch{Name: shape.name, Step: s.Orders.Last(shape.n), Wants: shape.wants()}
+		b := line.Branch{Name: shape.name, Step: shape.last(), Wants: shape.wants()}
 		b.Output = line.Output{Columns: shape.out, BOM: s.Form.BOM}
 		b.Output.Away = s.away(shape.out)
 		err := (&sheetSection{rules: &s.Book.Sheet}).Output(s, &b.Output)

@@ -407,29 +407,38 @@ func (s *shape) readForms() {
 // readForm lets the survey see how the column is written that fills one of the template.
 func (s *shape) readForm(c *formColumn) {
 	col := c.from
-	settle := func() {
-		if form, written := s.Forms[col]; written {
-			c.reading.Numbers = form
-		}
-		if form, written := s.Dates[col]; written {
-			c.reading.Dates = form
-		}
-	}
 	var ok bool
 	if c.reading.Several, ok = s.tagMark(col); !ok {
 		c.reading.Several = template.Several(s.sample(col))
 	}
 	if c.reading.Dates = (quantity.DateForm{Year: yearOf(s.Date)}); col >= s.Columns.Own() {
-		settle()
 		return
 	}
 	what := seeMarks | seeAnswers | seeOrders
 	s.Orders.Learn(steps.Learner{Cols: []int{col}, New: func() steps.Learned { return &quantitySeen{col: col, what: what} }, Judge: func(l steps.Learned) error {
 		seen := l.(*quantitySeen)
 		c.reading.Numbers, c.reading.Answers, c.reading.Dates = seen.marks.Form(), seen.answer, seen.orders.Form(yearOf(s.Date))
-		settle()
 		return nil
 	}})
+}
+
+// last returns the step that fills the columns of the template. How rules have written what fills them is known when the sheet has been seen.
+func (s *shape) last() line.Step {
+	step := s.Orders.Last(s.n)
+	fill := step.New
+	step.New = func(learned line.Aggregate) (line.Repairer, error) {
+		for n := range s.cols {
+			c := &s.cols[n]
+			if form, written := s.Forms[c.from]; written {
+				c.reading.Numbers = form
+			}
+			if form, written := s.Dates[c.from]; written {
+				c.reading.Dates = form
+			}
+		}
+		return fill(learned)
+	}
+	return step
 }
 
 // fillForm fills a column of the template in a row, and looks whether it takes that.

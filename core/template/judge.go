@@ -62,6 +62,7 @@ type judged struct {
 	least   quantity.Number
 	most    quantity.Number
 	several string
+	lax     bool // a file that was taken shows how it is written, and nothing says that anything else is refused
 }
 
 // NewJudge returns a judge that has not seen any row. key is the column by which products are known, for forms that do not say it, -1 if there
@@ -81,7 +82,7 @@ func (t *Template) NewJudge(key int) *Judge {
 // judged returns what the form takes in a column.
 func (t *Template) judged(n int) judged {
 	c, w := &t.Columns[n], &t.wanted[n]
-	one := judged{Column: c, shape: w.shape, several: t.severalOf(n)}
+	one := judged{Column: c, shape: w.shape, several: t.severalOf(n), lax: t.Export && w.guessed}
 	one.least, _ = quantity.Parse(c.Least)
 	one.most, _ = quantity.Parse(c.Most)
 	if one.answer = t.answersIn(n); one.answer != nil {
@@ -192,6 +193,8 @@ func (c *judged) judge(cell, parent string) (Reason, string) {
 		if !list[cell] {
 			return ReasonList, "is not in the list"
 		}
+		return "", ""
+	case c.lax && (c.layout != "" || c.shape == amount):
 		return "", ""
 	case c.layout != "":
 		if _, err := time.Parse(c.layout, cell); err != nil {

@@ -140,6 +140,9 @@ var severalSigns = []string{"|", ";", ", ", "\n", " http", "/"}
 // shapeOf returns the shape of a cell.
 func shapeOf(cell string) shape {
 	lower := strings.ToLower(cell)
+	if len(cell) > 1 && cell[0] == '0' && strings.Trim(cell, "0123456789") == "" {
+		return words // of whose zeros none may be lost
+	}
 	first, _, _ := strings.Cut(strings.NewReplacer("|", "\n", ";", "\n", ", ", "\n", " http", "\nhttp").Replace(lower), "\n")
 	if at := strings.LastIndexByte(first, '.'); at > 0 && imagelink.IsType(first[at+1:]) {
 		return picture
@@ -170,6 +173,7 @@ type want struct {
 	names   []heading.Word
 	list    map[string]bool // in small letters, without spaces
 	shown   map[string]bool // the values of samples, in the same way
+	guessed bool            // only samples show the shape
 }
 
 // want finds out what a column should have, by its rule, its limits, its list and its samples.
@@ -213,7 +217,10 @@ func (t *Template) want(n int) (w want) {
 	case c.Type == "text" || c.MostLength > 0 || says(rule, "characters") || says(rule, "parted"):
 		w.shape = words
 	default:
-		w.shape = w.profile.shape
+		w.shape, w.guessed = w.profile.shape, true
+		if w.shape == amount && w.field.Kind() == catalogue.CodeKind {
+			w.shape = words // numbers of products are no amounts
+		}
 	}
 	if w.shape == anything {
 		switch w.field {

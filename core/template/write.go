@@ -183,6 +183,9 @@ func (f *Writer) Write(cell, parent string, r *Reading) (after string, left int,
 		return "", left, Misfit{}
 	}
 	unfit := func(format string, args ...any) (string, int, Misfit) {
+		if f.lax {
+			return cell, left, Misfit{}
+		}
 		return cell, left, Misfit{Kind: Unfit, Says: fmt.Sprintf(format, args...)}
 	}
 	after = cell
@@ -204,7 +207,9 @@ func (f *Writer) Write(cell, parent string, r *Reading) (after string, left int,
 			return unfit("is no date")
 		}
 	case f.shape == amount:
-		if after, wrong = f.amount(cell, r); wrong.Kind != Fits {
+		if after, wrong = f.amount(cell, r); wrong.Kind != Fits && f.lax {
+			return cell, left, Misfit{}
+		} else if wrong.Kind != Fits {
 			return after, left, wrong
 		}
 	case f.check:

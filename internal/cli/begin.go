@@ -25,6 +25,7 @@ type beginCommand struct {
 	out      string
 	from     string
 	template string
+	done     string
 }
 
 func (*beginCommand) about() about {
@@ -37,10 +38,13 @@ func (*beginCommand) about() about {
 			"other headings with what differs. With -from it learns from a good export of the shop, too: which brands and categories " +
 			"there are and how they are spelt, and how prices, dates, tags, yes and no are written; then FILE may be left out. " +
 			"With -template it says what of the file fills which column of an import template; what is sure is no comment then. " +
+			"With -done it learns from what was made of FILE by hand, such as the last upload: which column came of which, and how, so that a " +
+			"repair does it again. " +
 			"A rulebook that is there already is not overwritten.",
 		examples: []string{"zetanum begin hollowbrook-prices.csv -out hollowbrook.toml",
 			"zetanum begin hollowbrook-prices.csv -from shop-brands.csv -out shop.toml",
-			"zetanum begin hollowbrook-prices.csv -template shop-form.xlsx -out form.toml"},
+			"zetanum begin hollowbrook-prices.csv -template shop-form.xlsx -out form.toml",
+			"zetanum begin wick-and-wax.xlsx -done combley-now.csv -out again.toml"},
 	}
 }
 
@@ -48,6 +52,7 @@ func (o *beginCommand) flags(f *flag.FlagSet) {
 	f.StringVar(&o.out, "out", "", "write the rulebook `FILE`, or to standard output with -out -")
 	f.StringVar(&o.from, "from", "", "learn how the shop writes things from a good export, `FILE`")
 	f.StringVar(&o.template, "template", "", "say what fills the columns of an import template, `FORM`")
+	f.StringVar(&o.done, "done", "", "learn what was done by hand from what was made of the file, such as the last upload, `FILE`")
 	o.sourceFlags.flags(f)
 }
 
@@ -64,6 +69,12 @@ func (o *beginCommand) run(s *session, files []string) (int, error) {
 	}
 	if o.template != "" && (len(files) == 0 || files[0] == "-") {
 		return exitUsage, usagef("-template says what of a file fills the template; name the file")
+	}
+	if o.done != "" {
+		if len(files) == 0 || files[0] == "-" || o.from != "" {
+			return exitUsage, usagef("-done learns what was made of a file; name that file, and leave -from out")
+		}
+		return o.redo(s, files[0], path)
 	}
 	found := new(sections.Seen)
 	if len(files) == 1 {
@@ -88,16 +99,8 @@ func (o *beginCommand) run(s *session, files []string) (int, error) {
 		_, err := fmt.Fprint(terminal.Data(s.stdout), text)
 		return exitOK, err
 	}
-	f, err := os.OpenFile(path, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o666)
-	if errors.Is(err, fs.ErrExist) {
-		return exitUsage, usagef("%s is there already and is not overwritten; name another with -out, or print it with -out -", path)
-	}
-	if err != nil {
-		return exitFailed, err
-	}
-	_, err = f.WriteString(text)
-	if err := errors.Join(err, f.Close()); err != nil {
-		return exitFailed, err
+	if status, err := writeNew(path, text); err != nil {
+		return status, err
 	}
 	p := s.printer()
 	if o.template == "" {
@@ -225,4 +228,20 @@ func sheetsBeside(file string) (names []string) {
 		}
 	}
 	return names
+}
+
+// writeNew writes a file that is not there yet.
+func writeNew(path, text string) (int, error) {
+	f, err := os.OpenFile(path, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o666)
+	if errors.Is(err, fs.ErrExist) {
+		return exitUsage, usagef("%s is there already and is not overwritten; name another with -out, or print it with -out -", path)
+	}
+	if err != nil {
+		return exitFailed, err
+	}
+	_, err = f.WriteString(text)
+	if err := errors.Join(err, f.Close()); err != nil {
+		return exitFailed, err
+	}
+	return exitOK, nil
 }
