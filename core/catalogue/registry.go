@@ -476,6 +476,7 @@ const (
 	RuleStandIn
 	RuleTemplate
 	RuleShop
+	RuleOrigin
 	numRules
 )
 
@@ -608,5 +609,6 @@ var rules = [numRules]RuleEntry{
 	RuleStandIn:       {"order.stand-in", Settling, "characters that the encoding of the target does not have replaced by what stands for them"},
 	RuleTemplate:      {"order.template", Settling, "cells written as the template has them"},
 	RuleShop:          {"order.shop", Settling, "the shop's own number, or what the importer is to do with the row"},
+	RuleOrigin:        {"order.origin", Settling, "where a product came from"},
 	RuleSplitNumber:   {"repair.split-number", Repair, "a number that its decimal comma had split joined again"},
 }

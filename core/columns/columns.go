@@ -57,6 +57,8 @@ type Rules struct {
 	// Add fills columns with a fixed value where they are empty; one that is not
 	// there is added.
 	Add map[string]string `toml:"add" json:"add,omitempty"`
+	// Origin keeps where products came from, in columns that are added: the file, its sheet, the row, or a cell as the file had it.
+	Origin map[string]string `toml:"origin" json:"origin,omitempty"`
 	// Copy fills columns from another where they are empty; one that is not there
 	// is added.
 	Copy map[string]string `toml:"copy" json:"copy,omitempty"`

@@ -124,7 +124,7 @@ func (c *Pipeline) Check() error {
 		for j := i + 1; j < len(c.Steps); j++ {
 			early, late := &c.Steps[i], &c.Steps[j]
 			both := early.Reads.Without(early.Writes).Both(late.Writes)
-			if both.Empty() || slices.Contains(early.Before, late.Name) || c.has(early.Name, c.Steps[j:]) ||
+			if both.Empty() || late.Aside || slices.Contains(early.Before, late.Name) || c.has(early.Name, c.Steps[j:]) ||
 				c.has(late.Name, c.Steps[:i+1]) {
 				continue
 			}
@@ -169,6 +169,9 @@ type Step struct {
 	// Before are the names of later steps that may write what it reads: it is there to see
 	// cells as they stand before that.
 	Before []string
+
+	// Aside says that what it writes is for people, and that steps which look at all columns need not see it.
+	Aside bool
 
 	Learn func() Aggregate                          // nil if there is nothing to learn
 	New   func(learned Aggregate) (Repairer, error) // a nil Repairer: nothing to do

@@ -3,6 +3,7 @@ package sections
 import (
 	"fmt"
 	"html"
+	"maps"
 	"slices"
 	"strings"
 
@@ -73,6 +74,12 @@ func (*columnsSection) Parts() []rulebook.Part {
 					Name:    "copy",
 					Says:    "A column that is filled from another, and added if it is not there. Into one of barcodes only whole codes go.",
 					Example: `copy = { "MPN" = "sku" }`,
+				},
+				{
+					Name: "origin",
+					Says: "Columns that keep where each product came from: file, sheet and row are those of the source, a field or heading is what stood " +
+						"there before anything was done to it. They are added, and filled where they are empty.",
+					Example: `origin = { "From file" = "file", "From row" = "row", "Supplier's category" = "category" }`,
 				},
 				{
 					Name: "expect",
@@ -194,6 +201,37 @@ func (s *columnsSection) Check() []rulebook.Problem {
 
 // Order orders that columns are filled, taken apart and put together. A column that is
 // filled is not judged again: into one of barcodes only whole codes go.
+// Adds returns the columns that keep where products came from.
+func (c *columnsSection) Adds(*Sheet) ([]string, error) {
+	return slices.Sorted(maps.Keys(c.rules.Origin)), nil
+}
+
+// Steps fills them, when all has been done to the cells.
+func (c *columnsSection) Steps(s *Sheet) error {
+	var list []steps.OriginColumn
+	for _, into := range slices.Sorted(maps.Keys(c.rules.Origin)) {
+		from := c.rules.Origin[into]
+		found := s.Find(into)
+		if len(found) == 0 {
+			continue
+		}
+		one := steps.OriginColumn{Into: found[0], From: from, Col: -1}
+		if cols := s.Find(from); len(cols) > 0 {
+			one.From, one.Col = "", cols[0]
+		} else if !slices.Contains([]string{steps.OriginFile, steps.OriginSheet, steps.OriginRow}, from) {
+			if s.AsLeft != nil {
+				continue // it is filled
+			}
+			return &ruleError{key: "origin", error: columns.NotThere(&s.Columns, "[columns] origin", from)}
+		}
+		list = append(list, one)
+	}
+	if list != nil && !s.looking && !s.CodesOnly {
+		s.Add(StageOrigin, steps.Origin(&s.Sheet, list))
+	}
+	return nil
+}
+
 func (*columnsSection) Order(s *Sheet) error {
 	if err := s.claimFilled(); err != nil {
 		return err

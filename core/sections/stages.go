@@ -36,6 +36,7 @@ const (
 	StageTogether
 	StageRows
 	StageComplete
+	StageOrigin
 	StageKnown
 	StageListed
 	StageTemplate
@@ -70,6 +71,7 @@ var stages = [numStages]struct{ section, says string }{
 	StageTogether:        {"products", "whether a product is whole, and its rows say the same"},
 	StageRows:            {"rows", "which products are worked on"},
 	StageComplete:        {"products", "variants that the shop has, too"},
+	StageOrigin:          {"columns", "where products came from, in columns that keep it"},
 	StageKnown:           {"target", "which product of the shop each is; which go out, and into which file"},
 	StageListed:          {"sheet", "what was found in prices, dates, stocks and weights is listed for people, with all its rows"},
 	StageTemplate:        {"target", "cells written as the template has them, and what it demands of them"},

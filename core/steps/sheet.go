@@ -210,6 +210,7 @@ const (
 	NameKnown         = "known"
 	NameChanged       = "changed"
 	NameTargets       = "targets"
+	NameOrigin        = "origin"
 )
 
 // The steps before which others come on purpose: those that carry out what is ordered for
