@@ -105,8 +105,14 @@ func (p *Pair) Norm(cell string, side int) string {
 		return strings.TrimLeft(cell, "0")
 	case p.Kind == catalogue.ListKind: // in whatever order
 		values := p.Values(cell)
+		if len(values) == 1 {
+			return values[0]
+		}
 		slices.Sort(values)
 		return strings.Join(values, "\n")
+	}
+	if strings.IndexByte(cell, '\r') < 0 {
+		return cell
 	}
 	return strings.ReplaceAll(cell, "\r\n", "\n")
 }
@@ -121,7 +127,32 @@ func (p *Pair) Values(cell string) []string {
 }
 
 // Sum returns a hash of a cell of one of the sides: 0 of a blank one, the same of cells that say the same.
-func (p *Pair) Sum(cell string, side int) uint32 { return SumOf(p.Norm(cell, side)) }
+func (p *Pair) Sum(cell string, side int) uint32 {
+	cell = strings.TrimSpace(cell)
+	switch {
+	case cell == "":
+		return 0
+	case p.Kind == catalogue.ListKind:
+		at, several := text.FindList(text.TagMarks, cell)
+		if !several {
+			return SumOf(cell)
+		}
+		sum := uint32(0) // in whatever order they stand
+		for rest, more := cell, true; more; {
+			var value string
+			value, rest, more = strings.Cut(rest, string(at))
+			if value = strings.TrimSpace(value); value != "" {
+				sum += SumOf(value)
+			}
+		}
+		return max(1, sum)
+	case p.Kind == catalogue.AnyKind || p.Kind == catalogue.LineKind || p.Kind == catalogue.HTMLKind || p.Kind == catalogue.LinkKind:
+		if strings.IndexByte(cell, '\r') < 0 {
+			return SumOf(cell)
+		}
+	}
+	return SumOf(p.Norm(cell, side))
+}
 
 // SumOf returns a hash of what [Pair.Norm] returns, 0 for a blank cell.
 func SumOf(value string) uint32 {

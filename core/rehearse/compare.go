@@ -12,11 +12,29 @@ import (
 	"strconv"
 	"strings"
 
+	"golang.org/x/sync/errgroup"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/present"
 	"zetanum/core/template"
 	"zetanum/core/text"
 )
+
+// A comparison is what becomes of some rows of the shop's.
+type comparison struct {
+	at      []int32 // the rows of the file, -1 for none
+	codes   []int32 // the row that has its barcode, -1 for none
+	slugs   []uint64
+	differs []difference
+	values  []map[string]bool // by pair
+}
+
+// A difference is a cell of the shop that says something else than that of the file.
+type difference struct {
+	row, pair       int
+	blank           bool // in the file
+	leaps, retitled bool
+}
 
 // compare reads what the shop has, and finds out what would become of it.
 func (r *rehearsal) compare() error {
@@ -25,82 +43,162 @@ func (r *rehearsal) compare() error {
 	}
 	aside := func(row int) bool { return r.state[row]&(refused|keyless) != 0 }
 	r.byKey, r.byCode = present.NewKeys(r.keys, aside), present.NewKeys(r.codes, aside)
+	r.keys, r.codes = nil, nil
 	if r.title[1] < 0 {
 		r.title[1] = r.shop.Columns.First(catalogue.Title)
 	}
-	width := len(r.pairs)
 	left := r.list(LeftName, r.report.ShopKey, "Title")
 	slugs, product := r.shop.Columns.First(catalogue.Slug), uint64(0)
-	err := r.shop.EachProduct(func() {}, func(row *catalogue.Row) {
-		if row.Blank() {
-			return
+	unseen := r.unseen // what is left of it is what the shop does not have
+	err := inBatches(r.shop, func() {
+		r.again()
+		left, product = r.list(LeftName, r.report.ShopKey, "Title"), 0
+		r.unseen = make([]map[string]*Count, len(unseen))
+		for n := range unseen {
+			r.unseen[n] = maps.Clone(unseen[n])
 		}
-		r.report.Shop++
-		if slug := strings.TrimSpace(row.Cell(slugs)); slug != "" {
-			product = present.KeyOf(slug)
+	}, func(rows []catalogue.Row) *comparison { return r.compareRows(rows, slugs, unseen) }, func(rows []catalogue.Row, made *comparison) {
+		for n, found := range made.values {
+			for value := range found {
+				delete(r.unseen[n], value)
+			}
 		}
-		key := r.keyOf(row, 1)
-		if key == "" {
-			return
+		next := 0
+		for i := range rows {
+			row := &rows[i]
+			r.report.Shop++
+			if made.slugs[i] != 0 {
+				product = made.slugs[i]
+			}
+			from := next
+			for next < len(made.differs) && made.differs[next].row == i {
+				next++
+			}
+			key := r.keyOf(row, 1)
+			if key == "" {
+				continue
+			}
+			at := int(made.at[i])
+			if other := made.codes[i]; other >= 0 && int(other) != at {
+				r.foreign = append(r.foreign, foreignCode{other, [2]string{strings.Clone(key), strings.Clone(strings.TrimSpace(row.Cell(r.code[1])))}})
+			}
+			switch {
+			case at < 0:
+				r.report.Left++
+				left.row(key, row.Cell(r.title[1]))
+				if product != 0 && r.slugs.Find(product) >= 0 {
+					r.report.Halves.add(func() Example {
+						return Example{Key: strings.Clone(key), Before: strings.Clone(catalogue.Shorten(row.Cell(slugs)+" "+row.Cell(r.title[1]), 80))}
+					})
+				}
+			case r.state[at]&matched != 0:
+				if r.state[at]&refused == 0 { // which of the two would change nobody knows
+					r.state[at] |= refused
+					r.report.Refused++
+				}
+				r.refuse(0, "", key, template.Refusal{Column: r.key[0], Reason: inShopTwice, Says: "is in the shop twice"})
+			default:
+				r.state[at] |= matched
+				r.takeDown(row, key, at, made.differs[from:next])
+			}
 		}
-		r.seenValues(row)
-		at := r.byKey.Find(present.KeyOf(key))
-		r.foreignCode(row, key, at)
+	})
+	err = errors.Join(err, left.close())
+	r.report.Lists = written(left)
+	return err
+}
+
+// again takes back what has been compared.
+func (r *rehearsal) again() {
+	for i := range r.state {
+		if r.state[i]&matched != 0 && r.state[i]&refused != 0 {
+			r.report.Refused-- // it was because the shop has it twice
+			r.state[i] &^= refused
+		}
+		r.state[i] &^= matched | updated
+	}
+	for n := range r.pairs {
+		p := &r.pairs[n]
+		p.change, p.blank = Count{Column: p.change.Column}, Count{Column: p.blank.Column}
+	}
+	twice := template.Refusal{Column: r.key[0], Reason: inShopTwice}
+	delete(r.refusals, twice)
+	r.order = slices.DeleteFunc(r.order, func(of template.Refusal) bool { return of == twice })
+	r.report.Shop, r.report.Left, r.report.Halves, r.report.Prices, r.report.Titles = 0, 0, Count{}, Count{}, Count{}
+	r.shopRows, r.foreign = nil, nil
+	clear(r.wanted)
+}
+
+// compareRows compares rows of the shop's with those of the file.
+func (r *rehearsal) compareRows(rows []catalogue.Row, slugs int, unseen []map[string]*Count) *comparison {
+	made := &comparison{values: make([]map[string]bool, len(r.pairs))}
+	for i := range rows {
+		row := &rows[i]
+		slug := uint64(0)
+		if cell := strings.TrimSpace(row.Cell(slugs)); cell != "" {
+			slug = present.KeyOf(cell)
+		}
+		at, code := -1, -1
+		if key := r.keyOf(row, 1); key != "" {
+			at = r.byKey.Find(present.KeyOf(key))
+			if cell := strings.TrimSpace(row.Cell(r.code[1])); cell != "" && r.code[0] >= 0 && r.code[1] >= 0 && r.code[1] != r.key[1] {
+				code = r.byCode.Find(present.KeyOf(strings.TrimLeft(cell, "0")))
+			}
+			r.seenValues(row, unseen, made.values)
+		}
+		made.at, made.codes, made.slugs = append(made.at, int32(at)), append(made.codes, int32(code)), append(made.slugs, slug)
 		if at < 0 {
-			r.report.Left++
-			left.row(key, row.Cell(r.title[1]))
-			if product != 0 && r.slugs[product] {
-				r.report.Halves.add(func() Example {
-					return Example{Key: strings.Clone(key), Before: strings.Clone(catalogue.Shorten(row.Cell(slugs)+" "+row.Cell(r.title[1]), 80))}
-				})
-			}
-			return
+			continue
 		}
-		if r.state[at]&matched != 0 {
-			if r.state[at]&refused == 0 { // which of the two would change nobody knows
-				r.state[at] |= refused
-				r.report.Refused++
-			}
-			r.refuse(0, "", key, template.Refusal{Column: r.key[0], Reason: inShopTwice, Says: "is in the shop twice"})
-			return
-		}
-		r.state[at] |= matched
+		sums := r.hashes.of(at)
 		for n := range r.pairs {
 			p := &r.pairs[n]
 			if p.Cols[1] == r.key[1] {
 				continue
 			}
 			cell := row.Cell(p.Cols[1])
-			old := p.Norm(cell, 1)
-			now := r.hashes[at*width+n]
-			switch {
-			case present.SumOf(old) == now:
+			if p.Sum(cell, present.Shops) == sums[n] {
 				continue
-			case now == 0:
-				p.blank.add(func() Example {
-					return Example{Key: strings.Clone(key), Before: strings.Clone(catalogue.Shorten(cell, 80))}
-				})
-				if r.Blank != BlankClears {
-					continue
-				}
 			}
-			r.state[at] |= updated
-			r.example(&p.change, at, p.Cols[0], key, cell)
-			if n == r.price && r.leaps(float(old), r.prices[at]) {
-				r.example(&r.report.Prices, at, p.Cols[0], key, cell)
+			d := difference{row: i, pair: n, blank: sums[n] == 0}
+			if !d.blank || r.Blank == BlankClears {
+				d.leaps = n == r.price && r.leaps(float(p.Norm(cell, present.Shops)), r.prices[at])
+				d.retitled = r.named != nil && p.Cols[0] == r.title[0] && r.named[at] != present.SumOf(text.Slug(cell))
 			}
-			if r.named != nil && p.Cols[0] == r.title[0] && r.named[at] != present.SumOf(text.Slug(cell)) {
-				r.example(&r.report.Titles, at, p.Cols[0], key, cell)
+			made.differs = append(made.differs, d)
+		}
+	}
+	return made
+}
+
+// takeDown takes down what changes in a row of the shop's.
+func (r *rehearsal) takeDown(row *catalogue.Row, key string, at int, differs []difference) {
+	for _, d := range differs {
+		p := &r.pairs[d.pair]
+		cell := row.Cell(p.Cols[1])
+		if d.blank {
+			p.blank.add(func() Example {
+				return Example{Key: strings.Clone(key), Before: strings.Clone(catalogue.Shorten(cell, 80))}
+			})
+			if r.Blank != BlankClears {
+				continue
 			}
 		}
-		if r.state[at]&updated != 0 {
-			for len(r.shopRows) <= r.report.Shop/64 {
-				r.shopRows = append(r.shopRows, 0)
-			}
-			r.shopRows[r.report.Shop/64] |= 1 << (r.report.Shop % 64)
+		r.state[at] |= updated
+		r.example(&p.change, at, p.Cols[0], key, cell)
+		if d.leaps {
+			r.example(&r.report.Prices, at, p.Cols[0], key, cell)
 		}
-	})
-	return errors.Join(err, left.close(r))
+		if d.retitled {
+			r.example(&r.report.Titles, at, p.Cols[0], key, cell)
+		}
+	}
+	if r.state[at]&updated != 0 {
+		for len(r.shopRows) <= r.report.Shop/64 {
+			r.shopRows = append(r.shopRows, 0)
+		}
+		r.shopRows[r.report.Shop/64] |= 1 << (r.report.Shop % 64)
+	}
 }
 
 // float returns a number as a pair writes it, 0 if it is none.
@@ -137,29 +235,20 @@ func (r *rehearsal) example(c *Count, at, col int, key, before string) {
 	})
 }
 
-// seenValues takes off what the shop has of the values that it may not have.
-func (r *rehearsal) seenValues(row *catalogue.Row) {
+// seenValues takes down what the shop has of the values that it may not have.
+func (r *rehearsal) seenValues(row *catalogue.Row, unseen []map[string]*Count, seen []map[string]bool) {
 	for n := range r.pairs {
-		if r.unseen[n] == nil {
+		if unseen[n] == nil {
 			continue
 		}
 		for _, value := range r.pairs[n].Values(row.Cell(r.pairs[n].Cols[1])) {
-			delete(r.unseen[n], value)
+			if _, there := unseen[n][value]; there && !seen[n][value] {
+				if seen[n] == nil {
+					seen[n] = make(map[string]bool)
+				}
+				seen[n][value] = true
+			}
 		}
-	}
-}
-
-// foreignCode notes that a product of the shop has the barcode of another row of the file.
-func (r *rehearsal) foreignCode(row *catalogue.Row, key string, at int) {
-	if r.code[0] < 0 || r.code[1] < 0 || r.code[1] == r.key[1] {
-		return
-	}
-	code := strings.TrimSpace(row.Cell(r.code[1]))
-	if code == "" {
-		return
-	}
-	if other := r.byCode.Find(present.KeyOf(strings.TrimLeft(code, "0"))); other >= 0 && other != at {
-		r.foreign = append(r.foreign, foreignCode{int32(other), [2]string{strings.Clone(key), strings.Clone(code)}})
 	}
 }
 
@@ -171,8 +260,8 @@ const (
 	WayBackName = "way-back.csv"
 )
 
-// after reads the file again for what is only known now.
-func (r *rehearsal) after() error {
+// count counts what becomes of the rows of the file.
+func (r *rehearsal) count() error {
 	if r.shop != nil {
 		for i := range r.state {
 			switch {
@@ -186,6 +275,28 @@ func (r *rehearsal) after() error {
 			}
 		}
 	}
+	return nil
+}
+
+// finish reads the file again for what is only known now, and writes the way back.
+func (r *rehearsal) finish() error {
+	var group errgroup.Group // each reads one of the two files
+	var lists [2][]string
+	group.Go(func() (err error) {
+		lists[0], err = r.after()
+		return err
+	})
+	group.Go(func() (err error) {
+		lists[1], err = r.write()
+		return err
+	})
+	err := group.Wait()
+	r.report.Lists = slices.Concat(r.report.Lists, lists[0], lists[1])
+	return err
+}
+
+// after reads the file again for what is only known now.
+func (r *rehearsal) after() (lists []string, err error) {
 	for _, f := range r.foreign {
 		count := &r.report.Moved
 		if r.state[f.row]&matched == 0 {
@@ -196,10 +307,14 @@ func (r *rehearsal) after() error {
 		}
 		count.add(func() Example { return Example{Key: f.keys[1], Before: f.keys[0]} })
 	}
+	if r.report.Refused+r.report.Created+len(r.wanted) == 0 {
+		r.sum()
+		return nil, nil
+	}
 	n := -1
 	news := r.list(NewName, "Row", r.report.Key, "Title")
 	refusedRows := r.list(RefusedName, append([]string{"Row"}, r.ready.Columns.Headings...)...)
-	err := r.ready.EachProduct(func() {}, func(row *catalogue.Row) {
+	err = r.ready.EachProduct(func() { n = -1 }, func(row *catalogue.Row) {
 		if row.Blank() {
 			return
 		}
@@ -220,9 +335,13 @@ func (r *rehearsal) after() error {
 			})
 		}
 	})
-	if err := errors.Join(err, news.close(r), refusedRows.close(r)); err != nil {
-		return err
-	}
+	r.sum()
+	err = errors.Join(err, news.close(), refusedRows.close())
+	return written(news, refusedRows), err
+}
+
+// sum puts together what was found.
+func (r *rehearsal) sum() {
 	for n := range r.pairs {
 		p := &r.pairs[n]
 		if p.change.Cells > 0 {
@@ -243,13 +362,12 @@ func (r *rehearsal) after() error {
 	for _, list := range [][]Count{r.report.Changes, r.report.Blanks, r.report.Unseen, r.report.Refusals} {
 		slices.SortStableFunc(list, byCells)
 	}
-	return nil
 }
 
 // write writes the way back: for each product that would change its key, and what the shop has now in all columns that change anywhere.
-func (r *rehearsal) write() error {
+func (r *rehearsal) write() (lists []string, err error) {
 	if r.Dir == "" || r.report.Updated == 0 {
-		return nil
+		return nil, nil
 	}
 	var changed []int // pairs
 	headings := []string{r.report.ShopKey}
@@ -262,7 +380,7 @@ func (r *rehearsal) write() error {
 	back := r.list(WayBackName, headings...)
 	n := 0
 	cells := make([]string, len(headings))
-	err := r.shop.EachProduct(func() {}, func(row *catalogue.Row) {
+	err = r.shop.EachProduct(func() { n = 0 }, func(row *catalogue.Row) {
 		if row.Blank() {
 			return
 		}
@@ -276,7 +394,7 @@ func (r *rehearsal) write() error {
 		cells[0] = row.Cell(r.key[1])
 		for i, pair := range changed {
 			cells[i+1] = row.Cell(r.pairs[pair].Cols[1])
-			if strings.TrimSpace(cells[i+1]) == "" && r.hashes[at*len(r.pairs)+pair] != 0 {
+			if strings.TrimSpace(cells[i+1]) == "" && r.hashes.of(at)[pair] != 0 {
 				if cells[i+1] = r.Empty; r.Empty == "" && r.Blank != BlankClears {
 					r.report.NoWay++
 				}
@@ -284,7 +402,8 @@ func (r *rehearsal) write() error {
 		}
 		back.row(cells...)
 	})
-	return errors.Join(err, back.close(r))
+	err = errors.Join(err, back.close())
+	return written(back), err
 }
 
 // A list is a file that is written if anything is in it.
@@ -315,12 +434,21 @@ func (l *list) row(cells ...string) {
 	l.failed = errors.Join(l.failed, l.out.Write(cells))
 }
 
+// written returns the names of those lists in which anything is.
+func written(lists ...*list) (names []string) {
+	for _, l := range lists {
+		if l.file != nil {
+			names = append(names, l.name)
+		}
+	}
+	return names
+}
+
 // close ends the list.
-func (l *list) close(r *rehearsal) error {
+func (l *list) close() error {
 	if l.file == nil {
 		return l.failed
 	}
 	l.out.Flush()
-	r.report.Lists = append(r.report.Lists, l.name)
 	return errors.Join(l.failed, l.out.Error(), l.file.Sync(), l.file.Close())
 }

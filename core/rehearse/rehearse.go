@@ -126,10 +126,11 @@ type rehearsal struct {
 	state  []uint8
 	keys   []uint64
 	codes  []uint64
-	hashes []uint32 // by row and pair
+	hashes chunked // by row and pair
 	prices []float64
-	slugs  map[uint64]bool // of products of the file
-	named  []uint32        // what importers make of the titles, by row; nil if products are known by something else
+	slugs  present.Keys // of products of the file
+	once   present.Keys // the keys of the rows above
+	named  []uint32     // what importers make of the titles, by row; nil if products are known by something else
 	byKey  present.Keys
 	byCode present.Keys
 
@@ -182,7 +183,7 @@ func Run(opt Options) (*Report, error) {
 	if err := r.pair(); err != nil {
 		return nil, err
 	}
-	for _, do := range []func() error{r.read, r.compare, r.after, r.write} {
+	for _, do := range []func() error{r.read, r.compare, r.count, r.finish} {
 		if err := do(); err != nil {
 			return nil, err
 		}
@@ -279,66 +280,115 @@ func (r *rehearsal) keyOf(row *catalogue.Row, side int) string {
 	return strings.TrimSpace(row.Cell(r.key[side]))
 }
 
+// A reading is what is found in some rows of what is to be imported.
+type reading struct {
+	keys, codes, slugs []uint64
+	sums, named        []uint32
+	prices             []float64
+	wrong              [][]template.Refusal // by row; nil if nothing is
+	values             []map[string]*Count  // by pair
+}
+
 // read reads what is to be imported: takes rows or refuses them, and notes what is in them.
 func (r *rehearsal) read() error {
-	var judge *template.Judge
+	var judge, once *template.Judge // of cells, which all workers use, and of keys
 	if r.Form != nil && r.ready.InForm {
 		judge = r.Form.NewJudge(r.key[0])
 	}
-	seen := make(map[uint64]bool)
-	r.unseen = make([]map[string]*Count, len(r.pairs))
 	slugs := r.ready.Columns.First(catalogue.Slug)
-	r.slugs = make(map[uint64]bool)
 	byTitle := slugs < 0 && r.title[0] >= 0 && r.title[1] >= 0
-	err := r.ready.EachProduct(func() {}, func(row *catalogue.Row) {
-		if row.Blank() {
-			return
-		}
-		r.report.Rows++
-		key := r.keyOf(row, 0)
-		var state uint8
-		if key == "" {
-			state |= keyless
-		}
+	reset := func() {
 		if judge != nil {
-			for _, w := range judge.Row(row.Cells) {
-				state |= refused
-				r.refuse(row.Number, row.Cell(w.Column), key, w)
+			once = r.Form.NewJudge(r.key[0])
+		}
+		r.report.Rows, r.state, r.keys, r.codes, r.prices, r.named = 0, nil, nil, nil, nil, nil
+		r.slugs, r.once, r.order = present.Keys{}, present.Keys{}, nil
+		r.hashes = chunked{width: len(r.pairs)}
+		clear(r.refusals)
+		r.unseen = make([]map[string]*Count, len(r.pairs))
+	}
+	work := func(rows []catalogue.Row) *reading {
+		made := &reading{sums: make([]uint32, 0, len(rows)*len(r.pairs)), values: make([]map[string]*Count, len(r.pairs))}
+		for i := range rows {
+			row := &rows[i]
+			key := r.keyOf(row, 0)
+			made.keys = append(made.keys, present.KeyOf(key))
+			code := uint64(0)
+			if cell := strings.TrimSpace(row.Cell(r.code[0])); cell != "" && r.code[1] >= 0 {
+				code = present.KeyOf(strings.TrimLeft(cell, "0"))
 			}
-		} else if hash := present.KeyOf(key); key != "" {
-			if seen[hash] {
+			made.codes = append(made.codes, code)
+			slug := uint64(0)
+			if cell := strings.TrimSpace(row.Cell(slugs)); cell != "" {
+				slug = present.KeyOf(cell)
+			}
+			made.slugs = append(made.slugs, slug)
+			if byTitle {
+				made.named = append(made.named, present.SumOf(text.Slug(row.Cell(r.title[0]))))
+			}
+			var wrong []template.Refusal
+			if judge != nil {
+				wrong = judge.Cells(row.Cells)
+			}
+			if wrong != nil && made.wrong == nil {
+				made.wrong = make([][]template.Refusal, len(rows))
+			}
+			if wrong != nil {
+				made.wrong[i] = wrong
+			}
+			for n := range r.pairs {
+				p := &r.pairs[n]
+				cell := row.Cell(p.Cols[0])
+				sum := p.Sum(cell, present.Ours)
+				made.sums = append(made.sums, sum)
+				if n == r.price {
+					made.prices = append(made.prices, float(p.Norm(cell, present.Ours)))
+				}
+				if p.Listed && sum != 0 && wrong == nil {
+					r.note(made.values, n, row, key)
+				}
+			}
+		}
+		return made
+	}
+	err := inBatches(r.ready, reset, work, func(rows []catalogue.Row, made *reading) {
+		for i := range rows {
+			row := &rows[i]
+			key := r.keyOf(row, 0)
+			r.report.Rows++
+			var state uint8
+			if key == "" {
+				state |= keyless
+			}
+			if made.wrong != nil {
+				for _, w := range made.wrong[i] {
+					state |= refused
+					r.refuse(row.Number, row.Cell(w.Column), key, w)
+				}
+			}
+			if judge != nil {
+				if again, is := once.Again(row.Cells); is {
+					state |= refused
+					r.refuse(row.Number, row.Cell(again.Column), key, again)
+				}
+			} else if key != "" && r.once.Add(made.keys[i], 0) >= 0 {
 				state |= refused
 				r.refuse(row.Number, "", key, template.Refusal{Column: r.key[0], Reason: template.ReasonTwice, Says: "stands in an earlier row, too"})
 			}
-			seen[hash] = true
-		}
-		r.state, r.keys = append(r.state, state), append(r.keys, present.KeyOf(key))
-		code := uint64(0)
-		if cell := strings.TrimSpace(row.Cell(r.code[0])); cell != "" && r.code[1] >= 0 {
-			code = present.KeyOf(strings.TrimLeft(cell, "0"))
-		}
-		r.codes = append(r.codes, code)
-		if slug := strings.TrimSpace(row.Cell(slugs)); slug != "" && state&refused == 0 {
-			r.slugs[present.KeyOf(slug)] = true
-		}
-		if byTitle {
-			r.named = append(r.named, present.SumOf(text.Slug(row.Cell(r.title[0]))))
-		}
-		for n := range r.pairs {
-			p := &r.pairs[n]
-			value := p.Norm(row.Cell(p.Cols[0]), 0)
-			r.hashes = append(r.hashes, present.SumOf(value))
-			if n == r.price {
-				r.prices = append(r.prices, float(value))
-			}
-			if p.Listed && value != "" && state&refused == 0 {
-				r.note(n, row, key)
+			r.state = append(r.state, state)
+			if made.slugs[i] != 0 && state&refused == 0 {
+				r.slugs.Add(made.slugs[i], 0)
 			}
 		}
+		r.keys, r.codes = append(r.keys, made.keys...), append(r.codes, made.codes...)
+		r.prices, r.named = append(r.prices, made.prices...), append(r.named, made.named...)
+		r.hashes.add(made.sums)
+		r.noted(made.values)
 	})
 	if err != nil {
 		return err
 	}
+	r.once = present.Keys{}
 	r.tooLarge()
 	for i := range r.state {
 		if r.report.Form != "" {
@@ -390,21 +440,42 @@ func (r *rehearsal) refuse(number int, cell, key string, w template.Refusal) {
 const mostUnseen = 20_000
 
 // note notes a value that the shop may not have.
-func (r *rehearsal) note(n int, row *catalogue.Row, key string) {
+func (r *rehearsal) note(values []map[string]*Count, n int, row *catalogue.Row, key string) {
 	p := &r.pairs[n]
 	for _, value := range p.Values(row.Cell(p.Cols[0])) {
-		c := r.unseen[n][value]
+		c := values[n][value]
 		if c == nil {
-			if r.unseen[n] == nil {
-				r.unseen[n] = make(map[string]*Count)
+			if values[n] == nil {
+				values[n] = make(map[string]*Count)
 			}
-			if len(r.unseen[n]) == mostUnseen {
-				return
-			}
-			value = strings.Clone(value)
-			c = &Count{Column: r.ready.Columns.Headings[p.Cols[0]], What: value}
-			r.unseen[n][value] = c
+			c = new(Count)
+			values[n][value] = c
 		}
-		c.add(func() Example { return Example{Row: row.Number, Key: strings.Clone(key)} })
+		c.add(func() Example { return Example{Row: row.Number, Key: key} })
+	}
+}
+
+// noted takes down the values of some rows.
+func (r *rehearsal) noted(values []map[string]*Count) {
+	for n, found := range values {
+		if found != nil && r.unseen[n] == nil {
+			r.unseen[n] = make(map[string]*Count)
+		}
+		for value, more := range found {
+			c := r.unseen[n][value]
+			if c == nil {
+				if len(r.unseen[n]) == mostUnseen {
+					continue
+				}
+				value = strings.Clone(value)
+				c = &Count{Column: r.ready.Columns.Headings[r.pairs[n].Cols[0]], What: value}
+				r.unseen[n][value] = c
+			}
+			c.Cells += more.Cells
+			for _, e := range more.Examples[:min(len(more.Examples), mostExamples-len(c.Examples))] {
+				e.Key = strings.Clone(e.Key)
+				c.Examples = append(c.Examples, e)
+			}
+		}
 	}
 }

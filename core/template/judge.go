@@ -147,26 +147,42 @@ func setOf(list []string) map[string]bool {
 
 // Row judges the next row: nothing is wrong with one that is taken.
 func (j *Judge) Row(cells []string) (wrong []Refusal) {
-	cell := func(n int) string {
-		if n >= 0 && n < len(cells) {
-			return cells[n]
-		}
-		return ""
+	wrong = j.Cells(cells)
+	if again, is := j.Again(cells); is {
+		wrong = append(wrong, again)
 	}
+	return wrong
+}
+
+// Cells judges the cells of a row. Many goroutines may do that at once.
+func (j *Judge) Cells(cells []string) (wrong []Refusal) {
 	for n := range j.columns {
 		c := &j.columns[n]
-		if reason, why := c.judge(cell(n), cell(c.Depends-1)); reason != "" {
+		if reason, why := c.judge(cellOf(cells, n), cellOf(cells, c.Depends-1)); reason != "" {
 			wrong = append(wrong, Refusal{n, reason, why})
 		}
 	}
-	if key := strings.TrimSpace(cell(j.key)); key != "" {
-		hash := xxhash.Sum64String(key)
-		if j.seen[hash] {
-			wrong = append(wrong, Refusal{j.key, ReasonTwice, "stands in an earlier row, too"})
-		}
+	return wrong
+}
+
+// Again looks whether an earlier row has the key of the next one.
+func (j *Judge) Again(cells []string) (wrong Refusal, is bool) {
+	key := strings.TrimSpace(cellOf(cells, j.key))
+	if key == "" {
+		return Refusal{}, false
+	}
+	hash := xxhash.Sum64String(key)
+	if is = j.seen[hash]; !is {
 		j.seen[hash] = true
 	}
-	return wrong
+	return Refusal{j.key, ReasonTwice, "stands in an earlier row, too"}, is
+}
+
+func cellOf(cells []string, n int) string {
+	if n >= 0 && n < len(cells) {
+		return cells[n]
+	}
+	return ""
 }
 
 // judge says why a cell is refused; "" if it is not.
