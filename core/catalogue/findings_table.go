@@ -1980,7 +1980,7 @@ var findings = [numCodes]Entry{
 		Name: "target.unfit", Severity: Error, Ways: CanKeep | CanBlank,
 		Title:    "not what the template takes",
 		Sentence: "{cell} {other}.",
-		Do:       "Write it so that the template takes it, or say under [target.columns] what else fills the column.",
+		Do:       "Write it so that the template takes it, or say under [target.columns] what else fills the column. Titles are made to fit with fit under [title], and descriptions with cut under [description].",
 		Example:  "a title of 92 characters where the template takes 70",
 	},
 	TargetLeftEmpty: {
@@ -1991,6 +1991,13 @@ var findings = [numCodes]Entry{
 		Ask:      "Take the only value of the template's list that is a slip of the keyboard away?",
 		Value:    "VALUE",
 		Example:  "Stonware under Material, and the list has Stoneware",
+	},
+	TargetSample: {
+		Name: "target.sample", Severity: Error, Ways: CanKeep,
+		Title:    "perhaps a sample of the form, and no product",
+		Sentence: "{cell} looks like a sample that the form came with.",
+		Do:       "Delete the row, or leave it out with -answer target.sample:aside; if it is a product, -answer target.sample:keep.",
+		Example:  "SAMPLE-1 under Article code",
 	},
 	TargetNowhere: {
 		Name: "target.nowhere", Severity: Warning,

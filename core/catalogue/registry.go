@@ -293,6 +293,7 @@ const (
 	TargetLeftEmpty
 	TargetNoRoom
 	TargetNowhere
+	TargetSample
 	numCodes
 )
 

@@ -15,6 +15,7 @@ import (
 	"zetanum/core/reference"
 	"zetanum/core/rescue"
 	"zetanum/core/sheet"
+	"zetanum/core/template"
 )
 
 // A Beside is a table that lies beside the source and has what is open or missing in it.
@@ -70,6 +71,67 @@ func (r *Result) LookBeside(lacking []line.Lack, temp string) (found []Beside) {
 		}
 	}
 	return found
+}
+
+// FormBeside returns the template beside the source in whose form that is, if no template was named; "" if there is none.
+func (r *Result) FormBeside(temp string) string {
+	named := r.Settings.Book.Target.Template != "" || len(r.Settings.Book.Targets) > 0
+	looks := len(r.Source.Preamble) > 0 || slices.ContainsFunc(r.Source.Columns.Headings, func(h string) bool { return strings.Contains(h, "*") })
+	if named || !looks || r.Source.Address != "" || r.Source.Path == "-" {
+		return ""
+	}
+	dir := filepath.Dir(r.Source.Path)
+	entries, err := os.ReadDir(dir)
+	if err != nil {
+		return ""
+	}
+	looked := 0
+	for _, e := range entries {
+		path := filepath.Join(dir, e.Name())
+		info, err := e.Info()
+		if err != nil || !e.Type().IsRegular() || info.Size() > mostBesideBytes || !slices.Contains(besideKinds, strings.ToLower(filepath.Ext(path))) || r.reads(path) {
+			continue
+		}
+		if looked++; looked > mostBeside {
+			break
+		}
+		if !r.mayHaveHeadings(path) {
+			continue
+		}
+		form, err := template.Learn(path)
+		if err != nil || form.Export || len(form.Columns) < 3 {
+			continue
+		}
+		table, err := sheet.Open(r.Source.Path, sheet.Options{Spool: temp, AnyHeadings: true, Form: form.FormRows()})
+		if err != nil {
+			continue
+		}
+		in := table.InForm
+		table.Close()
+		if in {
+			return path
+		}
+	}
+	return ""
+}
+
+// mayHaveHeadings reports whether a file may have the headings of the source, as far as a look at a text file tells.
+func (r *Result) mayHaveHeadings(path string) bool {
+	switch strings.ToLower(filepath.Ext(path)) {
+	case ".csv", ".tsv", ".txt":
+	default:
+		return true
+	}
+	content, err := os.ReadFile(path)
+	if err != nil {
+		return false
+	}
+	for _, h := range r.Source.Columns.Headings[:r.Source.Columns.Own()] {
+		if strings.ContainsAny(h, "*") && !strings.ContainsFunc(h, func(c rune) bool { return c > 0x7e || c == '"' }) {
+			return bytes.Contains(content, []byte(h))
+		}
+	}
+	return true
 }
 
 // reads reports whether a file is read already: the source, or what is trusted or borrowed from.

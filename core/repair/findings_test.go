@@ -54,6 +54,7 @@ func TestEveryFinding(t *testing.T) {
 		"\"One of: Beech, Steel, Cotton\",File name ending in .jpg\n"
 	sheets["present.csv"] = "Shop number,SKU,EAN\n1,A,9521234000013\n2,B,9521234000020\n3,C,9521234000037\n4,C,9521234000044\n"
 	const known = "[shop]\nexport = \"present.csv\"\nknown_by = [\"sku\", \"barcode\"]\nid = \"Shop number\"\n"
+	sheets["mugs.csv"] = "Mugs;;\nCode *;Name *;Kind *\nAt most 20 characters;Text;One of: Mugs, Bowls\n"
 	sheets["forms/plates.csv"] = "Code *,Kind *\nAt most 20 characters,\"One of: Plates, Bowls\"\n"
 	sheets["forms/mugs.csv"] = "Code *,Kind *\nAt most 20 characters,\"One of: Mugs, Bowls\"\n"
 	const formed = "SKU,EAN,Title,Kind,Stuff,Image\nB,,Bowl,Bowls,Steel,b.jpg\nC,,Mug,Mugs,Cotton,c.jpg\n"
@@ -70,6 +71,7 @@ func TestEveryFinding(t *testing.T) {
 		"target.stand-in":         "[target]\nencoding = \"windows-1252\"\n",
 		"target.lacks":            "[target]\nencoding = \"windows-1252\"\n",
 		"target.required":         form,
+		"target.sample":           "[target]\ntemplate = \"mugs.csv\"\n",
 		"target.nowhere":          "[target]\ntemplate = \"forms\"\n[headings]\nKind = \"category\"\n",
 		"row.in-shop":             known + "[target]\njob = \"new\"\n",
 		"row.not-in-shop":         known + "[target]\njob = \"update\"\n",
@@ -464,6 +466,7 @@ func TestEveryFinding(t *testing.T) {
 		"rules of plain texts":        head + "A,9521234000013,Bu\u0308rste “lang”\nB,9521234000020,５０\n",
 		"target.stand-in":             head + "A,9521234000013,Łódź\n",
 		"target.lacks":                head + "A,9521234000013,🐝\n",
+		"target.sample":               "Mugs;;\nCode *;Name *;Kind *\nAt most 20 characters;Text;One of: Mugs, Bowls\nSAMPLE-1;Mug;Mugs\nA;Sample pack of mugs;Mugs\n",
 		"target.nowhere":              "SKU,Kind\nA,Plates\nB,Bowls\nC,Mugs\nD,Jugs\n",
 		"row.in-shop":                 head + "A,,Tool\nX,,Tool\n",
 		"row.not-in-shop":             head + "A,,Tool\nX,,Tool\n",

@@ -178,6 +178,11 @@ func (r *runner) open(ctx context.Context, temp string) (*sheet.Table, error) {
 		itself := name != "" && of.run.Source.Name == filepath.Base(r.opt.Input) && of.run.Source.Sum == of.files[name] // in which nothing was changed
 		if r.asLeft = name != "" && !itself; r.asLeft {
 			r.told = &of.run.Told
+			for h, name := range r.told.Fields {
+				if f, ok := catalogue.ParseField(name); ok {
+					opt.Hints[h] = f
+				}
+			}
 		}
 		opt.Reading = cmp.Or(opt.Reading, reading(of, name))
 	}

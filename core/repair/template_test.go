@@ -414,3 +414,23 @@ func TestTargets(t *testing.T) {
 	}
 	assert.Positive(t, rows)
 }
+
+// TestTextsFitTemplate: with short forms and the ends of blocks texts are made to fit what a template takes, of which nothing else is said.
+func TestTextsFitTemplate(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	book, err := sections.Load(write(t, dir, "fit.toml", "[target]\ntemplate = \"form.csv\"\n[target.columns]\n\"Text\" = \"description\"\n[title]\nfit = true\n"+
+		"shorten = [[\"stainless steel\", \"st. steel\"], [\"for beginners\", \"basic\"]]\n[description]\nclean = true\ncut = true\n"))
+	require.NoError(t, err)
+	const form = "Form;;\nCode *;Name *;Text\nAt most 20 characters;At most 25 characters;HTML, at most 60 characters\n"
+	write(t, dir, "form.csv", form)
+	opt := fixed(write(t, dir, "list.csv", "SKU,Title,Description\nA,Stainless steel hive tool for beginners,<p>The first block of this text.</p><p>The second block of it.</p>\nB,Tool,<p>x</p>\n"), filepath.Join(dir, "out"))
+	opt.Book = *book
+	once := run(t, opt)
+	want := form + "A;St. steel hive tool basic;<p>The first block of this text.</p>\nB;Tool;<p>x</p>\n"
+	assert.Equal(t, want, ready(t, once))
+	opt.Input, opt.Target = filepath.Join(once.Folder, "ready.csv"), filepath.Join(dir, "again")
+	again := run(t, opt)
+	assert.Equal(t, want, ready(t, again), "its columns are called otherwise, and the rules are followed all the same")
+	assert.Zero(t, again.Counts().Changed)
+}

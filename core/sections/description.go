@@ -282,7 +282,7 @@ func (d *descriptionSection) order(s *Sheet) error {
 		for _, col := range cols {
 			s.marked[col] = s.marked[col] || rules.Clean || rules.WriteAs == markup.PlainText
 			c := &descriptionColumn{sheet: s, rules: rules, cleaners: markup.NewPool(rules, s.Book.Shop.Hosts), col: col, number: number,
-				shown: s.shownOf(col, rules.Clean), limit: text.Limit{Most: table.Longest, In: table.CountIn}, from: -1}
+				shown: s.shownOf(col, rules.Clean), limit: text.Limit{Most: cmp.Or(table.Longest, s.shape.most(col)), In: table.CountIn}, from: -1}
 			one := steps.Order{Key: name, Phase: steps.PhaseTitles, Writes: []int{col}, Do: c.do, Rests: true,
 				Rules: []catalogue.Rule{catalogue.RuleMarkup}}
 			if rules.WriteAs == markup.PlainText {

@@ -64,8 +64,8 @@ func (t *FieldTable) markup(name string) *markup.Rules {
 	return &rules
 }
 
-// Check returns what is wrong with what is said of the field of that name.
-func (t *FieldTable) Check(name string) []catalogue.Problem {
+// Check returns what is wrong with what is said of the field of that name. inTemplate says that a template may say how long texts are at most.
+func (t *FieldTable) Check(name string, inTemplate bool) []catalogue.Problem {
 	problems := t.FieldRule.Check(name)
 	if t.InField != (title.InField{}) && name == catalogue.Title.String() {
 		return append(problems, catalogue.Problem{Key: "clean", Text: "what is done to the words of titles stands under [title]"})
@@ -75,7 +75,7 @@ func (t *FieldTable) Check(name string) []catalogue.Problem {
 	}
 	rules := t.Rules
 	rules.Clean = t.InField.Clean
-	problems = append(problems, rules.Check(t.kind(name), t.Longest > 0)...)
+	problems = append(problems, rules.Check(t.kind(name), t.Longest > 0 || inTemplate)...)
 	kind := t.kind(name)
 	for _, more := range [][]catalogue.Problem{t.NumberRule.Check(kind), t.PriceRule.Check(kind), t.PriceRule.CheckEnd(&t.NumberRule), t.MeasureRule.Check(kind), t.YesNoRule.Check(kind), t.DateRule.Check(kind)} {
 		problems = append(problems, more...)
@@ -287,7 +287,7 @@ func (b *Book) settleFields() error {
 
 func (s *fieldSection) Check() (problems []rulebook.Problem) {
 	for _, name := range slices.Sorted(maps.Keys(*s.rules)) {
-		problems = append(problems, rulebook.In(s.part(name), 0, (*s.rules)[name].Check(name))...)
+		problems = append(problems, rulebook.In(s.part(name), 0, (*s.rules)[name].Check(name, s.book.Target.Template != ""))...)
 	}
 	return problems
 }

@@ -70,6 +70,8 @@ type Told struct {
 	Written map[string]string `json:"written,omitempty"`
 	// Exchanged are the pairs of columns of which somebody has said that their cells are exchanged where they look swapped, by their fields.
 	Exchanged []string `json:"exchanged,omitempty"`
+	// Fields are what fills columns of a template whose headings do not say it.
+	Fields map[string]string `json:"fields,omitempty"`
 	// Markup is what columns of descriptions have shown, by field.
 	Markup map[string]markup.Shown `json:"markup,omitempty"`
 }
@@ -322,6 +324,9 @@ func (s *Sheet) Line(look bool) (*line.Pipeline, error) {
 			return nil, s.fits(&targetSection{}, err)
 		}
 		s.Add(StageTemplate, s.shape.last())
+		if s.Table.InForm {
+			s.Add(StageTemplate, s.shape.findSamples())
+		}
 	}
 	if err := s.orderTargets(); err != nil {
 		return nil, s.fits(&targetsSection{}, err)

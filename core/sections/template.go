@@ -10,6 +10,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
 	"zetanum/core/condition"
+	"zetanum/core/heading"
 	"zetanum/core/line"
 	"zetanum/core/lists"
 	"zetanum/core/pattern"
@@ -168,7 +169,27 @@ func (s *shape) matchForm() error {
 		}
 	}
 	s.sayForm(used)
+	s.tellFields()
 	return nil
+}
+
+// tellFields takes down what fills columns of the template whose headings do not say it, so that the rules are followed in an output of ours, too.
+func (s *shape) tellFields() {
+	if s.n > 0 {
+		return
+	}
+	for n := range s.cols {
+		c, h := &s.cols[n], s.form.Columns[n].Heading
+		if c.from < 0 || c.fill.Part > 0 {
+			continue
+		}
+		if field := s.Columns.Fields[c.from]; field != catalogue.Unknown && heading.Field(h) != field {
+			if s.Told.Fields == nil {
+				s.Told.Fields = make(map[string]string)
+			}
+			s.Told.Fields[h] = field.String()
+		}
+	}
 }
 
 // saidFills returns what the rulebook says of the columns of the template.
@@ -392,6 +413,41 @@ func (s *shape) orderForm() error {
 		}
 	}
 	return nil
+}
+
+// most returns how many characters the columns of the template take that a column of the sheet fills whole; 0 if they do not say it.
+func (s *shape) most(col int) (most int) {
+	for n := range s.cols {
+		c := &s.cols[n]
+		if length := s.form.Columns[n].MostLength; c.from == col && c.fill.Part == 0 && length > 0 && (most == 0 || length < most) {
+			most = length
+		}
+	}
+	return most
+}
+
+// findSamples is the step that looks for samples of the form in a file that is in the form: rows whose codes or names say that they are some.
+func (s *shape) findSamples() line.Step {
+	var cols []int
+	for n := range s.cols {
+		c := &s.cols[n]
+		if field := s.fieldOut(c.col); c.col >= 0 && (field == catalogue.SKU || field == catalogue.Title || s.form.KindOf(n) == catalogue.CodeKind && field == catalogue.Unknown) {
+			cols = append(cols, c.col)
+		}
+	}
+	return line.Step{Name: steps.NameSamples, Reads: catalogue.ColumnsOf(cols...), New: steps.Always(func(p *catalogue.Product, log *line.Log) {
+		for i, row := range p.Rows {
+			if log.IsAside(i) {
+				continue
+			}
+			for _, col := range cols {
+				if cell := row.Cell(col); template.IsSample(cell) {
+					log.Notice(catalogue.TargetSample, row, col, cell, catalogue.Facts{})
+					break
+				}
+			}
+		}
+	})}
 }
 
 // readForms lets the survey see how the columns are written that fill the template.

@@ -177,7 +177,10 @@ func (t *titleSection) Order(s *Sheet) error {
 			c.limit = text.Limit{Most: field.Longest, In: field.CountIn}
 		}
 		if t.rules.Fit && c.limit.Most == 0 {
-			return &ruleError{key: "fit", error: columns.Refuse("[title] fit: nothing says how long titles are at most; say it with longest = 80, for example")}
+			c.limit.Most = s.shape.most(col)
+		}
+		if t.rules.Fit && c.limit.Most == 0 {
+			return &ruleError{key: "fit", error: columns.Refuse("[title] fit: nothing says how long titles are at most, no template either; say it with longest = 80, for example")}
 		}
 		if t.rules.Fit {
 			for lang, words := range c.words {

@@ -211,6 +211,7 @@ const (
 	NameChanged       = "changed"
 	NameTargets       = "targets"
 	NameOrigin        = "origin"
+	NameSamples       = "samples"
 )
 
 // The steps before which others come on purpose: those that carry out what is ordered for

@@ -196,3 +196,17 @@ func (g *grid) groups(r int) bool {
 	}
 	return filled(row) >= 3 && !legend && share(row, 100, mayHead)
 }
+
+// IsSample reports whether a cell is what forms write into their samples, such as SAMPLE-1 or “Example: Bowl”, and hardly a product.
+func IsSample(cell string) bool {
+	cell = strings.TrimSpace(cell)
+	before, _, colon := strings.Cut(cell, ":")
+	if colon && is(before, "example") {
+		return true
+	}
+	word := strings.TrimRight(cell, "0123456789")
+	if word = strings.TrimRight(word, "-_ "); word == "" || strings.ContainsAny(word, " ") {
+		return false
+	}
+	return is(word, "example")
+}

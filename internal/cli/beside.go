@@ -36,3 +36,16 @@ func beside(p *terminal.Printer, r *repair.Result, lacking []line.Lack) (some bo
 	}
 	return some
 }
+
+// formBeside says which template in the folder of a file has its headings.
+func formBeside(p *terminal.Printer, r *repair.Result) {
+	temp, err := folder.NewTemp()
+	if err != nil {
+		return
+	}
+	defer temp.Remove()
+	if path := r.FormBeside(temp.Dir); path != "" {
+		p.WrapHanging("", "  ", filepath.Base(path)+", beside it, is the form of this file, and says what must be filled and what it takes:")
+		p.Line("  add ", p.Bold("-template "+quoted(path)))
+	}
+}

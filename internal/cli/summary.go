@@ -77,6 +77,7 @@ func (s summary) parts() {
 	s.open()
 	s.targets()
 	beside(s.Printer, s.r, s.r.Report.Lacking)
+	formBeside(s.Printer, s.r)
 	s.update()
 	s.noticed()
 	s.proposed()
