@@ -1992,6 +1992,13 @@ var findings = [numCodes]Entry{
 		Value:    "VALUE",
 		Example:  "Stonware under Material, and the list has Stoneware",
 	},
+	TargetReference: {
+		Name: "target.reference", Severity: Warning,
+		Title:    "another product that is not there",
+		Sentence: "{cell} names products that are neither in the file nor in the shop, or have no number there yet: {other}. They are left out.",
+		Do:       "Write their SKUs as they are; or import those products first, and take a new export of the shop.",
+		Example:  "Goes with LRA-0099, and there is no LRA-0099",
+	},
 	TargetSample: {
 		Name: "target.sample", Severity: Error, Ways: CanKeep,
 		Title:    "perhaps a sample of the form, and no product",

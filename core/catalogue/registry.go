@@ -294,6 +294,7 @@ const (
 	TargetNoRoom
 	TargetNowhere
 	TargetSample
+	TargetReference
 	numCodes
 )
 

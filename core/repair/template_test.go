@@ -434,3 +434,36 @@ func TestTextsFitTemplate(t *testing.T) {
 	assert.Equal(t, want, ready(t, again), "its columns are called otherwise, and the rules are followed all the same")
 	assert.Zero(t, again.Counts().Changed)
 }
+
+// TestReferences: what names other products is written with those that are there, or with the shop's own numbers of them.
+func TestReferences(t *testing.T) {
+	t.Parallel()
+	const form = "Form;;\nCode *;Name *;Goes with\nAt most 20 characters;Text;Several values separated by comma\n"
+	const list = "SKU,Title,Related\nA,Smoker,\"B, S-9\"\nB,Veil,A\nC,Glove,\"X, A\"\nD,Hive,\n"
+	for refers, want := range map[string]string{
+		"sku": "A;Smoker;B,S-9\nB;Veil;A\nC;Glove;A\nD;Hive;\n",
+		"id":  "A;Smoker;77\nB;Veil;12\nC;Glove;12\nD;Hive;\n",
+	} {
+		dir := t.TempDir()
+		write(t, dir, "form.csv", form)
+		write(t, dir, "shop.csv", "Number,SKU\n12,A\n77,S-9\n")
+		book, err := sections.Load(write(t, dir, "refer.toml", "[shop]\nexport = \"shop.csv\"\nid = \"Number\"\n[target]\ntemplate = \"form.csv\"\n[target.columns]\n"+
+			"\"Goes with\" = { from = \"Related\", refers = \""+refers+"\" }\n"))
+		require.NoError(t, err)
+		opt := fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out"))
+		opt.Book = *book
+		r := run(t, opt)
+		assert.Equal(t, form+want, ready(t, r), refers)
+		assert.Contains(t, contents(t, r.Folder)["unknown-values.csv"], "4,Goes with,\"X, A\"", refers)
+		opt.Input, opt.Target = filepath.Join(r.Folder, "ready.csv"), filepath.Join(dir, "again")
+		assert.Equal(t, form+want, ready(t, run(t, opt)), refers)
+	}
+	dir := t.TempDir()
+	write(t, dir, "form.csv", form)
+	book, err := sections.Load(write(t, dir, "refer.toml", "[target]\ntemplate = \"form.csv\"\n[target.columns]\n\"Goes with\" = { from = \"Related\", refers = \"id\" }\n"))
+	require.NoError(t, err)
+	opt := fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out"))
+	opt.Book = *book
+	_, err = Run(t.Context(), opt)
+	assert.ErrorContains(t, err, "[shop] id the column with its numbers")
+}

@@ -38,7 +38,9 @@ func (s *Sheet) exportOptions() sheet.Options {
 func (t *targetSection) Open(s *Sheet) error {
 	s.present = nil
 	rules, shop := t.rules, &s.Book.Shop
-	if s.CodesOnly || !rules.AsksShop() && rules.Job == "" && rules.By == "" && (shop.ID == "" || shop.Export == "") {
+	refers := shop.Export != "" && (rules.Refers(target.RefersSKU) || rules.Refers(target.RefersID) ||
+		slices.ContainsFunc(s.Book.Targets, func(t target.Named) bool { return t.Refers(target.RefersSKU) || t.Refers(target.RefersID) }))
+	if s.CodesOnly || !refers && !rules.AsksShop() && rules.Job == "" && rules.By == "" && (shop.ID == "" || shop.Export == "") {
 		return nil
 	}
 	key := "job"

@@ -195,7 +195,8 @@ instead  = { "ł" = "w", "→" = "to" }`,
 			Says: "What fills the columns of the template, by their headings. Columns of which nothing is said are filled by what they are sure to " +
 				"mean. A field or heading fills them, or a pattern as under [[build]]; { always = \"…\" } is the same in every row, " +
 				"{ from = \"…\", part = 2 } the second of several values in a cell, { from = \"…\", words = { Wax = \"Candles\" } } what the target calls " +
-				"our values, which may be a file of two columns, ours and theirs; false leaves a column empty. Where several columns have one " +
+				"our values, which may be a file of two columns, ours and theirs; { from = \"…\", refers = \"sku\" } are other products, which must be there, and with " +
+				"refers = \"id\" the shop's own numbers of them are written; false leaves a column empty. Where several columns have one " +
 				"heading, a list says what fills each; a part goes into the first of them, and the next parts into those behind it.",
 			Keys: []rulebook.Key{
 				{
@@ -234,8 +235,10 @@ func (t *targetSection) Order(s *Sheet) error {
 	if err := t.rules.Against(s.Table.Style()); err != nil {
 		return err
 	}
-	s.shape.readForms()
 	if err := s.orderPresent(); err != nil {
+		return err
+	}
+	if err := s.shape.readForms(); err != nil {
 		return err
 	}
 	fitter := s.Texts.Fitter

@@ -77,7 +77,9 @@ func (t *targetsSection) Open(s *Sheet) error {
 // Order lets the survey see how the columns are written that fill the templates of the targets.
 func (*targetsSection) Order(s *Sheet) error {
 	for _, shape := range s.targets {
-		shape.readForms()
+		if err := shape.readForms(); err != nil {
+			return err
+		}
 	}
 	return nil
 }

@@ -35,6 +35,7 @@ type formColumn struct {
 	writer  *template.Writer
 	reading *template.Reading
 	ask     bool              // nothing was said, and what fills it is only likely
+	others  map[uint64]bool   // the SKUs of the file, where it refers to other products
 	words   map[string]string // what the target calls our values, by these, folded
 }
 
@@ -164,7 +165,7 @@ func (s *shape) matchForm() error {
 			}
 			c.fill.Always = after
 		}
-		if c.from >= 0 && c.pattern == nil && c.words == nil && c.writer.Verbatim() && (s.n == 0 || s.fitter == nil) {
+		if c.from >= 0 && c.pattern == nil && c.words == nil && c.fill.Refers == "" && c.writer.Verbatim() && (s.n == 0 || s.fitter == nil) {
 			c.col = c.from
 		}
 	}
@@ -451,13 +452,17 @@ func (s *shape) findSamples() line.Step {
 }
 
 // readForms lets the survey see how the columns are written that fill the template.
-func (s *shape) readForms() {
+func (s *shape) readForms() error {
 	for n := range s.cols {
 		c := &s.cols[n]
+		if err := s.findOthers(c); err != nil {
+			return err
+		}
 		if c.reading = new(template.Reading); c.from >= 0 && c.col < 0 {
 			s.readForm(c)
 		}
 	}
+	return nil
 }
 
 // readForm lets the survey see how the column is written that fills one of the template.
@@ -519,6 +524,10 @@ func (s *shape) fillForm(c *formColumn, r *steps.RowAt) {
 		}
 	}
 	said := c.inWords(source)
+	var missing []string
+	if c.fill.Refers != "" && source != "" {
+		said, missing = s.refer(c, said)
+	}
 	if said != "" && c.fill.Always == "" {
 		parent := ""
 		if form.Depends > 0 {
@@ -543,6 +552,8 @@ func (s *shape) fillForm(c *formColumn, r *steps.RowAt) {
 	}
 	facts := catalogue.Facts{Other: wrong.Says, Proposed: wrong.Proposed}
 	switch {
+	case missing != nil:
+		s.Orders.Unknown(r, catalogue.TargetReference, c.col, source, catalogue.Facts{Other: strings.Join(missing, ", ")})
 	case wrong.Kind != template.Fits && c.from >= 0 && r.Log.Holds(r.Row, c.from): // which says it better
 	case wrong.Kind != template.Fits && wrong.Kind != template.TooLong && !c.need:
 		s.Orders.Unknown(r, catalogue.TargetLeftEmpty, c.col, cell, facts)

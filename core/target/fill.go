@@ -16,7 +16,26 @@ type Fill struct {
 	Part   int    // which of several values in its cells, from 1; 0 for all
 	Rest   bool   // and those behind it
 	Always string // what stands there in every row, in place of From
+	Refers string // what its values are of other products: RefersSKU, which is looked for, or RefersID, in whose place the shop's own number is written
 	Words  *Words // what is written in place of values; nil if they are written as they are
+}
+
+// What values can be of other products.
+const (
+	RefersSKU = "sku"
+	RefersID  = "id"
+)
+
+// Refers reports whether a column of the template refers to other products in some way.
+func (r *Rules) Refers(how string) bool {
+	for _, list := range r.Fills() {
+		for i := range list {
+			if list[i].Refers == how {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // Words are what a target calls values.
@@ -78,7 +97,7 @@ func fillsOf(said any) (list []Fill, err error) {
 func fillOf(said any) (f Fill, err error) {
 	const right = `what fills a column is a field or heading, "price"; a pattern, "{brand} {title}"; a fixed value, { always = "EUR" }; one of several ` +
 		`values, { from = "images", part = 2 }, and with rest = true those behind it, too; values in the target's words, { from = "category", words = { Wax = ` +
-		`"Candles" } }; or false, if it stays empty`
+		`"Candles" } }; other products, { from = "Goes with", refers = "sku" }, or refers = "id" for the shop's own numbers of them; or false, if it stays empty`
 	switch said := said.(type) {
 	case string:
 		if f.From = said; strings.TrimSpace(said) == "" {
@@ -103,6 +122,8 @@ func fillOf(said any) (f Fill, err error) {
 				f.Part = int(number)
 			case key == "rest" && isRest:
 				f.Rest = rest
+			case key == "refers" && (text == RefersSKU || text == RefersID):
+				f.Refers = text
 			case key == "words" && isText && text != "":
 				f.Words = &Words{File: text}
 			case key == "words":
@@ -121,7 +142,7 @@ func fillOf(said any) (f Fill, err error) {
 				return f, fmt.Errorf("%s = %v is not what can be said; %s", key, value, right)
 			}
 		}
-		if (f.Always == "") != (f.From == "") && (f.Part == 0 || f.From != "" && !f.IsPattern()) && (!f.Rest || f.Part > 0) && (f.Words == nil || f.From != "") {
+		if (f.Always == "") != (f.From == "") && (f.Part == 0 || f.From != "" && !f.IsPattern()) && (!f.Rest || f.Part > 0) && (f.Words == nil && f.Refers == "" || f.From != "" && !f.IsPattern()) {
 			return f, nil
 		}
 	}
