@@ -191,6 +191,8 @@ func (r *Ready) write(path, form string) (t tallyOf, err error) {
 				w, err = workbook.NewWriter(b, workbook.Layout{Name: cmp.Or(r.Sheet, "Products"), Heads: r.Above, Widths: r.widths(), Date: r.Date})
 			case "ods":
 				w, err = workbook.NewODSWriter(b, out.Count(), workbook.Layout{Name: cmp.Or(r.Sheet, "Products"), Heads: r.Above, Widths: r.widths(), Date: r.Date})
+			case "xls":
+				w, err = workbook.NewXLSWriter(b, filepath.Dir(path), workbook.Layout{Name: cmp.Or(r.Sheet, "Products")})
 			case "jsonl":
 				w = sheet.NewLinesWriter(b, headings)
 			}
@@ -244,7 +246,7 @@ func (r *Ready) read(path, form string) (t tallyOf, err error) {
 	if err != nil || info.Size() == 0 {
 		return t, err
 	}
-	if form == "xlsx" || form == "ods" {
+	if form == "xlsx" || form == "ods" || form == "xls" {
 		book, err := workbook.Open(file, info.Size())
 		if err != nil {
 			return t, err

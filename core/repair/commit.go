@@ -21,6 +21,7 @@ import (
 	"zetanum/core/steps"
 	"zetanum/core/target"
 	"zetanum/core/template"
+	"zetanum/core/workbook"
 )
 
 func (r *runner) settings() Settings {
@@ -228,8 +229,12 @@ func (r *runner) ready(dir, name string, out *line.Output, rules *target.Rules, 
 
 // exportReady cuts what was written for a target into parts, if it is more than that takes, and writes it in other forms.
 func (r *runner) exportReady(ready *export.Ready, rules *target.Rules, head int64, cuts []line.Cut, forms []string) (parts []export.Part, err error) {
+	limits := rules.Limits
+	if most := workbook.MostXLSRows - ready.Above - ready.Below; slices.Contains(forms, "xls") && (limits.Rows == 0 || limits.Rows > most) {
+		limits.Rows = most
+	}
 	if ready.Output.Cuts {
-		if parts, err = ready.Cut(rules.Limits, head, cuts, forms); err != nil || len(parts) > 0 {
+		if parts, err = ready.Cut(limits, head, cuts, forms); err != nil || len(parts) > 0 {
 			return parts, err // which have the forms
 		}
 	}

@@ -272,9 +272,13 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 		return err
 	}
 	out.Look = r.opt.Look || r.opt.Proof != nil
+	out.Cuts = out.Cuts || slices.Contains(r.opt.forms(), "xls") // whose sheets have so many rows at most
 	branches, err := r.sheet.Branches()
 	if err != nil {
 		return err
+	}
+	for i := range branches {
+		branches[i].Output.Cuts = branches[i].Output.Cuts || slices.Contains(r.opt.Book.Targets[i].As, "xls")
 	}
 	r.result.Notes = r.sheet.Notes
 	r.result.Settings, r.result.TellApart, r.result.Required = r.settings(), r.sheet.Keys(), r.sheet.Required

@@ -467,3 +467,26 @@ func TestReferences(t *testing.T) {
 	_, err = Run(t.Context(), opt)
 	assert.ErrorContains(t, err, "[shop] id the column with its numbers")
 }
+
+// TestXLSRows: an old binary workbook is cut where its sheets end.
+func TestXLSRows(t *testing.T) {
+	t.Parallel()
+	var b strings.Builder
+	b.WriteString("SKU,Title\n")
+	for i := range workbook.MostXLSRows + 10 {
+		fmt.Fprintf(&b, "S%d,x\n", i)
+	}
+	opt := fixed(write(t, t.TempDir(), "list.csv", b.String()), filepath.Join(t.TempDir(), "out"))
+	opt.As = []string{"xls"}
+	r := run(t, opt)
+	require.Len(t, r.Parts, 2)
+	assert.Equal(t, [2]int{workbook.MostXLSRows - 1, 11}, [2]int{r.Parts[0].Rows, r.Parts[1].Rows})
+	for _, name := range []string{"ready-1.xls", "ready-2.xls"} {
+		assert.FileExists(t, filepath.Join(r.Folder, name))
+	}
+	entries, err := os.ReadDir(r.Folder)
+	require.NoError(t, err)
+	for _, e := range entries {
+		assert.False(t, strings.HasPrefix(e.Name(), "."), "%s is left", e.Name())
+	}
+}

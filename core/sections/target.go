@@ -130,8 +130,8 @@ quote     = "~"`,
 				},
 				{
 					Name: "as",
-					Says: "Forms in which what is ready is written, besides ready.csv: tsv, xlsx and ods, with all cells as text, and " +
-						"jsonl, an object for each row. The setting ‹as› overrules it.",
+					Says: "Forms in which what is ready is written, besides ready.csv: tsv, xlsx and ods, with all cells as text, xls, the old binary " +
+						"form, for importers that take nothing else and cut where its sheets end, and jsonl, an object for each row. The setting ‹as› overrules it.",
 					Example: `as = ["xlsx"]`,
 				},
 				{

@@ -202,7 +202,7 @@ func (r *Rules) Against(source sheet.Style) error {
 }
 
 // Forms are the forms in which what is ready can be written.
-var Forms = []string{"csv", "tsv", "xlsx", "ods", "jsonl"}
+var Forms = []string{"csv", "tsv", "xlsx", "xls", "ods", "jsonl"}
 
 var (
 	quotes   = map[string]sheet.Quotes{"needed": sheet.QuotesNeeded, "all": sheet.QuotesEvery}

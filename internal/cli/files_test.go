@@ -26,14 +26,14 @@ func TestForms(t *testing.T) {
 	dir := t.TempDir()
 	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,EAN,Title,Note\n007,9.521234000013E+12,\"Küche, groß\",' x'\nB,9521234000020,\"a \"\"b\"\"\",\"a\n\n<b>  c\"\n")
 	writeFile(t, filepath.Join(dir, "western.toml"), "[target]\nencoding = \"windows-1252\"\nseparator = \"semicolon\"\nquotes = \"all\"\n")
-	writeFile(t, filepath.Join(dir, "forms.toml"), "[target]\nencoding = \"utf-16\"\nbom = true\nas = [\"jsonl\", \"ods\", \"tsv\", \"xlsx\"]\n")
+	writeFile(t, filepath.Join(dir, "forms.toml"), "[target]\nencoding = \"utf-16\"\nbom = true\nas = [\"jsonl\", \"ods\", \"tsv\", \"xls\", \"xlsx\"]\n")
 	want := [][]string{{"SKU", "EAN", "Title", "Note"}, {"007", "9521234000013", "Küche, groß", "' x'"},
 		{"B", "9521234000020", "a \"b\"", "a\n\n<b>  c"}}
-	for _, flags := range [][]string{{"-as", "tsv,xlsx,ods,csv,jsonl"}, {"-as", "jsonl,xlsx,ods,tsv", "-rules", "western.toml"},
+	for _, flags := range [][]string{{"-as", "tsv,xlsx,xls,ods,csv,jsonl"}, {"-as", "jsonl,xlsx,xls,ods,tsv", "-rules", "western.toml"},
 		{"-rules", "forms.toml"}} {
 		c := zetanum(t, dir, append([]string{"repair", "list.csv", "-look"}, flags...)...)
 		require.Equal(t, exitOK, c.status, c.stderr)
-		for _, form := range []string{"tsv", "xlsx", "ods", "jsonl"} {
+		for _, form := range []string{"tsv", "xlsx", "xls", "ods", "jsonl"} {
 			assert.Contains(t, c.stdout, "ready."+form)
 			c := zetanum(t, dir, "repair", filepath.Join("list.repaired", "ready."+form), "-out", "-", "-encoding",
 				map[bool]string{true: "windows-1252"}[flags[1] != "forms.toml" && len(flags) > 2 && form == "tsv"])
@@ -53,7 +53,7 @@ func TestForms(t *testing.T) {
 	require.Equal(t, exitOK, c.status, c.stderr)
 	assert.Equal(t, "{\"SKU\":\"007\",\"EAN\":\"9521234000013\",\"Title\":\"Küche, groß\",\"Note\":\"' x'\"}\n{\"SKU\":\"B\",\"EAN\":\"9521234000020\",\"Title\":\"a \\\"b\\\"\",\"Note\":\"a\\n\\n<b>  c\"}\n", c.stdout)
 	writeFile(t, filepath.Join(dir, "none.csv"), "SKU,Title\n,\n")
-	c = zetanum(t, dir, "repair", "none.csv", "-as", "jsonl,ods,xlsx,tsv", "-look")
+	c = zetanum(t, dir, "repair", "none.csv", "-as", "jsonl,ods,xlsx,xls,tsv", "-look")
 	require.Equal(t, exitOK, c.status, c.stderr)
 	assert.Contains(t, c.stdout, "all of them are set aside")
 	assert.Empty(t, readFile(t, filepath.Join(dir, "none.repaired", "ready.jsonl")))

@@ -53,8 +53,8 @@ func (*repairCommand) about() about {
 
 func (o *repairCommand) flags(f *flag.FlagSet) {
 	o.repairFlags.flags(f)
-	f.StringVar(&o.as, "as", "", "write what is ready in other forms, too, `FORM,…`: tsv, xlsx or ods, in which all cells are "+
-		"text, or jsonl")
+	f.StringVar(&o.as, "as", "", "write what is ready in other forms, too, `FORM,…`: tsv, xlsx, ods, or xls for importers that take nothing else, "+
+		"in which all cells are text, or jsonl")
 	f.BoolVar(&o.look, "look", false, "write look.xlsx, too: what is ready, to look at, with a colour where something was changed")
 	f.BoolVar(&o.proof, "proof", false, "write proof.html, too: some products that differ, as a shopper would see them, before and after")
 	f.IntVar(&o.proofRows, "proof-rows", 0, "with -proof: show `N` products (default: 12)")

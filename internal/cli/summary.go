@@ -680,7 +680,7 @@ func formSays(r *repair.Result, form string) string {
 // formWords say what the forms are in which what is ready is written.
 var formWords = map[string]string{
 	"tsv": "the same with tabs between the cells", "xlsx": "the same as a workbook, all cells as text",
-	"ods": "the same as an OpenDocument spreadsheet, all cells as text", "jsonl": "the same as JSON Lines, all cells as text",
+	"xls": "the same as an old binary workbook, all cells as text", "ods": "the same as an OpenDocument spreadsheet, all cells as text", "jsonl": "the same as JSON Lines, all cells as text",
 }
 
 // encoded says in which encoding the file for the importer is, if not in UTF-8.
