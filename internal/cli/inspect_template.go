@@ -7,6 +7,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/repair"
+	"zetanum/core/target"
 	"zetanum/core/template"
 	"zetanum/internal/terminal"
 )
@@ -38,7 +39,14 @@ func (o *inspectCommand) explain(s *session, files []string) (int, error) {
 	if len(files) > 1 {
 		return exitUsage, usagef("-template takes one file, and not %d", len(files))
 	}
-	form, err := template.Learn(o.template)
+	path, learn := o.template, template.Learn
+	if path == target.Self { // the file is a form that is filled in
+		if len(files) == 0 || files[0] == "-" {
+			return exitUsage, usagef("-template self is the file itself; name it")
+		}
+		path, learn = files[0], template.LearnOwn
+	}
+	form, err := learn(path)
 	if err != nil {
 		return exitFailed, err
 	}
@@ -50,6 +58,9 @@ func (o *inspectCommand) explain(s *session, files []string) (int, error) {
 			return exitFailed, err
 		}
 		opt.AnyHeadings = true // what they mean the form may show
+		if form.Own {
+			opt.Book.Form = form // whose rows are no products
+		}
 		why, err := s.follow(&opt, false, func() (err error) {
 			r, err = repair.Look(s.ctx, opt)
 			return err
@@ -172,7 +183,11 @@ func (o *inspectCommand) printForm(p *terminal.Printer, form *template.Template,
 		p.WrapHanging("  ", "  ", strings.Join(list, ", "))
 	}
 	p.Head("Next")
-	p.Line("  zetanum begin ", quoted(r.Source.Path))
+	if o.template == target.Self {
+		p.Line("  zetanum repair ", quoted(r.Source.Path), " -template self")
+		return
+	}
+	p.Line("  zetanum begin ", quoted(r.Source.Path), " -template ", quoted(o.template))
 }
 
 // comesFrom says what fills a column; of several values in a cell those up to the last.
