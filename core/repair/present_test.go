@@ -53,6 +53,9 @@ func TestPresent(t *testing.T) {
 			"ready.csv": "SKU,Slug,Name,Price,Barcode,Image\nA-2,elm-bowl,Elm bowl,15.00,9521234000020,b.jpg\nN-3,ash-dish,Ash bowl,16.00,9521234000037,c.jpg\n" +
 				"N-4,yew-bowl,Yew bowl,11.00,9521234000051,e.jpg\nN-9,fir-bowl-2,Fir bowl,16.00,9521234000044,d.jpg\n",
 		}, 0},
+		"what changes in some columns": {known, target.Rules{Job: "update", OnlyChanged: true, Compare: []string{"price"}}, map[string]string{
+			"ready.csv": "SKU,Slug,Price,Barcode,Shop no.\nA-2,elm-bowl,15.00,9521234000020,9002\n",
+		}, 0},
 		"where blanks clear": {sections.Shop{}, target.Rules{Job: "update", OnlyChanged: true, Blank: "clears"}, map[string]string{
 			"ready.csv": "SKU,Slug,Price,Barcode\nA-2,elm-bowl,15.00,9521234000020\nA-9,fir-bowl,16.00,\n",
 		}, 0},

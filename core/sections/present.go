@@ -248,6 +248,23 @@ func (s *Sheet) leaveUnchanged() (*line.Narrowing, error) {
 			step.Apart = append(step.Apart, s.shape.formOut(col))
 		}
 	}
+	for _, name := range p.rules.Compare {
+		field, isField := catalogue.ParseField(name)
+		if !slices.ContainsFunc(out, func(o line.OutColumn) bool {
+			return isField && s.shape.fieldOut(o.Col) == field || columns.Same(o.Heading, name)
+		}) {
+			if s.AsLeft != nil {
+				continue // nothing has changed in it
+			}
+			return nil, &ruleError{key: "compare", error: columns.NotThere(&s.Columns, "[target] compare", name)}
+		}
+	}
+	counts := func(n int) bool { // whether a column counts
+		return len(p.rules.Compare) == 0 || slices.ContainsFunc(p.rules.Compare, func(name string) bool {
+			field, isField := catalogue.ParseField(name)
+			return isField && own.Fields[n] == field || columns.Same(own.Headings[n], name)
+		})
+	}
 	sides := [2]present.Side{{Columns: &own, Sample: s.sampleOut(out)}, {Columns: &p.Catalogue.Columns, Sample: p.Catalogue.Sample}}
 	form := s.Book.Form
 	if s.shape.cols == nil || len(s.Only) > 0 {
@@ -257,6 +274,8 @@ func (s *Sheet) leaveUnchanged() (*line.Narrowing, error) {
 	var alone []string
 	for n, other := range present.PairColumns(sides, form) {
 		switch {
+		case !counts(n), other < 0 && s.shape.fixed(at[n]):
+			step.Apart = append(step.Apart, at[n])
 		case other >= 0:
 			pair := present.NewPair(sides, [2]int{n, other}, yearOf(s.Date))
 			pair.Cols[present.Ours] = at[n]
@@ -275,8 +294,8 @@ func (s *Sheet) leaveUnchanged() (*line.Narrowing, error) {
 	if s.shape.cols != nil || len(s.Only) > 0 || p.Job != target.JobUpdate || s.AsLeft != nil {
 		return nil, nil // what we have left has been narrowed
 	}
-	narrow := &line.Narrowing{Stay: catalogue.ColumnsOf(step.Apart...), Code: catalogue.RowUnchanged, Facts: catalogue.Facts{Other: p.Catalogue.Name}}
-	for _, col := range slices.Concat(p.Keys, s.Columns.All(catalogue.SKU), s.Columns.All(catalogue.Slug), s.Columns.All(catalogue.ParentSKU), s.Rules.Key) {
+	narrow := &line.Narrowing{Code: catalogue.RowUnchanged, Facts: catalogue.Facts{Other: p.Catalogue.Name}}
+	for _, col := range slices.Concat([]int{p.id, p.action}, p.Keys, s.Columns.All(catalogue.SKU), s.Columns.All(catalogue.Slug), s.Columns.All(catalogue.ParentSKU), s.Rules.Key) {
 		if col >= 0 {
 			narrow.Stay.Add(col)
 		}

@@ -79,6 +79,13 @@ func (*targetSection) Parts() []rulebook.Part {
 					Line:    "[shop]\nexport = \"shop-export.csv\"\n[target]",
 				},
 				{
+					Name: "compare",
+					Says: "With only_changed: the fields or headings by which it is seen whether something changes; all, if nothing is said. Columns that " +
+						"the export does not have count as changed wherever they are filled, other than with the same in every row.",
+					Example: "only_changed = true\ncompare      = [\"price\", \"stock\"]",
+					Line:    "[shop]\nexport = \"shop-export.csv\"\n[target]",
+				},
+				{
 					Name: "by",
 					Says: "A field or heading: for each of its values there is a file with the products that have it, ready-VALUE.csv, beside " +
 						"ready.csv. No product is in two of them; what its first row says counts.",

@@ -25,7 +25,7 @@ func (*targetsSection) Parts() []rulebook.Part {
 		Name: "targets", Line: line,
 		Says: "Further targets, from the same products in the same run: ready-NAME.csv has what goes there, in the form of its template, and held-NAME.csv " +
 			"what its template does not take. It has the keys of [target], [targets.columns] and [targets.limits] in place of [target.columns] " +
-			"and [target.limits]; but job, split, by, only_changed, action, blank, empty and first_rows stand in [target] only.",
+			"and [target.limits]; but job, split, by, only_changed, compare, action, blank, empty and first_rows stand in [target] only.",
 		Keys: []rulebook.Key{
 			{
 				Name:    "name",

@@ -416,6 +416,11 @@ func (s *shape) orderForm() error {
 	return nil
 }
 
+// fixed reports whether a column that goes out has the same in every row.
+func (s *shape) fixed(col int) bool {
+	return slices.ContainsFunc(s.cols, func(c formColumn) bool { return c.col == col && c.fill.Always != "" })
+}
+
 // most returns how many characters the columns of the template take that a column of the sheet fills whole; 0 if they do not say it.
 func (s *shape) most(col int) (most int) {
 	for n := range s.cols {

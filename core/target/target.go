@@ -66,6 +66,8 @@ type Rules struct {
 	By    string `toml:"by" json:"by,omitempty"`
 	// OnlyChanged leaves out products, and columns, that are as the shop has them.
 	OnlyChanged bool `toml:"only_changed" json:"only_changed,omitempty"`
+	// Compare are the fields or headings by which it is seen whether something changes; all, if nothing is said.
+	Compare []string `toml:"compare" json:"compare,omitempty"`
 	// Action fills a column that says what the importer is to do with each row.
 	Action Action `toml:"action" json:"action,omitzero"`
 	// Instead are texts for characters that the encoding does not have, where
@@ -152,6 +154,9 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 		wrong("split", "can be %s", SplitNew)
 	} else if r.Split != "" && r.Job != "" {
 		wrong("split", "makes a file of new products and one of those that the shop has, and job = %q leaves one of the two out; take one of the two lines out", r.Job)
+	}
+	if len(r.Compare) > 0 && !r.OnlyChanged {
+		wrong("compare", "says what counts as changed, and only_changed = true asks for that")
 	}
 	if a := &r.Action; *a != (Action{}) {
 		switch {
