@@ -469,6 +469,13 @@ var findings = [numCodes]Entry{
 		Do:       "Nothing, if that is meant; otherwise take only_changed out of [target].",
 		Example:  "a product in which no rule has changed anything",
 	},
+	RowNoPlace: {
+		Name: "row.no-place", Severity: Note,
+		Title:    "a further image, for which the template has no row",
+		Sentence: "The row has nothing but a further image, and the template demands {other} in each row.",
+		Do:       "as = \"cells\" under [images] puts all images of a product into its first row, and part under [target.columns] says which goes into which column.",
+		Example:  "a row with the second picture of a product, and Code* in the form",
+	},
 	RowLeftOut: {
 		Name: "row.left-out", Severity: Note,
 		Title:    "set aside, as was answered",

@@ -77,6 +77,7 @@ const (
 	RowInShop
 	RowNotInShop
 	RowUnchanged
+	RowNoPlace
 	RowLeftOut
 	RowTaken
 	RowSkipped

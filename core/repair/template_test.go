@@ -225,7 +225,7 @@ func anyForm(r *rand.Rand) (form, list string, fills target.Fills) {
 	answers := [][2]string{{"yes", "no"}, {"1", "0"}, {"ja", "nein"}, {"TRUE", "FALSE"}}[r.IntN(4)]
 	var b strings.Builder
 	w := csv.NewWriter(&b)
-	_ = w.Write([]string{"SKU", "Title", "Group", "EAN", "Price", "Stock", "Frost-proof", "From", "Images"})
+	_ = w.Write([]string{"SKU", "Title", "Group", "EAN", "Price", "Stock", "Frost-proof", "From", "Images", "Handle"})
 	for i := range 5 + r.IntN(40) {
 		kind := pick(kinds...)
 		switch r.IntN(12) {
@@ -237,17 +237,30 @@ func anyForm(r *rand.Rand) (form, list string, fills target.Fills) {
 			kind = pick("", "Ferns")
 		}
 		cells := []string{fmt.Sprintf("VP-%d", i), pick("Fern", "Rose", "Ivy", "Box") + pick("", " of the valley", " with a very long name indeed, really"), kind, "", price(r.IntN(60000)), fmt.Sprint(r.IntN(1200)),
-			answers[r.IntN(2)], day(2025+r.IntN(2), 1+r.IntN(12), 1+r.IntN(28)), fmt.Sprintf("p%d.%s", i, pick("jpg", "png", "jpg", "gif"))}
+			answers[r.IntN(2)], day(2025+r.IntN(2), 1+r.IntN(12), 1+r.IntN(28)), fmt.Sprintf("p%d.%s", i, pick("jpg", "png", "jpg", "gif")), fmt.Sprintf("h%d", i)}
 		if r.IntN(3) == 0 {
 			data := uint64(952123400000) + uint64(i)
 			cells[3] = barcode.Pad(data*10+uint64(barcode.CheckDigit(data)), 13)
 		}
-		for n := 1; n < len(cells); n++ {
+		for n := 1; n < len(cells)-1; n++ {
 			if r.IntN(25) == 0 {
 				cells[n] = pick("", "?", "n/a", " ", "x;y")
 			}
 		}
 		_ = w.Write(cells)
+		if r.IntN(5) == 0 { // a variant, which says less
+			more := slices.Clone(cells)
+			more[0], more[3] = cells[0]+"b", ""
+			for _, n := range r.Perm(8)[:3] {
+				if n > 0 {
+					more[n] = ""
+				}
+			}
+			_ = w.Write(more)
+		}
+		if r.IntN(5) == 0 { // a further picture
+			_ = w.Write([]string{"", "", "", "", "", "", "", "", fmt.Sprintf("q%d.jpg", i), fmt.Sprintf("h%d", i)})
+		}
 	}
 	w.Flush()
 	return form, b.String(), target.Fills{"Plant no.": "SKU", "Name": "Title", "Kind": "Group", "Barcode": "EAN", "Price": "Price", "Pieces": "Stock", "Hardy": "Frost-proof", "Sold from": "From",
@@ -489,4 +502,26 @@ func TestXLSRows(t *testing.T) {
 	for _, e := range entries {
 		assert.False(t, strings.HasPrefix(e.Name(), "."), "%s is left", e.Name())
 	}
+}
+
+// TestVariantsInForm: what a form demands in each row, and the source says once for a product, stands in the rows of all its variants, also of
+// those that have been made, and nothing goes out that the form would not take.
+func TestVariantsInForm(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	const form = "Form;;;\nCode *;Name *;Size;Picture\nAt most 20 characters;Text;Text;File name ending in .jpg\n"
+	write(t, dir, "form.csv", form)
+	book, err := sections.Load(write(t, dir, "v.toml", "[[one_row_each]]\nfrom = \"Sizes\"\ninto = \"Size\"\nset = { sku = \"{sku}-{Size}\" }\n[target]\ntemplate = \"form.csv\"\n"+
+		"[[targets]]\nname = \"b\"\ntemplate = \"form.csv\"\n"))
+	require.NoError(t, err)
+	opt := fixed(write(t, dir, "list.csv", "Handle,SKU,Title,Size,Sizes,Image\nglove,G1,Glove,S,,g.jpg\nglove,G2,,M,,\nglove,,,,,g-2.jpg\napron,A,Apron,,S|M,a.jpg\n"), filepath.Join(dir, "out"))
+	opt.Book = *book
+	r := run(t, opt)
+	const want = form + "G1;Glove;S;g.jpg\nG2;Glove;M;\nA-S;Apron;S;a.jpg\nA-M;Apron;M;\n"
+	assert.Equal(t, want, ready(t, r))
+	assert.Equal(t, want, contents(t, r.Folder)["ready-b.csv"])
+	assert.Equal(t, 1, r.Counts().Aside, "the row of the second picture, which the form would not take")
+	opt.Input, opt.Target = filepath.Join(r.Folder, "ready.csv"), filepath.Join(dir, "again")
+	opt.Book.Each, opt.Book.Targets, opt.Book.Forms = nil, nil, nil
+	assert.Equal(t, want, ready(t, run(t, opt)))
 }

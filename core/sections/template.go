@@ -165,7 +165,7 @@ func (s *shape) matchForm() error {
 			}
 			c.fill.Always = after
 		}
-		if c.from >= 0 && c.pattern == nil && c.words == nil && c.fill.Refers == "" && c.writer.Verbatim() && (s.n == 0 || s.fitter == nil) {
+		if c.from >= 0 && !c.need && c.pattern == nil && c.words == nil && c.fill.Refers == "" && c.writer.Verbatim() && (s.n == 0 || s.fitter == nil) {
 			c.col = c.from
 		}
 	}
@@ -413,7 +413,30 @@ func (s *shape) orderForm() error {
 			return err
 		}
 	}
-	return nil
+	var must []*formColumn
+	one := steps.Order{Key: "target", Phase: steps.PhaseTarget, Looks: true, Do: func(r *steps.RowAt) bool { s.placeImage(must, r); return false }}
+	for n := range s.cols {
+		if c := &s.cols[n]; c.need {
+			must, one.Reads = append(must, c), append(one.Reads, c.col)
+		}
+	}
+	if must == nil {
+		return nil
+	}
+	return s.Orders.AddLast(s.n, one)
+}
+
+// placeImage sets a row aside that has nothing but a further image, where the template demands more of each row.
+func (s *shape) placeImage(must []*formColumn, r *steps.RowAt) {
+	if r.Product.Role(r.Index)&catalogue.ImageRow == 0 {
+		return
+	}
+	for _, c := range must {
+		if strings.TrimSpace(r.Cell(c.col)) == "" {
+			r.Log.Aside(r.Index, catalogue.RowNoPlace, catalogue.Facts{Other: s.form.Columns[c.n].Name()})
+			return
+		}
+	}
 }
 
 // fixed reports whether a column that goes out has the same in every row.
