@@ -26,6 +26,7 @@ import (
 
 // Run repairs one file. Nothing appears unless all of it does.
 func Run(ctx context.Context, opt Options) (result *Result, err error) {
+	given := opt.Book
 	if opt.Book, err = opt.Book.WithForm(opt.Input); err != nil {
 		return nil, err
 	}
@@ -48,7 +49,7 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 	} else if opt.Stdout != nil {
 		dir = temp
 	}
-	r := &runner{opt: opt, book: opt.Book, result: &Result{Rulebook: opt.Book.Path, Date: opt.Date}}
+	r := &runner{opt: opt, book: opt.Book.Recorded(&given), result: &Result{Rulebook: opt.Book.Path, Date: opt.Date}}
 	if job != nil {
 		r.into = dir
 	}
@@ -116,7 +117,7 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 // A runner repairs one file.
 type runner struct {
 	opt         Options
-	book        sections.Book // as it was given
+	book        sections.Book // as it is recorded
 	table       *sheet.Table
 	fetched     *fetch.File // nil if the source is no address
 	result      *Result

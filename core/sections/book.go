@@ -186,6 +186,16 @@ func (b *Book) withForms() error {
 	return nil
 }
 
+// Recorded returns a rulebook with its templates as it is recorded in a manifest: as it was given, but for how what goes out is written.
+func (b *Book) Recorded(given *Book) Book {
+	record := *b
+	record.Shop, record.Targets, record.Forms = given.Shop, given.Targets, nil
+	if b.spread {
+		record.Target = given.Target
+	}
+	return record
+}
+
 // PriceMoves returns the share by which the rulebook lets a price become more or less, 0 if it does not say.
 func (b *Book) PriceMoves() float64 {
 	table := b.Field[catalogue.Price.String()]

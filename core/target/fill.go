@@ -3,6 +3,7 @@ package target
 import (
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 	"strings"
 
@@ -112,6 +113,9 @@ func fillOf(said any) (f Fill, err error) {
 		for key, value := range said {
 			text, isText := value.(string)
 			number, isNumber := value.(int64)
+			if f, ok := value.(float64); ok && f == math.Trunc(f) { // as a manifest has it
+				number, isNumber = int64(f), true
+			}
 			rest, isRest := value.(bool)
 			switch {
 			case key == "always" && isText && text != "":

@@ -16,6 +16,8 @@ type Named struct {
 	Rules
 }
 
+var numbered = regexp.MustCompile(`-[0-9]+$`) // as the parts of a file are
+
 var mayName = regexp.MustCompile(`^[a-z][a-z0-9]*(-[a-z0-9]+)*$`)
 
 // Check returns what is wrong with the target.
@@ -26,8 +28,8 @@ func (n *Named) Check() (problems []catalogue.Problem) {
 	switch {
 	case n.Name == "":
 		wrong("name", `says what the target is called, in small letters, digits and dashes: name = "market"`)
-	case !mayName.MatchString(n.Name), n.Name == "new", n.Name == "existing":
-		wrong("name", "%q cannot stand in names of files; it is written in small letters, digits and dashes, and neither new nor existing", n.Name)
+	case !mayName.MatchString(n.Name), n.Name == "new", n.Name == "existing", numbered.MatchString(n.Name):
+		wrong("name", "%q cannot stand in names of files; it is written in small letters, digits and dashes, neither new nor existing, and without a number behind its last dash", n.Name)
 	}
 	switch {
 	case n.Template == "":

@@ -1,6 +1,7 @@
 package target
 
 import (
+	"encoding/json"
 	"strings"
 	"testing"
 
@@ -73,4 +74,21 @@ func TestCheck(t *testing.T) {
 	odd := Rules{Quote: ";"}
 	assert.ErrorIs(t, odd.Against(sheet.Style{Separator: ';'}), ErrWrong)
 	assert.NoError(t, odd.Against(sheet.Style{Separator: ','}))
+}
+
+// TestFillsInManifest: what is said of columns of a template is the same when it has been written into a manifest and read again.
+func TestFillsInManifest(t *testing.T) {
+	rules := Rules{Columns: Fills{"Picture 2": map[string]any{"from": "images", "part": int64(2), "rest": true}, "Shelf": map[string]any{"from": "category", "words": map[string]any{"Wax": "Candles"}},
+		"Name": []any{"title", map[string]any{"always": "x"}}, "Vegan": false, "Goes with": map[string]any{"from": "Related", "refers": "sku"}}}
+	require.Empty(t, rules.Columns.Check())
+	content, err := json.Marshal(Named{Name: "market", Where: map[string]any{"brand": "Oakvane"}, Rules: rules})
+	require.NoError(t, err)
+	var again Named
+	require.NoError(t, json.Unmarshal(content, &again))
+	assert.Equal(t, rules.Fills(), again.Fills())
+	assert.Equal(t, map[string]any{"brand": "Oakvane"}, again.Where)
+	for name, right := range map[string]bool{"market": true, "market-two": true, "market-2": false, "new": false, "Market": false, "a b": false, "": false} {
+		named := Named{Name: name, Rules: Rules{Template: "form.csv"}}
+		assert.Equal(t, right, named.Check() == nil, name)
+	}
 }
