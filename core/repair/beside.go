@@ -75,7 +75,7 @@ func (r *Result) LookBeside(lacking []line.Lack, temp string) (found []Beside) {
 
 // FormBeside returns the template beside the source in whose form that is, if no template was named; "" if there is none.
 func (r *Result) FormBeside(temp string) string {
-	named := r.Settings.Book.Target.Template != "" || len(r.Settings.Book.Targets) > 0
+	named := r.Settings.Book.Target.HasForm() || len(r.Settings.Book.Targets) > 0
 	looks := len(r.Source.Preamble) > 0 || slices.ContainsFunc(r.Source.Columns.Headings, func(h string) bool { return strings.Contains(h, "*") })
 	if named || !looks || r.Source.Address != "" || r.Source.Path == "-" {
 		return ""

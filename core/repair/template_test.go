@@ -525,3 +525,24 @@ func TestVariantsInForm(t *testing.T) {
 	opt.Book.Each, opt.Book.Targets, opt.Book.Forms = nil, nil, nil
 	assert.Equal(t, want, ready(t, run(t, opt)))
 }
+
+// TestLike: what goes out is as files that were taken before: their columns, one behind the other, and their ways of writing; nothing is refused.
+func TestLike(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	write(t, dir, "taken.csv", "Code;Name;Price\n0012;Smoker;12,50\n0013;Veil;9,00\n")
+	write(t, dir, "more.csv", "Code,Sold from,Size\n0012,01.03.2026,10\n0013,13.04.2026,12\n")
+	const list = "SKU,Title,Price,Sold from,Size\n0014,Glove,4.5,2026-05-31,M\n0015,Hive,99,2026-06-01,7\n"
+	const want = "Code;Name;Price;Sold from;Size\n0014;Glove;4,5;31.05.2026;M\n0015;Hive;99;01.06.2026;7\n"
+	book, err := sections.Load(write(t, dir, "like.toml", "[target]\nlike = [\"taken.csv\", \"more.csv\"]\n[[targets]]\nname = \"b\"\nlike = [\"taken.csv\"]\n"))
+	require.NoError(t, err)
+	opt := fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out"))
+	opt.Book = *book
+	r := run(t, opt)
+	assert.Equal(t, want, ready(t, r))
+	assert.Equal(t, "Code;Name;Price\n0014;Glove;4,5\n0015;Hive;99\n", contents(t, r.Folder)["ready-b.csv"])
+	opt.Input, opt.Target = filepath.Join(r.Folder, "ready.csv"), filepath.Join(dir, "again")
+	assert.Equal(t, want, ready(t, run(t, opt)))
+	_, err = sections.Load(write(t, dir, "both.toml", "[target]\ntemplate = \"taken.csv\"\nlike = [\"more.csv\"]\n"))
+	assert.ErrorContains(t, err, "take one of the two lines out")
+}

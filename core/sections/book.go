@@ -98,6 +98,9 @@ func (b *Book) WithForm(input string) (Book, error) {
 	if err := with.withForms(); err != nil {
 		return with, err
 	}
+	if like := b.Target.Like; path == "" && len(like) > 0 && !with.spread {
+		path, learn = like[0], func(string) (*template.Template, error) { return template.LearnLike(like...) }
+	}
 	switch {
 	case path == "":
 		return with, nil
@@ -177,7 +180,11 @@ func (b *Book) withForms() error {
 	b.Forms, b.Targets = make([]*template.Template, len(b.Targets)), slices.Clone(b.Targets)
 	for i := range b.Targets {
 		t := &b.Targets[i]
-		form, err := template.Learn(t.Template)
+		learn := func() (*template.Template, error) { return template.Learn(t.Template) }
+		if len(t.Like) > 0 {
+			learn = func() (*template.Template, error) { return template.LearnLike(t.Like...) }
+		}
+		form, err := learn()
 		if err != nil {
 			return fmt.Errorf("the template of %q in [[targets]]: %w", t.Name, err)
 		}

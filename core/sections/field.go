@@ -287,7 +287,7 @@ func (b *Book) settleFields() error {
 
 func (s *fieldSection) Check() (problems []rulebook.Problem) {
 	for _, name := range slices.Sorted(maps.Keys(*s.rules)) {
-		problems = append(problems, rulebook.In(s.part(name), 0, (*s.rules)[name].Check(name, s.book.Target.Template != ""))...)
+		problems = append(problems, rulebook.In(s.part(name), 0, (*s.rules)[name].Check(name, s.book.Target.HasForm()))...)
 	}
 	return problems
 }

@@ -222,10 +222,18 @@ func (s *targetSection) Tables() []rulebook.Table {
 }
 
 func (s *targetSection) Files() []*string {
-	if s.rules.Template == target.Self {
-		return nil
+	return filesOf(s.rules)
+}
+
+// filesOf returns the names of the files of a target.
+func filesOf(rules *target.Rules) (names []*string) {
+	if rules.Template != target.Self {
+		names = append(names, &rules.Template)
 	}
-	return []*string{&s.rules.Template}
+	for i := range rules.Like {
+		names = append(names, &rules.Like[i])
+	}
+	return names
 }
 
 func (s *targetSection) Check() []rulebook.Problem {

@@ -47,7 +47,7 @@ func (s *targetsSection) Tables() []rulebook.Table {
 
 func (s *targetsSection) Files() (names []*string) {
 	for i := range *s.rules {
-		names = append(names, &(*s.rules)[i].Template)
+		names = append(names, filesOf(&(*s.rules)[i].Rules)...)
 	}
 	return names
 }

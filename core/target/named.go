@@ -32,7 +32,7 @@ func (n *Named) Check() (problems []catalogue.Problem) {
 		wrong("name", "%q cannot stand in names of files; it is written in small letters, digits and dashes, neither new nor existing, and without a number behind its last dash", n.Name)
 	}
 	switch {
-	case n.Template == "":
+	case !n.HasForm():
 		wrong("template", "names the form of the target, or a file that it has taken; without one its file would be ready.csv once more")
 	case n.Template == Self:
 		wrong("template", "%q is the file itself, and can be the template of [target] only", Self)
@@ -44,7 +44,7 @@ func (n *Named) Check() (problems []catalogue.Problem) {
 		}
 	}
 	for _, p := range n.Rules.Check() {
-		if n.Template != "" || p.Key != "columns" && p.Key != "required" {
+		if n.HasForm() || p.Key != "columns" && p.Key != "required" {
 			problems = append(problems, p)
 		}
 	}

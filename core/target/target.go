@@ -51,6 +51,9 @@ type Rules struct {
 	Template string   `toml:"template" json:"template,omitempty"`
 	Columns  Fills    `toml:"columns" json:"columns,omitempty"`
 	Required []string `toml:"required" json:"required,omitempty"`
+	// Like are files that the importer has taken, or that the shop has exported, in place of a template: the first has the columns and their
+	// order, the others those that it does not have.
+	Like []string `toml:"like" json:"like,omitempty"`
 	// Limits are those of a file that the importer takes.
 	Limits Limits `toml:"limits" json:"limits,omitzero"`
 	// Blank says what the importer makes of an empty cell where the shop has something: "keeps", "clears" or "unknown", which it is if nothing
@@ -95,6 +98,9 @@ const (
 	// SplitNew is the only way so far in which a file is split.
 	SplitNew = "new-existing"
 )
+
+// HasForm reports whether a template says what goes out, or a file that was taken.
+func (r *Rules) HasForm() bool { return r.Template != "" || len(r.Like) > 0 }
 
 // AsksShop reports whether the rules need to know which products the shop has.
 func (r *Rules) AsksShop() bool {
@@ -169,7 +175,10 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	if r.Limits.Rows < 0 || r.Limits.Megabytes < 0 {
 		wrong("limits", "rows and megabytes are numbers from 1 on")
 	}
-	if r.Template == "" && len(r.Columns)+len(r.Required) > 0 {
+	if r.Template != "" && len(r.Like) > 0 {
+		wrong("like", "names files that were taken, in place of a template, and template names one; take one of the two lines out")
+	}
+	if !r.HasForm() && len(r.Columns)+len(r.Required) > 0 {
 		key := "columns"
 		if len(r.Columns) == 0 {
 			key = "required"

@@ -100,7 +100,7 @@ func (t *Template) judged(n int) judged {
 	if w.shape == date {
 		one.layout = strings.NewReplacer("YYYY", "2006", "YY", "06", "MM", "01", "DD", "02").Replace(t.dateForm(c))
 	}
-	if w.shape == amount && (says(c.Rule, "point") || says(c.Rule, "comma") || t.Ways.Decimal != "") {
+	if w.shape == amount && (says(c.Rule, "point") || says(c.Rule, "comma") || t.waysOf(c).Decimal != "") {
 		one.mark = t.markOf(c)
 	}
 	one.check = w.shape == code && asksThirteen(c.Rule)
@@ -115,7 +115,7 @@ func (t *Template) judged(n int) judged {
 }
 
 // dateForm returns how a column writes dates, "" if the form does not show it.
-func (t *Template) dateForm(c *Column) string { return cmp.Or(formOf(c.Rule), t.Ways.Date) }
+func (t *Template) dateForm(c *Column) string { return cmp.Or(formOf(c.Rule), t.waysOf(c).Date) }
 
 // Key returns the column in which no value may stand twice, -1 if there is none.
 func (j *Judge) Key() int { return j.key }
@@ -131,8 +131,8 @@ func (t *Template) answersIn(n int) []string {
 	if pair := yesOrNo(c.Rule); pair != nil {
 		return pair
 	}
-	if t.wanted[n].shape == answer && t.Ways.Yes != "" && len(c.List) == 0 {
-		return []string{t.Ways.Yes, t.Ways.No}
+	if t.wanted[n].shape == answer && t.waysOf(c).Yes != "" && len(c.List) == 0 {
+		return []string{t.waysOf(c).Yes, t.waysOf(c).No}
 	}
 	return nil
 }

@@ -76,6 +76,7 @@ type Column struct {
 	ListOf  string   // where the list stands
 	Depends int      // the column on which the list depends; 0 if it is the same in all rows
 	ListBy  map[string][]string
+	ways    *Ways    // of the file that it comes from; nil: those of the template
 	Always  string   // what stands there in every row, if the form says so
 	Seen    []string // in an export: the values that it has, where they are few
 
@@ -115,6 +116,68 @@ func LearnOwn(path string) (*Template, error) {
 	}
 	t.Own, t.Samples, t.samples = true, nil, nil // which are rows of products
 	return t, nil
+}
+
+// LearnLike learns from files that were taken, or that the shop has exported: the columns of the first, and those of the others that it does not
+// have behind them, each written as in the file that has it.
+func LearnLike(paths ...string) (*Template, error) {
+	t, err := Learn(paths[0])
+	if err != nil {
+		return nil, err
+	}
+	t.Kind = "" // it is no form to be filled
+	for _, path := range paths[1:] {
+		more, err := Learn(path)
+		if err != nil {
+			return nil, err
+		}
+		t.join(more)
+	}
+	return t, nil
+}
+
+// waysOf returns how a column writes things.
+func (t *Template) waysOf(c *Column) *Ways {
+	if c.ways != nil {
+		return c.ways
+	}
+	return &t.Ways
+}
+
+// join puts columns of another file behind those of the first.
+func (t *Template) join(more *Template) {
+	heads := t.above[t.Headings-1]
+	for len(heads) < len(t.Columns) {
+		heads = append(slices.Clip(heads), "")
+	}
+	for n := range more.Columns {
+		c := more.Columns[n]
+		if len(t.Find(c.Name())) > 0 || strings.TrimSpace(c.Heading) == "" {
+			continue
+		}
+		c.Depends, c.ways = 0, &more.Ways
+		at := len(t.Columns)
+		t.Columns, t.wanted, heads = append(t.Columns, c), append(t.wanted, more.wanted[n]), append(slices.Clip(heads), c.Heading)
+		for i, sample := range more.samples {
+			if n >= len(sample) {
+				continue
+			}
+			if i == len(t.samples) {
+				t.samples = append(t.samples, nil)
+			}
+			for len(t.samples[i]) < at {
+				t.samples[i] = append(t.samples[i], "")
+			}
+			t.samples[i] = append(t.samples[i][:at:at], sample[n])
+		}
+	}
+	t.above = slices.Clone(t.above)
+	t.above[t.Headings-1] = heads
+	if t.Text != nil {
+		text := *t.Text
+		text.ends = nil // its lines are others now
+		t.Text = &text
+	}
 }
 
 func (s *source) learn(path string) (*Template, error) {

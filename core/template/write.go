@@ -95,7 +95,7 @@ func (t *Template) severalOf(n int) string {
 	case sign != "":
 		return sign
 	case says(c.Rule, "parted"):
-		return t.Ways.Separator
+		return t.waysOf(c).Separator
 	case w.shape == picture: // one sample with several of them is enough
 		for _, cell := range t.samplesOf(n) {
 			for _, mark := range []text.List{"|", ";", ","} {
@@ -132,7 +132,7 @@ func asksThirteen(rule string) bool {
 
 // markOf returns the mark before decimals that a column has.
 func (t *Template) markOf(c *Column) rune {
-	mark := t.Ways.Decimal
+	mark := t.waysOf(c).Decimal
 	switch {
 	case says(c.Rule, "point"):
 		mark = "."

@@ -296,7 +296,7 @@ func (o *repairFlags) complete(opt *repair.Options) error {
 	opt.Links, opt.LinksHold, opt.LinksDrop, opt.LinksMove = o.links, o.linksHold, o.linksDrop, o.linksMove
 	opt.Trust, opt.Only, opt.Plain, opt.Sample, opt.Said, opt.ReplaceCodes, opt.Register = o.trust, splitList(o.only), o.plain, o.sample, o.said, o.replace, o.register
 	if o.template != "" {
-		opt.Book.Target.Template = o.template
+		opt.Book.Target.Template, opt.Book.Target.Like = o.template, nil
 	}
 	return o.addLoan(&opt.Book, &opt.Lent)
 }

@@ -173,7 +173,9 @@ func (o *rehearseCommand) options(s *session, file string) (*rehearse.Options, e
 			book.Target = book.Targets[i].Rules
 		}
 	}
-	book.Target.Template = cmp.Or(o.template, book.Target.Template)
+	if o.template != "" {
+		book.Target.Template, book.Target.Like = o.template, nil
+	}
 	with, err := book.WithForm(file)
 	if err != nil {
 		return nil, err

@@ -138,7 +138,7 @@ func (o *repairCommand) run(s *session, files []string) (int, error) {
 // playThrough plays the import of what is ready through, for each target.
 func (o *repairCommand) playThrough(s *session, file string, r *repair.Result) (int, error) {
 	var names []string
-	if r.Settings.Book.Target.Template != "" || o.template != "" || len(r.Targets) == 0 {
+	if r.Settings.Book.Target.HasForm() || o.template != "" || len(r.Targets) == 0 {
 		names = append(names, line.FileNames[0])
 	}
 	for i := range r.Targets {

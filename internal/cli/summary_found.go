@@ -95,7 +95,7 @@ func (s summary) more(what string) { s.Line("       " + s.Faint("-all shows "+wh
 // in it.
 func (s summary) update() {
 	n := s.r.Report.HeldByCells
-	if n == 0 || len(s.r.Settings.Only) > 0 || s.r.Settings.Book.Target.Template != "" {
+	if n == 0 || len(s.r.Settings.Only) > 0 || s.r.Settings.Book.Target.HasForm() {
 		return
 	}
 	names := s.r.ForUpdate()
