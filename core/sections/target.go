@@ -39,6 +39,13 @@ func (*targetSection) Parts() []rulebook.Part {
 					Example: `template = "shop-form.xlsx"`,
 				},
 				{
+					Name: "like",
+					Says: "Files that the importer has taken before, or that the shop has exported, in place of a template: the columns of the first in their " +
+						"order, and behind them those that only the others have, are filled and written as they are there. Such files do not say what " +
+						"is refused.",
+					Example: `like = ["shop-export.csv"]`,
+				},
+				{
 					Name:    "required",
 					Says:    "Columns of the template that must be filled although it does not say so.",
 					Example: "template = \"shop-form.xlsx\"\nrequired = [\"Weight\"]",
