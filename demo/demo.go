@@ -77,11 +77,11 @@ func Lay(dir string) error {
 }
 
 // isRepaired reports whether a folder is one that a repair of the demo's files
-// makes, or a look at their links.
+// makes, a rehearsal, or a look at their links.
 func isRepaired(name string) bool {
 	for _, n := range Names() {
 		stem := strings.TrimSuffix(n, filepath.Ext(n))
-		if strings.HasPrefix(name, stem+".repaired") || strings.HasPrefix(name, stem+".links") {
+		if strings.HasPrefix(name, stem+".repaired") || strings.HasPrefix(name, stem+".links") || strings.HasPrefix(name, stem+".rehearsed") {
 			return true
 		}
 	}

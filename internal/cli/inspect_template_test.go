@@ -14,7 +14,7 @@ import (
 func TestInspectTemplate(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()
-	require.Equal(t, exitOK, zetanum(t, dir, "demo").status)
+	layDemo(t, dir)
 	form := filepath.Join("zetanum-demo", "shop-form.xlsx")
 	c := zetanum(t, dir, "inspect", "-template", form)
 	require.Equal(t, exitOK, c.status, c.stderr)
@@ -140,7 +140,7 @@ func TestTemplate(t *testing.T) {
 func TestTargets(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()
-	require.Equal(t, exitOK, zetanum(t, dir, "demo").status)
+	layDemo(t, dir)
 	rules := filepath.Join("zetanum-demo", "fairs.toml")
 	c := zetanum(t, dir, "repair", filepath.Join("zetanum-demo", "wick-and-wax.xlsx"), "-rules", rules, "-out", "fairs")
 	for _, said := range []string{"combley: read 201 = ready 126 + held 8 + not for it 67", "hedge: read 201 = ready 188 + held 12 + not for it 1", "ready-hedge-1.csv …"} {

@@ -15,7 +15,7 @@ import (
 func TestProof(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()
-	require.Equal(t, exitOK, zetanum(t, dir, "demo").status)
+	layDemo(t, dir)
 	list, rules := filepath.Join("zetanum-demo", "millbrook-texts.csv"), filepath.Join("zetanum-demo", "millbrook-texts.toml")
 	page := filepath.Join(dir, "zetanum-demo", "millbrook-texts.repaired", "proof.html")
 	repair := func(flags ...string) (*call, string) {
