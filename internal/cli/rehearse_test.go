@@ -113,6 +113,8 @@ func TestMarket(t *testing.T) {
 			assert.Contains(t, c.stdout, fmt.Sprintf("%d rows would be taken, 0 refused", rows))
 		}
 	}
+	c = zetanum(t, dir, "begin", at("wick-and-wax.xlsx"), "-done", at("combley-now.csv"), "-out", "again.toml")
+	assert.Contains(t, c.stdout, "repaired by it, 1337 of 1368 cells of combley-now.csv come out as they are there")
 	for _, raw := range []string{"saltmarsh-export.csv", "hollowbrook-autumn.csv"} {
 		if content, err := os.ReadFile(filepath.Join(dir, at(raw))); assert.NoError(t, err) {
 			if result, err := market.Import(raw, content); err == nil {
