@@ -41,7 +41,6 @@ type Ready struct {
 	Template *template.Template // the form that is filled; nil if there is none
 	Filled   []bool             // which of its columns something fills
 	Rows     int                // how many rows are ready
-
 }
 
 // name returns the name of the file in a form.

@@ -3,6 +3,7 @@ package repair
 import (
 	"bytes"
 	"io"
+	"math"
 	"os"
 	"path/filepath"
 	"slices"
@@ -41,24 +42,11 @@ var besideKinds = []string{".csv", ".tsv", ".txt", ".xlsx", ".xlsm", ".ods", ".x
 // something open the one that has most of it. Nothing is taken from them: they are to be named to the user.
 // temp is a folder for what is needed for a while.
 func (r *Result) LookBeside(lacking []line.Lack, temp string) (found []Beside) {
-	if r.Source.Address != "" || r.Source.Path == "-" || len(lacking) == 0 {
-		return nil
-	}
-	dir := filepath.Dir(r.Source.Path)
-	entries, err := os.ReadDir(dir)
-	if err != nil {
+	if len(lacking) == 0 {
 		return nil
 	}
 	best := make([]Beside, len(lacking))
-	looked := 0
-	for _, e := range entries {
-		path := filepath.Join(dir, e.Name())
-		if !e.Type().IsRegular() || !slices.Contains(besideKinds, strings.ToLower(filepath.Ext(path))) || r.reads(path) {
-			continue
-		}
-		if looked++; looked > mostBeside {
-			break
-		}
+	for _, path := range r.tablesBeside(math.MaxInt64) {
 		for i, n := range r.has(path, lacking, temp) {
 			if n > best[i].Has {
 				best[i] = Beside{path, lacking[i].Col, n, len(lacking[i].Keys)}
@@ -73,28 +61,40 @@ func (r *Result) LookBeside(lacking []line.Lack, temp string) (found []Beside) {
 	return found
 }
 
-// FormBeside returns the template beside the source in whose form that is, if no template was named; "" if there is none.
-func (r *Result) FormBeside(temp string) string {
-	named := r.Settings.Book.Target.HasForm() || len(r.Settings.Book.Targets) > 0
-	looks := len(r.Source.Preamble) > 0 || slices.ContainsFunc(r.Source.Columns.Headings, func(h string) bool { return strings.Contains(h, "*") })
-	if named || !looks || r.Source.Address != "" || r.Source.Path == "-" {
-		return ""
+// tablesBeside returns the first tables of at most so many bytes in the folder of the source that the run does not read; none if the source
+// is in no folder.
+func (r *Result) tablesBeside(largest int64) (paths []string) {
+	if r.Source.Address != "" || r.Source.Path == "-" {
+		return nil
 	}
 	dir := filepath.Dir(r.Source.Path)
 	entries, err := os.ReadDir(dir)
 	if err != nil {
-		return ""
+		return nil
 	}
-	looked := 0
 	for _, e := range entries {
 		path := filepath.Join(dir, e.Name())
-		info, err := e.Info()
-		if err != nil || !e.Type().IsRegular() || info.Size() > mostBesideBytes || !slices.Contains(besideKinds, strings.ToLower(filepath.Ext(path))) || r.reads(path) {
+		if !e.Type().IsRegular() || !slices.Contains(besideKinds, strings.ToLower(filepath.Ext(path))) || r.reads(path) {
 			continue
 		}
-		if looked++; looked > mostBeside {
+		if info, err := e.Info(); err != nil || info.Size() > largest {
+			continue
+		}
+		if paths = append(paths, path); len(paths) == mostBeside {
 			break
 		}
+	}
+	return paths
+}
+
+// FormBeside returns the template beside the source in whose form that is, if no template was named; "" if there is none.
+func (r *Result) FormBeside(temp string) string {
+	named := r.Settings.Book.Target.HasForm() || len(r.Settings.Book.Targets) > 0
+	looks := len(r.Source.Preamble) > 0 || slices.ContainsFunc(r.Source.Columns.Headings, func(h string) bool { return strings.Contains(h, "*") })
+	if named || !looks {
+		return ""
+	}
+	for _, path := range r.tablesBeside(mostBesideBytes) {
 		if !r.mayHaveHeadings(path) {
 			continue
 		}

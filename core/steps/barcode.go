@@ -79,7 +79,7 @@ func Barcodes(s *Sheet, col int) line.Step {
 func Uncoded(s *Sheet) line.Step {
 	list, known := s.Codes.Missing, s.known()
 	return line.Step{Name: NameBarcodes, Before: changing, Reads: s.Products.RoleColumns(), Glances: catalogue.ColumnsOf(known...),
-		New: always(func(p *catalogue.Product, log *line.Log) {
+		New: Always(func(p *catalogue.Product, log *line.Log) {
 			for i, row := range p.Rows {
 				if p.Role(i)&catalogue.Variant == 0 || log.IsAside(i) {
 					continue

@@ -57,7 +57,7 @@ func Descriptions(s *Sheet, of *Described) line.Step {
 			reads.Add(col)
 		}
 	}
-	step := line.Step{Name: NameDescriptions, Reads: reads, New: always(d.repair)}
+	step := line.Step{Name: NameDescriptions, Reads: reads, New: Always(d.repair)}
 	if d.long >= 0 && d.long < s.Columns.Own() && slices.Contains(of.Columns, d.long) && Compares(s.Table) {
 		step.Learns = catalogue.ColumnsOf(d.long)
 		step.Learn = func() line.Aggregate {

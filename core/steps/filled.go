@@ -10,7 +10,7 @@ import (
 // LearnFilled is the step that learns which of some columns have anything in them, and does nothing else.
 func LearnFilled(cols []int) line.Step {
 	return line.Step{Name: NameFilled, Learns: catalogue.ColumnsOf(cols...), Learn: func() line.Aggregate { return &filledColumns{cols: cols} },
-		New: always(func(*catalogue.Product, *line.Log) {})}
+		New: Always(func(*catalogue.Product, *line.Log) {})}
 }
 
 type filledColumns struct {

@@ -44,7 +44,7 @@ func ImageFiles(s *Sheet, of *ImageSource) line.Step {
 	c := &s.Columns
 	f := &imageFiles{ImageSource: of, sheet: s, image: c.First(catalogue.Images), all: c.All(catalogue.Images), known: s.known()}
 	step := line.Step{Name: NameImageFiles, Reads: catalogue.ColumnsOf(slices.Concat(of.By, of.Of, of.Named, f.all)...), Writes: catalogue.ColumnsOf(f.image),
-		Before: writing, New: always(f.repair)}
+		Before: writing, New: Always(f.repair)}
 	step.Glances.Add(f.known...)
 	if of.Pattern != nil {
 		step.Rules = append(step.Rules, catalogue.RuleImageName)

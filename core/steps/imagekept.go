@@ -24,7 +24,7 @@ func (m *imageShaper) kept(s *Sheet, inShop func(sku, slug string) []products.Im
 	k := &keptImages{m.linksOf(), inShop, m.columns.First(catalogue.SKU), m.columns.First(catalogue.Slug)}
 	k.number = s.Tally.Add("images: keep_existing", Changed, 0)
 	return line.Step{Name: NameImageKept, Reads: s.everyColumn(), Writes: catalogue.ColumnsOf(append([]int{m.of.Alt}, k.all...)...), Before: writing,
-		Rules: []catalogue.Rule{catalogue.RuleImageKept}, New: always(k.repair)}
+		Rules: []catalogue.Rule{catalogue.RuleImageKept}, New: Always(k.repair)}
 }
 
 // an existing image is one that the shop has.

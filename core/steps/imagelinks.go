@@ -76,7 +76,7 @@ func (m *imageShaper) links(s *Sheet) line.Step {
 	l.number = s.Tally.Add("images: "+m.rules.Rules.String(), Changed, 0)
 	writes := catalogue.ColumnsOf(append([]int{m.of.Alt}, l.all...)...)
 	return line.Step{Name: NameImageLinks, Reads: s.everyColumn(), Writes: writes, Before: writing,
-		Rules: []catalogue.Rule{catalogue.RuleImageLink, catalogue.RuleImageTwice}, New: always(l.repair)}
+		Rules: []catalogue.Rule{catalogue.RuleImageLink, catalogue.RuleImageTwice}, New: Always(l.repair)}
 }
 
 func (l *imageLinks) repair(p *catalogue.Product, log *line.Log) {

@@ -20,7 +20,7 @@ type Opened struct {
 func (m *imageShaper) opened(s *Sheet, o *Opened) line.Step {
 	l := m.linksOf()
 	d := &openedLinks{imageLinks: l, Opened: o}
-	step := line.Step{Name: NameImageOpened, Reads: s.everyColumn(), Before: writing, New: always(d.repair)}
+	step := line.Step{Name: NameImageOpened, Reads: s.everyColumn(), Before: writing, New: Always(d.repair)}
 	if o.Drop || o.Move {
 		step.Writes = catalogue.ColumnsOf(append([]int{m.of.Alt}, l.all...)...)
 		step.Rules = []catalogue.Rule{catalogue.RuleImageDead, catalogue.RuleImageMoved}

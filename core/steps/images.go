@@ -90,7 +90,7 @@ func Images(s *Sheet, rules *products.ImageRules, alt *pattern.Pattern, of []int
 	images := catalogue.ColumnsOf(slices.Concat([]int{m.of.Image, m.of.Alt}, m.of.Further, m.alts)...)
 	step := func(name string, reads, writes catalogue.ColumnSet, rule catalogue.Rule, do func(*catalogue.Product, *line.Log)) []line.Step {
 		reads.AddAll(writes)
-		return []line.Step{{Name: name, Reads: reads, Writes: writes, Before: writing, Rules: []catalogue.Rule{rule}, New: always(do)}}
+		return []line.Step{{Name: name, Reads: reads, Writes: writes, Before: writing, Rules: []catalogue.Rule{rule}, New: Always(do)}}
 	}
 	switch rules.As {
 	case "rows":

@@ -1,6 +1,7 @@
 package steps
 
 import (
+	"slices"
 	"strings"
 
 	"zetanum/core/barcode"
@@ -52,7 +53,7 @@ func (k *Known) Step(s *Sheet) line.Step {
 	if k.By >= 0 {
 		reads.Add(k.By)
 	}
-	step := line.Step{Name: NameKnown, Reads: reads, Learns: learns, New: always(w.repair)}
+	step := line.Step{Name: NameKnown, Reads: reads, Learns: learns, New: Always(w.repair)}
 	if k.Catalogue == nil {
 		return step
 	}
@@ -93,6 +94,7 @@ type known struct {
 func (k *known) repair(p *catalogue.Product, log *line.Log) {
 	there, rows := -1, 0 // where in the shop its first row is that is there
 	lead := -1
+	asked := false // something in it says what it is in the shop, or which holds it
 	for i, row := range p.Rows {
 		if log.IsAside(i) {
 			continue
@@ -101,6 +103,7 @@ func (k *known) repair(p *catalogue.Product, log *line.Log) {
 			lead = i
 		}
 		f, own := k.Find(row)
+		asked = asked || own || f.Asked
 		if there < 0 {
 			there = max(f.Row, f.Product)
 		}
@@ -127,7 +130,7 @@ func (k *known) repair(p *catalogue.Product, log *line.Log) {
 		switch {
 		case k.Job == target.JobNew && there >= 0:
 			code, facts.Row = catalogue.RowInShop, k.Catalogue.RowNumber(there)
-		case k.Job == target.JobUpdate && there < 0 && !k.unasked(p, log):
+		case k.Job == target.JobUpdate && there < 0 && asked:
 			code = catalogue.RowNotInShop
 		}
 		count := k.New
@@ -145,16 +148,6 @@ func (k *known) repair(p *catalogue.Product, log *line.Log) {
 		}
 	}
 	log.Into(k.into(p, log, there >= 0))
-}
-
-// unasked reports whether nothing in a product says what it is in the shop, which holds it.
-func (k *known) unasked(p *catalogue.Product, log *line.Log) bool {
-	for i, row := range p.Rows {
-		if f, own := k.Find(row); !log.IsAside(i) && (own || f.Asked) {
-			return false
-		}
-	}
-	return true
 }
 
 // The files into which products go that the shop does not have, and that it has.
@@ -178,7 +171,10 @@ func (k *known) into(p *catalogue.Product, log *line.Log, there bool) string {
 	}
 	value := ""
 	for i, row := range p.Rows {
-		if value = strings.TrimSpace(row.Cell(k.By)); value != "" && !log.IsAside(i) {
+		if log.IsAside(i) {
+			continue
+		}
+		if value = strings.TrimSpace(row.Cell(k.By)); value != "" {
 			break
 		}
 	}
@@ -213,7 +209,7 @@ func (c *Unchanged) Step(s *Sheet) line.Step {
 			reads.Add(col)
 		}
 	}
-	return line.Step{Name: NameChanged, Reads: reads, New: always(c.repair)}
+	return line.Step{Name: NameChanged, Reads: reads, New: Always(c.repair)}
 }
 
 func (c *Unchanged) repair(p *catalogue.Product, log *line.Log) {
@@ -247,7 +243,7 @@ func (c *Unchanged) repair(p *catalogue.Product, log *line.Log) {
 			same = c.Catalogue.HasLoose(product, sums)
 		}
 		for _, col := range c.Out {
-			if same || c.isApart(col) {
+			if same || slices.Contains(c.Apart, col) {
 				continue
 			}
 			n, paired := c.pair[col]
@@ -274,13 +270,4 @@ func (c *Unchanged) repair(p *catalogue.Product, log *line.Log) {
 	for i := range p.Rows {
 		log.Aside(i, catalogue.RowUnchanged, catalogue.Facts{Other: c.Catalogue.Name})
 	}
-}
-
-func (c *Unchanged) isApart(col int) bool {
-	for _, apart := range c.Apart {
-		if apart == col {
-			return true
-		}
-	}
-	return false
 }

@@ -463,7 +463,7 @@ func (o *Orders) Steps() (soon, telling, rest line.Step, err error) {
 		carry := newCarrier(first, o)
 		telling.Reads.AddAll(o.Products.RoleColumns())
 		telling.Before = changing
-		telling.New = always(func(p *catalogue.Product, log *line.Log) {
+		telling.New = Always(func(p *catalogue.Product, log *line.Log) {
 			carry.Repair(p, log)
 			p.Roles = o.Products.Roles(p.Roles[:0], p.Rows, log.IsAside)
 		})

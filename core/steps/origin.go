@@ -32,7 +32,7 @@ func Origin(s *Sheet, list []OriginColumn) line.Step {
 		}
 	}
 	table := s.Table
-	step.New = always(func(p *catalogue.Product, log *line.Log) {
+	step.New = Always(func(p *catalogue.Product, log *line.Log) {
 		for i, row := range p.Rows {
 			if log.IsAside(i) || p.Role(i)&catalogue.ImageRow != 0 || row.Blank() {
 				continue

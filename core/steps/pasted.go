@@ -11,7 +11,7 @@ func Pasted(s *Sheet) (step line.Step, ok bool) {
 		return step, false
 	}
 	image := max(0, s.Columns.First(catalogue.Images))
-	return line.Step{Name: NamePasted, Glances: catalogue.ColumnsOf(s.everyColumn().List()...), New: always(func(p *catalogue.Product, log *line.Log) {
+	return line.Step{Name: NamePasted, Glances: catalogue.ColumnsOf(s.everyColumn().List()...), New: Always(func(p *catalogue.Product, log *line.Log) {
 		for i, row := range p.Rows {
 			if log.IsAside(i) || row.Made > 0 {
 				continue

@@ -47,7 +47,7 @@ func LookAtPictures(s *Sheet, of *Pictures) (step line.Step, ok bool) {
 		return step, false
 	}
 	l.mostly = of.Folder || !of.Fills && l.mostHave(s.Table.Sample)
-	step = line.Step{Name: NamePictures, Reads: catalogue.ColumnsOf(slices.Concat(l.cols, l.alt, l.order, of.Links, []int{l.title, l.sku})...), New: always(l.repair)}
+	step = line.Step{Name: NamePictures, Reads: catalogue.ColumnsOf(slices.Concat(l.cols, l.alt, l.order, of.Links, []int{l.title, l.sku})...), New: Always(l.repair)}
 	l.known = s.known()
 	if of.Need != nil || of.Missing >= 0 {
 		step.Glances.Add(l.known...)

@@ -22,7 +22,7 @@ type Tagged struct {
 // Retagged is the step that looks which tags of the shop would go if an importer writes those of the file in their place.
 func Retagged(s *Sheet, t *Tagged) line.Step {
 	sku, slug := s.Columns.First(catalogue.SKU), s.Columns.First(catalogue.Slug)
-	return line.Step{Name: NameRetagged, Reads: catalogue.ColumnsOf(t.Col, sku, slug), New: always(func(p *catalogue.Product, log *line.Log) {
+	return line.Step{Name: NameRetagged, Reads: catalogue.ColumnsOf(t.Col, sku, slug), New: Always(func(p *catalogue.Product, log *line.Log) {
 		for i, row := range p.Rows {
 			if log.IsAside(i) || row.Made > 0 || s.Products != nil && !s.Products.Belongs(t.Col, row, p.Role(i)) {
 				continue

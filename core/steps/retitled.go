@@ -25,7 +25,7 @@ func Retitled(s *Sheet, inShop func(sku string) (string, bool), name string) (st
 	} else if r.inShop == nil {
 		return step, false
 	}
-	return line.Step{Name: NameRetitled, Reads: catalogue.ColumnsOf(r.title, r.sku), New: always(r.repair)}, true
+	return line.Step{Name: NameRetitled, Reads: catalogue.ColumnsOf(r.title, r.sku), New: Always(r.repair)}, true
 }
 
 type retitled struct {

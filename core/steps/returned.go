@@ -16,7 +16,7 @@ func Returned(s *Sheet) line.Step {
 	reads := catalogue.ColumnsOf(cols.List()...)
 	reads.Add(s.Columns.All(catalogue.SKU)...)
 	return line.Step{Name: NameReturned, Reads: reads, Writes: cols, Before: append([]string{NameShape, NameText, NameBorrow}, judging...),
-		Rules: []catalogue.Rule{catalogue.RuleReturned}, New: always(b.repair)}
+		Rules: []catalogue.Rule{catalogue.RuleReturned}, New: Always(b.repair)}
 }
 
 type cameBack struct {

@@ -27,7 +27,7 @@ func Sanity(s *Sheet) line.Step {
 	c.named = slices.Contains(s.Out, c.title) && slices.ContainsFunc(s.Table.Sample, func(cells []string) bool { return c.title >= 0 && c.title < len(cells) && cells[c.title] != "" })
 	reads := catalogue.ColumnsOf(c.description, c.brand, c.kind, c.sku)
 	reads.Add(c.titles...)
-	step := line.Step{Name: NameSanity, Reads: reads, New: always(c.repair)}
+	step := line.Step{Name: NameSanity, Reads: reads, New: Always(c.repair)}
 	if c.brand >= 0 && c.kind >= 0 && c.brand < in.Own() && c.kind < in.Own() {
 		step.Learns = catalogue.ColumnsOf(c.brand, c.kind)
 		step.Learn = func() line.Aggregate { return &homes{brand: c.brand, kind: c.kind} }

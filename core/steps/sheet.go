@@ -228,14 +228,9 @@ var (
 // idle is what makes no repairer for a step that has nothing to do.
 func idle(line.Aggregate) (line.Repairer, error) { return nil, nil }
 
-// always makes a step's repairer of a function.
-func always(do func(p *catalogue.Product, log *line.Log)) func(line.Aggregate) (line.Repairer, error) {
-	return func(line.Aggregate) (line.Repairer, error) { return repairFunc(do), nil }
-}
-
 // Always returns what makes a repairer of a function, for a step that learns nothing.
 func Always(do func(p *catalogue.Product, log *line.Log)) func(line.Aggregate) (line.Repairer, error) {
-	return always(do)
+	return func(line.Aggregate) (line.Repairer, error) { return repairFunc(do), nil }
 }
 
 // A repairFunc is a repairer that is a function.

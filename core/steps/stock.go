@@ -26,7 +26,7 @@ func Stock(s *Sheet) (step line.Step, ok bool) {
 	if len(k.stock) == 0 && k.low < 0 && said == nil {
 		return step, false
 	}
-	step = line.Step{Name: NameStock, Reads: catalogue.ColumnsOf(append(append(k.flags[:], said...), append(k.stock, k.low)...)...), New: always(k.repair)}
+	step = line.Step{Name: NameStock, Reads: catalogue.ColumnsOf(append(append(k.flags[:], said...), append(k.stock, k.low)...)...), New: Always(k.repair)}
 	step.Learns.Add(said...)
 	for _, col := range k.flags {
 		if col >= 0 && col < c.Own() {

@@ -33,7 +33,7 @@ var listed = func() []bool {
 func ToCheck(s *Sheet, known []string) line.Step {
 	c, cols := &s.Columns, s.known()
 	list := s.List(line.List{Name: ToCheckName, Headings: slices.Concat([]string{"Row", "Last row"}, known, []string{"Column", "Value", "What"})})
-	step := line.Step{Name: NameToCheck, New: always(func(p *catalogue.Product, log *line.Log) {
+	step := line.Step{Name: NameToCheck, New: Always(func(p *catalogue.Product, log *line.Log) {
 		if log.Judging() || !slices.ContainsFunc(log.Findings, isListed) {
 			return
 		}

@@ -29,7 +29,7 @@ func Written(s *Sheet) (step line.Step, ok bool) {
 	if w.claims == nil && w.barcode < 0 {
 		return step, false
 	}
-	step = line.Step{Name: NameWritten, New: always(w.repair), Keys: w.keys}
+	step = line.Step{Name: NameWritten, New: Always(w.repair), Keys: w.keys}
 	for _, c := range w.claims {
 		step.Reads.Add(c.col)
 		if c.made {
