@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
@@ -62,10 +63,14 @@ var ErrNoForm = errors.New("it is no template that can be read")
 // open reads a template.
 func open(path string) (*source, error) {
 	info, err := os.Stat(path)
-	if err != nil {
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		return nil, fmt.Errorf("%s: %w. Check the spelling of the name and the folder in which it is looked for", path, fs.ErrNotExist)
+	case err != nil:
 		return nil, err
-	}
-	if info.Size() > mostBytes {
+	case info.IsDir():
+		return nil, fmt.Errorf("%s: %w: it is a folder; name the form that lies in it", path, ErrNoForm)
+	case info.Size() > mostBytes:
 		return nil, fmt.Errorf("%s: %w: it has %d MB, and a form has a few", path, ErrNoForm, info.Size()>>20)
 	}
 	if strings.EqualFold(filepath.Ext(path), ".toml") {

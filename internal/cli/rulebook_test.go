@@ -32,6 +32,8 @@ func TestRulebook(t *testing.T) {
 		{"[barcode\n", 2, "", "zetanum.toml, line 1"},
 		{"[columns]\ncopy = { X = \"Other\" }\n", 2, "", "the headings are: SKU, EAN, Title"},
 		{"[barcode]\ntrusted = [\"gone.csv\"]\n", 3, "", "gone.csv"},
+		{"[target]\nlike = [\"gone.csv\"]\n", 3, "", "gone.csv: file does not exist. Check the spelling"},
+		{"[target]\nlike = [\"list.csv\", \".\"]\n", 3, "", "it is a folder; name the form that lies in it"},
 	} {
 		dir := t.TempDir()
 		writeFile(t, filepath.Join(dir, "list.csv"), small)
