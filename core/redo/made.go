@@ -62,9 +62,10 @@ func (l *learner) factors(col int) (list []explanation) {
 	}
 	theirs := l.form(l.after, 1, col)
 	ends := make(map[string]int)
-	amounts := 0
-	for _, r := range l.rows {
-		if cell := l.after.cell(r[1], col); number(cell, theirs) > 0 {
+	amounts, amount := 0, make([]float64, len(l.rows))
+	for i, r := range l.rows {
+		cell := l.after.cell(r[1], col)
+		if amount[i] = number(cell, theirs); amount[i] > 0 {
 			amounts++
 			read := quantity.ReadPrice(cell, theirs).Number.Plain()
 			if _, decimals, _ := strings.Cut(read, "."); len(decimals) <= 2 {
@@ -84,9 +85,9 @@ func (l *learner) factors(col int) (list []explanation) {
 	for from, heading := range l.before.Headings {
 		ours := l.form(l.before, 0, from)
 		var ratios []float64
-		for _, r := range l.rows {
-			if a, b := number(l.before.cell(r[0], from), ours), number(l.after.cell(r[1], col), theirs); a > 0 && b > 0 {
-				ratios = append(ratios, b/a)
+		for i, r := range l.rows {
+			if a := number(l.before.cell(r[0], from), ours); a > 0 && amount[i] > 0 {
+				ratios = append(ratios, amount[i]/a)
 			}
 		}
 		if len(ratios) < leastPaired {

@@ -11,6 +11,7 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -135,15 +136,19 @@ func keyOf(cell string, loosely bool) string {
 func (l *learner) pair() error {
 	best, bestScore := [][2]int(nil), 0
 	for _, loosely := range []bool{false, true} {
+		ours := make([]map[string]int, len(l.before.Headings))
+		for b := range ours {
+			ours[b] = unique(l.before, b, loosely)
+		}
 		for a := range l.after.Headings {
 			theirs := unique(l.after, a, loosely)
 			if len(theirs) < leastPaired {
 				continue
 			}
-			for b := range l.before.Headings {
+			for b := range ours {
 				var rows [][2]int
 				length := 0
-				for key, row := range unique(l.before, b, loosely) {
+				for key, row := range ours[b] {
 					if other, there := theirs[key]; there {
 						rows = append(rows, [2]int{row, other})
 						length += min(len(key), 20)
@@ -338,15 +343,15 @@ func (l *learner) words(from, col int, same func(a, b string) bool) (list []Word
 	}
 	results := make(map[string]bool)
 	for _, c := range values {
-		most := ""
-		for theirs, n := range c.by {
-			if n > c.by[most] || n == c.by[most] && theirs < most || most == "" {
-				most = theirs
+		most, times := "", 0
+		for _, theirs := range slices.Sorted(maps.Keys(c.by)) {
+			if n := c.by[theirs]; n > times {
+				most, times = theirs, n
 			}
 		}
 		results[most] = true
 		if most != "" && most != c.ours && !same(most, c.ours) {
-			list = append(list, Word{c.ours, most, c.by[most]})
+			list = append(list, Word{c.ours, most, times})
 		}
 	}
 	if len(results) < 2 {

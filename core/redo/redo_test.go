@@ -97,3 +97,24 @@ func TestLearn(t *testing.T) {
 	_, err := redo.Learn(table("a.csv", []string{"A"}, [][]string{{"one"}, {"two"}, {"three"}}), table("b.csv", []string{"B"}, [][]string{{"four"}, {"five"}, {"six"}}))
 	assert.ErrorIs(t, err, redo.ErrNothingShared)
 }
+
+// TestLearnSeldom: what a value is called in few of its rows, and in most nothing, is not learnt as its word.
+func TestLearnSeldom(t *testing.T) {
+	var raw, made [][]string
+	for i := range 60 {
+		kind, word := []string{"BRK", "CHN"}[i%2], []string{"Brakes", "Chains"}[i%2]
+		if i < 3 {
+			kind, word = "TYR", []string{"Tyres", "", ""}[i]
+		}
+		raw, made = append(raw, []string{fmt.Sprint(1000 + i), kind}), append(made, []string{fmt.Sprint(1000 + i), word})
+	}
+	for range 20 {
+		l, err := redo.Learn(table("parts.csv", []string{"Part", "Kind"}, raw), table("upload.csv", []string{"Code", "Department"}, made))
+		require.NoError(t, err)
+		var words []string
+		for _, w := range l.Columns[1].Words {
+			words = append(words, w.Ours+" "+w.Theirs)
+		}
+		require.Equal(t, []string{"CHN Chains", "BRK Brakes"}, words)
+	}
+}

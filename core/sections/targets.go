@@ -2,6 +2,7 @@ package sections
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
@@ -219,12 +220,10 @@ func (s *Sheet) Branches() ([]line.Branch, error) {
 func (s *shape) wants() func(*catalogue.Product, *line.Log) bool {
 	if s.lists != nil {
 		return func(p *catalogue.Product, log *line.Log) bool {
-			for _, other := range s.targets {
-				if other.listsCategory(p, log) != (other.n == s.n) {
-					return false
-				}
+			if !s.listsCategory(p, log) {
+				return false
 			}
-			return true
+			return !slices.ContainsFunc(s.targets, func(other *shape) bool { return other.n != s.n && other.listsCategory(p, log) })
 		}
 	}
 	if s.where == nil {
