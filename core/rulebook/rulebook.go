@@ -16,11 +16,13 @@ package rulebook
 
 import (
 	"bytes"
+	"cmp"
 	"errors"
 	"fmt"
 	"io"
 	"os"
 	"reflect"
+	"slices"
 	"strings"
 
 	"github.com/pelletier/go-toml/v2"
@@ -151,8 +153,8 @@ func (p *Problem) line(r *Rulebook) int {
 	return 0
 }
 
-// Check returns an error that names what is wrong with the values of the sections, nil if
-// nothing is.
+// Check returns an error that names what is wrong with the values of the sections, in the order of
+// the lines, nil if nothing is.
 func (r *Rulebook) Check() error {
 	var all Errors
 	for _, s := range r.sections {
@@ -163,6 +165,9 @@ func (r *Rulebook) Check() error {
 	if len(all) == 0 {
 		return nil
 	}
+	slices.SortStableFunc(all, func(a, b *Error) int {
+		return cmp.Or(cmp.Compare(a.Line, b.Line), strings.Compare(a.Key, b.Key), strings.Compare(a.Problem.Text, b.Problem.Text))
+	})
 	return all
 }
 

@@ -5,6 +5,7 @@ import (
 	"cmp"
 	"encoding/csv"
 	"fmt"
+	"os"
 	"path/filepath"
 	"strings"
 
@@ -55,6 +56,11 @@ func (o *beginCommand) redo(s *session, file, path string) (int, error) {
 		_, err := fmt.Fprint(terminal.Data(s.stdout), text)
 		return exitOK, err
 	}
+	for _, list := range lists { // nothing is written if one of them cannot be
+		if name := filepath.Join(filepath.Dir(path), list.Name); isThere(name) {
+			return exitUsage, usagef("%s is there already and is not overwritten; name another rulebook with -out, after which its lists are called", name)
+		}
+	}
 	if status, err := writeNew(path, text); err != nil {
 		return status, err
 	}
@@ -91,6 +97,12 @@ func (o *beginCommand) redo(s *session, file, path string) (int, error) {
 	}
 	p.Line("  ", next)
 	return exitOK, nil
+}
+
+// isThere reports whether there is something of that name.
+func isThere(path string) bool {
+	_, err := os.Lstat(path)
+	return err == nil
 }
 
 // wordsOf writes a list of words.

@@ -32,6 +32,9 @@ func TestRulebook(t *testing.T) {
 		{"[barcode\n", 2, "", "zetanum.toml, line 1"},
 		{"[columns]\ncopy = { X = \"Other\" }\n", 2, "", "the headings are: SKU, EAN, Title"},
 		{"[barcode]\ntrusted = [\"gone.csv\"]\n", 3, "", "gone.csv"},
+		{"[[targets]]\nname = \"m\"\nlike = [\"list.csv\"]\njob = \"new\"\nby = \"title\"\nblank = \"keeps\"\nempty = \"-\"\n", 2, "", "zetanum.toml, line 4: the rulebook is wrong: " +
+			"[[targets]] job: can be said in [target] only\nzetanum.toml, line 5: the rulebook is wrong: [[targets]] by: can be said in [target] only\n" +
+			"zetanum.toml, line 6: the rulebook is wrong: [[targets]] blank: can be said in [target] only\nzetanum.toml, line 7"},
 		{"[target]\nlike = [\"gone.csv\"]\n", 3, "", "gone.csv: file does not exist. Check the spelling"},
 		{"[target]\nlike = [\"list.csv\", \".\"]\n", 3, "", "it is a folder; name the form that lies in it"},
 	} {
@@ -293,6 +296,8 @@ func TestBeginDone(t *testing.T) {
 	require.Equal(t, exitOK, c.status, c.stderr)
 	assert.Contains(t, readFile(t, filepath.Join(dir, "out", "ready.csv")), "00707,Oakvane Disc 7,Chains,34.90,00707-1.jpg,EUR\n")
 	assert.Equal(t, exitUsage, zetanum(t, dir, "begin", "-done", "upload.csv").status)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "more.toml"), nil, 0o666))
+	assert.Contains(t, zetanum(t, dir, "begin", "parts.csv", "-done", "upload.csv", "-out", "more.toml").stderr, "more.toml is there already and is not overwritten")
 	writeFile(t, filepath.Join(dir, "other.csv"), "Code,Name\nX1,a\nX2,b\nX3,c\n")
 	assert.Contains(t, zetanum(t, dir, "begin", "parts.csv", "-done", "other.csv", "-out", "x.toml").stderr, "nothing in the two files tells which rows are the same product")
 }
