@@ -56,13 +56,13 @@ func (w *worker) branches(part *sheet.Part, p *catalogue.Product, out *result) {
 		out.branches = append(out.branches, branchResult{})
 	}
 	changes, findings, touched := len(w.log.Changes), len(w.log.Findings), len(w.log.touched)
-	aside := slices.Clone(w.log.aside)
+	w.asideWas = append(w.asideWas[:0], w.log.aside...)
 	for i := range w.run.Branches {
 		w.log.entries = w.log.entries[:0]
 		w.branch(i, changes, part, p, &out.branches[i])
 		w.writeEntries(out)
 		w.log.Changes, w.log.Findings, w.log.touched = w.log.Changes[:changes], w.log.Findings[:findings], w.log.touched[:touched]
-		copy(w.log.aside, aside) // an answer may set rows aside for one target
+		copy(w.log.aside, w.asideWas) // an answer may set rows aside for one target
 	}
 }
 

@@ -94,6 +94,7 @@ type worker struct {
 	products *products
 	log      Log
 	scratch  []byte
+	asideWas []bool // which rows of the product go aside, before what is done for the branches
 	changes  *changeWriter
 	sorter   *sorter
 	codes    codeCells

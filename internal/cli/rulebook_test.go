@@ -296,8 +296,22 @@ func TestBeginDone(t *testing.T) {
 	require.Equal(t, exitOK, c.status, c.stderr)
 	assert.Contains(t, readFile(t, filepath.Join(dir, "out", "ready.csv")), "00707,Oakvane Disc 7,Chains,34.90,00707-1.jpg,EUR\n")
 	assert.Equal(t, exitUsage, zetanum(t, dir, "begin", "-done", "upload.csv").status)
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "more.toml"), nil, 0o666))
-	assert.Contains(t, zetanum(t, dir, "begin", "parts.csv", "-done", "upload.csv", "-out", "more.toml").stderr, "more.toml is there already and is not overwritten")
+	// Many words are a list of their own, which is not overwritten: then nothing is written.
+	kinds, theirs := "SKU,Kind\n", "Code,Department\n"
+	for i := range 80 {
+		kinds, theirs = kinds+fmt.Sprintf("P%03d,K%02d\n", i, i/4), theirs+fmt.Sprintf("P%03d,Shelf %c\n", i, 'A'+i/4)
+	}
+	writeFile(t, filepath.Join(dir, "kinds.csv"), kinds)
+	writeFile(t, filepath.Join(dir, "shelves.csv"), theirs)
+	writeFile(t, filepath.Join(dir, "more-words-1.csv"), "mine")
+	c = zetanum(t, dir, "begin", "kinds.csv", "-done", "shelves.csv", "-out", "more.toml")
+	assert.Equal(t, exitUsage, c.status)
+	assert.Contains(t, c.stderr, "more-words-1.csv is there already and is not overwritten")
+	assert.NoFileExists(t, filepath.Join(dir, "more.toml"))
+	require.NoError(t, os.Remove(filepath.Join(dir, "more-words-1.csv")))
+	c = zetanum(t, dir, "begin", "kinds.csv", "-done", "shelves.csv", "-out", "more.toml")
+	assert.Contains(t, c.stdout, "repaired by it, 160 of 160 cells of shelves.csv", c.stderr)
+	assert.Contains(t, readFile(t, filepath.Join(dir, "more-words-1.csv")), "K19,Shelf T\n")
 	writeFile(t, filepath.Join(dir, "other.csv"), "Code,Name\nX1,a\nX2,b\nX3,c\n")
 	assert.Contains(t, zetanum(t, dir, "begin", "parts.csv", "-done", "other.csv", "-out", "x.toml").stderr, "nothing in the two files tells which rows are the same product")
 }
