@@ -59,7 +59,7 @@ func FormOf(t *template.Template) string {
 
 // fills reports whether a form is the workbook of the template, filled.
 func (r *Ready) fills(form string) bool {
-	return r.Template != nil && r.Template.Kind == form && form != "ods"
+	return r.Template != nil && r.Template.Kind == form
 }
 
 // Forms returns those of some forms that are written besides CSV, in the order in which that is done.

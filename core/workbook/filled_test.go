@@ -95,6 +95,7 @@ func TestFillForms(t *testing.T) {
 	dir := t.TempDir()
 	var paths []string
 	styles := []string{"xl/styles.xml"}
+	sheets := func(name string) bool { return strings.HasPrefix(name, "xl/worksheets/") || name == "content.xml" }
 	for _, form := range []struct {
 		name, sheet string
 		first       int
@@ -102,9 +103,12 @@ func TestFillForms(t *testing.T) {
 		columns     int
 		other       []string
 	}{
-		{"t2", "", 6, []int{6}, 25, styles}, {"t3", "", 4, []int{4, 5}, 21, styles}, {"t4", "", 2, nil, 18, []string{"xl/styles.xml", "xl/tables/table1.xml"}}, {"t6", "", 5, []int{5}, 250, styles},
+		{"t2", "", 6, []int{6}, 25, styles}, {"t3", "", 4, []int{4, 5}, 21, styles}, {"t4", "", 2, nil, 18, []string{"xl/styles.xml", "xl/tables/table1.xml"}}, {"t6", "", 5, []int{5}, 250, styles}, {"t5", "", 6, []int{6, 7}, 24, []string{}},
 	} {
-		book, err := os.ReadFile(filepath.Join("..", "template", "testdata", form.name, "template.xlsx"))
+		found, err := filepath.Glob(filepath.Join("..", "template", "testdata", form.name, "template.*"))
+		require.NoError(t, err)
+		ending := filepath.Ext(found[0])
+		book, err := os.ReadFile(found[0])
 		require.NoError(t, err)
 		b, err := Open(bytes.NewReader(book), int64(len(book)))
 		require.NoError(t, err)
@@ -139,7 +143,7 @@ func TestFillForms(t *testing.T) {
 		}
 		slices.Sort(other)
 		assert.Len(t, after, len(before))
-		own := slices.DeleteFunc(slices.Clone(other), func(n string) bool { return !strings.HasPrefix(n, "xl/worksheets/") })
+		own := slices.DeleteFunc(slices.Clone(other), func(n string) bool { return !sheets(n) })
 		assert.Len(t, own, 1, form.name)
 		assert.Equal(t, form.other, slices.DeleteFunc(other, func(n string) bool { return slices.Contains(own, n) }), form.name)
 		_, asks := cellsFrom(t, book, form.sheet, form.first)
@@ -153,6 +157,12 @@ func TestFillForms(t *testing.T) {
 				assert.Equal(t, was, a, form.name)
 			}
 		}
+		path := filepath.Join(dir, form.name+ending)
+		require.NoError(t, os.WriteFile(path, filled, 0o666))
+		paths, forms[form.name] = append(paths, path), filledForm{form.sheet, form.first, want, len(asks)}
+		if ending == ".ods" {
+			continue
+		}
 		theirs, err := excelize.OpenReader(bytes.NewReader(filled))
 		require.NoError(t, err)
 		for place, text := range want {
@@ -164,9 +174,6 @@ func TestFillForms(t *testing.T) {
 			}
 		}
 		require.NoError(t, theirs.Close())
-		path := filepath.Join(dir, form.name+".xlsx")
-		require.NoError(t, os.WriteFile(path, filled, 0o666))
-		paths, forms[form.name] = append(paths, path), filledForm{form.sheet, form.first, want, len(asks)}
 	}
 	office := outside.Convert(t, "xlsx", paths...)
 	for name, form := range forms {

@@ -11,13 +11,15 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// odsOf returns a spreadsheet in OpenDocument.
+// odsOf returns a spreadsheet in OpenDocument, of tables, or of a whole document that begins with what says that it is XML.
 func odsOf(t testing.TB, tables string, more ...string) []byte {
 	t.Helper()
 	var b bytes.Buffer
 	z := zip.NewWriter(&b)
-	parts := append([]string{"mimetype", openDocument, "content.xml", `<office:document-content>` + tables + `</office:document-content>`},
-		more...)
+	if !strings.HasPrefix(tables, xmlHead) {
+		tables = `<office:document-content>` + tables + `</office:document-content>`
+	}
+	parts := append([]string{"mimetype", openDocument, "content.xml", tables}, more...)
 	for i := 0; i < len(parts); i += 2 {
 		w, err := z.Create(parts[i])
 		require.NoError(t, err)

@@ -236,6 +236,11 @@ func isSpace(c byte) bool { return c == ' ' || c == '\t' || c == '\n' || c == '\
 // eachAttr calls do with the attributes of a tag, names without their prefix, values
 // as they stand there.
 func eachAttr(b []byte, do func(name, value []byte)) {
+	eachWholeAttr(b, func(_, name, value []byte) { do(name, value) })
+}
+
+// eachWholeAttr also says how an attribute is written.
+func eachWholeAttr(b []byte, do func(whole, name, value []byte)) {
 	for i := 0; i < len(b); {
 		for i < len(b) && isSpace(b[i]) {
 			i++
@@ -257,7 +262,7 @@ func eachAttr(b []byte, do func(name, value []byte)) {
 		if end < 0 {
 			return
 		}
-		do(name, b[i+1:i+1+end])
+		do(b[from:i+end+2], name, b[i+1:i+1+end])
 		i += end + 2
 	}
 }

@@ -100,9 +100,8 @@ func (w *ODSWriter) Row(cells []string) error {
 			empty++
 			continue
 		}
-		if at := strings.IndexFunc(cell, func(r rune) bool { return notInXML(r) && r != '\r' }); at >= 0 {
-			r, _ := utf8.DecodeRuneInString(cell[at:])
-			return fmt.Errorf("%w: the cell in column %d of row %d has the control character %U", ErrNoRoom, i+1, w.rows, r)
+		if err := openRoom(w.rows, i+1, cell); err != nil {
+			return err
 		}
 		b = appendEmpty(b, empty)
 		empty = 0
@@ -119,6 +118,23 @@ func (w *ODSWriter) Row(cells []string) error {
 	w.buf = append(b, `</table:table-row>`...)
 	_, err := w.out.Write(w.buf)
 	return err
+}
+
+// openRoom looks whether a spreadsheet can hold a cell.
+func openRoom(row, col int, cell string) error {
+	if at := strings.IndexFunc(cell, func(r rune) bool { return notInXML(r) && r != '\r' }); at >= 0 {
+		r, _ := utf8.DecodeRuneInString(cell[at:])
+		return fmt.Errorf("%w: the cell in column %d of row %d has the control character %U", ErrNoRoom, col, row, r)
+	}
+	return nil
+}
+
+// openBreaks returns a cell with the line breaks that it has in a spreadsheet.
+func openBreaks(cell string) string {
+	if strings.IndexByte(cell, '\r') < 0 {
+		return cell
+	}
+	return strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace(cell)
 }
 
 // appendEmpty appends empty cells.

@@ -667,7 +667,7 @@ func (s *summary) saysInto(into string) string {
 func formSays(r *repair.Result, form string) string {
 	t := r.Settings.Book.Form
 	switch {
-	case t == nil || export.FormOf(t) != form || form == "ods" && t.Kind == "ods":
+	case t == nil || export.FormOf(t) != form:
 		return formWords[form]
 	case t.Kind == "xls":
 		return "the form with them, as a workbook of the newer kind, all cells as text"
