@@ -22,6 +22,9 @@ type openFiller struct {
 	end   int       // where further ones go
 	edits []edit
 
+	pattern openRow // which says how rows of products look
+	plain   bool    // it is no sample: of the look of samples only the formats count, where it has none
+	sample  openRow
 	columns []openColumn
 	styles  openStyles
 	text    string // the style of text that is added
@@ -124,6 +127,19 @@ func (f *openFiller) prepare(string, map[string][]byte) (dropped string, err err
 	}
 	for i := range f.rows {
 		row := &f.rows[i]
+		if i == 0 {
+			f.pattern = *row
+		}
+		from := max(row.first, f.First)
+		for !f.Own && from < row.last && f.isSample(from) {
+			from++
+		}
+		if !f.plain && !f.Own && !f.isSample(from) && f.looks(row) {
+			f.pattern, f.plain = *row, true
+		}
+		if len(f.Samples) > 0 && row.first <= slices.Min(f.Samples) && row.last >= slices.Min(f.Samples) {
+			f.sample = *row
+		}
 		for number := max(row.first, f.First); number <= min(row.last, f.lastRow()); number++ {
 			if f.isSample(number) {
 				continue
@@ -138,6 +154,21 @@ func (f *openFiller) prepare(string, map[string][]byte) (dropped string, err err
 		}
 	}
 	return "", nil
+}
+
+// looks reports whether a row has cells that are prepared for a product, and nothing in them.
+func (f *openFiller) looks(row *openRow) (styled bool) {
+	for _, c := range row.cells {
+		for col := c.first; col <= min(c.last, len(f.Columns)); col++ {
+			if f.fills(col) {
+				if c.filled && c.formula == "" {
+					return false
+				}
+				styled = styled || c.look.style != ""
+			}
+		}
+	}
+	return styled
 }
 
 // survey goes through the document.
@@ -514,37 +545,40 @@ func (f *openFiller) keep(c *openSpan, n int, sample bool) {
 
 // product writes the row of a product.
 func (f *openFiller) product(number int, cells []Fill) error {
-	var own, pattern openRow
-	if len(f.rows) > 0 {
-		pattern = f.rows[0]
-	}
-	there := f.on < len(f.rows)
-	if own = (openRow{attrs: pattern.attrs, style: pattern.style}); there {
+	there, sample := f.on < len(f.rows), f.isSample(number)
+	other := f.plain && sample // it does not look as a product should
+	own := openRow{attrs: f.pattern.attrs, style: f.pattern.style}
+	if there {
 		own = f.rows[f.on]
 	}
-	sample := f.isSample(number)
+	if other {
+		own.attrs, own.style = f.pattern.attrs, f.pattern.style
+	}
 	f.row(attrsBut([]byte(own.attrs), "visibility"), 1)
-	mine, like := own.cells, pattern.cells
+	mine, like := own.cells, f.pattern.cells
 	for col := 1; col <= len(f.Columns); col++ {
 		c, look := spanAt(&mine, col), openLook{}
 		if p := spanAt(&like, col); p != nil {
 			look = p.look
 		}
 		if c != nil {
-			look = openLook{cmp.Or(c.look.style, look.style), cmp.Or(c.look.asks, look.asks)}
+			look.asks = cmp.Or(c.look.asks, look.asks)
+			if !other {
+				look.style = cmp.Or(c.look.style, look.style)
+			}
 		}
 		switch {
 		case f.fills(col):
 			if err := f.fill(number, col, look, own.style, c, &cells[col-1]); err != nil {
 				return err
 			}
-		case c != nil:
+		case c != nil && (!other || c.formula != ""):
 			f.keep(c, 1, sample)
 		default:
 			f.blank(look, 1)
 		}
 	}
-	behind := pattern.cells
+	behind := f.pattern.cells
 	if there {
 		behind = own.cells
 	}
@@ -591,6 +625,17 @@ func (f *openFiller) fill(row, col int, look openLook, byRow string, c *openSpan
 		}
 	}
 	shown := f.styles.of(style)
+	if shown == formatGeneral && f.plain {
+		list := f.sample.cells
+		if s := spanAt(&list, col); s != nil {
+			switch is := f.styles.of(s.look.style); is {
+			case formatDate:
+				shown, style, look.style = is, s.look.style, s.look.style
+			case formatText:
+				shown = is
+			}
+		}
+	}
 	kind := ` office:value-type="string"`
 	value := ""
 	switch {

@@ -64,6 +64,16 @@ func TestFillOpen(t *testing.T) {
 	delete(got, Place{4, 2}) // the formula
 	assert.Equal(t, wrote, got)
 
+	// where rows are prepared that are no samples, products look like these, but a date stays one
+	const grey = `<table:table-row table:style-name="r"><table:table-cell table:style-name="grey" table:content-validation-name="v"/><table:table-cell table:style-name="day"/><table:table-cell table:style-name="code"/></table:table-row>`
+	const plain = `<table:table-row><table:table-cell table:style-name="code"/></table:table-row>`
+	book, _, err = fillBook(t, openForm(t, styles, grey+plain, ""), f, func(row, col int) Fill { return fill(row, []int{0, 2, 0, 0}[col]) })
+	require.NoError(t, err)
+	for _, row := range []string{`<table:table-row><table:table-cell table:style-name="code" table:content-validation-name="v" office:value-type="string"><text:p>000<`, `<table:table-cell table:style-name="day" office:value-type="date"`,
+		`<table:table-row><table:table-cell table:style-name="code" office:value-type="string"><text:p>002<`} {
+		assert.Contains(t, members(t, book)["content.xml"], row)
+	}
+
 	for name, test := range map[string]struct {
 		f    Filling
 		form string

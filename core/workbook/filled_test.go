@@ -251,6 +251,13 @@ func TestFill(t *testing.T) {
 	book, _, err := fillBook(t, filledBook(t, "", rows, behind), few, fill)
 	require.NoError(t, err)
 	assert.NotContains(t, members(t, book)["xl/sheet.xml"], "sample")
+	// where rows are prepared that are no samples, products look like these, but a date stays one
+	const grey = `<row r="2" ht="20"><c r="A2" s="0"/><c r="B2" s="2"/></row><row r="3"><c r="A3" s="0"/></row><row r="4" ht="9"><c r="A4" s="1"/></row>`
+	book, _, err = fillBook(t, filledBook(t, "", grey, ""), f, fill)
+	require.NoError(t, err)
+	for _, row := range []string{`<row r="2" ht="9"><c r="A2" s="1" `, `<c r="B2" s="2"><v>`, `<row r="3" ht="9"><c r="A3" s="1" `, `<c r="B4" s="2"><v>`} {
+		assert.Contains(t, members(t, book)["xl/sheet.xml"], row)
+	}
 	book, want, err := fillBook(t, filledBook(t, "", "", ""), f, fill)
 	require.NoError(t, err)
 	got, _ := cellsFrom(t, book, "In", 2)

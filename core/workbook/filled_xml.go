@@ -24,6 +24,10 @@ type filler struct {
 	columns []columnStyle
 	edits   []edit
 
+	pattern preparedRow // which says how rows of products look
+	plain   bool        // it is no sample: of the look of samples only the formats count, where it has none
+	sample  preparedRow
+
 	formats []format // by style
 	text    int      // the style of text that is added
 	out     *bufio.Writer
@@ -289,7 +293,30 @@ func (f *filler) look() error {
 	case f.head < 0 || f.tail == 0:
 		return fmt.Errorf("sheet %s: %w: it has no rows", f.Sheet, ErrDamaged)
 	}
+	f.pattern = f.rows[f.First]
+	for number := f.First; number <= f.last && !f.Own; number++ {
+		if row := f.rows[number]; !f.isSample(number) && f.looks(&row) {
+			f.pattern, f.plain = row, true
+			break
+		}
+	}
+	if f.plain && len(f.Samples) > 0 {
+		f.sample = f.rows[slices.Min(f.Samples)]
+	}
 	return f.room()
+}
+
+// looks reports whether a row has cells that are prepared for a product, and nothing in them.
+func (f *filler) looks(row *preparedRow) (styled bool) {
+	for _, c := range row.cells {
+		if f.fills(c.col) {
+			if c.filled && !c.formula {
+				return false
+			}
+			styled = styled || c.style >= 0
+		}
+	}
+	return styled
 }
 
 // endOf returns where an element ends that has nothing in it, behind its tag.
@@ -494,32 +521,32 @@ func (f *filler) cell(row, col, style int) {
 // row writes the row of a product.
 func (f *filler) row(number int, cells []Fill) error {
 	prepared, there := f.rows[number]
-	pattern := f.rows[f.First]
-	if !there {
-		prepared = preparedRow{attrs: pattern.attrs}
-	}
 	sample := f.isSample(number)
+	other := f.plain && sample // it does not look as a product should
+	if !there || other {
+		prepared.attrs = f.pattern.attrs
+	}
 	f.open(number, prepared.attrs)
 	last := len(f.Columns)
-	for _, list := range [][]preparedCell{prepared.cells, pattern.cells} {
+	for _, list := range [][]preparedCell{prepared.cells, f.pattern.cells} {
 		if n := len(list); n > 0 {
 			last = max(last, list[n-1].col)
 		}
 	}
-	own, like := prepared.cells, pattern.cells
+	own, like := prepared.cells, f.pattern.cells
 	for col := 1; col <= last; col++ {
 		c, style := cellAt(&own, col), -1
 		if p := cellAt(&like, col); p != nil {
 			style = p.style
 		}
-		if c != nil && c.style >= 0 {
+		if c != nil && c.style >= 0 && !other {
 			style = c.style
 		}
 		if !f.fills(col) {
 			switch {
-			case c != nil:
+			case c != nil && (!other || c.formula):
 				f.keep(number, c, sample)
-			case !there && style >= 0:
+			case (!there || other) && style >= 0:
 				f.cell(number, col, style)
 				f.buf = append(f.buf, "/>"...)
 			}
@@ -538,6 +565,29 @@ func (f *filler) row(number int, cells []Fill) error {
 	}
 	f.close()
 	return nil
+}
+
+// shown returns what a style makes of what is entered.
+func (f *filler) shown(style int) format {
+	if style >= 0 && style < len(f.formats) {
+		return f.formats[style]
+	}
+	return formatGeneral
+}
+
+// asSample returns what becomes of what is entered into a cell whose style says nothing of it, as samples are written.
+func (f *filler) asSample(col, style int) (format, int) {
+	at, found := slices.BinarySearchFunc(f.sample.cells, col, func(c preparedCell, col int) int { return c.col - col })
+	if !found {
+		return formatGeneral, style
+	}
+	switch s := f.sample.cells[at].style; f.shown(s) {
+	case formatDate:
+		return formatDate, s
+	case formatText:
+		return formatText, style
+	}
+	return formatGeneral, style
 }
 
 // cellAt takes the cell of a column off the begin of a list.
@@ -560,9 +610,9 @@ func (f *filler) fill(row, col, style int, c *Fill) error {
 		}
 		return nil
 	}
-	shown := formatGeneral
-	if style >= 0 && style < len(f.formats) {
-		shown = f.formats[style]
+	shown := f.shown(style)
+	if shown == formatGeneral {
+		shown, style = f.asSample(col, style)
 	}
 	value := ""
 	switch {
