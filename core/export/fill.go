@@ -13,16 +13,12 @@ import (
 
 // fill writes the workbook of the template with what is ready in it, and reads it back.
 func (r *Ready) fill(path string) error {
-	source, err := os.Open(r.Template.Path)
+	source, err := r.Template.Open()
 	if err != nil {
 		return err
 	}
 	defer source.Close()
-	info, err := source.Stat()
-	if err != nil {
-		return err
-	}
-	form, err := workbook.Open(source, info.Size())
+	form, err := workbook.Open(source, source.Size())
 	if err != nil {
 		return fmt.Errorf("%s: %w", r.Template.Path, err)
 	}

@@ -1,9 +1,13 @@
 package repair
 
 import (
+	"archive/zip"
+	"bytes"
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
+	"io"
+	"maps"
 	"math/rand/v2"
 	"os"
 	"path/filepath"
@@ -545,4 +549,65 @@ func TestLike(t *testing.T) {
 	assert.Equal(t, want, ready(t, run(t, opt)))
 	_, err = sections.Load(write(t, dir, "both.toml", "[target]\ntemplate = \"taken.csv\"\nlike = [\"more.csv\"]\n"))
 	assert.ErrorContains(t, err, "take one of the two lines out")
+}
+
+// TestFormsInArchives: forms in an archive, one or several, are filled as those that lie in a folder are.
+func TestFormsInArchives(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	pack := func(name string, files map[string]string) string {
+		var b bytes.Buffer
+		z := zip.NewWriter(&b)
+		for _, name := range slices.Sorted(maps.Keys(files)) {
+			w, err := z.Create(name)
+			require.NoError(t, err)
+			_, err = io.WriteString(w, files[name])
+			require.NoError(t, err)
+		}
+		require.NoError(t, z.Close())
+		return write(t, dir, name, b.String())
+	}
+	headings := map[string]string{"Kind": "category"}
+	outputs := func(input string, rules target.Rules) map[string]string {
+		opt := fixed(input, filepath.Join(dir, "out"))
+		opt.Book = sections.Book{Target: rules, Headings: headings}
+		files := contents(t, run(t, opt).Folder)
+		delete(files, "run.json")
+		require.NoError(t, os.RemoveAll(opt.Target))
+		return files
+	}
+
+	const plates, mugs = "Our form\nCode *;Kind *\nAt most 20 characters;One of: Plates, Bowls\n", "Code *,Kind *,Name\nAt most 20 characters,\"One of: Mugs, Cups\",\n"
+	write(t, dir, "forms/plates.csv", plates)
+	write(t, dir, "forms/mugs.csv", mugs)
+	write(t, dir, "forms/read me.pdf", "%PDF-1.4")
+	list := write(t, dir, "list.csv", "SKU,Title,Kind\nA,Plate,Plates\nB,Mug,Mugs\nC,Rug,Rugs\n")
+	want := outputs(list, target.Rules{Template: filepath.Join(dir, "forms")})
+	assert.Equal(t, "Our form\nCode *;Kind *\nAt most 20 characters;One of: Plates, Bowls\nA;Plates\n", want["ready-plates.csv"])
+	archive := pack("forms.zip", map[string]string{"spring/plates.csv": plates, "spring/mugs.csv": mugs, "guide.pdf": "%PDF-1.4", "read me.txt": "Fill in one of them.\n", "__MACOSX/._mugs.csv": "x"})
+	assert.Equal(t, want, outputs(list, target.Rules{Template: archive}))
+	assert.Equal(t, outputs(list, target.Rules{Template: filepath.Join(dir, "forms/mugs.csv")}), outputs(list, target.Rules{Template: archive + "/spring/mugs.csv"}))
+
+	form, source, mapping, _ := formSets(t, 5)
+	book, err := os.ReadFile(form)
+	require.NoError(t, err)
+	rules := target.Rules{Template: form, Columns: answered(t, form, source, mapping)}
+	headings = nil
+	filled := outputs(source, rules)
+	assert.NotEmpty(t, filled["ready.ods"])
+	rules.Template = pack("form.zip", map[string]string{"the form.ods": string(book), "guide.pdf": "x"})
+	assert.Equal(t, filled, outputs(source, rules))
+
+	for name, says := range map[string]string{
+		archive + "/winter.csv":                             "there is no such file in the archive",
+		filepath.Join(dir, "x.csv"):                         "Check the spelling",
+		list + "/form.csv":                                  "it is no folder, and no archive",
+		pack("guides.zip", map[string]string{"a.pdf": "x"}): "an archive without a workbook or text file",
+		pack("nested.zip", map[string]string{"a.xlsx": contents(t, dir)["guides.zip"]}): "an archive in an archive",
+	} {
+		_, err := template.Learn(name)
+		assert.ErrorContains(t, err, says)
+	}
+	_, err = template.Learn(archive)
+	assert.ErrorContains(t, err, "forms.zip/spring/mugs.csv")
 }

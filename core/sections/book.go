@@ -89,11 +89,17 @@ func (b *Book) WithForm(input string) (Book, error) {
 		}
 	}
 	path, learn := b.Target.Template, template.Learn
-	if info, err := os.Stat(path); path != "" && err == nil && info.IsDir() {
-		if err := with.spreadOver(path); err != nil {
-			return with, err
+	if path != "" && path != target.Self {
+		forms, several, err := template.FormsIn(path)
+		if err == nil && several {
+			err = with.spreadOver(forms)
 		}
-		path = ""
+		if err != nil {
+			return with, fmt.Errorf("the templates of [target]: %w", err)
+		}
+		if several {
+			path = ""
+		}
 	}
 	if err := with.withForms(); err != nil {
 		return with, err
@@ -119,27 +125,23 @@ func (b *Book) WithForm(input string) (Book, error) {
 	return with, nil
 }
 
-// spreadOver makes a target of each template in a folder.
-func (b *Book) spreadOver(dir string) error {
-	list, err := os.ReadDir(dir)
-	if err != nil {
-		return fmt.Errorf("the templates of [target]: %w", err)
-	}
-	if len(b.Targets) > 0 {
-		return fmt.Errorf("the template of [target] is the folder %s, which makes a target of each template in it; [[targets]] cannot stand beside it", dir)
+// spreadOver makes a target of each template in the folder or archive that [target] names.
+func (b *Book) spreadOver(forms []string) error {
+	in := b.Target.Template
+	switch {
+	case len(b.Targets) > 0:
+		return fmt.Errorf("each template in %s is a target; [[targets]] cannot stand beside it", in)
+	case len(forms) == 0:
+		return fmt.Errorf("there is none in %s", in)
 	}
 	placed := make(map[string]bool)
 	b.Forms, b.Targets, b.spread = nil, nil, true
-	for _, file := range list {
-		if file.IsDir() || strings.HasPrefix(file.Name(), ".") || strings.HasPrefix(file.Name(), "~$") {
-			continue
-		}
-		path := filepath.Join(dir, file.Name())
+	for _, path := range forms {
 		form, err := template.Learn(path)
 		if err != nil {
-			return fmt.Errorf("the templates of [target]: %w", err)
+			return err
 		}
-		name := text.Slug(strings.TrimSuffix(file.Name(), filepath.Ext(file.Name())))
+		name := text.Slug(strings.TrimSuffix(filepath.Base(path), filepath.Ext(path)))
 		if name == "" || slices.ContainsFunc(b.Targets, func(t target.Named) bool { return t.Name == name }) {
 			name = strings.Trim(fmt.Sprintf("%s-%d", name, len(b.Targets)+1), "-")
 		}
@@ -160,12 +162,9 @@ func (b *Book) spreadOver(dir string) error {
 		}
 		b.Forms, b.Targets = append(b.Forms, form), append(b.Targets, target.Named{Name: name, Rules: rules.In(form)})
 	}
-	if len(b.Targets) == 0 {
-		return fmt.Errorf("the templates of [target]: there is none in %s", dir)
-	}
 	for _, heading := range slices.Concat(slices.Sorted(maps.Keys(b.Target.Columns)), b.Target.Required) {
 		if !placed[heading] {
-			return fmt.Errorf("[target.columns]: none of the templates in %s has a column %q", dir, heading)
+			return fmt.Errorf("none in %s has a column %q, which [target.columns] or required names", in, heading)
 		}
 	}
 	b.Target.Columns, b.Target.Required, b.Target.Limits = nil, nil, target.Limits{}

@@ -35,7 +35,8 @@ func (*targetSection) Parts() []rulebook.Part {
 					Name: "template",
 					Says: "The form that the platform gives out: what is ready has its columns in its order, below its own lines, and is written as it " +
 						"writes yes and no, dates, decimals and lists. Rows that it would not take are held. What it says is learnt from it; the " +
-						"command ‹inspect -template› shows that. self is the file itself, where it is a form that is filled in already.",
+						"command ‹inspect -template› shows that. self is the file itself, where it is a form that is filled in already. Of a folder or " +
+						"archive with a form for each category, each product goes to the one that lists its category.",
 					Example: `template = "shop-form.xlsx"`,
 				},
 				{

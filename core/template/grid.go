@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
@@ -62,21 +61,10 @@ var ErrNoForm = errors.New("it is no template that can be read")
 
 // open reads a template.
 func open(path string) (*source, error) {
-	info, err := os.Stat(path)
-	switch {
-	case errors.Is(err, fs.ErrNotExist):
-		return nil, fmt.Errorf("%s: %w. Check the spelling of the name and the folder in which it is looked for", path, fs.ErrNotExist)
-	case err != nil:
-		return nil, err
-	case info.IsDir():
-		return nil, fmt.Errorf("%s: %w: it is a folder; name the form that lies in it", path, ErrNoForm)
-	case info.Size() > mostBytes:
-		return nil, fmt.Errorf("%s: %w: it has %d MB, and a form has a few", path, ErrNoForm, info.Size()>>20)
-	}
 	if strings.EqualFold(filepath.Ext(path), ".toml") {
 		return nil, fmt.Errorf("%s: %w: it is a rulebook; the form is a text file or a workbook", path, ErrNoForm)
 	}
-	f, err := os.Open(path)
+	f, err := openFile(path)
 	if err != nil {
 		return nil, err
 	}
@@ -84,16 +72,16 @@ func open(path string) (*source, error) {
 	head := make([]byte, 8)
 	n, _ := io.ReadFull(f, head)
 	if head = head[:n]; bytes.HasPrefix(head, []byte("PK")) || bytes.HasPrefix(head, []byte(workbook.Binary)) {
-		s, err := openBook(f, info.Size())
+		s, err := openBook(f, f.Size())
 		if errors.Is(err, workbook.ErrNotWorkbook) {
-			return nil, fmt.Errorf("%s: %w: it is an archive; unpack it, and name the form that lies in it", path, ErrNoForm)
+			return nil, fmt.Errorf("%s: %w: it is an archive in an archive; unpack it first", path, ErrNoForm)
 		}
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", path, err)
 		}
 		return s, nil
 	}
-	return openText(path)
+	return openText(path, f)
 }
 
 // openBook reads the sheets of a workbook.
@@ -141,21 +129,28 @@ func openBook(r io.ReaderAt, size int64) (*source, error) {
 }
 
 // openText reads a text file: each record is a row.
-func openText(path string) (*source, error) {
+func openText(path string, f *File) (*source, error) {
 	temp, err := folder.NewTemp()
 	if err != nil {
 		return nil, err
 	}
 	defer temp.Remove()
-	table, err := sheet.Open(path, sheet.Options{Spool: temp.Dir, AnyHeadings: true})
+	data, err := io.ReadAll(io.NewSectionReader(f, 0, f.Size()))
+	if err != nil {
+		return nil, err
+	}
+	from := path
+	if f.member != "" {
+		from = filepath.Join(temp.Dir, "form"+filepath.Ext(f.member))
+		if err := os.WriteFile(from, data, 0o600); err != nil {
+			return nil, err
+		}
+	}
+	table, err := sheet.Open(from, sheet.Options{Spool: temp.Dir, AnyHeadings: true})
 	if err != nil {
 		return nil, err
 	}
 	defer table.Close()
-	data, err := os.ReadFile(path)
-	if err != nil {
-		return nil, err
-	}
 	if bytes.HasPrefix(data, []byte("\xff\xfe")) || bytes.HasPrefix(data, []byte("\xfe\xff")) {
 		if data, err = decodeMarked(data); err != nil {
 			return nil, fmt.Errorf("%s: %w", path, err)
