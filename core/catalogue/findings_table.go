@@ -1999,6 +1999,13 @@ var findings = [numCodes]Entry{
 		Value:    "VALUE",
 		Example:  "Stonware under Material, and the list has Stoneware",
 	},
+	TargetHalf: {
+		Name: "target.half", Severity: Warning,
+		Title:    "half of what belongs together",
+		Sentence: "There is {cell}, and {other}; they go together, and are left out together.",
+		Do:       "Fill the others, too; or take the group out of together under [target].",
+		Example:  "a length and no width",
+	},
 	TargetReference: {
 		Name: "target.reference", Severity: Warning,
 		Title:    "another product that is not there",

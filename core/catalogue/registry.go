@@ -292,6 +292,7 @@ const (
 	TargetUnlisted
 	TargetUnfit
 	TargetLeftEmpty
+	TargetHalf
 	TargetNoRoom
 	TargetNowhere
 	TargetSample

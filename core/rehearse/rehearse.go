@@ -22,6 +22,7 @@ type Options struct {
 	Ready   string             // what is to be imported
 	Present string             // what the shop has now; "" if that is not known
 	Form    *template.Template // by whose words rows are taken and refused; nil if there is none
+	Groups  [][]string         // of columns that may be left out of it, each as a whole
 	Key     string             // a field or heading by which the importer knows products; "" for the usual one
 	Blank   Blank
 	Empty   string        // what stands in a cell that is to be emptied; "" if the importer has no word for that
@@ -172,6 +173,16 @@ func Run(opt Options) (*Report, error) {
 	var err error
 	if r.ready, err = sheet.Open(opt.Ready, sheet.Options{Reading: opt.Reading, Spool: opt.Temp, AnyHeadings: true, Form: form}); err != nil {
 		return nil, err
+	}
+	if opt.Form != nil && !r.ready.InForm {
+		if r.Form = opt.Form.WithoutUnused(opt.Groups, r.ready.Columns.Headings); r.Form != opt.Form {
+			if err := r.ready.Close(); err != nil {
+				return nil, err
+			}
+			if r.ready, err = sheet.Open(opt.Ready, sheet.Options{Reading: opt.Reading, Spool: opt.Temp, AnyHeadings: true, Form: r.Form.FormRows()}); err != nil {
+				return nil, err
+			}
+		}
 	}
 	defer r.ready.Close()
 	if opt.Present != "" {

@@ -258,7 +258,7 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 			r.sheet.Note("none of the SKUs is in %s, so that nothing can be said of variants that are left out", name)
 		}
 		if filled, ok := steps.Filled(aggregate); ok {
-			r.sheet.Filled = filled
+			r.sheet.Filled.AddAll(filled)
 		}
 		if col, model, ok := steps.Model(aggregate); ok {
 			r.result.Models = append(r.result.Models, ColumnModel{Col: col, Model: model})

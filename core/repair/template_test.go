@@ -23,6 +23,7 @@ import (
 	"zetanum/core/barcode"
 	"zetanum/core/condition"
 	"zetanum/core/export"
+	"zetanum/core/rehearse"
 	"zetanum/core/sections"
 	"zetanum/core/sheet"
 	"zetanum/core/target"
@@ -610,4 +611,60 @@ func TestFormsInArchives(t *testing.T) {
 	}
 	_, err = template.Learn(archive)
 	assert.ErrorContains(t, err, "forms.zip/spring/mugs.csv")
+}
+
+// TestTogether: of columns that belong together a row fills all or none; those that no row fills do not go out where the form lets that be.
+func TestTogether(t *testing.T) {
+	t.Parallel()
+	for name, test := range map[string]struct{ form, rules, list, want, says string }{
+		"half, whole, none, and what is the same in every row": {
+			"Our form\nCode *;Length;Width;Unit\n", "together = [[\"Length\", \"Width\", \"Unit\"]]\n[target.columns]\nUnit = { always = \"cm\" }\n",
+			"SKU,Length,Width\nA,20,12\nB,20,\nC,,\n", "Our form\nCode *;Length;Width;Unit\nA;20;12;cm\nB;;;\nC;;;\n", ""},
+		"nothing fills one": {
+			"Our form\nCode *;Length;Width;Depth of it\n", "together = [[\"Length\", \"Width\", \"Depth of it\"]]\n",
+			"SKU,Length,Width\nA,20,12\n", "Our form\nCode *;Length;Width;Depth of it\nA;;;\n", "nothing fills Depth of it"},
+		"no row fills any, and the form has lines of its own": {
+			"Our form\nCode *;Length;Width\n", "together = [[\"Length\", \"Width\"]]\n", "SKU,Length,Width\nA,,\n", "Our form\nCode *;Length;Width\nA;;\n", ""},
+		"and where it has none": {
+			"Code *;Length;Width;Name\n", "together = [[\"Length\", \"Width\"]]\n", "SKU,Length,Width,Title\nA,,,Veil\n", "Code *;Name\nA;Veil\n", "no row fills them: Length, Width"},
+		"where one row does": {
+			"Code *;Length;Width;Name\n", "together = [[\"Length\", \"Width\"]]\n", "SKU,Length,Width,Title\nA,,,Veil\nB,2,3,Hive\n", "Code *;Length;Width;Name\nA;;;Veil\nB;2;3;Hive\n", ""},
+	} {
+		dir := t.TempDir()
+		write(t, dir, "form.csv", test.form)
+		book, err := sections.Load(write(t, dir, "book.toml", "[target]\ntemplate = \"form.csv\"\n"+test.rules))
+		require.NoError(t, err, name)
+		opt := fixed(write(t, dir, "list.csv", test.list), filepath.Join(dir, "out"))
+		opt.Book = *book
+		r := run(t, opt)
+		assert.Equal(t, test.want, strings.ReplaceAll(ready(t, r), "\r", ""), name)
+		assert.Contains(t, strings.Join(r.Notes, "\n"), test.says, name)
+		form, err := template.Learn(filepath.Join(dir, "form.csv"))
+		require.NoError(t, err)
+		taken, err := rehearse.Run(rehearse.Options{Ready: filepath.Join(r.Folder, "ready.csv"), Form: form, Groups: book.Target.Together, Temp: t.TempDir()})
+		require.NoError(t, err)
+		assert.Zero(t, taken.Refused, "%s: %s", name, taken.Form)
+		opt.Input, opt.Target = write(t, dir, "copy.csv", ready(t, r)), filepath.Join(dir, "again")
+		assert.Equal(t, test.want, ready(t, run(t, opt)), "%s, once more", name)
+
+		targets, err := sections.Load(write(t, dir, "targets.toml", "[[targets]]\nname = \"b\"\ntemplate = \"form.csv\"\n"+strings.ReplaceAll(test.rules, "[target.", "[targets.")))
+		require.NoError(t, err, name)
+		opt = fixed(filepath.Join(dir, "list.csv"), filepath.Join(dir, "targets"))
+		opt.Book = *targets
+		assert.Equal(t, test.want, contents(t, run(t, opt).Folder)["ready-b.csv"], "%s, as a further target", name)
+	}
+	dir := t.TempDir()
+	form := write(t, dir, "form.csv", "Code *;Length;Width\n")
+	for says, rules := range map[string]target.Rules{
+		"must be filled in each row": {Template: form, Together: [][]string{{"Code", "Width"}}},
+		"Length, Width":              {Template: form, Together: [][]string{{"Length", "Height"}}},
+		"stands there twice":         {Template: form, Together: [][]string{{"Length", "Width"}, {"Width", "Length"}}},
+	} {
+		opt := fixed(write(t, dir, "list.csv", "SKU,Length,Width\nA,20,12\n"), filepath.Join(dir, "out"))
+		opt.Book = sections.Book{Target: rules}
+		_, err := Run(t.Context(), opt)
+		assert.ErrorContains(t, err, says)
+	}
+	_, err := sections.Load(write(t, dir, "bad.toml", "[target]\ntogether = [[\"Length\"]]\n"))
+	assert.ErrorContains(t, err, "at least two columns")
 }

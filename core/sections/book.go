@@ -146,7 +146,7 @@ func (b *Book) spreadOver(forms []string) error {
 			name = strings.Trim(fmt.Sprintf("%s-%d", name, len(b.Targets)+1), "-")
 		}
 		rules := b.Target
-		rules.Template, rules.Columns, rules.Required = path, nil, nil
+		rules.Template, rules.Columns, rules.Required, rules.Together = path, nil, nil, nil
 		for heading, said := range b.Target.Columns {
 			if form.Find(heading) != nil {
 				if rules.Columns == nil {
@@ -160,14 +160,22 @@ func (b *Book) spreadOver(forms []string) error {
 				rules.Required, placed[heading] = append(rules.Required, heading), true
 			}
 		}
+		for _, group := range b.Target.Together {
+			if !slices.ContainsFunc(group, func(heading string) bool { return form.Find(heading) == nil }) {
+				rules.Together = append(rules.Together, group)
+				for _, heading := range group {
+					placed[heading] = true
+				}
+			}
+		}
 		b.Forms, b.Targets = append(b.Forms, form), append(b.Targets, target.Named{Name: name, Rules: rules.In(form)})
 	}
-	for _, heading := range slices.Concat(slices.Sorted(maps.Keys(b.Target.Columns)), b.Target.Required) {
+	for _, heading := range slices.Concat(slices.Sorted(maps.Keys(b.Target.Columns)), b.Target.Required, slices.Concat(b.Target.Together...)) {
 		if !placed[heading] {
-			return fmt.Errorf("none in %s has a column %q, which [target.columns] or required names", in, heading)
+			return fmt.Errorf("none in %s has a column %q, which [target] names, or not with those that belong to it", in, heading)
 		}
 	}
-	b.Target.Columns, b.Target.Required, b.Target.Limits = nil, nil, target.Limits{}
+	b.Target.Columns, b.Target.Required, b.Target.Together, b.Target.Limits = nil, nil, nil, target.Limits{}
 	return nil
 }
 

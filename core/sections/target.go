@@ -52,6 +52,13 @@ func (*targetSection) Parts() []rulebook.Part {
 					Example: "template = \"shop-form.xlsx\"\nrequired = [\"Weight\"]",
 				},
 				{
+					Name: "together",
+					Says: "Columns of the template that belong together: a row fills all of them, or none. What it has of half a group is left out, and " +
+						"named; a fixed value goes with the others. Columns of which no row fills any do not go out, if the template is nothing but " +
+						"columns.",
+					Example: "template = \"shop-form.xlsx\"\ntogether = [[\"Length\", \"Width\", \"Height\"]]",
+				},
+				{
 					Name: "blank",
 					Says: "What the importer makes of an empty cell where the shop has something: keeps leaves that as it is, clears takes it out, " +
 						"unknown, as if nothing is said, that nobody knows. The command ‹rehearse› goes by it.",
@@ -312,6 +319,7 @@ func (s *shape) output(o *line.Output) error {
 	o.Style, o.LineEnd = rules.Style(source, s.Form.LineEnd)
 	if s.cols != nil && len(s.Only) == 0 {
 		o.Form.Head, o.Form.Above, o.Form.Below = s.form.Head(o.Style, o.LineEnd)
+		s.leaveGroups(o)
 	}
 	c := rules.Charset()
 	o.Charset = c
@@ -409,5 +417,8 @@ func (*targetSection) Begin(s *Seen, b *Draft) {
 		return
 	}
 	b.line("# required = [\"Weight\"]          # columns that must be filled although the template does not say so")
+	if groups := s.together(); groups != "" {
+		b.line("# together = [%s]   # a row fills all columns of a group, or none", groups)
+	}
 	b.fills(s)
 }

@@ -37,6 +37,7 @@ type formColumn struct {
 	ask     bool              // nothing was said, and what fills it is only likely
 	others  map[uint64]bool   // the SKUs of the file, where it refers to other products
 	words   map[string]string // what the target calls our values, by these, folded
+	grouped bool              // it belongs together with others
 }
 
 // A shape is that of a file that goes out: how it is written, its columns in their order and under their headings, what fills them, what stands
@@ -49,6 +50,7 @@ type shape struct {
 	form   *template.Template   // nil if there is none
 	cols   []formColumn         // of the template; nil if there is none
 	out    []line.OutColumn     // what goes out; nil: all columns as they are
+	groups []formGroup          // columns of the template that belong together
 	lists  *formColumn          // that with the list of categories, where each product goes to the template that lists its own
 	where  *condition.Condition // which products go there; nil: all
 	fitter *target.Fitter       // to its encoding; nil if that has every character
@@ -146,6 +148,9 @@ func (s *shape) matchForm() error {
 		return err
 	}
 	s.cols = list
+	if err := s.bindGroups(); err != nil {
+		return err
+	}
 	used := make(map[int]bool)
 	for n := range s.cols {
 		c := &s.cols[n]
@@ -165,7 +170,7 @@ func (s *shape) matchForm() error {
 			}
 			c.fill.Always = after
 		}
-		if c.from >= 0 && !c.need && c.pattern == nil && c.words == nil && c.fill.Refers == "" && c.writer.Verbatim() && (s.n == 0 || s.fitter == nil) {
+		if c.from >= 0 && !c.need && !c.grouped && c.pattern == nil && c.words == nil && c.fill.Refers == "" && c.writer.Verbatim() && (s.n == 0 || s.fitter == nil) {
 			c.col = c.from
 		}
 	}
@@ -413,6 +418,9 @@ func (s *shape) orderForm() error {
 			return err
 		}
 	}
+	if err := s.orderGroups(); err != nil {
+		return err
+	}
 	var must []*formColumn
 	one := steps.Order{Key: "target", Phase: steps.PhaseTarget, Looks: true, Do: func(r *steps.RowAt) bool { s.placeImage(must, r); return false }}
 	for n := range s.cols {
@@ -489,6 +497,9 @@ func (s *shape) readForms() error {
 		if c.reading = new(template.Reading); c.from >= 0 && c.col < 0 {
 			s.readForm(c)
 		}
+	}
+	if cols := s.groupsRead(); cols != nil {
+		s.Add(StageTemplate, steps.LearnFilled(cols))
 	}
 	return nil
 }

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/heading"
 	"zetanum/core/template"
 )
 
@@ -118,4 +119,28 @@ func fillOf(heading string, m template.Match) string {
 		return fmt.Sprintf("{ from = %s, part = %d }", quoted(heading), m.Nth)
 	}
 	return quoted(heading)
+}
+
+// usuallyTogether are fields whose columns are usually filled together.
+var usuallyTogether = [][]catalogue.Field{
+	{catalogue.Length, catalogue.Width, catalogue.Height}, {catalogue.SalePrice, catalogue.SaleFrom, catalogue.SaleTo},
+}
+
+// together returns groups of columns of the template that may belong together, as the rulebook writes them.
+func (s *Seen) together() string {
+	var groups []string
+	for _, fields := range usuallyTogether {
+		var names []string
+		for _, field := range fields {
+			for n := range s.Platform.Columns {
+				if c := &s.Platform.Columns[n]; c.Need != template.Required && heading.Field(c.Name()) == field {
+					names = append(names, quoted(c.Name()))
+				}
+			}
+		}
+		if len(names) == len(fields) {
+			groups = append(groups, "["+strings.Join(names, ", ")+"]")
+		}
+	}
+	return strings.Join(groups, ", ")
 }

@@ -51,6 +51,8 @@ type Rules struct {
 	Template string   `toml:"template" json:"template,omitempty"`
 	Columns  Fills    `toml:"columns" json:"columns,omitempty"`
 	Required []string `toml:"required" json:"required,omitempty"`
+	// Together are groups of columns of the template that a row fills all, or not at all.
+	Together [][]string `toml:"together" json:"together,omitempty"`
 	// Like are files that the importer has taken, or that the shop has exported, in place of a template: the first has the columns and their
 	// order, the others those that it does not have.
 	Like []string `toml:"like" json:"like,omitempty"`
@@ -174,6 +176,14 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	}
 	if r.Limits.Rows < 0 || r.Limits.Megabytes < 0 {
 		wrong("limits", "rows and megabytes are numbers from 1 on")
+	}
+	for _, names := range r.Together {
+		if len(names) < 2 {
+			wrong("together", "each group has at least two columns, and %q is one", strings.Join(names, ""))
+		}
+	}
+	if len(r.Together) > 0 && !r.HasForm() {
+		wrong("together", "names columns of a template, and none is named")
 	}
 	if r.Template != "" && len(r.Like) > 0 {
 		wrong("like", "names files that were taken, in place of a template, and template names one; take one of the two lines out")

@@ -62,3 +62,65 @@ func (t *Template) FormRows() *sheet.FormRows {
 func (t *Template) Filling(rows int, filled []bool) workbook.Filling {
 	return workbook.Filling{Sheet: t.Sheet, First: t.head() + 1, Rows: rows, Samples: t.Samples, Own: t.Own, Columns: filled}
 }
+
+// LeavesOut reports whether columns can be left out of the form: it is nothing but one row of headings.
+func (t *Template) LeavesOut() bool { return t.Kind == "" && len(t.above) == 1 }
+
+// Without returns the form without some columns, by their places.
+func (t *Template) Without(gone map[int]bool) *Template {
+	without := *t
+	at := make(map[int]int) // where columns are then, from 1; 0 if they are gone
+	without.Columns, without.wanted = nil, nil
+	for n, c := range t.Columns {
+		if !gone[n] {
+			without.Columns, without.wanted = append(without.Columns, c), append(without.wanted, t.wanted[n])
+			at[n+1] = len(without.Columns)
+		}
+	}
+	for n := range without.Columns {
+		c := &without.Columns[n]
+		if c.Depends = at[c.Depends]; c.Depends == 0 {
+			c.ListBy = nil
+		}
+	}
+	cut := func(rows [][]string) (list [][]string) {
+		for _, row := range rows {
+			var cells []string
+			for n, cell := range row {
+				if !gone[n] {
+					cells = append(cells, cell)
+				}
+			}
+			list = append(list, cells)
+		}
+		return list
+	}
+	without.above, without.samples = cut(t.above), cut(t.samples)
+	if t.Text != nil {
+		text := *t.Text
+		text.ends = nil // its lines are others now
+		without.Text = &text
+	}
+	return &without
+}
+
+// WithoutUnused returns the form as a file has it that leaves out groups of columns, each as a whole: those of which it has no heading.
+func (t *Template) WithoutUnused(groups [][]string, headings []string) *Template {
+	gone := make(map[int]bool)
+	for _, names := range groups {
+		var cols []int
+		for _, name := range names {
+			cols = append(cols, t.Find(name)...)
+		}
+		has := slices.ContainsFunc(cols, func(n int) bool {
+			return slices.ContainsFunc(headings, func(h string) bool { return strings.TrimSpace(h) == strings.TrimSpace(t.Columns[n].Heading) })
+		})
+		for _, n := range cols {
+			gone[n] = gone[n] || !has
+		}
+	}
+	if len(gone) == 0 || !t.LeavesOut() {
+		return t
+	}
+	return t.Without(gone)
+}

@@ -151,14 +151,13 @@ var (
 // options puts together what the flags and the rulebook say.
 func (o *rehearseCommand) options(s *session, file string) (*rehearse.Options, error) {
 	opt := &rehearse.Options{Ready: file, Present: o.present, Key: o.key, Year: s.now().Year(), Blank: rehearse.Blank(o.blank)}
-	rules := o.rules
-	if rules == "" {
-		rules = sections.Find(file)
+	if o.rules == "" {
+		o.rules = sections.Find(file)
 	}
 	book := new(sections.Book)
-	if rules != "" {
+	if o.rules != "" {
 		var err error
-		book, err = sections.Load(rules)
+		book, err = sections.Load(o.rules)
 		if errors.Is(err, rulebook.ErrWrong) {
 			return nil, usagef("%v", err)
 		}
@@ -180,7 +179,7 @@ func (o *rehearseCommand) options(s *session, file string) (*rehearse.Options, e
 	if err != nil {
 		return nil, err
 	}
-	opt.Form, opt.Reading = with.Form, with.Target.Reading()
+	opt.Form, opt.Reading, opt.Groups = with.Form, with.Target.Reading(), with.Target.Together
 	opt.Empty, opt.Moves = book.Target.Empty, book.PriceMoves()
 	opt.Rows, opt.Bytes = with.Target.Limits.Rows, int64(with.Target.Limits.Megabytes)*1_000_000
 	if _, err := os.Stat(stem + "-1" + filepath.Ext(file)); err == nil {
@@ -318,7 +317,11 @@ func (o *rehearseCommand) print(p *terminal.Printer, opt *rehearse.Options, r *r
 	if opt.Present == "" {
 		p.Head("Next")
 		p.WrapHanging("  ", "  ", "Which rows are new and what changes is seen beside what the shop has: let it export its products as CSV, and then")
-		p.Line("  zetanum rehearse ", quoted(opt.Ready), " -template ", quoted(formName(opt.Form)), " -present EXPORT")
+		by, name := "-rules", o.rules
+		if o.template != "" || name == "" {
+			by, name = "-template", formName(opt.Form)
+		}
+		p.Line("  zetanum rehearse ", quoted(opt.Ready), " ", by, " ", quoted(name), " -present EXPORT")
 	}
 }
 
