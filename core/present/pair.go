@@ -49,7 +49,7 @@ func NewPair(sides [2]Side, cols [2]int, year int) Pair {
 	case catalogue.Category, catalogue.Brand, catalogue.Type, catalogue.Tags, catalogue.Colour, catalogue.Size, catalogue.Material:
 		p.Listed = true
 	}
-	var numbers, dates, filled [2]int
+	var numbers, dates, answers, filled [2]int
 	for n, side := range sides {
 		var marks quantity.Marks
 		var orders quantity.Orders
@@ -70,16 +70,33 @@ func NewPair(sides [2]Side, cols [2]int, year int) Pair {
 			}
 		}
 		p.Numbers[n], p.dates[n] = marks.Form(), orders.Form(year)
+		for _, cells := range side.Sample { // how a letter is meant the whole column says
+			if cols[n] >= len(cells) {
+				continue
+			}
+			if says := p.answers[n].Read(cells[cols[n]]); says == quantity.Yes || says == quantity.No {
+				answers[n]++
+			}
+		}
 	}
 	nearly := func(some [2]int) bool { // what nobody knows is compared as what it is in both files
 		return filled[0] > 0 && filled[1] > 0 && 10*some[0] >= 9*filled[0] && 10*some[1] >= 9*filled[1]
 	}
-	if p.Field == catalogue.Unknown && nearly(numbers) {
+	switch {
+	case p.Field != catalogue.Unknown:
+	case nearly(numbers):
 		p.Kind = catalogue.NumberKind
-	} else if p.Field == catalogue.Unknown && nearly(dates) {
+	case nearly(dates):
 		p.Kind = catalogue.DateKind
+	case nearly(answers):
+		p.Kind = catalogue.YesNoKind
 	}
 	return p
+}
+
+// Reading returns how the column is written on one of the sides.
+func (p *Pair) Reading(side int) template.Reading {
+	return template.Reading{Numbers: p.Numbers[side], Answers: p.answers[side], Dates: p.dates[side]}
 }
 
 // Norm returns a cell of one of the sides in a form in which it can be compared with the other.

@@ -252,12 +252,14 @@ func (r *rehearsal) seenValues(row *catalogue.Row, unseen []map[string]*Count, s
 	}
 }
 
-// The lists that are written: what the shop would not get from the file, what would be made, what would be refused, and what puts it all back.
+// The lists that are written: what the shop would not get from the file, what would be made, what would be refused, what puts it all back, and
+// what that leaves to be done by hand.
 const (
 	LeftName    = "left-in-shop.csv"
 	NewName     = "new.csv"
 	RefusedName = "refused.csv"
 	WayBackName = "way-back.csv"
+	ByHandName  = "by-hand.csv"
 )
 
 // count counts what becomes of the rows of the file.
@@ -286,11 +288,21 @@ func (r *rehearsal) finish() error {
 		lists[0], err = r.after()
 		return err
 	})
+	var back *formBack
 	group.Go(func() (err error) {
-		lists[1], err = r.write()
+		switch {
+		case r.Dir == "" || r.report.Updated == 0:
+		case r.Form != nil && r.ready.InForm:
+			back, err = r.newFormBack()
+		default:
+			lists[1], err = r.wayBack()
+		}
 		return err
 	})
 	err := group.Wait()
+	if back != nil && err == nil {
+		lists[1], err = back.write()
+	}
 	r.report.Lists = slices.Concat(r.report.Lists, lists[0], lists[1])
 	return err
 }
@@ -362,48 +374,6 @@ func (r *rehearsal) sum() {
 	for _, list := range [][]Count{r.report.Changes, r.report.Blanks, r.report.Unseen, r.report.Refusals} {
 		slices.SortStableFunc(list, byCells)
 	}
-}
-
-// write writes the way back: for each product that would change its key, and what the shop has now in all columns that change anywhere.
-func (r *rehearsal) write() (lists []string, err error) {
-	if r.Dir == "" || r.report.Updated == 0 {
-		return nil, nil
-	}
-	var changed []int // pairs
-	headings := []string{r.report.ShopKey}
-	for n := range r.pairs {
-		if p := &r.pairs[n]; p.change.Cells > 0 {
-			changed = append(changed, n)
-			headings = append(headings, r.shop.Columns.Headings[p.Cols[1]])
-		}
-	}
-	back := r.list(WayBackName, headings...)
-	n := 0
-	cells := make([]string, len(headings))
-	err = r.shop.EachProduct(func() { n = 0 }, func(row *catalogue.Row) {
-		if row.Blank() {
-			return
-		}
-		if n++; n/64 >= len(r.shopRows) || r.shopRows[n/64]&(1<<(n%64)) == 0 {
-			return
-		}
-		at := r.byKey.Find(present.KeyOf(r.keyOf(row, 1)))
-		if at < 0 || r.state[at]&refused != 0 {
-			return
-		}
-		cells[0] = row.Cell(r.key[1])
-		for i, pair := range changed {
-			cells[i+1] = row.Cell(r.pairs[pair].Cols[1])
-			if strings.TrimSpace(cells[i+1]) == "" && r.hashes.of(at)[pair] != 0 {
-				if cells[i+1] = r.Empty; r.Empty == "" && r.Blank != BlankClears {
-					r.report.NoWay++
-				}
-			}
-		}
-		back.row(cells...)
-	})
-	err = errors.Join(err, back.close())
-	return written(back), err
 }
 
 // A list is a file that is written if anything is in it.

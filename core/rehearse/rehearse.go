@@ -97,6 +97,7 @@ type Report struct {
 	Titles   Count    `json:"titles"`              // titles that change, where an importer knows products by what it makes of their titles
 	Halves   Count    `json:"halves"`              // rows of the shop that the file does not have, of products that it has
 	NoWay    int      `json:"noWayBack,omitempty"` // cells that the way back cannot empty again
+	Unfit    int      `json:"byHand,omitempty"`    // cells of the shop that the form does not take, so that the way back leaves them
 	Unseen   []Count  `json:"unseen,omitempty"`    // values that the shop does not have so far, by column
 	News     Count    `json:"news"`                // examples of products that are made
 	Unpaired []string `json:"unpaired,omitempty"`  // columns of the file that the shop's file does not have

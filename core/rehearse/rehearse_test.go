@@ -205,3 +205,82 @@ func TestOdd(t *testing.T) {
 	assert.Equal(t, 2, r.Refused)
 	assert.Contains(t, r.Form, "it has 2 rows, and 1 is the most")
 }
+
+// TestAnyWayBackInForm: in a form, the way back is taken by it, and what the shop has after both imports is what it had, but for the cells that
+// are left to be put back by hand.
+func TestAnyWayBackInForm(t *testing.T) {
+	t.Parallel()
+	const head = "Our market\r\nCode *;Name *;Kind *;Price;Sold from;Vegan;Note\r\n" +
+		"At most 9 characters, each once;At most 16 characters;One of: Plates, Bowls;Number with decimal comma;Date as DD.MM.YYYY;ja or nein;\r\nSAMPLE-1;Sample;Plates;1,50;01.02.2026;ja;\r\n"
+	byHand, rows := 0, 0
+	for seed := range uint64(40) {
+		r := rand.New(rand.NewPCG(seed, 2327))
+		dir := t.TempDir()
+		form, err := template.Learn(write(t, dir, "form.csv", head))
+		require.NoError(t, err)
+		opt := rehearse.Options{Form: form, Temp: t.TempDir(), Dir: t.TempDir(), Year: 2026, Blank: []rehearse.Blank{rehearse.BlankKeeps, rehearse.BlankClears, rehearse.BlankUnknown}[seed%3]}
+		if seed%2 == 0 {
+			opt.Empty = "-"
+		}
+		type product struct{ name, kind, price, from, vegan, note string }
+		any := func(shops bool) product { // as the shop has it
+			p := product{fmt.Sprint("Thing ", r.IntN(4)), []string{"Plates", "Bowls"}[r.IntN(2)], fmt.Sprintf("%d.5", r.IntN(3)), fmt.Sprintf("2026-03-1%d", r.IntN(3)), []string{"true", "false"}[r.IntN(2)], []string{"", "a;b", "ö \"x\""}[r.IntN(3)]}
+			if shops && r.IntN(5) == 0 {
+				p.kind = "Cups"
+			}
+			if shops && r.IntN(5) == 0 {
+				p.name = "A thing with a long name"
+			}
+			return p
+		}
+		ours := strings.NewReplacer(".", ",", "true", "ja", "false", "nein")
+		var shop, ready strings.Builder
+		mine, theirs := csv.NewWriter(&ready), csv.NewWriter(&shop)
+		ready.WriteString(head[:strings.Index(head, "SAMPLE")])
+		mine.Comma, mine.UseCRLF = ';', true
+		require.NoError(t, theirs.Write([]string{"SKU", "Title", "Group", "Price", "Sold from", "Vegan", "Note"}))
+		has := make(map[string]product)
+		for _, i := range r.Perm(30) {
+			key := fmt.Sprint("K", i)
+			if was := any(true); r.IntN(4) > 0 {
+				has[key] = was
+				require.NoError(t, theirs.Write([]string{key, was.name, was.kind, was.price, was.from, was.vegan, was.note}))
+			}
+		}
+		for _, i := range r.Perm(30) {
+			p := any(false)
+			require.NoError(t, mine.Write([]string{fmt.Sprint("K", i), p.name, p.kind, ours.Replace(p.price), p.from[8:] + "." + p.from[5:7] + "." + p.from[:4], ours.Replace(p.vegan), p.note}))
+		}
+		mine.Flush()
+		theirs.Flush()
+		opt.Ready, opt.Present = write(t, dir, "ready.csv", ready.String()), write(t, dir, "shop.csv", shop.String())
+		got, err := rehearse.Run(opt)
+		require.NoError(t, err)
+		require.Zero(t, got.Refused)
+		if got.Updated == 0 {
+			continue
+		}
+		wayBack := filepath.Join(opt.Dir, rehearse.WayBackName)
+		back := rehearse.Options{Form: form, Ready: wayBack, Present: opt.Present, Temp: opt.Temp, Dir: t.TempDir(), Year: 2026, Blank: opt.Blank}
+		again, err := rehearse.Run(back)
+		require.NoError(t, err)
+		require.Equal(t, []int{0, 0, got.Updated}, []int{again.Refused, again.Created, again.Rows}, "%d: all of it is taken", seed)
+		left := 0
+		for _, c := range again.Changes {
+			left += c.Cells
+		}
+		hand := 0
+		if list, err := os.ReadFile(filepath.Join(opt.Dir, rehearse.ByHandName)); err == nil {
+			hand = strings.Count(string(list), "\n") - 1
+		}
+		require.Equal(t, got.Unfit, hand)
+		emptied := 0
+		if opt.Empty != "" { // the word is there to be read, and the shop has nothing
+			emptied = strings.Count(read(t, opt.Dir, rehearse.WayBackName), ";-")
+		}
+		require.Equal(t, hand+emptied, left, "%d: what the shop has then is what it had\n%s\n%s", seed, read(t, opt.Dir, rehearse.WayBackName), shop.String())
+		byHand, rows = byHand+hand, rows+got.Updated
+	}
+	t.Logf("| rows of the way back, cells left to be put back by hand | %d, %d |", rows, byHand)
+	assert.Positive(t, byHand)
+}

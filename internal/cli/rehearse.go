@@ -307,7 +307,11 @@ func (o *rehearseCommand) print(p *terminal.Printer, opt *rehearse.Options, r *r
 	if at != "" {
 		p.Head("Written to " + at)
 		for _, name := range r.Lists {
-			p.Line("  ", fmt.Sprintf("%-18s  %s", name, rehearseLists[name]))
+			p.Line("  ", fmt.Sprintf("%-18s  %s", name, cmp.Or(rehearseLists[name], "the same in the form")))
+		}
+		if r.Unfit > 0 {
+			p.WrapHanging("  ", "  ", p.Open(fmt.Sprintf("%s what the template does not take; the way back leaves them as the file has them, and %s says what they were.",
+				plural(r.Unfit, "cell has now", "cells have now"), rehearse.ByHandName)))
 		}
 		if r.NoWay > 0 {
 			p.WrapHanging("  ", "  ", p.Open(fmt.Sprintf("%s empty in the shop, and the way back leaves them so: an importer that keeps what it has would not empty them again. If it has a word for "+
@@ -361,7 +365,7 @@ func settingsFor(r *rehearse.Report) string {
 // rehearseLists say what the lists are.
 var rehearseLists = map[string]string{
 	rehearse.LeftName: "products of the shop that are not in the file", rehearse.NewName: "products that would be made", rehearse.RefusedName: "rows that would be refused",
-	rehearse.WayBackName: "the way back: what the shop has now in all that would change",
+	rehearse.WayBackName: "the way back: what the shop has now in all that would change", rehearse.ByHandName: "what the way back cannot put back",
 }
 
 // exampleOf writes an example on one line.
