@@ -7,6 +7,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"zetanum/core/line"
@@ -23,6 +24,11 @@ type Part struct {
 	Name string
 	Rows int
 	Into string `json:",omitempty"` // what its products have in common, such as a category
+}
+
+// OnlyParts reports whether parts take the place of the whole: they are what the importer takes at a time, one after the other.
+func OnlyParts(parts []Part) bool {
+	return len(parts) > 0 && !slices.ContainsFunc(parts, func(p Part) bool { return p.Into != "" })
 }
 
 // ErrFiles says that what is ready would be written in too many files.

@@ -54,6 +54,24 @@ type Manifest struct {
 	Program string            `json:"program"`
 	Run     json.RawMessage   `json:"run"`
 	Files   map[string]string `json:"files"` // by name: the checksum
+	InParts map[string]Whole  `json:"inParts,omitempty"`
+}
+
+// A Whole is a file that lies in a folder in parts only. Each of them begins with the same head; one after the other, they are what it was.
+type Whole struct {
+	Parts []string `json:"parts"` // their names
+	Head  int64    `json:"head"`  // bytes
+	Sum   string   `json:"sum"`   // the checksum of the whole
+}
+
+// WholeAt returns what is known of a file that is not there but in parts; ok is false if there is nothing.
+func WholeAt(name string) (w Whole, ok bool) {
+	m, err := ReadManifest(filepath.Dir(name))
+	if err != nil {
+		return w, false
+	}
+	w, ok = m.InParts[filepath.Base(name)]
+	return w, ok
 }
 
 const program = "zetanum"
@@ -69,6 +87,7 @@ type Job struct {
 	run    string
 	lock   *flock.Flock
 	sums   map[string]string // of the files that are complete
+	wholes map[string]Whole
 }
 
 // Begin starts an output folder that will appear as target. It cleans up what
@@ -154,6 +173,23 @@ func (j *Job) Dir() string { return j.part }
 // Settled says that a file is on the disk, with its checksum, and will not
 // change any more. [Job.Commit] sees to the files it is not told of.
 func (j *Job) Settled(name, sum string) { j.sums[name] = sum }
+
+// InParts takes a file away that lies there in parts, too, each of which begins with the head of so many bytes.
+func (j *Job) InParts(name string, head int64, parts []string) (err error) {
+	path := filepath.Join(j.part, name)
+	w := Whole{Parts: parts, Head: head, Sum: j.sums[name]}
+	if w.Sum == "" {
+		if w.Sum, err = Sum(path); err != nil {
+			return err
+		}
+	}
+	if j.wholes == nil {
+		j.wholes = make(map[string]Whole)
+	}
+	j.wholes[name] = w
+	delete(j.sums, name)
+	return os.Remove(path)
+}
 
 // Abort removes everything the run has written.
 func (j *Job) Abort() error {
@@ -286,7 +322,7 @@ func (j *Job) writeManifest(run any) error {
 			}
 		}
 	}
-	m := Manifest{Program: program, Files: j.sums}
+	m := Manifest{Program: program, Files: j.sums, InParts: j.wholes}
 	if m.Run, err = json.Marshal(run); err != nil {
 		return err
 	}

@@ -5,6 +5,7 @@ import (
 	"encoding/binary"
 	"errors"
 	"fmt"
+	"io"
 	"os"
 	"path/filepath"
 	"slices"
@@ -224,6 +225,9 @@ func (b *formBack) write() (lists []string, err error) {
 	}
 	buffered.Write(text) // errors show when it is flushed
 	n := -1
+	var cuts []line.Cut
+	var counted countedWriter
+	w.W = io.MultiWriter(buffered, &counted)
 	err = errors.Join(err, table.EachProduct(func() { n = -1 }, func(row *catalogue.Row) {
 		if row.Blank() {
 			return
@@ -239,19 +243,46 @@ func (b *formBack) write() (lists []string, err error) {
 			b.filled[i] = b.filled[i] || cells[i] != ""
 		}
 		b.rows++
+		before := counted
 		err = w.Row(cells[:len(b.filled)])
+		cuts = append(cuts, line.Cut{Bytes: int(counted - before), Rows: 1})
 	}), err)
 	if err := errors.Join(err, buffered.Flush(), file.Sync(), file.Close(), b.byHand.close()); err != nil {
 		return nil, err
 	}
-	lists = []string{WayBackName}
+	ready := &export.Ready{Path: path, Output: out, Above: above, Below: below, Columns: &table.Columns, Sample: table.Sample, Template: b.Form, Filled: b.filled, Rows: b.rows}
+	var forms []string
 	if b.Form.Kind != "" {
-		ready := &export.Ready{Path: path, Output: out, Above: above, Below: below, Columns: &table.Columns, Sample: table.Sample, Template: b.Form, Filled: b.filled, Rows: b.rows}
-		form := export.FormOf(b.Form)
-		if err := ready.Write(form); err != nil {
-			return nil, err
+		forms = append(forms, export.FormOf(b.Form))
+	}
+	parts, err := ready.Cut(b.Cut, int64(len(text)), cuts, forms)
+	if err != nil {
+		return nil, err
+	}
+	if parts == nil {
+		lists = []string{WayBackName}
+		for _, form := range forms {
+			if err := ready.Write(form); err != nil {
+				return nil, err
+			}
+			lists = append(lists, strings.TrimSuffix(WayBackName, "csv")+form)
 		}
-		lists = append(lists, strings.TrimSuffix(WayBackName, "csv")+form)
+	} else if err := os.Remove(path); err != nil { // it is more than the importer takes
+		return nil, err
+	}
+	for _, part := range parts {
+		lists = append(lists, part.Name)
+		for _, form := range forms {
+			lists = append(lists, strings.TrimSuffix(part.Name, "csv")+form)
+		}
 	}
 	return append(lists, written(b.byHand)...), nil
+}
+
+// A countedWriter counts what is written.
+type countedWriter int64
+
+func (c *countedWriter) Write(b []byte) (int, error) {
+	*c += countedWriter(len(b))
+	return len(b), nil
 }

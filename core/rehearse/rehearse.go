@@ -13,6 +13,7 @@ import (
 	"zetanum/core/columns"
 	"zetanum/core/present"
 	"zetanum/core/sheet"
+	"zetanum/core/target"
 	"zetanum/core/template"
 	"zetanum/core/text"
 )
@@ -29,6 +30,7 @@ type Options struct {
 	Moves   float64       // the share by which a price may become more or less: 0.3; 0 for half and double
 	Rows    int           // the most that a file may have; 0: as the form says; below 0 for no limit
 	Bytes   int64         // likewise; 0 for no limit
+	Cut     target.Limits // of each file of the way back
 	Reading sheet.Reading // how the file is read that is to be imported
 	Temp    string        // a folder for what is needed for a while
 	Dir     string        // where lists are written; "" if they are not

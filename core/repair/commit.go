@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -77,6 +78,9 @@ func (r *runner) commit(ctx context.Context, job *folder.Job) error {
 	if err := group.Wait(); err != nil {
 		return err
 	}
+	if err := r.onlyParts(job); err != nil {
+		return err
+	}
 	source := manifestSource{r.result.Source.Name, liesAt(r.opt.Target, r.result.Source.Path), r.result.Source.Address, r.result.Source.Sheet, r.result.Source.Heading, nil,
 		r.result.Source.Size, r.result.Source.Sum}
 	for _, aggregate := range r.result.Survey.Learned {
@@ -115,6 +119,27 @@ func (r *runner) commit(ctx context.Context, job *folder.Job) error {
 		return err
 	}
 	r.result.Place, err = job.Commit(manifest{r.opt.Version, r.opt.Date, source, r.result.Settings, counts, r.result.Register, traces, r.sheet.Told})
+	return err
+}
+
+// onlyParts lets parts take the place of what was cut because it is more than an importer takes: whoever uploads it shall not take the whole.
+func (r *runner) onlyParts(job *folder.Job) error {
+	take := func(name string, head int64, parts []export.Part) error {
+		if !export.OnlyParts(parts) {
+			return nil
+		}
+		var names []string
+		for _, p := range parts {
+			names = append(names, p.Name)
+		}
+		return job.InParts(name, head, names)
+	}
+	head, _ := r.run.Cuts()
+	err := take(line.FileNames[0], head, r.result.Parts)
+	for i := range r.run.Branches {
+		b := &r.run.Branches[i]
+		err = errors.Join(err, take(b.ReadyName(), b.HeadSize, r.result.Targets[i].Parts))
+	}
 	return err
 }
 

@@ -22,9 +22,10 @@ import (
 
 // An output is an output folder of ours.
 type output struct {
-	dir   string
-	files map[string]string // their checksums as they were written
-	run   manifest
+	dir    string
+	files  map[string]string // their checksums as they were written
+	wholes map[string]folder.Whole
+	run    manifest
 }
 
 // mostNear is how many output folders near a file are looked at: the newest of them.
@@ -59,7 +60,7 @@ func openOutput(dir string) (o output, ok bool) {
 	if err != nil || json.Unmarshal(m.Run, &o.run) != nil {
 		return o, false
 	}
-	o.dir, o.files = dir, m.Files
+	o.dir, o.files, o.wholes = dir, m.Files, m.InParts
 	return o, true
 }
 
@@ -82,11 +83,27 @@ func SourceOf(file string) (string, error) {
 	return source, nil
 }
 
+// leftParts reports whether the parts of a file are as they were written.
+func (o *output) leftParts(whole folder.Whole) bool {
+	return !slices.ContainsFunc(whole.Parts, func(name string) bool {
+		sum, err := folder.Sum(filepath.Join(o.dir, name))
+		return err != nil || sum != o.files[name]
+	})
+}
+
+// sumOf returns the checksum of what is ready, also where it lies there in parts.
+func (o *output) sumOf(name string) string { return cmp.Or(o.files[name], o.wholes[name].Sum) }
+
 // copyOf returns the output folder of which a file is a copy as it was written for the
 // importer, whatever it is called now, and the name that it had there; "" if it is none. What
 // else there is in such a folder holds cells of the source, and may come back.
 func copyOf(path string) (of output, name string) {
 	info, err := os.Stat(path)
+	if whole, inParts := folder.WholeAt(path); err != nil && inParts {
+		if o, ok := openOutput(filepath.Dir(path)); ok && o.leftParts(whole) {
+			return o, filepath.Base(path)
+		}
+	}
 	if err != nil || !info.Mode().IsRegular() {
 		return of, ""
 	}
@@ -238,13 +255,13 @@ func (r *runner) byName(outputs []output) (string, error) {
 		}
 		same := slices.Equal(t.Columns.Headings, r.table.Columns.Headings)
 		t.Close()
-		if !same || found != "" && o.files[ready] == sum {
+		if !same || found != "" && o.sumOf(ready) == sum {
 			continue
 		}
 		if found != "" {
 			return "", fmt.Errorf("both %s and %s have its headings; name the right one with the setting ‹trust›", found, o.dir)
 		}
-		found, sum = o.dir, o.files[ready]
+		found, sum = o.dir, o.sumOf(ready)
 	}
 	return found, nil
 }

@@ -103,7 +103,8 @@ func readyOf(ctx context.Context, dir, temp string) (path, name string, err erro
 		return "", "", fmt.Errorf("%s: this folder is not an output of ours; name a file", dir)
 	}
 	path = filepath.Join(dir, ready)
-	if slices.Contains(edited, ready) {
+	whole, _ := folder.WholeAt(path)
+	if slices.Contains(edited, ready) || slices.ContainsFunc(whole.Parts, func(name string) bool { return slices.Contains(edited, name) }) {
 		path, err = again(ctx, dir, temp)
 		name += " as it was"
 	}

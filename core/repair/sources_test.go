@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/folder"
 	"zetanum/core/line"
 	"zetanum/core/reference"
 	"zetanum/core/rescue"
@@ -31,9 +32,23 @@ func write(t *testing.T, dir, name, content string) string {
 
 func ready(t *testing.T, r *Result) string {
 	t.Helper()
-	text, err := os.ReadFile(filepath.Join(r.Folder, "ready.csv"))
-	require.NoError(t, err)
-	return string(text)
+	return whole(t, r, "ready.csv")
+}
+
+// whole returns a file of a run, put together if it lies there in parts.
+func whole(t *testing.T, r *Result, name string) string {
+	t.Helper()
+	in, _ := folder.WholeAt(filepath.Join(r.Folder, name))
+	var all string
+	for n, part := range append(in.Parts, name)[:max(1, len(in.Parts))] {
+		text, err := os.ReadFile(filepath.Join(r.Folder, part))
+		require.NoError(t, err)
+		if n > 0 {
+			text = text[in.Head:]
+		}
+		all += string(text)
+	}
+	return all
 }
 
 // rules returns how many cells each rule changed, by its name and ground.

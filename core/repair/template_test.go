@@ -323,10 +323,10 @@ func TestAnyTemplate(t *testing.T) {
 func TestCutByLimits(t *testing.T) {
 	t.Parallel()
 	var b strings.Builder
-	b.WriteString("Slug,SKU,Title,Size\n")
+	b.WriteString("Slug,SKU,Title,Size,EAN\n")
 	for p := range 30 {
 		for v := range 1 + p%4 {
-			fmt.Fprintf(&b, "p%d,P%d-%d,%s,S%d\n", p, p, v, map[bool]string{true: fmt.Sprint("Glove ", 30-p)}[v == 0], v)
+			fmt.Fprintf(&b, "p%d,P%d-%d,%s,S%d,\n", p, p, v, map[bool]string{true: fmt.Sprint("Glove ", 30-p)}[v == 0], v)
 		}
 	}
 	for _, rows := range []condition.SheetRules{{}, {SortBy: []string{"sku"}}} {
@@ -335,13 +335,16 @@ func TestCutByLimits(t *testing.T) {
 			opt := fixed(write(t, dir, "list.csv", b.String()), filepath.Join(dir, "out"))
 			opt.Book = sections.Book{Sheet: rows, Target: target.Rules{Limits: limits, Encoding: "utf-16le"}}
 			r := run(t, opt)
-			whole, err := os.ReadFile(filepath.Join(r.Folder, "ready.csv"))
-			require.NoError(t, err)
 			if limits.Rows != 7 {
 				assert.Empty(t, r.Parts)
 				continue
 			}
-			head := len(utf16le("\ufeffSlug,SKU,Title,Size\n"))
+			opt.Target, opt.Book.Target.Limits = filepath.Join(dir, "whole"), target.Limits{}
+			alone := run(t, opt)
+			whole, err := os.ReadFile(filepath.Join(alone.Folder, "ready.csv"))
+			require.NoError(t, err)
+			assert.NoFileExists(t, filepath.Join(r.Folder, "ready.csv"), "it is more than the importer takes")
+			head := len(utf16le("\ufeffSlug,SKU,Title,Size,EAN\n"))
 			joined, all := whole[:head:head], 0
 			for _, part := range r.Parts {
 				content, err := os.ReadFile(filepath.Join(r.Folder, part.Name))
@@ -353,6 +356,25 @@ func TestCutByLimits(t *testing.T) {
 			}
 			assert.Equal(t, string(whole), string(joined))
 			assert.Equal(t, r.Counts().Ready, all)
+
+			// by the name of the whole the parts are read as one, by whatever reads it
+			_, want, err := alone.Ready()
+			require.NoError(t, err)
+			_, got, err := r.Ready()
+			require.NoError(t, err)
+			assert.Equal(t, want, got)
+			again := fixed(filepath.Join(r.Folder, "ready.csv"), filepath.Join(dir, "again"))
+			again.Book = sections.Book{Target: target.Rules{Encoding: "utf-16le"}}
+			assert.Equal(t, string(whole), contents(t, run(t, again).Folder)["ready.csv"], "and repaired again it is the same")
+			lent := fixed(filepath.Join(dir, "list.csv"), filepath.Join(dir, "lent"))
+			lent.Trust = []string{r.Folder}
+			run(t, lent)
+			part := filepath.Join(r.Folder, r.Parts[1].Name)
+			require.NoError(t, os.WriteFile(part, append(slices.Clone(whole[:head]), utf16le("p0,P9,Edited,,\n")...), 0o666))
+			run(t, lent) // it is made anew, of its source
+			require.NoError(t, os.Remove(part))
+			_, err = sheet.Open(filepath.Join(r.Folder, "ready.csv"), sheet.Options{})
+			assert.ErrorContains(t, err, "one of them is missing")
 		}
 	}
 	opt := fixed(write(t, t.TempDir(), "list.csv", b.String()), filepath.Join(t.TempDir(), "out"))
@@ -411,7 +433,7 @@ func TestTargets(t *testing.T) {
 				require.NoError(t, err)
 				return all
 			}
-			require.Equal(t, cells(ready(t, one)), cells(files["ready-"+n.Name+".csv"]), "%d %s\n%s", seed, n.Name, list)
+			require.Equal(t, cells(ready(t, one)), cells(whole(t, all, "ready-"+n.Name+".csv")), "%d %s\n%s", seed, n.Name, list)
 			require.Equal(t, [3]int{one.Counts().Ready, one.Counts().Held, one.Counts().Aside}, [3]int{report.Ready, report.Held, report.Aside}, "%d %s", seed, n.Name)
 			require.Equal(t, contents(t, one.Folder)["held.csv"], files["held-"+n.Name+".csv"], "%d %s", seed, n.Name)
 			for at, part := range one.Parts {

@@ -171,9 +171,9 @@ instead  = { "ł" = "w", "→" = "to" }`,
 		},
 		{
 			Name: "target.limits", Line: "[target.limits]",
-			Says: "How much a file may have that the importer takes. If there is more, ready-1.csv, ready-2.csv and so on have it, each complete with " +
-				"what stands above the products, and no product in two of them; the other forms are cut likewise. What a template says of " +
-				"rows counts if nothing is said here.",
+			Says: "How much a file may have that the importer takes. If there is more, ready-1.csv, ready-2.csv and so on take the place of ready.csv, each " +
+				"complete with what stands above the products, and no product in two of them; the other forms are cut likewise. By the name ready.csv " +
+				"Zetanum reads them as one. What a template says of rows counts if nothing is said here.",
 			Keys: []rulebook.Key{
 				{
 					Name:    "rows",

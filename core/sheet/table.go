@@ -16,6 +16,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
+	"zetanum/core/folder"
 	"zetanum/core/heading"
 	"zetanum/core/workbook"
 )
@@ -97,8 +98,9 @@ type Table struct {
 	was     string  // its kind before its rows were written down in another order
 
 	file   *os.File
-	remove string // a file to remove when the table is closed
-	start  int64  // where the first row below the headings begins
+	remove string        // a file to remove when the table is closed
+	joined *folder.Whole // of whose parts it is read; nil if it is a file
+	start  int64         // where the first row below the headings begins
 	opt    Options
 }
 
@@ -137,6 +139,9 @@ func (t *Table) open() error {
 	info, err := os.Stat(t.Path)
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
+		if whole, inParts := folder.WholeAt(t.Path); inParts {
+			return t.join(whole)
+		}
 		return t.fail(fs.ErrNotExist, "", "Check the spelling of the name and the folder you are in.")
 	case err != nil:
 		return t.fail(err, "", "")
@@ -146,6 +151,36 @@ func (t *Table) open() error {
 	t.Size, t.Changed = info.Size(), info.ModTime()
 	if t.file, err = os.Open(t.Path); err != nil {
 		return t.fail(err, "", "")
+	}
+	return t.sniff()
+}
+
+// join reads the parts of a file as one.
+func (t *Table) join(whole folder.Whole) error {
+	t.joined = &whole
+	spool, err := t.newSpool()
+	if err != nil {
+		return err
+	}
+	for i, name := range whole.Parts {
+		in, err := os.Open(filepath.Join(filepath.Dir(t.Path), name))
+		if err != nil {
+			return t.fail(err, "it lies there in parts, and one of them is missing", "Repair its source once more.")
+		}
+		info, err := in.Stat()
+		if err == nil && i > 0 {
+			_, err = in.Seek(whole.Head, io.SeekStart)
+		}
+		n := int64(0)
+		if err == nil {
+			n, err = io.Copy(spool, in)
+			if t.Size += n; info.ModTime().After(t.Changed) {
+				t.Changed = info.ModTime()
+			}
+		}
+		if err := errors.Join(err, in.Close()); err != nil {
+			return t.fail(err, "", "")
+		}
 	}
 	return t.sniff()
 }
@@ -547,11 +582,18 @@ func (t *Table) CheckUnchanged() error {
 	if t.Path == "-" {
 		return nil
 	}
-	info, err := os.Stat(t.Path)
-	if err != nil {
-		return err
+	names, size := []string{t.Path}, int64(0)
+	if t.joined != nil {
+		names, size = t.joined.Parts, -t.joined.Head*int64(len(t.joined.Parts)-1)
 	}
-	if info.Size() != t.Size {
+	for _, name := range names {
+		info, err := os.Stat(filepath.Join(filepath.Dir(t.Path), filepath.Base(name)))
+		if err != nil {
+			return err
+		}
+		size += info.Size()
+	}
+	if size != t.Size {
 		return ErrChanged
 	}
 	return nil

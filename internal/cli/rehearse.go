@@ -182,6 +182,7 @@ func (o *rehearseCommand) options(s *session, file string) (*rehearse.Options, e
 	opt.Form, opt.Reading, opt.Groups = with.Form, with.Target.Reading(), with.Target.Together
 	opt.Empty, opt.Moves = book.Target.Empty, book.PriceMoves()
 	opt.Rows, opt.Bytes = with.Target.Limits.Rows, int64(with.Target.Limits.Megabytes)*1_000_000
+	opt.Cut = with.Target.Limits
 	if _, err := os.Stat(stem + "-1" + filepath.Ext(file)); err == nil {
 		opt.Rows, opt.Bytes = -1, 0 // it goes in the parts that lie beside it
 	}
@@ -307,7 +308,7 @@ func (o *rehearseCommand) print(p *terminal.Printer, opt *rehearse.Options, r *r
 	if at != "" {
 		p.Head("Written to " + at)
 		for _, name := range r.Lists {
-			p.Line("  ", fmt.Sprintf("%-18s  %s", name, cmp.Or(rehearseLists[name], "the same in the form")))
+			p.Line("  ", fmt.Sprintf("%-18s  %s", name, listSays(name)))
 		}
 		if r.Unfit > 0 {
 			p.WrapHanging("  ", "  ", p.Open(fmt.Sprintf("%s what the template does not take; the way back leaves them as the file has them, and %s says what they were.",
@@ -366,6 +367,18 @@ func settingsFor(r *rehearse.Report) string {
 var rehearseLists = map[string]string{
 	rehearse.LeftName: "products of the shop that are not in the file", rehearse.NewName: "products that would be made", rehearse.RefusedName: "rows that would be refused",
 	rehearse.WayBackName: "the way back: what the shop has now in all that would change", rehearse.ByHandName: "what the way back cannot put back",
+}
+
+// listSays says what a list is.
+func listSays(name string) string {
+	part := strings.HasPrefix(name, "way-back-")
+	switch {
+	case filepath.Ext(name) != ".csv":
+		return "the same in the form"
+	case part:
+		return "the way back, of which the importer takes so much at a time"
+	}
+	return rehearseLists[name]
 }
 
 // exampleOf writes an example on one line.

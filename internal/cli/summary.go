@@ -504,20 +504,20 @@ func (s summary) files() {
 			"it is of the same file as it was before somebody saved it again, and more of its rows were ready. Name it with -trust to "+
 			"take the lost codes from it.")
 	}
-	rows := [][]string{
-		{"ready.csv", plural(c.Ready+s.r.Report.Added-s.r.Report.Joined, "row", "rows") + " for the importer" + encoded(s.r) + kept(s.r)},
-	}
+	ready := plural(c.Ready+s.r.Report.Added-s.r.Report.Joined, "row", "rows")
+	rows := [][]string{{"ready.csv", ready + " for the importer" + encoded(s.r) + kept(s.r)}}
 	if parts := s.r.Parts; parts != nil {
-		rows[0][1] = plural(c.Ready+s.r.Report.Added-s.r.Report.Joined, "row", "rows") + " in one file, for programs: the importer takes less at a time"
-		if parts[0].Into != "" {
-			rows[0][1] = plural(c.Ready+s.r.Report.Added-s.r.Report.Joined, "row", "rows") + " in one file, all together"
-		}
 		last := parts[len(parts)-1]
-		if parts[0].Into != "" && len(parts) <= mostParts {
+		rows[0][1] = ready + " in one file, all together"
+		switch {
+		case export.OnlyParts(parts):
+			rows[0] = []string{parts[0].Name + " …", fmt.Sprintf("%s in %s for the importer, one after the other: the first has %s, %s %s", ready, plural(len(parts), "file", "files"),
+				thousands(parts[0].Rows), last.Name, thousands(last.Rows))}
+		case len(parts) <= mostParts:
 			for _, p := range parts {
 				rows = append(rows, []string{p.Name, plural(p.Rows, "row", "rows") + s.saysInto(p.Into)})
 			}
-		} else {
+		default:
 			rows = append(rows, []string{parts[0].Name + " …", fmt.Sprintf("%s for the importer, one after the other: the first has %s, %s %s", plural(len(parts), "file", "files"), plural(parts[0].Rows, "row", "rows"),
 				last.Name, thousands(last.Rows))})
 		}
@@ -591,7 +591,11 @@ func (s summary) files() {
 		s.Line("  ", s.Bold("zetanum repair COPY -with "+quoted(s.r.Folder)))
 	}
 	s.rehearsal(c.Ready)
-	s.WrapHanging("", "", s.Bold("Do not open ready.csv in a spreadsheet program")+
+	name := line.FileNames[0]
+	if export.OnlyParts(s.r.Parts) {
+		name = s.r.Parts[0].Name
+	}
+	s.WrapHanging("", "", s.Bold("Do not open "+name+" in a spreadsheet program")+
 		": opening and saving it there is how barcodes get lost. Look at review.xlsx.")
 }
 

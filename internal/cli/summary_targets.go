@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/export"
 	"zetanum/core/line"
 	"zetanum/core/repair"
 	"zetanum/internal/proof"
@@ -56,14 +57,16 @@ func (s summary) targetFiles() (rows [][]string) {
 	for i := range s.r.Targets {
 		t := &s.r.Targets[i]
 		n := plural(t.Report.Written.Rows, "row", "rows")
-		rows = append(rows, []string{"ready-" + t.Name + ".csv", n + " for " + t.Name})
+		if !export.OnlyParts(t.Parts) {
+			rows = append(rows, []string{"ready-" + t.Name + ".csv", n + " for " + t.Name})
+		}
 		for _, form := range t.As {
 			if t.Parts == nil {
 				rows = append(rows, []string{"ready-" + t.Name + "." + form, "the same, as its form or as a table"})
 			}
 		}
 		if parts := t.Parts; parts != nil {
-			rows = append(rows, []string{parts[0].Name + " …", fmt.Sprintf("the same in %s, one after the other", plural(len(parts), "file", "files"))})
+			rows = append(rows, []string{parts[0].Name + " …", fmt.Sprintf("%s for %s in %s, one after the other", n, t.Name, plural(len(parts), "file", "files"))})
 		}
 		if t.Report.Held > 0 {
 			rows = append(rows, []string{"held-" + t.Name + ".csv", plural(t.Report.Held, "row", "rows") + " held back from it, with the reason"})
