@@ -25,7 +25,7 @@ type Pair struct {
 	Cols    [2]int
 	Field   catalogue.Field
 	Kind    catalogue.Kind
-	Listed  bool // its values are those of a list: categories, brands, options
+	Listed  bool // its values are those of a list: categories, brands, options, names of terms
 	Numbers [2]quantity.Form
 
 	answers [2]quantity.YesNo
@@ -90,8 +90,22 @@ func NewPair(sides [2]Side, cols [2]int, year int) Pair {
 		p.Kind = catalogue.DateKind
 	case nearly(answers):
 		p.Kind = catalogue.YesNoKind
+	default:
+		p.Listed = fewValues(sides[Shops].Sample, cols[Shops])
 	}
 	return p
+}
+
+// fewValues reports whether a column nobody knows has the same few values again and again, such as the names of terms of delivery.
+func fewValues(sample [][]string, col int) bool {
+	filled, values := 0, make(map[string]bool)
+	for _, cells := range sample {
+		if col < len(cells) && strings.TrimSpace(cells[col]) != "" {
+			filled++
+			values[strings.TrimSpace(cells[col])] = true
+		}
+	}
+	return filled >= 20 && 5*len(values) <= filled
 }
 
 // Reading returns how the column is written on one of the sides.

@@ -206,6 +206,21 @@ func TestOdd(t *testing.T) {
 	assert.Contains(t, r.Form, "it has 2 rows, and 1 is the most")
 }
 
+// TestTerms: the name of terms of delivery that is not the very one that the shop has is named, as other new values are; names of products are not.
+func TestTerms(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	ready, shop := "SKU,Supplier,Returns\n", "SKU,Supplier,Returns\n"
+	for n := range 30 {
+		shop += fmt.Sprintf("K%d,Mill %d,Thirty days (%d)\n", n, n, 1842+n%2)
+		ready += fmt.Sprintf("K%d,Mill %d,%s\n", n, n+30, []string{"Thirty days", "Thirty days (1842)"}[n%2])
+	}
+	r, err := rehearse.Run(rehearse.Options{Ready: write(t, dir, "ready.csv", ready), Present: write(t, dir, "shop.csv", shop), Temp: t.TempDir(), Year: 2026})
+	require.NoError(t, err)
+	require.Len(t, r.Unseen, 1)
+	assert.Equal(t, []any{"Returns", "Thirty days", 15}, []any{r.Unseen[0].Column, r.Unseen[0].What, r.Unseen[0].Cells})
+}
+
 // TestAnyWayBackInForm: in a form, the way back is taken by it, and what the shop has after both imports is what it had, but for the cells that
 // are left to be put back by hand.
 func TestAnyWayBackInForm(t *testing.T) {
