@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zetanum/core/rehearse"
+	"zetanum/core/sheet"
 	"zetanum/core/template"
 )
 
@@ -204,6 +205,31 @@ func TestOdd(t *testing.T) {
 	r, _ = run(rehearse.Options{Ready: ready, Blank: rehearse.BlankKeeps, Rows: 1})
 	assert.Equal(t, 2, r.Refused)
 	assert.Contains(t, r.Form, "it has 2 rows, and 1 is the most")
+}
+
+// TestEncoding: a file in another encoding than the importer reads is refused as a whole, if anything in it is not of ASCII.
+func TestEncoding(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	const latin, unicode = "SKU,Title\nA,B\xfcrste\n", "SKU,Title\nA,Bürste\n"
+	for name, test := range map[string]struct{ content, encoding, says string }{
+		"right":              {unicode, "utf-8", ""},
+		"right, too":         {latin, "windows-1252", ""},
+		"nobody has said":    {latin, "", ""},
+		"ASCII is in both":   {"SKU,Title\nA,Brush\n", "windows-1252", ""},
+		"no UTF-8":           {latin, "utf-8", "it is not in UTF-8"},
+		"UTF-8, unexpected":  {unicode, "windows-1252", "it is in UTF-8, and the importer reads Windows-1252"},
+		"another wide one":   {unicode, "utf-16le", ""},
+		"with its own marks": {"\ufeff" + unicode, "utf-8", ""},
+	} {
+		r, err := rehearse.Run(rehearse.Options{Ready: write(t, dir, "ready.csv", test.content), Present: write(t, dir, "shop.csv", unicode), Temp: t.TempDir(), Year: 2026, Reading: sheet.Reading{Encoding: test.encoding}})
+		if test.encoding == "utf-16le" && err != nil {
+			continue // it cannot be read so
+		}
+		require.NoError(t, err, name)
+		assert.Equal(t, test.says != "", r.Form != "", name)
+		assert.True(t, strings.HasPrefix(r.Form, test.says), "%s: %s", name, r.Form)
+	}
 }
 
 // TestTerms: the name of terms of delivery that is not the very one that the shop has is named, as other new values are; names of products are not.

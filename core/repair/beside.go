@@ -16,6 +16,7 @@ import (
 	"zetanum/core/reference"
 	"zetanum/core/rescue"
 	"zetanum/core/sheet"
+	"zetanum/core/target"
 	"zetanum/core/template"
 )
 
@@ -87,11 +88,12 @@ func (r *Result) tablesBeside(largest int64) (paths []string) {
 	return paths
 }
 
-// FormBeside returns the template beside the source in whose form that is, if no template was named; "" if there is none.
+// FormBeside returns the template beside the source in whose form that is, if no template was named, or [target.Self] if it is a form by itself
+// that says what must be filled; "" if there is none.
 func (r *Result) FormBeside(temp string) string {
 	named := r.Settings.Book.Target.HasForm() || len(r.Settings.Book.Targets) > 0
 	looks := len(r.Source.Preamble) > 0 || slices.ContainsFunc(r.Source.Columns.Headings, func(h string) bool { return strings.Contains(h, "*") })
-	if named || !looks {
+	if named || !looks || r.Source.Address != "" || r.Source.Path == "-" {
 		return ""
 	}
 	for _, path := range r.tablesBeside(mostBesideBytes) {
@@ -111,6 +113,12 @@ func (r *Result) FormBeside(temp string) string {
 		if in {
 			return path
 		}
+	}
+	if r.Source.Size > mostBesideBytes {
+		return ""
+	}
+	if own, err := template.LearnOwn(r.Source.Path); err == nil && slices.ContainsFunc(own.Columns, func(c template.Column) bool { return c.Need == template.Required }) {
+		return target.Self
 	}
 	return ""
 }

@@ -687,6 +687,11 @@ func TestTogether(t *testing.T) {
 		_, err := Run(t.Context(), opt)
 		assert.ErrorContains(t, err, says)
 	}
-	_, err := sections.Load(write(t, dir, "bad.toml", "[target]\ntogether = [[\"Length\"]]\n"))
+	opt := fixed(write(t, dir, "blank.csv", "SKU,Length,Width\nA,,12\nB,,14\n"), filepath.Join(dir, "out"))
+	opt.Book = sections.Book{Target: target.Rules{Template: form, Required: []string{"Length"}, Columns: target.Fills{"Length": "Length"}}}
+	_, err := Run(t.Context(), opt)
+	assert.ErrorContains(t, err, `columns in which nothing stands: "Length" from "Length"`)
+	assert.NoDirExists(t, opt.Target)
+	_, err = sections.Load(write(t, dir, "bad.toml", "[target]\ntogether = [[\"Length\"]]\n"))
 	assert.ErrorContains(t, err, "at least two columns")
 }

@@ -318,6 +318,9 @@ func (s *shape) output(o *line.Output) error {
 	}
 	o.Style, o.LineEnd = rules.Style(source, s.Form.LineEnd)
 	if s.cols != nil && len(s.Only) == 0 {
+		if err := s.unfillable(); err != nil {
+			return err
+		}
 		o.Form.Head, o.Form.Above, o.Form.Below = s.form.Head(o.Style, o.LineEnd)
 		s.leaveGroups(o)
 	}
@@ -413,7 +416,8 @@ func (*targetSection) Begin(s *Seen, b *Draft) {
 		b.line("# first_rows = \"keep\"            # the rows around the headings, where a platform wants its form back")
 		b.line("# Where a platform gives out a form, begin with -template says what of the file fills it.")
 		b.line("# job = \"update\"                # only what the shop has, by [shop] export; new is the rest, and split makes a file of each\n" +
-			"# only_changed = true            # only what is not as the shop has it")
+			"# only_changed = true            # only what is not as the shop has it; where this file is itself what the shop has exported,\n" +
+			"#                                # export = \"self\" under [shop] makes the file of what the rules change")
 		return
 	}
 	b.line("# required = [\"Weight\"]          # columns that must be filled although the template does not say so")

@@ -309,6 +309,41 @@ func (s *shape) bindWords(c *formColumn) error {
 	return nil
 }
 
+// own returns the columns of the source that fill those of the template.
+func (s *shape) own() (cols []int) {
+	for n := range s.cols {
+		if from := s.cols[n].from; from >= 0 && from < s.Columns.Own() && !slices.Contains(cols, from) {
+			cols = append(cols, from)
+		}
+	}
+	return cols
+}
+
+// filledElse are fields that steps fill where nothing stands.
+var filledElse = []catalogue.Field{catalogue.SKU, catalogue.ParentSKU, catalogue.Barcode, catalogue.Slug, catalogue.Brand, catalogue.Category, catalogue.Type, catalogue.Tags,
+	catalogue.Description, catalogue.ShortDescription, catalogue.Images, catalogue.ImageAlt, catalogue.ImageOrder}
+
+// unfillable returns an error about columns that must be filled, and that no row fills: they are filled by columns in which nothing stands.
+func (s *shape) unfillable() error {
+	own := s.own()
+	if s.inForm() != nil || s.Sheet.Sheet.Returned != nil || !slices.ContainsFunc(own, s.Filled.Has) {
+		return nil
+	}
+	var names []string
+	for n := range s.cols {
+		c := &s.cols[n]
+		if !c.need || c.pattern != nil || !slices.Contains(own, c.from) || s.Filled.Has(c.from) || s.Orders.WrittenBy(c.from) != "" || slices.Contains(filledElse, s.Columns.Fields[c.from]) {
+			continue
+		}
+		names = append(names, fmt.Sprintf("%q from %q", s.form.Columns[n].Name(), s.Columns.Headings[c.from]))
+	}
+	if names == nil {
+		return nil
+	}
+	return s.wrong("target", "template", columns.Refuse("what the template demands is filled by columns in which nothing stands: %s. Say under %s what else fills it: another "+
+		`column of the file, or { always = "…" }`, strings.Join(names, "; "), s.section()))
+}
+
 // unfilled returns an error about columns that must be filled, and that nothing fills.
 func (s *shape) unfilled(list []formColumn, matches []template.Match) error {
 	var names []string
@@ -498,7 +533,7 @@ func (s *shape) readForms() error {
 			s.readForm(c)
 		}
 	}
-	if cols := s.groupsRead(); cols != nil {
+	if cols := s.own(); cols != nil {
 		s.Add(StageTemplate, steps.LearnFilled(cols))
 	}
 	return nil

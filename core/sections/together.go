@@ -98,16 +98,6 @@ func (s *shape) leaveHalf(g formGroup, r *steps.RowAt) {
 	}
 }
 
-// groupsRead returns the columns of the sheet that fill those of groups.
-func (s *shape) groupsRead() (cols []int) {
-	for n := range s.cols {
-		if c := &s.cols[n]; c.grouped && c.from >= 0 && c.from < s.Columns.Own() {
-			cols = append(cols, c.from)
-		}
-	}
-	return cols
-}
-
 // leaveGroups leaves out the columns of groups that no row fills, where the form is nothing but columns with headings.
 func (s *shape) leaveGroups(o *line.Output) {
 	if !s.form.LeavesOut() {

@@ -258,7 +258,7 @@ func (r *Rules) Style(s sheet.Style, lineEnd string) (sheet.Style, string) {
 func (r *Rules) In(form *template.Template) Rules {
 	with, text := *r, form.Text
 	if with.Limits == (Limits{}) {
-		with.Limits.Rows = form.MostRows
+		with.Limits = Limits{Rows: form.MostRows, Megabytes: form.MostMegabytes}
 	}
 	if text == nil {
 		return with

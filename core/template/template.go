@@ -35,7 +35,8 @@ type Template struct {
 	Ways    Ways
 	Legend  map[string]Need // what colours of headings say, if a legend says it
 
-	MostRows int // that a file may have with products; 0 if nothing is said
+	MostRows      int // that a file may have with products; 0 if nothing is said
+	MostMegabytes int // that it may have, of a million bytes; likewise
 
 	Own  bool   // it is itself the file with the products
 	Text *Text  // how it is written; nil of a workbook
@@ -209,7 +210,7 @@ func (s *source) learn(path string) (*Template, error) {
 	return t, nil
 }
 
-// limits reads how many rows a file may have: "not more than 500 articles a file".
+// limits reads how much a file may have: "not more than 500 articles a file", "at most 10 MB".
 func (t *Template) limits(g *grid) {
 	for _, r := range t.Preamble {
 		for _, cell := range g.rows[r-1] {
@@ -220,9 +221,17 @@ func (t *Template) limits(g *grid) {
 					break
 				}
 				rest = behind
-				m := rowsBehind.FindStringSubmatch(strings.TrimSpace(behind))
-				if n, err := strconv.Atoi(at(m, 1)); err == nil && n > 0 && is(at(m, 2), "rows") && (t.MostRows == 0 || n < t.MostRows) {
-					t.MostRows = n
+				m := amountBehind.FindStringSubmatch(strings.TrimSpace(behind))
+				n, err := strconv.Atoi(at(m, 1))
+				most := &t.MostRows
+				switch unit := at(m, 2); {
+				case is(unit, "megabytes") && says(text, "file") && !says(text, "pictures"):
+					most = &t.MostMegabytes
+				case !is(unit, "rows"):
+					continue
+				}
+				if err == nil && n > 0 && (*most == 0 || n < *most) {
+					*most = n
 				}
 			}
 		}
@@ -231,7 +240,7 @@ func (t *Template) limits(g *grid) {
 
 var (
 	thousandsDot = regexp.MustCompile(`\b([0-9]{1,3})\.([0-9]{3})\b`)
-	rowsBehind   = regexp.MustCompile(`^([0-9]+) (\pL+)`)
+	amountBehind = regexp.MustCompile(`^([0-9]+) ?(\pL+)`)
 )
 
 // at returns a part of a match, "" if there is none.

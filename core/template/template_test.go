@@ -239,6 +239,12 @@ func TestOtherForms(t *testing.T) {
 	assert.Equal(t, []string{"a text, at most 20 characters", "a text, at most 80 characters", "one of 3: S, M, L", "a number from 0.50 to 999", "a text, at most 500 characters"},
 		[]string{form.Says(0), form.Says(1), form.Says(2), form.Says(3), form.Says(4)})
 	assert.Equal(t, ",", form.Ways.Decimal)
+	for note, most := range map[string][2]int{"No más de 500 artículos por archivo": {500, 0}, "Not more than 500 articles, and at most 10 MB a file": {500, 10}, "Höchstens 1.000 Artikel, bis zu 5 Megabyte je Datei": {1000, 5},
+		"Pictures: up to 2 MB a file": {}, "Maximum 20 MB": {}} {
+		form, err := Learn(writeForm(t, map[string][][]string{"Datos": {{note}, heads, {"máximo 20 caracteres", "máximo 80 caracteres", "", "", ""}}}, nil))
+		require.NoError(t, err)
+		assert.Equal(t, most, [2]int{form.MostRows, form.MostMegabytes}, note)
+	}
 	path := writeForm(t, map[string][][]string{"Datos": {heads}}, nil)
 	book, err := excelize.OpenFile(path)
 	require.NoError(t, err)

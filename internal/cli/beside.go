@@ -8,6 +8,7 @@ import (
 	"zetanum/core/folder"
 	"zetanum/core/line"
 	"zetanum/core/repair"
+	"zetanum/core/target"
 	"zetanum/internal/terminal"
 )
 
@@ -44,7 +45,12 @@ func formBeside(p *terminal.Printer, r *repair.Result) {
 		return
 	}
 	defer temp.Remove()
-	if path := r.FormBeside(temp.Dir); path != "" {
+	switch path := r.FormBeside(temp.Dir); path {
+	case "":
+	case target.Self:
+		p.WrapHanging("", "  ", "It is a form that is filled in, and says itself what must be filled and what it takes:")
+		p.Line("  add ", p.Bold("-template "+target.Self))
+	default:
 		p.WrapHanging("", "  ", filepath.Base(path)+", beside it, is the form of this file, and says what must be filled and what it takes:")
 		p.Line("  add ", p.Bold("-template "+quoted(path)))
 	}

@@ -115,8 +115,15 @@ func (o *inspectCommand) printForm(p *terminal.Printer, form *template.Template,
 		}
 	}
 	p.WrapHanging("", "  ", fmt.Sprintf("%s, %s of which must be filled: %s. Products go in from row %d.", plural(len(form.Columns), "column", "columns"), thousands(required), form.Rows(), form.First))
+	var most []string
 	if form.MostRows > 0 {
-		p.WrapHanging("", "  ", fmt.Sprintf("A file may have %s of products.", plural(form.MostRows, "row", "rows")))
+		most = append(most, plural(form.MostRows, "row", "rows")+" of products")
+	}
+	if form.MostMegabytes > 0 {
+		most = append(most, plural(form.MostMegabytes, "megabyte", "megabytes"))
+	}
+	if most != nil {
+		p.WrapHanging("", "  ", "A file may have "+strings.Join(most, " and ")+".")
 	}
 	if ways := form.Ways.Words(); ways != nil {
 		p.WrapHanging("", "  ", "It writes "+strings.Join(ways, ", ")+".")

@@ -28,6 +28,11 @@ func TestInspectTemplate(t *testing.T) {
 		assert.Contains(t, c.stdout, said)
 	}
 
+	byHand := readFile(t, filepath.Join(dir, "zetanum-demo", "combley-by-hand.csv")) // which is in the form already
+	writeFile(t, filepath.Join(dir, "list.csv"), byHand)
+	assert.Contains(t, zetanum(t, dir, "repair", "list.csv").stdout, "add -template self\n")
+	assert.Contains(t, zetanum(t, dir, "check", filepath.Join("zetanum-demo", "combley-by-hand.csv")).stdout, "add -template "+form+"\n")
+
 	c = zetanum(t, dir, "inspect", filepath.Join("zetanum-demo", "saltmarsh-export.csv"), "-template", form, "-json")
 	require.Equal(t, exitOK, c.status, c.stderr)
 	var said jsonForm
