@@ -48,11 +48,13 @@ func (r *rehearsal) compare() error {
 		r.title[1] = r.shop.Columns.First(catalogue.Title)
 	}
 	left := r.list(LeftName, r.report.ShopKey, "Title")
+	r.cleared = r.list(ClearedName, r.report.ShopKey, "Column", "In the shop now")
 	slugs, product := r.shop.Columns.First(catalogue.Slug), uint64(0)
 	unseen := r.unseen // what is left of it is what the shop does not have
 	err := inBatches(r.shop, func() {
 		r.again()
 		left, product = r.list(LeftName, r.report.ShopKey, "Title"), 0
+		r.cleared = r.list(ClearedName, r.report.ShopKey, "Column", "In the shop now")
 		r.unseen = make([]map[string]*Count, len(unseen))
 		for n := range unseen {
 			r.unseen[n] = maps.Clone(unseen[n])
@@ -103,8 +105,8 @@ func (r *rehearsal) compare() error {
 			}
 		}
 	})
-	err = errors.Join(err, left.close())
-	r.report.Lists = written(left)
+	err = errors.Join(err, left.close(), r.cleared.close())
+	r.report.Lists = written(left, r.cleared)
 	return err
 }
 
@@ -183,6 +185,7 @@ func (r *rehearsal) takeDown(row *catalogue.Row, key string, at int, differs []d
 			if r.Blank != BlankClears {
 				continue
 			}
+			r.cleared.row(key, p.change.Column, cell)
 		}
 		r.state[at] |= updated
 		r.example(&p.change, at, p.Cols[0], key, cell)
@@ -252,10 +255,11 @@ func (r *rehearsal) seenValues(row *catalogue.Row, unseen []map[string]*Count, s
 	}
 }
 
-// The lists that are written: what the shop would not get from the file, what would be made, what would be refused, what puts it all back, and
+// The lists that are written: what the shop would not get from the file, which cells of it would be emptied, what would be made, what would be refused, what puts it all back, and
 // what that leaves to be done by hand.
 const (
 	LeftName    = "left-in-shop.csv"
+	ClearedName = "emptied.csv"
 	NewName     = "new.csv"
 	RefusedName = "refused.csv"
 	WayBackName = "way-back.csv"

@@ -135,6 +135,8 @@ type rehearsal struct {
 	code   [2]int // those of barcodes, -1 if one has none
 	price  int    // which pair has the price, -1 if none
 
+	cleared *list // cells of the shop that the file would empty
+
 	state  []uint8
 	keys   []uint64
 	codes  []uint64

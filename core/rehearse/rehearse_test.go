@@ -198,6 +198,10 @@ func TestOdd(t *testing.T) {
 	r, back = run(rehearse.Options{Ready: ready, Blank: rehearse.BlankKeeps, Empty: "(none)"})
 	assert.Equal(t, []int{0, 0}, []int{r.Prices.Cells, r.NoWay})
 	assert.Contains(t, back, "A,Oak  bowl!,10.00,(none)\n")
+	opt := rehearse.Options{Ready: ready, Present: shop, Blank: rehearse.BlankClears, Temp: t.TempDir(), Dir: t.TempDir(), Year: 2026}
+	_, err := rehearse.Run(opt)
+	require.NoError(t, err)
+	assert.Equal(t, "SKU,Column,In the shop now\nB,Colour,red\n", read(t, opt.Dir, rehearse.ClearedName))
 	ready = write(t, dir, "more.csv", "SKU,Slug,Title,Price\nA,oak-bowl,Oak bowl,11.00\nB,oak-bowl-2,Oak dish,13.00\n")
 	r, _ = run(rehearse.Options{Ready: ready, Blank: rehearse.BlankKeeps})
 	assert.Equal(t, []int{0, 1}, []int{r.Titles.Cells, r.Halves.Cells})

@@ -695,3 +695,33 @@ func TestTogether(t *testing.T) {
 	_, err = sections.Load(write(t, dir, "bad.toml", "[target]\ntogether = [[\"Length\"]]\n"))
 	assert.ErrorContains(t, err, "at least two columns")
 }
+
+// TestBesides: columns that the template does not have go out behind its own if that is said, and are known again; all else of it is as it was.
+func TestBesides(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	write(t, dir, "form.csv", "Our form, of 2026\r\nCode *;\"Name *\"\r\n\"at most 9 characters\";at most 20 characters\r\nSAMPLE-1;Sample\r\n")
+	list := write(t, dir, "list.csv", "SKU,Weight,Title,Supplier,Note; x\nA,,Veil,Mill,a\nB,3,Hive,Barn,\"x;y\"\n")
+	book, err := sections.Load(write(t, dir, "book.toml", "[target]\ntemplate = \"form.csv\"\nbesides = [\"Supplier\", \"Note; x\"]\n[[targets]]\nname = \"b\"\ntemplate = \"form.csv\"\nbesides = [\"Weight\"]\n"))
+	require.NoError(t, err)
+	opt := fixed(list, filepath.Join(dir, "out"))
+	opt.Book = *book
+	r := run(t, opt)
+	assert.Equal(t, "Our form, of 2026\r\nCode *;\"Name *\";Supplier;\"Note; x\"\r\n\"at most 9 characters\";at most 20 characters\r\nA;Veil;Mill;a\r\nB;Hive;Barn;\"x;y\"\r\n", ready(t, r))
+	assert.Contains(t, contents(t, r.Folder)["ready-b.csv"], "Code *;\"Name *\";Weight\r\n\"at most 9 characters\";at most 20 characters\r\nA;Veil;\r\nB;Hive;3\r\n")
+	opt.Input, opt.Target = filepath.Join(r.Folder, "ready.csv"), filepath.Join(dir, "again")
+	opt.Book.Targets = nil
+	assert.Equal(t, ready(t, r), ready(t, run(t, opt)))
+
+	form, _, _, _ := formSets(t, 5)
+	for says, rules := range map[string]target.Rules{
+		"it is a workbook":          {Template: form, Besides: []string{"Supplier"}},
+		"it has such a column":      {Template: filepath.Join(dir, "form.csv"), Besides: []string{"Name"}},
+		"besides names \"Nowhere\"": {Template: filepath.Join(dir, "form.csv"), Besides: []string{"Nowhere"}},
+	} {
+		opt := fixed(list, filepath.Join(dir, "wrong"))
+		opt.Book = sections.Book{Target: rules}
+		_, err := Run(t.Context(), opt)
+		assert.ErrorContains(t, err, says)
+	}
+}

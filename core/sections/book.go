@@ -116,8 +116,11 @@ func (b *Book) WithForm(input string) (Book, error) {
 		path, learn = input, template.LearnOwn
 	}
 	if with.Form == nil || with.Form.Path != path {
-		var err error
-		if with.Form, err = learn(path); err != nil {
+		form, err := learn(path)
+		if err == nil {
+			with.Form, err = form.With(b.Target.Besides)
+		}
+		if err != nil {
 			return with, fmt.Errorf("the template of [target]: %w", err)
 		}
 	}
@@ -138,6 +141,9 @@ func (b *Book) spreadOver(forms []string) error {
 	b.Forms, b.Targets, b.spread = nil, nil, true
 	for _, path := range forms {
 		form, err := template.Learn(path)
+		if err == nil {
+			form, err = form.With(b.Target.Besides)
+		}
 		if err != nil {
 			return err
 		}
@@ -192,6 +198,9 @@ func (b *Book) withForms() error {
 			learn = func() (*template.Template, error) { return template.LearnLike(t.Like...) }
 		}
 		form, err := learn()
+		if err == nil {
+			form, err = form.With(t.Besides)
+		}
 		if err != nil {
 			return fmt.Errorf("the template of %q in [[targets]]: %w", t.Name, err)
 		}

@@ -52,6 +52,12 @@ func (*targetSection) Parts() []rulebook.Part {
 					Example: "template = \"shop-form.xlsx\"\nrequired = [\"Weight\"]",
 				},
 				{
+					Name: "besides",
+					Says: "Columns of the file that go out behind those of the template, under their own headings; without it, the template's go out, and no " +
+						"others. A workbook has no place for them.",
+					Example: "template = \"upload-form.csv\"\nbesides  = [\"Supplier\"]",
+				},
+				{
 					Name: "together",
 					Says: "Columns of the template that belong together: a row fills all of them, or none. What it has of half a group is left out, and " +
 						"named; a fixed value goes with the others. Columns of which no row fills any do not go out, if the template is nothing but " +

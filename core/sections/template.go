@@ -201,6 +201,14 @@ func (s *shape) tellFields() {
 // saidFills returns what the rulebook says of the columns of the template.
 func (s *shape) saidFills() (map[int]target.Fill, error) {
 	said := make(map[int]target.Fill)
+	for _, name := range s.rules.Besides {
+		if s.inForm() == nil && len(s.Find(name)) == 0 {
+			return nil, s.wrong("target", "besides", columns.NotThere(&s.Columns, "[target] besides", name))
+		}
+		for _, n := range s.form.Find(name) {
+			said[n] = target.Fill{From: name}
+		}
+	}
 	fills := s.rules.Fills()
 	for _, heading := range slices.Sorted(maps.Keys(fills)) {
 		found := s.form.Find(heading)

@@ -44,7 +44,7 @@ func (n *Named) Check() (problems []catalogue.Problem) {
 		}
 	}
 	for _, p := range n.Rules.Check() {
-		if n.HasForm() || p.Key != "columns" && p.Key != "required" && p.Key != "together" {
+		if n.HasForm() || p.Key != "columns" && p.Key != "required" && p.Key != "together" && p.Key != "besides" {
 			problems = append(problems, p)
 		}
 	}

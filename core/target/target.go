@@ -51,6 +51,8 @@ type Rules struct {
 	Template string   `toml:"template" json:"template,omitempty"`
 	Columns  Fills    `toml:"columns" json:"columns,omitempty"`
 	Required []string `toml:"required" json:"required,omitempty"`
+	// Besides are columns that go out behind those of the template, under the headings that they have in the file.
+	Besides []string `toml:"besides" json:"besides,omitempty"`
 	// Together are groups of columns of the template that a row fills all, or not at all.
 	Together [][]string `toml:"together" json:"together,omitempty"`
 	// Like are files that the importer has taken, or that the shop has exported, in place of a template: the first has the columns and their
@@ -182,8 +184,10 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 			wrong("together", "each group has at least two columns, and %q is one", strings.Join(names, ""))
 		}
 	}
-	if len(r.Together) > 0 && !r.HasForm() {
-		wrong("together", "names columns of a template, and none is named")
+	for key, names := range map[string]int{"together": len(r.Together), "besides": len(r.Besides)} {
+		if names > 0 && !r.HasForm() {
+			wrong(key, "is about a template, and none is named")
+		}
 	}
 	if r.Template != "" && len(r.Like) > 0 {
 		wrong("like", "names files that were taken, in place of a template, and template names one; take one of the two lines out")

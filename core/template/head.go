@@ -1,6 +1,7 @@
 package template
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -123,4 +124,41 @@ func (t *Template) WithoutUnused(groups [][]string, headings []string) *Template
 		return t
 	}
 	return t.Without(gone)
+}
+
+// With returns the form with further columns behind its own. The error wraps [ErrNoForm] if it is a workbook, whose columns are what they are.
+func (t *Template) With(names []string) (*Template, error) {
+	if len(names) == 0 {
+		return t, nil
+	}
+	if t.Kind != "" {
+		return nil, fmt.Errorf("%s: %w, to which columns could be added: it is a workbook", t.Path, ErrNoForm)
+	}
+	with := *t
+	with.Columns, with.wanted, with.above = slices.Clone(t.Columns), slices.Clone(t.wanted), slices.Clone(t.above)
+	heads := slices.Clone(t.above[t.Headings-1])
+	for len(heads) < len(t.Columns) {
+		heads = append(heads, "")
+	}
+	for _, name := range names {
+		if len(t.Find(name)) > 0 {
+			return nil, fmt.Errorf("%s: %w, to which %q could be added: it has such a column", t.Path, ErrNoForm, name)
+		}
+		with.Columns, heads = append(with.Columns, Column{Heading: name}), append(heads, name)
+		with.wanted = append(with.wanted, with.want(len(with.Columns)-1))
+	}
+	with.above[t.Headings-1] = heads
+	if text := t.Text; text != nil {
+		own := *text
+		if own.ends != nil { // all else in it stays byte for byte
+			at := len(strings.TrimRight(own.whole[:own.ends[t.Headings-1]], "\r\n"))
+			more := string(own.AppendRow([]byte{own.Separator}, names...))
+			own.whole, own.ends = own.whole[:at]+more+own.whole[at:], slices.Clone(own.ends)
+			for n := t.Headings - 1; n < len(own.ends); n++ {
+				own.ends[n] += len(more)
+			}
+		}
+		with.Text = &own
+	}
+	return &with, nil
 }

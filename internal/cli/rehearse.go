@@ -365,7 +365,8 @@ func settingsFor(r *rehearse.Report) string {
 
 // rehearseLists say what the lists are.
 var rehearseLists = map[string]string{
-	rehearse.LeftName: "products of the shop that are not in the file", rehearse.NewName: "products that would be made", rehearse.RefusedName: "rows that would be refused",
+	rehearse.ClearedName: "cells that would be emptied, with what the shop has in them",
+	rehearse.LeftName:    "products of the shop that are not in the file", rehearse.NewName: "products that would be made", rehearse.RefusedName: "rows that would be refused",
 	rehearse.WayBackName: "the way back: what the shop has now in all that would change", rehearse.ByHandName: "what the way back cannot put back",
 }
 
