@@ -653,7 +653,12 @@ func (s *summary) saysInto(into string) string {
 	if into == "" {
 		return " for the importer"
 	}
+	by := s.r.Settings.Book.Target.By
+	nothing := " with nothing under " + by
 	if s.r.Settings.Book.Target.Split == "" {
+		if into == steps.IntoOther {
+			return nothing
+		}
 		return ": " + into
 	}
 	what, value, _ := strings.Cut(into, " ")
@@ -661,7 +666,11 @@ func (s *summary) saysInto(into string) string {
 	if what == steps.IntoNew {
 		says = " of products that the shop does not have"
 	}
-	if value != "" {
+	switch value {
+	case "":
+	case steps.IntoOther:
+		says += nothing
+	default:
 		says += ": " + value
 	}
 	return says
