@@ -122,19 +122,6 @@ func FuzzFillOpen(f *testing.F) {
 			return
 		}
 		b := opened(t, filled)
-		got := make(map[Place]string)
-		if err := b.Rows(b.Sheets[1], func(row *Row) error {
-			for _, c := range row.Cells {
-				got[Place{c.Col, row.Number}] = strings.Clone(c.Text)
-			}
-			return nil
-		}); err != nil {
-			return
-		}
-		for place, text := range want {
-			if got[place] != text {
-				t.Fatalf("%v: %q, and not %q", place, got[place], text)
-			}
-		}
+		readsBack(t, b, b.Sheets[1], want)
 	})
 }

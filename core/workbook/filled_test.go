@@ -278,6 +278,25 @@ func TestFill(t *testing.T) {
 	assert.ErrorIs(t, err, ErrUnfillable)
 }
 
+// readsBack looks whether a sheet has what was put in, if it can be read at all.
+func readsBack(t *testing.T, b *Book, s *Sheet, want map[Place]string) {
+	t.Helper()
+	got := make(map[Place]string)
+	if err := b.Rows(s, func(row *Row) error {
+		for _, c := range row.Cells {
+			got[Place{c.Col, row.Number}] = strings.Clone(c.Text)
+		}
+		return nil
+	}); err != nil {
+		return
+	}
+	for place, text := range want {
+		if got[place] != text {
+			t.Fatalf("%v: %q, and not %q", place, got[place], text)
+		}
+	}
+}
+
 // FuzzFill: a form of any making is filled so that what was put in is read again, or refused.
 func FuzzFill(f *testing.F) {
 	f.Add(`<row r="2"><c r="A2" s="1"><v>1</v></c></row>`, `<mergeCells><mergeCell ref="A2:B2"/></mergeCells>`)
@@ -293,20 +312,7 @@ func FuzzFill(f *testing.F) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		got := make(map[Place]string)
-		if err := b.Rows(b.Sheets[0], func(row *Row) error {
-			for _, c := range row.Cells {
-				got[Place{c.Col, row.Number}] = strings.Clone(c.Text)
-			}
-			return nil
-		}); err != nil {
-			return
-		}
-		for place, text := range want {
-			if got[place] != text {
-				t.Fatalf("%v: %q, and not %q", place, got[place], text)
-			}
-		}
+		readsBack(t, b, b.Sheets[0], want)
 	})
 }
 
