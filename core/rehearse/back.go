@@ -111,7 +111,8 @@ func (r *rehearsal) newFormBack() (*formBack, error) {
 		for n := range r.pairs {
 			p := &r.pairs[n]
 			cell := row.Cell(p.Cols[1])
-			if p.Cols[1] == r.key[1] || p.Sum(cell, present.Shops) == sums[n] || sums[n] == 0 && r.Blank == BlankKeeps {
+			has := p.Sum(cell, present.Shops)
+			if p.Cols[1] == r.key[1] || has == sums[n] || has == 0 && sums[n] == emptied || sums[n] == 0 && r.Blank == BlankKeeps {
 				continue
 			}
 			text = binary.LittleEndian.AppendUint16(text, uint16(n))

@@ -115,6 +115,9 @@ type Report struct {
 	Lists []string `json:"lists,omitempty"` // files that were written
 }
 
+// emptied stands for a cell that empties what the shop has: no sum is so small.
+const emptied = 1
+
 // What rows are.
 const (
 	refused = 1 << iota
@@ -395,6 +398,14 @@ func (r *rehearsal) read() error {
 			if judge != nil {
 				wrong = judge.Cells(row.Cells)
 			}
+			if r.Empty != "" && wrong != nil { // the word is taken wherever something may be emptied
+				wrong = slices.DeleteFunc(wrong, func(w template.Refusal) bool {
+					return strings.TrimSpace(row.Cell(w.Column)) == r.Empty && r.Form.Columns[w.Column].Need != template.Required
+				})
+				if len(wrong) == 0 {
+					wrong = nil
+				}
+			}
 			if wrong != nil && made.wrong == nil {
 				made.wrong = make([][]template.Refusal, len(rows))
 			}
@@ -405,11 +416,14 @@ func (r *rehearsal) read() error {
 				p := &r.pairs[n]
 				cell := row.Cell(p.Cols[0])
 				sum := p.Sum(cell, present.Ours)
+				if r.Empty != "" && strings.TrimSpace(cell) == r.Empty {
+					sum = emptied
+				}
 				made.sums = append(made.sums, sum)
 				if n == r.price {
 					made.prices = append(made.prices, float(p.Norm(cell, present.Ours)))
 				}
-				if p.Listed && sum != 0 && wrong == nil {
+				if p.Listed && sum > emptied && wrong == nil {
 					r.note(made.values, n, row, key)
 				}
 			}

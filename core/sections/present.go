@@ -75,11 +75,17 @@ func (t *targetSection) Open(s *Sheet) error {
 }
 
 // OneWay returns that of which a second run would leave nothing.
-func (t *targetSection) OneWay() []rulebook.Problem {
-	if !t.rules.OnlyChanged || !t.ofSelf {
-		return nil
+func (t *targetSection) OneWay() (list []rulebook.Problem) {
+	once := func(key, text string) {
+		list = append(list, rulebook.Problem{Part: "target", Problem: catalogue.Problem{Key: key, Text: text}})
 	}
-	return []rulebook.Problem{{Part: "target", Problem: catalogue.Problem{Key: "only_changed", Text: "only_changed, against the file itself"}}}
+	if t.rules.OnlyChanged && t.ofSelf {
+		once("only_changed", "only_changed, against the file itself")
+	}
+	if t.rules.Empties != nil {
+		once("empties", "empties, which writes a word for nothing")
+	}
+	return list
 }
 
 // Adds returns the columns that say which product of the shop a row is, and what is to be done with it.
@@ -235,7 +241,12 @@ func (s *Sheet) leaveUnchanged() (*line.Narrowing, error) {
 			out = append(out, line.OutColumn{Col: col, Heading: h})
 		}
 	}
-	step := &steps.Unchanged{Known: &p.Known, Clears: p.rules.Blank == "clears"}
+	step := &steps.Unchanged{Known: &p.Known, Clears: p.rules.Blank == "clears", Word: p.rules.Empty}
+	for _, o := range out {
+		if s.shape.empties(o.Col) {
+			step.Empties.Add(o.Col)
+		}
+	}
 	own := catalogue.Columns{}
 	at := make([]int, len(out))
 	for n, o := range out {

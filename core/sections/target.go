@@ -77,6 +77,12 @@ func (*targetSection) Parts() []rulebook.Part {
 					Example: "blank = \"keeps\"\nempty = \"-\"",
 				},
 				{
+					Name: "empties",
+					Says: "With job = \"update\" and empty: fields or headings in which an empty cell is to empty what the shop has, such as a sale price that is " +
+						"over. The word stands there, in the column of the template or of the file that like names.",
+					Example: "like    = [\"shop-export.csv\"]\njob     = \"update\"\nempty   = \"-\"\nempties = [\"sale_price\"]",
+				},
+				{
 					Name: "job",
 					Says: "What the file is for: new, products that the shop does not have, or update, those that it has; both, if nothing is said. The " +
 						"others are set aside, by [shop] export. New products have no number of the shop's, as [shop] id calls it; without an " +

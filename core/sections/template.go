@@ -170,7 +170,7 @@ func (s *shape) matchForm() error {
 			}
 			c.fill.Always = after
 		}
-		if c.from >= 0 && !c.need && !c.grouped && c.pattern == nil && c.words == nil && c.fill.Refers == "" && c.writer.Verbatim() && (s.n == 0 || s.fitter == nil) {
+		if c.from >= 0 && !c.need && !c.grouped && s.rules.Empties == nil && c.pattern == nil && c.words == nil && c.fill.Refers == "" && c.writer.Verbatim() && (s.n == 0 || s.fitter == nil) {
 			c.col = c.from
 		}
 	}
@@ -462,6 +462,9 @@ func (s *shape) orderForm() error {
 		}
 	}
 	if err := s.orderGroups(); err != nil {
+		return err
+	}
+	if err := s.orderEmpties(); err != nil {
 		return err
 	}
 	var must []*formColumn

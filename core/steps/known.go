@@ -194,6 +194,9 @@ type Unchanged struct {
 	Apart  []int // those of them that say nothing of the product: what the importer is to do, the shop's own number
 	Clears bool  // what is empty empties what the shop has
 
+	Word    string              // what stands in cells that empty what the shop has
+	Empties catalogue.ColumnSet // the columns in which it may
+
 	pair map[int]int // by column
 }
 
@@ -257,7 +260,7 @@ func (c *Unchanged) repair(p *catalogue.Product, log *line.Log) {
 			if paired && has != nil {
 				before = has[n]
 			}
-			if now == before || now == 0 && !c.Clears {
+			if now == before || now == 0 && !c.Clears || before == 0 && c.Empties.Has(col) && strings.TrimSpace(row.Cell(col)) == c.Word {
 				continue
 			}
 			changed = true

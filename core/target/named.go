@@ -38,7 +38,7 @@ func (n *Named) Check() (problems []catalogue.Problem) {
 		wrong("template", "%q is the file itself, and can be the template of [target] only", Self)
 	}
 	for key, said := range map[string]bool{"job": n.Job != "", "split": n.Split != "", "by": n.By != "", "only_changed": n.OnlyChanged, "compare": n.Compare != nil, "action": n.Action != (Action{}),
-		"first_rows": n.FirstRows != "", "blank": n.Blank != "", "empty": n.Empty != ""} {
+		"first_rows": n.FirstRows != "", "blank": n.Blank != "", "empty": n.Empty != "", "empties": n.Empties != nil} {
 		if said {
 			wrong(key, "can be said in [target] only")
 		}

@@ -65,6 +65,8 @@ type Rules struct {
 	Blank string `toml:"blank" json:"blank,omitempty"`
 	// Empty is what stands in a cell that the importer is to empty; "" if it has no word for that.
 	Empty string `toml:"empty" json:"empty,omitempty"`
+	// Empties are fields or headings in which an empty cell is to empty what the shop has: Empty stands there.
+	Empties []string `toml:"empties" json:"empties,omitempty"`
 	// Job says what the file is for: "new" products, "update" of those that the shop has, or both if nothing is said.
 	Job string `toml:"job" json:"job,omitempty"`
 	// Split says that new products and those that the shop has go into files of their own: "new-existing". By is a field or heading for each of
@@ -176,6 +178,9 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 			wrong("action", `has to say what stands in the rows of new products and of those that the shop has: action = { column = %q, new = "…", existing = "…" }`, a.Column)
 		}
 	}
+	if len(r.Empties) > 0 && (r.Empty == "" || r.Job != JobUpdate) {
+		wrong("empties", "is about an update, in which the importer's word stands in empty cells: job = \"update\" and empty = … have to be said, too")
+	}
 	if r.Limits.Rows < 0 || r.Limits.Megabytes < 0 {
 		wrong("limits", "rows and megabytes are numbers from 1 on")
 	}
@@ -184,7 +189,7 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 			wrong("together", "each group has at least two columns, and %q is one", strings.Join(names, ""))
 		}
 	}
-	for key, names := range map[string]int{"together": len(r.Together), "besides": len(r.Besides)} {
+	for key, names := range map[string]int{"together": len(r.Together), "besides": len(r.Besides), "empties": len(r.Empties)} {
 		if names > 0 && !r.HasForm() {
 			wrong(key, "is about a template, and none is named")
 		}
