@@ -255,8 +255,8 @@ func (r *rehearsal) seenValues(row *catalogue.Row, unseen []map[string]*Count, s
 	}
 }
 
-// The lists that are written: what the shop would not get from the file, which cells of it would be emptied, what would be made, what would be refused, what puts it all back, and
-// what that leaves to be done by hand.
+// The lists that are written: what the shop would not get from the file, which cells of it would be emptied, what would be made, what would be
+// refused, what puts it all back, and what that leaves to be done by hand.
 const (
 	LeftName    = "left-in-shop.csv"
 	ClearedName = "emptied.csv"

@@ -45,6 +45,12 @@ func TestEmpties(t *testing.T) {
 		_, err = Run(t.Context(), opt)
 		assert.ErrorContains(t, err, "empties", name)
 	}
-	_, err := sections.Load(write(t, dir, "bad.toml", "[target]\nempties = [\"brand\"]\n"))
+	book, err := sections.Load(write(t, dir, "none.toml", "[target]\njob = \"update\"\nempty = \"-\"\nempties = [\"title\"]\ntemplate = \"form.csv\"\n"))
+	require.NoError(t, err)
+	opt := fixed(filepath.Join(dir, "list.csv"), filepath.Join(dir, "none"))
+	opt.Book = *book
+	_, err = Run(t.Context(), opt)
+	assert.ErrorContains(t, err, "fills no column of the template")
+	_, err = sections.Load(write(t, dir, "bad.toml", "[target]\nempties = [\"brand\"]\n"))
 	assert.ErrorContains(t, err, "have to be said, too")
 }

@@ -99,12 +99,15 @@ func (o *output) sumOf(name string) string { return cmp.Or(o.files[name], o.whol
 // else there is in such a folder holds cells of the source, and may come back.
 func copyOf(path string) (of output, name string) {
 	info, err := os.Stat(path)
-	if whole, inParts := folder.WholeAt(path); err != nil && inParts {
-		if o, ok := openOutput(filepath.Dir(path)); ok && o.leftParts(whole) {
-			return o, filepath.Base(path)
+	if err != nil {
+		if whole, inParts := folder.WholeAt(path); inParts {
+			if o, ok := openOutput(filepath.Dir(path)); ok && o.leftParts(whole) {
+				return o, filepath.Base(path)
+			}
 		}
+		return of, ""
 	}
-	if err != nil || !info.Mode().IsRegular() {
+	if !info.Mode().IsRegular() {
 		return of, ""
 	}
 	sum := ""

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/columns"
 	"zetanum/core/products"
 	"zetanum/core/steps"
 )
@@ -18,11 +19,13 @@ func (s *shape) orderEmpties() error {
 		if err != nil {
 			return s.wrong("target", "empties", err)
 		}
+		some := false
 		for n := range s.cols {
 			c := &s.cols[n]
 			if !slices.Contains(found, c.from) || c.fill.Part > 1 {
 				continue
 			}
+			some = true
 			whole := s.Products.Level(c.from) == products.OfProduct
 			one := steps.Order{Key: "target", Phase: steps.PhaseTarget, Reads: []int{c.col}, Writes: []int{c.col}, Rules: []catalogue.Rule{catalogue.RuleShop}, Rests: true, Do: func(r *steps.RowAt) bool {
 				role := r.Product.Role(r.Index)
@@ -34,6 +37,9 @@ func (s *shape) orderEmpties() error {
 			if err := s.Orders.AddLast(s.n, one); err != nil {
 				return err
 			}
+		}
+		if !some {
+			return s.wrong("target", "empties", columns.Refuse("%q fills no column of the template, so that nothing of the shop is emptied by it", name))
 		}
 	}
 	return nil

@@ -331,16 +331,21 @@ func (s *shape) own() (cols []int) {
 var filledElse = []catalogue.Field{catalogue.SKU, catalogue.ParentSKU, catalogue.Barcode, catalogue.Slug, catalogue.Brand, catalogue.Category, catalogue.Type, catalogue.Tags,
 	catalogue.Description, catalogue.ShortDescription, catalogue.Images, catalogue.ImageAlt, catalogue.ImageOrder}
 
+// mayFill reports whether something may be put into a column of the source in which nothing stands.
+func (s *shape) mayFill(col int) bool {
+	return s.Sheet.Sheet.Returned != nil || s.Orders.WrittenBy(col) != "" || slices.Contains(filledElse, s.Columns.Fields[col])
+}
+
 // unfillable returns an error about columns that must be filled, and that no row fills: they are filled by columns in which nothing stands.
 func (s *shape) unfillable() error {
 	own := s.own()
-	if s.inForm() != nil || s.Sheet.Sheet.Returned != nil || !slices.ContainsFunc(own, s.Filled.Has) {
+	if s.inForm() != nil || !slices.ContainsFunc(own, s.Filled.Has) {
 		return nil
 	}
 	var names []string
 	for n := range s.cols {
 		c := &s.cols[n]
-		if !c.need || c.pattern != nil || !slices.Contains(own, c.from) || s.Filled.Has(c.from) || s.Orders.WrittenBy(c.from) != "" || slices.Contains(filledElse, s.Columns.Fields[c.from]) {
+		if !c.need || c.pattern != nil || !slices.Contains(own, c.from) || s.Filled.Has(c.from) || s.mayFill(c.from) {
 			continue
 		}
 		names = append(names, fmt.Sprintf("%q from %q", s.form.Columns[n].Name(), s.Columns.Headings[c.from]))

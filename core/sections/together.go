@@ -105,7 +105,7 @@ func (s *shape) leaveGroups(o *line.Output) {
 	}
 	filled := func(n int) bool {
 		c := &s.cols[n]
-		return c.pattern != nil || c.from >= s.Columns.Own() || c.from >= 0 && (s.Filled.Has(c.from) || s.Orders.WrittenBy(c.from) != "")
+		return c.pattern != nil || c.from >= s.Columns.Own() || c.from >= 0 && (s.Filled.Has(c.from) || s.mayFill(c.from))
 	}
 	gone, places := make(map[int]bool), make(map[int]bool)
 	for _, g := range s.groups {

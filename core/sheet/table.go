@@ -163,7 +163,7 @@ func (t *Table) join(whole folder.Whole) error {
 		return err
 	}
 	for i, name := range whole.Parts {
-		in, err := os.Open(filepath.Join(filepath.Dir(t.Path), name))
+		in, err := os.Open(filepath.Join(filepath.Dir(t.Path), filepath.Base(name)))
 		if err != nil {
 			return t.fail(err, "it lies there in parts, and one of them is missing", "Repair its source once more.")
 		}
