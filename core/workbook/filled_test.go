@@ -81,99 +81,129 @@ func members(t *testing.T, book []byte) map[string]string {
 	return parts
 }
 
+// A formToFill is a form, and how it is filled.
+type formToFill struct {
+	name    string
+	first   int
+	samples []int
+	columns int
+	other   []string // parts besides the sheet that become others
+}
+
+var formsToFill = []formToFill{
+	{"t2", 6, []int{6}, 25, []string{"xl/styles.xml"}}, {"t3", 4, []int{4, 5}, 21, []string{"xl/styles.xml"}}, {"t4", 2, nil, 18, []string{"xl/styles.xml", "xl/tables/table1.xml"}},
+	{"t6", 5, []int{5}, 250, []string{"xl/styles.xml"}}, {"t5", 6, []int{6, 7}, 24, []string{}},
+}
+
+// path returns where the form lies.
+func (f *formToFill) path(t *testing.T) string {
+	found, err := filepath.Glob(filepath.Join("..", "template", "testdata", f.name, "template.*"))
+	require.NoError(t, err)
+	return found[0]
+}
+
+// fill fills a form with 700 rows, and looks what has become of it.
+func (f *formToFill) fill(t *testing.T, path string) (filled []byte, sheet string, want map[Place]string, asking int) {
+	book, err := os.ReadFile(path)
+	require.NoError(t, err)
+	b := opened(t, book)
+	for _, s := range b.Sheets { // the one that asks something of its cells
+		if d, _ := b.Demands(s); len(d) > 0 {
+			sheet = s.Name
+		}
+	}
+	filled, want, err = fillBook(t, book, Filling{Sheet: sheet, First: f.first, Rows: 700, Samples: f.samples, Columns: slices.Repeat([]bool{true}, f.columns)}, func(row, col int) Fill {
+		switch col % 5 {
+		case 0:
+			return Fill{Text: fmt.Sprintf("0%d_%d <&\"> ö", row, col)}
+		case 1:
+			return Fill{Text: fmt.Sprintf("%d.50", row), Value: fmt.Sprintf("%d.5", row)}
+		case 2:
+			return Fill{Text: fmt.Sprintf("95212340%05d", row), Code: true}
+		case 3:
+			return Fill{Text: "31.12.2025", Value: "2025-12-31", Date: true}
+		}
+		return Fill{}
+	})
+	require.NoError(t, err)
+	got, demands := cellsFrom(t, filled, sheet, f.first)
+	assert.True(t, maps.Equal(want, got), path)
+	before, after := members(t, book), members(t, filled)
+	var other []string
+	for name := range before {
+		if before[name] != after[name] {
+			other = append(other, name)
+		}
+	}
+	slices.Sort(other)
+	assert.Len(t, after, len(before))
+	own := slices.DeleteFunc(slices.Clone(other), func(n string) bool { return !strings.HasPrefix(n, "xl/worksheets/") && n != "content.xml" })
+	assert.Len(t, own, 1, path)
+	assert.Equal(t, f.other, slices.DeleteFunc(other, func(n string) bool { return slices.Contains(own, n) }), path)
+	_, asks := cellsFrom(t, book, sheet, f.first)
+	require.Len(t, demands, len(asks))
+	for i, d := range demands {
+		for j, a := range d.Areas {
+			was := asks[i].Areas[j]
+			if was.Row <= f.first && was.ToRow >= f.first {
+				was.ToRow = max(was.ToRow, f.first+699)
+			}
+			assert.Equal(t, was, a, path)
+		}
+	}
+	return filled, sheet, want, len(asks)
+}
+
 // TestFillForms: forms of several makings come back as they were, with the products in them: what they ask of cells reaches to the last of
-// these, and another reader and a real office suite find the same.
+// these, and another reader and a real office suite find the same; those of the suite's own making, too.
 func TestFillForms(t *testing.T) {
 	t.Parallel()
 	type filledForm struct {
+		*formToFill
 		sheet  string
-		first  int
 		cells  map[Place]string
 		asking int
 	}
 	forms := make(map[string]filledForm)
 	dir := t.TempDir()
-	var paths []string
-	styles := []string{"xl/styles.xml"}
-	sheets := func(name string) bool { return strings.HasPrefix(name, "xl/worksheets/") || name == "content.xml" }
-	for _, form := range []struct {
-		name, sheet string
-		first       int
-		samples     []int
-		columns     int
-		other       []string
-	}{
-		{"t2", "", 6, []int{6}, 25, styles}, {"t3", "", 4, []int{4, 5}, 21, styles}, {"t4", "", 2, nil, 18, []string{"xl/styles.xml", "xl/tables/table1.xml"}}, {"t6", "", 5, []int{5}, 250, styles}, {"t5", "", 6, []int{6, 7}, 24, []string{}},
-	} {
-		found, err := filepath.Glob(filepath.Join("..", "template", "testdata", form.name, "template.*"))
-		require.NoError(t, err)
-		ending := filepath.Ext(found[0])
-		book, err := os.ReadFile(found[0])
-		require.NoError(t, err)
-		b, err := Open(bytes.NewReader(book), int64(len(book)))
-		require.NoError(t, err)
-		for _, s := range b.Sheets { // the one that asks something of its cells
-			if d, _ := b.Demands(s); len(d) > 0 {
-				form.sheet = s.Name
-			}
-		}
-		f := Filling{Sheet: form.sheet, First: form.first, Rows: 700, Samples: form.samples, Columns: slices.Repeat([]bool{true}, form.columns)}
-		filled, want, err := fillBook(t, book, f, func(row, col int) Fill {
-			switch col % 5 {
-			case 0:
-				return Fill{Text: fmt.Sprintf("0%d_%d <&\"> ö", row, col)}
-			case 1:
-				return Fill{Text: fmt.Sprintf("%d.50", row), Value: fmt.Sprintf("%d.5", row)}
-			case 2:
-				return Fill{Text: fmt.Sprintf("95212340%05d", row), Code: true}
-			case 3:
-				return Fill{Text: "31.12.2025", Value: "2025-12-31", Date: true}
-			}
-			return Fill{}
-		})
-		require.NoError(t, err)
-		got, demands := cellsFrom(t, filled, form.sheet, form.first)
-		assert.True(t, maps.Equal(want, got), form.name)
-		before, after := members(t, book), members(t, filled)
-		var other []string
-		for name := range before {
-			if before[name] != after[name] {
-				other = append(other, name)
-			}
-		}
-		slices.Sort(other)
-		assert.Len(t, after, len(before))
-		own := slices.DeleteFunc(slices.Clone(other), func(n string) bool { return !sheets(n) })
-		assert.Len(t, own, 1, form.name)
-		assert.Equal(t, form.other, slices.DeleteFunc(other, func(n string) bool { return slices.Contains(own, n) }), form.name)
-		_, asks := cellsFrom(t, book, form.sheet, form.first)
-		require.Len(t, demands, len(asks))
-		for i, d := range demands {
-			for j, a := range d.Areas {
-				was := asks[i].Areas[j]
-				if was.Row <= form.first && was.ToRow >= form.first {
-					was.ToRow = max(was.ToRow, form.first+699)
-				}
-				assert.Equal(t, was, a, form.name)
-			}
-		}
-		path := filepath.Join(dir, form.name+ending)
-		require.NoError(t, os.WriteFile(path, filled, 0o666))
-		paths, forms[form.name] = append(paths, path), filledForm{form.sheet, form.first, want, len(asks)}
-		if ending == ".ods" {
+	var paths, plain []string
+	for i := range formsToFill {
+		form := &formsToFill[i]
+		path := form.path(t)
+		filled, sheet, want, asking := form.fill(t, path)
+		out := filepath.Join(dir, form.name+filepath.Ext(path))
+		require.NoError(t, os.WriteFile(out, filled, 0o666))
+		paths, forms[form.name] = append(paths, out), filledForm{form, sheet, want, asking}
+		if filepath.Ext(path) == ".ods" {
 			continue
 		}
+		named := filepath.Join(dir, "plain-"+form.name+".xlsx")
+		book, err := os.ReadFile(path)
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile(named, book, 0o666))
+		plain = append(plain, named)
 		theirs, err := excelize.OpenReader(bytes.NewReader(filled))
 		require.NoError(t, err)
 		for place, text := range want {
 			cell := ColumnName(place.Col-1) + fmt.Sprint(place.Row)
-			raw, err := theirs.GetCellValue(form.sheet, cell, excelize.Options{RawCellValue: true})
+			raw, err := theirs.GetCellValue(sheet, cell, excelize.Options{RawCellValue: true})
 			require.NoError(t, err)
 			if raw != text && !strings.HasPrefix(text, "2025-") {
 				t.Fatalf("%s %s: %q, and not %q", form.name, cell, raw, text)
 			}
 		}
 		require.NoError(t, theirs.Close())
+	}
+	made := outside.Convert(t, "ods", plain...)
+	for i := range formsToFill {
+		form := formsToFill[i]
+		path := filepath.Join(made, "plain-"+form.name+".ods")
+		if form.other = []string{}; form.name == "t5" {
+			continue
+		}
+		filled, sheet, want, asking := form.fill(t, path)
+		require.NoError(t, os.WriteFile(path, filled, 0o666))
+		paths, forms["plain-"+form.name] = append(paths, path), filledForm{&form, sheet, want, asking}
 	}
 	office := outside.Convert(t, "xlsx", paths...)
 	for name, form := range forms {
