@@ -187,8 +187,13 @@ func (j *Job) InParts(name string, head int64, parts []string) (err error) {
 		j.wholes = make(map[string]Whole)
 	}
 	j.wholes[name] = w
+	return j.Drop(name)
+}
+
+// Drop takes a file away that was written.
+func (j *Job) Drop(name string) error {
 	delete(j.sums, name)
-	return os.Remove(path)
+	return os.Remove(filepath.Join(j.part, name))
 }
 
 // Abort removes everything the run has written.

@@ -138,6 +138,10 @@ func (r *runner) onlyParts(job *folder.Job) error {
 	err := take(line.FileNames[0], head, r.result.Parts)
 	for i := range r.run.Branches {
 		b := &r.run.Branches[i]
+		if r.result.Targets[i].None {
+			err = errors.Join(err, job.Drop(b.ReadyName()))
+			continue
+		}
 		err = errors.Join(err, take(b.ReadyName(), b.HeadSize, r.result.Targets[i].Parts))
 	}
 	return err
@@ -213,10 +217,14 @@ func (r *runner) export(ctx context.Context, dir string) error {
 	}
 	for i := range r.run.Branches {
 		b := &r.run.Branches[i]
-		rules := &r.opt.Book.Targets[i].Rules
-		going := r.ready(dir, b.ReadyName(), &b.Output, rules, b.Report.Written.Rows, i+1)
+		at := r.sheet.TargetAt(i)
+		rules := &r.opt.Book.Targets[at].Rules
+		going := r.ready(dir, b.ReadyName(), &b.Output, rules, b.Report.Written.Rows, at+1)
 		t := &r.result.Targets[i]
-		t.As = r.opt.withForm(rules.As, r.opt.Book.Forms[i])
+		if t.None = r.opt.Book.Spreads() && b.Report.Written.Rows == 0 && b.Report.Held == 0; t.None {
+			continue
+		}
+		t.As = r.opt.withForm(rules.As, r.opt.Book.Forms[at])
 		if t.Parts, err = r.exportReady(going, rules, b.HeadSize, b.Cuts, t.As); err != nil {
 			return fmt.Errorf("%s: %w", b.Name, err)
 		}

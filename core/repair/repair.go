@@ -279,7 +279,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 		return err
 	}
 	for i := range branches {
-		branches[i].Output.Cuts = branches[i].Output.Cuts || slices.Contains(r.opt.Book.Targets[i].As, "xls")
+		branches[i].Output.Cuts = branches[i].Output.Cuts || slices.Contains(r.opt.Book.Targets[r.sheet.TargetAt(i)].As, "xls")
 	}
 	r.result.Notes = r.sheet.Notes
 	r.result.Settings, r.result.TellApart, r.result.Required = r.settings(), r.sheet.Keys(), r.sheet.Required

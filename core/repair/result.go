@@ -315,4 +315,5 @@ type TargetReport struct {
 	Report *line.Report  // Ready, Held and Aside are all rows of the source together
 	As     []string      // the forms besides CSV in which it was written
 	Parts  []export.Part // files into which it was cut; none if it is within the limits
+	None   bool          // no product goes to it, and there is no file
 }

@@ -611,6 +611,18 @@ func TestFormsInArchives(t *testing.T) {
 	assert.Equal(t, want, outputs(list, target.Rules{Template: archive}))
 	assert.Equal(t, outputs(list, target.Rules{Template: filepath.Join(dir, "forms/mugs.csv")}), outputs(list, target.Rules{Template: archive + "/spring/mugs.csv"}))
 
+	// a form into which no product can go, or none goes, has no file, and stops nothing
+	few := write(t, dir, "few.csv", "SKU,Title,Kind\nA,Plate,Plates\n")
+	for _, rules := range []target.Rules{{Template: archive}, {Template: archive, Columns: target.Fills{"Kind": "Kind"}}} {
+		files := outputs(few, rules)
+		assert.Equal(t, want["ready-plates.csv"], files["ready-plates.csv"])
+		assert.NotContains(t, files, "ready-mugs.csv")
+	}
+	opt := fixed(write(t, dir, "none.csv", "SKU,Title,Kind\nA,Rug,Rugs\n"), filepath.Join(dir, "none"))
+	opt.Book = sections.Book{Target: target.Rules{Template: archive}, Headings: headings}
+	_, err := Run(t.Context(), opt)
+	assert.ErrorContains(t, err, "mugs: what the template demands is filled by nothing")
+
 	form, source, mapping, _ := formSets(t, 5)
 	book, err := os.ReadFile(form)
 	require.NoError(t, err)

@@ -234,6 +234,9 @@ func (b *Book) PriceMoves() float64 {
 	return 0
 }
 
+// Spreads reports whether the template of [target] is several, each of which takes the products whose category it lists.
+func (b *Book) Spreads() bool { return b.spread }
+
 // FormRows returns the rows of the template, by which a file in its form is known; nil if there is none.
 func (b *Book) FormRows() *sheet.FormRows {
 	if b.Form == nil {

@@ -90,36 +90,52 @@ func (s *Sheet) planTargets() error {
 	if s.looking || s.CodesOnly || len(s.Only) > 0 {
 		return nil
 	}
+	var left []error
 	for i := range s.Book.Targets {
 		t := &s.Book.Targets[i]
 		shape := s.newShape(t.Name, i+1, &t.Rules, s.Book.Forms[i])
-		if err := shape.matchForm(); err != nil {
-			return err
+		notes := len(s.Notes)
+		err := shape.matchForm()
+		if err == nil && s.Book.spread {
+			if shape.lists = shape.ofCategory(); shape.lists == nil {
+				err = &ruleError{part: "target", key: "template", error: columns.Refuse("%s has no list of categories that a column of the file fills, so that nothing says "+
+					"which products go there; name each template under [[targets]], with where", shape.form.Path)}
+			}
 		}
-		s.targets = append(s.targets, shape)
+		switch {
+		case err != nil && !s.Book.spread:
+			return err
+		case err != nil: // no product can go there, which is as it is with forms for other trades
+			s.Notes, left = s.Notes[:notes], append(left, err)
+		default:
+			s.targets = append(s.targets, shape)
+		}
+	}
+	if len(s.targets) == 0 && left != nil {
+		return left[0]
+	}
+	for _, err := range left {
+		s.Note("a template into which no product goes: %v", err)
 	}
 	return nil
 }
 
+// TargetAt returns the place in the rulebook of the target for a branch.
+func (s *Sheet) TargetAt(branch int) int { return s.targets[branch].n - 1 }
+
 // orderTargets orders that the columns of the templates of the targets are filled.
 func (s *Sheet) orderTargets() error {
-	for i, shape := range s.targets {
-		where, _, err := s.Where(s.Book.Targets[i].Where)
+	for _, shape := range s.targets {
+		where, _, err := s.Where(s.Book.Targets[shape.n-1].Where)
 		if err != nil {
-			return &ruleError{n: i + 1, key: "where", error: err}
+			return &ruleError{n: shape.n, key: "where", error: err}
 		}
 		shape.where = where
 		if err := shape.orderForm(); err != nil {
 			return err
 		}
-		if s.Book.spread {
-			if shape.lists = shape.ofCategory(); shape.lists == nil {
-				return &ruleError{part: "target", key: "template", error: columns.Refuse("%s has no list of categories that a column of the file fills, so that nothing says "+
-					"which products go there; name each template under [[targets]], with where", shape.form.Path)}
-			}
-		}
 	}
-	if s.Book.spread {
+	if s.Book.spread && len(s.targets) > 0 {
 		s.Add(StageTemplate, s.findTemplates())
 	}
 	return nil

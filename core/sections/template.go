@@ -693,7 +693,7 @@ func (s *shape) unlistedForm(c *formColumn, r *steps.RowAt, cell string, wrong *
 func (s *Sheet) FormFilled(n int) (list []bool) {
 	of := s.shape
 	if n > 0 {
-		of = s.targets[n-1]
+		of = s.targets[slices.IndexFunc(s.targets, func(t *shape) bool { return t.n == n })]
 	}
 	for i := range of.cols {
 		list = append(list, !of.cols[i].open())

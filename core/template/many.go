@@ -147,6 +147,9 @@ func openMember(name, member string) (*File, error) {
 	if size := archive.File[at].UncompressedSize64; size > mostBytes {
 		return nil, tooLarge(name+"/"+member, int64(min(size, 1<<62)))
 	}
+	if archive.File[at].Flags&1 != 0 { // general purpose bit flag, bit 0: encrypted (APPNOTE 4.4.4)
+		return nil, fmt.Errorf("%s/%s: %w: it is protected with a password; unpack it, and name what comes out", name, member, ErrNoForm)
+	}
 	in, err := archive.File[at].Open()
 	if err != nil {
 		return nil, fmt.Errorf("%s/%s: %w: it cannot be unpacked: %v", name, member, ErrNoForm, err)

@@ -166,11 +166,14 @@ func (o *rehearseCommand) options(s *session, file string) (*rehearse.Options, e
 		}
 	}
 	stem := strings.TrimSuffix(file, filepath.Ext(file))
-	for i := range book.Targets { // what goes to one of several targets is called by its name, and perhaps by a number
-		name, part := "ready-"+book.Targets[i].Name, strings.TrimRight(filepath.Base(stem), "0123456789")
-		if base := filepath.Base(stem); base == name || part == name+"-" {
-			book.Target = book.Targets[i].Rules
-		}
+	of := func(book *sections.Book) int { // what goes to one of several targets is called by its name, and perhaps by a number
+		return slices.IndexFunc(book.Targets, func(t target.Named) bool {
+			name, part := "ready-"+t.Name, strings.TrimRight(filepath.Base(stem), "0123456789")
+			return filepath.Base(stem) == name || part == name+"-"
+		})
+	}
+	if i := of(book); i >= 0 {
+		book.Target = book.Targets[i].Rules
 	}
 	if o.template != "" {
 		book.Target.Template, book.Target.Like = o.template, nil
@@ -179,8 +182,11 @@ func (o *rehearseCommand) options(s *session, file string) (*rehearse.Options, e
 	if err != nil {
 		return nil, err
 	}
+	if i := of(&with); with.Spreads() && i >= 0 {
+		with.Form, with.Target = with.Forms[i], with.Targets[i].Rules
+	}
 	opt.Form, opt.Reading, opt.Groups = with.Form, with.Target.Reading(), with.Target.Together
-	opt.Empty, opt.Moves = book.Target.Empty, book.PriceMoves()
+	opt.Empty, opt.Moves = with.Target.Empty, book.PriceMoves()
 	opt.Rows, opt.Bytes = with.Target.Limits.Rows, int64(with.Target.Limits.Megabytes)*1_000_000
 	opt.Cut = with.Target.Limits
 	if _, err := os.Stat(stem + "-1" + filepath.Ext(file)); err == nil {

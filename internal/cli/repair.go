@@ -142,6 +142,9 @@ func (o *repairCommand) playThrough(s *session, file string, r *repair.Result) (
 		names = append(names, line.FileNames[0])
 	}
 	for i := range r.Targets {
+		if r.Targets[i].None {
+			continue
+		}
 		names = append(names, "ready-"+r.Targets[i].Name+".csv")
 	}
 	status := exitOK

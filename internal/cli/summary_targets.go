@@ -22,6 +22,9 @@ func (s summary) targets() {
 	s.Head("For further targets")
 	for i := range s.r.Targets {
 		t := &s.r.Targets[i]
+		if t.None {
+			continue
+		}
 		says := fmt.Sprintf("%s: read %s = ready %s + ", t.Name, thousands(t.Report.Rows), thousands(t.Report.Ready))
 		held := "held " + thousands(t.Report.Held)
 		if t.Report.Held > 0 {
@@ -56,6 +59,9 @@ func (s summary) heldBy(t *repair.TargetReport) (list []line.FindingCount) {
 func (s summary) targetFiles() (rows [][]string) {
 	for i := range s.r.Targets {
 		t := &s.r.Targets[i]
+		if t.None {
+			continue
+		}
 		n := plural(t.Report.Written.Rows, "row", "rows")
 		if !export.OnlyParts(t.Parts) {
 			rows = append(rows, []string{"ready-" + t.Name + ".csv", n + " for " + t.Name})
