@@ -8,6 +8,7 @@ import (
 	"maps"
 	"os"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -110,10 +111,16 @@ func copyOf(path string) (of output, name string) {
 	if !info.Mode().IsRegular() {
 		return of, ""
 	}
+	var names []string
+	for _, form := range target.Forms {
+		names = append(names, export.Name(form))
+	}
+	if base := filepath.Base(path); isPart.MatchString(base) {
+		names = append(names, base)
+	}
 	sum := ""
 	for _, dir := range near(path) {
-		for _, form := range target.Forms {
-			name := export.Name(form)
+		for _, name := range names {
 			there, err := os.Stat(filepath.Join(dir, name))
 			if err != nil || there.Size() != info.Size() {
 				continue
@@ -131,13 +138,16 @@ func copyOf(path string) (of output, name string) {
 	return of, ""
 }
 
+// isPart are the names of files into which what is ready was cut.
+var isPart = regexp.MustCompile(`^ready-[0-9]+\.[a-z]+$`)
+
 // readingOf returns how a file is to be read if it is an output of ours as the run left
 // it, and was written otherwise than usual.
 func readingOf(path string) sheet.Reading { return reading(copyOf(path)) }
 
 // reading returns how a copy of an output is to be read that had that name there.
 func reading(of output, name string) (none sheet.Reading) {
-	if name == line.FileNames[0] {
+	if name == line.FileNames[0] || isPart.MatchString(name) && filepath.Ext(name) == ".csv" {
 		return of.run.Settings.Book.Target.Reading()
 	}
 	return none

@@ -366,13 +366,17 @@ func TestCutByLimits(t *testing.T) {
 			again := fixed(filepath.Join(r.Folder, "ready.csv"), filepath.Join(dir, "again"))
 			again.Book = sections.Book{Target: target.Rules{Encoding: "utf-16le"}}
 			assert.Equal(t, string(whole), contents(t, run(t, again).Folder)["ready.csv"], "and repaired again it is the same")
+			again = fixed(filepath.Join(r.Folder, r.Parts[1].Name), filepath.Join(dir, "part"))
+			again.Book = sections.Book{Target: target.Rules{Encoding: "utf-16le"}}
+			part, err := os.ReadFile(again.Input)
+			require.NoError(t, err)
+			assert.Equal(t, string(part), contents(t, run(t, again).Folder)["ready.csv"], "so is a part")
 			lent := fixed(filepath.Join(dir, "list.csv"), filepath.Join(dir, "lent"))
 			lent.Trust = []string{r.Folder}
 			run(t, lent)
-			part := filepath.Join(r.Folder, r.Parts[1].Name)
-			require.NoError(t, os.WriteFile(part, append(slices.Clone(whole[:head]), utf16le("p0,P9,Edited,,\n")...), 0o666))
+			require.NoError(t, os.WriteFile(filepath.Join(r.Folder, r.Parts[1].Name), append(slices.Clone(whole[:head]), utf16le("p0,P9,Edited,,\n")...), 0o666))
 			run(t, lent) // it is made anew, of its source
-			require.NoError(t, os.Remove(part))
+			require.NoError(t, os.Remove(filepath.Join(r.Folder, r.Parts[1].Name)))
 			_, err = sheet.Open(filepath.Join(r.Folder, "ready.csv"), sheet.Options{})
 			assert.ErrorContains(t, err, "one of them is missing")
 		}
