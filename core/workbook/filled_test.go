@@ -288,6 +288,15 @@ func TestFill(t *testing.T) {
 	for _, row := range []string{`<row r="2" ht="9"><c r="A2" s="1" `, `<c r="B2" s="2"><v>`, `<row r="3" ht="9"><c r="A3" s="1" `, `<c r="B4" s="2"><v>`} {
 		assert.Contains(t, members(t, book)["xl/sheet.xml"], row)
 	}
+	for format, is := range map[string]string{"9": "inlineStr", "2": "<v>7</v>"} { // percent would show 7 as 700 %
+		styled := strings.NewReplacer(`<xf numFmtId="49"/>`, `<xf numFmtId="`+format+`"/>`)
+		plain := filledBook(t, "", `<row r="2"><c r="A2" s="1"/></row>`, "")
+		parts := members(t, plain)
+		parts["xl/styles.xml"] = styled.Replace(parts["xl/styles.xml"])
+		book, _, err := fillBook(t, written(t, parts), Filling{Sheet: "In", First: 2, Rows: 1, Columns: []bool{true}}, func(int, int) Fill { return Fill{Text: "7", Value: "7"} })
+		require.NoError(t, err)
+		assert.Contains(t, members(t, book)["xl/sheet.xml"], is)
+	}
 	book, want, err := fillBook(t, filledBook(t, "", "", ""), f, fill)
 	require.NoError(t, err)
 	got, _ := cellsFrom(t, book, "In", 2)

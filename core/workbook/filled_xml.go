@@ -107,7 +107,7 @@ func (f *filler) addStyle(changed map[string][]byte) error {
 // formatOf returns what a number format makes of what is entered.
 func formatOf(id int, custom string) format {
 	switch {
-	case id == 49 || custom == "@":
+	case id == 49 || custom == "@", id == 9 || id == 10 || strings.Contains(custom, "%"): // percent, too: 19 would be shown as 1900 %
 		return formatText
 	case shownBy(id, custom) == asDate:
 		return formatDate

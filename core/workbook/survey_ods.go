@@ -24,7 +24,7 @@ type openStyles struct {
 
 // read takes what a tag says of styles.
 func (s *openStyles) read(t *token) {
-	kind, is := map[string]format{"text-style": formatText, "date-style": formatDate, "number-style": formatNumber, "currency-style": formatNumber, "percentage-style": formatNumber,
+	kind, is := map[string]format{"text-style": formatText, "date-style": formatDate, "number-style": formatNumber, "currency-style": formatNumber, "percentage-style": formatText,
 		"time-style": formatNumber, "boolean-style": formatNumber}[string(t.name)]
 	switch {
 	case t.kind != startTag:
