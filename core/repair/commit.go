@@ -139,7 +139,7 @@ func (r *runner) onlyParts(job *folder.Job) error {
 	for i := range r.run.Branches {
 		b := &r.run.Branches[i]
 		if r.result.Targets[i].None {
-			err = errors.Join(err, job.Drop(b.ReadyName()))
+			err = errors.Join(err, job.Drop(b.ReadyName()), job.Drop(b.HeldName()))
 			continue
 		}
 		err = errors.Join(err, take(b.ReadyName(), b.HeadSize, r.result.Targets[i].Parts))

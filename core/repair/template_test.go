@@ -621,6 +621,7 @@ func TestFormsInArchives(t *testing.T) {
 		files := outputs(few, rules)
 		assert.Equal(t, want["ready-plates.csv"], files["ready-plates.csv"])
 		assert.NotContains(t, files, "ready-mugs.csv")
+		assert.NotContains(t, files, "held-mugs.csv")
 	}
 	opt := fixed(write(t, dir, "none.csv", "SKU,Title,Kind\nA,Rug,Rugs\n"), filepath.Join(dir, "none"))
 	opt.Book = sections.Book{Target: target.Rules{Template: archive}, Headings: headings}
