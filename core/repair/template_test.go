@@ -283,11 +283,24 @@ func TestAnyTemplate(t *testing.T) {
 		dir := t.TempDir()
 		opt := fixed(write(t, dir, "list.csv", list), filepath.Join(dir, "out"))
 		opt.Book = sections.Book{Target: target.Rules{Template: write(t, dir, "form.csv", form), Columns: fills}}
+		learned, err := template.Learn(opt.Book.Target.Template)
+		require.NoError(t, err)
+		var group []int // columns that belong together
+		for _, n := range r.Perm(len(learned.Columns)) {
+			if learned.Columns[n].Need != template.Required && len(group) < 3 {
+				group = append(group, n)
+			}
+		}
+		if group = group[:len(group)/2*2]; len(group) > 0 {
+			var names []string
+			for _, n := range group {
+				names = append(names, learned.Columns[n].Name())
+			}
+			opt.Book.Target.Together = [][]string{names}
+		}
 		got := run(t, opt)
 		c := got.Counts()
 		require.Equal(t, c.Read, c.Ready+c.Held+c.Aside, seed)
-		learned, err := template.Learn(opt.Book.Target.Template)
-		require.NoError(t, err)
 		once, err := os.ReadFile(filepath.Join(got.Folder, "ready.csv"))
 		require.NoError(t, err)
 		require.True(t, strings.HasPrefix(string(once), form), "%d: the lines of the form", seed)
@@ -300,6 +313,15 @@ func TestAnyTemplate(t *testing.T) {
 		for _, row := range all[3:] {
 			for _, wrong := range judge.Row(row) {
 				t.Errorf("%d: %q under %s %s", seed, row[wrong.Column], learned.Columns[wrong.Column].Heading, wrong.Says)
+			}
+			filled := 0
+			for _, n := range group {
+				if row[n] != "" {
+					filled++
+				}
+			}
+			if filled != 0 && filled != len(group) {
+				t.Errorf("%d: %q fills half of what belongs together", seed, row)
 			}
 		}
 		rows, ready = rows+c.Read, ready+c.Ready
