@@ -638,8 +638,8 @@ func TestFormsInArchives(t *testing.T) {
 	assert.Equal(t, outputs(list, target.Rules{Template: filepath.Join(dir, "forms/mugs.csv")}), outputs(list, target.Rules{Template: archive + "/spring/mugs.csv"}))
 
 	// a form into which no product can go, or none goes, has no file, and stops nothing
-	few := write(t, dir, "few.csv", "SKU,Title,Kind\nA,Plate,Plates\n")
-	for _, rules := range []target.Rules{{Template: archive}, {Template: archive, Columns: target.Fills{"Kind": "Kind"}}} {
+	few := write(t, dir, "few.csv", "SKU,Title,Kind,Note\nA,Plate,Plates,\n")
+	for _, rules := range []target.Rules{{Template: archive}, {Template: archive, Columns: target.Fills{"Kind": "Kind"}}, {Template: archive, Columns: target.Fills{"Kind": "Kind", "Name": "Note"}, Required: []string{"Name"}}} {
 		files := outputs(few, rules)
 		assert.Equal(t, want["ready-plates.csv"], files["ready-plates.csv"])
 		assert.NotContains(t, files, "ready-mugs.csv")

@@ -339,7 +339,7 @@ func (s *shape) mayFill(col int) bool {
 // unfillable returns an error about columns that must be filled, and that no row fills: they are filled by columns in which nothing stands.
 func (s *shape) unfillable() error {
 	own := s.own()
-	if s.inForm() != nil || !slices.ContainsFunc(own, s.Filled.Has) {
+	if s.Book.spread || s.inForm() != nil || !slices.ContainsFunc(own, s.Filled.Has) { // of several templates not each gets products
 		return nil
 	}
 	var names []string
