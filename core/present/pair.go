@@ -190,7 +190,7 @@ func SumOf(value string) uint32 {
 	if value == "" {
 		return 0
 	}
-	return max(2, uint32(xxhash.Sum64String(value))) // 1 stands for something else in rehearsals
+	return max(2, uint32(xxhash.Sum64String(value))) // 1 stands for a cell that empties another
 }
 
 // PairColumns returns, by the columns of what goes to the shop, the column of its export that is the same, -1 if there is none: by their

@@ -112,7 +112,7 @@ func (r *rehearsal) newFormBack() (*formBack, error) {
 			p := &r.pairs[n]
 			cell := row.Cell(p.Cols[1])
 			has := p.Sum(cell, present.Shops)
-			if p.Cols[1] == r.key[1] || has == sums[n] || has == 0 && sums[n] == emptied || sums[n] == 0 && r.Blank == BlankKeeps {
+			if p.Cols[1] == r.key[1] || has == sums[n] || has == 0 && sums[n] == emptying || sums[n] == 0 && r.Blank == BlankKeeps {
 				continue
 			}
 			text = binary.LittleEndian.AppendUint16(text, uint16(n))
@@ -125,7 +125,7 @@ func (r *rehearsal) newFormBack() (*formBack, error) {
 	return b, errors.Join(err, b.texts.Flush())
 }
 
-// row returns a row of the way back, and how often a cell of it cannot be put back.
+// row returns a row of the way back: that of the file, with what the shop has now in the cells that change.
 func (b *formBack) row(row *catalogue.Row, n int) ([]string, error) {
 	cells := slices.Clone(row.Cells)
 	for len(cells) < len(b.filled) {

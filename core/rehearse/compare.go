@@ -159,7 +159,7 @@ func (r *rehearsal) compareRows(rows []catalogue.Row, slugs int, unseen []map[st
 				continue
 			}
 			cell := row.Cell(p.Cols[1])
-			if has := p.Sum(cell, present.Shops); has == sums[n] || has == 0 && sums[n] == emptied {
+			if has := p.Sum(cell, present.Shops); has == sums[n] || has == 0 && sums[n] == emptying {
 				continue
 			}
 			d := difference{row: i, pair: n, blank: sums[n] == 0}

@@ -115,8 +115,8 @@ type Report struct {
 	Lists []string `json:"lists,omitempty"` // files that were written
 }
 
-// emptied stands for a cell that empties what the shop has: no sum is so small.
-const emptied = 1
+// emptying is the sum of a cell that empties what the shop has: no other is so small ([present.SumOf]).
+const emptying = 1
 
 // What rows are.
 const (
@@ -417,13 +417,13 @@ func (r *rehearsal) read() error {
 				cell := row.Cell(p.Cols[0])
 				sum := p.Sum(cell, present.Ours)
 				if r.Empty != "" && strings.TrimSpace(cell) == r.Empty {
-					sum = emptied
+					sum = emptying
 				}
 				made.sums = append(made.sums, sum)
 				if n == r.price {
 					made.prices = append(made.prices, float(p.Norm(cell, present.Ours)))
 				}
-				if p.Listed && sum > emptied && wrong == nil {
+				if p.Listed && sum > emptying && wrong == nil {
 					r.note(made.values, n, row, key)
 				}
 			}

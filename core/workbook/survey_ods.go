@@ -22,10 +22,15 @@ type openStyles struct {
 	open string               // the format of numbers that is read
 }
 
+// openFormats are what formats of numbers make of what is entered, by the names of their tags; percent as in [formatOf].
+var openFormats = map[string]format{
+	"text-style": formatText, "date-style": formatDate, "number-style": formatNumber, "currency-style": formatNumber, "percentage-style": formatText,
+	"time-style": formatNumber, "boolean-style": formatNumber,
+}
+
 // read takes what a tag says of styles.
 func (s *openStyles) read(t *token) {
-	kind, is := map[string]format{"text-style": formatText, "date-style": formatDate, "number-style": formatNumber, "currency-style": formatNumber, "percentage-style": formatText,
-		"time-style": formatNumber, "boolean-style": formatNumber}[string(t.name)]
+	kind, is := openFormats[string(t.name)]
 	switch {
 	case t.kind != startTag:
 	case is:
@@ -64,11 +69,15 @@ func (f *openFiller) prepare(string, map[string][]byte) (dropped string, err err
 	if err := f.survey(); err != nil {
 		return "", fmt.Errorf("sheet %s: %w", f.Sheet, err)
 	}
+	first := -1 // sample
+	if len(f.Samples) > 0 {
+		first = slices.Min(f.Samples)
+	}
+	if len(f.rows) > 0 {
+		f.pattern = f.rows[0]
+	}
 	for i := range f.rows {
 		row := &f.rows[i]
-		if i == 0 {
-			f.pattern = *row
-		}
 		from := max(row.first, f.First)
 		for !f.Own && from < row.last && f.isSample(from) {
 			from++
@@ -76,7 +85,7 @@ func (f *openFiller) prepare(string, map[string][]byte) (dropped string, err err
 		if !f.plain && !f.Own && !f.isSample(from) && f.looks(row) {
 			f.pattern, f.plain = *row, true
 		}
-		if len(f.Samples) > 0 && row.first <= slices.Min(f.Samples) && row.last >= slices.Min(f.Samples) {
+		if row.first <= first && row.last >= first {
 			f.sample = *row
 		}
 		for number := max(row.first, f.First); number <= min(row.last, f.lastRow()); number++ {
