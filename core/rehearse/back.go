@@ -84,7 +84,6 @@ type formBack struct {
 	read    []template.Reading
 	charset charset.Charset
 	filled  []bool // which columns have anything in them
-	rows    int
 	byHand  *list
 }
 
@@ -187,97 +186,121 @@ func (b *formBack) cannot(row *catalogue.Row, col int, cell, why string) {
 	b.byHand.row(b.keyOf(row, 0), b.ready.Columns.Headings[col], cell, why)
 }
 
-// write writes the way back, of a form that is a workbook as such, too.
-func (b *formBack) write() (lists []string, err error) {
-	defer func() { err = errors.Join(err, b.texts.Close()) }()
+// output says how the way back is written: as the file is, or as plain CSV if that is a workbook.
+func (b *formBack) output() *line.Output {
 	table := b.ready
-	style, lineEnd := table.Style(), table.Form.LineEnd
-	if b.charset = table.Form.Charset; table.Transcoded != charset.UTF8 {
-		b.charset = table.Transcoded
-	}
 	if table.Form.Spooled { // a workbook
-		style, lineEnd, b.charset = sheet.Style{Separator: ',', Quote: '"', Quotes: sheet.QuotesNeeded}, "\r\n", charset.UTF8
+		return &line.Output{Style: sheet.Style{Separator: ',', Quote: '"', Quotes: sheet.QuotesNeeded}, LineEnd: "\r\n"}
 	}
-	out := &line.Output{Style: style, LineEnd: lineEnd, Charset: b.charset, BOM: table.Form.BOM && b.charset.Marked()}
-	if b.charset != charset.UTF8 {
+	out := &line.Output{Style: table.Style(), LineEnd: table.Form.LineEnd, Charset: table.Form.Charset}
+	if table.Transcoded != charset.UTF8 {
+		out.Charset = table.Transcoded
+	}
+	out.BOM = table.Form.BOM && out.Charset.Marked()
+	if c := out.Charset; c != charset.UTF8 {
 		out.Encode = func(dst, rows []byte) ([]byte, error) {
-			encoded, bad, ok := b.charset.Append(dst, rows)
+			encoded, bad, ok := c.Append(dst, rows)
 			if !ok {
-				return dst, fmt.Errorf("%s: %s has no %q", WayBackName, b.charset, bad)
+				return dst, fmt.Errorf("%s: %s has no %q", WayBackName, c, bad)
 			}
 			return encoded, nil
 		}
 	}
+	return out
+}
+
+// write writes the way back, of a form that is a workbook as such, too.
+func (b *formBack) write() (lists []string, err error) {
+	defer func() { err = errors.Join(err, b.texts.Close()) }()
+	out := b.output()
+	b.charset = out.Charset
 	b.byHand = b.list(ByHandName, b.report.Key, "Column", "In the shop now", "Why")
-	path := filepath.Join(b.Dir, WayBackName)
-	file, err := os.Create(path)
-	if err != nil {
-		return nil, err
-	}
-	buffered := bufio.NewWriterSize(file, 1<<18)
-	head, above, below := b.Form.Head(style, lineEnd)
-	w := &sheet.RowsWriter{Style: style, W: buffered, LineEnd: lineEnd, Encode: out.Encode}
+	head, above, below := b.Form.Head(out.Style, out.LineEnd)
 	text := []byte(head)
 	if out.BOM {
 		text = append([]byte(charset.BOM), text...)
 	}
 	if out.Encode != nil {
-		text, err = out.Encode(nil, text)
+		if text, err = out.Encode(nil, text); err != nil {
+			return nil, err
+		}
 	}
-	buffered.Write(text) // errors show when it is flushed
-	n := -1
-	var cuts []line.Cut
+	path := filepath.Join(b.Dir, WayBackName)
+	cuts, err := b.rows(path, text, out)
+	if err = errors.Join(err, b.byHand.close()); err != nil {
+		return nil, err
+	}
+	lists, err = b.forms(&export.Ready{Path: path, Output: out, Above: above, Below: below, Columns: &b.ready.Columns, Sample: b.ready.Sample, Template: b.Form,
+		Filled: b.filled, Rows: len(cuts)}, int64(len(text)), cuts)
+	return append(lists, written(b.byHand)...), err
+}
+
+// rows writes the rows below the head, and returns how much each takes.
+func (b *formBack) rows(path string, head []byte, out *line.Output) (cuts []line.Cut, err error) {
+	file, err := os.Create(path)
+	if err != nil {
+		return nil, err
+	}
+	buffered := bufio.NewWriterSize(file, 1<<18)
+	buffered.Write(head) // errors show when it is flushed
 	var counted countedWriter
-	w.W = io.MultiWriter(buffered, &counted)
-	err = errors.Join(err, table.EachProduct(func() { n = -1 }, func(row *catalogue.Row) {
+	w := &sheet.RowsWriter{Style: out.Style, W: io.MultiWriter(buffered, &counted), LineEnd: out.LineEnd, Encode: out.Encode}
+	n := -1
+	var failed error
+	err = b.ready.EachProduct(func() { n = -1 }, func(row *catalogue.Row) {
 		if row.Blank() {
 			return
 		}
-		if n++; b.at[n] < 0 || err != nil {
+		if n++; b.at[n] < 0 || failed != nil {
 			return
 		}
 		var cells []string
-		if cells, err = b.row(row, n); err != nil {
+		if cells, failed = b.row(row, n); failed != nil {
 			return
 		}
 		for i := range b.filled {
 			b.filled[i] = b.filled[i] || cells[i] != ""
 		}
-		b.rows++
 		before := counted
-		err = w.Row(cells[:len(b.filled)])
+		failed = w.Row(cells[:len(b.filled)])
 		cuts = append(cuts, line.Cut{Bytes: int(counted - before), Rows: 1})
-	}), err)
-	if err := errors.Join(err, buffered.Flush(), file.Sync(), file.Close(), b.byHand.close()); err != nil {
-		return nil, err
-	}
-	ready := &export.Ready{Path: path, Output: out, Above: above, Below: below, Columns: &table.Columns, Sample: table.Sample, Template: b.Form, Filled: b.filled, Rows: b.rows}
+	})
+	return cuts, errors.Join(err, failed, buffered.Flush(), file.Sync(), file.Close())
+}
+
+// forms cuts what was written if it is more than the importer takes, and writes it as the workbook that the form is.
+func (b *formBack) forms(ready *export.Ready, head int64, cuts []line.Cut) (lists []string, err error) {
 	var forms []string
 	if b.Form.Kind != "" {
 		forms = append(forms, export.FormOf(b.Form))
 	}
-	parts, err := ready.Cut(b.Cut, int64(len(text)), cuts, forms)
+	parts, err := ready.Cut(b.Cut, head, cuts, forms)
 	if err != nil {
 		return nil, err
 	}
+	names := []string{WayBackName}
 	if parts == nil {
-		lists = []string{WayBackName}
 		for _, form := range forms {
 			if err := ready.Write(form); err != nil {
 				return nil, err
 			}
-			lists = append(lists, strings.TrimSuffix(WayBackName, "csv")+form)
 		}
-	} else if err := os.Remove(path); err != nil { // it is more than the importer takes
-		return nil, err
+	} else {
+		names = nil
+		for _, part := range parts {
+			names = append(names, part.Name)
+		}
+		if err := os.Remove(ready.Path); err != nil { // it is more than the importer takes
+			return nil, err
+		}
 	}
-	for _, part := range parts {
-		lists = append(lists, part.Name)
+	for _, name := range names {
+		lists = append(lists, name)
 		for _, form := range forms {
-			lists = append(lists, strings.TrimSuffix(part.Name, "csv")+form)
+			lists = append(lists, strings.TrimSuffix(name, "csv")+form)
 		}
 	}
-	return append(lists, written(b.byHand)...), nil
+	return lists, nil
 }
 
 // A countedWriter counts what is written.
