@@ -3,7 +3,6 @@ package catalogue
 import (
 	"fmt"
 	"slices"
-	"strings"
 )
 
 // An Answer is what a person says to what was found.
@@ -99,7 +98,7 @@ func (d Decisions) In(heading string) (list Decisions) {
 }
 
 func (d *Decision) in(heading string) bool {
-	return d.Column == "" || heading == "" || strings.EqualFold(strings.TrimSpace(d.Column), strings.TrimSpace(heading))
+	return d.Column == "" || heading == "" || SameHeading(d.Column, heading)
 }
 
 // For returns what a person has settled of a finding in a column, for the product with that

@@ -17,6 +17,7 @@ func TestDecisions(t *testing.T) {
 		{Finding: BarcodeOnlyOne, Key: "A-2", Value: "last"},
 		{Finding: BarcodeOnlyOne, Key: "A-3", Column: "GTIN", Value: "another column"},
 		{Finding: TextMixed, Value: "mixed"},
+		{Finding: BarcodeOnlyOne, Column: "EAN ⏎ of box", Value: "two lines"},
 	}
 	for _, test := range []struct {
 		finding            Code
@@ -31,6 +32,7 @@ func TestDecisions(t *testing.T) {
 		{BarcodeOnlyOne, "EAN", "A-2", "x", "last", true},
 		{BarcodeOnlyOne, "EAN", "A-3", "x", "column", true},
 		{BarcodeOnlyOne, "gtin ", "A-3", "x", "another column", true},
+		{BarcodeOnlyOne, "EAN\nof box", "B-1", "x", "two lines", true},
 		{BarcodeNone, "EAN", "A-1", "x", "", false},
 		{TextMixed, "Title", "", "", "mixed", true},
 	} {

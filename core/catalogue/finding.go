@@ -158,6 +158,12 @@ func OneLine(s string) string {
 	return lineEnds.Replace(s)
 }
 
+// SameHeading reports whether two texts name one heading: without regard to case, spaces around it, and whether a heading of several lines is
+// written as it stands or as it is shown, on one line.
+func SameHeading(a, b string) bool {
+	return strings.EqualFold(strings.TrimSpace(OneLine(a)), strings.TrimSpace(OneLine(b)))
+}
+
 var lineEnds = strings.NewReplacer("\r\n", " ⏎ ", "\n", " ⏎ ", "\r", " ⏎ ")
 
 // Shorten cuts a text to at most n characters, the last of them "…" if

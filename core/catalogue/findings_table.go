@@ -319,7 +319,7 @@ var findings = [numCodes]Entry{
 		Name: "sku.duplicate", Severity: Error, Ways: CanKeep,
 		Title:    "the same SKU on two products",
 		Sentence: "The SKU {cell} stands on another product too, in row {row}. A shop would overwrite one with the other.",
-		Do:       "Give one of them another SKU; if the rows are one product, give them the same slug or parent SKU, and if they are one in several languages, say so with languages = [\"en\", \"de\"] under [title]. Rows that were copied with their SKUs get the next ones with series = true under [[mint]].",
+		Do:       "Give one of them another SKU; if the rows are one product, give them the same slug or parent SKU. If they are one in several languages, say so with languages = [\"en\", \"de\"] under [title]. Rows that were copied with their SKUs get the next ones with series = true under [[mint]].",
 		Example:  "LRA-0007 in rows 12 and 40",
 	},
 	SlugDuplicate: {

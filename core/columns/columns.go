@@ -274,7 +274,7 @@ func Find(in *catalogue.Columns, name string) int {
 // Same reports whether two headings are the same but for case and spaces at the
 // ends.
 func Same(a, b string) bool {
-	return strings.EqualFold(strings.TrimSpace(a), strings.TrimSpace(b))
+	return catalogue.SameHeading(a, b)
 }
 
 // Need returns the columns that a name stands for; none without an error if the rules drop

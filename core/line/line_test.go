@@ -226,7 +226,7 @@ func TestReportsMerge(t *testing.T) {
 			n := reports[i].found(catalogue.Code(1+r.IntN(4)), r.IntN(3))
 			n.Cells++
 			row := r.IntN(1000)
-			n.Examples = addExample(n.Examples, func() Example { return Example{Row: row} }, row)
+			n.Examples = new(Report).addExample(n.Examples, func() Example { return Example{Row: row} }, row)
 		}
 		reports[i].Rows = r.IntN(100)
 	}

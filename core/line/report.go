@@ -25,6 +25,8 @@ type Report struct {
 	Written                  Written        // for the importer
 	Long                     int            // long texts in the file of these
 	Traces                   []Trace        // by which what goes out is known again
+
+	examples int // how many are kept of each count; 0: examplesKept
 }
 
 // countUp adds to one of a list of counters.
@@ -72,23 +74,26 @@ type Example struct {
 // depend on how the sheet was cut.
 const examplesKept = 3
 
+// kept returns how many examples are kept of each count.
+func (r *Report) kept() int { return cmp.Or(r.examples, examplesKept) }
+
 func exampleOrder(a, b Example) int {
 	return cmp.Or(cmp.Compare(scatter(a.Row), scatter(b.Row)), strings.Compare(a.Cell, b.Cell), strings.Compare(a.Text, b.Text))
 }
 
 func scatter(row int) uint64 { return uint64(row) * 0x9e3779b97f4a7c15 }
 
-func addExample(list []Example, e func() Example, row int) []Example {
-	if len(list) == examplesKept && scatter(list[examplesKept-1].Row) <= scatter(row) {
+func (r *Report) addExample(list []Example, e func() Example, row int) []Example {
+	if most := r.kept(); len(list) == most && scatter(list[most-1].Row) <= scatter(row) {
 		return list
 	}
-	return mergeExamples(list, []Example{e()})
+	return r.mergeExamples(list, []Example{e()})
 }
 
-func mergeExamples(a, b []Example) []Example {
+func (r *Report) mergeExamples(a, b []Example) []Example {
 	a = append(a, b...)
 	slices.SortFunc(a, exampleOrder)
-	return a[:min(len(a), examplesKept)]
+	return a[:min(len(a), r.kept())]
 }
 
 func (r *RepairCount) order(o *RepairCount) int {
@@ -122,7 +127,7 @@ func (r *Report) found(code catalogue.Code, col int) *FindingCount {
 func (r *Report) addChange(c *catalogue.Change) {
 	n := r.repair(c)
 	n.Cells++
-	n.Examples = addExample(n.Examples, func() Example {
+	n.Examples = r.addExample(n.Examples, func() Example {
 		return Example{Row: c.Row, Cell: strings.Clone(catalogue.Shorten(c.Before, 200)),
 			After: strings.Clone(catalogue.Shorten(c.After, 200)), Text: c.Source}
 	}, c.Row)
@@ -184,7 +189,7 @@ func (r *Report) addFinding(f *catalogue.Finding, severity catalogue.Severity) {
 	if f.Facts.Proposed != "" {
 		n.Proposed++
 	}
-	n.Examples = addExample(n.Examples, func() Example {
+	n.Examples = r.addExample(n.Examples, func() Example {
 		return Example{Row: f.Row, Cell: strings.Clone(catalogue.Shorten(f.Cell, 200)), After: f.Facts.Proposed, Text: f.Sentence()}
 	}, f.Row)
 }
@@ -232,7 +237,7 @@ func (r *Report) Merge(o *Report) {
 		from := &o.Repaired[i]
 		n := r.repair(&catalogue.Change{Rule: from.Rule, Ground: from.Ground, Col: from.Col})
 		n.Cells += from.Cells
-		n.Examples = mergeExamples(n.Examples, from.Examples)
+		n.Examples = r.mergeExamples(n.Examples, from.Examples)
 	}
 	for i := range o.Found {
 		from := &o.Found[i]
@@ -244,7 +249,7 @@ func (r *Report) Merge(o *Report) {
 		n.Holds += from.Holds
 		n.Unlocks += from.Unlocks
 		n.Proposed += from.Proposed
-		n.Examples = mergeExamples(n.Examples, from.Examples)
+		n.Examples = r.mergeExamples(n.Examples, from.Examples)
 	}
 }
 

@@ -73,7 +73,7 @@ func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func()
 	if err != nil {
 		return nil, nil, err
 	}
-	report = new(Report)
+	report = &Report{examples: r.Examples}
 	err = r.pass(ctx, r.Survey.Parts, func(w *worker, part *sheet.Part, before int, out *result) {
 		w.repair(part, before, late, out)
 	}, func(out *result) error {
@@ -216,7 +216,7 @@ func (r *Run) pass(ctx context.Context, parts []PartIndex, work func(*worker, *s
 		default:
 			out = new(result)
 		}
-		out.size = int64(index.Size)
+		out.size, out.report.examples = int64(index.Size), r.Examples
 		part := index.Part
 		if err := r.Table.Load(&part); err != nil {
 			return nil, err

@@ -32,6 +32,7 @@ type Options struct {
 	PartSize int // [sheet.PartSize] if 0
 	Progress func(done, total int64)
 	LookOnly bool // the survey is all there will be
+	Examples int  // how many are kept of each kind of change and finding; 0: a few
 }
 
 func (o *Options) progress(done, total int64) {

@@ -27,7 +27,7 @@ import (
 
 func (r *runner) settings() Settings {
 	s := Settings{Sheet: r.opt.Sheet, Member: r.opt.Member, Reading: r.opt.Reading, Only: r.opt.Only, Plain: r.opt.Plain, As: r.opt.forms(),
-		Look: r.opt.Look, Sample: r.opt.Sample, Said: r.opt.Said, ReplaceCodes: r.opt.ReplaceCodes, CodesOnly: r.opt.CodesOnly, Links: r.linksUsed, Book: r.book.WithFiles(filepath.Base)}
+		Look: r.opt.Look, Sample: r.opt.Sample, Said: r.opt.Said, Set: r.opt.Set, ReplaceCodes: r.opt.ReplaceCodes, CodesOnly: r.opt.CodesOnly, Links: r.linksUsed, Book: r.book.WithFiles(filepath.Base)}
 	s.Book.Barcode.Trusted = nil
 	if at := cmp.Or(r.opt.Register, r.opt.Book.Register.At); register.IsServer(at) {
 		s.Book.Register.At = register.Shown(at) // nothing secret is recorded

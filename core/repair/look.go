@@ -31,7 +31,7 @@ func (r *Result) InOrder(col int) string {
 // Tongues returns some of the languages in which rows are, as a column says, by their codes, after a look.
 func (r *Result) Tongues() (codes []string) {
 	col := r.Source.Columns.First(catalogue.Language)
-	if col < 0 {
+	if col < 0 || col >= len(r.Fill) { // a column that is added
 		return nil
 	}
 	for _, cell := range r.Fill[col].Examples {

@@ -71,6 +71,12 @@ func IsOutput(dir string) bool {
 	return ok
 }
 
+// CameOf returns the checksum of the source of an output folder, and its sums; ok is false if it is none.
+func CameOf(dir string) (sum string, counts Counts, ok bool) {
+	o, ok := openOutput(dir)
+	return o.run.Source.Sum, o.run.Counts, ok
+}
+
 // SourceOf returns the file of which a file in an output folder was made.
 func SourceOf(file string) (string, error) {
 	o, ok := openOutput(filepath.Dir(file))

@@ -3,10 +3,13 @@ package repair
 import (
 	"path/filepath"
 	"slices"
+	"strings"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
+	"zetanum/core/sections"
 	"zetanum/core/sheet"
+	"zetanum/core/workbook"
 )
 
 // A Question is what is likely for many cells of a column and can be settled with
@@ -30,7 +33,7 @@ func (q *Question) Likely() (examples []line.Example) {
 func (r *Result) Questions() (list []Question) {
 	for i := range r.Report.Found {
 		f := &r.Report.Found[i]
-		if ask := f.Code.Entry().Ask; ask != "" && f.Proposed > 0 && f.Open() > 0 && !r.saidNo(f) {
+		if ask := f.Code.Entry().Ask; ask != "" && f.Proposed > 0 && f.Open() > 0 && !r.Told(f) {
 			list = append(list, Question{f, ask})
 		}
 	}
@@ -42,14 +45,35 @@ func (r *Result) Said() catalogue.Decisions {
 	return slices.Concat(r.Settings.Book.Answers.Decisions(), r.Settings.Said)
 }
 
-// saidNo reports whether the question of a finding has been answered with no.
-func (r *Result) saidNo(f *line.FindingCount) bool {
+// Told reports whether the question of a finding has been answered with no.
+func (r *Result) Told(f *line.FindingCount) bool {
 	heading := ""
 	if f.Col >= 0 {
 		heading = r.Source.Columns.Headings[f.Col]
 	}
 	d, ok := r.Said().Said(f.Code, heading, "", "")
 	return ok && d.Answer == catalogue.No
+}
+
+// Changed returns how often a rule has changed cells of the same column on the same ground; nil if it has not.
+func (r *Result) Changed(c *line.RepairCount) *line.RepairCount {
+	for i := range r.Report.Repaired {
+		if o := &r.Report.Repaired[i]; o.Rule == c.Rule && o.Ground == c.Ground && o.Col == c.Col {
+			return o
+		}
+	}
+	return nil
+}
+
+// Heading returns the heading of a column, or words for a row as a whole.
+func (r *Result) Heading(col int) string {
+	if col < 0 || col >= len(r.Source.Columns.Headings) {
+		return sections.RowColumn
+	}
+	if h := r.Source.Columns.Headings[col]; strings.TrimSpace(h) != "" {
+		return catalogue.OneLine(h)
+	}
+	return "(column " + workbook.ColumnName(col) + ", no heading)"
 }
 
 // Ready reads back what is ready of a small file.

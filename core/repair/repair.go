@@ -58,6 +58,9 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 		return nil, err
 	}
 	defer table.Close()
+	if err := r.set(); err != nil {
+		return nil, err
+	}
 	defer func() { err = cmp.Or(err, r.closeRegister()) }()
 	if err := r.openRegister(ctx); err != nil {
 		return nil, err
@@ -165,10 +168,23 @@ func (r *runner) fit(temp string) (err error) {
 	return nil
 }
 
+// set puts what is set besides the rulebook to it.
+func (r *runner) set() error {
+	if len(r.opt.Set) == 0 {
+		return nil
+	}
+	with, orders, err := r.opt.Book.With(r.opt.Set, &r.table.Columns)
+	if err != nil {
+		return fmt.Errorf("%s: %w", r.table.Name, err)
+	}
+	r.opt.Book, r.result.Set = with, orders
+	return nil
+}
+
 func (r *runner) sheetOptions(temp string) sheet.Options {
 	fields, hints := r.opt.Book.Fields()
 	maps.Copy(fields, r.opt.Fields)
-	return sheet.Options{Sheet: r.opt.Sheet, Member: r.opt.Member, Fields: fields, Hints: hints, Reading: r.opt.Reading, Stdin: r.opt.Stdin,
+	return sheet.Options{Sheet: r.opt.Sheet, Member: r.opt.Member, Fields: fields, Hints: hints, Reading: r.opt.Reading, Stdin: r.opt.Stdin, Called: r.opt.Called,
 		Spool: temp, MostRows: r.opt.MostRows, AnyHeadings: r.anyHeadings, Form: r.opt.Book.FormRows()}
 }
 
@@ -211,7 +227,7 @@ func (r *runner) open(ctx context.Context, temp string) (*sheet.Table, error) {
 // lineOptions returns how the line is to run a stage. What was done before it
 // and what comes after it, in bytes, count for the progress.
 func (r *runner) lineOptions(stage string, before, after int64) line.Options {
-	opt := line.Options{Workers: max(r.opt.Workers, 1), PartSize: r.opt.PartSize}
+	opt := line.Options{Workers: max(r.opt.Workers, 1), PartSize: r.opt.PartSize, Examples: r.opt.Examples}
 	if r.opt.Progress != nil {
 		opt.Progress = func(done, total int64) { r.opt.Progress(stage, before+done, before+total+after) }
 	}
@@ -282,7 +298,7 @@ func (r *runner) repair(ctx context.Context, dir string) error {
 		branches[i].Output.Cuts = branches[i].Output.Cuts || slices.Contains(r.opt.Book.Targets[r.sheet.TargetAt(i)].As, "xls")
 	}
 	r.result.Notes = r.sheet.Notes
-	r.result.Settings, r.result.TellApart, r.result.Required = r.settings(), r.sheet.Keys(), r.sheet.Required
+	r.result.Settings, r.result.TellApart, r.result.Required = r.settings(), r.sheet.NotEmptied(), r.sheet.Required
 	run := &line.Run{
 		Options:  r.lineOptions("repairing", r.table.Extent, 0),
 		Table:    r.table,

@@ -13,6 +13,7 @@ import (
 	"zetanum/core/export"
 	"zetanum/core/line"
 	"zetanum/core/reference"
+	"zetanum/core/rulebook"
 	"zetanum/core/sections"
 	"zetanum/core/sheet"
 	"zetanum/core/steps"
@@ -22,12 +23,14 @@ import (
 type Options struct {
 	Input  string // a file, an address of one on the web, or "-" for Stdin
 	Stdin  io.Reader
+	Called string // what Stdin is called in messages
 	Sheet  string
 	Fields map[string]catalogue.Field // by heading
 	Trust  []string                   // sheets that are trusted for barcodes, and output folders of earlier runs
 	Book   sections.Book              // how the shop wants its catalogue
 	Lent   int                        // how many of the last sheets to borrow from are not of the rulebook
 	Said   catalogue.Decisions        // what a person says to findings, besides the rulebook
+	Set    []sections.Setting         // what is written into columns, besides the rulebook
 	Only   []string                   // fields or headings to write, besides the SKU; none: all
 	As     []string                   // the forms of [target.Forms] in which what is ready is written, too; nil: as the rulebook says
 	Look   bool                       // write a workbook to look at what is ready
@@ -43,6 +46,9 @@ type Options struct {
 	// PartSize is how many bytes the workers share out at a time; 0 is as much
 	// as is good. No output depends on it.
 	PartSize int
+
+	// Examples is how many examples are kept of each kind of change and finding; 0 is a few.
+	Examples int
 
 	// MostRows is how many rows of a product are looked at together; 0 is
 	// [sheet.MostRows].
@@ -88,12 +94,13 @@ type Result struct {
 	Source   Source
 	Settings Settings
 	Trusted  []TrustedSheet
-	Rulebook string          // that was followed
-	Parts    []export.Part   // files into which what is ready was cut; none if it is within the limits
-	Targets  []TargetReport  // further ones
-	Minted   []steps.Minted  // what came of the rules that make codes
-	Register *RegisterState  // that codes were made by; nil if none was
-	Patterns []mint.Proposal // that fit the file, where it was only looked at
+	Rulebook string           // that was followed
+	Set      []rulebook.Order // that would keep what was set besides it
+	Parts    []export.Part    // files into which what is ready was cut; none if it is within the limits
+	Targets  []TargetReport   // further ones
+	Minted   []steps.Minted   // what came of the rules that make codes
+	Register *RegisterState   // that codes were made by; nil if none was
+	Patterns []mint.Proposal  // that fit the file, where it was only looked at
 	// Returned are the rows that people have mended; nil if nothing came back.
 	Returned *returned.Rows
 	Shop     []ShopTable // the tables that were written of what the shop has said
@@ -132,7 +139,7 @@ type Result struct {
 	Holds        []string                // and what each column holds, in words
 	Unlike       []ColumnFinding         // columns that hold something else than their headings say
 	Required     int                     // columns of the file that are required, in the list of what is to be filled in
-	TellApart    catalogue.ColumnSet     // the columns by which products are told apart, which no answer empties
+	TellApart    catalogue.ColumnSet     // the columns whose cells no answer empties: products are told apart by them, or the template demands them
 	Lost         []line.Lack             // after a look: of which products the barcodes are lost
 	Sample       [][]string              // after a look: the cells of the first rows
 	Survey       *line.Survey
@@ -195,6 +202,7 @@ type Settings struct {
 	// Earlier is the output folder of which the source was taken for a copy.
 	Earlier string              `json:"earlier,omitempty"`
 	Said    catalogue.Decisions `json:"answers,omitempty"`
+	Set     []sections.Setting  `json:"set,omitempty"`
 	// ReplaceCodes says once more that codes are replaced which are in use, as the rulebook orders it.
 	ReplaceCodes bool `json:"replace_codes,omitempty"`
 	// CodesOnly says that codes were made and nothing else was written.

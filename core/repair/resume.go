@@ -49,7 +49,7 @@ func (o *output) recorded(source string) Options {
 	}
 	opt := Options{
 		Input: source, Sheet: set.Sheet, Member: set.Member, Reading: set.Reading, Workers: 1, Only: set.Only, Plain: set.Plain,
-		Said: set.Said, Date: o.run.Date, Version: o.run.Version, As: []string{}, Fields: catalogue.ParseFields(set.Fields),
+		Said: set.Said, Set: set.Set, Date: o.run.Date, Version: o.run.Version, As: []string{}, Fields: catalogue.ParseFields(set.Fields),
 		Book: set.Book.WithFiles(func(name string) string { return filepath.Join(beside, name) }),
 	}
 	opt.Book.Barcode.Trusted = nil
@@ -130,6 +130,7 @@ func (r *Resumption) Fill(opt *Options, file string) {
 	}
 	opt.Trust = slices.Concat(before.Trust, opt.Trust)
 	opt.Said = slices.Concat(before.Said, opt.Said)
+	opt.Set = slices.Concat(before.Set, opt.Set)
 }
 
 // Folder returns the output folder that belongs to what is repaired. One with which something comes

@@ -2,6 +2,7 @@ package rulebook
 
 import (
 	"bytes"
+	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -92,7 +93,26 @@ func quote(word string) string {
 	if !strings.ContainsAny(word, "'\n\r\t") && strings.ContainsAny(word, `"\`) {
 		return "'" + word + "'"
 	}
-	return strconv.Quote(word)
+	return Quoted(word)
+}
+
+// Quoted writes a text as TOML does, in quotation marks.
+func Quoted(s string) string {
+	var b strings.Builder
+	b.WriteByte('"')
+	for _, r := range s {
+		switch {
+		case r == '"' || r == '\\':
+			b.WriteByte('\\')
+			b.WriteRune(r)
+		case r < ' ' || r == 0x7f:
+			fmt.Fprintf(&b, `\u%04X`, r)
+		default:
+			b.WriteRune(r)
+		}
+	}
+	b.WriteByte('"')
+	return b.String()
 }
 
 // unquote reads it.
@@ -168,7 +188,7 @@ func tableEnd(content []byte, name string) (behind int, ok bool) {
 	return behind, ok
 }
 
-// eachLine calls do for the head of each table, without a key, and for each of its keys.
+// eachLine calls do for the head of each table, without a key, and for each of its keys. The name of a table of a list has a bracket before it.
 func eachLine(content []byte, do func(table string, key []string, from int)) {
 	var p unstable.Parser
 	p.Reset(content)
@@ -189,6 +209,7 @@ func eachLine(content []byte, do func(table string, key []string, from int)) {
 			do(table, nil, from)
 		case unstable.ArrayTable:
 			table = "[" + strings.Join(names, ".")
+			do(table, nil, from)
 		case unstable.KeyValue:
 			do(table, names, from)
 		}

@@ -21,6 +21,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"path/filepath"
 	"reflect"
 	"slices"
 	"strings"
@@ -33,6 +34,21 @@ import (
 
 // Name is the file that is looked for where none is named.
 const Name = "zetanum.toml"
+
+// NameFrom returns the name of a file so that it is found from a folder.
+func NameFrom(file, folder string) (string, error) {
+	whole, err := filepath.Abs(file)
+	if err != nil {
+		return "", err
+	}
+	if folder, err = filepath.Abs(folder); err != nil {
+		return "", err
+	}
+	if near, err := filepath.Rel(folder, whole); err == nil {
+		return filepath.ToSlash(near), nil
+	}
+	return filepath.ToSlash(file), nil
+}
 
 // maxSize is the most bytes of a rulebook that are read.
 const maxSize = 1 << 20
@@ -67,6 +83,11 @@ func Load(path string, sections []Section) (*Rulebook, error) {
 	if err != nil {
 		return nil, err
 	}
+	return Parse(path, content, sections)
+}
+
+// Parse is [Load] for a text that need not stand in the file yet.
+func Parse(path string, content []byte, sections []Section) (*Rulebook, error) {
 	r := &Rulebook{Path: path, sections: sections, lines: linesOf(content)}
 	if n := r.tables(); n > maxTables {
 		return nil, &Error{File: path, Text: fmt.Sprintf("there are %d rules, and more than %d are no rulebook; long lists of words "+

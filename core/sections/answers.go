@@ -164,6 +164,26 @@ func (s *answersSection) Check() (problems []rulebook.Problem) {
 	return problems
 }
 
+// Demanded returns the columns that the template demands, and those that fill them: no answer writes their cells empty, either.
+func (s *Sheet) Demanded() (demanded catalogue.ColumnSet) {
+	if s.shape == nil {
+		return demanded
+	}
+	for n := range s.shape.cols {
+		if c := &s.shape.cols[n]; c.need {
+			demanded.Add(c.col, c.from)
+		}
+	}
+	return demanded
+}
+
+// NotEmptied returns the columns whose cells no answer writes empty.
+func (s *Sheet) NotEmptied() catalogue.ColumnSet {
+	not := s.Keys()
+	not.AddAll(s.Demanded())
+	return not
+}
+
 // Keys returns the columns by which products are told apart: no answer writes their cells empty.
 func (s *Sheet) Keys() catalogue.ColumnSet {
 	keys := catalogue.ColumnsOf(s.Key.Names().List()...)
@@ -175,6 +195,12 @@ func (s *Sheet) Keys() catalogue.ColumnSet {
 
 // answers returns what becomes of what is found; nil if nobody has said anything.
 func (s *Sheet) answers() (*line.Answers, error) {
+	for i := range s.Said { // here all columns are there, those of a template, too
+		name := s.Said[i].Column
+		if name != "" && !slices.ContainsFunc(s.Columns.Headings, func(h string) bool { return columns.Same(h, name) }) {
+			return nil, fmt.Errorf("the column %q: %w; the headings are: %s", name, ErrOnly, strings.Join(s.Columns.Headings, ", "))
+		}
+	}
 	ruling := s.Decisions.Ruling()
 	open, err := s.openCells()
 	if err != nil {
@@ -184,11 +210,14 @@ func (s *Sheet) answers() (*line.Answers, error) {
 		return nil, nil
 	}
 	a := new(line.Answers)
-	keys := s.Keys()
+	keys, demanded := s.Keys(), s.Demanded()
 	for _, d := range ruling {
 		a.Codes[d.Finding] = true
 		if d.Answer == catalogue.Blank && d.Column != "" && keys.Has(columns.Find(&s.Columns, d.Column)) {
 			return nil, columns.Refuse("the answer to %s would write %q empty, by which products are told apart", d.Finding, d.Column)
+		}
+		if d.Answer == catalogue.Blank && d.Column != "" && demanded.Has(columns.Find(&s.Columns, d.Column)) {
+			return nil, columns.Refuse("the answer to %s would write %q empty, which the template demands; let it stay held, keep it, or set its products aside", d.Finding, d.Column)
 		}
 	}
 	for _, code := range catalogue.Codes() {
@@ -206,7 +235,7 @@ func (s *Sheet) answers() (*line.Answers, error) {
 		} else if said, ok := open[f.Col]; ok && ofCells(f.Code) && f.Code.Takes(said) {
 			answer, ground = said, catalogue.Ordered
 		}
-		if answer == catalogue.Blank && (f.Col < 0 || f.Col >= len(row.Cells) || keys.Has(f.Col) || s.Key.Unnamed(row) && tells.Has(f.Col) || ofResult(f.Code) && s.Orders.FilledBy(f.Col) != "") {
+		if answer == catalogue.Blank && (f.Col < 0 || f.Col >= len(row.Cells) || keys.Has(f.Col) || demanded.Has(f.Col) || s.Key.Unnamed(row) && tells.Has(f.Col) || ofResult(f.Code) && s.Orders.FilledBy(f.Col) != "") {
 			return catalogue.Unanswered, ground
 		}
 		return answer, ground
@@ -240,4 +269,55 @@ func (s *Sheet) openCells() (open map[int]catalogue.Answer, err error) {
 		}
 	}
 	return open, nil
+}
+
+// Ask asks what findings ask themselves, and what becomes of what stays held.
+func (*answersSection) Ask(s *Seen) (list []Question) {
+	for _, f := range s.Found {
+		if !f.Open || f.Told {
+			continue
+		}
+		e, answer := f.Code.Entry(), f.name()
+		where := ""
+		if f.Column != RowColumn {
+			where = "under " + shown(f.Column) + ": "
+		}
+		if e.Ask != "" && f.Likely > 0 {
+			q := yesNo("answers.yes="+f.name(), f.Likely, fmt.Sprintf("%s%s, in %s.", where, e.Title, plural(f.Likely, "cell")), e.Ask, wordIn("answers", "yes", answer)).on(f.Code, f.Column)
+			q.Says = upperFirst(q.Says)
+			q.No = []rulebook.Order{wordIn("answers", "no", answer)}
+			list = append(list, q)
+		}
+		if f.Holds == 0 || e.Severity != catalogue.Error {
+			continue
+		}
+		q := Question{Name: f.name(), Rows: f.Holds, Says: upperFirst(fmt.Sprintf("%s%s. That holds %s.", where, e.Title, plural(f.Holds, "row"))), Asks: "What is to become of them?", Stay: "nothing: they stay held", Last: true}
+		for _, way := range []struct {
+			answer catalogue.Answer
+			key    string
+			says   string
+		}{
+			{catalogue.Blank, "blank", "they go out with these cells empty"}, {catalogue.Keep, "keep", "they go out as they are"},
+			{catalogue.LeaveOut, "aside", "they do not go out, and are set aside"},
+		} {
+			if f.Code.Takes(way.answer) && (way.answer != catalogue.Blank || !f.Needed) {
+				q.Ways = append(q.Ways, Way{Says: way.says, Orders: []rulebook.Order{wordIn("answers", way.key, answer)}})
+			}
+		}
+		if q.Ways != nil {
+			list = append(list, q.on(f.Code, f.Column))
+		}
+	}
+	return list
+}
+
+// RowColumn is what the column of a finding about whole rows is called.
+const RowColumn = "(row)"
+
+// name returns the finding as answers name it, and questions about it.
+func (f *SeenFinding) name() string {
+	if f.Column == RowColumn || f.Column == "" {
+		return f.Code.String()
+	}
+	return f.Code.String() + "=" + f.Column
 }

@@ -114,9 +114,6 @@ func (b *barcodeSection) Order(s *Sheet) error {
 	}
 	for i := range s.Said {
 		d := &s.Said[i]
-		if d.Column != "" {
-			named = append(named, d.Column)
-		}
 		if _, err := barcode.Parse(d.Value); err != nil && d.Value != "" && strings.HasPrefix(d.Finding.String(), "barcode.") {
 			return columns.Refuse("the decision on %s says that a code is %s, and that is none: %w", d.Finding, d.Value, err)
 		}
@@ -186,4 +183,31 @@ func (*barcodeSection) Begin(s *Seen, b *Draft) {
 		b.line("# %s lost digits; sheets that may have them:", plural(lost, "code"))
 		b.line("# trusted = [%s]", strings.Join(trusted, ", "))
 	}
+}
+
+// Ask asks whether lost codes may come from a sheet that lies beside the file, and where a second one goes.
+func (*barcodeSection) Ask(s *Seen) (list []Question) {
+	for _, b := range s.Beside {
+		if !b.Barcodes {
+			continue
+		}
+		orders := []rulebook.Order{wordIn("barcode", "trusted", b.Sheet)}
+		if s.cells(catalogue.BarcodeMissing) > 0 {
+			orders = append(orders, newOf("borrow", "from", quoted(b.Sheet), "by", `"sku"`, "take", `["barcode"]`))
+		}
+		list = append(list, yesNo("barcode.trusted="+b.Sheet, b.Has, fmt.Sprintf("%s, beside the file, has whole codes for %d of %s whose code is lost or missing here.", b.Sheet, b.Has, plural(b.Of, "SKU")),
+			"Take them from there, where the SKU is the same?", orders...))
+	}
+	for _, f := range s.Found {
+		switch f.Code {
+		case catalogue.BarcodeTwoCodes:
+			name := f.Column + " 2"
+			list = append(list, yesNo("barcode.second="+f.Column, f.Cells, fmt.Sprintf("Under %s, %s two codes.", shown(f.Column), hold(f.Cells, "cell")),
+				fmt.Sprintf("Write the second into a column of its own, %s?", shown(name)), set("barcode", "second", quoted(name))).on(f.Code, f.Column))
+		case catalogue.BarcodeKind:
+			list = append(list, yesNo("barcode.write_as="+f.Column, f.Cells, fmt.Sprintf("Under %s, %s of a kind that the shop may not take.", shown(f.Column), are(f.Cells, "code")),
+				"Write each code as an EAN-13, where it is one in other digits?", set("barcode", "write_as", `"ean-13"`)).on(f.Code, f.Column))
+		}
+	}
+	return list
 }

@@ -3,11 +3,13 @@ package sections
 import (
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/redo"
 	"zetanum/core/reference"
+	"zetanum/core/rulebook"
+	"zetanum/core/target"
 	"zetanum/core/template"
 )
 
@@ -27,16 +29,33 @@ type Seen struct {
 
 	KeyLike string // a column that seems to say which rows are one product
 
-	// Template is what an import template is called from the rulebook, "" if there is none; Platform is what was learnt of it, Offers are what
-	// fills its columns as Matches say.
+	Rows   int          // of the file
+	Keys   []SeenKey    // in a file without SKUs, columns that could tell its rows apart
+	Beside []SeenBeside // sheets beside the file that have what is open or missing in it
+
+	Given // what goes with the file
+
+	// Offers are what fills the columns of the template, as Matches say.
+	Offers  []template.Offer
+	Matches []template.Match
+
+	// Filling is what fills the columns of the template by the rulebook as it stands, and InForm that.
+	Filling map[string][]target.Fill
+	InForm  *template.Template
+}
+
+// Given is what somebody has named that goes with a file.
+type Given struct {
+	// Template is what an import template is called from the rulebook, "" if there is none; Platform is what was learnt of it.
 	Template string
 	Platform *template.Template
-	Offers   []template.Offer
-	Matches  []template.Match
 
 	// Export is a good export of the shop, or "", and Shop what it shows.
 	Export string
 	Shop   []reference.Studied
+
+	// Learned is what was learnt of what was made of the file by hand; nil if nothing was.
+	Learned *redo.Learned
 }
 
 // A SeenColumn is a column of the file.
@@ -50,11 +69,30 @@ type SeenColumn struct {
 	Ratio   string // what it reckons from the price and the cost; "" if nothing
 }
 
-// A SeenFinding is how often something was found in a column.
+// A SeenKey is a column with another value in each of so many rows.
+type SeenKey struct {
+	Column   string
+	Distinct int
+}
+
+// A SeenBeside is a sheet, by its name beside the file, that has so many values of a column, of those that were looked for there.
+type SeenBeside struct {
+	Sheet, Column string
+	Barcodes      bool
+	Has, Of       int
+}
+
+// A SeenFinding is how often something was found in a column, and what is open of it.
 type SeenFinding struct {
 	Code   catalogue.Code
-	Column string
+	Column string // "(row)" for whole rows
 	Cells  int
+	Holds  int      // rows
+	Likely int      // cells for which one value is likely
+	Open   bool     // some are not answered
+	Told   bool     // its question was answered with no
+	Needed bool     // no answer writes its cells empty
+	Values []string // some of the cells, each once
 }
 
 // has reports whether the file has a field.
@@ -118,43 +156,20 @@ func clean(s string) string {
 	}, catalogue.Shorten(s, 60))
 }
 
-// quoted writes a text as a TOML string.
-func quoted(s string) string {
-	var b strings.Builder
-	b.WriteByte('"')
-	for _, r := range s {
-		switch {
-		case r == '"' || r == '\\':
-			b.WriteByte('\\')
-			b.WriteRune(r)
-		case r < ' ' || r == 0x7f:
-			fmt.Fprintf(&b, `\u%04X`, r)
-		default:
-			b.WriteRune(r)
-		}
-	}
-	b.WriteByte('"')
-	return b.String()
-}
-
-// wrapped puts words together in lines.
-func wrapped(words []string, width int) (lines []string) {
-	line := ""
-	for _, w := range words {
-		if line != "" && len(line)+1+len(w) > width {
-			lines, line = append(lines, line), ""
-		}
-		if line != "" {
-			line += " "
-		}
-		line += w
-	}
-	return append(lines, line)
-}
+// quoted writes a text as TOML does.
+func quoted(s string) string { return rulebook.Quoted(s) }
 
 func plural(n int, word string) string {
 	if n == 1 {
 		return "1 " + word
 	}
-	return strconv.Itoa(n) + " " + word + "s"
+	for _, between := range []string{" of ", " to "} {
+		if head, tail, ok := strings.Cut(word, between); ok {
+			return plural(n, head) + between + tail
+		}
+	}
+	if stem, ok := strings.CutSuffix(word, "ry"); ok {
+		return catalogue.Thousands(uint64(n)) + " " + stem + "ries"
+	}
+	return catalogue.Thousands(uint64(n)) + " " + word + "s"
 }

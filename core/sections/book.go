@@ -62,6 +62,7 @@ type Book struct {
 	Text     text.Rules             `toml:"text" json:"text,omitzero"`
 	Barcode  rescue.Rules           `toml:"barcode" json:"barcode,omitzero"`
 	Answers  Answers                `toml:"answers" json:"answers,omitzero"`
+	Asked    Asked                  `toml:"asked" json:"-"`
 	Register Register               `toml:"register" json:"register,omitzero"`
 	Shop     Shop                   `toml:"shop" json:"shop,omitzero"`
 	Target   target.Rules           `toml:"target" json:"target,omitzero"`
@@ -283,6 +284,7 @@ func (b *Book) Sections() []Section {
 		&forAllSection{rules: &b.ForAll},
 		&rowsSection{rules: &b.Rows},
 		&answersSection{rules: &b.Answers},
+		&askedSection{rules: &b.Asked},
 		&targetSection{rules: &b.Target, ofSelf: b.ofSelf || b.Shop.Export == target.Self},
 		&targetsSection{rules: &b.Targets},
 	}
@@ -339,11 +341,22 @@ func Find(input string) string {
 
 // Load reads a rulebook and checks what it says.
 func Load(path string) (*Book, error) {
+	return load(path, func(sections []rulebook.Section) (*rulebook.Rulebook, error) { return rulebook.Load(path, sections) })
+}
+
+// Parse is [Load] for a text that need not stand in the file yet.
+func Parse(path string, content []byte) (*Book, error) {
+	return load(path, func(sections []rulebook.Section) (*rulebook.Rulebook, error) {
+		return rulebook.Parse(path, content, sections)
+	})
+}
+
+func load(path string, from func([]rulebook.Section) (*rulebook.Rulebook, error)) (*Book, error) {
 	book := &Book{Path: path, Barcode: rescue.Rules{}.Default(), short: make(map[string]*FieldTable)}
 	for _, name := range catalogue.FieldNames() {
 		book.short[name] = new(FieldTable)
 	}
-	read, err := rulebook.Load(path, book.readable())
+	read, err := from(book.readable())
 	if err != nil {
 		return nil, err
 	}

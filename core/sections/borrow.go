@@ -441,3 +441,14 @@ func (*borrowSection) Begin(s *Seen, b *Draft) {
 		}
 	}
 }
+
+// Ask asks whether to fill what is missing from a sheet that lies beside the file.
+func (*borrowSection) Ask(s *Seen) (list []Question) {
+	for _, b := range s.Beside {
+		if !b.Barcodes { // which are asked for where they are lost, too
+			list = append(list, yesNo("borrow="+b.Sheet+"="+b.Column, b.Has, fmt.Sprintf("%s, beside the file, has %s for %d of %s that lack it here.", b.Sheet, shown(b.Column), b.Has, plural(b.Of, "SKU")),
+				"Fill the empty cells from there, where the SKU is the same?", newOf("borrow", "from", quoted(b.Sheet), "by", `"sku"`, "take", listOf([]string{b.Column}))))
+		}
+	}
+	return list
+}

@@ -1,6 +1,7 @@
 package sections
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -215,4 +216,21 @@ func (*brandSection) Begin(s *Seen, b *Draft) {
 	if titled > 0 {
 		b.line("# %-28s # %s, and one brand of the column stands in the title", "from_title   = true", plural(titled, "empty cell"))
 	}
+}
+
+// Ask asks for what would put brands in order.
+func (*brandSection) Ask(s *Seen) (list []Question) {
+	if n := s.spelt(catalogue.Brand); n > 0 {
+		list = append(list, yesNo("brand.unify", n, fmt.Sprintf("%s spelt otherwise than most that mean the same.", are(n, "brand")), "Write them as most are?",
+			set("brand", "unify", "true")).on(catalogue.ValueSpelling, s.first(catalogue.Brand)))
+	}
+	if n := s.cells(catalogue.BrandPlaceholder); n > 0 {
+		list = append(list, yesNo("brand.placeholder", n, fmt.Sprintf("%s only that there is none, such as n/a.", verb(n, "brand", "says", "say")), "Write these cells empty?",
+			set("brand", "placeholders", `"blank"`)).on(catalogue.BrandPlaceholder, s.first(catalogue.Brand)))
+	}
+	if n := s.cells(catalogue.BrandInTitle); n > 0 {
+		list = append(list, yesNo("brand.in-title", n, fmt.Sprintf("%s no brand, but one of the column's in the title.", verb(n, "row", "has", "have")), "Write it under the brand?",
+			set("brand", "from_title", "true")).on(catalogue.BrandInTitle, s.first(catalogue.Brand)))
+	}
+	return list
 }

@@ -342,3 +342,16 @@ func (c *categoryColumn) do(r *steps.RowAt) bool {
 	}
 	return false
 }
+
+// Ask asks for what would put categories in order.
+func (*categorySection) Ask(s *Seen) (list []Question) {
+	if n := s.spelt(catalogue.Category); n > 0 {
+		list = append(list, yesNo("category.unify", n, fmt.Sprintf("%s spelt otherwise than most that mean the same.", are(n, "category")), "Write them as most are?",
+			set("category", "unify", "true")).on(catalogue.ValueSpelling, s.first(catalogue.Category)))
+	}
+	if n := s.cells(catalogue.CategoryUntidy); n > 0 {
+		list = append(list, yesNo("category.untidy", n, fmt.Sprintf("%s something else between the levels than most.", verb(n, "category", "has", "have")), "Write “ > ” between the levels of all?",
+			set("category", "between", `" > "`)).on(catalogue.CategoryUntidy, s.first(catalogue.Category)))
+	}
+	return list
+}

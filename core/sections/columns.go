@@ -554,3 +554,41 @@ func (b *Draft) constants(columns []SeenColumn) {
 		}
 	}
 }
+
+// Ask asks about columns that say nothing, or nothing of their own, and about cells that may say what all others do.
+func (*columnsSection) Ask(s *Seen) (list []Question) {
+	if s.Template == "" && !s.Form { // which say what goes out
+		var empty []string
+		for _, c := range s.Columns {
+			if c.Heading != "" && c.Filled == 0 && !c.Needed {
+				empty = append(empty, c.Heading)
+			}
+			if c.Ratio != "" {
+				list = append(list, blind(yesNo("columns.drop="+c.Heading, c.Filled, fmt.Sprintf("%s is %s, which can be reckoned at any time.", shown(c.Heading), c.Ratio), "Leave the column out?",
+					wordIn("columns", "drop", c.Heading))))
+			}
+		}
+		if empty != nil {
+			q := blind(yesNo("columns.drop", 0, fmt.Sprintf("%s empty: %s.", are(len(empty), "column"), clean(strings.Join(empty, ", "))), "Leave it out?"))
+			if len(empty) > 1 {
+				q.Asks = "Leave them out?"
+			}
+			for _, h := range empty {
+				q.Ways[0].Orders = append(q.Ways[0].Orders, wordIn("columns", "drop", h))
+			}
+			list = append(list, q)
+		}
+	}
+	for _, c := range s.Columns {
+		if c.Same && c.Heading != "" && s.Rows > c.Filled {
+			list = append(list, yesNo("columns.fill="+c.Heading, s.Rows-c.Filled, fmt.Sprintf("%s the same under %s, and the others nothing.", verb(c.Filled, "row", "says", "say"), shown(c.Heading)),
+				fmt.Sprintf("Write %s there, too?", shown(c.Example)), newOf("columns.fill", "into", quoted(c.Heading), "with", quoted(c.Example))))
+		}
+	}
+	return list
+}
+
+func blind(q Question) Question {
+	q.Blind = true
+	return q
+}

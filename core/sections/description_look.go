@@ -3,6 +3,7 @@ package sections
 import (
 	"cmp"
 	"errors"
+	"fmt"
 	"maps"
 	"slices"
 	"strconv"
@@ -14,6 +15,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
 	"zetanum/core/markup"
+	"zetanum/core/rulebook"
 	"zetanum/core/steps"
 	"zetanum/core/wording"
 )
@@ -200,4 +202,33 @@ func (*descriptionSection) Begin(s *Seen, b *Draft) {
 		b.line("# %-28s # its first sentences", "from    = \"description\"")
 		b.line("# longest = 160")
 	}
+}
+
+// Ask asks for what would put descriptions in order.
+func (*descriptionSection) Ask(s *Seen) (list []Question) {
+	if n := s.cells(catalogue.DescriptionUntidy); n > 0 {
+		list = append(list, yesNo("description.untidy", n, fmt.Sprintf("%s could be tidier: scripts, styles, empty paragraphs, tags that are not closed.", plural(n, "description")), "Tidy them?",
+			set("description", "clean", "true")).on(catalogue.DescriptionUntidy, s.first(catalogue.Description)))
+	}
+	for _, p := range s.Phrases {
+		list = append(list, yesNo("replace="+clean(p.Text), p.Times, fmt.Sprintf("%s stands in %d of %d descriptions.", shown(p.Text), p.Times, p.Of), "Take it out?",
+			newOf("replace", "in", `["description"]`, "find", quoted(p.Text), "with", `""`)))
+	}
+	long, short := s.filled(catalogue.Description), s.filled(catalogue.ShortDescription)
+	if short >= 0 && 2*short < long {
+		list = append(list, yesNo("short_description.from", long-short, fmt.Sprintf("%s a description, and no short one.", verb(long-short, "row", "has", "have")),
+			"Make it of the first sentences, of 160 characters at most?", lineOf("short_description", rulebook.Line{Key: "from", Value: `"description"`}, rulebook.Line{Key: "longest", Value: "160"})))
+	}
+	return list
+}
+
+// filled returns in how many rows a field is filled, where most are; -1 if no column has it.
+func (s *Seen) filled(f catalogue.Field) int {
+	n := -1
+	for _, c := range s.Columns {
+		if c.Field == f {
+			n = max(n, c.Filled)
+		}
+	}
+	return n
 }

@@ -593,3 +593,23 @@ func (*fieldSection) Begin(s *Seen, b *Draft) {
 		b.line("# [field.%s]\n# one_of_from   = %s\n# one_of_column = %s", c.Field, quoted(s.Export), quoted(c.Heading))
 	}
 }
+
+// Ask asks for what would put values in order that have no section of their own.
+func (*fieldSection) Ask(s *Seen) (list []Question) {
+	for _, f := range s.Found {
+		i := slices.IndexFunc(s.Columns, func(c SeenColumn) bool { return c.Heading == f.Column })
+		if f.Code != catalogue.ValueSpelling || i < 0 || s.isColumn(f.Column, catalogue.Brand, catalogue.Category) {
+			continue
+		}
+		o := set(s.Columns[i].table(), "unify", "true")
+		if s.Columns[i].Field == catalogue.Unknown {
+			o.Lines = slices.Insert(o.Lines, 0, rulebook.Line{Key: "type", Value: `"text"`})
+		}
+		list = append(list, yesNo(f.name(), f.Cells, fmt.Sprintf("Under %s, %s spelt otherwise than most that mean the same.", shown(f.Column), are(f.Cells, "cell")), "Write them as most are?", o).on(f.Code, f.Column))
+	}
+	if n := s.cells(catalogue.SKUDuplicate) + s.cells(catalogue.VariantSameSKU); n > 0 && len(s.Tongues) > 1 {
+		list = append(list, yesNo("title.languages", n, fmt.Sprintf("%s an SKU that another has, too, and a column says in which language each is.", verb(n, "row", "has", "have")),
+			"Are they the same products in several languages?", set("title", "languages", listOf(s.Tongues))).on(catalogue.SKUDuplicate, s.first(catalogue.SKU)))
+	}
+	return append(list, askQuantities(s)...)
+}

@@ -2,6 +2,8 @@ package sections
 
 import (
 	"cmp"
+	"fmt"
+	"net/url"
 	"path"
 	"path/filepath"
 	"slices"
@@ -556,4 +558,26 @@ func (*imagesSection) Begin(s *Seen, b *Draft) {
 	if lacking {
 		b.line("# %-28s # %s without a text", `alt      = "{title}"`, plural(images-texts, "image"))
 	}
+}
+
+// Ask asks for what would put links to images in order.
+func (*imagesSection) Ask(s *Seen) (list []Question) {
+	if n := s.cells(catalogue.ImageUntidy) + s.cells(catalogue.ImageTwice); n > 0 {
+		list = append(list, yesNo("image.untidy", n, fmt.Sprintf("%s written so that importers may refuse them, or there twice.", are(n, "link to an image")), "Put them in order?",
+			set("images", "repair", "true")).on(catalogue.ImageUntidy, s.first(catalogue.Images)))
+	}
+	if n := s.cells(catalogue.ImageFileName); n > 0 {
+		list = append(list, Question{Name: "images.base_url", Rows: n, Says: fmt.Sprintf("%s only the name of a file, without an address.", verb(n, "image", "is", "are")), Asks: "Where do the files lie on the web?", Keys: []rulebook.Order{set("images", "base_url", "")},
+			Finding: catalogue.ImageFileName, Column: s.first(catalogue.Images),
+			Ways: []Way{{Says: "at the address", Type: "the address that comes before the names, such as https://pictures.example/", With: func(typed string) ([]rulebook.Order, error) {
+				if u, err := url.Parse(typed); err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" {
+					return nil, fmt.Errorf("%q is no address that begins with https:// or http://", typed)
+				}
+				return []rulebook.Order{set("images", "base_url", quoted(typed))}, nil
+			}}}})
+	}
+	if images, texts := s.filled(catalogue.Images), s.filled(catalogue.ImageAlt); texts >= 0 && 2*texts < images && s.has(catalogue.Title) {
+		list = append(list, yesNo("images.alt", images-texts, fmt.Sprintf("%s no text that says what is on them.", verb(images-texts, "image", "has", "have")), "Write the title there?", set("images", "alt", `"{title}"`)))
+	}
+	return list
 }

@@ -494,3 +494,15 @@ func (*mintSection) Begin(s *Seen, b *Draft) {
 	}
 	b.line("\n# Codes for %s without:\n# [[mint]]\n# into = \"sku\"\n# from = %s", plural(without, "row"), quoted(s.Pattern))
 }
+
+// Ask asks for codes where there are none.
+func (*mintSection) Ask(s *Seen) (list []Question) {
+	if without := s.cells(catalogue.SKUMissing); without > 0 && s.Pattern != "" {
+		make := newOf("mint", "into", `"sku"`, "from", quoted(s.Pattern))
+		q := Question{Name: "mint.sku", Rows: without, Says: fmt.Sprintf("%s no SKU. It can be made in the way of the others.", verb(without, "row", "has", "have")), Asks: "Make them?",
+			Ways: []Way{{Says: "make them, and remember them in zetanum.register, so that none is given twice, next month either", Orders: []rulebook.Order{make, set("register", "at", `"zetanum.register"`)}},
+				{Says: "make them", Orders: []rulebook.Order{make}}}}
+		list = append(list, q.on(catalogue.SKUMissing, s.first(catalogue.SKU)))
+	}
+	return list
+}

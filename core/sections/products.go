@@ -374,3 +374,22 @@ func (*productsSection) Begin(s *Seen, b *Draft) {
 		b.line("# %s", o.order)
 	}
 }
+
+// Ask asks which rows are one product, and what becomes of rows that do not agree.
+func (*productsSection) Ask(s *Seen) (list []Question) {
+	if s.KeyLike != "" {
+		list = append(list, yesNo("products.together_by", s.Rows, fmt.Sprintf("%s seems to say which rows are one product.", shown(s.KeyLike)), "Are rows with the same value there one product?",
+			set("products", "together_by", quoted(s.KeyLike))))
+	}
+	for _, f := range s.Found {
+		switch f.Code {
+		case catalogue.ProductScattered:
+			list = append(list, yesNo(f.name(), f.Cells, fmt.Sprintf("%s apart from the other rows of their product.", verb(f.Cells, "row", "stands", "stand")), "Bring them together?",
+				set("products", "regroup", "true")).on(f.Code, f.Column))
+		case catalogue.ProductMisplaced:
+			list = append(list, yesNo(f.name(), f.Cells, fmt.Sprintf("%s below the lead row of the product, where importers do not read it.", verb(f.Cells, "value", "stands", "stand")), "Move it into the lead row?",
+				set("products", "misplaced", `"move"`)).on(f.Code, f.Column))
+		}
+	}
+	return list
+}

@@ -7,7 +7,6 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
-	"strings"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/mint"
@@ -18,8 +17,8 @@ import (
 // those that said something else; the file is made if there is none. Nothing is written if what
 // comes of it would not say so.
 func Remember(path string, said catalogue.Decisions) error {
-	content, err := os.ReadFile(path)
-	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+	content, err := readAny(path)
+	if err != nil {
 		return err
 	}
 	for _, d := range said {
@@ -50,28 +49,19 @@ func Remember(path string, said catalogue.Decisions) error {
 	})
 }
 
-// RememberMint writes a rule that makes codes at the end of a rulebook, which is made if there is none, and
-// returns its name.
+// RememberMint writes a rule that makes codes into a rulebook, behind those that are there, and returns its name; the rulebook is made if there is none.
 func RememberMint(path string, rule mint.Rule) (string, error) {
-	content, err := os.ReadFile(path)
-	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+	content, err := readAny(path)
+	if err != nil {
 		return "", err
 	}
-	text := strings.TrimRight(string(content), "\n")
-	if text != "" {
-		text += "\n\n"
-	}
-	text += "[[mint]]\ninto = " + quoted(rule.Into) + "\nfrom = " + quoted(rule.From) + "\n"
+	order := newOf("mint", "into", quoted(rule.Into), "from", quoted(rule.From))
 	if len(rule.By) > 0 {
-		var by []string
-		for _, name := range rule.By {
-			by = append(by, quoted(name))
-		}
-		text += "by = [" + strings.Join(by, ", ") + "]\n"
+		order.Lines = append(order.Lines, rulebook.Line{Key: "by", Value: listOf(rule.By)})
 	}
-	return path, replace(path, []byte(text), func(written string) error {
+	return path, replace(path, rulebook.Add(content, order, "", Places()), func(written string) error {
 		book, err := Load(written)
-		if err == nil && (len(book.Mint) == 0 || book.Mint[len(book.Mint)-1].From != rule.From) {
+		if err == nil && !slices.ContainsFunc(book.Mint, func(r mint.Rule) bool { return r.From == rule.From }) {
 			err = errors.New("the rule would not be read as it is meant; write it there yourself")
 		}
 		return err
@@ -119,4 +109,21 @@ func replace(path string, content []byte, check func(written string) error) (err
 		mode = info.Mode()
 	}
 	return errors.Join(os.Chmod(f.Name(), mode), os.Rename(f.Name(), path))
+}
+
+// readAny reads a rulebook; nothing stands in one that is not there.
+func readAny(path string) ([]byte, error) {
+	content, err := os.ReadFile(path)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	}
+	return content, err
+}
+
+// Write writes the text of a rulebook, whole or not at all, if it can be read.
+func Write(path string, text []byte) error {
+	return replace(path, text, func(string) error {
+		_, err := Parse(path, text)
+		return err
+	})
 }

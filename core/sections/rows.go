@@ -1,6 +1,8 @@
 package sections
 
 import (
+	"fmt"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/condition"
 	"zetanum/core/rulebook"
@@ -91,4 +93,19 @@ func (*rowsSection) Begin(s *Seen, b *Draft) {
 			return
 		}
 	}
+}
+
+// Ask asks which of several rows with one SKU goes out.
+func (*rowsSection) Ask(s *Seen) (list []Question) {
+	n := s.cells(catalogue.SKUDuplicate)
+	if n == 0 || len(s.Tongues) > 1 {
+		return nil
+	}
+	one := func(says, which string) Way {
+		return Way{Says: says, Orders: []rulebook.Order{newOf("rows", "one_per", `"sku"`, "choose", quoted(which))}}
+	}
+	q := Question{Name: "sku.duplicate", Rows: n, Says: fmt.Sprintf("%s an SKU that another has, too.", verb(n, "row", "has", "have")), Asks: "Which of each goes out?",
+		Ways: []Way{one("the last", "last"), one("the first", "first"), one("the one with most cells filled", "fullest"),
+			{Says: "all: they are other products, and the later ones get the next numbers", Orders: []rulebook.Order{newOf("mint", "into", `"sku"`, "series", "true")}}}}
+	return []Question{q.on(catalogue.SKUDuplicate, s.first(catalogue.SKU))}
 }

@@ -38,6 +38,8 @@ type Section interface {
 
 	// Begin writes what the section would order, to judge by a file, as comments.
 	Begin(*Seen, *Draft)
+	// Ask returns it as questions to a person.
+	Ask(*Seen) []Question
 }
 
 // plain is a section that has nothing to say.
@@ -52,3 +54,4 @@ func (plain) Order(*Sheet) error                { return nil }
 func (plain) Steps(*Sheet) error                { return nil }
 func (plain) Output(*Sheet, *line.Output) error { return nil }
 func (plain) Begin(*Seen, *Draft)               {}
+func (plain) Ask(*Seen) []Question              { return nil }

@@ -414,3 +414,12 @@ func (t *tagsSection) Steps(s *Sheet) error {
 	s.Add(StageSanity, steps.Retagged(&s.Sheet, one))
 	return nil
 }
+
+// Ask asks for one form of tags.
+func (*tagsSection) Ask(s *Seen) (list []Question) {
+	if n := s.cells(catalogue.TagsUntidy); n > 0 {
+		list = append(list, yesNo("tags.untidy", n, fmt.Sprintf("%s not in one form: several separators, empty tags, or one twice.", are(n, "cell of tags")), "Write commas between them, and each once?",
+			set("tags", "between", `", "`)).on(catalogue.TagsUntidy, s.first(catalogue.Tags)))
+	}
+	return list
+}

@@ -8,6 +8,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
+	"zetanum/core/columns"
 	"zetanum/core/condition"
 	"zetanum/core/line"
 	"zetanum/core/rulebook"
@@ -437,4 +438,57 @@ func (*targetSection) Begin(s *Seen, b *Draft) {
 		b.line("# together = [%s]   # a row fills all columns of a group, or none", groups)
 	}
 	b.fills(s)
+}
+
+// Ask asks what the file is for, where it is known what the shop has, and what fills the columns of a template.
+func (*targetSection) Ask(s *Seen) (list []Question) {
+	if s.Export != "" && s.has(catalogue.SKU) {
+		job := func(says string, orders ...rulebook.Order) Way { return Way{Says: says, Orders: orders} }
+		list = append(list, Question{Name: "target.job", Rows: s.Rows, Blind: true, Says: fmt.Sprintf("%s says what the shop has.", s.Export), Asks: "What is the file for the importer to have?", Stay: "all products, in one file",
+			Ways: []Way{job("only products that are new", set("target", "job", `"new"`)), job("only products that the shop has, to change them", set("target", "job", `"update"`)),
+				job("both, in a file for each", set("target", "split", `"new-existing"`))}})
+	}
+	if s.Template != "" {
+		list = append(list, s.askFills()...)
+	}
+	return slices.Concat(list, s.askUnexplained(), s.askWords(), s.askRequired())
+}
+
+// askRequired asks what stands in cells that are empty, where the template demands something.
+func (s *Seen) askRequired() (list []Question) {
+	for _, f := range s.Found {
+		if f.Code != catalogue.TargetRequired || !f.Open || s.InForm == nil {
+			continue
+		}
+		for n := range s.InForm.Columns {
+			c := &s.InForm.Columns[n]
+			fills := s.Filling[c.Name()]
+			if !columns.Same(c.Heading, f.Column) || len(fills) != 1 || fills[0].From == "" || fills[0].IsPattern() {
+				continue
+			}
+			empty := func(value string) []rulebook.Order {
+				return []rulebook.Order{newOf("columns.fill", "into", quoted(fills[0].From), "with", quoted(value))}
+			}
+			q := Question{Name: "target.required=" + c.Name(), Rows: f.Cells, Finding: f.Code, Column: f.Column, Stay: "nothing: they stay held",
+				Says: fmt.Sprintf("%s nothing under %s, which the template demands.", verb(f.Cells, "row", "has", "have"), shown(f.Column)), Asks: "What stands there in all of them?"}
+			switch {
+			case len(c.List) > mostListed:
+				q.Ways = append(q.Ways, oneOfMany(c.List, empty))
+			case len(c.List) > 0:
+				for _, value := range c.List {
+					q.Ways = append(q.Ways, Way{Says: value, Orders: empty(value)})
+				}
+			default:
+				q.Ways = append(q.Ways, Way{Says: "the same in all of these", Type: "what stands there", With: func(typed string) ([]rulebook.Order, error) {
+					if typed == "" {
+						return nil, errors.New("nothing was typed")
+					}
+					return empty(typed), nil
+				}})
+			}
+			list = append(list, q)
+			break
+		}
+	}
+	return list
 }

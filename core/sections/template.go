@@ -2,6 +2,7 @@ package sections
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -336,6 +337,9 @@ func (s *shape) mayFill(col int) bool {
 	return s.Sheet.Sheet.Returned != nil || s.Orders.WrittenBy(col) != "" || slices.Contains(filledElse, s.Columns.Fields[col])
 }
 
+// ErrUnfilled begins errors about columns that a template demands, and that nothing fills.
+var ErrUnfilled = errors.New("what the template demands is filled by")
+
 // unfillable returns an error about columns that must be filled, and that no row fills: they are filled by columns in which nothing stands.
 func (s *shape) unfillable() error {
 	own := s.own()
@@ -353,8 +357,8 @@ func (s *shape) unfillable() error {
 	if names == nil {
 		return nil
 	}
-	return s.wrong("target", "template", columns.Refuse("what the template demands is filled by columns in which nothing stands: %s. Say under %s what else fills it: another "+
-		`column of the file, or { always = "…" }`, strings.Join(names, "; "), s.section()))
+	return s.wrong("target", "template", columns.Refuse("%w columns in which nothing stands: %s. Say under %s what else fills it: another "+
+		`column of the file, or { always = "…" }`, ErrUnfilled, strings.Join(names, "; "), s.section()))
 }
 
 // unfilled returns an error about columns that must be filled, and that nothing fills.
@@ -393,8 +397,8 @@ func (s *shape) unfilled(list []formColumn, matches []template.Match) error {
 	if names == nil {
 		return nil
 	}
-	return s.wrong("target", "template", columns.Refuse("what the template demands is filled by nothing: %s. Say under %s what fills it: a column "+
-		`of the file, or { always = "…" }; begin -template proposes that section`, strings.Join(names, "; "), s.section()))
+	return s.wrong("target", "template", columns.Refuse("%w nothing: %s. Say under %s what fills it: a column "+
+		`of the file, or { always = "…" }; begin -template proposes that section`, ErrUnfilled, strings.Join(names, "; "), s.section()))
 }
 
 // sayForm says what goes nowhere, and what stays empty.

@@ -2,73 +2,105 @@ package sections
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/heading"
+	"zetanum/core/rulebook"
+	"zetanum/core/target"
 	"zetanum/core/template"
 )
 
-// fills writes what fills the columns of a template: what has to be decided first, as comments, and then what is sure.
-func (b *Draft) fills(s *Seen) {
+// A certainty is how sure it is what fills a column of a template.
+type certainty uint8
+
+const (
+	placeOpen   certainty = iota // it must be filled, and nothing is sure to
+	placeLikely                  // something is likely, and it may stay empty
+	placeSure
+	placeFixed // the template allows nothing else
+	placeBlank // nothing fills it
+)
+
+// A placement is what fills a column of a template, as a rulebook writes it, and what is said of that.
+type placement struct {
+	at             int // the column
+	fit            certainty
+	heading, value string
+	says           string
+}
+
+// placements returns what fills the columns of the template.
+func (s *Seen) placements() (list []placement) {
 	form := s.Platform
-	var open, likely, sure, fixed, blank []string
-	add := func(list *[]string, sign, heading, value, says string) {
-		line := fmt.Sprintf("%s%s = %s", sign, quoted(heading), value)
-		if says != "" {
-			line = fmt.Sprintf("%-44s # %s", line, says)
-		}
-		*list = append(*list, line)
-	}
 	for n := 0; n < len(form.Columns); n++ {
 		c, m := &form.Columns[n], s.Matches[n]
-		heading := c.Name()
-		if m.Ask {
+		p := placement{at: n, heading: c.Name()}
+		switch {
+		case m.Ask:
 			must := "may stay empty; "
-			if c.Need == template.Required {
-				must = "must; "
+			if p.fit = placeLikely; c.Need == template.Required {
+				p.fit, must = placeOpen, "must; "
 			}
-			says := must + form.Says(n)
+			p.says = must + form.Says(n)
 			for _, i := range []int{m.From, m.Next} {
 				if i >= 0 {
-					says += fmt.Sprintf("; %s, for example %s?", quoted(s.Offers[i].Heading), clean(s.Offers[i].Example()))
+					p.says += fmt.Sprintf("; %s, for example %s?", quoted(s.Offers[i].Heading), clean(s.Offers[i].Example()))
 				}
 			}
-			value := `{ always = "" }`
-			switch {
+			switch p.value = `{ always = "" }`; {
 			case m.From >= 0:
-				value = fillOf(s.Offers[m.From].Heading, m)
+				p.value = fillOf(s.Offers[m.From].Heading, m)
 			case m.Next >= 0:
-				value = quoted(s.Offers[m.Next].Heading)
+				p.value = quoted(s.Offers[m.Next].Heading)
 			case len(c.List) > 0:
-				value = fmt.Sprintf("{ always = %s }", quoted(c.List[0]))
+				p.value = fmt.Sprintf("{ always = %s }", quoted(c.List[0]))
 			}
-			if c.Need == template.Required {
-				add(&open, "# ", heading, value, says)
-			} else {
-				add(&likely, "# ", heading, value, says)
-			}
-			continue
-		}
-		switch {
 		case m.From >= 0:
 			values, parts := []string{fillOf(s.Offers[m.From].Heading, m)}, true
-			for n+1 < len(form.Columns) && form.Columns[n+1].Name() == heading && !s.Matches[n+1].Ask && s.Matches[n+1].From >= 0 {
+			for n+1 < len(form.Columns) && form.Columns[n+1].Name() == p.heading && !s.Matches[n+1].Ask && s.Matches[n+1].From >= 0 {
 				n++
 				next := s.Matches[n]
 				parts = parts && next.From == m.From && next.Nth == m.Nth+len(values) && m.Nth > 0 && !next.Rest
 				values = append(values, fillOf(s.Offers[next.From].Heading, next))
 			}
-			value := values[0]
+			p.fit, p.value = placeSure, values[0]
 			if len(values) > 1 && !parts {
-				value = "[" + strings.Join(values, ", ") + "]"
+				p.value = "[" + strings.Join(values, ", ") + "]"
 			}
-			add(&sure, "", heading, value, fmt.Sprintf("%d of 100, for example %s", m.Score, clean(s.Offers[m.From].Part(m.Nth))))
+			p.says = fmt.Sprintf("%d of 100, for example %s", m.Score, clean(s.Offers[m.From].Part(m.Nth)))
 		case m.Fixed != "":
-			add(&fixed, "", heading, fmt.Sprintf("{ always = %s }", quoted(m.Fixed)), "the template allows nothing else")
+			p.fit, p.value, p.says = placeFixed, fmt.Sprintf("{ always = %s }", quoted(m.Fixed)), "the template allows nothing else"
 		case c.Always == "" && !c.Hidden:
-			if name := quoted(heading); !slices.Contains(blank, name) {
+			p.fit = placeBlank
+		default:
+			continue
+		}
+		list = append(list, p)
+	}
+	return list
+}
+
+// fills writes what fills the columns of a template: what has to be decided first, as comments, and then what is sure.
+func (b *Draft) fills(s *Seen) {
+	var open, likely, sure, fixed, blank []string
+	add := func(list *[]string, sign string, p *placement) {
+		*list = append(*list, fmt.Sprintf("%-44s # %s", fmt.Sprintf("%s%s = %s", sign, quoted(p.heading), p.value), p.says))
+	}
+	for _, p := range s.placements() {
+		switch p.fit {
+		case placeOpen:
+			add(&open, "# ", &p)
+		case placeLikely:
+			add(&likely, "# ", &p)
+		case placeSure:
+			add(&sure, "", &p)
+		case placeFixed:
+			add(&fixed, "", &p)
+		case placeBlank:
+			if name := quoted(p.heading); !slices.Contains(blank, name) {
 				blank = append(blank, name)
 			}
 		}
@@ -88,7 +120,7 @@ func (b *Draft) fills(s *Seen) {
 		if more := len(blank) - mostBlank; more > 0 {
 			blank = append(blank[:mostBlank], fmt.Sprintf("and %d more", more))
 		}
-		for _, names := range wrapped(blank, 100) {
+		for _, names := range rulebook.Wrapped(blank, 100) {
 			b.line("#   %s", names)
 		}
 	}
@@ -121,6 +153,29 @@ func fillOf(heading string, m template.Match) string {
 	return quoted(heading)
 }
 
+// fillWith writes a fill with what the template calls one value more.
+func fillWith(f target.Fill, ours, theirs string) string {
+	parts := []string{"from = " + quoted(f.From)}
+	if f.Part > 0 {
+		parts = append(parts, fmt.Sprintf("part = %d", f.Part))
+	}
+	if f.Rest {
+		parts = append(parts, "rest = true")
+	}
+	if f.Refers != "" {
+		parts = append(parts, "refers = "+quoted(f.Refers))
+	}
+	said := map[string]string{ours: theirs}
+	if f.Words != nil {
+		maps.Copy(said, f.Words.Said)
+	}
+	var words []string
+	for _, word := range slices.Sorted(maps.Keys(said)) {
+		words = append(words, quoted(word)+" = "+quoted(said[word]))
+	}
+	return "{ " + strings.Join(append(parts, "words = { "+strings.Join(words, ", ")+" }"), ", ") + " }"
+}
+
 // usuallyTogether are fields whose columns are usually filled together.
 var usuallyTogether = [][]catalogue.Field{
 	{catalogue.Length, catalogue.Width, catalogue.Height}, {catalogue.SalePrice, catalogue.SaleFrom, catalogue.SaleTo},
@@ -143,4 +198,26 @@ func (s *Seen) together() string {
 		}
 	}
 	return strings.Join(groups, ", ")
+}
+
+// Sure returns the orders for a template that need nobody's answer: which it is, and what is sure to fill its columns.
+func Sure(s *Seen) []Sayable {
+	fills := rulebook.Order{Table: "target.columns"}
+	for _, p := range s.placements() {
+		if (p.fit == placeSure || p.fit == placeFixed) && !s.hollow(&p) {
+			fills.Lines = append(fills.Lines, rulebook.Line{Key: quoted(p.heading), Value: p.value})
+		}
+	}
+	orders := []Sayable{{set("target", "template", quoted(s.Template)), "The form that the platform gives out."}}
+	if fills.Lines != nil {
+		orders = append(orders, Sayable{fills, "What fills its columns, by headings and by what stands below them."})
+	}
+	return orders
+}
+
+// hollow reports whether a column that must be filled would be by one in which nothing stands.
+func (s *Seen) hollow(p *placement) bool {
+	m := s.Matches[p.at]
+	return p.fit == placeSure && s.Platform.Columns[p.at].Need == template.Required && !slices.Contains(filledElse, s.Offers[m.From].Field) &&
+		slices.ContainsFunc(s.Columns, func(c SeenColumn) bool { return c.Heading == s.Offers[m.From].Heading && c.Filled == 0 })
 }

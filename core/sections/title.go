@@ -215,3 +215,20 @@ func (*titleSection) Begin(s *Seen, b *Draft) {
 		}
 	}
 }
+
+// Ask asks for what would put titles in order.
+func (*titleSection) Ask(s *Seen) (list []Question) {
+	title := s.first(catalogue.Title)
+	if n := s.cells(catalogue.TitleShouts); n > 0 {
+		list = append(list, yesNo("title.shouts", n, verb(n, "title", "shouts", "shout")+".", mend(n), set("title", "case", `"shouting"`)).on(catalogue.TitleShouts, title))
+	}
+	if n := s.cells(catalogue.TitleClutter); n > 0 {
+		list = append(list, yesNo("title.clutter", n, fmt.Sprintf("%s what does not belong into a title: repeated signs, spaces before commas and the like.", verb(n, "title", "has", "have")),
+			"Take it out?", set("title", "clean", "true")).on(catalogue.TitleClutter, title))
+	}
+	if n := s.cells(catalogue.TitleMeasures); n > 0 {
+		list = append(list, yesNo("title.measures", n, fmt.Sprintf("%s measures that are not written as they should be, such as 500ML.", verb(n, "title", "has", "have")), mend(n),
+			set("title", "measures", "true")).on(catalogue.TitleMeasures, title))
+	}
+	return list
+}

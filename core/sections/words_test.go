@@ -66,10 +66,10 @@ func TestBeginWords(t *testing.T) {
 	for code, column := range map[catalogue.Code]string{catalogue.TitleClutter: "Name", catalogue.TitleShouts: "Name", catalogue.TagsUntidy: "Words",
 		catalogue.BrandPlaceholder: "Maker", catalogue.BrandInTitle: "Maker", catalogue.CategoryUntidy: "Group",
 		catalogue.DescriptionUntidy: "Text"} {
-		seen.Found = append(seen.Found, SeenFinding{code, column, 7})
+		seen.Found = append(seen.Found, SeenFinding{Code: code, Column: column, Cells: 7})
 	}
 	for _, column := range []string{"Maker", "Group", "Season"} {
-		seen.Found = append(seen.Found, SeenFinding{catalogue.ValueSpelling, column, 3})
+		seen.Found = append(seen.Found, SeenFinding{Code: catalogue.ValueSpelling, Column: column, Cells: 3})
 	}
 	seen.Columns = append(seen.Columns, SeenColumn{Heading: "Teaser", Field: catalogue.ShortDescription, Filled: 2})
 	seen.Phrases = []Phrase{{`A "phrase".`, 8, 9}}

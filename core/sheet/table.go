@@ -29,6 +29,7 @@ type Options struct {
 	Fields map[string]catalogue.Field // what headings mean, where the user says so
 	Hints  map[string]catalogue.Field // the same, but the headings need not be there
 	Stdin  io.Reader                  // what the file name "-" stands for
+	Called string                     // what that is called in messages; "standard input" if nothing is said
 	Spool  string                     // the folder for what must be written down before it can be read twice
 
 	Reading
@@ -133,7 +134,7 @@ func (t *Table) MostRows() int { return cmp.Or(t.opt.MostRows, MostRows) }
 
 func (t *Table) open() error {
 	if t.Path == "-" {
-		t.Name = "standard input"
+		t.Name = cmp.Or(t.opt.Called, "standard input")
 		return t.openStdin()
 	}
 	info, err := os.Stat(t.Path)

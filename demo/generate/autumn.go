@@ -153,6 +153,9 @@ write_as = "ean-13"
 [answers]                           # what was answered once
 keep = ["borrow.twice"]             # a weight can wait, the offers cannot
 
+[asked]                             # what begin -ask was answered with no
+no = ["price.written"]              # our importer reads commas
+
 [target]
 bom = true                          # the importer takes a file without it for another encoding
 `

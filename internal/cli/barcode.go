@@ -37,8 +37,8 @@ func (*barcodeCommand) about() about {
 	return about{
 		name: "barcode", args: "[CODE…]",
 		short: "say what a barcode is, what is wrong with it and what it may have been",
-		long: "Judges each code by itself: its kind, whether its check digit fits and what it should be, what its first digits say, " +
-			"what has happened to it, what is certain and how many codes it may have been. Without a code, or with -, it reads one a " +
+		long: "Judges each code by itself: its kind, whether its check digit fits and what it should be, what its first digits say. " +
+			"Of one that is damaged it says what has happened to it, what is certain and how many codes it may have been. Without a code, or with -, it reads one a " +
 			"line from standard input. " +
 			"With -file it judges a whole column, each cell with what the others tell. " +
 			"The exit status is 1 if any code is not whole.",
@@ -121,6 +121,7 @@ func (o *barcodeCommand) run(s *session, codes []string) (int, error) {
 		}
 		printCode(p, &judged[i])
 	}
+	s.suggest("zetanum help jobs barcode")
 	return status, nil
 }
 
@@ -232,6 +233,9 @@ func (o *barcodeCommand) judgeColumn(s *session, rules rescue.Rules) (int, error
 		return status, s.encode(judged)
 	}
 	printColumn(s.printer(), column, judged)
+	if s.suggest("zetanum help jobs barcode"); o.file != "-" {
+		s.suggest("zetanum repair", quoted(o.file))
+	}
 	return status, nil
 }
 

@@ -8,7 +8,9 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 
+	"zetanum/core/asking"
 	"zetanum/core/folder"
 	"zetanum/core/reference"
 	"zetanum/core/repair"
@@ -16,7 +18,6 @@ import (
 	"zetanum/core/sections"
 	"zetanum/core/sheet"
 	"zetanum/core/template"
-	"zetanum/internal/proof"
 	"zetanum/internal/terminal"
 )
 
@@ -26,6 +27,8 @@ type beginCommand struct {
 	from     string
 	template string
 	done     string
+	present  string
+	ask      bool
 }
 
 func (*beginCommand) about() about {
@@ -40,8 +43,11 @@ func (*beginCommand) about() about {
 			"With -template it says what of the file fills which column of an import template; what is sure is no comment then. " +
 			"With -done it learns from what was made of FILE by hand, such as the last upload: which column came of which, and how, so that a " +
 			"repair does it again. " +
-			"A rulebook that is there already is not overwritten.",
-		examples: []string{"zetanum begin hollowbrook-prices.csv -out hollowbrook.toml",
+			"A rulebook that is there already is not overwritten. " +
+			"With -ask nobody need know what a rulebook is: what was found is put as questions, those first that touch most rows, each with a row of the file, " +
+			"before and after. What is answered is in the rulebook at once, so that it can be left at any question; asked again, it asks only what is new.",
+		examples: []string{"zetanum begin -ask saltmarsh-export.csv -out saltmarsh.toml",
+			"zetanum begin hollowbrook-prices.csv -out hollowbrook.toml",
 			"zetanum begin hollowbrook-prices.csv -from shop-brands.csv -out shop.toml",
 			"zetanum begin hollowbrook-prices.csv -template shop-form.xlsx -out form.toml",
 			"zetanum begin wick-and-wax.xlsx -done combley-now.csv -out again.toml"},
@@ -49,6 +55,8 @@ func (*beginCommand) about() about {
 }
 
 func (o *beginCommand) flags(f *flag.FlagSet) {
+	f.BoolVar(&o.ask, "ask", false, "ask about what was found, and write the answers as orders; a rulebook that is there is added to")
+	f.StringVar(&o.present, "present", "", "with -ask, what the shop has now, a `FILE` that it has exported")
 	f.StringVar(&o.out, "out", "", "write the rulebook `FILE`, or to standard output with -out -")
 	f.StringVar(&o.from, "from", "", "learn how the shop writes things from a good export, `FILE`")
 	f.StringVar(&o.template, "template", "", "say what fills the columns of an import template, `FORM`")
@@ -57,8 +65,11 @@ func (o *beginCommand) flags(f *flag.FlagSet) {
 }
 
 func (o *beginCommand) run(s *session, files []string) (int, error) {
-	if len(files) > 1 || len(files) == 0 && o.from == "" {
+	if !o.ask && (len(files) > 1 || len(files) == 0 && o.from == "") {
 		return exitUsage, usagef("name one file to begin with, or a good export of the shop with -from, or both")
+	}
+	if o.ask && (len(files) != 1 || files[0] == "-") {
+		return exitUsage, usagef("-ask asks about one file; name it, because standard input has the answers")
 	}
 	path := o.out
 	if path == "" {
@@ -70,11 +81,17 @@ func (o *beginCommand) run(s *session, files []string) (int, error) {
 	if o.template != "" && (len(files) == 0 || files[0] == "-") {
 		return exitUsage, usagef("-template says what of a file fills the template; name the file")
 	}
+	if o.ask {
+		return o.talk(s, files[0], path)
+	}
 	if o.done != "" {
 		if len(files) == 0 || files[0] == "-" || o.from != "" {
 			return exitUsage, usagef("-done learns what was made of a file; name that file, and leave -from out")
 		}
 		return o.redo(s, files[0], path)
+	}
+	if o.present != "" {
+		return exitUsage, usagef("-present goes with -ask")
 	}
 	found := new(sections.Seen)
 	if len(files) == 1 {
@@ -90,7 +107,7 @@ func (o *beginCommand) run(s *session, files []string) (int, error) {
 	}
 	if o.template != "" {
 		var err error
-		if found.Template, err = fromFolder(o.template, filepath.Dir(path)); err != nil {
+		if found.Template, err = rulebook.NameFrom(o.template, filepath.Dir(path)); err != nil {
 			return exitFailed, err
 		}
 	}
@@ -116,8 +133,10 @@ func (o *beginCommand) run(s *session, files []string) (int, error) {
 	if o.out != "" {
 		next += " -rules " + quoted(path)
 	}
-	p.Head("Next")
-	p.Line("  ", next)
+	if o.template != "" && slices.ContainsFunc(found.Matches, func(m template.Match) bool { return m.Ask && m.From < 0 }) {
+		next = fmt.Sprintf("zetanum begin -ask %s -template %s -out %s", strings.Join(o.source(files[0], o.sheet), " "), quoted(o.template), quoted(path))
+	}
+	s.suggest(next)
 	return exitOK, nil
 }
 
@@ -138,7 +157,10 @@ func (o *beginCommand) look(s *session, file string) (*sections.Seen, error) {
 	if err != nil {
 		return nil, err
 	}
-	found := seen(file, look, check)
+	found := asking.See(look, check)
+	if check != nil {
+		found.Trusted = asking.SheetsBeside(file)
+	}
 	if o.template != "" {
 		if found.Platform, err = template.Learn(o.template); err != nil {
 			return nil, err
@@ -160,74 +182,8 @@ func study(found *sections.Seen, export, beside string) error {
 	if found.Shop, _, err = reference.Study(export, sheet.Options{Spool: temp.Dir}); err != nil {
 		return err
 	}
-	found.Export, err = fromFolder(export, beside)
+	found.Export, err = rulebook.NameFrom(export, beside)
 	return err
-}
-
-// fromFolder returns the name of a file so that it is found from a folder.
-func fromFolder(file, folder string) (string, error) {
-	whole, err := filepath.Abs(file)
-	if err != nil {
-		return "", err
-	}
-	if folder, err = filepath.Abs(folder); err != nil {
-		return "", err
-	}
-	if near, err := filepath.Rel(folder, whole); err == nil {
-		return filepath.ToSlash(near), nil
-	}
-	return filepath.ToSlash(file), nil
-}
-
-// seen gathers what a rulebook could say something about.
-func seen(file string, look, check *repair.Result) *sections.Seen {
-	v := &sections.Seen{File: look.Source.Name, KeyLike: look.KeyLike, Tongues: look.Tongues()}
-	if len(look.Patterns) > 0 {
-		v.Pattern = look.Patterns[0].From
-	}
-	columns := &look.Source.Columns
-	v.Form = len(look.Source.Preamble)+len(look.Source.Beneath) > 0
-	for i, h := range columns.Headings[:columns.Own()] {
-		v.Columns = append(v.Columns, sections.SeenColumn{Heading: h, Field: columns.Fields[i], Filled: look.Fill[i].Filled,
-			Example: look.InOrder(i), Same: look.SaysTheSame(i), Needed: look.Needs(i)})
-	}
-	if check == nil {
-		return v
-	}
-	for _, f := range check.Report.Found {
-		v.Found = append(v.Found, sections.SeenFinding{Code: f.Code, Column: proof.Heading(check, f.Col), Cells: f.Cells})
-	}
-	for _, own := range check.OwnRatios {
-		v.Columns[own.Col].Ratio = own.Ratio.String()
-	}
-	v.Trusted, v.Phrases = sheetsBeside(file), check.Phrases
-	return v
-}
-
-// maxBeside is the size of the largest file that is looked at beside another.
-const maxBeside = 20 << 20
-
-// sheetsBeside returns the files beside one that could be trusted for codes:
-// they have a column of barcodes, and one of SKUs or titles.
-func sheetsBeside(file string) (names []string) {
-	temp, err := folder.NewTemp()
-	if err != nil {
-		return nil
-	}
-	defer temp.Remove()
-	entries, _ := os.ReadDir(filepath.Dir(file))
-	for _, e := range entries {
-		ext := filepath.Ext(e.Name())
-		info, err := e.Info()
-		if err != nil || info.Size() > maxBeside || e.IsDir() || e.Name() == filepath.Base(file) ||
-			!slices.Contains([]string{".csv", ".xlsx", ".tsv"}, ext) || len(names) == 10 {
-			continue
-		}
-		if sheet.HasCodes(filepath.Join(filepath.Dir(file), e.Name()), temp.Dir) {
-			names = append(names, e.Name())
-		}
-	}
-	return names
 }
 
 // writeNew writes a file that is not there yet.

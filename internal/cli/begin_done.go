@@ -13,44 +13,70 @@ import (
 	"zetanum/core/line"
 	"zetanum/core/redo"
 	"zetanum/core/repair"
+	"zetanum/core/rulebook"
 	"zetanum/core/sections"
 	"zetanum/core/sheet"
 	"zetanum/core/template"
 	"zetanum/internal/terminal"
 )
 
-// redo writes a rulebook that does again what somebody has made of a file by hand.
-func (o *beginCommand) redo(s *session, file, path string) (int, error) {
+// A learnt is what was learnt of a file and of what was made of it.
+type learnt struct {
+	*redo.Learned
+	after *redo.Table
+}
+
+// learn learns what somebody has made of a file by hand.
+func (o *beginCommand) learn(file string) (l learnt, err error) {
 	temp, err := folder.NewTemp()
 	if err != nil {
-		return exitFailed, err
+		return l, err
 	}
 	defer temp.Remove()
 	made := sheet.Options{Spool: temp.Dir}
 	if o.template != "" {
 		form, err := template.Learn(o.template)
 		if err != nil {
-			return exitFailed, err
+			return l, err
 		}
 		made.Form = form.FormRows()
 	}
 	before, err := redo.Load(file, sheet.Options{Spool: temp.Dir, Sheet: o.sheet})
 	if err != nil {
-		return exitFailed, err
+		return l, err
 	}
-	after, err := redo.Load(o.done, made)
+	if l.after, err = redo.Load(o.done, made); err != nil {
+		return l, err
+	}
+	l.Learned, err = redo.Learn(before, l.after)
+	return l, err
+}
+
+// redo writes a rulebook that does again what somebody has made of a file by hand, and names the next command.
+func (o *beginCommand) redo(s *session, file, path string) (int, error) {
+	learnt, err := o.learn(file)
 	if err != nil {
 		return exitFailed, err
 	}
-	learned, err := redo.Learn(before, after)
+	status, err := o.relearn(s, file, path, learnt)
+	if status != exitOK || err != nil || path == "-" {
+		return status, err
+	}
+	next := o.repairs(file, o.sheet)
+	if o.out != "" {
+		next += " -rules " + quoted(path)
+	}
+	s.suggest(next)
+	return exitOK, nil
+}
+
+// relearn writes such a rulebook.
+func (o *beginCommand) relearn(s *session, file, path string, learned learnt) (int, error) {
+	form, err := rulebook.NameFrom(cmp.Or(o.template, o.done), filepath.Dir(path))
 	if err != nil {
 		return exitFailed, err
 	}
-	form, err := fromFolder(cmp.Or(o.template, o.done), filepath.Dir(path))
-	if err != nil {
-		return exitFailed, err
-	}
-	text, lists := sections.Redone(learned, file, form, strings.TrimSuffix(filepath.Base(path), filepath.Ext(path)))
+	text, lists := sections.Redone(learned.Learned, file, form, strings.TrimSuffix(filepath.Base(path), filepath.Ext(path)))
 	text = terminal.Typed(text)
 	if path == "-" {
 		_, err := fmt.Fprint(terminal.Data(s.stdout), text)
@@ -85,17 +111,11 @@ func (o *beginCommand) redo(s *session, file, path string) (int, error) {
 	}
 	p.Linef("%s of %s both have, by %s; %s explained, %d not", plural(learned.Paired, "row", "rows"), plural(learned.Paired+learned.Alone, "row", "rows"), learned.Keys[1],
 		plural(explained, "column is", "columns are"), asked)
-	if same, of, err := o.again(s, file, path, after, learned, temp.Dir); err == nil && of > 0 {
+	if same, of, err := o.again(s, file, path, learned); err == nil && of > 0 {
 		p.Linef("repaired by it, %d of %d cells of %s come out as they are there", same, of, filepath.Base(o.done))
 	} else if err != nil {
 		p.WrapHanging("", "", p.Open("it cannot be followed as it stands: ")+err.Error())
 	}
-	p.Head("Next")
-	next := o.repairs(file, o.sheet)
-	if o.out != "" {
-		next += " -rules " + quoted(path)
-	}
-	p.Line("  ", next)
 	return exitOK, nil
 }
 
@@ -118,7 +138,12 @@ func wordsOf(words []redo.Word) string {
 }
 
 // again repairs the file by the rulebook, and counts how many of the cells that were made by hand come out as they are.
-func (o *beginCommand) again(s *session, file, path string, after *redo.Table, learned *redo.Learned, temp string) (same, of int, err error) {
+func (o *beginCommand) again(s *session, file, path string, learned learnt) (same, of int, err error) {
+	temp, err := folder.NewTemp()
+	if err != nil {
+		return 0, 0, err
+	}
+	defer temp.Remove()
 	opt, err := o.options(s, file, path)
 	if err != nil {
 		return 0, 0, err
@@ -127,7 +152,7 @@ func (o *beginCommand) again(s *session, file, path string, after *redo.Table, l
 	if err != nil {
 		return 0, 0, err
 	}
-	opt.Book, opt.Target, opt.As = *book, filepath.Join(temp, "again"), []string{}
+	opt.Book, opt.Target, opt.As = *book, filepath.Join(temp.Dir, "again"), []string{}
 	var result *repair.Result
 	if err := s.do(&opt, func() (err error) {
 		result, err = repair.Run(s.ctx, opt)
@@ -139,10 +164,10 @@ func (o *beginCommand) again(s *session, file, path string, after *redo.Table, l
 	if err != nil {
 		return 0, 0, err
 	}
-	got, err := redo.Load(filepath.Join(result.Folder, line.FileNames[0]), sheet.Options{Spool: temp, Form: with.FormRows(), Reading: with.Target.Reading()})
+	got, err := redo.Load(filepath.Join(result.Folder, line.FileNames[0]), sheet.Options{Spool: temp.Dir, Form: with.FormRows(), Reading: with.Target.Reading()})
 	if err != nil {
 		return 0, 0, err
 	}
-	same, of = redo.Agree(got, after, learned.Keys[1])
+	same, of = redo.Agree(got, learned.after, learned.Keys[1])
 	return same, of, nil
 }

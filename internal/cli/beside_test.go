@@ -44,7 +44,7 @@ func TestBeside(t *testing.T) {
 	writeFile(t, filepath.Join(dir, "yarns.csv"), lost.String())
 	before := zetanum(t, dir, "check", "yarns.csv", "-json").stdout
 	assert.NotContains(t, zetanum(t, dir, "check", "yarns.csv").stdout, "beside it")
-	assert.Contains(t, zetanum(t, dir, "yarns.csv").stdout, "add: -trust SHEET")
+	assert.Contains(t, zetanum(t, dir, "inspect", "yarns.csv").stdout, "add: -trust SHEET")
 
 	writeFile(t, filepath.Join(dir, "count.csv"), stock.String())
 	writeFile(t, filepath.Join(dir, "makers.csv"), others.String())
@@ -54,7 +54,8 @@ func TestBeside(t *testing.T) {
 	c := zetanum(t, dir, "check", "yarns.csv")
 	assert.Contains(t, c.stdout, says)
 	assert.Contains(t, c.stdout, "No row is ready")
-	assert.Contains(t, zetanum(t, dir, "yarns.csv").stdout, says)
+	assert.Contains(t, zetanum(t, dir, "inspect", "yarns.csv").stdout, says)
+	assert.Contains(t, zetanum(t, dir, "yarns.csv").stdout, "count.csv, beside it, has whole codes for 9 of these 12 SKUs.\n")
 	assert.Equal(t, before, zetanum(t, dir, "check", "yarns.csv", "-json").stdout)
 	c = zetanum(t, dir, "check", "yarns.csv", "-trust", "count.csv")
 	assert.NotContains(t, c.stdout, "count.csv, beside it")

@@ -3,6 +3,7 @@
 package cli
 
 import (
+	"bufio"
 	"context"
 	"errors"
 	"flag"
@@ -24,6 +25,9 @@ import (
 // Version is the version of the program.
 const Version = "0.1.0"
 
+// commit is that from which a release was built; a build says it itself otherwise.
+var commit string
+
 // The exit statuses.
 const (
 	exitOK     = 0 // nothing is held
@@ -41,6 +45,34 @@ type session struct {
 	now    func() time.Time
 	plain  bool // no colours
 	offers bool // the next command is offered, and need not be named
+
+	typed chan string // the lines that are typed; nil until one is read
+
+	args []string // of the command line, for the next one
+	next string   // the next command, "" if none is known
+	made string   // the folder that was written last
+}
+
+// suggest says which command comes next; it is the last line of what is said.
+func (s *session) suggest(words ...string) { s.next = strings.Join(words, " ") }
+
+// line reads the next line that is typed, without the spaces around it; ok is false at the end of what can be typed, and when the program is to stop.
+func (s *session) line() (line string, ok bool) {
+	if s.typed == nil {
+		s.typed = make(chan string)
+		go func() { // which waits for a key whatever happens
+			defer close(s.typed)
+			for lines := bufio.NewScanner(s.stdin); lines.Scan(); {
+				s.typed <- lines.Text()
+			}
+		}()
+	}
+	select {
+	case line, ok = <-s.typed:
+		return strings.TrimSpace(line), ok
+	case <-s.ctx.Done():
+		return "", false
+	}
 }
 
 // A command is one of the program's commands. It declares its own flags, and is made anew for
@@ -68,8 +100,8 @@ func (noFlags) flags(*flag.FlagSet) {}
 // commands returns all commands in the order of the help.
 func commands() []command {
 	return []command{
-		new(inspectCommand), new(repairCommand), new(checkCommand), new(mintCommand), new(linksCommand), new(rehearseCommand), new(registerCommand), new(beginCommand), new(barcodeCommand),
-		new(findingCommand), new(demoCommand), new(helpCommand), new(versionCommand),
+		new(inspectCommand), new(repairCommand), new(checkCommand), new(mintCommand), new(linksCommand), new(rehearseCommand), new(watchCommand), new(registerCommand), new(beginCommand), new(barcodeCommand),
+		new(findingCommand), new(demoCommand), new(helpCommand), new(completionCommand), new(versionCommand),
 	}
 }
 
@@ -104,7 +136,15 @@ func Main() int {
 
 // run carries out one command line.
 func (s *session) run(args []string) int {
+	outer := s.args
+	s.args, s.next = args, ""
 	status, err := s.dispatch(args)
+	if s.next != "" && err == nil && !s.offers {
+		p := s.printer()
+		p.Head("Next")
+		p.Line("  ", p.Bold(s.next))
+	}
+	s.args, s.next = outer, ""
 	var usage *usageError
 	switch {
 	case err == nil:
@@ -143,7 +183,8 @@ func usagef(format string, args ...any) error {
 
 func (s *session) dispatch(args []string) (int, error) {
 	if len(args) == 0 {
-		return s.call(findCommand("help"), nil)
+		s.welcome()
+		return exitOK, nil
 	}
 	switch args[0] {
 	case "-h", "-help", "--help":
@@ -160,7 +201,7 @@ func (s *session) dispatch(args []string) (int, error) {
 			more:    suggestion(args[0]),
 		}
 	}
-	return s.call(findCommand("inspect"), args)
+	return s.call(&inspectCommand{first: true}, args)
 }
 
 // looksLikeFile reports whether the first argument is meant as a file.

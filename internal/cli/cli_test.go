@@ -107,7 +107,10 @@ func TestCommandLine(t *testing.T) {
 		{"check list.csv -heading-row 0", exitUsage, "", "-heading-row 0 says nothing"},
 		{"check list.csv -sample 0", exitUsage, "", "-sample 0 says nothing"},
 		{"check list.csv -sheet Prices", exitFailed, "", "it is no workbook, and has no sheets. Leave out -sheet."},
-		{"", 0, "Commands", ""},
+		{"", 0, "zetanum repair stock.csv", ""},
+		{"help", 0, "Commands", ""},
+		{"help jobs zero price", 0, "### Clear sale prices of 0", ""},
+		{"help jobs xyzzy", 2, "", "no job has “xyzzy”"},
 		{"help", 0, "zetanum demo", ""},
 		{"help repair", 0, "-trust FILE", ""},
 		{"repair -h", 0, "-trust FILE", ""},
@@ -115,7 +118,8 @@ func TestCommandLine(t *testing.T) {
 		{"version", 0, "zetanum " + Version, ""},
 		{"--version", 0, "zetanum " + Version, ""},
 		{"repiar list.csv", 2, "", "Did you mean “zetanum repair”"},
-		{"list.csv", 0, "zetanum repair list.csv", ""},
+		{"list.csv", 0, "zetanum begin -ask list.csv", ""},
+		{"inspect list.csv", 0, "zetanum repair list.csv", ""},
 		{"inspect -json list.csv", 0, `"next": "zetanum repair list.csv"`, ""},
 		{"inspect list.csv -field Title=brand", 0, `-field Title=brand`, ""},
 		{"inspect", 2, "", "name a file"},
@@ -533,8 +537,27 @@ func TestExamples(t *testing.T) {
 			ran := zetanum(t, dir, words[1:]...)
 			assert.LessOrEqual(t, ran.status, exitHeld, "%s\n%s", line, ran.stderr)
 			assert.NotEmpty(t, ran.stdout, line)
+			// The last line is the next command, and it goes as it stands.
+			if isData(words[1:]) {
+				continue
+			}
+			lines := strings.Split(strings.TrimSuffix(ran.stdout, "\n"), "\n")
+			next := lines[len(lines)-1]
+			if !assert.True(t, strings.HasPrefix(next, "  zetanum "), "%s ends with %q", line, next) {
+				continue
+			}
+			followed := zetanum(t, dir, splitLine(strings.TrimSpace(next))[1:]...)
+			assert.LessOrEqual(t, followed.status, exitHeld, "%s\n%s\n%s", line, next, followed.stderr)
 		}
 	}
+}
+
+// isData reports whether what a command prints is for programs, or a page, and has no further command below it.
+func isData(words []string) bool {
+	is := func(names ...string) bool {
+		return slices.ContainsFunc(names, func(name string) bool { return slices.Contains(words, name) })
+	}
+	return words[0] == "version" || words[0] == "completion" || is("-json", "-draw", "-count", "-complete", "-find", "-cell", "export") || len(words) == 2 && words[0] == "help" && is("jobs", "rulebook", "man")
 }
 
 // splitLine splits a command line into words; double quotes keep a word

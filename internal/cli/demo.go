@@ -151,6 +151,7 @@ func (o *demoCommand) run(s *session, args []string) (int, error) {
 	p.Linef("  %s  what the importer gets (in a text editor, not in a spreadsheet program)", filepath.Join(dir, "saltmarsh-export.repaired", "ready.csv"))
 	p.Line("  zetanum finding barcode.rounded  what a finding means and what to do")
 	p.Line("  zetanum FILE  look at a file of your own; nothing is changed")
+	s.suggest("zetanum", quoted(filepath.Join(dir, "saltmarsh-export.csv")))
 	return exitOK, nil
 }
 

@@ -16,6 +16,9 @@ func Example() {
 	// 9521357000174
 	//   valid  EAN-13, the check digit fits; as 14 digits 09521357000174
 	//   first digits: for demonstrations and examples; no real product has it
+	//
+	// Next
+	//   zetanum help jobs barcode
 	// zetanum: there is no command and no file "repiar"
 	// Did you mean “zetanum repair”? “zetanum help” lists the commands.
 }

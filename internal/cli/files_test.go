@@ -195,10 +195,10 @@ func TestInspectSaysWhat(t *testing.T) {
 	assert.Contains(t, c.stdout, `"filled_in_lead_rows": 3`)
 
 	books := excelize.NewFile()
-	for name, cell := range map[string]string{"Sheet1": "Read me first", "Items": "SKU", "Old": "SKU"} {
-		if _, err := books.NewSheet(name); err != nil {
-			require.NoError(t, err)
-		}
+	for _, sheet := range [][2]string{{"Sheet1", "Read me first"}, {"Items", "SKU"}, {"Old", "SKU"}} {
+		name, cell := sheet[0], sheet[1]
+		_, err := books.NewSheet(name)
+		require.NoError(t, err)
 		require.NoError(t, books.SetSheetRow(name, "A1", &[]string{cell, "Title"}))
 		require.NoError(t, books.SetSheetRow(name, "A2", &[]string{name + " 1", "Honey"}))
 	}
@@ -208,7 +208,7 @@ func TestInspectSaysWhat(t *testing.T) {
 	c = zetanum(t, dir, "inspect", "items.xlsx", "-sheet", "all")
 	require.Equal(t, exitOK, c.status, c.stderr)
 	for _, said := range []string{"sheet Sheet1: none of the headings is known", `workbook, sheet "Items"`, "Old (hidden)",
-		`workbook, sheet "Old"`, "zetanum repair items.xlsx -sheet Old"} {
+		`workbook, sheet "Old"`, "zetanum repair items.xlsx -sheet Items"} {
 		assert.Contains(t, c.stdout, said)
 	}
 	c = zetanum(t, dir, "inspect", "list.csv", "-sheet", "all")

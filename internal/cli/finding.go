@@ -42,6 +42,7 @@ func (o *findingCommand) run(s *session, names []string) (int, error) {
 		p.Table(t)
 		p.Line()
 		p.Line("“zetanum finding CODE” explains one.")
+		s.suggest("zetanum finding", catalogue.Codes()[0].String())
 		return exitOK, nil
 	}
 	for i, name := range names {
@@ -64,6 +65,10 @@ func (o *findingCommand) run(s *session, names []string) (int, error) {
 			p.WrapHanging(before, "          ", fmt.Sprintf("%s  %s", p.Bold(a.command), a.does))
 			before = "          "
 		}
+	}
+	group, _, _ := strings.Cut(names[len(names)-1], ".")
+	if s.suggest("zetanum help jobs"); len(findJobs([]string{group})) > 0 {
+		s.suggest("zetanum help jobs", group)
 	}
 	return exitOK, nil
 }

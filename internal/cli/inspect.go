@@ -18,7 +18,6 @@ import (
 	"zetanum/core/steps"
 	"zetanum/core/text"
 	"zetanum/core/workbook"
-	"zetanum/internal/proof"
 	"zetanum/internal/terminal"
 )
 
@@ -30,6 +29,8 @@ type inspectCommand struct {
 	cell string
 
 	template string
+
+	first bool // without its name: the most important on one screen
 }
 
 func (*inspectCommand) about() about {
@@ -38,7 +39,7 @@ func (*inspectCommand) about() about {
 		short: "look at files, change nothing, and print the next command",
 		long: "Reads each file once and says what it is, what its columns mean and how far they are filled, and what state its " +
 			"barcodes are in. " +
-			"Nothing is written. “zetanum FILE” does the same.",
+			"Nothing is written. “zetanum FILE” without a command says the most important of a file on one screen, and with -all this.",
 		examples: []string{"zetanum inspect saltmarsh-export.csv", "zetanum inspect wick-and-wax.xlsx -sheet all",
 			"zetanum inspect saltmarsh-export.csv -cell 12,Barcode", "zetanum inspect wick-and-wax.xlsx -template shop-form.xlsx"},
 	}
@@ -64,8 +65,12 @@ func (o *inspectCommand) run(s *session, files []string) (int, error) {
 	if o.cell != "" {
 		return o.showCell(s, files)
 	}
+	if o.first && !o.json && !o.all && o.find == "" && o.sheet != "all" {
+		return o.overviews(s, files)
+	}
 	all := make([]*jsonResult, 0, len(files))
 	each, failed := o.eachSheet(files)
+	most := -1 // rows of the sheet whose next command is said: of several the largest that people see
 	for i, one := range each {
 		file := one.file
 		opt, err := o.options(s, file, "")
@@ -119,6 +124,14 @@ func (o *inspectCommand) run(s *session, files []string) (int, error) {
 			p.Line()
 		}
 		o.print(p, r, next)
+		rows := r.Survey.Rows
+		if one.sheet != nil && one.sheet.Hidden {
+			rows = 0
+		}
+		if rows > most {
+			most = rows
+			s.suggest(next)
+		}
 	}
 	switch {
 	case !o.json || len(files) == 1 && failed != nil:
@@ -129,6 +142,33 @@ func (o *inspectCommand) run(s *session, files []string) (int, error) {
 		return exitFailed, failed
 	}
 	return exitOK, nil
+}
+
+// overviews says the most important of each file; of one that has no headings that are known, all that can be said.
+func (o *inspectCommand) overviews(s *session, files []string) (status int, failed error) {
+	o.first = false
+	for i, file := range files {
+		if i > 0 {
+			s.printer().Line()
+		}
+		err := o.overview(s, file)
+		if errors.Is(err, sheet.ErrHeadings) && file != "-" {
+			_, err = o.run(s, []string{file})
+		}
+		if err != nil && (wrongRules(err) || isUsage(err)) {
+			status = exitUsage
+		} else if err != nil {
+			status = max(status, exitFailed)
+		}
+		failed = errors.Join(failed, err)
+	}
+	return status, failed
+}
+
+// isUsage reports whether an error says that the command line is wrong.
+func isUsage(err error) bool {
+	var usage *usageError
+	return errors.As(err, &usage)
 }
 
 // A oneSheet is what is looked at: a file, or a sheet of it.
@@ -218,7 +258,7 @@ func attributesOf(r *repair.Result) (list []repair.Attribute) {
 		if !r.Source.Columns.IsAttribute(col) {
 			continue
 		}
-		list = append(list, repair.Attribute{Column: proof.Heading(r, col), Filled: r.Fill[col].Filled, Of: max(r.Fill[col].Filled, r.Survey.Rows-r.ImageRows)})
+		list = append(list, repair.Attribute{Column: r.Heading(col), Filled: r.Fill[col].Filled, Of: max(r.Fill[col].Filled, r.Survey.Rows-r.ImageRows)})
 	}
 	return list
 }
@@ -337,7 +377,7 @@ func (o *inspectCommand) print(p *terminal.Printer, r *repair.Result, next strin
 		if r.Further > 0 {
 			counts = []string{thousands(f.Lead), thousands(f.Filled - f.Lead)}
 		}
-		t.Rows = append(t.Rows, slices.Concat([]string{catalogue.Shorten(proof.Heading(r, i), 28), field}, counts,
+		t.Rows = append(t.Rows, slices.Concat([]string{catalogue.Shorten(r.Heading(i), 28), field}, counts,
 			[]string{distinct(f), examples(f.Examples)}))
 		if o.find != "" {
 			last := &t.Rows[len(t.Rows)-1]
@@ -371,7 +411,7 @@ func (o *inspectCommand) print(p *terminal.Printer, r *repair.Result, next strin
 	if len(r.Unlike) > 0 {
 		p.Head("To look at")
 		for _, u := range r.Unlike {
-			p.WrapHanging("  ", "    ", p.Open(proof.Heading(r, u.Col))+": "+u.Sentence())
+			p.WrapHanging("  ", "    ", p.Open(r.Heading(u.Col))+": "+u.Sentence())
 		}
 	}
 	if r.Garbled() > 0 {
@@ -392,9 +432,8 @@ func (o *inspectCommand) print(p *terminal.Printer, r *repair.Result, next strin
 			p.WrapHanging("  ", "    ", l)
 		}
 	}
-	if next != "" {
-		p.Head("Next")
-		p.Line("  ", next)
+	if lost && next != "" {
+		p.Line()
 	}
 	if lost && next != "" && !beside(p, r, r.Lost) {
 		p.WrapHanging("  ", "  ", fmt.Sprintf("Some barcodes have lost digits. If another sheet still has them (an older export, a "+

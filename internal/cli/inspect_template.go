@@ -75,7 +75,7 @@ func (o *inspectCommand) explain(s *session, files []string) (int, error) {
 	if o.json {
 		return exitOK, s.encode(formJSON(form, offers, matches))
 	}
-	o.printForm(s.printer(), form, r, offers, matches)
+	o.printForm(s, s.printer(), form, r, offers, matches)
 	return exitOK, nil
 }
 
@@ -102,7 +102,7 @@ func unused(offers []template.Offer, matches []template.Match) (list []string) {
 	return list
 }
 
-func (o *inspectCommand) printForm(p *terminal.Printer, form *template.Template, r *repair.Result, offers []template.Offer, matches []template.Match) {
+func (o *inspectCommand) printForm(s *session, p *terminal.Printer, form *template.Template, r *repair.Result, offers []template.Offer, matches []template.Match) {
 	sheet := ""
 	if form.Sheet != "" {
 		sheet = ", sheet " + form.Sheet
@@ -177,8 +177,9 @@ func (o *inspectCommand) printForm(p *terminal.Printer, form *template.Template,
 		p.WrapHanging("", "  ", p.Faint("Not shown in the template (-all has them): "+strings.Join(hidden, ", ")+"."))
 	}
 	if r == nil {
-		p.Head("Next")
+		p.Head("What of a file fills it")
 		p.Line("  zetanum inspect FILE -template ", quoted(o.template))
+		s.suggest("zetanum help jobs template")
 		return
 	}
 	if blank != nil {
@@ -189,12 +190,11 @@ func (o *inspectCommand) printForm(p *terminal.Printer, form *template.Template,
 		p.Head("Goes nowhere")
 		p.WrapHanging("  ", "  ", strings.Join(list, ", "))
 	}
-	p.Head("Next")
 	if o.template == target.Self {
-		p.Line("  zetanum repair ", quoted(r.Source.Path), " -template self")
+		s.suggest("zetanum repair", quoted(r.Source.Path), "-template self")
 		return
 	}
-	p.Line("  zetanum begin ", quoted(r.Source.Path), " -template ", quoted(o.template))
+	s.suggest("zetanum begin -ask", quoted(r.Source.Path), "-template", quoted(o.template))
 }
 
 // comesFrom says what fills a column; of several values in a cell those up to the last.

@@ -8,7 +8,6 @@ import (
 	"zetanum/core/repair"
 	"zetanum/core/sections"
 	"zetanum/core/steps"
-	"zetanum/internal/proof"
 	"zetanum/internal/terminal"
 )
 
@@ -75,7 +74,7 @@ type jsonTarget struct {
 // foundIn returns what was found, as a report counts it.
 func foundIn(r *repair.Result, report *line.Report) (list []jsonFinding) {
 	for _, f := range report.Found {
-		list = append(list, jsonFinding{f.Code.String(), f.Severity.String(), proof.Heading(r, f.Col), f.Cells, f.Kept, f.Blanked, f.Holds,
+		list = append(list, jsonFinding{f.Code.String(), f.Severity.String(), r.Heading(f.Col), f.Cells, f.Kept, f.Blanked, f.Holds,
 			f.Unlocks, f.Examples})
 	}
 	return list
@@ -183,7 +182,7 @@ func newJSONResult(r *repair.Result) *jsonResult {
 	counts := r.Counts()
 	j.Counts, j.Minted = &counts, r.Minted
 	for _, c := range r.Report.Repaired {
-		j.Repaired = append(j.Repaired, jsonRepair{c.Rule.String(), c.Ground.String(), proof.Heading(r, c.Col), c.Cells, c.Examples})
+		j.Repaired = append(j.Repaired, jsonRepair{c.Rule.String(), c.Ground.String(), r.Heading(c.Col), c.Cells, c.Examples})
 	}
 	j.Found = foundIn(r, r.Report)
 	for i := range r.Targets {
@@ -191,7 +190,7 @@ func newJSONResult(r *repair.Result) *jsonResult {
 		j.Targets = append(j.Targets, jsonTarget{t.Name, t.Report.Rows, t.Report.Ready, t.Report.Held, t.Report.Aside, foundIn(r, t.Report)})
 	}
 	for _, q := range r.Questions() {
-		j.Asked = append(j.Asked, jsonQuestion{answerTo(r, q.FindingCount), proof.Heading(r, q.Col), q.Ask, q.Proposed, q.Unlocks, q.Likely()})
+		j.Asked = append(j.Asked, jsonQuestion{answerTo(r, q.FindingCount), r.Heading(q.Col), q.Ask, q.Proposed, q.Unlocks, q.Likely()})
 	}
 	if r.Returned != nil {
 		j.Mended, j.Shop = r.Returned.Cells(), make(map[string]int)

@@ -56,8 +56,8 @@ func (*linksCommand) about() about {
 	return about{
 		name: "links", args: "FILE…",
 		short: "open every link to an image, and say what came back",
-		long: "Opens the links to images of a file, each once, and says which lead to a picture, of what type and size it really is, and " +
-			"what is there instead where none is. Nothing but the first bytes of a picture is read. The folder NAME.links has the " +
+		long: "Opens the links to images of a file, each once. It says which lead to a picture, of what type and size it really is, and " +
+			"otherwise what is there instead. Nothing but the first bytes of a picture is read. The folder NAME.links has the " +
 			"products with dead links, with the answers of the hosts, and all results. It is stopped and goes on where it was. " +
 			"The exit status is 1 if a link leads to no picture.",
 		examples: []string{"zetanum links saltmarsh-export.csv -quick -patience 1"},
@@ -76,7 +76,7 @@ func (o *linksCommand) flags(f *flag.FlagSet) {
 	f.BoolVar(&o.whole, "whole", false, "read pictures to their end: one that has a single colour is seen, and one that breaks off")
 	f.BoolVar(&o.quick, "quick", false, "only ask whether something is there, not how large it is")
 	f.StringVar(&o.save, "save", "", "keep the pictures in the folder `DIR`, read to their end")
-	f.StringVar(&o.saveAs, "save-as", "", `the names of what is kept, as a pattern such as "{sku lower}-{number}" (default: as in the links)`)
+	f.StringVar(&o.saveAs, "save-as", "", "the names of what is kept, as a `PATTERN` such as \"{sku lower}-{number}\" (default: as in the links)")
 	f.StringVar(&o.register, "register", "", "keep results in a register, too: a `FILE`, or a PostgreSQL server, postgres://…, so that -fresh takes those of other "+
 		"lists and of colleagues (default: what the rulebook says)")
 	f.Var(&o.at, "host", "ask another address for the links of a host, as `HOST=ADDRESS:PORT`, such as a trial server before the name leads to it; "+
@@ -267,12 +267,13 @@ func (o *linksCommand) print(s *session, file string, r *repair.LinkReport) {
 		p.Line(plural(r.Saved, "picture is", "pictures are")+" kept in ", p.Bold(filepath.ToSlash(o.save)))
 	}
 	if r.Dead > 0 && file != "-" && !strings.Contains(filepath.ToSlash(file), ".repaired/") {
-		p.Line("To repair the file with what came back:")
 		words := []string{"zetanum repair", quoted(filepath.ToSlash(file))}
 		if o.rules != "" {
 			words = append(words, "-rules", quoted(filepath.ToSlash(o.rules)))
 		}
-		p.Line("  ", p.Bold(strings.Join(append(words, "-links", quoted(filepath.ToSlash(r.Place.Folder)), "-links-drop"), " ")))
+		s.suggest(append(words, "-links", quoted(filepath.ToSlash(r.Place.Folder)), "-links-drop")...)
+	} else if file != "-" {
+		s.suggest("zetanum repair", quoted(filepath.ToSlash(file)))
 	}
 	for _, edited := range r.Place.Edited {
 		p.WrapHanging("", "  ", filepath.ToSlash(edited)+" has been edited since it was written, so that its folder was left alone.")

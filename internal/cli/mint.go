@@ -134,6 +134,7 @@ func (o *mintCommand) old(s *session, file, pattern string) (int, error) {
 	case o.json:
 		return exitOK, s.encode(map[string]any{"would_replace": list})
 	}
+	s.suggest("zetanum help mint")
 	p := s.printer()
 	p.Line(plural(len(list), "code", "codes") + " would be replaced:")
 	shown := list
@@ -215,7 +216,7 @@ func (o *mintCommand) propose(s *session, file string, opt repair.Options) (int,
 	}
 	p.Line()
 	p.WrapHanging("", "", "To make them, and to write the pattern into the rulebook, so that the next file gets its codes by it:")
-	p.Line("  ", p.Bold("zetanum mint "+strings.Join(o.source(file, o.sheet), " ")+" -take 1"))
+	s.suggest("zetanum mint", strings.Join(o.source(file, o.sheet), " "), "-take 1")
 	return exitOK, nil
 }
 

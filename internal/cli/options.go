@@ -48,6 +48,19 @@ func (a *answerFlag) Set(v string) error {
 	return nil
 }
 
+// A setFlag says what is written into columns: HEADING = VALUE, several times.
+type setFlag []sections.Setting
+
+func (*setFlag) String() string { return "" }
+
+func (f *setFlag) Set(v string) error {
+	set, err := sections.ParseSetting(v)
+	if err == nil {
+		*f = append(*f, set)
+	}
+	return err
+}
+
 // A fieldFlag says what headings mean: HEADING=FIELD, several times.
 type fieldFlag map[string]catalogue.Field
 
@@ -145,6 +158,7 @@ type repairFlags struct {
 	rules    string
 	trust    listFlag
 	said     catalogue.Decisions
+	set      setFlag
 	keep     bool // the answers
 	borrow   string
 	by       string
@@ -180,9 +194,11 @@ func (o *repairFlags) flags(f *flag.FlagSet) {
 	f.Var(&answerFlag{catalogue.Yes, &o.said}, "yes", "answer the question of a `FINDING[=HEADING]` with yes, for the column or for all; "+
 		"may be given several times, as those that follow")
 	f.Var(&answerFlag{catalogue.No, &o.said}, "no", "answer it with no: the cells stay held, and it is not asked again, `FINDING[=HEADING]`")
-	f.Var(&answerFlag{catalogue.Unanswered, &o.said}, "answer", "let what is open go: `FINDING[=HEADING]:ANSWER`, where the answer is keep, "+
-		"to write it as it is, blank, to write it empty, aside, to set its products aside, or what the finding says that it may be")
+	f.Var(&answerFlag{catalogue.Unanswered, &o.said}, "answer", "let what is open go: `FINDING[=HEADING]:ANSWER`; keep writes it as it is, "+
+		"blank writes it empty, aside sets its products aside; or what the finding says that it may be")
 	f.Var(&answerFlag{catalogue.Hold, &o.said}, "hold", "hold products back for a `FINDING[=HEADING]` that holds nothing by itself")
+	f.Var(&o.set, "set", "write into every row of a column, as `HEADING = VALUE`: a fixed value, another column (\"MPN = sku\"), a pattern (\"Label = {brand} {title}\") "+
+		"or an amount (\"Min price = cost + 15%\"); may be given several times; the lines that would keep it are printed")
 	f.StringVar(&o.borrow, "borrow", "", "take values from the sheet in `FILE`, with -by and -take")
 	f.StringVar(&o.lent, "from-sheet", "", "with -borrow, take them from the sheet `NAME` of a workbook, which may be that which is repaired")
 	f.StringVar(&o.by, "by", "", "the `FIELD,…` that both sheets are matched by, with -borrow")
@@ -288,12 +304,13 @@ func (o *repairFlags) complete(opt *repair.Options) error {
 		return usagef("-outcome and -remark go with -with, which names the output folder that the shop was given")
 	case o.links == "" && (o.linksHold || o.linksDrop || o.linksMove):
 		return usagef("-links-hold, -links-drop and -links-move go with -links, which names the folder that zetanum links has written")
-	case o.keep && len(o.said) == 0:
-		return usagef("-remember goes with answers: -yes, -no, -answer or -hold")
+	case o.keep && len(o.said)+len(o.set) == 0:
+		return usagef("-remember goes with answers: -yes, -no, -answer or -hold; or with -set")
 	case o.plain && o.only == "":
 		return usagef("-plain goes with -only, which says what the list is of")
 	}
 	opt.Links, opt.LinksHold, opt.LinksDrop, opt.LinksMove = o.links, o.linksHold, o.linksDrop, o.linksMove
+	opt.Set = o.set
 	opt.Trust, opt.Only, opt.Plain, opt.Sample, opt.Said, opt.ReplaceCodes, opt.Register = o.trust, splitList(o.only), o.plain, o.sample, o.said, o.replace, o.register
 	if o.template != "" {
 		opt.Book.Target.Template, opt.Book.Target.Like = o.template, nil
@@ -338,7 +355,7 @@ func (s *session) follow(opt *repair.Options, named bool, work func() error) (no
 // wrongRules reports whether an error says that the rulebook, or a flag that does
 // the same, does not fit the file.
 func wrongRules(err error) bool {
-	return errors.Is(err, rulebook.ErrWrong) || errors.Is(err, sections.ErrOnly)
+	return errors.Is(err, rulebook.ErrWrong) || errors.Is(err, sections.ErrOnly) || errors.Is(err, sections.ErrSet)
 }
 
 // do does work on a file: it gives it a folder for what is needed for a while,

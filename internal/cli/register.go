@@ -83,6 +83,17 @@ func (o *registerCommand) run(s *session, args []string) (int, error) {
 		return exitFailed, err
 	}
 	status, err := verb.do(s, r, args[1:])
+	if !o.json && args[0] != "export" { // which is for another program
+		next := "list"
+		if args[0] == next {
+			next = "verify"
+		}
+		words := []string{"zetanum register", next}
+		if o.at != "" {
+			words = append(words, "-register", quoted(o.at))
+		}
+		s.suggest(words...)
+	}
 	return status, errors.Join(err, r.Close())
 }
 

@@ -121,7 +121,7 @@ func (o *rehearseCommand) run(s *session, files []string) (int, error) {
 	if o.json {
 		return status, s.encode(r)
 	}
-	o.print(s.printer(), opt, r, missed, at)
+	o.print(s, s.printer(), opt, r, missed, at)
 	return status, nil
 }
 
@@ -217,7 +217,7 @@ var rehearseReasons = map[string]string{
 	"twice in the shop": "is in the shop twice: which of the two is meant nobody knows",
 }
 
-func (o *rehearseCommand) print(p *terminal.Printer, opt *rehearse.Options, r *rehearse.Report, missed []string, at string) {
+func (o *rehearseCommand) print(s *session, p *terminal.Printer, opt *rehearse.Options, r *rehearse.Report, missed []string, at string) {
 	against := ""
 	if opt.Present != "" {
 		against = fmt.Sprintf(" against %s, %s by %s", opt.Present, plural(r.Shop, "row", "rows"), r.ShopKey)
@@ -325,8 +325,12 @@ func (o *rehearseCommand) print(p *terminal.Printer, opt *rehearse.Options, r *r
 				"that, say empty under [target].", plural(r.NoWay, "cell was", "cells were"))))
 		}
 	}
+	s.suggest("zetanum inspect", quoted(opt.Ready))
+	if source, err := repair.SourceOf(opt.Ready); err == nil && r.Refused > 0 {
+		s.suggest("zetanum begin -ask", quoted(source))
+	}
 	if opt.Present == "" {
-		p.Head("Next")
+		p.Head("What would change")
 		p.WrapHanging("  ", "  ", "Which rows are new and what changes is seen beside what the shop has: let it export its products as CSV, and then")
 		by, name := "-rules", o.rules
 		if o.template != "" || name == "" {

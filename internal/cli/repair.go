@@ -30,6 +30,7 @@ type repairCommand struct {
 	proofSKUs  listFlag
 	loadImages bool
 	rehearse   bool
+	clip       bool
 	out        string
 }
 
@@ -37,9 +38,9 @@ func (*repairCommand) about() about {
 	return about{
 		name: "repair", args: "FILE…",
 		short: "repair files, and write what is ready and what is held",
-		long: "Repairs each file and writes a folder beside it, NAME.repaired, with ready.csv for the importer, held.csv with the rows in which something is open, " +
-			"aside.csv with rows that are no products, review.xlsx to look at, changes.jsonl with every change, and run.json; where " +
-			"there is cause also lost-barcodes.csv to send to the supplier, and scan-list.xlsx with the products that have no barcode. " +
+		long: "Repairs each file and writes a folder beside it, NAME.repaired. In it are ready.csv for the importer, held.csv with the rows in which something is open, " +
+			"and aside.csv with rows that are no products. review.xlsx shows the same to look at, and changes.jsonl has every change. Where " +
+			"there is cause, lost-barcodes.csv is for the supplier, and scan-list.xlsx has the products without a barcode. " +
 			"The file itself is never touched. Only what is proved is written: what the cell or the column shows, or a sheet named with " +
 			"-trust; what is likely is put as one question for a column, which -yes answers. " +
 			"A folder in which a file has been edited since is never replaced. The exit status is 0 if nothing is held, 1 if something is.",
@@ -47,7 +48,8 @@ func (*repairCommand) about() about {
 			"zetanum repair saltmarsh-export.csv -trust stock-take.xlsx -out repaired",
 			"zetanum repair hollowbrook-autumn.csv -rules hollowbrook-autumn.toml -as xlsx",
 			"zetanum repair millbrook-texts.csv -rules millbrook-texts.toml -proof",
-			"zetanum repair saltmarsh-export.csv -only barcode -out barcodes-only"},
+			"zetanum repair saltmarsh-export.csv -only barcode -out barcodes-only",
+			"zetanum repair hollowbrook-prices.csv -set \"Min price = Price EUR + 15%\" -out with-minimum"},
 	}
 }
 
@@ -60,8 +62,10 @@ func (o *repairCommand) flags(f *flag.FlagSet) {
 	f.IntVar(&o.proofRows, "proof-rows", 0, "with -proof: show `N` products (default: 12)")
 	f.Var(&o.proofSKUs, "proof-sku", "with -proof: show the product with this `SKU` in any case; may be given several times")
 	f.BoolVar(&o.loadImages, "load-images", false, "with -proof: let the page fetch the pictures (default: nothing is fetched)")
-	f.BoolVar(&o.keep, "remember", false, "write the answers of this run into the rulebook, so that they need not be given again")
+	f.BoolVar(&o.keep, "remember", false, "write the answers of this run, and what was set, into the rulebook, so that they need not be given again")
 	f.BoolVar(&o.rehearse, "rehearse", false, "play the import of what is ready through, too, as “zetanum rehearse” does")
+	f.BoolVar(&o.clip, "clip", false, "repair the cells that were copied, with their headings, and put them back on the clipboard, each row in its place; where they are pasted "+
+		"the cells must be set to text first, or the spreadsheet program spoils long codes anew")
 	f.StringVar(&o.out, "out", "", "write the folder `DIR`, or ready.csv alone to standard output with -out -")
 }
 
@@ -83,6 +87,9 @@ func (*checkCommand) about() about {
 const usualProof = 12
 
 func (o *repairCommand) run(s *session, files []string) (int, error) {
+	if o.clip {
+		return o.clipboard(s, files)
+	}
 	if o.out != "" && len(files) > 1 {
 		return exitUsage, usagef("-out names the output of one file; there are %d", len(files))
 	}
@@ -230,11 +237,17 @@ func (o *repairFlags) each(s *session, files []string, aim func(*repair.Options)
 			printer.Line()
 		}
 		if o.keep {
-			if result.Remembered, err = o.remember(file); err != nil {
+			if result.Remembered, err = o.remember(file, result.Set); err != nil {
 				return exitFailed, err
 			}
 		}
 		summary{r: result, folder: opt.Target != "", piped: opt.Stdout != nil, all: o.all}.print(printer)
+		if opt.Target != "" {
+			s.made = result.Folder
+		}
+		if opt.Stdout == nil {
+			o.follows(s, file, opt.Target != "", result)
+		}
 		if o.then != nil {
 			then, err := o.then(s, file, result)
 			if err != nil {
@@ -251,11 +264,53 @@ func (o *repairFlags) each(s *session, files []string, aim func(*repair.Options)
 	return status, failed
 }
 
-// remember writes the answers into the rulebook of a file, which is made if there is none, and
+// follows says what comes after a repair, or a check: the questions, where something is held; the rehearsal, where it is known by what; or a look at
+// what is ready, which needs no spreadsheet program.
+func (o *repairFlags) follows(s *session, file string, written bool, r *repair.Result) {
+	book := &r.Settings.Book
+	ready := filepath.Join(r.Folder, line.FileNames[0])
+	if export.OnlyParts(r.Parts) {
+		ready = filepath.Join(r.Folder, r.Parts[0].Name)
+	}
+	switch {
+	case !written:
+		var words []string
+		for i, word := range s.args {
+			switch {
+			case i == 0 && word == "check":
+				word = "repair"
+			case word == "-check":
+				continue
+			}
+			words = append(words, quoted(word))
+		}
+		s.suggest("zetanum", strings.Join(words, " "))
+	case r.Report.Held > 0 && file != "-" && r.Settings.With == "" && !fetch.IsAddress(file):
+		words := append([]string{"zetanum begin -ask"}, o.source(file, o.sheet)...)
+		if o.rules != "" {
+			words = append(words, "-out", quoted(o.rules))
+		}
+		s.suggest(words...)
+	case r.Report.Ready == 0:
+		s.suggest("zetanum inspect", quoted(file))
+	case book.Form != nil || book.Shop.Export != "":
+		s.suggest(rehearses(r, ready)...)
+	default:
+		s.suggest("zetanum inspect", quoted(ready))
+	}
+}
+
+// remember writes the answers, and what was set, into the rulebook of a file, which is made if there is none, and
 // returns its name.
-func (o *repairFlags) remember(file string) (path string, err error) {
+func (o *repairFlags) remember(file string, set []rulebook.Order) (path string, err error) {
 	path = o.rulebook(file)
-	return path, sections.Remember(path, o.said)
+	if len(o.said) > 0 {
+		err = sections.Remember(path, o.said)
+	}
+	if err == nil && set != nil {
+		err = sections.Keep(path, set, "")
+	}
+	return path, err
 }
 
 // rulebook returns the name of the rulebook of a file, whether it is there yet or not.

@@ -70,6 +70,31 @@ func TestRulebook(t *testing.T) {
 	assert.Equal(t, 3, zetanum(t, dir, "check", "list.csv", "-rules", "gone.toml").status)
 }
 
+// TestSet: orders in one line are followed, printed as a rulebook has them, and kept if that is wanted; kept ones do the same.
+func TestSet(t *testing.T) {
+	dir := t.TempDir()
+	writeFile(t, filepath.Join(dir, "list.csv"), "SKU,Title,Cost,Note\nA1,Smoker,4.00,old\nA2,Hive,10.00,\n")
+	set := []string{"repair", "list.csv", "-set", "Min price = cost + 15%", "-set", "Note = new", "-set", "Label = {sku} {title upper}", "-set", "MPN = sku"}
+	const ready = "SKU,Title,Cost,Note,MPN,Label,Min price\nA1,Smoker,4.00,new,A1,A1 SMOKER,4.60\nA2,Hive,10.00,new,A2,A2 HIVE,11.50\n"
+	c := zetanum(t, dir, set...)
+	assert.Equal(t, exitOK, c.status, c.stderr)
+	assert.Contains(t, c.stdout, "These lines in a rulebook keep what was set (-remember writes them there):\n  [[columns.fill]]\n  into = \"Note\"\n  with = \"new\"\n")
+	assert.Equal(t, ready, readFile(t, filepath.Join(dir, "list.repaired", "ready.csv")))
+	assert.NoFileExists(t, filepath.Join(dir, "zetanum.toml"))
+	c = zetanum(t, dir, append(set, "-remember")...)
+	assert.Contains(t, c.stdout, "what was set is kept in zetanum.toml")
+	assert.Equal(t, ready, readFile(t, filepath.Join(dir, "list.repaired", "ready.csv")))
+	book := readFile(t, filepath.Join(dir, "zetanum.toml"))
+	zetanum(t, dir, append(set, "-remember")...)
+	assert.Equal(t, book, readFile(t, filepath.Join(dir, "zetanum.toml")), "once is enough")
+	c = zetanum(t, dir, "repair", "list.csv", "-out", "kept")
+	assert.Equal(t, exitOK, c.status, c.stderr)
+	assert.Equal(t, ready, readFile(t, filepath.Join(dir, "kept", "ready.csv")))
+	c = zetanum(t, dir, "check", "list.csv", "-set", "X = kost + 1")
+	assert.Equal(t, exitUsage, c.status)
+	assert.Contains(t, c.stderr, `list.csv: what is to be set does not go with it: there is no column "kost"`)
+}
+
 // TestRulebookOfTheGuide: the rulebook that the guide shows does what it says to
 // the demo's price list.
 func TestRulebookOfTheGuide(t *testing.T) {

@@ -24,14 +24,7 @@ func printSource(p *terminal.Printer, r *repair.Result) {
 	if src.Address != "" {
 		p.WrapHanging("", "  ", p.Faint("fetched from "+src.Address))
 	}
-	where := fmt.Sprintf("headings in row %d", src.Heading)
-	switch {
-	case src.Heading == 0:
-		where = "no headings"
-	case src.Rows > 1:
-		where = fmt.Sprintf("headings in rows %d and %d, put together", src.Heading-1, src.Heading)
-	}
-	p.Line(p.Faint(src.Kind + "; " + where))
+	p.Line(p.Faint(src.Kind + "; " + headingsIn(src)))
 	if src.Doubt != "" {
 		p.WrapHanging("", "  ", p.Open(terminal.Typed(src.Doubt)))
 	}

@@ -44,6 +44,9 @@ type detail struct {
 var details = []detail{{4, 16, 8, 8, 12}, {3, 12, 4, 8, 8}, {2, 10, 3, 6, 6}, {2, 8, 2, 6, 4}, {1, 8, 2, 6, 4}, {1, 7, 2, 5, 0}, {1, 6, 1, 5, 0},
 	{1, 5, 1, 4, 0}}
 
+// nextLines is how many lines the next command takes below it.
+const nextLines = 3
+
 // everything is shown where nothing is left out.
 const everything = math.MaxInt
 
@@ -58,9 +61,9 @@ func (s summary) print(p *terminal.Printer) {
 		s.Printer, s.detail = p, details[level]
 		s.parts()
 		if s.small() { // its rows are shown
-			return s.r.Counts().Read
+			return s.r.Counts().Read - nextLines
 		}
-		return 0
+		return -nextLines
 	})
 }
 
@@ -216,6 +219,7 @@ func (s summary) own() {
 		}
 		s.WrapHanging("", "  ", s.Faint(text))
 	}
+	s.set()
 	for _, note := range s.r.Notes {
 		s.WrapHanging("", "", s.Faint(terminal.Typed(note)))
 	}
@@ -230,6 +234,20 @@ func (s summary) own() {
 	if s.r.NotRestored != "" {
 		s.WrapHanging("", "", s.Open("This looks like our own output, saved again since, but what it lost by that could not be restored: ")+
 			terminal.Typed(s.r.NotRestored))
+	}
+}
+
+// set shows the lines that would keep what was set besides the rulebook.
+func (s summary) set() {
+	switch {
+	case s.r.Set == nil:
+	case s.r.Remembered != "":
+		s.Line(s.Faint("what was set is kept in " + s.r.Remembered))
+	default:
+		s.Line("These lines in a rulebook keep what was set (-remember writes them there):")
+		for line := range strings.Lines(sections.Lines(s.r.Set)) {
+			s.Line("  ", strings.TrimRight(line, "\n"))
+		}
 	}
 }
 
@@ -447,7 +465,7 @@ func (s summary) repaired() {
 	slices.SortStableFunc(repaired, func(a, b line.RepairCount) int { return b.Cells - a.Cells })
 	shown := min(len(repaired), s.detail.repaired)
 	for i, c := range repaired[:shown] {
-		s.Linef("%s  %s: %s  %s", s.Good(fmt.Sprintf("%5s", thousands(c.Cells))), proof.Heading(s.r, c.Col), c.Rule.Entry().Title,
+		s.Linef("%s  %s: %s  %s", s.Good(fmt.Sprintf("%5s", thousands(c.Cells))), s.r.Heading(c.Col), c.Rule.Entry().Title,
 			s.Faint(c.Ground.String()))
 		if i >= s.examples {
 			continue
@@ -605,18 +623,24 @@ func (s summary) rehearsal(ready int) {
 	if ready == 0 || book.Form == nil && book.Shop.Export == "" || len(s.r.Settings.Only) > 0 {
 		return
 	}
-	words := []string{"zetanum rehearse", quoted(filepath.Join(s.r.Folder, line.FileNames[0]))}
-	switch {
-	case s.r.Rulebook != "":
-		words = append(words, "-rules", quoted(s.r.Rulebook))
-	case book.Form != nil && !book.Form.Own:
-		words = append(words, "-template", quoted(book.Form.Path))
-	}
+	words := rehearses(s.r, filepath.Join(s.r.Folder, line.FileNames[0]))
 	if book.Shop.Export == "" {
 		words = append(words, "-present EXPORT")
 	}
 	s.Line("What the import will do, beside what the shop has:")
 	s.Line("  ", s.Bold(strings.Join(words, " ")))
+}
+
+// rehearses returns the words of the command that plays the import of what is ready through.
+func rehearses(r *repair.Result, ready string) []string {
+	words, form := []string{"zetanum rehearse", quoted(ready)}, r.Settings.Book.Form
+	switch {
+	case r.Rulebook != "":
+		words = append(words, "-rules", quoted(r.Rulebook))
+	case form != nil && !form.Own:
+		words = append(words, "-template", quoted(form.Path))
+	}
+	return words
 }
 
 // listsBeside are the lists that may lie beside what is ready, and what they say.

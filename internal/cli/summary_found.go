@@ -10,7 +10,6 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
 	"zetanum/core/repair"
-	"zetanum/internal/proof"
 	"zetanum/internal/terminal"
 )
 
@@ -31,7 +30,7 @@ func (s summary) open() {
 		if i == s.detail.open {
 			break
 		}
-		s.WrapHanging(s.Open(fmt.Sprintf("%5s", thousands(f.Open())))+"  ", strings.Repeat(" ", 7), fmt.Sprintf("%s: %s%s  %s", proof.Heading(s.r, f.Col),
+		s.WrapHanging(s.Open(fmt.Sprintf("%5s", thousands(f.Open())))+"  ", strings.Repeat(" ", 7), fmt.Sprintf("%s: %s%s  %s", s.r.Heading(f.Col),
 			f.Code.Entry().Title, frees(f), s.Faint(f.Code.String())))
 		if i < s.answered {
 			lets = s.entry(f, asked) || lets
@@ -133,7 +132,7 @@ func answerTo(r *repair.Result, f *line.FindingCount) string {
 	if columns < 2 && len(r.Models) < 2 || f.Col < 0 {
 		return f.Code.String()
 	}
-	return f.Code.String() + "=" + proof.Heading(r, f.Col)
+	return f.Code.String() + "=" + r.Heading(f.Col)
 }
 
 // answers writes what was answered as on the command line.
@@ -223,7 +222,7 @@ func (s summary) noticed() {
 		case f.Kept > 0:
 			severity = "kept, as answered"
 		}
-		rows = append(rows, []string{thousands(f.Cells), proof.Heading(s.r, f.Col), f.Code.Entry().Title, severity, list})
+		rows = append(rows, []string{thousands(f.Cells), s.r.Heading(f.Col), f.Code.Entry().Title, severity, list})
 	}
 	if rows == nil {
 		return
@@ -258,9 +257,9 @@ func (s summary) proposed() {
 		s.Line(s.Bold("Orders that would have something to do: "), strconv.Itoa(len(list)), s.Faint("; -all shows them"))
 		return
 	}
-	s.Head("Orders that would have something to do; zetanum begin writes them into a rulebook")
+	s.Head("Orders that would have something to do; zetanum begin -ask asks for them")
 	for _, f := range list {
-		s.WrapHanging(s.Good(fmt.Sprintf("%5s", thousands(f.Cells)))+"  ", "         ", proof.Heading(s.r, f.Col)+": "+s.Bold(f.Code.Entry().Order))
+		s.WrapHanging(s.Good(fmt.Sprintf("%5s", thousands(f.Cells)))+"  ", "         ", s.r.Heading(f.Col)+": "+s.Bold(f.Code.Entry().Order))
 		at := slices.IndexFunc(f.Examples, func(e line.Example) bool { return e.After != "" })
 		if at < 0 {
 			at = 0

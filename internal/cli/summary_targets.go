@@ -8,7 +8,6 @@ import (
 	"zetanum/core/export"
 	"zetanum/core/line"
 	"zetanum/core/repair"
-	"zetanum/internal/proof"
 )
 
 // mostOfTarget is how many kinds of what holds rows of a target are named.
@@ -37,7 +36,7 @@ func (s summary) targets() {
 				s.more("more that holds rows of it")
 				break
 			}
-			s.WrapHanging(s.Open(fmt.Sprintf("%5s", thousands(f.Cells)))+"  ", strings.Repeat(" ", 7), fmt.Sprintf("%s: %s  %s", proof.Heading(s.r, f.Col), f.Code.Entry().Title, s.Faint(f.Code.String())))
+			s.WrapHanging(s.Open(fmt.Sprintf("%5s", thousands(f.Cells)))+"  ", strings.Repeat(" ", 7), fmt.Sprintf("%s: %s  %s", s.r.Heading(f.Col), f.Code.Entry().Title, s.Faint(f.Code.String())))
 			if len(f.Examples) > 0 {
 				s.WrapHanging(strings.Repeat(" ", 7), strings.Repeat(" ", 7), fmt.Sprintf("row %d: %s", f.Examples[0].Row, f.Examples[0].Text))
 			}

@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"bufio"
 	"fmt"
 	"os"
 	"strings"
@@ -14,7 +13,7 @@ import (
 // files and says what it found, offers to repair them, and waits to be read.
 func (s *session) inWindow(args []string) int {
 	s.offers = true
-	w := &window{session: s, in: bufio.NewScanner(s.stdin)}
+	w := &window{session: s}
 	if len(args) > 0 && (findCommand(args[0]) != nil || strings.HasPrefix(args[0], "-")) {
 		status := s.run(args)
 		w.ask("Press Enter to close this window.")
@@ -42,29 +41,43 @@ func (s *session) inWindow(args []string) int {
 const more = "Another file, dragged here or typed, is the next. Enter alone closes the window."
 
 // A window is one that closes when the program ends.
-type window struct {
-	*session
-	in *bufio.Scanner
-}
+type window struct{ *session }
 
 // files looks at files and repairs them if that is wanted, and returns what was typed then.
 func (w *window) files(files []string) (status int, next []string) {
-	if status = w.run(append([]string{"inspect"}, files...)); status != exitOK && len(files) == 1 {
+	if status = w.run(files); status != exitOK && len(files) == 1 {
 		return status, w.words(more)
 	}
-	what := "this file"
+	what, asks := "this file", "Q and Enter first asks how, question by question. "
 	if len(files) > 1 {
-		what = "these files"
+		what, asks = "these files", ""
 	}
-	line, ok := w.ask("Press Enter to repair " + what + " into a folder beside it; the file itself stays as it is. N and Enter leaves it at that.")
+	repair := "Press Enter to repair " + what + " into a folder beside it; the file itself stays as it is. " + asks + "N and Enter leaves it at that."
+	line, ok := w.ask(repair)
+	for ok && strings.EqualFold(line, "q") && len(files) == 1 {
+		w.say("")
+		status = w.run([]string{"begin", "-ask", files[0]})
+		line, ok = w.ask("Press Enter to repair " + what + " by your answers, into a folder beside it. N and Enter leaves it at that.")
+	}
 	if !ok {
 		return status, nil
 	}
 	for line == "" || strings.HasPrefix(line, "-") {
 		w.say("")
+		w.made = ""
 		status = w.run(append(append([]string{"repair"}, files...), split(line)...))
-		again := "Settings that were named above, such as -yes …, and Enter repair it again with them. "
-		if line, ok = w.ask(again + more); !ok || line == "" {
+		again := "What was named above, such as -yes …, and Enter repairs it again with that. "
+		if w.made != "" {
+			again = "O and Enter opens the folder with what was written. " + again
+		}
+		line, ok = w.ask(again + more)
+		for ok && w.made != "" && strings.EqualFold(line, "o") {
+			if err := showFolder(w.made); err != nil {
+				w.say(fmt.Sprintf("The folder could not be opened by the file manager (%v); it is %s.", err, w.made))
+			}
+			line, ok = w.ask(again + more)
+		}
+		if !ok || line == "" {
 			return status, nil
 		}
 	}
@@ -82,8 +95,7 @@ func (w *window) ask(question string) (line string, ok bool) {
 	w.say("")
 	w.printer().Wrap("", w.printer().Bold(question))
 	fmt.Fprint(terminal.Messages(w.stdout), "> ")
-	ok = w.in.Scan()
-	return strings.TrimSpace(w.in.Text()), ok
+	return w.line()
 }
 
 // words puts a question, and returns the words of the line that is typed.

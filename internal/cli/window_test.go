@@ -22,7 +22,7 @@ func TestWindow(t *testing.T) {
 		says              []string
 		made              []string // folders
 	}{
-		{"dropped, and repaired", "a list.csv", "\n\n", exitOK, []string{"1 row below the headings", "Press Enter to repair this file",
+		{"dropped, and repaired", "a list.csv", "\n\n", exitOK, []string{"1 row, 1 product, 3 columns", "Press Enter to repair this file",
 			"9.521234000013E+12 → 9521234000013", "Enter alone closes"}, []string{"a list.repaired"}},
 		{"dropped, and left", "a list.csv", "n\n\n", exitOK, []string{"Press Enter to repair"}, nil},
 		{"dropped, and closed", "a list.csv", "", exitOK, []string{"Press Enter to repair"}, nil},
@@ -37,13 +37,20 @@ func TestWindow(t *testing.T) {
 		{"another one after it", "a list.csv", "n\nb.csv\n\n\n", exitOK, nil, []string{"b.repaired"}},
 		{"a command is typed", "", "zetanum check b.csv\n\n", exitOK, []string{"this was a check"}, nil},
 		{"a command", "check|b.csv", "\n", exitOK, []string{"this was a check", "Press Enter to close"}, nil},
+		{"asked first, and by that repaired", "c.csv", "q\nn\nb\ny\n\n\n\n", exitOK, []string{"Q and Enter first asks", "Take it out? [y/n/show/why/later]", "by your answers", "rulebook: zetanum.toml"},
+			[]string{"c.repaired"}},
+		{"the folder is opened", "a list.csv", "\no\n\n", exitOK, []string{"O and Enter opens the folder", "opened: a list.repaired"}, []string{"a list.repaired"}},
 		{"not there", "none.csv", "\n", exitFailed, []string{"none.csv: file does not exist", "Another file"}, nil},
 	} {
 		t.Run(test.what, func(t *testing.T) {
 			dir := t.TempDir()
 			t.Chdir(dir)
+			bin := t.TempDir()
+			require.NoError(t, os.WriteFile(filepath.Join(bin, "xdg-open"), []byte("#!/bin/sh\necho \"opened: $1\" > "+filepath.Join(bin, "opened")+"\n"), 0o777))
+			t.Setenv("PATH", bin+string(os.PathListSeparator)+os.Getenv("PATH"))
 			writeFile(t, "a list.csv", list)
 			writeFile(t, "b.csv", list)
+			writeFile(t, "c.csv", "SKU,Title\nA1,*** NEW *** Smoker of tin\n")
 			var out bytes.Buffer
 			s := &session{ctx: t.Context(), stdin: strings.NewReader(test.typed), stdout: &out, stderr: &out, now: time.Now, plain: true}
 			var args []string
@@ -51,7 +58,8 @@ func TestWindow(t *testing.T) {
 				args = strings.Split(test.args, "|")
 			}
 			assert.Equal(t, test.status, s.inWindow(args), out.String())
-			said := strings.Join(strings.Fields(out.String()), " ")
+			opened, _ := os.ReadFile(filepath.Join(bin, "opened"))
+			said := strings.Join(strings.Fields(out.String()+string(opened)), " ")
 			for _, want := range test.says {
 				assert.Contains(t, said, want)
 			}

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"os"
+	"os/exec"
 	"unsafe"
 
 	"golang.org/x/sys/windows"
@@ -18,4 +19,9 @@ func hasOwnWindow() bool {
 	n, _, _ := windows.NewLazySystemDLL("kernel32.dll").NewProc("GetConsoleProcessList").Call(
 		uintptr(unsafe.Pointer(&processes[0])), uintptr(len(processes)))
 	return n == 1
+}
+
+// showFolder opens a folder in the file manager.
+func showFolder(path string) error {
+	return exec.Command("explorer", path).Start() // it ends with a status that says nothing
 }

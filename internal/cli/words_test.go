@@ -1,11 +1,16 @@
 package cli
 
 import (
+	"flag"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+
+	"zetanum/core/catalogue"
+	"zetanum/internal/terminal"
 )
 
 // TestWordsTold: without orders it is told what they would do, with an example of each; what begin writes is taken up as it stands,
@@ -53,4 +58,30 @@ func TestWordsTold(t *testing.T) {
 		assert.Equal(t, exitOK, again.status, again.stdout+again.stderr)
 		return read(t, dir, "three", "ready.csv")
 	}(), "twice is once")
+}
+
+// sentenceEnd is where a sentence ends, or a part of one that stands by itself.
+var sentenceEnd = regexp.MustCompile(`[.:;?!]\s`)
+
+// TestSentences: nothing that is said on the screen of findings, questions, commands and their settings has a sentence of more than thirty words.
+func TestSentences(t *testing.T) {
+	most := 30
+	says := func(where, text string) {
+		for _, sentence := range sentenceEnd.Split(terminal.Typed(text)+" ", -1) {
+			assert.LessOrEqual(t, len(strings.Fields(sentence)), most, "%s: %s", where, sentence)
+		}
+	}
+	for _, c := range catalogue.Codes() {
+		e := c.Entry()
+		for what, text := range map[string]string{"title": e.Title, "sentence": e.Sentence, "do": e.Do, "ask": e.Ask} {
+			says(e.Name+", "+what, text)
+		}
+	}
+	for _, c := range commands() {
+		says("help "+c.about().name, c.about().long)
+		newFlags(c).VisitAll(func(f *flag.Flag) {
+			_, usage := flag.UnquoteUsage(f)
+			says("-"+f.Name, usage)
+		})
+	}
 }

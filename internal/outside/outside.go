@@ -20,6 +20,12 @@ var commands = map[string][]string{
 	"chromium": {"chromium", "chromium-browser"},
 	"office":   {"soffice"},
 	"zbar":     {"zbarimg"},
+	"tmux":     {"tmux"},
+	"zsh":      {"zsh"},
+	"fish":     {"fish"},
+	"man":      {"man"},
+	"xvfb":     {"xvfb-run"},
+	"xclip":    {"xclip"},
 }
 
 // find returns the path of the command of what a test needs, or nothing.

@@ -23,7 +23,7 @@ func ExampleReview() {
 		return
 	}
 	info, err := os.Stat(filepath.Join(result.Folder, proof.ReviewName))
-	fmt.Println(info.Name(), info.Size() > 0, proof.Heading(result, 1), err)
+	fmt.Println(info.Name(), info.Size() > 0, result.Heading(1), err)
 	// Output:
 	// review.xlsx true EAN <nil>
 }

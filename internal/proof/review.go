@@ -248,7 +248,7 @@ func (w *writer) summary(r *repair.Result) {
 			e := c.Examples[0]
 			example = "row " + number(e.Row) + ": " + text.Visible(e.Cell) + " → " + e.After
 		}
-		w.addWrapped(workbook.Plain, 4, Heading(r, c.Col), c.Rule.Entry().Title, c.Ground.String(), number(c.Cells), example)
+		w.addWrapped(workbook.Plain, 4, r.Heading(c.Col), c.Rule.Entry().Title, c.Ground.String(), number(c.Cells), example)
 	}
 	if questions := r.Questions(); len(questions) > 0 {
 		w.add(workbook.Plain)
@@ -262,8 +262,8 @@ func (w *writer) summary(r *repair.Result) {
 			if q.Unlocks > 0 {
 				free = "rows set free: " + number(q.Unlocks) + "; "
 			}
-			w.addWrapped(workbook.Plain, 4, Heading(r, q.Col), q.Ask, "", number(q.Proposed),
-				free+strings.Join(likely, ", ")+"; run again with -yes "+q.Code.String()+"="+Heading(r, q.Col))
+			w.addWrapped(workbook.Plain, 4, r.Heading(q.Col), q.Ask, "", number(q.Proposed),
+				free+strings.Join(likely, ", ")+"; run again with -yes "+q.Code.String()+"="+r.Heading(q.Col))
 		}
 	}
 	w.add(workbook.Plain)
@@ -274,7 +274,7 @@ func (w *writer) summary(r *repair.Result) {
 			example = "row " + number(f.Examples[0].Row) + ": " + f.Examples[0].Text
 		}
 		entry := f.Code.Entry()
-		w.addWrapped(workbook.Plain, 4, Heading(r, f.Col), entry.Title, f.Severity.String(), number(f.Cells), example)
+		w.addWrapped(workbook.Plain, 4, r.Heading(f.Col), entry.Title, f.Severity.String(), number(f.Cells), example)
 	}
 }
 
@@ -305,15 +305,4 @@ func (w *writer) held(r *repair.Result, rows []heldRow, total int) {
 	for _, row := range rows {
 		w.addWrapped(workbook.Plain, 1, row.cells[:min(len(row.cells), len(headings)+2)]...)
 	}
-}
-
-// Heading returns the heading of a column, or words for a row as a whole.
-func Heading(r *repair.Result, col int) string {
-	if col < 0 || col >= len(r.Source.Columns.Headings) {
-		return "(row)"
-	}
-	if h := r.Source.Columns.Headings[col]; strings.TrimSpace(h) != "" {
-		return catalogue.OneLine(h)
-	}
-	return "(column " + workbook.ColumnName(col) + ", no heading)"
 }

@@ -27,6 +27,12 @@ type Printer struct {
 // defaultWidth is the line width where nobody says how wide the terminal is.
 const defaultWidth = 100
 
+// IsTyped reports whether what is read comes from the keyboard of a terminal, which shows it.
+func IsTyped(r io.Reader) bool {
+	f, ok := r.(*os.File)
+	return ok && term.IsTerminal(int(f.Fd()))
+}
+
 // NewPrinter returns a printer that uses colour if w is a terminal and plain
 // does not forbid it.
 func NewPrinter(w io.Writer, plain bool) *Printer {
@@ -92,6 +98,22 @@ func (p *Printer) Fit(levels int, print func(p *Printer, level int) (besides int
 	}
 }
 
+// FitIn is [Printer.Fit] for a screen of so many lines, however many the terminal has.
+func (p *Printer) FitIn(lines, levels int, print func(p *Printer, level int) (besides int)) {
+	low := *p
+	low.height = lines + 1
+	low.Fit(levels, print)
+}
+
+// Cut shortens a text without colours so that it fits into a line in which so many characters stand already.
+func (p *Printer) Cut(s string, taken int) string {
+	room := max(p.width-taken, 10)
+	if text.StringWidthWithoutEscSequences(s) <= room {
+		return s
+	}
+	return strings.TrimRight(text.Trim(s, room-1), " ") + "…"
+}
+
 // Line writes a line.
 func (p *Printer) Line(parts ...string) { fmt.Fprintln(p.w, strings.Join(parts, "")) }
 
@@ -115,6 +137,29 @@ func (p *Printer) WrapHanging(first, rest, s string) {
 		fmt.Fprintln(p.w, strings.TrimRight(indent+strings.TrimRight(l, " "), " "))
 	}
 }
+
+// Ask writes a question and the answers that it takes, for which the line stays open.
+func (p *Printer) Ask(indent, question, answers string) {
+	lines := wrap(short(question), p.width-text.StringWidthWithoutEscSequences(indent))
+	last := len(lines) - 1
+	switch {
+	case question == "":
+		lines = []string{answers}
+	case text.StringWidthWithoutEscSequences(indent+lines[last]+" "+answers)+answerRoom > p.width:
+		lines = append(lines, answers)
+	default:
+		lines[last] = strings.TrimRight(lines[last], " ") + " " + answers
+	}
+	for i, l := range lines {
+		if fmt.Fprint(p.w, indent+strings.TrimRight(l, " ")); i < len(lines)-1 {
+			fmt.Fprintln(p.w)
+		}
+	}
+	fmt.Fprint(p.w, " ")
+}
+
+// answerRoom is how much room is left for an answer.
+const answerRoom = 8
 
 // List prints names, each with what is said of it beside it, in as many lines as that needs.
 func (p *Printer) List(rows [][]string) {
