@@ -30,8 +30,16 @@ func main() {
 	rounds := flag.Int("rounds", 3, "rounds")
 	dir := flag.String("dir", filepath.Join(os.TempDir(), "zetanum-bench"), "folder for the catalogue and the outputs")
 	ref := flag.String("ref", "", "copy this file as REF does, and nothing else")
+	profile := flag.String("profile", "", "run the program with the arguments, and write into this file where its time went")
 	flag.Parse()
 	log.SetFlags(0)
+	if *profile != "" {
+		status, err := profiled(*profile, flag.Args())
+		if err != nil {
+			log.Fatal(err)
+		}
+		os.Exit(status)
+	}
 	if *ref != "" {
 		if err := copyFile(*ref, *ref+".copy"); err != nil {
 			log.Fatal(err)

@@ -36,6 +36,7 @@ type Row struct {
 	Joined int      // one more than the column that has taken in the cell behind it, or 0
 	Dirty  bool     // a cell has been written, or cells were joined
 	Wide   bool     // it has the columns that the sheet itself does not have
+	Lacks  Traits   // that none of its cells has as it was read; others may be missing, too
 	Made   int      // tells rows apart that have been made of the one with that number; 0: it is that one
 }
 

@@ -36,8 +36,25 @@ const (
 // Has reports whether the cell of a column has any of the traits; one that is not there has
 // none.
 func (r *Row) Has(col int, any Traits) bool {
-	return col >= 0 && col < len(r.Cells) && Has(r.Cells[col], any)
+	if col < 0 || col >= len(r.Cells) {
+		return false
+	}
+	if r.Lacks != 0 && r.Marks[col]&Altered == 0 {
+		switch any &^ r.Lacks {
+		case 0:
+			return false
+		case EdgeSpace:
+			return AtEdge(r.Cells[col])
+		}
+	}
+	return Has(r.Cells[col], any)
 }
+
+// Calm reports whether it is seen at once that no cell of the row has any of the traits.
+func (r *Row) Calm(any Traits) bool { return any&^r.Lacks == 0 && !r.Dirty }
+
+// AtEdge reports whether a text begins or ends with a space.
+func AtEdge(s string) bool { return s != "" && (s[0] == ' ' || s[len(s)-1] == ' ') }
 
 // Has reports whether a text has any of the traits.
 func Has(s string, any Traits) bool {
@@ -52,11 +69,10 @@ func Has(s string, any Traits) bool {
 	if any&Exponent != 0 && strings.Contains(s, "E+") {
 		return true
 	}
-	n := len(s)
-	if any&EdgeSpace != 0 && n > 0 && (s[0] == ' ' || s[n-1] == ' ') {
+	if any&EdgeSpace != 0 && AtEdge(s) {
 		return true
 	}
-	for i := range n {
+	for i := range len(s) {
 		if traitsOf[s[i]]&any != 0 || any&DoubleSpace != 0 && i > 0 && s[i] == ' ' && s[i-1] == ' ' {
 			return true
 		}

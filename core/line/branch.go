@@ -115,6 +115,7 @@ func (w *worker) branch(n, from int, part *sheet.Part, p *catalogue.Product, out
 			if len(out.ready) > at {
 				rows++
 				codes := &w.branched[n]
+				out.report.Written.Rows++
 				out.report.Written.add(codes, func(n int) string { return row.Cell(codes.cols[n]) })
 			}
 		}

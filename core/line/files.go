@@ -18,7 +18,8 @@ type files struct {
 	dir  string
 	look *os.File // nil if nobody wants to look
 
-	cuts []Cut // of what goes to the importer, if they are wanted
+	cuts   []Cut   // of what goes to the importer, if they are wanted
+	pieces []piece // of that
 
 	// Where the products are sorted, what goes to the importer waits here.
 	sorting *sorting
@@ -209,6 +210,13 @@ func (f *files) rest(report *Report) error {
 
 func (f *files) write(output int, b []byte) error {
 	f.sums[output].Write(b) // does not fail
+	if output == ready && len(b) > 0 {
+		var from int64
+		if n := len(f.pieces); n > 0 {
+			from = f.pieces[n-1].from + int64(f.pieces[n-1].size)
+		}
+		f.pieces = append(f.pieces, piece{from, len(b), xxhash.Sum64(b)})
+	}
 	_, err := f.open[output].Write(b)
 	return err
 }

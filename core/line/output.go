@@ -128,7 +128,7 @@ type OutColumn struct {
 
 // appendReady appends a row as it goes to the importer.
 func (o *Output) appendReady(dst []byte, part *sheet.Part, row *catalogue.Row) []byte {
-	if o.Columns == nil && !row.Dirty && !row.Stray && !row.Mended && !o.form.Spooled && len(row.Cells) == o.count && !o.anew {
+	if o.whole(row) {
 		if o.LineEnd == o.form.LineEnd {
 			return append(dst, part.Data[row.Whole.From:row.End]...)
 		}
@@ -158,6 +158,11 @@ func (o *Output) appendReady(dst []byte, part *sheet.Part, row *catalogue.Row) [
 		}
 	}
 	return append(dst, o.LineEnd...)
+}
+
+// whole reports whether a row is written as it stands in the source, in one piece.
+func (o *Output) whole(row *catalogue.Row) bool {
+	return o.Columns == nil && !row.Dirty && !row.Stray && !row.Mended && !o.form.Spooled && len(row.Cells) == o.count && !o.anew
 }
 
 // hashes returns a hash of each cell that would go out, 0 of those that are empty.

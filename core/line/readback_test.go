@@ -25,25 +25,70 @@ func TestReadBack(t *testing.T) {
 	pipeline := &Pipeline{Grouping: func() func(*catalogue.Row) bool { return func(row *catalogue.Row) bool { return row != nil } }}
 	survey, err := Look(t.Context(), table, func() (*Pipeline, error) { return pipeline, nil }, Options{Workers: 2})
 	require.NoError(t, err)
-	run := Run{Options: Options{Workers: 2}, Table: table, Pipeline: pipeline, Survey: survey}
-	report, finish, err := run.Do(t.Context(), dir)
-	require.NoError(t, err)
-	_, err = finish()
-	require.NoError(t, err)
-	require.Equal(t, 2, report.Written.Rows)
-	require.NoError(t, run.ReadBack(t.Context(), dir, report.Written))
-	ready := filepath.Join(dir, FileNames[0])
-	right, err := os.ReadFile(ready)
-	require.NoError(t, err)
-	for change, says := range map[[2]string]string{
-		{"z", "q"}: "bytes", {"A,", "Z,"}: "bytes", {"\"B\"\"2\",z\n", ""}: "bytes", {",z", ",z,"}: "3 cells instead of 2",
-	} {
-		require.NoError(t, os.WriteFile(ready, []byte(strings.Replace(string(right), change[0], change[1], 1)), 0o666))
-		err := run.ReadBack(t.Context(), dir, report.Written)
-		require.ErrorIs(t, err, ErrReadBack)
-		assert.ErrorContains(t, err, says)
+	for _, whole := range []bool{false, true} { // whether it is read as a table again
+		run := Run{Options: Options{Workers: 2}, Table: table, Pipeline: pipeline, Survey: survey}
+		if whole {
+			run.Output.Encode = func(dst, rows []byte) ([]byte, error) { return append(dst, rows...), nil }
+		}
+		report, finish, err := run.Do(t.Context(), dir)
+		require.NoError(t, err)
+		_, err = finish()
+		require.NoError(t, err)
+		require.Equal(t, 2, report.Written.Rows)
+		require.NoError(t, run.ReadBack(t.Context(), dir, report.Written))
+		ready := filepath.Join(dir, FileNames[0])
+		right, err := os.ReadFile(ready)
+		require.NoError(t, err)
+		for change, says := range map[[2]string]string{
+			{"z", "q"}: "bytes", {"A,", "Z,"}: "bytes", {"\"B\"\"2\",z\n", ""}: "bytes", {",z", ",z,"}: "3 cells instead of 2",
+		} {
+			require.NoError(t, os.WriteFile(ready, []byte(strings.Replace(string(right), change[0], change[1], 1)), 0o666))
+			err := run.ReadBack(t.Context(), dir, report.Written)
+			require.ErrorIs(t, err, ErrReadBack)
+			if !whole {
+				says = "bytes"
+			}
+			assert.ErrorContains(t, err, says)
+		}
+		if require.NoError(t, os.WriteFile(ready, right, 0o666)); whole {
+			assert.ErrorContains(t, run.ReadBack(t.Context(), dir, Written{Rows: 3, Codes: report.Written.Codes}), "2 rows instead of 3")
+			assert.ErrorContains(t, run.ReadBack(t.Context(), dir, Written{Rows: 2}), "codes in it are others")
+		}
 	}
-	require.NoError(t, os.WriteFile(ready, right, 0o666))
-	assert.ErrorContains(t, run.ReadBack(t.Context(), dir, Written{Rows: 3, Codes: report.Written.Codes}), "2 rows instead of 3")
-	assert.ErrorContains(t, run.ReadBack(t.Context(), dir, Written{Rows: 2}), "codes in it are others")
+}
+
+// TestProof: a row that is written otherwise than it is, in too many cells or too few, or behind one
+// that does not end, is noticed where it is written.
+func TestProof(t *testing.T) {
+	form := sheet.Form{Separator: ';', LineEnd: "\r\n"}
+	o := Output{}
+	o.begin(&form, 2)
+	row := func(cells ...string) *catalogue.Row {
+		return &catalogue.Row{Number: 7, Cells: cells, Marks: []catalogue.Mark{catalogue.Altered, catalogue.Altered}, Dirty: true}
+	}
+	for _, test := range []struct {
+		before, written string
+		row             *catalogue.Row
+		says            string
+	}{
+		{"", "A;\"x \"\"y\"\"\"\r\n", row("A", `x "y"`), ""},
+		{"a;b\r\n", "A;\"line\nbreak\"\r\n", row("A", "line\nbreak"), ""},
+		{"", "A;y\r\n", row("A", "x"), "column 2"},
+		{"", "A;x;\r\n", row("A", "x"), "not one row of 2 cells"},
+		{"", "A;line\nbreak\r\n", row("A", "line\nbreak"), "not one row"},
+		{"", "A;\"x\r\n", row("A", "x\r\n"), "not one row"},
+		{"a;b", "A;x\r\n", row("A", "x"), "does not end"},
+	} {
+		p := newProof(&o)
+		if test.before != "" {
+			require.NoError(t, p.row([]byte(test.before), 0, row("a", "b")))
+		}
+		err := p.row([]byte(test.before+test.written), len(test.before), test.row)
+		if test.says == "" {
+			assert.NoError(t, err, test.written)
+			continue
+		}
+		assert.ErrorIs(t, err, ErrReadBack, test.written)
+		assert.ErrorContains(t, err, test.says)
+	}
 }

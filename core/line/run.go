@@ -24,9 +24,10 @@ type Run struct {
 	Branches []Branch
 	Temp     string // a folder for what is needed for a while; "": that of the system
 
-	cuts        []Cut  // of what goes out, by product, if they are wanted
-	headSize    int64  // of what the file for the importer begins with
-	readySum    uint64 // of all its bytes
+	cuts        []Cut   // of what goes out, by product, if they are wanted
+	headSize    int64   // of what the file for the importer begins with
+	readySum    uint64  // of all its bytes
+	pieces      []piece // of it, in order
 	repairers   []Repairer
 	begins      []int // rows with which a product begins, in order
 	allotted    *allotted
@@ -98,7 +99,8 @@ func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func()
 		files.close()
 		return nil, nil, err
 	}
-	if r.cuts = files.cuts; files.sums[ready] != nil {
+	r.cuts, r.pieces = files.cuts, files.pieces
+	if files.sums[ready] != nil {
 		r.readySum = files.sums[ready].Sum64()
 	}
 	for i := range files.branches {

@@ -108,6 +108,7 @@ type worker struct {
 	output   *Output           // that is written
 	branched []codeCells       // by branch
 	files    map[string]string // names of files, each once
+	proof    *proof            // nil if what is written is read back as a whole
 	late     *lookup           // nil while it is judged for the first time
 	failed   error             // of reading what the look at the whole sheet says
 }
@@ -122,6 +123,9 @@ func (r *Run) newWorker() *worker {
 	log := Log{answers: r.Pipeline.Answers, headings: r.Table.Columns.Headings, kinds: r.Pipeline.Allotments, allotted: r.allotted}
 	w := &worker{run: r, output: &r.Output, products: products, log: log, sku: r.Table.Columns.First(catalogue.SKU), changes: newChangeWriter(&r.Table.Columns),
 		sorter: newSorter(r.Output.SortBy), codes: r.Output.codes(&r.Table.Columns), tracer: r.Output.tracer(&r.Table.Columns)}
+	if r.Output.proves() {
+		w.proof = newProof(&r.Output)
+	}
 	for i := range r.Branches {
 		w.branched = append(w.branched, r.Branches[i].Output.codes(&r.Table.Columns))
 	}
@@ -277,10 +281,15 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 		out.bytes[ready] = w.run.Output.appendReady(out.bytes[ready], part, row)
 		if len(out.bytes[ready]) > at {
 			rows++
+			if w.proof != nil {
+				w.failed = cmp.Or(w.failed, w.proof.row(out.bytes[ready], at, row))
+			}
 			if w.run.Output.Look {
 				out.look = w.appendLook(out.look, row, p.Rows[0].Number)
 			}
-			out.report.Written.add(&w.codes, func(n int) string { return row.Cell(w.codes.cols[n]) })
+			if out.report.Written.Rows++; w.proof == nil {
+				out.report.Written.add(&w.codes, func(n int) string { return row.Cell(w.codes.cols[n]) })
+			}
 			if w.sorter != nil {
 				out.rows = append(out.rows, int32(row.Number))
 			} else if w.run.Table.Form.Numbered { // brought together, in another order

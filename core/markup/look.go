@@ -20,6 +20,7 @@ type Seen struct {
 	EmptyList bool // a list, or an item of one, in which nothing is
 	BareTable bool // a table without headings
 	Links     []Link
+	Written   bool // it is nothing but paragraphs, headings and lists, as they are written
 	HTML      bool // there are tags at all
 	Colon     bool // there is one in its text
 }
@@ -54,7 +55,7 @@ func (l *Looker) Look(cell string) *Seen {
 	l.open, l.level, l.full = l.open[:0], 0, 0
 	l.known.any = true
 	if l.known.written(cell) && !l.known.skipped {
-		l.HTML, l.Text, l.Colon = true, true, strings.IndexByte(cell, ':') >= 0
+		l.Written, l.HTML, l.Text, l.Colon = true, true, true, strings.IndexByte(cell, ':') >= 0
 	} else if strings.IndexByte(cell, '<') < 0 {
 		l.Text, l.Colon = !isBlank(cell), strings.IndexByte(cell, ':') >= 0
 	} else {

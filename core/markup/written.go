@@ -1,6 +1,10 @@
 package markup
 
-import "strings"
+import (
+	"strings"
+
+	"zetanum/core/glance"
+)
 
 // A recogniser tells by one look at the bytes of a cell whether it is in the written form already, as most are that were written once. It
 // is sure where it says yes; where it says no the cell may be in order all the same, and is read.
@@ -261,8 +265,13 @@ func (r *recogniser) inline(depth int, end string) bool {
 	return false
 }
 
-// pastWords returns where plain bytes end, with single spaces between them.
+// pastWords returns where plain bytes end, with single spaces between them; at is behind one of them.
 func pastWords(s string, at int) int {
+	if end := glance.Words(s, at); end > at {
+		if at = end; s[at-1] == ' ' {
+			at-- // it may not be a single one
+		}
+	}
 	for at+1 < len(s) {
 		c := s[at]
 		if c > ' ' && byteKinds[c] == plainByte {

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/glance"
 )
 
 // A Scanner reads the rows of a text that begins at the beginning of a row.
@@ -102,7 +103,7 @@ func (s *Scanner) read(row *catalogue.Row, prefix int) {
 
 func clearRow(row *catalogue.Row) {
 	row.Cells, row.Marks, row.Spans = row.Cells[:0], row.Marks[:0], row.Spans[:0]
-	row.Stray, row.Mended, row.Dirty, row.Wide, row.Joined = false, false, false, false, 0
+	row.Stray, row.Mended, row.Dirty, row.Wide, row.Joined, row.Lacks = false, false, false, false, 0, 0
 }
 
 // next reads the row at s.pos as far as limit; with a prefix only so many of
@@ -158,6 +159,24 @@ func (s *Scanner) next(row *catalogue.Row, limit, prefix int) {
 	s.wide = n
 	row.End = uint32(pos)
 	s.pos = pos
+	row.Lacks = lacks(glance.Cells(s.data, int(row.Whole.From), int(spans[n-1].To)))
+}
+
+// lacks returns which traits no cell has of a row in which that is seen.
+func lacks(seen glance.Seen) (lacks catalogue.Traits) {
+	if seen&glance.High == 0 {
+		lacks |= catalogue.HighBytes
+	}
+	if seen&glance.Odd == 0 {
+		lacks |= catalogue.Controls
+	}
+	if seen&glance.Double == 0 {
+		lacks |= catalogue.DoubleSpace
+	}
+	if seen&glance.Amp == 0 {
+		lacks |= catalogue.Ampersand
+	}
+	return lacks
 }
 
 // rowEnd returns where the row ends that goes on with a cell at pos, behind its

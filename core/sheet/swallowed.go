@@ -12,12 +12,12 @@ import (
 // of the cell have together, and numbers and codes stand where they should.
 func (t *Table) Swallowed(row *catalogue.Row) (col int) {
 	width := t.Columns.Own()
-	if t.Form.Spooled || width < 3 {
+	if t.Form.Spooled || width < 3 || row.Calm(catalogue.Controls) {
 		return -1
 	}
 	for col := range min(len(row.Cells), width) {
 		cell := row.Cells[col]
-		if row.Marks[col]&catalogue.Quoted == 0 || strings.IndexByte(cell, t.Form.Separator) < 0 || !strings.ContainsAny(cell, "\r\n") {
+		if row.Marks[col]&catalogue.Quoted == 0 || strings.IndexByte(cell, t.Form.Separator) < 0 || strings.IndexByte(cell, '\n') < 0 && strings.IndexByte(cell, '\r') < 0 {
 			continue
 		}
 		lines := strings.FieldsFunc(cell, func(r rune) bool { return r == '\n' || r == '\r' })

@@ -163,7 +163,7 @@ func (d *described) look(row *catalogue.Row, col int, cell string, looker *marku
 		}
 	}
 	d.links(row, seen.Links, note, log)
-	if len(d.figures) > 0 && (seen.Colon || strings.Contains(cell, "</t")) {
+	if len(d.figures) > 0 && (seen.Colon || !seen.Written && strings.Contains(cell, "</t")) {
 		d.compareFigures(row, cell, log)
 	}
 }

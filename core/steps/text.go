@@ -309,8 +309,13 @@ func (t *textRepairer) Repair(p *catalogue.Product, log *line.Log) {
 		if log.IsAside(i) {
 			continue
 		}
+		calm := row.Calm(catalogue.Untidy&^catalogue.EdgeSpace | catalogue.Ampersand)
 		for col := range min(len(row.Cells), len(t.columns)) {
-			cell, kind := row.Cells[col], t.columns[col].kind
+			cell := row.Cells[col]
+			if cell == "" || calm && !catalogue.AtEdge(cell) && !text.MayRun(cell) {
+				continue
+			}
+			kind := t.columns[col].kind
 			if !inOrderAs(row, col, kind) || t.quotes(cell, kind) {
 				t.cell(row, col, log)
 			}

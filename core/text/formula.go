@@ -10,12 +10,7 @@ import (
 // formula: one that begins with =, +, - or @, perhaps behind a tab or a carriage return.
 // Numbers, telephone numbers and dashes alone are none.
 func Formula(s string) bool {
-	if s == "" {
-		return false
-	}
-	switch s[0] {
-	case '=', '+', '-', '@', '\t', '\r':
-	default:
+	if !MayRun(s) {
 		return false
 	}
 	s = strings.TrimLeft(s, "\t\r")
@@ -27,6 +22,18 @@ func Formula(s string) bool {
 	}
 	rest := strings.TrimLeft(s, "+-")
 	return strings.Trim(rest, "0123456789 .,'()/-+%€$£") != "" && !isNumber(rest)
+}
+
+// MayRun reports whether a cell begins as a [Formula] does.
+func MayRun(s string) bool {
+	if s == "" {
+		return false
+	}
+	switch s[0] {
+	case '=', '+', '-', '@', '\t', '\r':
+		return true
+	}
+	return false
 }
 
 // Safe returns a cell for a list that people open in a spreadsheet program: with an

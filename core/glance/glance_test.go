@@ -1,0 +1,100 @@
+package glance
+
+import (
+	"math/rand/v2"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// bytewise is what is seen one byte after the other.
+func bytewise(cells string) (seen Seen) {
+	for i := range len(cells) {
+		switch c := cells[i]; {
+		case c >= 0x80:
+			seen |= High | Odd
+		case c < ' ' || c == 0x7f:
+			seen |= Odd
+		case c == '&':
+			seen |= Amp
+		case c == ' ' && i > 0 && cells[i-1] == ' ':
+			seen |= Double
+		}
+	}
+	return seen
+}
+
+// TestCells: whatever there is in cells of any length at any place is seen, and nothing else but
+// where it cannot be said; what stands around them does not count.
+func TestCells(t *testing.T) {
+	r := rand.New(rand.NewPCG(952, 7))
+	looked := 0
+	check := func(cells string) {
+		for _, around := range []string{"", "\n", " & \x80 ,\"", strings.Repeat("\n \xff&", 12)} {
+			data := around + cells + around
+			got := Cells(data, len(around), len(around)+len(cells))
+			if got == Anything {
+				continue
+			}
+			looked++
+			require.Equal(t, bytewise(cells), got, "%q in %q", cells, data)
+		}
+	}
+	const clean = "LRA-0001,9521234000013,\"Beech smoker, \"\"large\"\"\",12.90,yes,x,Linden Row of bees,,,\"a b\",4711,zz,"
+	for n := 1; n < len(clean); n++ {
+		check(clean[:n])
+		for c := range 256 {
+			at := r.IntN(n)
+			check(clean[:at] + string([]byte{byte(c)}) + clean[at:n])
+			check(clean[:at] + string([]byte{' ', byte(c)}) + clean[at:n])
+			check(clean[:at] + string([]byte{byte(c), ' '}) + clean[at:n])
+		}
+	}
+	t.Log(looked, "looks that say something")
+}
+
+// TestWords: words end before the first byte that is none, wherever that is and whatever stands behind
+// it, and at most a few bytes before the end of the text.
+func TestWords(t *testing.T) {
+	const clean = "The edges are rounded, so that \"gloves\" last longer; made in {small} batches and checked by hand, one by one."
+	for n := range len(clean) {
+		for c := range 256 {
+			for _, odd := range []string{string([]byte{byte(c)}), "  " + string([]byte{byte(c)})} {
+				s := clean[:n] + odd + clean[n:]
+				end := n + len(odd) - 1
+				switch is := bytewise(odd); {
+				case odd[0] == ' ' && n > 0 && clean[n-1] == ' ':
+					end = n
+				case is&Double != 0:
+					end = n + 1
+				case is == 0 && c != '<' && c != '>' && c != ' ':
+					end = len(s)
+				case c == ' ' && n > 0 && clean[n-1] == ' ':
+				case c == ' ' && clean[n] == ' ':
+					end = n + 1
+				case c == ' ':
+					end = len(s)
+				}
+				for _, at := range []int{1, 2, 40} {
+					if at > end {
+						continue
+					}
+					got := Words(s, at)
+					require.LessOrEqual(t, got, end, "%q from %d", s, at)
+					require.True(t, got == end || got == at || got > len(s)-32, "%q from %d: %d, not %d", s, at, got, end)
+				}
+			}
+		}
+	}
+}
+
+func BenchmarkCells(b *testing.B) {
+	row := "\n" + strings.Repeat(`LRA-0000001,9521234000013,"<p>Made in small batches, checked by hand.</p>",12.50,`, 7)
+	b.SetBytes(int64(len(row)))
+	for b.Loop() {
+		if Cells(row, 1, len(row)) == Amp {
+			b.Fatal()
+		}
+	}
+}
