@@ -25,6 +25,7 @@ import (
 	"reflect"
 	"slices"
 	"strings"
+	"sync"
 
 	"github.com/pelletier/go-toml/v2"
 
@@ -86,6 +87,9 @@ func Load(path string, sections []Section) (*Rulebook, error) {
 	return Parse(path, content, sections)
 }
 
+// made is held while a type is made: those who parse at the same time get the same one, and none may see it half made.
+var made sync.Mutex
+
 // Parse is [Load] for a text that need not stand in the file yet.
 func Parse(path string, content []byte, sections []Section) (*Rulebook, error) {
 	r := &Rulebook{Path: path, sections: sections, lines: linesOf(content)}
@@ -103,7 +107,9 @@ func Parse(path string, content []byte, sections []Section) (*Rulebook, error) {
 			Name: fmt.Sprintf("T%d", i), Type: reflect.TypeOf(t.Into), Tag: reflect.StructTag(fmt.Sprintf("toml:%q", t.Name)),
 		})
 	}
+	made.Lock()
 	file := reflect.New(reflect.StructOf(fields))
+	made.Unlock()
 	for i, t := range tables {
 		file.Elem().Field(i).Set(reflect.ValueOf(t.Into))
 	}
