@@ -22,6 +22,13 @@ const (
 	registers = 1 << 12
 )
 
+// Many returns a counter of values of which there are more than are counted exactly, once it is merged with those of the
+// others.
+func Many() *Counter { return &Counter{many: make([]uint8, registers)} }
+
+// HasMany reports whether there are more values than are counted exactly.
+func (d *Counter) HasMany() bool { return d.many != nil }
+
 // Add counts a value by its hash.
 func (d *Counter) Add(h uint64) {
 	if d.many != nil {

@@ -23,9 +23,11 @@ func TestDistinct(t *testing.T) {
 		}
 		r.Shuffle(len(values), func(i, j int) { values[i], values[j] = values[j], values[i] })
 		var whole, left, right Counter
+		known := Many() // that there are many, from the beginning
 		cut := len(values) / 3
 		for i, v := range values {
 			whole.Add(v)
+			known.Add(v)
 			if i < cut {
 				left.Add(v)
 			} else {
@@ -34,6 +36,9 @@ func TestDistinct(t *testing.T) {
 		}
 		left.Merge(&right)
 		assert.Equal(t, whole.AppendBinary(nil), left.AppendBinary(nil))
+		if n > fewValues {
+			assert.Equal(t, whole.AppendBinary(nil), known.AppendBinary(nil))
+		}
 		got, exact := whole.Count()
 		assert.Equal(t, n <= fewValues, exact)
 		if exact {

@@ -291,7 +291,7 @@ func Watches(f catalogue.Field) bool {
 
 // Astray returns what a single cell holds, if it is not what a field has that is watched; Mixed otherwise.
 func Astray(f catalogue.Field, cell string) Contents {
-	if atHome(f.Kind(), cell) {
+	if AtHome(f.Kind(), cell) {
 		return Mixed
 	}
 	if c := ContentOf(cell); c.Unlike(f) {
@@ -318,8 +318,8 @@ func ContentOf(cell string) Contents {
 // longCode is how many digits a barcode has at least that is known as one by itself.
 const longCode = 12
 
-// atHome reports, at once, that a cell may stand in a column of a kind.
-func atHome(kind catalogue.Kind, cell string) bool {
+// AtHome reports, at once, that a cell may stand in a column of a kind, as most do; [Astray] looks closer at the others.
+func AtHome(kind catalogue.Kind, cell string) bool {
 	n := len(cell)
 	if n == 0 {
 		return true

@@ -4,6 +4,7 @@ import (
 	"encoding"
 	"fmt"
 	"slices"
+	"sync/atomic"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/sheet"
@@ -102,17 +103,15 @@ func (c *Pipeline) cutter() func(*catalogue.Row) bool {
 	}
 }
 
-// prefix returns how many cells of a row the survey has to look at, 0 for all: as many as
-// steps learn from, and the one behind, because a number may have been torn in two.
-func (c *Pipeline) prefix() int {
-	if c.Whole == nil {
-		return 0
-	}
-	last := c.GroupedBy.Last()
+// learned returns the columns at which the survey has to look where it need not look at all: those that steps learn
+// from, and that tell products apart. The cell behind the last of them counts, too, because a number may have been torn in two.
+func (c *Pipeline) learned() catalogue.ColumnSet {
+	all := catalogue.ColumnSet{}
+	all.AddAll(c.GroupedBy)
 	for i := range c.Steps {
-		last = max(last, c.Steps[i].Learns.Last())
+		all.AddAll(c.Steps[i].Learns)
 	}
-	return last + 2
+	return all
 }
 
 // Check returns an error if a step reads a column, without writing it, into which a later
@@ -243,7 +242,7 @@ type Log struct {
 	into  string              // the file into which the product goes, if there are several
 	going catalogue.ColumnSet // of columns in which the product is not as the shop has it
 
-	scratch map[any]any // of steps
+	scratch []any // of steps, by their keys
 
 	torn     bool        // the product is only a part of one
 	stopped  bool        // no further step sees it
@@ -513,17 +512,24 @@ func (l *Log) Join(index int, rule catalogue.Rule) {
 	l.aside[index], l.joined[index], l.by[index] = true, true, rule
 }
 
+// A ScratchKey is under what steps keep something from one product to the next.
+type ScratchKey int
+
+var scratchKeys atomic.Int32
+
+// NewScratchKey returns a key that nobody else has.
+func NewScratchKey() ScratchKey { return ScratchKey(scratchKeys.Add(1) - 1) }
+
 // Scratch returns what steps keep from one product to the next, under a key that they share; make makes it for the first. Each worker has its
 // own, so that nothing may depend on what is in it but how fast they are.
-func (l *Log) Scratch(key any, make func() any) any {
-	kept, there := l.scratch[key]
-	if !there {
-		if kept = make(); l.scratch == nil {
-			l.scratch = map[any]any{}
-		}
-		l.scratch[key] = kept
+func (l *Log) Scratch(key ScratchKey, make func() any) any {
+	for int(key) >= len(l.scratch) {
+		l.scratch = append(l.scratch, nil)
 	}
-	return kept
+	if l.scratch[key] == nil {
+		l.scratch[key] = make()
+	}
+	return l.scratch[key]
 }
 
 // Stop says that no further step is to see the product: what it has is not of this sheet.

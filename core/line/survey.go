@@ -100,7 +100,10 @@ func look(ctx context.Context, table *sheet.Table, pipeline *Pipeline, opt Optio
 	readers := make([]*products, opt.Workers)
 	newReader := func() *products {
 		p := newProducts(&table.Form, pipeline)
-		p.scanner.Prefix, p.whole = pipeline.prefix(), pipeline.Whole
+		if p.whole = pipeline.Whole; p.whole != nil {
+			learned := pipeline.learned()
+			p.scanner.Prefix, p.scanner.Doubled, p.scanner.Undoubled = learned.Last()+2, true, learned
+		}
 		return p
 	}
 	for i := range readers {

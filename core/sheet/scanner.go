@@ -19,8 +19,9 @@ type Scanner struct {
 	Prefix int
 
 	// Doubled leaves quotation marks in cells doubled, as they stand in the text, which
-	// is faster if hardly any cell is looked at.
-	Doubled bool
+	// is faster if hardly any cell is looked at; with Undoubled but in the cells of some columns.
+	Doubled   bool
+	Undoubled catalogue.ColumnSet
 
 	form  *Form
 	stops stops
@@ -38,7 +39,7 @@ const freeSize = 64 << 10
 // of a cell are never used again.
 func (s *Scanner) undouble(body string) string {
 	if cap(s.free)-len(s.free) < len(body) {
-		s.free = make([]byte, 0, max(freeSize, len(body)))
+		s.free = unset(max(freeSize, len(body)))[:0]
 	}
 	start := len(s.free)
 	for {
@@ -84,6 +85,8 @@ func (s *Scanner) Next(row *catalogue.Row) bool {
 // Again reads the row read last once more, with all its cells.
 func (s *Scanner) Again(row *catalogue.Row) {
 	s.pos = s.start
+	defer func(doubled bool) { s.Doubled = doubled }(s.Doubled)
+	s.Doubled = false
 	s.read(row, 0)
 }
 
@@ -132,7 +135,7 @@ func (s *Scanner) next(row *catalogue.Row, limit, prefix int) {
 		start := pos
 		var end int // of the cell
 		if pos < len(data) && data[pos] == '"' {
-			cells[n], pos = s.quoted(row, pos, limit)
+			cells[n], pos = s.quoted(row, pos, limit, n)
 			marks[n] = catalogue.Quoted
 			end = pos
 			if pos < len(data) && data[pos] == '\r' && separator != '\r' && !s.form.CR {
@@ -216,14 +219,14 @@ func (s *Scanner) closing(data string, pos int) int {
 
 // quoted reads the cell in quotation marks at pos and returns its text and where
 // it ends, behind its closing mark. If there is none it sets s.Open.
-func (s *Scanner) quoted(row *catalogue.Row, pos, limit int) (text string, end int) {
+func (s *Scanner) quoted(row *catalogue.Row, pos, limit, col int) (text string, end int) {
 	data := s.data[:limit]
 	doubled := false
 	for i := pos + 1; ; {
 		j := strings.IndexByte(data[i:], '"')
 		if j < 0 {
 			s.Open = true
-			return s.unquoted(data[pos+1:], doubled), len(data)
+			return s.unquoted(data[pos+1:], doubled, col), len(data)
 		}
 		i += j + 1
 		switch {
@@ -231,7 +234,7 @@ func (s *Scanner) quoted(row *catalogue.Row, pos, limit int) (text string, end i
 			doubled = true
 			i++
 		case i == len(data) || s.endsCell(data, i):
-			return s.unquoted(data[pos+1:i-1], doubled), i
+			return s.unquoted(data[pos+1:i-1], doubled, col), i
 		default:
 			row.Stray = true
 		}
@@ -245,8 +248,8 @@ func (s *Scanner) endsCell(data string, i int) bool {
 		c == '\r' && (i+1 == len(data) || data[i+1] == '\n')
 }
 
-func (s *Scanner) unquoted(body string, doubled bool) string {
-	if doubled && !s.Doubled {
+func (s *Scanner) unquoted(body string, doubled bool, col int) string {
+	if doubled && (!s.Doubled || s.Undoubled.Has(col)) {
 		return s.undouble(body)
 	}
 	return body
@@ -304,7 +307,7 @@ func (s *Scanner) line(row *catalogue.Row) {
 		if pos < end && s.data[pos] == '"' {
 			stray := row.Stray
 			s.Open = false
-			text, after := s.quoted(row, cell, end)
+			text, after := s.quoted(row, cell, end, len(row.Cells))
 			if closed = !s.Open && (after == end || s.data[after] == s.form.Separator); closed {
 				row.Cells = append(row.Cells, text)
 				row.Marks = append(row.Marks, catalogue.Quoted)

@@ -31,7 +31,11 @@ func (t *Table) Rejoin() func(*catalogue.Row) {
 func Torn(row *catalogue.Row) (at int, more bool) {
 	at = -1
 	for i := 1; i < len(row.Cells); i++ {
-		if isTornExponent(row.Cells[i]) && isDigits(row.Cells[i-1]) && (row.Marks[i-1]|row.Marks[i])&catalogue.Quoted == 0 {
+		before := row.Cells[i-1]
+		if before == "" || before[0]-'0' > 9 {
+			continue
+		}
+		if isTornExponent(row.Cells[i]) && isDigits(before) && (row.Marks[i-1]|row.Marks[i])&catalogue.Quoted == 0 {
 			if at >= 0 {
 				return at, true
 			}
@@ -44,6 +48,9 @@ func Torn(row *catalogue.Row) (at int, more bool) {
 // isTornExponent reports whether a cell reads like 52123E+12.
 func isTornExponent(s string) bool {
 	if len(s) < 4 || s[0]-'0' > 9 {
+		return false
+	}
+	if strings.IndexByte(s, 'E') < 0 {
 		return false
 	}
 	m, e, ok := strings.Cut(s, "E+")

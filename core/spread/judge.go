@@ -1,5 +1,7 @@
 package spread
 
+import "sync"
+
 // A Verdict is what is odd in a table.
 type Verdict struct {
 	Odd    []Odd // by their rows
@@ -35,20 +37,20 @@ func (t *Table) Judge(decimals []rune) (v Verdict) {
 		}
 		return false
 	}
+	all, filled := make([][]Odd, len(r.columns)), make([]int, len(r.columns))
+	var group sync.WaitGroup
 	for x := range r.columns {
-		filled := 0
-		for _, level := range r.levels[x] {
-			if level.Is() {
-				filled++
-			}
-		}
-		odd, single := l.odd(x, passed), 0
+		group.Go(func() { all[x], filled[x] = l.odd(x, passed) })
+	}
+	group.Wait()
+	for x, odd := range all {
+		single := 0
 		for n := range odd {
 			if !inRun(odd, n) {
 				single++
 			}
 		}
-		if single <= 1 || mostOdd*single <= filled {
+		if single <= 1 || mostOdd*single <= filled[x] {
 			v.Odd = append(v.Odd, odd...)
 		}
 	}

@@ -76,12 +76,12 @@ func (r *rows) between(x, y, i int) (Level, bool) {
 	return a - b, a.Is() && b.Is()
 }
 
-// odd returns the odd numbers of a column, in the order of their rows. Those of stretches that are shifted are passed over.
-func (l *lookout) odd(x int, passed func(x, i int) bool) (found []Odd) {
+// odd returns the odd numbers of a column, in the order of their rows, and how many numbers it has. Those of stretches that are shifted are passed
+// over.
+func (l *lookout) odd(x int, passed func(x, i int) bool) (found []Odd, filled int) {
 	if l.columns[x].Of >= 0 || l.columns[x].Role == Stock {
-		return nil
+		return nil, 0
 	}
-	filled := 0
 	for i := range l.numbers {
 		if level := l.levels[x][i]; level.Is() {
 			filled++
@@ -90,7 +90,7 @@ func (l *lookout) odd(x int, passed func(x, i int) bool) (found []Odd) {
 			}
 		}
 	}
-	return found
+	return found, filled
 }
 
 // at judges one number.

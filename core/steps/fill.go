@@ -3,6 +3,7 @@ package steps
 import (
 	"encoding/binary"
 	"strings"
+	"sync/atomic"
 
 	"github.com/cespare/xxhash/v2"
 
@@ -28,12 +29,13 @@ type ColumnFill struct {
 // Fill is a step that only looks: it counts the filled cells of each column.
 func Fill(s *Sheet) line.Step {
 	own := s.Columns.Own()
+	many := make([]atomic.Bool, own)
 	return line.Step{
 		Name:   "fill",
 		Learns: s.everyColumn(),
 		Learn: func() line.Aggregate {
 			return &fill{sheet: &s.Columns, layout: s.Products, texts: Compares(s.Table), seen: make([]*distinct.Counter, own),
-				columns: make([]ColumnFill, own)}
+				columns: make([]ColumnFill, own), many: many, last: make([]string, own)}
 		},
 		New: idle,
 	}
@@ -60,6 +62,8 @@ type fill struct {
 	texts   bool // it looks at them
 	seen    []*distinct.Counter
 	columns []ColumnFill
+	last    []string      // by column, the cell that was seen last
+	many    []atomic.Bool // columns of which it is known that they have many values
 	rowCounts
 	layout *products.Layout
 	roles  []catalogue.Role // of the product
@@ -88,10 +92,15 @@ func (f *fill) Learn(p *catalogue.Product) {
 			}
 			c := &f.columns[i]
 			if c.Filled == 0 {
-				f.seen[i] = new(distinct.Counter)
+				if f.seen[i] = new(distinct.Counter); f.many[i].Load() {
+					f.seen[i] = distinct.Many()
+				}
 			}
-			c.example(row.Cells[i])
-			f.seen[i].Add(xxhash.Sum64String(row.Cells[i]))
+			if cell := row.Cells[i]; cell != f.last[i] {
+				f.last[i] = cell
+				c.example(cell)
+				f.seen[i].Add(xxhash.Sum64String(cell))
+			}
 			c.Filled++
 			if n == 0 {
 				c.Lead++
@@ -138,6 +147,7 @@ func (f *fill) Merge(next line.Aggregate) {
 	for i, n := range next.(*fill).counts() {
 		*f.counts()[i] += *n
 	}
+	clear(f.last) // their texts keep a part in memory
 	for i, n := range next.(*fill).columns {
 		for _, e := range n.Examples {
 			f.columns[i].example(e)
@@ -146,6 +156,9 @@ func (f *fill) Merge(next line.Aggregate) {
 			f.seen[i] = o
 		} else if o != nil {
 			f.seen[i].Merge(o)
+		}
+		if d := f.seen[i]; d != nil && d.HasMany() {
+			f.many[i].Store(true)
 		}
 		f.columns[i].Filled += n.Filled
 		f.columns[i].Lead += n.Lead

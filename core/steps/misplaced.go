@@ -19,7 +19,7 @@ func Misplaced(s *Sheet) (step line.Step, ok bool) {
 	step = line.Step{Name: NameMisplaced}
 	for col := range c.Own() {
 		if f := c.Fields[col]; heading.Watches(f) {
-			m.cols, m.fields = append(m.cols, col), append(m.fields, f)
+			m.cols, m.fields, m.kinds = append(m.cols, col), append(m.fields, f), append(m.kinds, f.Kind())
 			step.Learns.Add(col)
 			step.Reads.Add(col)
 		}
@@ -38,6 +38,7 @@ type misplaced struct {
 	headings []string
 	cols     []int // those that are looked at
 	fields   []catalogue.Field
+	kinds    []catalogue.Kind // of these
 
 	// What the survey has shown of each.
 	looked []int // those, by their places, in which there is anything to look for
@@ -148,9 +149,14 @@ type kindsSeen struct {
 func (s *kindsSeen) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
 		for n, col := range s.of.cols {
-			if cell := row.Cell(col); cell != "" {
-				s.runs[n].Add(row.Number, kindOf(s.of.fields[n], cell))
+			if col >= len(row.Cells) || row.Cells[col] == "" {
+				continue
 			}
+			kind := 0
+			if cell := row.Cells[col]; !heading.AtHome(s.of.kinds[n], cell) {
+				kind = kindOf(s.of.fields[n], cell)
+			}
+			s.runs[n].Add(row.Number, kind)
 		}
 	}
 }
