@@ -11,7 +11,6 @@ import (
 	"io"
 	"os"
 	"os/signal"
-	"runtime"
 	"slices"
 	"strings"
 	"syscall"
@@ -117,11 +116,6 @@ func findCommand(name string) command {
 // Main runs the program with the arguments and streams of the process and
 // returns its exit status.
 func Main() int {
-	// Memory that is never touched costs nothing, but lets more garbage gather
-	// before it is collected; without it the little that is in use while a
-	// sheet is surveyed would mean a collection every few megabytes.
-	ballast := make([]byte, 32<<20)
-	defer runtime.KeepAlive(ballast)
 	if os.Getenv("GOGC") == "" {
 		boundGarbage()
 	}

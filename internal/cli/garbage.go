@@ -6,25 +6,27 @@ import (
 	"runtime/metrics"
 )
 
-// How much garbage may gather before it is collected: twice what is in use, but not more
-// than leastRoom, or a part of what is in use where that is very much.
+// How much garbage may gather before it is collected: so much for each processor, or a part of
+// what is in use where that is very much.
 const (
-	mostPercent  = 200
+	garbageRoom  = 16 << 20
 	leastPercent = 35
-	leastRoom    = 96 << 20
 )
 
-// boundGarbage lets what is allocated and no longer used gather as long as it is little, and
-// not in proportion where much is in use: it would take three times as much.
+// boundGarbage lets what is allocated and no longer used gather up to a bound, however little or much
+// is in use: in proportion it would be collected every few megabytes where that is little, and take three times as much
+// where it is much.
 func boundGarbage() {
-	debug.SetGCPercent(mostPercent)
+	const leastHeap = 4 << 20 // for which the percentage is meant before anything has been collected
+	room := uint64(garbageRoom * max(2, runtime.GOMAXPROCS(0)))
+	percent := int(room * 100 / leastHeap)
+	debug.SetGCPercent(percent)
 	live := []metrics.Sample{{Name: "/gc/heap/live:bytes"}}
-	percent := mostPercent
 	var next func(struct{})
 	next = func(struct{}) { // after each collection
 		metrics.Read(live)
-		want := max(leastPercent, min(mostPercent, int(leastRoom*100/max(1, live[0].Value.Uint64()))))
-		if want < percent-5 || want > percent+5 {
+		want := max(leastPercent, int(room*100/max(leastHeap, live[0].Value.Uint64())))
+		if 20*want < 19*percent || 20*want > 21*percent {
 			percent = want
 			debug.SetGCPercent(percent)
 		}
