@@ -358,6 +358,9 @@ func numbers(holds func(cmp int) bool) func(any, func(string) string) (func(stri
 			return nil, errors.New("takes a number, for example 9.50")
 		}
 		return func(cell string) bool {
+			if n, plain := quantity.Plain(cell); plain {
+				return holds(n.Cmp(want))
+			}
 			n, err := quantity.Parse(strings.TrimSpace(cell))
 			return err == nil && holds(n.Cmp(want))
 		}, nil

@@ -78,7 +78,7 @@ type Replacer struct {
 	re      *regexp.Regexp // nil for a text that is found faster without
 	rare    [2]byte        // the rarest character of such a text, in both cases
 	rareAt  int            // where it stands in the text
-	literal string         // that stands in everything the pattern fits, or ""
+	needs   needed         // by the pattern
 	within  int            // where the text to find stands in what replaces it, -1 if it does not
 	escaped *Replacer      // finds the text as HTML has it, if that is otherwise; nil if it is not
 }
@@ -114,7 +114,7 @@ func newReplacer(r *ReplaceRule) (*Replacer, error) {
 		if p.re, err = regexp.Compile(pattern); err != nil {
 			return nil, err
 		}
-		p.literal = literalIn(pattern)
+		p.needs = neededBy(pattern)
 	}
 	if r.Find != "" {
 		if m := p.next(r.With, 0); m != nil {
@@ -230,7 +230,7 @@ func (p *Replacer) matches(text string, do func([]int) bool) {
 // text that already stands there with its replacement around it, such as "steel"
 // in "stainless steel", is left: adding it twice is adding it once.
 func (p *Replacer) Apply(text string) (after string, changed bool) {
-	if !p.mayFit(text) {
+	if !p.needs.mayFit(text) {
 		return text, false
 	}
 	var b strings.Builder
@@ -288,7 +288,7 @@ func (p *Replacer) Finds(text string) bool {
 		return true
 	}
 	if p.re != nil {
-		return p.mayFit(text) && (p.rule.Find == "" || p.re.MatchString(text))
+		return p.needs.within(text) && (p.rule.Find == "" || p.re.MatchString(text))
 	}
 	return p.find(text, 0) >= 0
 }

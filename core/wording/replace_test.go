@@ -96,13 +96,22 @@ func BenchmarkReplaceNothing(b *testing.B) {
 	}
 }
 
-// TestLiteralIn: a text that a pattern fits has the literal in it.
-func TestLiteralIn(t *testing.T) {
-	for pattern, want := range map[string]string{
-		`([0-9]+) ?mm`: "mm", `no\. ?([0-9]+)99$`: "no.", `(?i)abc`: "", `a|b`: "", `x*`: "", `(abc)+d`: "abc", `a{2}b`: "a",
-		`^Hollow(brook)? Joinery`: " Joinery", `[`: "",
+// TestNeeded: a text that a pattern fits has all in it that the pattern needs, where it needs it.
+func TestNeeded(t *testing.T) {
+	for pattern, want := range map[string]needed{
+		`([0-9]+) ?mm`: {literals: []string{"mm"}}, `no\. ?([0-9]+)99$`: {literals: []string{"no.", "99"}, last: "99"}, `(?i)abc`: {}, `a|b`: {}, `x*`: {},
+		`(abc)+d`: {literals: []string{"abc", "d"}}, `a{2}b`: {literals: []string{"a", "a", "b"}}, `[`: {},
+		`^Hollow(brook)? Joinery`: {literals: []string{"Hollow", " Joinery"}, first: "Hollow"},
+		`(?m)^a.c$`:               {literals: []string{"a", "c"}}, `^(?i)a(?-i)b$`: {literals: []string{"b"}, last: "b"}, `^$`: {},
 	} {
-		assert.Equal(t, want, literalIn(pattern), pattern)
+		got := neededBy(pattern)
+		assert.Equal(t, want, got, pattern)
+		re, err := regexp.Compile(pattern)
+		for _, text := range []string{"12 mm", "no. 499", "no.99", "abcabcd", "aab", "Hollow Joinery", "xHollow Joinery", "x\nabc\ny", "Ab", "b", ""} {
+			if err == nil && re.MatchString(text) {
+				assert.True(t, got.mayFit(text), "%s fits %q", pattern, text)
+			}
+		}
 	}
 	p, err := NewReplacer(&ReplaceRule{Fields: title, Pattern: "([0-9]+) ?mm", With: "$1 mm"})
 	require.NoError(t, err)
