@@ -100,6 +100,12 @@ func Parse(s string) (Code, error) {
 	return FromNumber(n, len(s))
 }
 
+// Is reports whether [Parse] reads a text as a GTIN.
+func Is(s string) bool {
+	n, ok := Number(s)
+	return ok && LegalLength(len(s)) && Valid(n)
+}
+
 // ParseAs reads a code of one kind; Parse's errors, and [ErrForm].
 func ParseAs(kind Kind, s string) (Code, error) {
 	digits := s

@@ -58,9 +58,9 @@ func contentsOf(cells []string, least int) (c Contents, true, filled int) {
 		if cell = strings.TrimSpace(cell); cell != "" {
 			filled++
 			count(&counts, cell)
-			if end := pricePoint.FindStringSubmatch(cell); end != nil {
+			if mayEndAsPrice(cell) && pricePoint.MatchString(cell) {
 				counts[Prices]++
-				if strings.Contains(end[1], "9") {
+				if strings.Contains(cell[len(cell)-2:], "9") {
 					sharp++
 				}
 			}
@@ -186,13 +186,12 @@ func count(counts *[Words + 1]int, cell string) {
 		counts[Words]++
 	}
 	if digit {
-		if _, err := barcode.Parse(cell); err == nil || isScientific(cell) {
+		if barcode.Is(cell) || isScientific(cell) {
 			counts[Barcodes]++
 		}
 		if n := strings.TrimRight(strings.TrimLeft(cell, "+-"), "%"); strings.Trim(n, "0123456789.,' ") == "" {
 			counts[Numbers]++
-		}
-		if money.MatchString(cell) {
+		} else if c := cell[0]; (c >= '0' && c <= '9' || c >= 0x80 || strings.IndexByte("-+$EUGCP", c) >= 0) && money.MatchString(cell) {
 			counts[Money]++
 			counts[Numbers]++
 		}
@@ -216,6 +215,12 @@ func count(counts *[Words + 1]int, cell string) {
 // longText is how many characters a text must have to be a description rather than a
 // name.
 const longText = 150
+
+// mayEndAsPrice is a look at whether [pricePoint] may fit a cell, as it fits few.
+func mayEndAsPrice(cell string) bool {
+	n := len(cell)
+	return n >= 4 && n <= 10 && (cell[n-3] == '.' || cell[n-3] == ',')
+}
 
 // pricePoint is the end of a number as prices mostly have it.
 var pricePoint = regexp.MustCompile(`^[0-9]{1,7}[.,](99|98|95|90|79|49|50|00)$`)
@@ -304,7 +309,7 @@ func Astray(f catalogue.Field, cell string) Contents {
 func ContentOf(cell string) Contents {
 	cell = strings.TrimSpace(cell)
 	var counts [Words + 1]int
-	if count(&counts, cell); pricePoint.MatchString(cell) {
+	if count(&counts, cell); mayEndAsPrice(cell) && pricePoint.MatchString(cell) {
 		counts[Prices]++
 	}
 	for c := Barcodes; c <= Words; c++ {

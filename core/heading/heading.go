@@ -201,6 +201,9 @@ func hasOwn(headings []string, f catalogue.Field) bool {
 // isScientific reports whether a cell reads like 9.52123E+12: a number of 12
 // to 14 digits.
 func isScientific(c string) bool {
+	if strings.IndexByte(c, '+') < 0 {
+		return false
+	}
 	m, e, found := strings.Cut(strings.ToUpper(c), "E+")
 	if !found || e != "11" && e != "12" && e != "13" || len(m) < 3 {
 		return false

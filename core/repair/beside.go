@@ -7,7 +7,11 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
+	"sync"
+
+	"golang.org/x/sync/errgroup"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
@@ -34,7 +38,12 @@ const (
 	mostBesideBytes = 1 << 20 // of each
 
 	besideShare = 10 // of what is open one in so many must be there
+
+	atOnce = 4 // files that are looked at at the same time
 )
+
+// rooms are for the beginnings of files.
+var rooms = sync.Pool{New: func() any { return new([mostBesideBytes]byte) }}
 
 // besideKinds are the ends of names of tables.
 var besideKinds = []string{".csv", ".tsv", ".txt", ".xlsx", ".xlsm", ".ods", ".xls"}
@@ -47,10 +56,23 @@ func (r *Result) LookBeside(lacking []line.Lack, temp string) (found []Beside) {
 		return nil
 	}
 	best := make([]Beside, len(lacking))
-	for _, path := range r.tablesBeside(math.MaxInt64) {
-		for i, n := range r.has(path, lacking, temp) {
-			if n > best[i].Has {
-				best[i] = Beside{path, lacking[i].Col, n, len(lacking[i].Keys)}
+	paths := r.tablesBeside(math.MaxInt64)
+	counts := make([][]int, len(paths))
+	var group errgroup.Group
+	group.SetLimit(atOnce)
+	for n, path := range paths {
+		group.Go(func() error {
+			room := rooms.Get().(*[mostBesideBytes]byte)
+			counts[n] = r.has(path, lacking, filepath.Join(temp, folder.Temporary+"beside-"+strconv.Itoa(n)), room[:])
+			rooms.Put(room)
+			return nil
+		})
+	}
+	group.Wait() // none fails
+	for n, path := range paths {
+		for i, has := range counts[n] {
+			if has > best[i].Has {
+				best[i] = Beside{path, lacking[i].Col, has, len(lacking[i].Keys)}
 			}
 		}
 	}
@@ -154,12 +176,22 @@ func (r *Result) reads(path string) bool {
 	return slices.ContainsFunc(read, func(name string) bool { return folder.SameName(name, filepath.Base(path)) })
 }
 
-// has returns of how many of the SKUs a table has what each of the columns lacks.
-func (r *Result) has(path string, lacking []line.Lack, temp string) []int {
+// has returns of how many of the SKUs a table has what each of the columns lacks. temp is the name of a folder that may be made for what is
+// needed for a while, and room for [mostBesideBytes].
+func (r *Result) has(path string, lacking []line.Lack, temp string, room []byte) []int {
 	n := make([]int, len(lacking))
-	path, err := beginningOf(path, temp)
-	if err != nil {
+	head, all, err := beginningOf(path, room)
+	if err != nil || head != nil && !slices.ContainsFunc(lacking, func(l line.Lack) bool { return mayHave(head, l.Keys) }) {
 		return n
+	}
+	if os.Mkdir(temp, 0o700) != nil {
+		return n
+	}
+	if !all {
+		path = filepath.Join(temp, folder.Temporary+"beginning"+filepath.Ext(path))
+		if os.WriteFile(path, head, 0o600) != nil {
+			return n
+		}
 	}
 	opt := sheet.Options{Spool: temp}
 	var codes reference.Sheets
@@ -208,27 +240,135 @@ func (r *Result) filled(path string, opt sheet.Options, lack *line.Lack) int {
 	return len(has)
 }
 
-// beginningOf returns a file with the first rows of a table: itself, if it is small.
-func beginningOf(path, temp string) (string, error) {
-	info, err := os.Stat(path)
-	if err != nil || info.Size() <= mostBesideBytes {
-		return path, err
-	}
-	if ext := strings.ToLower(filepath.Ext(path)); ext != ".csv" && ext != ".tsv" && ext != ".txt" {
-		return "", os.ErrInvalid // of a workbook nothing can be read without its end
-	}
+// beginningOf returns the text of the first rows of a table, in room, and whether these are all; nil where it is a workbook.
+func beginningOf(path string, room []byte) (head []byte, all bool, err error) {
 	f, err := os.Open(path)
 	if err != nil {
-		return "", err
+		return nil, false, err
 	}
 	defer f.Close()
-	head := make([]byte, mostBesideBytes)
-	if _, err := io.ReadFull(f, head); err != nil {
-		return "", err
+	info, err := f.Stat()
+	if err != nil {
+		return nil, false, err
 	}
-	begin := filepath.Join(temp, folder.Temporary+"beside"+filepath.Ext(path))
-	return begin, os.WriteFile(begin, head[:bytes.LastIndexByte(head, '\n')+1], 0o600)
+	all = info.Size() <= int64(len(room))
+	if ext := strings.ToLower(filepath.Ext(path)); ext != ".csv" && ext != ".tsv" && ext != ".txt" {
+		if !all {
+			err = os.ErrInvalid // nothing can be read of it without its end
+		}
+		return nil, all, err
+	}
+	head = room[:min(info.Size(), int64(len(room)))]
+	if _, err = io.ReadFull(f, head); err == nil && !all {
+		head = head[:bytes.LastIndexByte(head, '\n')+1]
+	}
+	return head, all, err
 }
+
+// asTheyAre are characters that stand in a text file as they are, in whatever form it is.
+const asTheyAre = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_./ "
+
+// mayHave reports whether so many of the SKUs can stand in a text file that it is worth a closer look: of a folder of price lists each has
+// its own, and reading all of them for each would take much longer than the lists themselves.
+func mayHave(text []byte, keys []line.LackOf) bool {
+	if bytes.IndexByte(text, 0) >= 0 {
+		return true // in an encoding in which they do not stand as they are
+	}
+	var sure []string // those of which it can be seen
+	may := 0
+	for _, key := range keys {
+		switch {
+		case key.SKU == "":
+		case strings.Trim(key.SKU, asTheyAre) != "":
+			may++
+		default:
+			sure = append(sure, key.SKU)
+		}
+	}
+	if len(sure) <= fewSought {
+		var counts [256]int
+		for _, c := range text[:min(len(text), 1<<14)] {
+			counts[c]++
+		}
+		for _, sku := range sure {
+			if besideShare*may >= len(keys) {
+				break
+			}
+			if stands(text, sku, &counts) {
+				may++
+			}
+		}
+		return may > 0 && besideShare*may >= len(keys)
+	}
+	pieces := make(map[string]int) // how many SKUs have a piece of letters and digits as their longest
+	var begins [256]uint64         // the lengths of pieces, a bit for each, by their first byte
+	for _, sku := range sure {
+		piece := ""
+		for _, p := range strings.FieldsFunc(sku, func(c rune) bool { return !alnum[c] }) {
+			if len(p) > len(piece) {
+				piece = p
+			}
+		}
+		if piece == "" {
+			may++
+			continue
+		}
+		pieces[piece]++
+		begins[piece[0]] |= 1 << min(len(piece), 63)
+	}
+	for at := 0; at < len(text) && besideShare*may < len(keys); {
+		if !alnum[text[at]] {
+			at++
+			continue
+		}
+		from := at
+		for at < len(text) && alnum[text[at]] {
+			at++
+		}
+		if begins[text[from]]>>min(at-from, 63)&1 == 0 {
+			continue
+		}
+		if n, there := pieces[string(text[from:at])]; there {
+			may += n
+			delete(pieces, string(text[from:at]))
+		}
+	}
+	return may > 0 && besideShare*may >= len(keys)
+}
+
+// fewSought is how many SKUs are looked for one after the other; of more, all are at once.
+const fewSought = 64
+
+// stands reports whether a word stands in a text by itself, of which it is known about how often it has each byte: it is looked for by its rarest.
+func stands(text []byte, word string, counts *[256]int) bool {
+	rare := 0
+	for i := range len(word) {
+		if counts[word[i]] < counts[word[rare]] {
+			rare = i
+		}
+	}
+	for at := rare; at < len(text); at++ {
+		i := bytes.IndexByte(text[at:], word[rare])
+		if i < 0 {
+			return false
+		}
+		at += i
+		from, to := at-rare, min(at-rare+len(word), len(text))
+		if string(text[from:to]) == word && !(from > 0 && alnum[word[0]] && alnum[text[from-1]]) &&
+			!(to < len(text) && alnum[word[len(word)-1]] && alnum[text[to]]) {
+			return true
+		}
+	}
+	return false
+}
+
+// alnum are the letters and digits of ASCII.
+var alnum = func() (is [256]bool) {
+	for c := range is {
+		is[c] = c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'z'
+	}
+	return is
+}()
 
 // mostLooked is the size of the largest file that is read once more to see of which products the
 // barcodes are lost.

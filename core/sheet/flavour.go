@@ -172,6 +172,9 @@ func (t *Table) oddShape(decoded string) (f flavour, ok bool) {
 // wraps reports whether four in five rows, apart from the first, are one cell in quotation
 // marks.
 func (f flavour) wraps(decoded string) bool {
+	if strings.Count(decoded, "\n\"")+strings.Count(decoded, "\r\"") == 0 {
+		return false // but the first, no row begins with one
+	}
 	rows, wrapped, n := 0, 0, 0
 	whole := false
 	f.wrapped = false
