@@ -67,8 +67,10 @@ func (serverDialect) steps() [][]string {
 func (serverDialect) keep(context.Context, *Register, int) error { return nil }
 
 func (serverDialect) version(ctx context.Context, q querier) (version int, err error) {
+	// to_regclass would tell what the connection knew before it waited for its turn, when another program may have made the table.
+	const known = "select exists (select 1 from pg_catalog.pg_tables where tablename = 'meta' and schemaname = any (current_schemas(false)))"
 	var there bool
-	if err := q.QueryRowContext(ctx, "select to_regclass('meta') is not null").Scan(&there); err != nil || !there {
+	if err := q.QueryRowContext(ctx, known).Scan(&there); err != nil || !there {
 		return 0, err
 	}
 	err = q.QueryRowContext(ctx, "select value::int from meta where name = 'schema'").Scan(&version)

@@ -26,6 +26,7 @@ var commands = map[string][]string{
 	"man":      {"man"},
 	"xvfb":     {"xvfb-run"},
 	"xclip":    {"xclip"},
+	"make":     {"make"},
 }
 
 // find returns the path of the command of what a test needs, or nothing.
