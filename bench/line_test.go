@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -33,6 +35,30 @@ func TestCatalogue(t *testing.T) {
 	copied, err := os.Stat(path + ".copy")
 	require.NoError(t, err)
 	assert.InDelta(t, info.Size(), copied.Size(), float64(info.Size())/100)
+}
+
+// TestTable: the table that is checked has every run, a run that is a fifth slower beside REF than in it is named, and one
+// that is not is none.
+func TestTable(t *testing.T) {
+	t.Chdir("..")
+	had, err := readTable()
+	require.NoError(t, err)
+	runs, _, err := prepare(20, t.TempDir())
+	require.NoError(t, err)
+	for _, c := range runs("zetanum", "") {
+		assert.True(t, slices.ContainsFunc(had.Runs, func(r runOf) bool { return r.Name == c.name && r.Ratio > 0 }), c.name)
+	}
+	now := *had
+	now.Runs = slices.Clone(had.Runs)
+	require.NoError(t, now.against(had))
+	at := slices.IndexFunc(now.Runs, func(r runOf) bool { return r.Name == "repair" })
+	now.Runs[at].Ratio *= 0.82
+	require.NoError(t, now.against(had))
+	now.Runs[at].Ratio *= 0.95
+	assert.ErrorContains(t, now.against(had), "repair is ")
+	var b strings.Builder
+	require.NoError(t, had.print(&b))
+	assert.Contains(t, b.String(), "20 rules")
 }
 
 func BenchmarkLine(b *testing.B) {

@@ -7,9 +7,33 @@ import (
 	"os"
 )
 
-// textRules has every description written as safe and tidy HTML.
-const textRules = `[description]
+// textRules has all that a text can be put in order by: every description written as safe and tidy HTML, titles and tags in
+// order, links written as they should be, prices and costs read and written anew.
+const textRules = `[title]
+clean    = true
+case     = "shouting"
+measures = true
+longest  = 80
+
+[description]
 clean = true
+
+[tags]
+between   = ", "
+inside    = "replace"
+aliases   = { "beekeeping" = "bees" }
+forbidden = ["new", "sale"]
+
+[images]
+repair = true
+
+[price]
+written  = "point"
+decimals = 2
+
+[cost]
+written  = "point"
+decimals = 2
 `
 
 // twentyRules is a rulebook of twenty rules, of the kinds and in the proportions

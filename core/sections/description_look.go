@@ -166,16 +166,31 @@ func (s *Sheet) lookAtDescriptions(col int) {
 		switch after, err := cleaner.Clean(cell, shown); {
 		case errors.Is(err, markup.ErrDeep):
 			r.Find(catalogue.DescriptionBroken, col, cell, catalogue.Facts{Other: "its elements are too deep in one another"})
-		case err == nil && solid(after) != solid(cell):
+		case err == nil && !sameButSpaces(after, cell):
 			r.Find(catalogue.DescriptionUntidy, col, cell, catalogue.Facts{Other: after, Proposed: after})
 		}
 	})
 }
 
-// solid returns a text without spaces and line breaks, which may stand between blocks.
-func solid(s string) string { return noSpaces.Replace(s) }
-
-var noSpaces = strings.NewReplacer(" ", "", "\n", "", "\r", "", "\t", "")
+// sameButSpaces reports whether two texts are the same but for spaces and line breaks, which may stand between blocks.
+func sameButSpaces(a, b string) bool {
+	if a == b {
+		return true
+	}
+	space := func(c byte) bool { return c == ' ' || c == '\n' || c == '\r' || c == '\t' }
+	for {
+		for a != "" && space(a[0]) {
+			a = a[1:]
+		}
+		for b != "" && space(b[0]) {
+			b = b[1:]
+		}
+		if a == "" || b == "" || a[0] != b[0] {
+			return a == b
+		}
+		a, b = a[1:], b[1:]
+	}
+}
 
 // Begin proposes what descriptions need.
 func (*descriptionSection) Begin(s *Seen, b *Draft) {

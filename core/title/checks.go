@@ -44,18 +44,29 @@ func mayBegin(s string, at int) bool {
 
 // Staff returns what a supplier says in a title to his own people, "" if there is nothing: do not order.
 func Staff(s string) string {
-	letter := false // before
-	for i := range len(s) {
-		inside := isLetterByte(s[i]) || s[i] >= utf8.RuneSelf
-		if inside && !letter && mayBegin(s, i) {
+	for i := 0; i < len(s); i++ {
+		if !inWord[s[i]] {
+			continue
+		}
+		if mayBegin(s, i) {
 			if phrase := phraseOfStaff(s, i); phrase != "" {
 				return phrase
 			}
 		}
-		letter = inside
+		for i < len(s) && inWord[s[i]] {
+			i++
+		}
 	}
 	return ""
 }
+
+// inWord are the bytes of letters.
+var inWord = func() (in [256]bool) {
+	for c := range in {
+		in[c] = isLetterByte(byte(c)) || c >= utf8.RuneSelf
+	}
+	return in
+}()
 
 // phraseOfStaff returns the phrase that begins at a place, "" if none does.
 func phraseOfStaff(s string, at int) string {
