@@ -21,7 +21,7 @@ import (
 // Where the table and the chart of it lie, seen from the project's folder.
 const (
 	tableFile = "bench/measured.json"
-	chartFile = "docs/screenshots/speed.png"
+	chartFile = "docs/speed.png"
 )
 
 // A table is what was measured on one day on one machine.
@@ -87,7 +87,15 @@ func (t *table) print(to io.Writer) error {
 	return w.Flush()
 }
 
+// save keeps the table; runs that were measured on the same day and rows, and now were not, stay.
 func (t *table) save() error {
+	if had, err := readTable(); err == nil && had.Date == t.Date && had.Rows == t.Rows && had.Machine == t.Machine {
+		for _, r := range had.Runs {
+			if !slices.ContainsFunc(t.Runs, func(n runOf) bool { return n.Name == r.Name }) {
+				t.Runs = append(t.Runs, r)
+			}
+		}
+	}
 	b, err := json.MarshalIndent(t, "", "\t")
 	if err != nil {
 		return err

@@ -48,3 +48,25 @@ func TestDistinct(t *testing.T) {
 		}
 	}
 }
+
+// BenchmarkAdd: values of a column in which each is another, counted by a table and, once it is known that there are
+// many, without.
+func BenchmarkAdd(b *testing.B) {
+	hashes := make([]uint64, fewValues-1)
+	for i := range hashes {
+		hashes[i] = xxhash.Sum64String(strconv.Itoa(i))
+	}
+	for _, way := range []struct {
+		name string
+		make func() *Counter
+	}{{"few", func() *Counter { return new(Counter) }}, {"many", Many}} {
+		b.Run(way.name, func(b *testing.B) {
+			for b.Loop() {
+				c := way.make()
+				for _, h := range hashes {
+					c.Add(h)
+				}
+			}
+		})
+	}
+}

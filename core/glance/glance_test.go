@@ -98,3 +98,13 @@ func BenchmarkCells(b *testing.B) {
 		}
 	}
 }
+
+func BenchmarkWords(b *testing.B) {
+	text := strings.Repeat("The edges are rounded, so that gloves last longer. ", 6)
+	b.SetBytes(int64(len(text)))
+	for b.Loop() {
+		if Words(text, 1) > len(text) {
+			b.Fatal()
+		}
+	}
+}

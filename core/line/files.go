@@ -106,7 +106,22 @@ func (f *files) create(i int) error {
 	if i == ready {
 		f.run.headSize = int64(len(head))
 	}
+	if i == ready {
+		f.piece(head, xxhash.Sum64(head))
+	}
 	return f.write(i, head)
+}
+
+// piece notes the checksum of what is written next for the importer.
+func (f *files) piece(b []byte, sum uint64) {
+	if len(b) == 0 {
+		return
+	}
+	var from int64
+	if n := len(f.pieces); n > 0 {
+		from = f.pieces[n-1].from + int64(f.pieces[n-1].size)
+	}
+	f.pieces = append(f.pieces, piece{from, len(b), sum})
 }
 
 // add writes the outputs of the next part.
@@ -131,6 +146,9 @@ func (f *files) add(out *result) error {
 				return err
 			}
 			continue
+		}
+		if i == ready {
+			f.piece(out.bytes[i], out.sum)
 		}
 		if err := f.write(i, out.bytes[i]); err != nil {
 			return err
@@ -210,13 +228,6 @@ func (f *files) rest(report *Report) error {
 
 func (f *files) write(output int, b []byte) error {
 	f.sums[output].Write(b) // does not fail
-	if output == ready && len(b) > 0 {
-		var from int64
-		if n := len(f.pieces); n > 0 {
-			from = f.pieces[n-1].from + int64(f.pieces[n-1].size)
-		}
-		f.pieces = append(f.pieces, piece{from, len(b), xxhash.Sum64(b)})
-	}
 	_, err := f.open[output].Write(b)
 	return err
 }

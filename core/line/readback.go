@@ -206,6 +206,7 @@ func (r *Run) readBack(ctx context.Context, dir, name string, o *Output, head in
 	}
 	var read Written
 	err = ordered(ctx, r.Workers, split.Next, partSize, func(worker int, part *sheet.Part) (sum Written, err error) {
+		part.Read(&t.Form)
 		var row catalogue.Row
 		sc, c := scanners[worker], &codes[worker]
 		sc.Reset(part.Data)

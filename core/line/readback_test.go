@@ -92,3 +92,24 @@ func TestProof(t *testing.T) {
 		assert.ErrorContains(t, err, test.says)
 	}
 }
+
+// BenchmarkProof: a row of twenty cells that was written anew is read again.
+func BenchmarkProof(b *testing.B) {
+	form := sheet.Form{Separator: ',', LineEnd: "\n"}
+	o := Output{}
+	o.begin(&form, 20)
+	row := &catalogue.Row{Number: 7, Dirty: true}
+	var written []byte
+	for n := range 20 {
+		cell := strings.Repeat("hive, tool ", 1+n%7*n%5)
+		row.Cells, row.Marks = append(row.Cells, cell), append(row.Marks, catalogue.Altered|catalogue.Quoted)
+		written = append(o.AppendCell(written, cell, catalogue.Quoted), ",\n"[n/19])
+	}
+	p := newProof(&o)
+	b.SetBytes(int64(len(written)))
+	for b.Loop() {
+		if err := p.row(written, 0, row); err != nil {
+			b.Fatal(err)
+		}
+	}
+}

@@ -111,6 +111,7 @@ func look(ctx context.Context, table *sheet.Table, pipeline *Pipeline, opt Optio
 	}
 	done := int64(0)
 	err = ordered(ctx, opt.Workers, split.Next, partSize, func(worker int, part *sheet.Part) (learned, error) {
+		part.Read(&table.Form)
 		result := learned{aggregate: newAggregate(pipeline.Steps), PartIndex: PartIndex{Part: *part}}
 		if err := part.Verify(table.Form); err != nil {
 			return result, err

@@ -19,6 +19,7 @@ import (
 type result struct {
 	size   int64 // of the part
 	bytes  [outputs][]byte
+	sum    uint64   // of those for the importer, if each row of them has been read back
 	lists  [][]byte // by list of the pipeline
 	look   []byte
 	report Report
@@ -184,6 +185,9 @@ func (w *worker) repair(part *sheet.Part, before int, late *settled, out *result
 		w.branches(part, p, out)
 	})
 	out.bytes[changes], out.long = append(out.bytes[changes], w.changes.out...), append(out.long, w.changes.long...)
+	if w.proof != nil {
+		out.sum = xxhash.Sum64(out.bytes[ready])
+	}
 	out.report.Long, out.err = w.changes.texts, cmp.Or(out.err, w.failed)
 }
 

@@ -1,6 +1,8 @@
 package repair
 
 import (
+	"fmt"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -44,5 +46,24 @@ func TestMayHave(t *testing.T) {
 		{three + "HG-7777\nHG-77777\nHG-777777\nHG-7777777\n", keys(many...), true},
 	} {
 		assert.Equal(t, test.want, mayHave([]byte(test.text), test.keys), "%q", test.text)
+	}
+}
+
+// BenchmarkMayHave: a list of a megabyte in which none of the SKUs stands, few of them and many.
+func BenchmarkMayHave(b *testing.B) {
+	text := []byte(strings.Repeat("LRA-0000001,9521234000013,Beech smoker box,12.90,4,Linden Row\n", 16_000))
+	for _, n := range []int{4, 400} {
+		var keys []line.LackOf
+		for i := range n {
+			keys = append(keys, line.LackOf{Row: i, SKU: fmt.Sprintf("LRA-9%06d", i)})
+		}
+		b.Run(strconv.Itoa(n), func(b *testing.B) {
+			b.SetBytes(int64(len(text)))
+			for b.Loop() {
+				if mayHave(text, keys) {
+					b.Fatal()
+				}
+			}
+		})
 	}
 }

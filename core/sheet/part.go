@@ -26,7 +26,8 @@ type Part struct {
 	Offset int64 // where it lies in the file
 	Size   int   // how many bytes it has there
 	Sum    uint64
-	Data   string // its text in UTF-8; immutable, so cells may be substrings
+	Data   string // its text in UTF-8, once it has been read; immutable, so cells may be substrings
+	raw    []byte // before that
 
 	// Torn says that the last product goes on in the next part, Continues that the first
 	// one began in the part before: it has too many rows to be in memory as a whole.
@@ -97,7 +98,7 @@ func (t *Table) Split(begins func(*catalogue.Row) bool, size int) (*Splitter, er
 // returned [io.EOF].
 func (s *Splitter) Sum() uint64 { return s.sum.Sum64() }
 
-// Next returns the next part, [io.EOF] behind the last, or a [*Surprise].
+// Next returns the next part, which has to be read ([Part.Read]), [io.EOF] behind the last, or a [*Surprise].
 func (s *Splitter) Next() (*Part, error) {
 	want := s.size
 	for {
@@ -183,13 +184,19 @@ func (s *Splitter) fill(want int) error {
 // hand gives out the first cut bytes as a part; torn says that it ends inside a product.
 func (s *Splitter) hand(cut int, torn bool) (*Part, error) {
 	raw := s.buf[:cut:cut]
-	p := &Part{Offset: s.offset, Size: cut, Sum: xxhash.Sum64(raw), Torn: torn, Continues: s.torn}
+	p := &Part{Offset: s.offset, Size: cut, raw: raw, Torn: torn, Continues: s.torn}
 	s.torn = torn
 	// The next part begins in memory of its own: raw may become a string.
 	s.buf = append(unset(s.size + lookAhead)[:0], s.buf[cut:]...)
 	s.offset += int64(cut)
-	p.Data = text(s.form.Charset.Decode(raw))
 	return p, nil
+}
+
+// Read decodes the text of a part that a splitter has cut, and takes its checksum: many can be read at once, and are cut
+// one after the other.
+func (p *Part) Read(form *Form) {
+	p.Sum, p.Data = xxhash.Sum64(p.raw), text(form.Charset.Decode(p.raw))
+	p.raw = nil
 }
 
 // unset returns n bytes of new memory that, other than those of make, have not
@@ -469,6 +476,7 @@ func (t *Table) each(decode func(string) string, add func(*catalogue.Row)) error
 		if err != nil {
 			return err
 		}
+		part.Read(&t.Form)
 		if err := part.Verify(t.Form); err != nil {
 			return err
 		}

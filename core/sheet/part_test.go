@@ -52,6 +52,9 @@ func TestSplitProducts(t *testing.T) {
 		cut := make(map[string]bool)
 		for {
 			p, err := split.Next()
+			if err == nil {
+				p.Read(&table.Form)
+			}
 			if errors.Is(err, io.EOF) {
 				break
 			}

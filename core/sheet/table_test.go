@@ -43,6 +43,7 @@ func rowsOf(t *testing.T, table *Table, size int) (rows [][]string, parts []*Par
 			var p *Part
 			p, err = split.Next()
 			if err == nil {
+				p.Read(&table.Form)
 				err = p.Verify(table.Form)
 			}
 			if err != nil {
@@ -373,4 +374,18 @@ func TestTooWide(t *testing.T) {
 func appended(c charset.Charset, text string) []byte {
 	raw, _, _ := c.Append(nil, []byte(text))
 	return raw
+}
+
+// BenchmarkOpen: what a short list is, and what its columns mean, is found out.
+func BenchmarkOpen(b *testing.B) {
+	path := filepath.Join(b.TempDir(), "list.csv")
+	line := "SKU,EAN,Title,Description,Price,Stock,Brand\n"
+	require.NoError(b, os.WriteFile(path, []byte(line+benchmarkData()[:60_000]), 0o666))
+	for b.Loop() {
+		t, err := Open(path, Options{})
+		if err != nil {
+			b.Fatal(err)
+		}
+		t.Close()
+	}
 }
