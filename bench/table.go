@@ -13,6 +13,8 @@ import (
 	"text/tabwriter"
 	"time"
 
+	"golang.org/x/text/language"
+	"golang.org/x/text/message"
 	"gonum.org/v1/plot"
 	"gonum.org/v1/plot/plotter"
 	"gonum.org/v1/plot/vg"
@@ -141,7 +143,8 @@ func draw() error {
 		return err
 	}
 	p := plot.New()
-	p.Title.Text = fmt.Sprintf("Times as fast as a plain copy: %d rows, %.0f MB, %s", t.Rows, t.MB, t.Date)
+	p.Title.Text = message.NewPrinter(language.English).Sprintf("Times as fast as a plain copy: %d rows, %.0f MB, %s", t.Rows, t.MB, t.Date)
+	p.Title.Padding = vg.Points(8)
 	p.Y.Min, p.Y.Label.Text = 0, "a plain copy takes one"
 	var names []string
 	var now, before plotter.Values
@@ -156,6 +159,9 @@ func draw() error {
 		}
 		before = append(before, old)
 	}
+	one := plotter.NewFunction(func(float64) float64 { return 1 })
+	one.Color = gray(0xd0)
+	p.Add(one)
 	const width = 28
 	for i, of := range []struct {
 		name   string
@@ -180,11 +186,8 @@ func draw() error {
 		labels.Offset.X, labels.Offset.Y = bars.Offset, vg.Points(3)
 		p.Add(labels)
 	}
-	line := plotter.NewFunction(func(float64) float64 { return 1 })
-	line.Dashes = []vg.Length{vg.Points(4), vg.Points(3)}
-	p.Add(line)
-	p.Legend.Top = true
+	p.Legend.Top, p.Legend.XOffs, p.Legend.Padding = true, -vg.Points(8), vg.Points(3)
 	p.NominalX(names...)
-	p.Y.Max *= 1.1
+	p.X.Min, p.X.Max, p.Y.Max = -0.6, float64(len(names))-0.4, 1.1*p.Y.Max
 	return p.Save(vg.Points(760), vg.Points(420), chartFile)
 }
