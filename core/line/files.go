@@ -105,8 +105,6 @@ func (f *files) create(i int) error {
 	}
 	if i == ready {
 		f.run.headSize = int64(len(head))
-	}
-	if i == ready {
 		f.piece(head, xxhash.Sum64(head))
 	}
 	return f.write(i, head)

@@ -129,8 +129,8 @@ type OutColumn struct {
 // appendReady appends a row as it goes to the importer.
 func (o *Output) appendReady(dst []byte, part *sheet.Part, row *catalogue.Row) []byte {
 	if o.whole(row) {
-		if o.LineEnd == o.form.LineEnd {
-			return append(dst, part.Data[row.Whole.From:row.End]...)
+		if o.LineEnd == o.form.LineEnd && (row.End > row.Whole.To || o.SortBy == nil) {
+			return append(dst, part.Data[row.Whole.From:row.End]...) // the last row of a file need not end, as in the source
 		}
 		return append(append(dst, part.Data[row.Whole.From:row.Whole.To]...), o.LineEnd...)
 	}
@@ -158,6 +158,20 @@ func (o *Output) appendReady(dst []byte, part *sheet.Part, row *catalogue.Row) [
 		}
 	}
 	return append(dst, o.LineEnd...)
+}
+
+// end ends the row with which dst ends, because another comes behind it: the last row of the source may have no end of its own. Rows
+// begin at from.
+func (o *Output) end(dst []byte, from int) []byte {
+	if len(dst) == from || o.ended(dst) {
+		return dst
+	}
+	return append(dst, o.LineEnd...)
+}
+
+// ended reports whether the row with which dst ends has an end.
+func (o *Output) ended(dst []byte) bool {
+	return strings.HasSuffix(o.LineEnd, string(dst[len(dst)-1:]))
 }
 
 // whole reports whether a row is written as it stands in the source, in one piece.

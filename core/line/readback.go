@@ -79,12 +79,11 @@ type proof struct {
 	output  *Output
 	scanner *sheet.Scanner
 	read    catalogue.Row
-	ended   bool // the row before has an end
 }
 
 func newProof(o *Output) *proof {
 	form := sheet.Form{Separator: o.Separator, LineEnd: o.LineEnd, CR: o.LineEnd == "\r"}
-	p := &proof{output: o, scanner: form.Scanner(""), ended: true}
+	p := &proof{output: o, scanner: form.Scanner("")}
 	p.scanner.Doubled = true
 	return p
 }
@@ -93,10 +92,9 @@ func newProof(o *Output) *proof {
 // a whole was read from the same bytes.
 func (p *proof) row(written []byte, from int, row *catalogue.Row) error {
 	o := p.output
-	if from > 0 && !p.ended {
+	if from > 0 && !o.ended(written[:from]) {
 		return fmt.Errorf("row %d: %w: the row before it does not end", row.Number, ErrReadBack)
 	}
-	p.ended = strings.HasSuffix(o.LineEnd, string(written[len(written)-1:]))
 	if o.whole(row) {
 		return nil
 	}
@@ -125,8 +123,8 @@ func (p *proof) row(written []byte, from int, row *catalogue.Row) error {
 // right after each was written.) The error wraps [ErrReadBack] if anything differs.
 func (r *Run) ReadBack(ctx context.Context, dir string, wrote Written) error {
 	var err error
-	if path := filepath.Join(dir, FileNames[ready]); r.Output.proves() {
-		err = r.compare(ctx, path)
+	if r.proves {
+		err = r.compare(ctx, filepath.Join(dir, FileNames[ready]))
 	} else {
 		err = r.readBack(ctx, dir, FileNames[ready], &r.Output, r.headSize, r.readySum, wrote)
 	}

@@ -28,6 +28,7 @@ type Run struct {
 	headSize    int64   // of what the file for the importer begins with
 	readySum    uint64  // of all its bytes
 	pieces      []piece // of it, in order
+	proves      bool    // each row of it is read back where it is written
 	repairers   []Repairer
 	begins      []int // rows with which a product begins, in order
 	allotted    *allotted
@@ -40,6 +41,7 @@ type Run struct {
 // them and returns their checksums by name.
 func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func() (map[string]uint64, error), err error) {
 	r.Output.begin(&r.Table.Form, r.Table.Columns.Own())
+	r.proves = dir != "" && r.Output.proves()
 	for i := range r.Branches {
 		b := &r.Branches[i]
 		b.Output.begin(&r.Table.Form, r.Table.Columns.Own())

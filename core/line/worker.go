@@ -124,7 +124,7 @@ func (r *Run) newWorker() *worker {
 	log := Log{answers: r.Pipeline.Answers, headings: r.Table.Columns.Headings, kinds: r.Pipeline.Allotments, allotted: r.allotted}
 	w := &worker{run: r, output: &r.Output, products: products, log: log, sku: r.Table.Columns.First(catalogue.SKU), changes: newChangeWriter(&r.Table.Columns),
 		sorter: newSorter(r.Output.SortBy), codes: r.Output.codes(&r.Table.Columns), tracer: r.Output.tracer(&r.Table.Columns)}
-	if r.Output.proves() {
+	if r.proves {
 		w.proof = newProof(&r.Output)
 	}
 	for i := range r.Branches {
@@ -281,6 +281,7 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 		w.leave()
 	}
 	for _, row := range w.going {
+		out.bytes[ready] = w.run.Output.end(out.bytes[ready], before)
 		at := len(out.bytes[ready])
 		out.bytes[ready] = w.run.Output.appendReady(out.bytes[ready], part, row)
 		if len(out.bytes[ready]) > at {
