@@ -6,25 +6,17 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"math"
 	"os"
 	"runtime"
 	"slices"
 	"strings"
 	"text/tabwriter"
 	"time"
-
-	"golang.org/x/text/language"
-	"golang.org/x/text/message"
-	"gonum.org/v1/plot"
-	"gonum.org/v1/plot/plotter"
-	"gonum.org/v1/plot/vg"
 )
 
-// Where the table and the chart of it lie, seen from the project's folder.
-const (
-	tableFile = "bench/measured.json"
-	chartFile = "docs/speed.png"
-)
+// tableFile is where the table lies, seen from the project's folder.
+const tableFile = "bench/measured.json"
 
 // A table is what was measured on one day on one machine.
 type table struct {
@@ -46,24 +38,19 @@ type runOf struct {
 }
 
 func newTable(rows int, bytes int64, rounds int, contestants []*contestant) *table {
-	t := &table{Date: time.Now().Format(time.DateOnly), Machine: machine(), Rows: rows, MB: round(float64(bytes)/1e6, 0), Rounds: rounds}
+	t := &table{Date: time.Now().Format(time.DateOnly), Machine: machine(), Rows: rows, MB: math.Round(float64(bytes) / 1e6), Rounds: rounds}
 	for _, c := range contestants {
 		var ratios []float64
 		for i := range c.wall {
 			ratios = append(ratios, contestants[0].wall[i].Seconds()/c.wall[i].Seconds())
 		}
-		t.Runs = append(t.Runs, runOf{c.name, round(median(c.wall).Seconds(), 2), round(median(c.cpu).Seconds(), 2), round(median(ratios), 2), round(float64(c.peak)/1e6, 0)})
+		t.Runs = append(t.Runs, runOf{c.name, round(median(c.wall).Seconds()), round(median(c.cpu).Seconds()), round(median(ratios)), math.Round(float64(c.peak) / 1e6)})
 	}
 	return t
 }
 
-func round(x float64, digits int) float64 {
-	scale := 1.0
-	for range digits {
-		scale *= 10
-	}
-	return float64(int64(x*scale+0.5)) / scale
-}
+// round rounds to hundredths.
+func round(x float64) float64 { return math.Round(100*x) / 100 }
 
 // machine says what it was measured on.
 func machine() string {
@@ -134,60 +121,4 @@ func (t *table) against(had *table) (all error) {
 		}
 	}
 	return all
-}
-
-// draw draws how fast the runs are beside REF, and how fast they were before, if the table has that.
-func draw() error {
-	t, err := readTable()
-	if err != nil {
-		return err
-	}
-	p := plot.New()
-	p.Title.Text = message.NewPrinter(language.English).Sprintf("Times as fast as a plain copy: %d rows, %.0f MB, %s", t.Rows, t.MB, t.Date)
-	p.Title.Padding = vg.Points(8)
-	p.Y.Min, p.Y.Label.Text = 0, "a plain copy takes one"
-	var names []string
-	var now, before plotter.Values
-	for _, r := range t.Runs {
-		if strings.HasSuffix(r.Name, beforeMark) || r.Name == "REF" || strings.HasPrefix(r.Name, "100 ") {
-			continue
-		}
-		names, now = append(names, r.Name), append(now, r.Ratio)
-		old := 0.0
-		if i := slices.IndexFunc(t.Runs, func(o runOf) bool { return o.Name == r.Name+beforeMark }); i >= 0 {
-			old = t.Runs[i].Ratio
-		}
-		before = append(before, old)
-	}
-	one := plotter.NewFunction(func(float64) float64 { return 1 })
-	one.Color = gray(0xd0)
-	p.Add(one)
-	const width = 28
-	for i, of := range []struct {
-		name   string
-		values plotter.Values
-		shade  uint8
-	}{{"before", before, 0xc0}, {"now", now, 0x50}} {
-		bars, err := plotter.NewBarChart(of.values, vg.Points(width))
-		if err != nil {
-			return err
-		}
-		bars.Color, bars.LineStyle.Width = gray(of.shade), 0
-		bars.Offset = vg.Points(float64(2*i-1) * (width/2 + 1))
-		p.Add(bars)
-		p.Legend.Add(of.name, bars)
-		labels, err := plotter.NewLabels(labelled(of.values))
-		if err != nil {
-			return err
-		}
-		for n := range labels.TextStyle {
-			labels.TextStyle[n].XAlign = -0.5
-		}
-		labels.Offset.X, labels.Offset.Y = bars.Offset, vg.Points(3)
-		p.Add(labels)
-	}
-	p.Legend.Top, p.Legend.XOffs, p.Legend.Padding = true, -vg.Points(8), vg.Points(3)
-	p.NominalX(names...)
-	p.X.Min, p.X.Max, p.Y.Max = -0.6, float64(len(names))-0.4, 1.1*p.Y.Max
-	return p.Save(vg.Points(760), vg.Points(420), chartFile)
 }

@@ -70,6 +70,13 @@ func (r *Row) Blank() bool {
 	return true
 }
 
+// With returns a row like this one with other cells.
+func (r *Row) With(cells []string) Row {
+	with := *r
+	with.Cells, with.Lacks = cells, 0
+	return with
+}
+
 // Set writes a cell and marks it as altered.
 func (r *Row) Set(col int, text string) {
 	r.Cells[col] = text

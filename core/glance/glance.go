@@ -1,6 +1,9 @@
 // Package glance says at one look over many cells what is in none of them, so that each need
-// not be looked at by itself.
+// not be looked at by itself. It looks with the wide registers of the processor; where there are none that it
+// knows, it says nothing, and all is looked at as if there were no such look.
 package glance
+
+import "unsafe"
 
 // Seen says what is among the bytes of cells that stand side by side.
 type Seen uint32
@@ -14,3 +17,38 @@ const (
 
 	Anything = High | Odd | Double | Amp
 )
+
+// width is how many bytes are looked at at once.
+const width = 32
+
+// Cells returns what is seen in data[from:to]: [Anything] where that cannot be said fast.
+func Cells(data string, from, to int) (seen Seen) {
+	if !wide || to <= width || from >= to {
+		return Anything
+	}
+	switch c := data[from]; { // has nothing before it
+	case c >= 0x80:
+		seen = High | Odd
+	case c < ' ' || c == 0x7f:
+		seen = Odd
+	case c == '&':
+		seen = Amp
+	}
+	if n := to - from - 1; n > 0 {
+		seen |= Seen(pairs(pointer(data, from+1), n))
+	}
+	return seen
+}
+
+// Words returns a place in s from at on, at least 1, before which there are only words: printing characters
+// of ASCII but <, > and &, and single spaces. It is not behind the first of something else, but may be at at.
+func Words(s string, at int) int {
+	if !wide || at+width > len(s) {
+		return at
+	}
+	return at + words(pointer(s, at), len(s)-at)
+}
+
+func pointer(s string, at int) *byte {
+	return (*byte)(unsafe.Add(unsafe.Pointer(unsafe.StringData(s)), at))
+}

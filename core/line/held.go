@@ -67,8 +67,8 @@ func (s Step) held(width int, whole func(*catalogue.Row) bool, fail func(string)
 func poisoned(p *catalogue.Product, width int, spare catalogue.ColumnSet, whole func(*catalogue.Row) bool, variant int) *catalogue.Product {
 	q := &catalogue.Product{Roles: slices.Clone(p.Roles)}
 	for _, row := range p.Rows {
-		other := *row
-		other.Cells, other.Marks, other.Spans = slices.Clone(row.Cells), slices.Clone(row.Marks), slices.Clone(row.Spans)
+		other := row.With(slices.Clone(row.Cells))
+		other.Marks, other.Spans = slices.Clone(row.Marks), slices.Clone(row.Spans)
 		for col := range min(width, len(other.Cells)) {
 			if spare.Has(col) || whole(row) {
 				continue

@@ -4,7 +4,6 @@ import (
 	"encoding"
 	"fmt"
 	"slices"
-	"sync/atomic"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/sheet"
@@ -242,7 +241,7 @@ type Log struct {
 	into  string              // the file into which the product goes, if there are several
 	going catalogue.ColumnSet // of columns in which the product is not as the shop has it
 
-	scratch []any // of steps, by their keys
+	scratch []scratch // of steps
 
 	torn     bool        // the product is only a part of one
 	stopped  bool        // no further step sees it
@@ -512,24 +511,19 @@ func (l *Log) Join(index int, rule catalogue.Rule) {
 	l.aside[index], l.joined[index], l.by[index] = true, true, rule
 }
 
-// A ScratchKey is under what steps keep something from one product to the next.
-type ScratchKey int
-
-var scratchKeys atomic.Int32
-
-// NewScratchKey returns a key that nobody else has.
-func NewScratchKey() ScratchKey { return ScratchKey(scratchKeys.Add(1) - 1) }
+// A scratch is what steps keep from one product to the next, and the key under which they do.
+type scratch struct{ key, kept any }
 
 // Scratch returns what steps keep from one product to the next, under a key that they share; make makes it for the first. Each worker has its
 // own, so that nothing may depend on what is in it but how fast they are.
-func (l *Log) Scratch(key ScratchKey, make func() any) any {
-	for int(key) >= len(l.scratch) {
-		l.scratch = append(l.scratch, nil)
+func (l *Log) Scratch(key any, make func() any) any {
+	for i := range l.scratch { // there are very few
+		if l.scratch[i].key == key {
+			return l.scratch[i].kept
+		}
 	}
-	if l.scratch[key] == nil {
-		l.scratch[key] = make()
-	}
-	return l.scratch[key]
+	l.scratch = append(l.scratch, scratch{key, make()})
+	return l.scratch[len(l.scratch)-1].kept
 }
 
 // Stop says that no further step is to see the product: what it has is not of this sheet.

@@ -49,8 +49,7 @@ func Twice(values []string) (twice []string) {
 
 // Text returns what a column gets in the row of a value.
 func (s *Spreading) Text(row *catalogue.Row, value string, set *SetCell) string {
-	with := *row
-	with.Cells = slices.Clone(row.Cells)
+	with := row.With(slices.Clone(row.Cells))
 	for len(with.Cells) <= s.Into {
 		with.Cells = append(with.Cells, "")
 	}

@@ -266,7 +266,7 @@ func beginningOf(path string, room []byte) (head []byte, all bool, err error) {
 }
 
 // asTheyAre are characters that stand in a text file as they are, in whatever form it is.
-const asTheyAre = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_./ "
+const asTheyAre = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_. "
 
 // mayHave reports whether so many of the SKUs can stand in a text file that it is worth a closer look: of a folder of price lists each has
 // its own, and reading all of them for each would take much longer than the lists themselves.
@@ -285,59 +285,67 @@ func mayHave(text []byte, keys []line.LackOf) bool {
 			sure = append(sure, key.SKU)
 		}
 	}
-	if len(sure) <= fewSought {
-		var counts [256]int
-		for _, c := range text[:min(len(text), 1<<14)] {
-			counts[c]++
-		}
-		for _, sku := range sure {
-			if besideShare*may >= len(keys) {
-				break
-			}
-			if stands(text, sku, &counts) {
-				may++
-			}
-		}
-		return may > 0 && besideShare*may >= len(keys)
+	enough := (len(keys) + besideShare - 1) / besideShare
+	count := eachStands
+	if len(sure) > fewSought {
+		count = allStand
 	}
-	pieces := make(map[string]int) // how many SKUs have a piece of letters and digits as their longest
+	if may < enough {
+		may += count(text, sure, enough-may)
+	}
+	return may > 0 && may >= enough
+}
+
+// fewSought is how many SKUs are looked for one after the other; of more, all are at once.
+const fewSought = 64
+
+// eachStands counts the words that stand in a text, up to so many.
+func eachStands(text []byte, words []string, enough int) (n int) {
+	var counts [256]int
+	for _, c := range text[:min(len(text), 1<<14)] {
+		counts[c]++
+	}
+	for _, word := range words {
+		if n < enough && stands(text, word, &counts) {
+			n++
+		}
+	}
+	return n
+}
+
+// allStand counts the words of which the longest piece of letters and digits stands in a text, up to so many or a few more.
+func allStand(text []byte, words []string, enough int) (n int) {
+	pieces := make(map[string]int) // how many words have it
 	var begins [256]uint64         // the lengths of pieces, a bit for each, by their first byte
-	for _, sku := range sure {
+	for _, word := range words {
 		piece := ""
-		for _, p := range strings.FieldsFunc(sku, func(c rune) bool { return !alnum[c] }) {
+		for _, p := range strings.FieldsFunc(word, func(c rune) bool { return !alnum[c] }) {
 			if len(p) > len(piece) {
 				piece = p
 			}
 		}
 		if piece == "" {
-			may++
+			n++
 			continue
 		}
 		pieces[piece]++
 		begins[piece[0]] |= 1 << min(len(piece), 63)
 	}
-	for at := 0; at < len(text) && besideShare*may < len(keys); {
-		if !alnum[text[at]] {
-			at++
-			continue
-		}
+	for at := 0; at < len(text) && n < enough; at++ {
 		from := at
 		for at < len(text) && alnum[text[at]] {
 			at++
 		}
-		if begins[text[from]]>>min(at-from, 63)&1 == 0 {
+		if from == at || begins[text[from]]>>min(at-from, 63)&1 == 0 {
 			continue
 		}
-		if n, there := pieces[string(text[from:at])]; there {
-			may += n
+		if of, there := pieces[string(text[from:at])]; there {
+			n += of
 			delete(pieces, string(text[from:at]))
 		}
 	}
-	return may > 0 && besideShare*may >= len(keys)
+	return n
 }
-
-// fewSought is how many SKUs are looked for one after the other; of more, all are at once.
-const fewSought = 64
 
 // stands reports whether a word stands in a text by itself, of which it is known about how often it has each byte: it is looked for by its rarest.
 func stands(text []byte, word string, counts *[256]int) bool {

@@ -346,8 +346,7 @@ func withLead(layout *products.Layout, row, lead *catalogue.Row) *catalogue.Row 
 	if row == lead {
 		return row
 	}
-	whole := *row
-	whole.Cells = slices.Clone(row.Cells)
+	whole := row.With(slices.Clone(row.Cells))
 	for _, col := range layout.Columns(products.OfProduct) {
 		if col < len(whole.Cells) && whole.Cells[col] == "" {
 			whole.Cells[col] = lead.Cell(col)

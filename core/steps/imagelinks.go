@@ -34,11 +34,11 @@ type knownCell struct {
 const mostKnown = 16
 
 // ofLinks is the key under which buffers of links are kept.
-var ofLinks = line.NewScratchKey()
+type ofLinks struct{}
 
 // buffer returns that of a worker.
 func buffer(log *line.Log) *linkBuffer {
-	b := log.Scratch(ofLinks, func() any { return new(linkBuffer) }).(*linkBuffer)
+	b := log.Scratch(ofLinks{}, func() any { return new(linkBuffer) }).(*linkBuffer)
 	b.all, b.Keys = b.all[:0], b.Keys[:0]
 	return b
 }

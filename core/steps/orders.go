@@ -149,9 +149,7 @@ func (r *RowAt) View() *catalogue.Row {
 	if r.sheet.Products == nil || r.Lead == nil || r.Lead == r.Row {
 		return r.Row
 	}
-	cells := append(r.whole.Cells[:0], r.Row.Cells...)
-	r.whole = *r.Row
-	r.whole.Cells = cells
+	r.whole = r.Row.With(append(r.whole.Cells[:0], r.Row.Cells...))
 	for _, col := range r.sheet.Products.Columns(products.OfProduct) {
 		if col < len(r.whole.Cells) && r.whole.Cells[col] == "" {
 			r.whole.Cells[col] = r.Lead.Cell(col)
