@@ -65,6 +65,13 @@ func (r *Result) Changed(c *line.RepairCount) *line.RepairCount {
 	return nil
 }
 
+// Holding returns what is open and holds rows, what holds most of them first.
+func (r *Result) Holding() []line.FindingCount {
+	held := slices.DeleteFunc(slices.Clone(r.Report.Found), func(f line.FindingCount) bool { return f.Holds == 0 || f.Open() == 0 })
+	slices.SortStableFunc(held, func(a, b line.FindingCount) int { return b.Holds - a.Holds })
+	return held
+}
+
 // Heading returns the heading of a column, or words for a row as a whole.
 func (r *Result) Heading(col int) string {
 	if col < 0 || col >= len(r.Source.Columns.Headings) {

@@ -222,6 +222,7 @@ func lineStart(content []byte, at int) int {
 // A headed table is where its head begins, with the comment that belongs to it, and where the next one does.
 type headed struct {
 	name     string
+	each     bool // it is one of a list
 	from, to int
 }
 
@@ -245,18 +246,19 @@ func tablesOf(content []byte) (list []headed) {
 		if n := len(list); n > 0 {
 			list[n-1].to = at
 		}
-		list = append(list, headed{strings.TrimPrefix(table, "["), at, len(content)})
+		name, each := strings.CutPrefix(table, "[")
+		list = append(list, headed{name, each, at, len(content)})
 	})
 	return list
 }
 
 // endOf returns where the lines of a table end, without what is empty behind them.
 func endOf(content []byte, name string) (at int, ok bool) {
-	eachTable(content, func(t headed, each bool) {
-		if t.name == name && !each {
+	for _, t := range tablesOf(content) {
+		if t.name == name && !t.each {
 			at, ok = t.to, true
 		}
-	})
+	}
 	for ok && at > 0 {
 		above := lineStart(content, at-1)
 		if len(bytes.TrimSpace(content[above:at])) > 0 {
@@ -265,19 +267,6 @@ func endOf(content []byte, name string) (at int, ok bool) {
 		at = above
 	}
 	return at, ok
-}
-
-// eachTable calls do for each table, and says whether it is one of a list.
-func eachTable(content []byte, do func(t headed, each bool)) {
-	var each []bool
-	eachLine(content, func(table string, key []string, _ int) {
-		if key == nil {
-			each = append(each, strings.HasPrefix(table, "["))
-		}
-	})
-	for i, t := range tablesOf(content) {
-		do(t, each[i])
-	}
 }
 
 // placeFor returns where a new table belongs.

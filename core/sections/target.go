@@ -479,12 +479,7 @@ func (s *Seen) askRequired() (list []Question) {
 					q.Ways = append(q.Ways, Way{Says: value, Orders: empty(value)})
 				}
 			default:
-				q.Ways = append(q.Ways, Way{Says: "the same in all of these", Type: "what stands there", With: func(typed string) ([]rulebook.Order, error) {
-					if typed == "" {
-						return nil, errors.New("nothing was typed")
-					}
-					return empty(typed), nil
-				}})
+				q.Ways = append(q.Ways, sameForAll("the same in all of these", nil, empty))
 			}
 			list = append(list, q)
 			break

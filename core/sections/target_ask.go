@@ -32,6 +32,27 @@ func (s *Seen) anotherColumn(heading string) Way {
 	}}
 }
 
+// sameForAll is the way to answer with what stands in all rows that are asked about, which is typed; taken, where only that is, are the values of a
+// list.
+func sameForAll(says string, taken []string, orders func(value string) []rulebook.Order) Way {
+	return Way{Says: says, Type: "what stands there", With: func(typed string) ([]rulebook.Order, error) {
+		switch {
+		case typed == "":
+			return nil, errors.New("nothing was typed")
+		case len(taken) > 0 && !slices.Contains(taken, typed):
+			return nil, fmt.Errorf("the template does not take it; it takes %s", catalogue.Shorten(strings.Join(taken, ", "), 300))
+		}
+		return orders(typed), nil
+	}}
+}
+
+// always is the order that fills a column of the template with the same in every row.
+func always(heading string) func(value string) []rulebook.Order {
+	return func(value string) []rulebook.Order {
+		return fillOrder(heading, fmt.Sprintf("{ always = %s }", quoted(value)))
+	}
+}
+
 // askFills asks what fills the columns of the template for which nothing is sure.
 func (s *Seen) askFills() (list []Question) {
 	for _, p := range s.placements() {
@@ -54,23 +75,13 @@ func (s *Seen) askFills() (list []Question) {
 		}
 		if len(c.List) <= mostListed {
 			for _, value := range c.List {
-				q.Ways = append(q.Ways, Way{Says: value + " in every row", Orders: fillOrder(p.heading, fmt.Sprintf("{ always = %s }", quoted(value)))})
+				q.Ways = append(q.Ways, Way{Says: value + " in every row", Orders: always(p.heading)(value)})
 			}
 		}
 		q.Ways = append(q.Ways, s.anotherColumn(p.heading))
-		if len(c.List) > 0 && len(c.List) <= mostListed {
-			list = append(list, q)
-			continue
+		if len(c.List) == 0 || len(c.List) > mostListed {
+			q.Ways = append(q.Ways, sameForAll("the same in every row", c.List, always(p.heading)))
 		}
-		q.Ways = append(q.Ways, Way{Says: "the same in every row", Type: "what stands there", With: func(typed string) ([]rulebook.Order, error) {
-			switch {
-			case typed == "":
-				return nil, errors.New("nothing was typed")
-			case len(c.List) > 0 && !slices.Contains(c.List, typed):
-				return nil, fmt.Errorf("the template does not take it; it takes %s", catalogue.Shorten(strings.Join(c.List, ", "), 300))
-			}
-			return fillOrder(p.heading, fmt.Sprintf("{ always = %s }", quoted(typed))), nil
-		}})
 		list = append(list, q)
 	}
 	return list
@@ -88,9 +99,7 @@ func (s *Seen) askUnexplained() (list []Question) {
 		}
 		q := Question{Name: "target.columns=" + c.Heading, Rows: s.Rows, Blind: true, Says: fmt.Sprintf("Nothing of the file explains what stands under %s in the one that was made by hand, for example %s.", shown(c.Heading), clean(c.Example)),
 			Asks: "What fills it?", Stay: "it stays empty", Keys: fillOrder(c.Heading, "")}
-		q.Ways = []Way{s.anotherColumn(c.Heading), {Says: "the same in every row", Type: "what stands there", With: func(typed string) ([]rulebook.Order, error) {
-			return fillOrder(c.Heading, fmt.Sprintf("{ always = %s }", quoted(typed))), nil
-		}}}
+		q.Ways = []Way{s.anotherColumn(c.Heading), sameForAll("the same in every row", nil, always(c.Heading))}
 		list = append(list, q)
 	}
 	return list

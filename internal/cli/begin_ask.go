@@ -131,79 +131,93 @@ func stands(r *repair.Result) string {
 
 // rounds puts all questions, some at a time, and reports whether somebody stopped it.
 func (t *talk) rounds() (stopped bool, err error) {
+	var again *sections.Question // the one to which somebody has gone back
 	for put := 0; ; {
-		open, err := t.open()
-		if err == nil && len(open) == 0 && put > 0 {
-			if open, err = t.last(); open != nil {
-				put--
-			}
-		}
-		if err != nil || len(open) == 0 {
+		open, err := t.open(again)
+		if err != nil {
 			return false, err
 		}
-		switch {
-		case put == 0 && !t.begun:
-			t.begun = true
-			t.Wrap("", fmt.Sprintf("%s. Answer y (yes), n (no), s (show ten rows), w (why it is asked), l (later), b (back to the last one) or q (stop). "+
-				"What is answered is in %s at once.", plural(len(open), "question", "questions"), t.Path()))
-		case put > 0 && put%mostAsked == 0 && put > t.most:
-			t.most = put
-			t.Line()
-			t.Ask("", fmt.Sprintf("%s put, %s left. Go on?", plural(put, "question is", "questions are"), thousands(len(open))), "[y/n]")
-			if answer, ok := t.answer(); !ok || !strings.HasPrefix(strings.ToLower(answer), "y") && answer != "" {
-				return true, nil
+		if len(open) == 0 {
+			if put == 0 || !t.goesBack() {
+				return false, nil
 			}
+			if again, err = t.back(&put); err != nil || again == nil {
+				return false, err
+			}
+			continue
 		}
-		last := put
-		for len(open) > 0 && (put == last || put%mostAsked > 0) {
-			said, err := t.question(&open[0], put+1, put+len(open))
-			if err != nil {
+		if t.pauses(put, len(open)) {
+			return true, nil
+		}
+		said, err := t.question(&open[0], put+1, put+len(open))
+		if err != nil {
+			return false, err
+		}
+		again = nil
+		switch said {
+		case saidStop:
+			return true, nil
+		case saidBack:
+			if again, err = t.back(&put); err != nil {
 				return false, err
 			}
-			switch said {
-			case saidStop:
-				return true, nil
-			case saidBack:
-				question, ok, err := t.Back()
-				if err != nil {
-					return false, err
-				}
-				if !ok {
-					t.Line(indent, "This is the first one.")
-					continue
-				}
-				open, put, last = append([]sections.Question{question}, open...), put-1, put-1
-				continue
-			case saidAnswer:
-				put++
-			case saidNothing:
-				t.idle = append(t.idle, open[0].Name)
+			if again == nil {
+				t.Line(indent, "This is the first one.")
+				again = &open[0]
 			}
-			if open, err = t.open(); err != nil {
-				return false, err
-			}
+		case saidAnswer:
+			put++
+		case saidNothing:
+			t.idle = append(t.idle, open[0].Name)
 		}
 	}
 }
 
-// last lets somebody go back once all is asked, and returns the question to which he does; none if he does not.
-func (t *talk) last() ([]sections.Question, error) {
+// pauses says before the first question how answers are given, asks after some whether to go on, and reports whether that is not wanted.
+func (t *talk) pauses(put, left int) bool {
+	switch {
+	case put == 0 && !t.begun:
+		t.begun = true
+		t.Wrap("", fmt.Sprintf("%s. Answer y (yes), n (no), s (show ten rows), w (why it is asked), l (later), b (back to the last one) or q (stop). "+
+			"What is answered is in %s at once.", plural(left, "question", "questions"), t.Path()))
+	case put > 0 && put%mostAsked == 0 && put > t.most:
+		t.most = put
+		t.Line()
+		t.Ask("", fmt.Sprintf("%s put, %s left. Go on?", plural(put, "question is", "questions are"), thousands(left)), "[y/n]")
+		answer, ok := t.answer()
+		return !ok || !strings.HasPrefix(strings.ToLower(answer), "y") && answer != ""
+	}
+	return false
+}
+
+// goesBack asks once all is asked whether somebody wants to go back.
+func (t *talk) goesBack() bool {
 	t.Line()
 	t.Ask("", "That was the last one. Enter ends it, b goes back to it.", "[Enter/back]")
-	if answer, ok := t.answer(); !ok || answer == "" || !strings.HasPrefix("back", strings.ToLower(answer)) {
-		return nil, nil
-	}
+	answer, ok := t.answer()
+	return ok && answer != "" && strings.HasPrefix("back", strings.ToLower(answer))
+}
+
+// back takes the last answer back, and returns its question; nil if there is none.
+func (t *talk) back(put *int) (*sections.Question, error) {
 	question, ok, err := t.Back()
 	if !ok || err != nil {
 		return nil, err
 	}
-	return []sections.Question{question}, nil
+	*put--
+	return &question, nil
 }
 
-// open returns the questions that are open, without those whose answers do nothing.
-func (t *talk) open() ([]sections.Question, error) {
+// open returns the questions that are open, without those whose answers do nothing; the one to which somebody has gone back is the first.
+func (t *talk) open(again *sections.Question) ([]sections.Question, error) {
 	open, err := t.Questions()
-	return slices.DeleteFunc(open, func(q sections.Question) bool { return slices.Contains(t.idle, q.Name) }), err
+	open = slices.DeleteFunc(open, func(q sections.Question) bool {
+		return again != nil && q.Name == again.Name || slices.Contains(t.idle, q.Name)
+	})
+	if again != nil {
+		open = slices.Insert(open, 0, *again)
+	}
+	return open, err
 }
 
 // What came of a question.
@@ -442,8 +456,7 @@ func (t *talk) end(before repair.Counts, stopped bool) {
 		return
 	}
 	t.Head("What stays held, and what to do about it")
-	found := slices.DeleteFunc(slices.Clone(t.Now().Report.Found), func(f line.FindingCount) bool { return f.Holds == 0 || f.Open() == 0 })
-	slices.SortStableFunc(found, func(a, b line.FindingCount) int { return b.Holds - a.Holds })
+	found := t.Now().Holding()
 	for i := range found {
 		f := &found[i]
 		t.WrapHanging(t.Open(fmt.Sprintf("%5s", thousands(f.Holds)))+"  ", "       ", fmt.Sprintf("%s: %s", t.Now().Heading(f.Col), f.Code.Entry().Title))

@@ -94,8 +94,7 @@ func (v overview) print(p *terminal.Printer, level int) (besides int) {
 		parts = append(parts, thousands(c.Aside)+" set aside")
 	}
 	p.Wrap("", says+strings.Join(parts, ", ")+".")
-	held := slices.DeleteFunc(slices.Clone(r.Report.Found), func(f line.FindingCount) bool { return f.Holds == 0 || f.Open() == 0 })
-	slices.SortStableFunc(held, func(a, b line.FindingCount) int { return b.Holds - a.Holds })
+	held := r.Holding()
 	if len(held) > 0 {
 		p.Head("What holds rows back, and how many")
 		for i := range held[:min(most, len(held))] {
