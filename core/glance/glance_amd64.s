@@ -13,6 +13,11 @@ GLOBL amp<>(SB), RODATA|NOPTR, $8
 DATA del<>+0(SB)/8, $0x7f7f7f7f7f7f7f7f
 GLOBL del<>(SB), RODATA|NOPTR, $8
 
+DATA quote<>+0(SB)/1, $0x22
+GLOBL quote<>(SB), RODATA|NOPTR, $1
+DATA return<>+0(SB)/1, $0x0d
+GLOBL return<>(SB), RODATA|NOPTR, $1
+
 // LOOK sets the highest bit of bytes of Y4 (odd), Y5 (double) and Y6 (&), by the bytes in Y0 and
 // those before them in Y1.
 #define LOOK \
@@ -120,5 +125,183 @@ found:
 
 end:
 	MOVQ AX, ret+16(FP)
+	VZEROUPPER
+	RET
+
+// func ends(p *byte, n int, separator, eol byte, from uint32, cells, rows *uint32, room int) int
+TEXT ·ends(SB), NOSPLIT, $0-56
+	MOVQ p+0(FP), SI
+	MOVQ n+8(FP), CX
+	VPBROADCASTB separator+16(FP), Y15
+	VPBROADCASTB eol+17(FP), Y14
+	MOVL from+20(FP), DX
+	MOVQ cells+24(FP), DI
+	MOVQ rows+32(FP), R14
+	MOVQ room+40(FP), R15
+	LEAQ (DI)(R15*4), R15
+	SUBQ $256, R15    // where there may be no room for the places of one more block
+	VPBROADCASTB quote<>(SB), Y13
+	VPBROADCASTB return<>(SB), Y12
+	XORQ R10, R10     // all ones within quotation marks
+	MOVQ $1, R11      // whether a cell may begin, or a mark be doubled, with the next byte
+	XORQ R12, R12     // whether a mark has closed just before the next byte
+
+block:
+	SUBQ $64, CX
+	JLT  done
+	CMPQ DI, R15
+	JGT  done
+	VMOVDQU (SI), Y0
+	VMOVDQU 32(SI), Y1
+	VPCMPEQB Y15, Y0, Y2
+	VPCMPEQB Y15, Y1, Y3
+	VPCMPEQB Y14, Y0, Y4
+	VPCMPEQB Y14, Y1, Y5
+	VPOR Y4, Y2, Y2
+	VPOR Y5, Y3, Y3
+	VPCMPEQB Y13, Y0, Y4
+	VPCMPEQB Y13, Y1, Y5
+	VPMOVMSKB Y2, AX
+	VPMOVMSKB Y3, BX
+	SHLQ $32, BX
+	ORQ  BX, AX       // separators and ends of line
+	VPMOVMSKB Y4, R8
+	VPMOVMSKB Y5, BX
+	SHLQ $32, BX
+	ORQ  BX, R8       // quotation marks
+	MOVQ R8, R9
+	ORQ  R12, R9
+	JNZ  marks
+	MOVQ AX, R11
+	SHRQ $63, R11
+	NOTQ R10
+	ANDQ R10, AX
+	NOTQ R10
+
+write:
+	TESTQ AX, AX
+	JZ    next
+	VPCMPEQB Y14, Y0, Y4
+	VPCMPEQB Y14, Y1, Y5
+	VPMOVMSKB Y4, R8
+	VPMOVMSKB Y5, R9
+	SHLQ $32, R9
+	ORQ  R9, R8
+	ANDQ AX, R8       // where rows end
+	JNZ  rows
+
+cells:
+	POPCNTQ AX, R9
+	LEAQ (DI)(R9*4), R13
+
+four:
+	TZCNTQ AX, R8
+	ADDL   DX, R8
+	MOVL   R8, (DI)
+	BLSRQ  AX, AX
+	TZCNTQ AX, R8
+	ADDL   DX, R8
+	MOVL   R8, 4(DI)
+	BLSRQ  AX, AX
+	TZCNTQ AX, R8
+	ADDL   DX, R8
+	MOVL   R8, 8(DI)
+	BLSRQ  AX, AX
+	TZCNTQ AX, R8
+	ADDL   DX, R8
+	MOVL   R8, 12(DI)
+	BLSRQ  AX, AX
+	ADDQ   $16, DI
+	CMPQ   DI, R13
+	JLT    four
+	MOVQ   R13, DI
+
+next:
+	ADDQ $64, SI
+	ADDL $64, DX
+	JMP  block
+
+rows:
+	MOVQ DI, BX
+	SUBQ cells+24(FP), BX
+	SHRQ $2, BX       // how many cells have ended before these bytes
+
+row:
+	BLSMSKQ R8, R9
+	ANDQ    AX, R9
+	POPCNTQ R9, R9
+	ADDL    BX, R9
+	MOVL    R9, (R14)
+	ADDQ    $4, R14
+	BLSRQ   R8, R8
+	JNZ     row
+	JMP     cells
+
+marks:
+	MOVQ R8, R9       // within marks: an odd number of them up to here
+	SHLQ $1, R9
+	XORQ R8, R9
+	MOVQ R9, BX
+	SHLQ $2, BX
+	XORQ BX, R9
+	MOVQ R9, BX
+	SHLQ $4, BX
+	XORQ BX, R9
+	MOVQ R9, BX
+	SHLQ $8, BX
+	XORQ BX, R9
+	MOVQ R9, BX
+	SHLQ $16, BX
+	XORQ BX, R9
+	MOVQ R9, BX
+	SHLQ $32, BX
+	XORQ BX, R9
+	XORQ R10, R9
+
+	// One that opens stands at the beginning of a cell, or behind one that closed.
+	MOVQ AX, R13
+	ORQ  R8, R13      // all that a mark may stand beside
+	LEAQ (R11)(R13*2), R11
+	NOTQ R11
+	ANDQ R8, R11
+	TESTQ R9, R11
+	JNZ  done
+	MOVQ R13, R11
+	SHRQ $63, R11
+
+	// Behind one that closes stands the end of the cell, a carriage return that is of it, or one that opens.
+	TESTQ CX, CX
+	JZ   done         // the byte behind these is not known
+	VMOVDQU 1(SI), Y2
+	VMOVDQU 33(SI), Y3
+	VPCMPEQB Y14, Y2, Y2
+	VPCMPEQB Y14, Y3, Y3
+	VPCMPEQB Y12, Y0, Y4
+	VPCMPEQB Y12, Y1, Y5
+	VPAND Y2, Y4, Y4
+	VPAND Y3, Y5, Y5
+	VPMOVMSKB Y4, R10
+	VPMOVMSKB Y5, BX
+	SHLQ $32, BX
+	ORQ  BX, R10
+	ORQ  R10, R13
+	NOTQ R9
+	ANDQ R9, R8       // those that close
+	NOTQ R13
+	LEAQ (R12)(R8*2), R12
+	TESTQ R12, R13
+	JNZ  done
+	MOVQ R8, R12
+	SHRQ $63, R12
+	ANDQ R9, AX
+	NOTQ R9
+	MOVQ R9, R10
+	SARQ $63, R10
+	JMP  write
+
+done:
+	SUBQ rows+32(FP), R14
+	SHRQ $2, R14
+	MOVQ R14, ret+48(FP)
 	VZEROUPPER
 	RET

@@ -30,6 +30,9 @@ type Scanner struct {
 	data  string
 	pos   int
 	free  []byte // for cells that are not in data as they are
+
+	ends *glance.Ends // of the next rows; nil if none were looked for
+	seen int          // where the first of them begins
 }
 
 // freeSize is how much memory is taken at a time for such cells.
@@ -42,11 +45,7 @@ func (s *Scanner) undouble(body string) string {
 		s.free = unset(max(freeSize, len(body)))[:0]
 	}
 	start := len(s.free)
-	for {
-		i := strings.IndexByte(body, '"')
-		if i < 0 {
-			break
-		}
+	for i := strings.IndexByte(body, '"'); i >= 0; i = strings.IndexByte(body, '"') {
 		s.free = append(s.free, body[:i+1]...)
 		body = body[i+1:]
 		if body != "" && body[0] == '"' {
@@ -66,6 +65,9 @@ func (f *Form) Scanner(data string) *Scanner {
 // Reset makes the scanner begin another text.
 func (s *Scanner) Reset(data string) {
 	s.Row, s.Open, s.data, s.pos = 0, false, data, 0
+	if s.ends != nil {
+		s.ends.Forget()
+	}
 }
 
 // Pos returns where the next row begins.
@@ -87,6 +89,7 @@ func (s *Scanner) Again(row *catalogue.Row) {
 	s.pos = s.start
 	defer func(doubled bool) { s.Doubled = doubled }(s.Doubled)
 	s.Doubled = false
+	s.seen = -1 // one row is not worth a look at many
 	s.read(row, 0)
 }
 
@@ -96,7 +99,7 @@ func (s *Scanner) read(row *catalogue.Row, prefix int) {
 		s.nextSpooled(row)
 	case s.form.Lenient:
 		s.nextLenient(row)
-	default:
+	case !s.quick(row, prefix):
 		s.next(row, len(s.data), prefix)
 	}
 	if !s.form.Numbered {
@@ -107,6 +110,68 @@ func (s *Scanner) read(row *catalogue.Row, prefix int) {
 func clearRow(row *catalogue.Row) {
 	row.Cells, row.Marks, row.Spans = row.Cells[:0], row.Marks[:0], row.Spans[:0]
 	row.Stray, row.Mended, row.Dirty, row.Wide, row.Joined, row.Lacks = false, false, false, false, 0, 0
+}
+
+// quickly is from how many bytes on it is worth while to look for the ends of many cells at once.
+const quickly = 1 << 10
+
+// quick reads the row at s.pos like next where the ends of its cells are seen at one look over many rows; it reports whether
+// they are.
+func (s *Scanner) quick(row *catalogue.Row, prefix int) bool {
+	var ends []uint32
+	if s.ends != nil && s.seen == s.pos {
+		ends = s.ends.Next()
+	}
+	if ends == nil {
+		if s.ends == nil {
+			if len(s.data)-s.pos < quickly {
+				return false
+			}
+			s.ends = new(glance.Ends)
+		}
+		s.ends.Find(s.data, s.pos, s.form.Separator, s.form.lineEnd())
+		if ends = s.ends.Next(); ends == nil {
+			return false
+		}
+	}
+	data, last := s.data, len(ends)-1
+	next := int(ends[last]) + 1
+	begin := s.pos // of the last cell
+	if last > 0 {
+		begin = int(ends[last-1]) + 1
+	}
+	if next-1 > begin && data[next-1] == '\n' && data[next-2] == '\r' {
+		ends[last]--
+	}
+	clearRow(row)
+	row.Whole, row.End = catalogue.Span{From: uint32(s.pos), To: ends[last]}, uint32(next)
+	if prefix > 0 && prefix <= last {
+		ends, row.Whole.To = ends[:prefix], row.End
+	}
+	n := len(ends)
+	cells, marks, spans := slices.Grow(row.Cells, n)[:n], slices.Grow(row.Marks, n)[:n], slices.Grow(row.Spans, n)[:n]
+	pos := uint32(s.pos)
+	for i, end := range ends {
+		cell := data[pos:end]
+		mark := catalogue.Mark(0)
+		if cell != "" && cell[0] == '"' {
+			cell, mark = s.body(cell[1:len(cell)-1], i), catalogue.Quoted
+		}
+		cells[i], marks[i], spans[i] = cell, mark, catalogue.Span{From: pos, To: end}
+		pos = end + 1
+	}
+	row.Cells, row.Marks, row.Spans = cells, marks, spans
+	row.Lacks = lacks(glance.Cells(data, s.pos, int(spans[n-1].To)))
+	s.wide, s.pos, s.seen = n, next, next
+	return true
+}
+
+// body returns the text of a cell between its quotation marks, of which those within are doubled.
+func (s *Scanner) body(body string, col int) string {
+	if s.Doubled && !s.Undoubled.Has(col) || strings.IndexByte(body, '"') < 0 {
+		return body
+	}
+	return s.undouble(body)
 }
 
 // next reads the row at s.pos as far as limit; with a prefix only so many of

@@ -2,6 +2,7 @@ package sheet
 
 import (
 	"encoding/csv"
+	"math/rand/v2"
 	"strings"
 	"testing"
 
@@ -63,6 +64,52 @@ func TestScanner(t *testing.T) {
 			}
 		}
 	}
+}
+
+// TestQuick: rows of which the ends of cells are seen at one look over many are in every respect those that are read
+// one cell after the other, whatever stands in their way.
+func TestQuick(t *testing.T) {
+	r := rand.New(rand.NewPCG(952, 25))
+	pieces := [][]string{
+		{",", ",", ",", "\n", "\r\n", "abc", "Beech smoker, large", `"a ""solid"" box, ` + "\n" + `made of beech"`, `"",`, `"x"`, "12.90,4,", "ü"},
+		{"\r", `"`, `""`, "\"\r", "\r\"", ",\"", "\",", "\"\n\"", strings.Repeat("long ", 40), strings.Repeat(",", 90)},
+	}
+	quick, all := 0, 0
+	for n := range 1000 {
+		var b strings.Builder
+		odd := []int{0, 400, 40, 4}[n%4] // one piece in so many
+		for b.Len() < 3000 {
+			from := pieces[0]
+			if odd > 0 && r.IntN(odd) == 0 {
+				from = pieces[1]
+			}
+			b.WriteString(from[r.IntN(len(from))])
+			if r.IntN(3) == 0 {
+				b.WriteString(",")
+			}
+		}
+		data := b.String()
+		form := Form{Separator: ',', CR: n%7 == 0}
+		fast, slow := form.Scanner(data), form.Scanner(data)
+		for _, s := range []*Scanner{fast, slow} {
+			s.Prefix, s.Doubled = []int{0, 0, 2}[n%3], n%5 == 0
+			s.Undoubled.Add(1)
+		}
+		for slow.pos < len(data) {
+			// Used ones are overwritten.
+			got, want := catalogue.Row{Cells: []string{"x", "y"}, Marks: []catalogue.Mark{7, 7}, Spans: make([]catalogue.Span, 2)}, catalogue.Row{}
+			all++
+			if fast.quick(&got, fast.Prefix) {
+				quick++
+			} else {
+				fast.next(&got, len(data), fast.Prefix)
+			}
+			slow.next(&want, len(data), slow.Prefix)
+			require.Equal(t, want, got, "%q", data[want.Whole.From:want.End])
+			require.Equal(t, []any{slow.pos, slow.Open, slow.wide}, []any{fast.pos, fast.Open, fast.wide})
+		}
+	}
+	t.Log(quick, "of", all, "rows seen at once")
 }
 
 // FuzzAgainstStandardReader: on everything that encoding/csv reads without an
