@@ -62,7 +62,7 @@ func Has(s string, any Traits) bool {
 	case Untidy:
 		return untidy(s)
 	case HighBytes:
-		return !isASCII(s)
+		return !IsASCII(s)
 	case Untidy | Ampersand:
 		return untidy(s) || strings.IndexByte(s, '&') >= 0
 	}
@@ -142,8 +142,8 @@ func odd(w uint64) uint64 {
 	return ((w | (w + ones) | ^(w + 0x60*ones)) | spaces&(spaces<<8)) & highs
 }
 
-// isASCII reports whether a text has no other characters.
-func isASCII(s string) bool {
+// IsASCII reports whether a text has no other characters.
+func IsASCII(s string) bool {
 	data := unsafe.Slice(unsafe.StringData(s), len(s))
 	for len(data) >= 32 {
 		if (binary.LittleEndian.Uint64(data)|binary.LittleEndian.Uint64(data[8:])|binary.LittleEndian.Uint64(data[16:])|binary.LittleEndian.Uint64(data[24:]))&highs != 0 {

@@ -117,8 +117,11 @@ var aliases = map[string]string{
 	"sjis": "Shift_JIS", "gbk": "GB18030", "gb2312": "GB18030",
 }
 
+// joints stand between the parts of a name.
+var joints = strings.NewReplacer(" ", "", "-", "", "_", "")
+
 func nameKey(name string) string {
-	name = strings.ToLower(strings.NewReplacer(" ", "", "-", "", "_", "").Replace(name))
+	name = strings.ToLower(joints.Replace(name))
 	for _, prefix := range []string{"cp", "codepage", "ibm", "dos"} {
 		if number, found := strings.CutPrefix(name, prefix); found && number != "" {
 			if len(number) == 4 {

@@ -264,7 +264,7 @@ func is(value any, plain func(string) string) (func(string) bool, error) {
 		return nil, err
 	}
 	want, _ := word(value)
-	if plain("A ") == "A " || !isASCII(want) {
+	if plain("A ") == "A " || !catalogue.IsASCII(want) {
 		return slow, nil
 	}
 	want = strings.TrimSpace(want)
@@ -273,19 +273,10 @@ func is(value any, plain func(string) string) (func(string) bool, error) {
 		case len(cell) < len(want):
 			return false
 		case len(cell) == len(want):
-			return strings.EqualFold(cell, want) && isASCII(cell)
+			return strings.EqualFold(cell, want) && catalogue.IsASCII(cell)
 		}
 		return slow(cell)
 	}, nil
-}
-
-func isASCII(s string) bool {
-	for i := range len(s) {
-		if s[i] >= utf8.RuneSelf {
-			return false
-		}
-	}
-	return true
 }
 
 // word returns a value as it would stand in a cell.

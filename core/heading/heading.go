@@ -10,6 +10,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"sync"
 	"unicode"
 
 	"golang.org/x/text/unicode/norm"
@@ -54,10 +55,8 @@ func parseNames(file string) (m map[string]catalogue.Field, further map[string]b
 			}
 		}
 	}
-	// Programs leave accents out, or write ae for ä.
 	for _, key := range slices.Sorted(maps.Keys(m)) {
-		capitals := strings.ReplaceAll(key, "ß", "ss") // GRÖSSE
-		for _, other := range []string{plain(key), capitals, plain(capitals), plain(umlauts.Replace(key))} {
+		for _, other := range spellings(key)[1:] {
 			if _, there := m[other]; !there {
 				m[other] = m[key]
 			}
@@ -68,8 +67,26 @@ func parseNames(file string) (m map[string]catalogue.Field, further map[string]b
 
 var umlauts = strings.NewReplacer("ä", "ae", "ö", "oe", "ü", "ue", "ß", "ss")
 
+// spellings returns a key, and how else programs and capitals write it.
+func spellings(key string) []string {
+	if catalogue.IsASCII(key) {
+		return []string{key}
+	}
+	all := []string{key, plain(key)}
+	if capitals := strings.ReplaceAll(key, "ß", "ss"); capitals != key { // GRÖSSE
+		all = append(all, capitals, plain(capitals))
+	}
+	if written := umlauts.Replace(key); written != key {
+		all = append(all, plain(written))
+	}
+	return all
+}
+
 // plain returns a key without accents.
 func plain(key string) string {
+	if catalogue.IsASCII(key) {
+		return key
+	}
 	return strings.Map(func(r rune) rune {
 		switch {
 		case unicode.Is(unicode.Mn, r):
@@ -109,8 +126,38 @@ func Field(heading string) catalogue.Field {
 	return f
 }
 
+// meanings are those of headings that were asked for: each is looked at several times, by one sheet and by all sheets of a
+// form.
+var meanings = struct {
+	sync.Mutex
+	of map[string]meaning
+}{of: make(map[string]meaning)}
+
+// mostMeanings is how many are kept; mostKept is the length of the longest.
+const mostMeanings, mostKept = 1000, 60
+
 // meaningOf is [Field], and says whether the column may stand beside another of the field.
 func meaningOf(heading string) (f catalogue.Field, isFurther bool) {
+	meanings.Lock()
+	m, known := meanings.of[heading]
+	meanings.Unlock()
+	if known {
+		return m.field, m.further
+	}
+	f, isFurther = find(heading)
+	if len(heading) <= mostKept {
+		meanings.Lock()
+		defer meanings.Unlock()
+		if len(meanings.of) >= mostMeanings {
+			clear(meanings.of)
+		}
+		meanings.of[strings.Clone(heading)] = meaning{field: f, further: isFurther}
+	}
+	return f, isFurther
+}
+
+// find is meaningOf of a heading that was not asked for before.
+func find(heading string) (f catalogue.Field, isFurther bool) {
 	if !mayBegin(heading) {
 		return catalogue.Unknown, false
 	}

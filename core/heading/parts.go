@@ -34,7 +34,7 @@ var parts = sync.OnceValue(func() *vocabulary { return parseParts(partsFile) })
 
 // parseParts reads parts.txt. A fault in it is a fault of the program.
 func parseParts(file string) *vocabulary {
-	v := &vocabulary{words: make(map[string][]string), first: make(map[string]bool), meanings: make(map[string]meaning)}
+	v := &vocabulary{words: make(map[string][]string, len(file)/8), first: make(map[string]bool), meanings: make(map[string]meaning)}
 	for line := range strings.Lines(file) {
 		line = strings.TrimSpace(line)
 		if line == "" || line[0] == '#' {
@@ -56,6 +56,7 @@ func parseParts(file string) *vocabulary {
 			continue
 		}
 		concept, list, _ := strings.Cut(line, ":")
+		alone := []string{concept}
 		for word := range strings.SplitSeq(list, ",") {
 			tokens := tokensOf(word)
 			v.longest = max(v.longest, len(tokens))
@@ -63,13 +64,14 @@ func parseParts(file string) *vocabulary {
 			if key == "" {
 				panic("parts.txt: empty: " + line)
 			}
-			capitals := strings.ReplaceAll(key, "ß", "ss") // GRÖSSE
 			if len(tokens) > 1 {
 				v.first[tokens[0]], v.first[plain(tokens[0])] = true, true
 			}
-			for _, k := range []string{key, plain(key), capitals, plain(capitals), plain(umlauts.Replace(key))} {
-				if !slices.Contains(v.words[k], concept) {
-					v.words[k] = append(v.words[k], concept)
+			for _, k := range spellings(key) {
+				if there := v.words[k]; there == nil {
+					v.words[k] = alone
+				} else if !slices.Contains(there, concept) {
+					v.words[k] = append(there, concept)
 				}
 			}
 		}

@@ -28,13 +28,23 @@ func IsTotal(cells []string) bool {
 		case cell == "":
 		case !letter && strings.Trim(cell, "0123456789.,' -+%€$£") == "" && utf8.RuneCountInString(cell) < 12:
 			numbers++
-		case len(cell) > 24 || words > 0 || strings.ContainsAny(cell, "0123456789") || !totals[Key(cell)]:
+		case len(cell) > 24 || words > 0 || hasDigit(cell) || !totals[Key(cell)]:
 			return false
 		default:
 			words++
 		}
 	}
 	return words == 1 && numbers > 0
+}
+
+// hasDigit reports whether there is a digit of ASCII.
+func hasDigit(s string) bool {
+	for i := range len(s) {
+		if isDigit(s[i]) {
+			return true
+		}
+	}
+	return false
 }
 
 // Repeats reports whether a row repeats the headings: every heading again, in its place.

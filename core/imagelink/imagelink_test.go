@@ -6,6 +6,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"zetanum/core/catalogue"
 )
 
 // What is not certain stays, and is called by its name.
@@ -142,7 +144,7 @@ func again(t *testing.T, cell string) {
 		if !l.Is.IsAddress() {
 			continue
 		}
-		if l.Is == Picture && (!isASCII(l.Out) || strings.ContainsAny(l.Out, " \n\r")) {
+		if l.Is == Picture && (!catalogue.IsASCII(l.Out) || strings.ContainsAny(l.Out, " \n\r")) {
 			t.Fatalf("%q gives %q", cell, l)
 		}
 		next := r.Read(nil, l.Out)

@@ -7,6 +7,7 @@ import (
 
 	"golang.org/x/net/idna"
 
+	"zetanum/core/catalogue"
 	"zetanum/core/markup"
 )
 
@@ -211,7 +212,7 @@ func read(s string) (a address, what What) {
 	if isEnding(a.fragment) && !isEnding(rest) || a.query != "" && !strings.Contains(a.query, "=") && isEnding(a.query) && !isEnding(rest) {
 		return a, Unclear // a # or ? that belongs to the name, or does not
 	}
-	if spacesUnclear(rest, a.query+a.fragment) || !isASCII(rest) && foreign(rest) {
+	if spacesUnclear(rest, a.query+a.fragment) || !catalogue.IsASCII(rest) && foreign(rest) {
 		return a, Unclear
 	}
 	a.path = dots(encode(decodeTwice(strings.ReplaceAll(rest, `\`, "/")), inPath))
@@ -335,12 +336,12 @@ func (a *address) readHost(s string) (ok bool) {
 			return false
 		}
 	}
-	if isASCII(a.host) {
+	if catalogue.IsASCII(a.host) {
 		return a.host != "" && isLabels(strings.TrimSuffix(a.host, "."))
 	}
 	labels := strings.Split(a.host, ".")
 	for i, l := range labels {
-		if isASCII(l) {
+		if catalogue.IsASCII(l) {
 			continue
 		}
 		encoded, err := hosts.ToASCII(l)
@@ -351,13 +352,4 @@ func (a *address) readHost(s string) (ok bool) {
 	}
 	a.host = strings.Join(labels, ".")
 	return isLabels(strings.TrimSuffix(a.host, "."))
-}
-
-func isASCII(s string) bool {
-	for i := range len(s) {
-		if s[i] >= utf8.RuneSelf {
-			return false
-		}
-	}
-	return true
 }

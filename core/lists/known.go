@@ -9,6 +9,7 @@ import (
 
 	"golang.org/x/text/unicode/norm"
 
+	"zetanum/core/catalogue"
 	"zetanum/core/text"
 )
 
@@ -102,7 +103,7 @@ var plainLetters = map[rune]string{'ø': "o", 'ł': "l", 'đ': "d", 'ð': "d", '
 func Fold(s string) string {
 	var b strings.Builder
 	b.Grow(len(s))
-	if !isASCII(s) {
+	if !catalogue.IsASCII(s) {
 		s = norm.NFKD.String(s)
 	}
 	for _, r := range s {
@@ -118,15 +119,6 @@ func Fold(s string) string {
 		}
 	}
 	return b.String()
-}
-
-func isASCII(s string) bool {
-	for i := range len(s) {
-		if s[i] >= utf8.RuneSelf {
-			return false
-		}
-	}
-	return true
 }
 
 // Slip returns the known text of which another is a likely slip of the keyboard: one

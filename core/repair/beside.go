@@ -180,9 +180,31 @@ func (r *Result) reads(path string) bool {
 // needed for a while, and room for [mostBesideBytes].
 func (r *Result) has(path string, lacking []line.Lack, temp string, room []byte) []int {
 	n := make([]int, len(lacking))
-	head, all, err := beginningOf(path, room)
-	if err != nil || head != nil && !slices.ContainsFunc(lacking, func(l line.Lack) bool { return mayHave(head, l.Keys) }) {
+	info, err := os.Stat(path)
+	if err != nil {
 		return n
+	}
+	any := func(may func([]line.LackOf) bool) bool {
+		return slices.ContainsFunc(lacking, func(l line.Lack) bool { return may(l.Keys) })
+	}
+	known, seen := glimpses.get(path, info)
+	if known.made && !any(known.mayHave) {
+		return n
+	}
+	head, all, err := beginningOf(path, room)
+	if err != nil {
+		return n
+	}
+	if head != nil && !known.made {
+		may := func(keys []line.LackOf) bool { return mayHave(head, keys) }
+		if known.made = seen; seen {
+			known.sketch = sketchOf(head)
+			may = known.sketch.mayHave
+		}
+		glimpses.put(path, info, known, 1+len(known.sketch))
+		if !any(may) {
+			return n
+		}
 	}
 	if os.Mkdir(temp, 0o700) != nil {
 		return n
@@ -264,119 +286,6 @@ func beginningOf(path string, room []byte) (head []byte, all bool, err error) {
 	}
 	return head, all, err
 }
-
-// asTheyAre are characters that stand in a text file as they are, in whatever form it is.
-const asTheyAre = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_. "
-
-// mayHave reports whether so many of the SKUs can stand in a text file that it is worth a closer look: of a folder of price lists each has
-// its own, and reading all of them for each would take much longer than the lists themselves.
-func mayHave(text []byte, keys []line.LackOf) bool {
-	if bytes.IndexByte(text, 0) >= 0 {
-		return true // in an encoding in which they do not stand as they are
-	}
-	var sure []string // those of which it can be seen
-	may := 0
-	for _, key := range keys {
-		switch {
-		case key.SKU == "":
-		case strings.Trim(key.SKU, asTheyAre) != "":
-			may++
-		default:
-			sure = append(sure, key.SKU)
-		}
-	}
-	enough := (len(keys) + besideShare - 1) / besideShare
-	count := eachStands
-	if len(sure) > fewSought {
-		count = allStand
-	}
-	if may < enough {
-		may += count(text, sure, enough-may)
-	}
-	return may > 0 && may >= enough
-}
-
-// fewSought is how many SKUs are looked for one after the other; of more, all are at once.
-const fewSought = 64
-
-// eachStands counts the words that stand in a text, up to so many.
-func eachStands(text []byte, words []string, enough int) (n int) {
-	var counts [256]int
-	for _, c := range text[:min(len(text), 1<<14)] {
-		counts[c]++
-	}
-	for _, word := range words {
-		if n < enough && stands(text, word, &counts) {
-			n++
-		}
-	}
-	return n
-}
-
-// allStand counts the words of which the longest piece of letters and digits stands in a text, up to so many or a few more.
-func allStand(text []byte, words []string, enough int) (n int) {
-	pieces := make(map[string]int) // how many words have it
-	var begins [256]uint64         // the lengths of pieces, a bit for each, by their first byte
-	for _, word := range words {
-		piece := ""
-		for _, p := range strings.FieldsFunc(word, func(c rune) bool { return !alnum[c] }) {
-			if len(p) > len(piece) {
-				piece = p
-			}
-		}
-		if piece == "" {
-			n++
-			continue
-		}
-		pieces[piece]++
-		begins[piece[0]] |= 1 << min(len(piece), 63)
-	}
-	for at := 0; at < len(text) && n < enough; at++ {
-		from := at
-		for at < len(text) && alnum[text[at]] {
-			at++
-		}
-		if from == at || begins[text[from]]>>min(at-from, 63)&1 == 0 {
-			continue
-		}
-		if of, there := pieces[string(text[from:at])]; there {
-			n += of
-			delete(pieces, string(text[from:at]))
-		}
-	}
-	return n
-}
-
-// stands reports whether a word stands in a text by itself, of which it is known about how often it has each byte: it is looked for by its rarest.
-func stands(text []byte, word string, counts *[256]int) bool {
-	rare := 0
-	for i := range len(word) {
-		if counts[word[i]] < counts[word[rare]] {
-			rare = i
-		}
-	}
-	for at := rare; at < len(text); at++ {
-		i := bytes.IndexByte(text[at:], word[rare])
-		if i < 0 {
-			return false
-		}
-		at += i
-		from, to := at-rare, min(at-rare+len(word), len(text))
-		if string(text[from:to]) == word && !(from > 0 && alnum[word[0]] && alnum[text[from-1]]) &&
-			!(to < len(text) && alnum[word[len(word)-1]] && alnum[text[to]]) {
-			return true
-		}
-	}
-	return false
-}
-
-// alnum are the letters and digits of ASCII.
-var alnum = func() (is [256]bool) {
-	for c := range is {
-		is[c] = c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'z'
-	}
-	return is
-}()
 
 // mostLooked is the size of the largest file that is read once more to see of which products the
 // barcodes are lost.

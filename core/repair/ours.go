@@ -36,16 +36,23 @@ const mostNear = 24
 // those beside that.
 func near(path string) (dirs []string) {
 	dir := filepath.Dir(path)
-	patterns := []string{filepath.Join(dir, folder.ManifestName), filepath.Join(dir, "*", folder.ManifestName)}
-	if _, err := os.Stat(patterns[0]); err == nil {
-		patterns = append(patterns, filepath.Join(filepath.Dir(dir), "*", folder.ManifestName))
-	}
 	age := make(map[string]time.Time)
-	for _, pattern := range patterns {
-		found, _ := filepath.Glob(pattern)
-		for _, name := range found {
-			if info, err := os.Stat(name); err == nil {
-				age[filepath.Dir(name)] = info.ModTime()
+	look := func(dir string) bool {
+		info, err := os.Stat(filepath.Join(dir, folder.ManifestName))
+		if err == nil {
+			age[dir] = info.ModTime()
+		}
+		return err == nil
+	}
+	within := []string{dir}
+	if look(dir) {
+		within = append(within, filepath.Dir(dir))
+	}
+	for _, dir := range within {
+		entries, _ := os.ReadDir(dir)
+		for _, e := range entries {
+			if !e.Type().IsRegular() {
+				look(filepath.Join(dir, e.Name()))
 			}
 		}
 	}
@@ -57,13 +64,25 @@ func near(path string) (dirs []string) {
 
 // openOutput reads what a folder says of itself; ok is false if it is no output of ours.
 func openOutput(dir string) (o output, ok bool) {
+	path := filepath.Join(dir, folder.ManifestName)
+	info, err := os.Stat(path)
+	if err != nil {
+		return o, false
+	}
+	if o, ok = opened.get(path, info); ok {
+		return o, true
+	}
 	m, err := folder.ReadManifest(dir)
 	if err != nil || json.Unmarshal(m.Run, &o.run) != nil {
 		return o, false
 	}
 	o.dir, o.files, o.wholes = dir, m.Files, m.InParts
+	opened.put(path, info, o, 1)
 	return o, true
 }
+
+// opened are outputs that were looked at: each list of a call looks at those near it.
+var opened = newMemo[output](2 * mostNear)
 
 // IsOutput reports whether a folder is an output folder.
 func IsOutput(dir string) bool {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"regexp"
 	"strings"
+	"sync"
 
 	"zetanum/core/barcode"
 )
@@ -21,8 +22,10 @@ const (
 // label is what people write before a code, or a standard does: (01) says that a GTIN
 // follows. labelBehind is the same behind it.
 var (
-	label       = regexp.MustCompile(`^(?i)(?:\(01\)|[(\[{<]?` + oneLabel + `(?:[ ]?[/(\[][ ]?` + oneLabel + `)*[)\]}>]?)[ .:#=/-]*`)
-	labelBehind = regexp.MustCompile(`(?i)[ ,;:/(\[{<-]+` + oneLabel + `[)\]}>.]*$`)
+	label = sync.OnceValue(func() *regexp.Regexp {
+		return regexp.MustCompile(`^(?i)(?:\(01\)|[(\[{<]?` + oneLabel + `(?:[ ]?[/(\[][ ]?` + oneLabel + `)*[)\]}>]?)[ .:#=/-]*`)
+	})
+	labelBehind = sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(`(?i)[ ,;:/(\[{<-]+` + oneLabel + `[)\]}>.]*$`) })
 )
 
 // undress takes off what stands around a code. What is left has no mark at its ends that
@@ -32,7 +35,7 @@ func undress(s string) string {
 		before = s
 		s = strings.Trim(s, " '`\"#$*")
 		s = unlabel(s)
-		if at := labelBehind.FindStringIndex(s); at != nil && at[0] > 0 {
+		if at := labelBehind().FindStringIndex(s); at != nil && at[0] > 0 {
 			s = s[:at[0]]
 		}
 		s = strings.TrimRight(s, " .,;:/|'")
@@ -46,7 +49,7 @@ func undress(s string) string {
 // unlabel takes a label off the beginning of a text. A kind of code in numbers is one only
 // if the digits behind it are not a code together with it: UPC 12 3456 7890 may be twelve.
 func unlabel(s string) string {
-	found := label.FindString(s)
+	found := label().FindString(s)
 	rest := s[len(found):]
 	kind := strings.TrimRight(found, " .:#=/-)]}>")
 	before := strings.TrimRight(kind, "0123456789")
@@ -65,8 +68,10 @@ func unlabel(s string) string {
 // formula is a formula that shows a text or a whole number as it is: ="…", =…, or a function
 // that changes no digit of it, in the languages of spreadsheet programs, perhaps with empty
 // texts beside it, or with a format of digits behind it.
-var formula = regexp.MustCompile(`^'?\s*=\s*(?:(?i:` + textFunctions + `)\(\s*|(?i:` + linkFunctions + `)\(\s*"[^"]*"\s*[;,]\s*|""\s*[;,&]\s*)*` +
-	`(?:"+([^"]*)"+|([0-9]{6,15}))\s*(?:[;,&]\s*""\s*)*(?:[;,]\s*"?([0#@]+)"?\s*)?\)*\s*$`)
+var formula = sync.OnceValue(func() *regexp.Regexp {
+	return regexp.MustCompile(`^'?\s*=\s*(?:(?i:` + textFunctions + `)\(\s*|(?i:` + linkFunctions + `)\(\s*"[^"]*"\s*[;,]\s*|""\s*[;,&]\s*)*` +
+		`(?:"+([^"]*)"+|([0-9]{6,15}))\s*(?:[;,&]\s*""\s*)*(?:[;,]\s*"?([0#@]+)"?\s*)?\)*\s*$`)
+})
 
 // linkFunctions are the functions that show their second text.
 const linkFunctions = `HYPERLINK|LIEN_HYPERTEXTE|HIPERV[IÍ]NCULO|HIPERLINK|COLLEG\.IPERTESTUALE|HYPERLÄNK|HIPERŁĄCZE|HIPERHIVATKOZÁS|ГИПЕРССЫЛКА|KÖPRÜ`
@@ -84,7 +89,7 @@ func unformula(cell string) string {
 	if strings.IndexByte(cell, '=') < 0 {
 		return cell
 	}
-	if m := formula.FindStringSubmatch(strings.TrimSpace(cell)); m != nil {
+	if m := formula().FindStringSubmatch(strings.TrimSpace(cell)); m != nil {
 		text := m[1] + m[2]
 		if zeros := strings.Count(m[3], "0"); zeros > len(text) && zeros <= 18 && strings.Trim(text, "0123456789") == "" && text != "" {
 			return strings.Repeat("0", zeros-len(text)) + text

@@ -80,7 +80,7 @@ func split(s string) []string {
 	parts := strings.FieldsFunc(s, func(r rune) bool { return strings.ContainsRune(" -/;,|+", r) })
 	whole := parts[:0]
 	for _, p := range parts {
-		if p = p[len(label.FindString(p)):]; p != "" {
+		if p = p[len(label().FindString(p)):]; p != "" {
 			whole = append(whole, p)
 		}
 	}

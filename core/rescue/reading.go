@@ -73,6 +73,11 @@ func digits(s string, form Form, numeric bool) Reading {
 }
 
 func readSlowly(cell string) Reading {
+	if bare(cell) {
+		if r, ok := scientific(cell); ok {
+			return r
+		}
+	}
 	s, ok := ascii(unformula(cell))
 	switch {
 	case Replacement(cell) != "":
@@ -94,6 +99,19 @@ func readSlowly(cell string) Reading {
 		return among(cell)
 	}
 	return r
+}
+
+// bare reports whether a cell is digits with nothing but points, commas, plus signs and exponents between them: it is nothing else than
+// it seems, and has nothing around it.
+func bare(cell string) bool {
+	for i := range len(cell) {
+		switch c := cell[i]; {
+		case c >= '0' && c <= '9':
+		case i == 0 || i == len(cell)-1 || c != '.' && c != ',' && c != '+' && c != 'E' && c != 'e':
+			return false
+		}
+	}
+	return cell != ""
 }
 
 // ascii returns the cell with decimal digits of all scripts as ASCII digits,

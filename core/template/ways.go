@@ -4,6 +4,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"sync"
 
 	"zetanum/core/quantity"
 )
@@ -40,23 +41,30 @@ func formOf(text string) string {
 
 // inLetters writes a form of dates that is said in words: year-month-day.
 func inLetters(text string) string {
-	return dateWords.ReplaceAllStringFunc(strings.ToLower(text), func(form string) string {
-		for _, part := range dateParts {
+	return dateWords().ReplaceAllStringFunc(strings.ToLower(text), func(form string) string {
+		for _, part := range dateParts() {
 			form = part.words.ReplaceAllString(form, part.letters)
 		}
 		return form
 	})
 }
 
-// dateParts are the parts of dates in words, and the letters that stand for them.
-var dateParts = []struct {
+// A datePart is a part of dates in words, and the letters that stand for it.
+type datePart struct {
 	words   *regexp.Regexp
 	letters string
-}{{regexp.MustCompile(anyOf("day")), "DD"}, {regexp.MustCompile(anyOf("month")), "MM"}, {regexp.MustCompile(anyOf("year")), "YYYY"}}
+}
+
+// dateParts are the parts of dates.
+var dateParts = sync.OnceValue(func() []datePart {
+	return []datePart{{regexp.MustCompile(anyOf("day")), "DD"}, {regexp.MustCompile(anyOf("month")), "MM"}, {regexp.MustCompile(anyOf("year")), "YYYY"}}
+})
 
 // dateWords fits a form of dates in words.
-var dateWords = regexp.MustCompile(`\b` + anyOf("year") + `([-./ ])` + anyOf("month") + `[-./ ]` + anyOf("day") + `\b|\b` + anyOf("day") + `[-./ ]` + anyOf("month") + `[-./ ]` + anyOf("year") + `\b|\b` +
-	anyOf("month") + `[-./ ]` + anyOf("day") + `[-./ ]` + anyOf("year") + `\b`)
+var dateWords = sync.OnceValue(func() *regexp.Regexp {
+	return regexp.MustCompile(`\b` + anyOf("year") + `([-./ ])` + anyOf("month") + `[-./ ]` + anyOf("day") + `\b|\b` + anyOf("day") + `[-./ ]` + anyOf("month") + `[-./ ]` + anyOf("year") + `\b|\b` +
+		anyOf("month") + `[-./ ]` + anyOf("day") + `[-./ ]` + anyOf("year") + `\b`)
+})
 
 // yesOrNo returns the two words of a text that say yes and no: "Y or N", "true,false".
 func yesOrNo(text string) (pair []string) {

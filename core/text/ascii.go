@@ -8,6 +8,8 @@ import (
 	"unicode/utf8"
 
 	"golang.org/x/text/unicode/norm"
+
+	"zetanum/core/catalogue"
 )
 
 //go:embed ascii.txt
@@ -31,7 +33,7 @@ var asciiTable = sync.OnceValue(func() map[string]string {
 // says: Ł as L, ß as ss, Greek, Cyrillic and kana as they are usually written. Letters that it does not know are
 // left out, and so are all other characters that are not ASCII; spaces become spaces.
 func ASCII(s string) string {
-	if isASCII(s) {
+	if catalogue.IsASCII(s) {
 		return s
 	}
 	table := asciiTable()
@@ -65,15 +67,6 @@ func ASCII(s string) string {
 		b.WriteString(oneASCII(r, table))
 	}
 	return b.String()
-}
-
-func isASCII(s string) bool {
-	for i := range len(s) {
-		if s[i] >= utf8.RuneSelf {
-			return false
-		}
-	}
-	return true
 }
 
 // oneASCII writes one letter.

@@ -5,6 +5,8 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+
+	"zetanum/core/catalogue"
 )
 
 func TestASCII(t *testing.T) {
@@ -43,7 +45,7 @@ func FuzzSlug(f *testing.F) {
 		slug := Slug(s)
 		assert.Regexp(t, safe, slug)
 		assert.Equal(t, slug, Slug(slug))
-		assert.True(t, isASCII(ASCII(s)))
+		assert.True(t, catalogue.IsASCII(ASCII(s)))
 		letters := SlugLetters(s)
 		assert.Equal(t, letters, SlugLetters(letters))
 		assert.NotContains(t, letters+"-", "--")

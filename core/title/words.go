@@ -13,6 +13,8 @@ import (
 
 	"golang.org/x/text/cases"
 	"golang.org/x/text/language"
+
+	"zetanum/core/catalogue"
 )
 
 // A Style is how the letters of titles are written.
@@ -221,7 +223,7 @@ func cased(by map[string]*sync.Pool, lang, s string) string {
 // Lower returns a text in the small letters of a language that is known, or of none.
 func Lower(lang, s string) string {
 	if lang != "tr" {
-		if isASCII(s) {
+		if catalogue.IsASCII(s) {
 			return strings.ToLower(s)
 		}
 		if strings.Contains(s, "İ") {
@@ -229,15 +231,6 @@ func Lower(lang, s string) string {
 		}
 	}
 	return cased(lowerers, lang, s)
-}
-
-func isASCII(s string) bool {
-	for i := 0; i < len(s); i++ {
-		if s[i] >= utf8.RuneSelf {
-			return false
-		}
-	}
-	return true
 }
 
 // lower returns a text in the small letters of the language.

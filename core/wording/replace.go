@@ -99,7 +99,7 @@ func newReplacer(r *ReplaceRule) (*Replacer, error) {
 	pattern := r.Pattern
 	switch {
 	case r.Find == "":
-	case r.MatchCase || isASCII(r.Find):
+	case r.MatchCase || catalogue.IsASCII(r.Find):
 		p.rareAt = rarest(r.Find)
 		c := r.Find[p.rareAt]
 		p.rare = [2]byte{c, c}
@@ -122,15 +122,6 @@ func newReplacer(r *ReplaceRule) (*Replacer, error) {
 		}
 	}
 	return p, nil
-}
-
-func isASCII(s string) bool {
-	for i := range len(s) {
-		if s[i] >= utf8.RuneSelf {
-			return false
-		}
-	}
-	return true
 }
 
 func lower(c byte) byte {

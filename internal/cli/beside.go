@@ -12,19 +12,22 @@ import (
 	"zetanum/internal/terminal"
 )
 
-// beside says which other tables in the folder of a file have what is open or missing in it. Nothing is
-// taken from them without being told to. It
-// reports whether there is one.
-func beside(p *terminal.Printer, r *repair.Result, lacking []line.Lack) (some bool) {
+// lookBeside looks which other tables in the folder of a file have what is open or missing in it.
+func lookBeside(r *repair.Result, lacking []line.Lack) []repair.Beside {
 	if len(lacking) == 0 {
-		return false
+		return nil
 	}
 	temp, err := folder.NewTemp()
 	if err != nil {
-		return false
+		return nil
 	}
 	defer temp.Remove()
-	for _, b := range r.LookBeside(lacking, temp.Dir) {
+	return r.LookBeside(lacking, temp.Dir)
+}
+
+// beside says which other tables have what is open or missing. Nothing is taken from them without being told to.
+func beside(p *terminal.Printer, r *repair.Result, found []repair.Beside) {
+	for _, b := range found {
 		heading := r.Source.Columns.Headings[b.Col]
 		what, order := "whole codes", "-trust "+quoted(b.Path)
 		if r.Source.Columns.Fields[b.Col] != catalogue.Barcode {
@@ -33,19 +36,22 @@ func beside(p *terminal.Printer, r *repair.Result, lacking []line.Lack) (some bo
 		p.WrapHanging("", "  ", fmt.Sprintf("%s, beside it, has %s for %s of these %s:", filepath.Base(b.Path), what,
 			p.Good(thousands(b.Has)), plural(b.Of, "SKU", "SKUs")))
 		p.Line("  add ", p.Bold(order))
-		some = true
 	}
-	return some
 }
 
-// formBeside says which template in the folder of a file has its headings.
-func formBeside(p *terminal.Printer, r *repair.Result) {
+// lookForForm returns which template in the folder of a file has its headings; see [repair.Result.FormBeside].
+func lookForForm(r *repair.Result) string {
 	temp, err := folder.NewTemp()
 	if err != nil {
-		return
+		return ""
 	}
 	defer temp.Remove()
-	switch path := r.FormBeside(temp.Dir); path {
+	return r.FormBeside(temp.Dir)
+}
+
+// formBeside says that a template has the headings of a file.
+func formBeside(p *terminal.Printer, path string) {
+	switch path {
 	case "":
 	case target.Self:
 		p.WrapHanging("", "  ", "It is a form that is filled in, and says itself what must be filled and what it takes:")

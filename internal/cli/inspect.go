@@ -432,10 +432,13 @@ func (o *inspectCommand) print(p *terminal.Printer, r *repair.Result, next strin
 			p.WrapHanging("  ", "    ", l)
 		}
 	}
-	if lost && next != "" {
-		p.Line()
+	if !lost || next == "" {
+		return
 	}
-	if lost && next != "" && !beside(p, r, r.Lost) {
+	p.Line()
+	if found := lookBeside(r, r.Lost); len(found) > 0 {
+		beside(p, r, found)
+	} else {
 		p.WrapHanging("  ", "  ", fmt.Sprintf("Some barcodes have lost digits. If another sheet still has them (an older export, a "+
 			"stock-take), add: -trust %s", "SHEET"))
 	}

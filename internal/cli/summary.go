@@ -28,6 +28,8 @@ type summary struct {
 	folder bool // a folder was written
 	piped  bool // ready.csv went to standard output
 	all    bool // nothing is left out
+	beside []repair.Beside
+	form   string // that lies beside it
 	detail
 }
 
@@ -52,6 +54,7 @@ const everything = math.MaxInt
 
 // print writes the summary so that a screen holds it, if all of it is not wanted.
 func (s summary) print(p *terminal.Printer) {
+	s.beside, s.form = lookBeside(s.r, s.r.Report.Lacking), lookForForm(s.r)
 	if s.all {
 		s.Printer, s.detail = p, detail{everything, everything, everything, everything, everything}
 		s.parts()
@@ -79,8 +82,8 @@ func (s summary) parts() {
 	s.ready()
 	s.open()
 	s.targets()
-	beside(s.Printer, s.r, s.r.Report.Lacking)
-	formBeside(s.Printer, s.r)
+	beside(s.Printer, s.r, s.beside)
+	formBeside(s.Printer, s.form)
 	s.update()
 	s.noticed()
 	s.proposed()
