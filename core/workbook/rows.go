@@ -199,32 +199,21 @@ func (r *rowReader) must() error {
 func (r *rowReader) cells() error {
 	last := 0
 	for {
-		if err := r.must(); err != nil {
-			return err
-		}
-		switch {
-		case r.t.kind == endTag && r.t.is("row"):
-			return nil
-		case r.t.kind != startTag || !r.t.is("c"):
-			continue
-		}
 		cell := Cell{Col: last + 1}
-		style, kind, rich := 0, "", false
-		eachAttr(r.t.attrs, func(name, value []byte) {
-			switch {
-			case string(name) == "vm":
-				rich = true
-			case len(name) != 1:
-			case name[0] == 'r':
-				if col, _ := place(value); col > 0 {
-					cell.Col = col
-				}
-			case name[0] == 's':
-				style = number(value)
-			case name[0] == 't':
-				kind = kindName(value)
+		var look cellLook
+		quick := r.quickCell(&cell, &look)
+		if !quick {
+			if err := r.must(); err != nil {
+				return err
 			}
-		})
+			switch {
+			case r.t.kind == endTag && r.t.is("row"):
+				return nil
+			case r.t.kind != startTag || !r.t.is("c"):
+				continue
+			}
+			eachAttr(r.t.attrs, func(name, value []byte) { look.attr(&cell, name, value) })
+		}
 		if cell.Col > MostColumns {
 			return fmt.Errorf("%w: there is a column %d, and sheets have %d at most", ErrDamaged, cell.Col, MostColumns)
 		}
@@ -233,10 +222,15 @@ func (r *rowReader) cells() error {
 			cell.Col = last + 1
 		}
 		last = cell.Col
-		if r.t.empty {
+		there, err := false, error(nil)
+		switch {
+		case quick && look.stored:
+			there, err = r.settle(&cell, look.kind, look.style)
+		case quick, r.t.empty:
 			continue
+		default:
+			there, err = r.value(&cell, look.kind, look.style)
 		}
-		there, err := r.value(&cell, kind, style)
 		if err != nil {
 			return err
 		}
@@ -245,13 +239,109 @@ func (r *rowReader) cells() error {
 			r.row.Cells[n-1].Kind = Damaged
 			last--
 		case there:
-			if rich && cell.Kind == Error { // a picture in a cell, which older programs show as an error
+			if look.rich && cell.Kind == Error { // a picture in a cell, which older programs show as an error
 				r.sheet.picture(Picture{Col: cell.Col, Row: r.row.Number})
 			}
 			r.row.Cells = append(r.row.Cells, cell)
 		}
 	}
 }
+
+// A cellLook is what the tag of a cell says besides its column.
+type cellLook struct {
+	kind   string
+	style  int
+	rich   bool
+	stored bool // its text was read with it, to the end of the row's
+}
+
+func (l *cellLook) attr(cell *Cell, name, value []byte) {
+	switch {
+	case string(name) == "vm":
+		l.rich = true
+	case len(name) != 1:
+	case name[0] == 'r':
+		if col, _ := place(value); col > 0 {
+			cell.Col = col
+		}
+	case name[0] == 's':
+		l.style = number(value)
+	case name[0] == 't':
+		l.kind = kindName(value)
+	}
+}
+
+// quickCell reads the next cell with its text, if it is written as nearly all are: <c r="B2" s="1" t="s"><v>3</v></c>, or with the text itself,
+// <c r="B2" t="inlineStr"><is><t>text</t></is></c>, with nothing escaped. It reports whether it is; otherwise nothing was read.
+func (r *rowReader) quickCell(cell *Cell, look *cellLook) bool {
+	s := r.scanner
+	b := s.buf[s.pos:s.end]
+	if len(b) < 4 || string(b[:3]) != "<c " {
+		return false
+	}
+	at := 3
+	var l cellLook
+	for { // x="value", and one space or > behind it
+		if len(b) < at+4 || b[at+1] != '=' || b[at+2] != '"' {
+			return false
+		}
+		n := bytes.IndexByte(b[at+3:min(len(b), at+40)], '"')
+		if n < 0 || at+4+n >= len(b) {
+			return false
+		}
+		value := b[at+3 : at+3+n]
+		switch b[at] {
+		case 'r':
+			if col, _ := place(value); col > 0 {
+				cell.Col = col
+			}
+		case 's':
+			l.style = number(value)
+		case 't':
+			l.kind = kindName(value)
+		default:
+			return false
+		}
+		at += 4 + n
+		if b[at] == '>' {
+			break
+		}
+		if b[at] != ' ' {
+			return false
+		}
+		at++
+	}
+	b = b[at+1:]
+	end, within := "</t></is></c>", true
+	switch {
+	case bytes.HasPrefix(b, []byte("<v>")):
+		b, at, end, within = b[3:], at+4, "</v></c>", false
+	case l.kind != "inlineStr":
+		return false
+	case bytes.HasPrefix(b, []byte("<is><t>")):
+		b, at = b[7:], at+8
+	case bytes.HasPrefix(b, []byte(preserved)):
+		b, at = b[len(preserved):], at+1+len(preserved)
+	default:
+		return false
+	}
+	n := bytes.IndexByte(b, '<')
+	if n < 0 || !bytes.HasPrefix(b[n:], []byte(end)) || !isPlain(b[:n]) {
+		return false
+	}
+	cell.from = len(r.buf)
+	r.buf = append(r.buf, b[:n]...)
+	if within {
+		r.buf = unescapeX(r.buf, cell.from)
+	}
+	s.pos += at + n + len(end)
+	l.stored = true
+	*look = l
+	return true
+}
+
+// preserved begins a text with spaces at its ends.
+const preserved = `<is><t xml:space="preserve">`
 
 // kinds are what the type of a cell can be (ECMA-376 Part 1, 18.18.11).
 var kinds = []string{"s", "n", "str", "inlineStr", "b", "e", "d"}

@@ -155,9 +155,14 @@ func (s *scanner) text(t *token) error {
 		}
 	}
 	text := s.buf[s.pos : s.pos+from]
-	t.kind, t.text, t.plain = someText, text, bytes.IndexByte(text, '&') < 0 && bytes.IndexByte(text, '\r') < 0
+	t.kind, t.text, t.plain = someText, text, isPlain(text)
 	s.pos += from
 	return nil
+}
+
+// isPlain reports whether nothing in a text is escaped.
+func isPlain(text []byte) bool {
+	return bytes.IndexByte(text, '&') < 0 && bytes.IndexByte(text, '\r') < 0
 }
 
 // tag reads a tag; in attributes > may stand, too.

@@ -1,6 +1,7 @@
 package workbook
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
 	"io"
@@ -70,6 +71,13 @@ func (b *Book) readShared() error {
 	var t token
 	var text []byte
 	for {
+		if plain, ok := s.quickText(); ok {
+			text = unescapeX(append(text[:0], plain...), 0)
+			if err := b.shared.add(text); err != nil {
+				return fmt.Errorf("%s: %w", b.strings, err)
+			}
+			continue
+		}
 		err := s.next(&t)
 		if errors.Is(err, io.EOF) {
 			return nil
@@ -83,6 +91,22 @@ func (b *Book) readShared() error {
 			return fmt.Errorf("%s: %w", b.strings, err)
 		}
 	}
+}
+
+// quickText returns the next text that cells share, if it is written as nearly all are: <si><t>text</t></si>, with nothing escaped. Otherwise nothing was read.
+func (s *scanner) quickText() (text []byte, ok bool) {
+	const begin, end = "<si><t>", "</t></si>"
+	b := s.buf[s.pos:s.end]
+	if !bytes.HasPrefix(b, []byte(begin)) {
+		return nil, false
+	}
+	b = b[len(begin):]
+	n := bytes.IndexByte(b, '<')
+	if n < 0 || !bytes.HasPrefix(b[n:], []byte(end)) || !isPlain(b[:n]) {
+		return nil, false
+	}
+	s.pos += len(begin) + n + len(end)
+	return b[:n], true
 }
 
 // richText appends the text of an element that has begun: of its runs, but not of how
@@ -140,8 +164,12 @@ func (t *token) appendText(dst []byte) []byte {
 // unescapeX puts the characters in that XML cannot have, and that are written as _x000D_
 // (ECMA-376 Part 1, 22.9.2.19), in what stands from there on.
 func unescapeX(b []byte, from int) []byte {
-	out := from
-	for i := from; i < len(b); {
+	first := bytes.IndexByte(b[from:], '_')
+	if first < 0 {
+		return b
+	}
+	out := from + first
+	for i := out; i < len(b); {
 		if b[i] == '_' && i+7 <= len(b) && b[i+1] == 'x' && b[i+6] == '_' {
 			if n, err := strconv.ParseUint(string(b[i+2:i+6]), 16, 16); err == nil && utf8.ValidRune(rune(n)) {
 				var r [utf8.UTFMax]byte
