@@ -27,7 +27,9 @@ const MostText = 32767
 type Writer struct {
 	archive *zip.Writer
 	out     *bufio.Writer
+	behind  behindWriter // to which that writes
 	buf     []byte
+	number  []byte // of the row
 	sheets  []Layout
 	sheet   int // which is written
 	rows    int // of it
@@ -144,7 +146,8 @@ func (w *Writer) Next() error {
 	if err != nil {
 		return err
 	}
-	w.out.Reset(f)
+	w.behind.reset(f)
+	w.out.Reset(&w.behind)
 	l := &w.sheets[w.sheet]
 	w.out.WriteString(xmlHead + `<worksheet xmlns="` + mainXML + `">`)
 	if l.Print {
@@ -182,7 +185,7 @@ func (w *Writer) end() error {
 		w.out.WriteString(`<pageSetup orientation="landscape" fitToHeight="0"/>`)
 	}
 	w.out.WriteString("</worksheet>")
-	return w.out.Flush()
+	return errors.Join(w.out.Flush(), w.behind.wait())
 }
 
 // room returns an error that wraps [ErrNoRoom] if no workbook can hold a row of that number.
@@ -233,7 +236,7 @@ func (w *Writer) RowStyled(cells []string, height float64, style Style, other in
 func (w *Writer) row(cells []string, height float64, empty bool, style func(col int) Style) error {
 	w.rows++
 	if err := room(w.rows, cells); err != nil {
-		return err
+		return errors.Join(err, w.behind.wait())
 	}
 	b := strconv.AppendInt(append(w.buf[:0], `<row r="`...), int64(w.rows), 10)
 	if height > 0 {
@@ -241,11 +244,13 @@ func (w *Writer) row(cells []string, height float64, empty bool, style func(col 
 	} else {
 		b = append(b, `">`...)
 	}
+	number := strconv.AppendInt(w.number[:0], int64(w.rows), 10)
+	w.number = number
 	for i, cell := range cells {
 		if cell == "" && !empty && style(i) != Marked {
 			continue
 		}
-		b = strconv.AppendInt(appendColumn(append(b, `<c r="`...), i), int64(w.rows), 10)
+		b = append(appendColumn(append(b, `<c r="`...), i), number...)
 		b = append(append(b, `" s="`...), '0'+byte(style(i)))
 		if cell == "" {
 			b = append(b, `"/>`...)
@@ -283,7 +288,21 @@ func appendColumn(dst []byte, col int) []byte {
 // appendEscaped appends a text as XML has it, and the characters that XML cannot have,
 // and what would be read as one of these, as ECMA-376 has them (Part 1, 22.9.2.19).
 func appendEscaped(dst []byte, s string) []byte {
-	for i, r := range s {
+	from := 0 // what stands from there on is still to be appended as it is
+	for i := 0; i < len(s); {
+		c := s[i]
+		if !toEscape[c] {
+			i++
+			continue
+		}
+		r, n := rune(c), 1
+		if c >= utf8.RuneSelf {
+			if r, n = utf8.DecodeRuneInString(s[i:]); (r != utf8.RuneError || n > 1) && !notInXML(r) {
+				i += n
+				continue
+			}
+		}
+		dst = append(dst, s[from:i]...)
 		switch {
 		case r == '&':
 			dst = append(dst, "&amp;"...)
@@ -300,9 +319,19 @@ func appendEscaped(dst []byte, s string) []byte {
 		default:
 			dst = utf8.AppendRune(dst, r)
 		}
+		i += n
+		from = i
 	}
-	return dst
+	return append(dst, s[from:]...)
 }
+
+// toEscape are the bytes with which something begins that may not stand as it is.
+var toEscape = func() (is [256]bool) {
+	for c := range is {
+		is[c] = c >= utf8.RuneSelf || notInXML(rune(c)) || strings.IndexByte(`&<>"_`, byte(c)) >= 0
+	}
+	return is
+}()
 
 // notInXML reports whether XML cannot have a character, or makes another of it.
 func notInXML(r rune) bool {

@@ -17,18 +17,19 @@ import (
 type ODSWriter struct {
 	archive *zip.Writer
 	out     *bufio.Writer
+	behind  behindWriter // to which that writes
 	buf     []byte
 	rows    int
 	heads   int
 }
 
 // NewODSWriter begins a spreadsheet with a sheet of so many columns.
-func NewODSWriter(w io.Writer, columns int, layout Layout) (*ODSWriter, error) {
+func NewODSWriter(to io.Writer, columns int, layout Layout) (*ODSWriter, error) {
 	heads := layout.Heads
 	if columns > MostColumns {
 		return nil, fmt.Errorf("%w: it has %d columns at most", ErrNoRoom, MostColumns)
 	}
-	archive := newArchive(w)
+	archive := newArchive(to)
 	name := string(appendEscaped(nil, layout.Name))
 	const oasis = "urn:oasis:names:tc:opendocument:xmlns:"
 	item := func(name, kind, value string) string {
@@ -72,22 +73,24 @@ func NewODSWriter(w io.Writer, columns int, layout Layout) (*ODSWriter, error) {
 	if rest := columns - len(layout.Widths); rest > 0 || columns == 0 {
 		declared += fmt.Sprintf(`<table:table-column table:style-name="c" table:default-cell-style-name="t" table:number-columns-repeated="%d"/>`, max(1, rest))
 	}
-	out := bufio.NewWriterSize(f, 1<<18)
-	_, err = out.WriteString(xmlHead + `<office:document-content xmlns:office="` + oasis + `office:1.0" xmlns:table="` + oasis +
+	w := &ODSWriter{archive: archive, heads: heads}
+	w.behind.reset(f)
+	w.out = bufio.NewWriterSize(&w.behind, 1<<18)
+	_, err = w.out.WriteString(xmlHead + `<office:document-content xmlns:office="` + oasis + `office:1.0" xmlns:table="` + oasis +
 		`table:1.0" xmlns:text="` + oasis + `text:1.0" xmlns:style="` + oasis + `style:1.0" xmlns:number="` + oasis +
 		`datastyle:1.0" xmlns:fo="` + oasis + `xsl-fo-compatible:1.0" office:version="1.3"><office:automatic-styles>` +
 		`<number:text-style style:name="N1"><number:text-content/></number:text-style>` + widths +
 		`<style:style style:name="c" style:family="table-column"><style:table-column-properties style:column-width="3.4cm"/></style:style>` +
 		`<style:style style:name="t" style:family="table-cell" style:data-style-name="N1"><style:table-cell-properties style:vertical-align="top"/></style:style><style:style style:name="h" style:family="table-cell" style:data-style-name="N1"><style:text-properties fo:font-weight="bold"/></style:style></office:automatic-styles>` +
 		`<office:body><office:spreadsheet><table:table table:name="` + name + `">` + declared)
-	return &ODSWriter{archive: archive, out: out, heads: heads}, err
+	return w, err
 }
 
 // Row writes the next row. The error wraps [ErrNoRoom] where no spreadsheet can hold it.
 func (w *ODSWriter) Row(cells []string) error {
 	w.rows++
 	if err := room(w.rows, cells); err != nil {
-		return err
+		return errors.Join(err, w.behind.wait())
 	}
 	style := byte('t')
 	if w.rows <= w.heads {
@@ -101,7 +104,7 @@ func (w *ODSWriter) Row(cells []string) error {
 			continue
 		}
 		if err := openRoom(w.rows, i+1, cell); err != nil {
-			return err
+			return errors.Join(err, w.behind.wait())
 		}
 		b = appendEmpty(b, empty)
 		empty = 0
@@ -122,9 +125,13 @@ func (w *ODSWriter) Row(cells []string) error {
 
 // openRoom looks whether a spreadsheet can hold a cell.
 func openRoom(row, col int, cell string) error {
-	if at := strings.IndexFunc(cell, func(r rune) bool { return notInXML(r) && r != '\r' }); at >= 0 {
-		r, _ := utf8.DecodeRuneInString(cell[at:])
-		return fmt.Errorf("%w: the cell in column %d of row %d has the control character %U", ErrNoRoom, col, row, r)
+	for i := range len(cell) {
+		if c := cell[i]; c >= ' ' && c != 0xef { // with which U+FFFE begins
+			continue
+		}
+		if r, _ := utf8.DecodeRuneInString(cell[i:]); notInXML(r) && r != '\r' {
+			return fmt.Errorf("%w: the cell in column %d of row %d has the control character %U", ErrNoRoom, col, row, r)
+		}
 	}
 	return nil
 }
@@ -164,12 +171,23 @@ func appendParagraphs(dst []byte, s string) []byte {
 		}
 		spaces = 0
 	}
-	for i, r := range s {
+	for i := 0; i < len(s); {
+		from := i
+		for i < len(s) && inParagraphs[s[i]] {
+			i++
+		}
+		if i > from {
+			flush(false)
+			dst = append(dst, s[from:i]...)
+			continue
+		}
+		r, n := utf8.DecodeRuneInString(s[i:])
+		i += n
 		switch {
 		case r == ' ':
 			spaces++
 			continue
-		case r == '\r' && strings.HasPrefix(s[i+1:], "\n"):
+		case r == '\r' && strings.HasPrefix(s[i:], "\n"):
 			continue // the line feed counts
 		case r == '\n' || r == '\r':
 			flush(true)
@@ -194,6 +212,14 @@ func appendParagraphs(dst []byte, s string) []byte {
 	return dst
 }
 
+// inParagraphs are the bytes that stand in a paragraph as they are.
+var inParagraphs = func() (is [256]bool) {
+	for c := '!'; c < 0x7f; c++ {
+		is[c] = c != '&' && c != '<' && c != '>'
+	}
+	return is
+}()
+
 // appendStringValue appends a text as the attribute that says it once more.
 func appendStringValue(dst []byte, s string) []byte {
 	dst = append(dst, ` office:string-value="`...)
@@ -214,5 +240,5 @@ func appendStringValue(dst []byte, s string) []byte {
 // Close ends the spreadsheet.
 func (w *ODSWriter) Close() error {
 	w.out.WriteString(`</table:table></office:spreadsheet></office:body></office:document-content>`)
-	return errors.Join(w.out.Flush(), w.archive.Close())
+	return errors.Join(w.out.Flush(), w.behind.wait(), w.archive.Close())
 }
