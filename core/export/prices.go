@@ -29,6 +29,16 @@ type PriceChange struct {
 // mostPrices is how many changes of prices a person is shown.
 const mostPrices = 2000
 
+// ofPrices are the names of the fields that are prices.
+var ofPrices = func() map[string]bool {
+	is := make(map[string]bool)
+	for _, name := range catalogue.FieldNames() {
+		f, _ := catalogue.ParseField(name)
+		is[name] = f.Kind() == catalogue.PriceKind
+	}
+	return is
+}()
+
 // PriceChanges returns the amounts of money that the run in a folder has changed, the largest changes first, and how many there are. Where
 // only their writing was changed they are not among them.
 func PriceChanges(dir string) (list []PriceChange, count int, err error) {
@@ -38,8 +48,7 @@ func PriceChanges(dir string) (list []PriceChange, count int, err error) {
 	}
 	full := -1 // what is not further has no place any more
 	err = eachLine(filepath.Join(dir, line.FileNames[3]), func(text []byte) error {
-		field, _ := catalogue.ParseField(string(told(text, `"field":"`)))
-		if field.Kind() != catalogue.PriceKind {
+		if !ofPrices[string(told(text, `"field":"`))] {
 			return nil
 		}
 		was, is := string(told(text, `"before":"`)), string(told(text, `"after":"`))

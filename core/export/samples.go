@@ -362,8 +362,17 @@ func eachLine(path string, do func([]byte) error) error {
 		return err
 	}
 	defer f.Close()
+	var long []byte // a line that the buffer does not hold
 	for b := bufio.NewReaderSize(f, 1<<16); ; {
-		text, err := b.ReadBytes('\n')
+		text, err := b.ReadSlice('\n')
+		if err == bufio.ErrBufferFull {
+			long = append(long, text...)
+			continue
+		}
+		if len(long) > 0 {
+			text = append(long, text...)
+			long = long[:0]
+		}
 		if len(text) > 1 {
 			if err := do(text); err != nil {
 				return err

@@ -51,15 +51,24 @@ func Words(s string, at int) int {
 
 // Ends are where the cells of rows end.
 type Ends struct {
-	cells [1024]uint32 // where each ends
-	rows  [1024]uint32 // how many cells have ended with each row
-	next  int          // row
+	cells [most]uint32 // where each ends
+	rows  [most]uint32 // how many cells have ended with each row
+	found int          // cells
 	n     int          // rows
+	next  int          // row
 	taken uint32       // how many cells are of rows before the next
+
+	looked int    // at so many bytes
+	within uint64 // all ones within quotation marks
+	begins uint64 // 1 where a cell may begin, or a mark be doubled, with the next byte
+	closed uint64 // 1 where a mark has closed just before the next byte
 }
 
-// reach is how far ends of cells are looked for at once.
-const reach = 32 << 10
+const (
+	most  = 1024     // cells that are found at once
+	reach = 32 << 10 // how far they are looked for
+	block = 64       // bytes that are looked at at once
+)
 
 // Find looks for the ends of the cells of rows in data, of which the first begins at from: separators and ends of line outside of
 // quotation marks. It stops where it cannot be said fast how it goes on. Of a cell that begins with a quotation mark and ends
@@ -67,8 +76,17 @@ const reach = 32 << 10
 // carriage return and the end of line, and of others that they have no marks.
 func (e *Ends) Find(data string, from int, separator, eol byte) {
 	e.Forget()
-	if n := min(len(data)-from, reach); bits && n >= 2*width {
-		e.n = ends(pointer(data, from), n, separator, eol, uint32(from), &e.cells[0], &e.rows[0], len(e.cells))
+	if !bits {
+		return
+	}
+	e.found, e.within, e.begins, e.closed = 0, 0, 1, 0
+	n := min(len(data)-from, reach)
+	ends(pointer(data, from), n, separator, eol, uint32(from), e)
+	if rest := n - e.looked; rest > 0 && rest < block && n < reach {
+		var last [2 * block]byte // with something behind it that is nothing
+		at := from + e.looked
+		copy(last[:], data[at:at+rest])
+		ends(&last[0], len(last), separator, eol, uint32(at), e)
 	}
 }
 

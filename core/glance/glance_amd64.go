@@ -21,9 +21,9 @@ func pairs(p *byte, n int) uint32
 //go:noescape
 func words(p *byte, n int) int
 
-// ends writes where cells end among the n bytes from p on, which is place from, to cells, and how many have ended with each row to rows. Of both there
-// is room for so many, more than 64. It returns how many rows it saw the end of. It stops with the last 64 whole bytes, where there is room
-// for fewer than 64 cells, or before the 64 bytes in which a quotation mark stands in an odd place.
+// ends looks at n bytes from p on, as far as they are whole blocks of 64, and enters where cells and rows end; the first of them is at place from. It goes on with what
+// was found and seen before, and says how many bytes it looked at: fewer where there is room for fewer than 64 cells, or before the block in
+// which a quotation mark stands in an odd place, or may do so, because the byte behind the block is not known.
 //
 //go:noescape
-func ends(p *byte, n int, separator, eol byte, from uint32, cells, rows *uint32, room int) int
+func ends(p *byte, n int, separator, eol byte, from uint32, e *Ends)

@@ -1,5 +1,6 @@
 //go:build amd64 && !purego
 
+#include "go_asm.h"
 #include "textflag.h"
 
 DATA less<>+0(SB)/8, $0x3c3c3c3c3c3c3c3c
@@ -128,23 +129,26 @@ end:
 	VZEROUPPER
 	RET
 
-// func ends(p *byte, n int, separator, eol byte, from uint32, cells, rows *uint32, room int) int
-TEXT ·ends(SB), NOSPLIT, $0-56
+// func ends(p *byte, n int, separator, eol byte, from uint32, e *Ends)
+TEXT ·ends(SB), NOSPLIT, $0-32
 	MOVQ p+0(FP), SI
 	MOVQ n+8(FP), CX
 	VPBROADCASTB separator+16(FP), Y15
 	VPBROADCASTB eol+17(FP), Y14
 	MOVL from+20(FP), DX
-	MOVQ cells+24(FP), DI
-	MOVQ rows+32(FP), R14
-	MOVQ room+40(FP), R15
-	LEAQ (DI)(R15*4), R15
-	SUBQ $256, R15    // where there may be no room for the places of one more block
+	MOVQ e+24(FP), BX
+	LEAQ Ends_cells(BX), DI
+	LEAQ (4*const_most-256)(DI), R15 // where there may be no room for the places of one more block
+	MOVQ Ends_found(BX), R8
+	LEAQ (DI)(R8*4), DI
+	LEAQ Ends_rows(BX), R14
+	MOVQ Ends_n(BX), R8
+	LEAQ (R14)(R8*4), R14
+	MOVQ Ends_within(BX), R10
+	MOVQ Ends_begins(BX), R11
+	MOVQ Ends_closed(BX), R12
 	VPBROADCASTB quote<>(SB), Y13
 	VPBROADCASTB return<>(SB), Y12
-	XORQ R10, R10     // all ones within quotation marks
-	MOVQ $1, R11      // whether a cell may begin, or a mark be doubled, with the next byte
-	XORQ R12, R12     // whether a mark has closed just before the next byte
 
 block:
 	SUBQ $64, CX
@@ -222,8 +226,10 @@ next:
 	JMP  block
 
 rows:
+	MOVQ e+24(FP), R9
+	LEAQ Ends_cells(R9), R9
 	MOVQ DI, BX
-	SUBQ cells+24(FP), BX
+	SUBQ R9, BX
 	SHRQ $2, BX       // how many cells have ended before these bytes
 
 row:
@@ -300,8 +306,19 @@ marks:
 	JMP  write
 
 done:
-	SUBQ rows+32(FP), R14
+	MOVQ e+24(FP), BX
+	LEAQ Ends_cells(BX), R8
+	SUBQ R8, DI
+	SHRQ $2, DI
+	MOVQ DI, Ends_found(BX)
+	LEAQ Ends_rows(BX), R8
+	SUBQ R8, R14
 	SHRQ $2, R14
-	MOVQ R14, ret+48(FP)
+	MOVQ R14, Ends_n(BX)
+	SUBQ p+0(FP), SI
+	MOVQ SI, Ends_looked(BX)
+	MOVQ R10, Ends_within(BX)
+	MOVQ R11, Ends_begins(BX)
+	MOVQ R12, Ends_closed(BX)
 	VZEROUPPER
 	RET

@@ -134,27 +134,23 @@ func (o *Output) appendReady(dst []byte, part *sheet.Part, row *catalogue.Row) [
 		}
 		return append(append(dst, part.Data[row.Whole.From:row.Whole.To]...), o.LineEnd...)
 	}
-	if o.Columns == nil {
-		for col := range o.count {
-			dst = o.appendCell(dst, part, row, col, col == 0)
+	if o.Plain && o.Columns != nil && !slices.ContainsFunc(o.Columns, func(out OutColumn) bool { return row.Cell(out.Col) != "" }) {
+		return dst
+	}
+	for i, n := 0, o.Count(); i < n; i++ {
+		col := o.Col(i)
+		dst = o.appendCell(dst, part, row, col, i == 0)
+		if !o.raw(row, col) {
+			continue
 		}
-	} else {
-		if o.Plain && !slices.ContainsFunc(o.Columns, func(out OutColumn) bool { return row.Cell(out.Col) != "" }) {
-			return dst
+		// What follows as it follows in the source is copied with it.
+		last := col
+		for i+1 < n && o.Col(i+1) == last+1 && o.raw(row, last+1) && row.Spans[last].To+1 == row.Spans[last+1].From {
+			last++
+			i++
 		}
-		for i := 0; i < len(o.Columns); i++ {
-			col := o.Columns[i].Col
-			dst = o.appendCell(dst, part, row, col, i == 0)
-			// What follows as it follows in the source is copied with it.
-			last := col
-			for o.raw(row, last) && i+1 < len(o.Columns) && o.Columns[i+1].Col == last+1 && o.raw(row, last+1) &&
-				row.Spans[last].To+1 == row.Spans[last+1].From {
-				last++
-				i++
-			}
-			if last > col {
-				dst = append(dst, part.Data[row.Spans[col].To:row.Spans[last].To]...)
-			}
+		if last > col {
+			dst = append(dst, part.Data[row.Spans[col].To:row.Spans[last].To]...)
 		}
 	}
 	return append(dst, o.LineEnd...)

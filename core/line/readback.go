@@ -88,9 +88,9 @@ func newProof(o *Output) *proof {
 	return p
 }
 
-// row returns an error if the row that was written from that byte on cannot be read again as it is. One that was copied as
+// row returns an error if the row of a part that was written from that byte on cannot be read again as it is. One that was copied as
 // a whole was read from the same bytes.
-func (p *proof) row(written []byte, from int, row *catalogue.Row) error {
+func (p *proof) row(written []byte, from int, part *sheet.Part, row *catalogue.Row) error {
 	o := p.output
 	if from > 0 && !o.ended(written[:from]) {
 		return fmt.Errorf("row %d: %w: the row before it does not end", row.Number, ErrReadBack)
@@ -98,7 +98,11 @@ func (p *proof) row(written []byte, from int, row *catalogue.Row) error {
 	if o.whole(row) {
 		return nil
 	}
-	p.scanner.Reset(unsafe.String(&written[from], len(written)-from))
+	text := unsafe.String(&written[from], len(written)-from)
+	if p.plainly(text, part, row) {
+		return nil
+	}
+	p.scanner.Reset(text)
 	if !p.scanner.Next(&p.read) || p.scanner.Open || p.scanner.Pos() != len(written)-from || len(p.read.Cells) != o.Count() {
 		return fmt.Errorf("row %d: %w: it is not one row of %d cells", row.Number, ErrReadBack, o.Count())
 	}
@@ -115,6 +119,57 @@ func (p *proof) row(written []byte, from int, row *catalogue.Row) error {
 		}
 	}
 	return nil
+}
+
+// plainly reports whether a row is seen to be written as it is: each cell has the bytes that it was read from, or says what it should, and between
+// them stands what must. Otherwise it may still be.
+func (p *proof) plainly(text string, part *sheet.Part, row *catalogue.Row) bool {
+	o := p.output
+	if o.LineEnd != o.form.LineEnd { // with which a cell as it was read may end otherwise
+		return false
+	}
+	for n := range o.Count() {
+		if n > 0 {
+			if text == "" || text[0] != o.Separator {
+				return false
+			}
+			text = text[1:]
+		}
+		col := o.Col(n)
+		ok := false
+		switch {
+		case o.raw(row, col):
+			text, ok = strings.CutPrefix(text, part.Data[row.Spans[col].From:row.Spans[col].To])
+		case text != "" && text[0] == '"':
+			text, ok = cutQuoted(text[1:], row.Cell(col))
+		default:
+			cell := row.Cell(col)
+			if strings.IndexByte(cell, o.Separator) < 0 && strings.IndexByte(cell, '\n') < 0 && strings.IndexByte(cell, '\r') < 0 {
+				text, ok = strings.CutPrefix(text, cell)
+			}
+		}
+		if !ok {
+			return false
+		}
+	}
+	return text == o.LineEnd
+}
+
+// cutQuoted returns a text without the cell with which it begins, behind its first quotation mark, and whether it is that one.
+func cutQuoted(text, cell string) (rest string, ok bool) {
+	for {
+		i := strings.IndexByte(cell, '"')
+		if i < 0 {
+			if text, ok = strings.CutPrefix(text, cell); !ok {
+				return text, false
+			}
+			return strings.CutPrefix(text, `"`)
+		}
+		if len(text) < i+2 || text[:i+1] != cell[:i+1] || text[i+1] != '"' {
+			return text, false
+		}
+		text, cell = text[i+2:], cell[i+1:]
+	}
 }
 
 // ReadBack reads what was written for the importer from the folder again, after

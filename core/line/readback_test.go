@@ -1,6 +1,7 @@
 package line
 
 import (
+	"math/rand/v2"
 	"os"
 	"path/filepath"
 	"strings"
@@ -79,7 +80,7 @@ func TestProof(t *testing.T) {
 		{"", "A;\"x\r\n", row("A", "x\r\n"), "not one row"},
 		{"a;b", "A;x\r\n", row("A", "x"), "does not end"},
 	} {
-		err := newProof(&o).row([]byte(test.before+test.written), len(test.before), test.row)
+		err := newProof(&o).row([]byte(test.before+test.written), len(test.before), new(sheet.Part), test.row)
 		if test.says == "" {
 			assert.NoError(t, err, test.written)
 			continue
@@ -87,6 +88,47 @@ func TestProof(t *testing.T) {
 		assert.ErrorIs(t, err, ErrReadBack, test.written)
 		assert.ErrorContains(t, err, test.says)
 	}
+}
+
+// TestPlainly: what is seen to be right without reading it again is right when it is read again, also
+// where a byte of it was changed.
+func TestPlainly(t *testing.T) {
+	r := rand.New(rand.NewPCG(952, 3))
+	pieces := []string{"", "A", "x y", ";", "\"", "\"\"", "\n", "\r\n", "\r", ";\"", "hive"}
+	plain, changed := 0, 0
+	for range 20_000 {
+		form := sheet.Form{Separator: ';', LineEnd: []string{"\n", "\r\n"}[r.IntN(2)]}
+		o := Output{}
+		o.begin(&form, 3)
+		row := &catalogue.Row{Number: 7, Dirty: true}
+		part := new(sheet.Part)
+		for range 3 {
+			cell := pieces[r.IntN(len(pieces))] + pieces[r.IntN(len(pieces))]
+			mark := []catalogue.Mark{0, catalogue.Altered, catalogue.Altered | catalogue.Quoted}[r.IntN(3)]
+			from := len(part.Data)
+			part.Data += string(o.AppendCell(nil, cell, mark)) + ";"
+			row.Cells, row.Marks = append(row.Cells, cell), append(row.Marks, mark)
+			row.Spans = append(row.Spans, catalogue.Span{From: uint32(from), To: uint32(len(part.Data) - 1)})
+		}
+		written := o.appendReady(nil, part, row)
+		if r.IntN(2) == 0 {
+			written[r.IntN(len(written))] = "A;\"\n\r x"[r.IntN(7)]
+			changed++
+		}
+		p := newProof(&o)
+		if !p.plainly(string(written), part, row) {
+			continue
+		}
+		plain++
+		p.scanner.Reset(string(written))
+		require.True(t, p.scanner.Next(&p.read) && !p.scanner.Open && p.scanner.Pos() == len(written), "%q", written)
+		for n, cell := range p.read.Cells {
+			require.Equal(t, row.Cells[n], strings.ReplaceAll(cell, `""`, `"`), "%q", written)
+		}
+		require.Len(t, p.read.Cells, 3)
+	}
+	t.Log(plain, "rows,", changed, "changed")
+	require.Greater(t, plain, 9_000)
 }
 
 // BenchmarkProof: a row of twenty cells that was written anew is read again.
@@ -104,7 +146,7 @@ func BenchmarkProof(b *testing.B) {
 	p := newProof(&o)
 	b.SetBytes(int64(len(written)))
 	for b.Loop() {
-		if err := p.row(written, 0, row); err != nil {
+		if err := p.row(written, 0, new(sheet.Part), row); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -287,7 +287,7 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 		if len(out.bytes[ready]) > at {
 			rows++
 			if w.proof != nil {
-				w.failed = cmp.Or(w.failed, w.proof.row(out.bytes[ready], at, row))
+				w.failed = cmp.Or(w.failed, w.proof.row(out.bytes[ready], at, part, row))
 			}
 			if w.run.Output.Look {
 				out.look = w.appendLook(out.look, row, p.Rows[0].Number)

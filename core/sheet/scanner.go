@@ -113,7 +113,7 @@ func clearRow(row *catalogue.Row) {
 }
 
 // quickly is from how many bytes on it is worth while to look for the ends of many cells at once.
-const quickly = 1 << 10
+const quickly = 64
 
 // quick reads the row at s.pos like next where the ends of its cells are seen at one look over many rows; it reports whether
 // they are.
