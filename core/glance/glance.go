@@ -3,7 +3,10 @@
 // knows, it says nothing, and all is looked at as if there were no such look.
 package glance
 
-import "unsafe"
+import (
+	"strings"
+	"unsafe"
+)
 
 // Seen says what is among the bytes of cells that stand side by side.
 type Seen uint32
@@ -47,6 +50,23 @@ func Words(s string, at int) int {
 		return at
 	}
 	return at + words(pointer(s, at), len(s)-at)
+}
+
+// Index is [strings.Index] of a text that has two bytes next to one another which are rare in other texts: those of it at a place.
+func Index(s, of string, at int) int {
+	from := 0 // before it the two do not stand
+	for wide && from+width < len(s)-1 {
+		from += pair(pointer(s, from), len(s)-from, of[at], of[at+1])
+		if i := from - at; i >= 0 && i+len(of) <= len(s) && s[i:i+len(of)] == of {
+			return i
+		}
+		from++
+	}
+	from = max(0, from-at)
+	if i := strings.Index(s[from:], of); i >= 0 {
+		return from + i
+	}
+	return -1
 }
 
 // Ends are where the cells of rows end.

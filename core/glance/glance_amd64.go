@@ -27,3 +27,8 @@ func words(p *byte, n int) int
 //
 //go:noescape
 func ends(p *byte, n int, separator, eol byte, from uint32, e *Ends)
+
+// pair returns where among n bytes from p on one byte stands before another, or a place before which it does not, at most 32 before the end.
+//
+//go:noescape
+func pair(p *byte, n int, first, second byte) int

@@ -322,3 +322,33 @@ done:
 	MOVQ R12, Ends_closed(BX)
 	VZEROUPPER
 	RET
+
+// func pair(p *byte, n int, first, second byte) int
+TEXT ·pair(SB), NOSPLIT, $0-32
+	MOVQ p+0(FP), SI
+	MOVQ n+8(FP), CX
+	VPBROADCASTB first+16(FP), Y15
+	VPBROADCASTB second+17(FP), Y14
+	XORQ AX, AX
+	DECQ CX           // the last has nothing behind it
+
+next:
+	SUBQ $32, CX
+	JLT  over
+	VPCMPEQB (SI)(AX*1), Y15, Y0
+	VPCMPEQB 1(SI)(AX*1), Y14, Y1
+	VPAND    Y0, Y1, Y0
+	VPMOVMSKB Y0, R8
+	TESTL R8, R8
+	JNZ   there
+	ADDQ  $32, AX
+	JMP   next
+
+there:
+	BSFL R8, R8
+	ADDQ R8, AX
+
+over:
+	MOVQ AX, ret+24(FP)
+	VZEROUPPER
+	RET

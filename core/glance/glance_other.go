@@ -9,3 +9,5 @@ func pairs(*byte, int) uint32 { return uint32(Anything) }
 func words(*byte, int) int { return 0 }
 
 func ends(*byte, int, byte, byte, uint32, *Ends) {}
+
+func pair(*byte, int, byte, byte) int { return 0 }

@@ -89,6 +89,30 @@ func TestWords(t *testing.T) {
 	}
 }
 
+// TestIndex: a text is found where it stands first, and only there.
+func TestIndex(t *testing.T) {
+	r := rand.New(rand.NewPCG(952, 8))
+	const of = "psum"
+	for range 50_000 {
+		s := make([]byte, r.IntN(150))
+		for i := range s {
+			s[i] = "psumps  "[r.IntN(8)]
+		}
+		at := r.IntN(3)
+		require.Equal(t, strings.Index(string(s), of), Index(string(s), of, at), "%q by %d", s, at)
+	}
+}
+
+func BenchmarkIndex(b *testing.B) {
+	text := strings.Repeat("The edges are rounded, so that gloves last longer. Clean it with warm water. ", 4)
+	b.SetBytes(int64(len(text)))
+	for b.Loop() {
+		if Index(text, "psum", 0) >= 0 {
+			b.Fatal()
+		}
+	}
+}
+
 func BenchmarkCells(b *testing.B) {
 	row := "\n" + strings.Repeat(`LRA-0000001,9521234000013,"<p>Made in small batches, checked by hand.</p>",12.50,`, 7)
 	b.SetBytes(int64(len(row)))

@@ -137,21 +137,19 @@ func (o *Output) appendReady(dst []byte, part *sheet.Part, row *catalogue.Row) [
 	if o.Plain && o.Columns != nil && !slices.ContainsFunc(o.Columns, func(out OutColumn) bool { return row.Cell(out.Col) != "" }) {
 		return dst
 	}
-	for i, n := 0, o.Count(); i < n; i++ {
-		col := o.Col(i)
-		dst = o.appendCell(dst, part, row, col, i == 0)
-		if !o.raw(row, col) {
-			continue
+	for i := 0; i < o.Count(); {
+		if i > 0 {
+			dst = append(dst, o.Separator)
 		}
-		// What follows as it follows in the source is copied with it.
-		last := col
-		for i+1 < n && o.Col(i+1) == last+1 && o.raw(row, last+1) && row.Spans[last].To+1 == row.Spans[last+1].From {
-			last++
-			i++
+		span, next := o.copied(row, i)
+		if next > i {
+			dst = append(dst, part.Data[span.From:span.To]...)
+		} else if col := o.Col(i); col < len(row.Cells) {
+			dst = o.AppendCell(dst, row.Cells[col], row.Marks[col])
+		} else {
+			dst = o.AppendCell(dst, "", 0)
 		}
-		if last > col {
-			dst = append(dst, part.Data[row.Spans[col].To:row.Spans[last].To]...)
-		}
+		i = max(next, i+1)
 	}
 	return append(dst, o.LineEnd...)
 }
@@ -214,23 +212,24 @@ func (o *Output) Heading(n int, columns *catalogue.Columns) string {
 	return columns.Headings[n]
 }
 
-// raw reports whether a cell is written as it stands in the source.
-func (o *Output) raw(row *catalogue.Row, col int) bool {
-	return col < len(row.Cells) && !o.form.Spooled && !o.anew && !row.Stray && !row.Mended && row.Marks[col]&catalogue.Altered == 0
-}
-
-func (o *Output) appendCell(dst []byte, part *sheet.Part, row *catalogue.Row, col int, first bool) []byte {
-	if !first {
-		dst = append(dst, o.Separator)
+// copied returns where in the source the bytes stand that are written as they are: those of one of the columns that go out, and of those behind it
+// that follow there as here; next is the first that does not. It is the column itself if that is written anew.
+func (o *Output) copied(row *catalogue.Row, i int) (span catalogue.Span, next int) {
+	if o.form.Spooled || o.anew || row.Stray || row.Mended {
+		return span, i
 	}
-	switch {
-	case col >= len(row.Cells):
-		return o.AppendCell(dst, "", 0)
-	case o.raw(row, col):
-		span := row.Spans[col]
-		return append(dst, part.Data[span.From:span.To]...)
+	col := o.Col(i)
+	if col >= len(row.Cells) || row.Marks[col]&catalogue.Altered != 0 {
+		return span, i
 	}
-	return o.AppendCell(dst, row.Cells[col], row.Marks[col])
+	span = row.Spans[col]
+	for next = i + 1; next < o.Count(); next++ {
+		if col++; col >= len(row.Cells) || o.Col(next) != col || row.Marks[col]&catalogue.Altered != 0 || row.Spans[col].From != span.To+1 {
+			break
+		}
+		span.To = row.Spans[col].To
+	}
+	return span, next
 }
 
 // appendLine appends a line that is no row of the source, but of a list that people open in

@@ -108,7 +108,7 @@ func (p *proof) row(written []byte, from int, part *sheet.Part, row *catalogue.R
 	}
 	for n, cell := range p.read.Cells {
 		col := o.Col(n)
-		if o.raw(row, col) {
+		if _, next := o.copied(row, n); next > n {
 			continue
 		}
 		if p.read.Marks[n]&catalogue.Quoted != 0 {
@@ -128,22 +128,22 @@ func (p *proof) plainly(text string, part *sheet.Part, row *catalogue.Row) bool 
 	if o.LineEnd != o.form.LineEnd { // with which a cell as it was read may end otherwise
 		return false
 	}
-	for n := range o.Count() {
+	for n := 0; n < o.Count(); {
 		if n > 0 {
 			if text == "" || text[0] != o.Separator {
 				return false
 			}
 			text = text[1:]
 		}
-		col := o.Col(n)
 		ok := false
-		switch {
-		case o.raw(row, col):
-			text, ok = strings.CutPrefix(text, part.Data[row.Spans[col].From:row.Spans[col].To])
+		switch span, next := o.copied(row, n); {
+		case next > n:
+			text, ok = strings.CutPrefix(text, part.Data[span.From:span.To])
+			n = next - 1
 		case text != "" && text[0] == '"':
-			text, ok = cutQuoted(text[1:], row.Cell(col))
+			text, ok = cutQuoted(text[1:], row.Cell(o.Col(n)))
 		default:
-			cell := row.Cell(col)
+			cell := row.Cell(o.Col(n))
 			if strings.IndexByte(cell, o.Separator) < 0 && strings.IndexByte(cell, '\n') < 0 && strings.IndexByte(cell, '\r') < 0 {
 				text, ok = strings.CutPrefix(text, cell)
 			}
@@ -151,6 +151,7 @@ func (p *proof) plainly(text string, part *sheet.Part, row *catalogue.Row) bool 
 		if !ok {
 			return false
 		}
+		n++
 	}
 	return text == o.LineEnd
 }

@@ -23,6 +23,7 @@ type Report struct {
 	Touched                  []int          // rows that each rule about rows has kept, or set aside
 	Added, Joined            int            // rows for the importer that were made, or put into others
 	Written                  Written        // for the importer
+	last                     int            // of what is repaired, that which was counted last
 	Long                     int            // long texts in the file of these
 	Traces                   []Trace        // by which what goes out is known again
 
@@ -107,10 +108,19 @@ func (f *FindingCount) order(o *FindingCount) int {
 // repair returns the count for a change, which it makes if there is none.
 func (r *Report) repair(c *catalogue.Change) *RepairCount {
 	want := RepairCount{Rule: c.Rule, Ground: c.Ground, Col: c.Col}
+	for range 2 { // often the one behind the last, or the first again
+		if r.last++; r.last >= len(r.Repaired) {
+			r.last = 0
+		}
+		if r.last < len(r.Repaired) && want.order(&r.Repaired[r.last]) == 0 {
+			return &r.Repaired[r.last]
+		}
+	}
 	i, found := slices.BinarySearchFunc(r.Repaired, want, func(a, b RepairCount) int { return a.order(&b) })
 	if !found {
 		r.Repaired = slices.Insert(r.Repaired, i, want)
 	}
+	r.last = i
 	return &r.Repaired[i]
 }
 

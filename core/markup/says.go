@@ -8,6 +8,8 @@ import (
 	"unicode/utf8"
 
 	"golang.org/x/net/html"
+
+	"zetanum/core/glance"
 )
 
 //go:embed placeholders.txt
@@ -35,7 +37,7 @@ func Placeholder(cell string) string {
 		}
 	}
 	const latin = "orem i"
-	if at := strings.Index(cell, "psum"); at > len(latin) && cell[at-len(latin):at] == latin && cell[at-len(latin)-1]|0x20 == 'l' {
+	if at := glance.Index(cell, "psum", 0); at > len(latin) && cell[at-len(latin):at] == latin && cell[at-len(latin)-1]|0x20 == 'l' {
 		return cell[at-len(latin)-1 : at+len("psum")]
 	}
 	if len(cell) > longestPlaceholder {

@@ -38,22 +38,26 @@ type Scanner struct {
 // freeSize is how much memory is taken at a time for such cells.
 const freeSize = 64 << 10
 
-// undouble returns the cell with each pair of quotation marks as one. The bytes
+// undouble returns the cell with each pair of quotation marks as one; the first is at i. The bytes
 // of a cell are never used again.
-func (s *Scanner) undouble(body string) string {
+func (s *Scanner) undouble(body string, i int) string {
 	if cap(s.free)-len(s.free) < len(body) {
 		s.free = unset(max(freeSize, len(body)))[:0]
 	}
 	start := len(s.free)
-	for i := strings.IndexByte(body, '"'); i >= 0; i = strings.IndexByte(body, '"') {
-		s.free = append(s.free, body[:i+1]...)
+	room := s.free[start : start+len(body)]
+	n := 0
+	for i >= 0 {
+		n += copy(room[n:], body[:i+1])
 		body = body[i+1:]
 		if body != "" && body[0] == '"' {
 			body = body[1:]
 		}
+		i = strings.IndexByte(body, '"')
 	}
-	s.free = append(s.free, body...)
-	return text(s.free[start:len(s.free):len(s.free)])
+	n += copy(room[n:], body)
+	s.free = s.free[:start+n]
+	return text(room[:n:n])
 }
 
 // Scanner returns a scanner over data. In a part that Splitter has cut it ends
@@ -168,10 +172,13 @@ func (s *Scanner) quick(row *catalogue.Row, prefix int) bool {
 
 // body returns the text of a cell between its quotation marks, of which those within are doubled.
 func (s *Scanner) body(body string, col int) string {
-	if s.Doubled && !s.Undoubled.Has(col) || strings.IndexByte(body, '"') < 0 {
+	if s.Doubled && !s.Undoubled.Has(col) {
 		return body
 	}
-	return s.undouble(body)
+	if i := strings.IndexByte(body, '"'); i >= 0 {
+		return s.undouble(body, i)
+	}
+	return body
 }
 
 // next reads the row at s.pos as far as limit; with a prefix only so many of
@@ -314,8 +321,8 @@ func (s *Scanner) endsCell(data string, i int) bool {
 }
 
 func (s *Scanner) unquoted(body string, doubled bool, col int) string {
-	if doubled && (!s.Doubled || s.Undoubled.Has(col)) {
-		return s.undouble(body)
+	if doubled {
+		return s.body(body, col)
 	}
 	return body
 }
