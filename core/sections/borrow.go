@@ -6,6 +6,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
@@ -359,7 +360,7 @@ func (b *borrowing) do(r *steps.RowAt) bool {
 			r.Find(catalogue.BorrowUnsuited, col, old, catalogue.Facts{Other: fmt.Sprintf("%s, row %d, says %s", b.Lender.Name, loan.Row,
 				catalogue.Shorten(value, 40))})
 		default:
-			r.Set(col, value, catalogue.RuleBorrow, catalogue.Ordered, fmt.Sprintf("%s, row %d", b.Lender.Name, loan.Row))
+			r.Set(col, value, catalogue.RuleBorrow, catalogue.Ordered, b.Lender.Name+", row "+strconv.Itoa(int(loan.Row)))
 			b.count(r, LoanFilled)
 			if old != "" && !r.Dry {
 				r.Log.Settled(catalogue.TextLost, r.Row, col)

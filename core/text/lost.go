@@ -12,6 +12,9 @@ const Lost = "\ufffd"
 // lost: where that has [Lost] signs it has some characters beyond ASCII, no more than
 // signs, and all else is the same.
 func Recovers(lost, whole string) bool {
+	if lost == whole || !strings.Contains(lost, Lost) && utf8.ValidString(lost) {
+		return lost == whole
+	}
 	runes := []rune(whole)
 	at := map[int]bool{0: true} // where in the whole one may be behind what has been compared
 	for lost != "" && len(at) > 0 {
