@@ -12,7 +12,7 @@ const Lost = "\ufffd"
 // lost: where that has [Lost] signs it has some characters beyond ASCII, no more than
 // signs, and all else is the same.
 func Recovers(lost, whole string) bool {
-	if lost == whole || !strings.Contains(lost, Lost) && utf8.ValidString(lost) {
+	if !strings.Contains(lost, Lost) && utf8.ValidString(lost) {
 		return lost == whole
 	}
 	runes := []rune(whole)
