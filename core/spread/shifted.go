@@ -1,6 +1,12 @@
 package spread
 
-import "slices"
+import (
+	"runtime"
+	"slices"
+	"sync"
+
+	"golang.org/x/sync/errgroup"
+)
 
 // A Shift says that the numbers of a stretch of rows look as if they stood so many rows too high or too low.
 type Shift struct {
@@ -42,24 +48,46 @@ type candidate struct {
 
 // shifts returns the stretches that are shifted.
 func (r *rows) shifts(l *lookout) (found []Shift) {
-	var all []candidate
+	type look struct {
+		ground
+		by   int
+		seen candidate
+	}
+	var looks []look
 	for x, column := range r.columns {
 		if column.Of >= 0 {
 			continue
 		}
-		var best candidate
 		for _, y := range l.grounds(x) {
 			for by := -mostShift; by <= mostShift; by++ {
-				if by == 0 {
-					continue
-				}
-				if c, is := r.candidate(ground{x, y}, by); is && c.gain > best.gain {
-					best = c
+				if by != 0 {
+					looks = append(looks, look{ground: ground{x, y}, by: by})
 				}
 			}
 		}
-		if best.gain > 0 {
-			all = append(all, best)
+	}
+	var group errgroup.Group
+	group.SetLimit(runtime.GOMAXPROCS(0))
+	apart := sync.Pool{New: func() any { own := *r; own.counts = nil; return &own }} // each has its own scratch
+	for i := range looks {
+		group.Go(func() error {
+			own := apart.Get().(*rows)
+			if c, is := own.candidate(looks[i].ground, looks[i].by); is {
+				looks[i].seen = c
+			}
+			apart.Put(own)
+			return nil
+		})
+	}
+	group.Wait()        // none fails
+	var all []candidate // the best of each column
+	for _, look := range looks {
+		switch n := len(all) - 1; {
+		case look.seen.gain == 0:
+		case n < 0 || all[n].x != look.x:
+			all = append(all, look.seen)
+		case look.seen.gain > all[n].gain:
+			all[n] = look.seen
 		}
 	}
 	all = r.settle(all)
