@@ -352,22 +352,28 @@ func SpellingKey(value string) string {
 	b := scratch[:0]
 	last, digit := rune(-1), false // punctuation that has not been decided on, and whether a digit stood before it
 	for _, r := range value {
-		switch {
-		case unicode.IsLetter(r), unicode.IsMark(r), unicode.IsDigit(r):
-			now := unicode.IsDigit(r)
-			if last >= 0 && (digit || now) {
+		switch now := kindOf(r); now {
+		case letterRune, digitRune:
+			if last >= 0 && (digit || now == digitRune) {
 				b = utf8.AppendRune(b, last)
 			}
-			last, digit = -1, now
+			last, digit = -1, now == digitRune
+			if r < utf8.RuneSelf {
+				if r >= 'A' && r <= 'Z' {
+					r |= 0x20
+				}
+				b = append(b, byte(r))
+				continue
+			}
 			if r = unicode.ToLower(r); r == 'ı' {
 				r = 'i' // the small letter of I in Turkish, as i is elsewhere
 			}
 			b = utf8.AppendRune(b, r)
-		case unicode.IsSpace(r):
+		case spaceRune:
 			if last < 0 && digit {
 				last = ' '
 			}
-		case strings.ContainsRune(".,'’‘-–—_()", r):
+		case jointRune:
 			last = r
 		default:
 			b = utf8.AppendRune(b, r)
@@ -378,4 +384,44 @@ func SpellingKey(value string) string {
 		b = utf8.AppendRune(b, last)
 	}
 	return string(b)
+}
+
+// A runeKind is what a character is in a spelling.
+type runeKind uint8
+
+const (
+	otherRune  runeKind = iota
+	letterRune          // or a mark of one
+	digitRune
+	spaceRune
+	jointRune // punctuation that stands between words, or within a number
+)
+
+// kindOf returns what a character is.
+func kindOf(r rune) runeKind {
+	if r >= 0 && r < utf8.RuneSelf {
+		return asciiKinds[r]
+	}
+	return findKind(r)
+}
+
+var asciiKinds = func() (kinds [utf8.RuneSelf]runeKind) {
+	for r := range kinds {
+		kinds[r] = findKind(rune(r))
+	}
+	return kinds
+}()
+
+func findKind(r rune) runeKind {
+	switch {
+	case unicode.IsDigit(r):
+		return digitRune
+	case unicode.IsLetter(r), unicode.IsMark(r):
+		return letterRune
+	case unicode.IsSpace(r):
+		return spaceRune
+	case strings.ContainsRune(".,'’‘-–—_()", r):
+		return jointRune
+	}
+	return otherRune
 }

@@ -311,13 +311,16 @@ func (t *tagsSection) look(s *Sheet) {
 	if !compares {
 		return
 	}
+	tidy := new(standing)
 	s.Orders.Look("tags", []int{col}, func(r *steps.RowAt) {
 		cell := r.Cell(col)
-		if cell == "" {
+		if cell == "" || tidy.has(cell) {
 			return
 		}
 		if after, with := t.out.Write(t.out.Tidy(cell, nil, nil).Tags); with == "" && after != cell {
 			r.Find(catalogue.TagsUntidy, col, cell, catalogue.Facts{Other: after, Proposed: after})
+		} else {
+			tidy.keep(cell)
 		}
 	})
 }
