@@ -3,6 +3,7 @@ module zetanum
 go 1.26.0
 
 require (
+	github.com/KimMachineGun/automemlimit v1.0.2
 	github.com/boombuler/barcode v1.1.0
 	github.com/cespare/xxhash/v2 v2.3.0
 	github.com/gofrs/flock v0.13.2
@@ -31,6 +32,7 @@ require (
 	git.sr.ht/~sbinet/gg v0.7.0 // indirect
 	github.com/ajstarks/svgo v0.0.0-20211024235047-1546f124cd8b // indirect
 	github.com/golang/freetype v0.0.0-20170609003504-e2365dfdc4a0 // indirect
+	github.com/pbnjay/memory v0.0.0-20210728143218-7b4eea64cf58 // indirect
 )
 
 require (

@@ -132,3 +132,12 @@ func BenchmarkWords(b *testing.B) {
 		}
 	}
 }
+
+func BenchmarkEnds(b *testing.B) {
+	text := strings.Repeat("LRA-0000001,9521234000013,\"<p>Made in small \"\"batches\"\", checked by hand.</p>\",12.50,,,beech\n", 300)
+	b.SetBytes(int64(len(text)))
+	var ends Ends
+	for b.Loop() {
+		ends.Find(text, 0, ',', '\n')
+	}
+}

@@ -10,7 +10,6 @@ import (
 	"maps"
 	"slices"
 	"strings"
-	"sync"
 	"unicode"
 
 	"golang.org/x/text/unicode/norm"
@@ -126,32 +125,13 @@ func Field(heading string) catalogue.Field {
 	return f
 }
 
-// meanings are those of headings that were asked for: each is looked at several times, by one sheet and by all sheets of a
-// form.
-var meanings = struct {
-	sync.Mutex
-	of map[string]meaning
-}{of: make(map[string]meaning)}
-
-// mostMeanings is how many are kept; mostKept is the length of the longest.
-const mostMeanings, mostKept = 1000, 60
-
 // meaningOf is [Field], and says whether the column may stand beside another of the field.
 func meaningOf(heading string) (f catalogue.Field, isFurther bool) {
-	meanings.Lock()
-	m, known := meanings.of[heading]
-	meanings.Unlock()
-	if known {
+	if m, there := meanings.get(heading); there {
 		return m.field, m.further
 	}
-	f, isFurther = find(heading)
-	if len(heading) <= mostKept {
-		meanings.Lock()
-		defer meanings.Unlock()
-		if len(meanings.of) >= mostMeanings {
-			clear(meanings.of)
-		}
-		meanings.of[strings.Clone(heading)] = meaning{field: f, further: isFurther}
+	if f, isFurther = find(heading); f != catalogue.Unknown {
+		meanings.put(heading, meaning{field: f, further: isFurther})
 	}
 	return f, isFurther
 }

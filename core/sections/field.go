@@ -376,7 +376,8 @@ func (f *fieldSection) Order(s *Sheet) error {
 					one.Reads = append(one.Reads, s.Columns.All(catalogue.SKU)...)
 				}
 				one.Rules = []catalogue.Rule{catalogue.RuleListed}
-				one.Do = func(r *steps.RowAt) bool { return s.listed(r, col, field.Known, said) }
+				right := new(standing)
+				one.Do = func(r *steps.RowAt) bool { return s.listed(r, col, field.Known, said, right) }
 			case field.Unify && col < s.Columns.Own() && !s.settled[col]:
 				if other := s.Orders.WrittenBy(col); other != "" {
 					return &ruleError{part: f.part(name), error: refuseUnify(name, s.Columns.Headings[col], other)}
@@ -481,10 +482,10 @@ func (f *fieldSection) Steps(s *Sheet) error {
 }
 
 // listed writes a value as its list has it. In a field of several values each of
-// them is looked at.
-func (s *Sheet) listed(r *steps.RowAt, col int, known *lists.Known, said catalogue.Decisions) bool {
+// them is looked at. In right are cells that are as the list has them.
+func (s *Sheet) listed(r *steps.RowAt, col int, known *lists.Known, said catalogue.Decisions, right *standing) bool {
 	cell := r.Cell(col)
-	if cell == "" {
+	if cell == "" || right.has(cell) {
 		return false
 	}
 	kind := s.Columns.Kind(col)
@@ -507,7 +508,7 @@ func (s *Sheet) listed(r *steps.RowAt, col int, known *lists.Known, said catalog
 		if value == "" {
 			continue
 		}
-		right, match := known.Match(value)
+		its, match := known.Match(value)
 		var decision catalogue.Decision
 		taken, own := false, lists.NoMatch
 		if len(said) > 0 {
@@ -519,17 +520,17 @@ func (s *Sheet) listed(r *steps.RowAt, col int, known *lists.Known, said catalog
 			continue
 		case match == lists.Folded && kind != catalogue.CodeKind:
 		case decision.Value != "" && own == lists.Exact:
-			right, ground = decision.Value, catalogue.Decided
+			its, ground = decision.Value, catalogue.Decided
 		case match == lists.Near && taken && decision.Value == "" && kind != catalogue.CodeKind:
 			ground = catalogue.Decided
 		default:
 			unlisted = append(unlisted, value)
-			if right != "" {
-				likely = append(likely, right)
+			if its != "" {
+				likely = append(likely, its)
 			}
 			continue
 		}
-		parts[i] = strings.Replace(part, value, right, 1)
+		parts[i] = strings.Replace(part, value, its, 1)
 	}
 	after := at.Join(parts)
 	if unlisted != nil {
@@ -539,6 +540,9 @@ func (s *Sheet) listed(r *steps.RowAt, col int, known *lists.Known, said catalog
 			facts.Decides = "It is likely to be " + facts.Proposed + "."
 		}
 		s.Orders.Unknown(r, catalogue.ValueUnlisted, col, strings.Join(unlisted, ", "), facts)
+	}
+	if after == cell && unlisted == nil {
+		right.keep(cell)
 	}
 	if after == cell || quoted {
 		return false

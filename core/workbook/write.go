@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 	"unicode/utf8"
 
@@ -76,8 +77,28 @@ const styles = `<fonts count="3"><font><sz val="10"/><name val="Arial"/></font><
 // newArchive begins an archive that is compressed quickly.
 func newArchive(w io.Writer) *zip.Writer {
 	archive := zip.NewWriter(w)
-	archive.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) { return flate.NewWriter(w, 1) })
+	archive.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) {
+		if c, ok := compressors.Get().(*flate.Writer); ok {
+			c.Reset(w)
+			return &compressor{c}, nil
+		}
+		c, err := flate.NewWriter(w, 1)
+		return &compressor{c}, err
+	})
 	return archive
+}
+
+// compressors are those of parts that are written, for the next: each has tables of more than a megabyte.
+var compressors sync.Pool
+
+// A compressor is given back when it is closed.
+type compressor struct{ *flate.Writer }
+
+func (c *compressor) Close() error {
+	err := c.Writer.Close()
+	compressors.Put(c.Writer)
+	c.Writer = nil
+	return err
 }
 
 // addPart begins a part of a workbook that was made on a date.

@@ -119,6 +119,7 @@ func Main() int {
 	if os.Getenv("GOGC") == "" {
 		boundGarbage()
 	}
+	guardMemory()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM, syscall.SIGHUP)
 	defer stop()
 	s := &session{ctx: ctx, stdin: os.Stdin, stdout: os.Stdout, stderr: os.Stderr, now: time.Now, plain: os.Getenv("NO_COLOR") != ""}

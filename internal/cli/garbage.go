@@ -4,6 +4,8 @@ import (
 	"runtime"
 	"runtime/debug"
 	"runtime/metrics"
+
+	"github.com/KimMachineGun/automemlimit/memlimit"
 )
 
 // How much garbage may gather before it is collected: so much for each processor, or a part of
@@ -33,6 +35,15 @@ func boundGarbage() {
 		runtime.AddCleanup(new(collected), next, struct{}{})
 	}
 	runtime.AddCleanup(new(collected), next, struct{}{})
+}
+
+// mostOfMemory is how much of the memory that the program may have it uses before garbage is collected at once, whatever that costs.
+const mostOfMemory = 0.8
+
+// guardMemory lets the program stay within the memory that its container or the machine has, as long as what is in use does: without it, it would be
+// ended from outside where that is less than what may gather. GOMEMLIMIT overrules it.
+func guardMemory() {
+	memlimit.Set(memlimit.WithRatio(mostOfMemory), memlimit.WithProvider(memlimit.ApplyFallback(memlimit.FromCgroup, memlimit.FromSystem))) // where it is not known there is no bound
 }
 
 // collected is collected by the next collection.

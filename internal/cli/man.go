@@ -69,6 +69,7 @@ func manPage(date string) string {
 	line("If it is set, nothing is written in colour.")
 	line(".It Ev GOGC , GOMEMLIMIT")
 	line("Bound the memory that is used, as for every program of this make.")
+	line("Without GOMEMLIMIT the bound is four fifths of what the container may have, or the machine has.")
 	line(".El")
 	line(".Sh FILES")
 	line(".Bl -tag -width Ds")

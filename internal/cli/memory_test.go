@@ -7,10 +7,12 @@ import (
 	"bufio"
 	"fmt"
 	"io"
+	"math"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"runtime"
+	"runtime/debug"
 	"strings"
 	"syscall"
 	"testing"
@@ -91,6 +93,39 @@ func TestMemory(t *testing.T) {
 	memory, said := memoryOf(t, dir, "inspect", "list.xlsx")
 	assert.Less(t, memory, int64(mostMemory), "shared texts: %s", said)
 	assert.Contains(t, said, "the texts that cells share have more than")
+}
+
+// TestGuardMemory: the program knows how much memory it may have, and what it does is the same where that is less than it would take.
+func TestGuardMemory(t *testing.T) {
+	before := debug.SetMemoryLimit(-1)
+	defer debug.SetMemoryLimit(before)
+	guardMemory()
+	limit := debug.SetMemoryLimit(-1)
+	assert.Less(t, limit, int64(math.MaxInt64))
+	assert.Greater(t, limit, int64(16<<20))
+
+	dir := t.TempDir()
+	var rows strings.Builder
+	rows.WriteString("SKU,EAN,Title\n")
+	for i := range 60_000 {
+		n := 952123400000 + uint64(i)
+		fmt.Fprintf(&rows, "HG-%05d,%d%d,\"Smoker %d,  large\"\n", i, n, barcode.CheckDigit(n), i)
+	}
+	for _, name := range []string{"free.csv", "tight.csv"} {
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(rows.String()), 0o666))
+		cmd := exec.Command(program, "repair", name)
+		cmd.Dir = dir
+		if cmd.Env = os.Environ(); name == "tight.csv" {
+			cmd.Env = append(cmd.Env, "GOMEMLIMIT=24MiB")
+		}
+		out, err := cmd.CombinedOutput()
+		require.NoError(t, err, "%s", out)
+	}
+	free, err := os.ReadFile(filepath.Join(dir, "free.repaired", "ready.csv"))
+	require.NoError(t, err)
+	tight, err := os.ReadFile(filepath.Join(dir, "tight.repaired", "ready.csv"))
+	require.NoError(t, err)
+	assert.Equal(t, string(free), string(tight))
 }
 
 // memoryOf runs the program and returns the most memory that it had, in kilobytes.
