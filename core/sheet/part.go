@@ -10,6 +10,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"unicode"
 	"unicode/utf8"
 	"unsafe"
@@ -74,7 +75,8 @@ type Splitter struct {
 	offset int64
 	size   int
 	sum    *xxhash.Digest
-	row    catalogue.Row // read last
+	adding sync.WaitGroup // what was read last, to the sum, while it is cut
+	row    catalogue.Row  // read last
 
 	most   int   // how many rows of a product are kept together
 	inside int   // a row that begins no product, where the end of the part was looked for
@@ -173,9 +175,12 @@ func (s *Splitter) fill(want int) error {
 	}
 	n, err := io.ReadFull(s.r, s.buf[had:want])
 	s.buf = s.buf[:had+n]
-	s.sum.Write(s.buf[had:])
+	s.adding.Wait()
+	read := s.buf[had:]
+	s.adding.Go(func() { s.sum.Write(read) })
 	if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
 		s.eof = true
+		s.adding.Wait()
 		_, err = io.Copy(s.sum, s.behind)
 	}
 	return err
@@ -183,6 +188,7 @@ func (s *Splitter) fill(want int) error {
 
 // hand gives out the first cut bytes as a part; torn says that it ends inside a product.
 func (s *Splitter) hand(cut int, torn bool) (*Part, error) {
+	s.adding.Wait() // before anybody decodes it where it is
 	raw := s.buf[:cut:cut]
 	p := &Part{Offset: s.offset, Size: cut, raw: raw, Torn: torn, Continues: s.torn}
 	s.torn = torn
