@@ -125,6 +125,9 @@ func isKnown(word string) bool {
 // tokensOf cuts a heading into its words and numbers, in small letters: at what is no letter
 // and no digit, before digits and behind them, and where a capital follows a small letter.
 func tokensOf(h string) (tokens []string) {
+	if word := strings.TrimSpace(h); word != "" && strings.Trim(word, "abcdefghijklmnopqrstuvwxyz") == "" {
+		return []string{word}
+	}
 	var b strings.Builder
 	end := func() {
 		if b.Len() > 0 {

@@ -13,6 +13,8 @@ import (
 	"strings"
 	"time"
 
+	"golang.org/x/sync/errgroup"
+
 	"zetanum/core/catalogue"
 	"zetanum/core/export"
 	"zetanum/core/folder"
@@ -187,9 +189,20 @@ func (r *runner) ours() (dir string, err error) {
 	if r.asLeft {
 		return "", nil
 	}
+	dirs := near(r.opt.Input)
+	there, is := make([]output, len(dirs)), make([]bool, len(dirs))
+	var group errgroup.Group
+	group.SetLimit(atOnce)
+	for i, dir := range dirs {
+		group.Go(func() error {
+			there[i], is[i] = openOutput(dir)
+			return nil
+		})
+	}
+	group.Wait() // none fails
 	var outputs []output
-	for _, dir := range near(r.opt.Input) {
-		if o, ok := openOutput(dir); ok {
+	for i, o := range there {
+		if is[i] {
 			outputs = append(outputs, o)
 		}
 	}
