@@ -84,7 +84,12 @@ func (s *Scanner) Next(row *catalogue.Row) bool {
 	}
 	s.Row++
 	s.start = s.pos
-	s.read(row, s.Prefix)
+	if s.form.Spooled || s.form.Lenient || !s.quick(row, s.Prefix) {
+		s.read(row, s.Prefix)
+	}
+	if !s.form.Numbered {
+		row.Number = s.Row
+	}
 	return true
 }
 
@@ -93,21 +98,21 @@ func (s *Scanner) Again(row *catalogue.Row) {
 	s.pos = s.start
 	defer func(doubled bool) { s.Doubled = doubled }(s.Doubled)
 	s.Doubled = false
-	s.seen = -1 // one row is not worth a look at many
 	s.read(row, 0)
+	if !s.form.Numbered {
+		row.Number = s.Row
+	}
 }
 
+// read reads the row at s.pos for itself.
 func (s *Scanner) read(row *catalogue.Row, prefix int) {
 	switch {
 	case s.form.Spooled:
 		s.nextSpooled(row)
 	case s.form.Lenient:
 		s.nextLenient(row)
-	case !s.quick(row, prefix):
+	default:
 		s.next(row, len(s.data), prefix)
-	}
-	if !s.form.Numbered {
-		row.Number = s.Row
 	}
 }
 
@@ -116,8 +121,8 @@ func clearRow(row *catalogue.Row) {
 	row.Stray, row.Mended, row.Dirty, row.Wide, row.Joined, row.Lacks = false, false, false, false, 0, 0
 }
 
-// quickly is from how many bytes on it is worth while to look for the ends of many cells at once.
-const quickly = 64
+// quickly is from how many bytes on it is worth while to have room for the ends of many cells.
+const quickly = 4 << 10
 
 // quick reads the row at s.pos like next where the ends of its cells are seen at one look over many rows; it reports whether
 // they are.

@@ -78,7 +78,7 @@ func TestQuick(t *testing.T) {
 	for n := range 1000 {
 		var b strings.Builder
 		odd := []int{0, 400, 40, 4}[n%4] // one piece in so many
-		for b.Len() < 3000 {
+		for b.Len() < 6000 {
 			from := pieces[0]
 			if odd > 0 && r.IntN(odd) == 0 {
 				from = pieces[1]
@@ -105,8 +105,16 @@ func TestQuick(t *testing.T) {
 				fast.next(&got, len(data), fast.Prefix)
 			}
 			slow.next(&want, len(data), slow.Prefix)
+			if r.IntN(9) == 0 { // which the next row does not see
+				var again catalogue.Row
+				open := fast.Open
+				fast.start = int(want.Whole.From)
+				fast.Again(&again)
+				require.LessOrEqual(t, len(want.Cells), len(again.Cells))
+				fast.Open = open
+			}
 			require.Equal(t, want, got, "%q", data[want.Whole.From:want.End])
-			require.Equal(t, []any{slow.pos, slow.Open, slow.wide}, []any{fast.pos, fast.Open, fast.wide})
+			require.Equal(t, []any{slow.pos, slow.Open}, []any{fast.pos, fast.Open})
 		}
 	}
 	t.Log(quick, "of", all, "rows seen at once")
