@@ -127,17 +127,6 @@ func Field(heading string) catalogue.Field {
 
 // meaningOf is [Field], and says whether the column may stand beside another of the field.
 func meaningOf(heading string) (f catalogue.Field, isFurther bool) {
-	if m, there := meanings.get(heading); there {
-		return m.field, m.further
-	}
-	if f, isFurther = find(heading); f != catalogue.Unknown {
-		meanings.put(heading, meaning{field: f, further: isFurther})
-	}
-	return f, isFurther
-}
-
-// find is meaningOf of a heading that was not asked for before.
-func find(heading string) (f catalogue.Field, isFurther bool) {
 	if !mayBegin(heading) {
 		return catalogue.Unknown, false
 	}

@@ -105,20 +105,11 @@ func mayBegin(h string) bool {
 		before = r
 	}
 	first := string(word)
-	return first == "" || known(first) || known(plain(first)) || !norm.NFC.IsNormalString(h)
+	return first == "" || known(first) || !catalogue.IsASCII(first) && known(plain(first)) || !norm.NFC.IsNormalString(h)
 }
 
 // known reports whether a word is one of which headings consist, or is put together of some.
 func known(word string) bool {
-	is, there := knownWords.get(word)
-	if !there {
-		is = isKnown(word)
-		knownWords.put(word, is)
-	}
-	return is
-}
-
-func isKnown(word string) bool {
 	return parts().words[word] != nil || parts().first[word] || firstWords[word] || tongues[word] != "" || len(parts().split(word)) > 0
 }
 
