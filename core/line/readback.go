@@ -136,10 +136,10 @@ func (p *proof) plainly(text string, part *sheet.Part, row *catalogue.Row) bool 
 			text = text[1:]
 		}
 		ok := false
-		switch span, next := o.copied(row, n); {
+		span, next := o.copied(row, n)
+		switch {
 		case next > n:
 			text, ok = strings.CutPrefix(text, part.Data[span.From:span.To])
-			n = next - 1
 		case text != "" && text[0] == '"':
 			text, ok = cutQuoted(text[1:], row.Cell(o.Col(n)))
 		default:
@@ -151,7 +151,7 @@ func (p *proof) plainly(text string, part *sheet.Part, row *catalogue.Row) bool 
 		if !ok {
 			return false
 		}
-		n++
+		n = max(next, n+1)
 	}
 	return text == o.LineEnd
 }

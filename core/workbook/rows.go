@@ -224,9 +224,9 @@ func (r *rowReader) cells() error {
 		last = cell.Col
 		there, err := false, error(nil)
 		switch {
-		case quick && look.stored:
+		case quick:
 			there, err = r.settle(&cell, look.kind, look.style)
-		case quick, r.t.empty:
+		case r.t.empty:
 			continue
 		default:
 			there, err = r.value(&cell, look.kind, look.style)
@@ -249,10 +249,9 @@ func (r *rowReader) cells() error {
 
 // A cellLook is what the tag of a cell says besides its column.
 type cellLook struct {
-	kind   string
-	style  int
-	rich   bool
-	stored bool // its text was read with it, to the end of the row's
+	kind  string
+	style int
+	rich  bool
 }
 
 func (l *cellLook) attr(cell *Cell, name, value []byte) {
@@ -272,7 +271,8 @@ func (l *cellLook) attr(cell *Cell, name, value []byte) {
 }
 
 // quickCell reads the next cell with its text, if it is written as nearly all are: <c r="B2" s="1" t="s"><v>3</v></c>, or with the text itself,
-// <c r="B2" t="inlineStr"><is><t>text</t></is></c>, with nothing escaped. It reports whether it is; otherwise nothing was read.
+// <c r="B2" t="inlineStr"><is><t>text</t></is></c>, with nothing escaped. It reports whether it is; otherwise nothing was read, but attributes that the
+// tag has.
 func (r *rowReader) quickCell(cell *Cell, look *cellLook) bool {
 	s := r.scanner
 	b := s.buf[s.pos:s.end]
@@ -280,7 +280,6 @@ func (r *rowReader) quickCell(cell *Cell, look *cellLook) bool {
 		return false
 	}
 	at := 3
-	var l cellLook
 	for { // x="value", and one space or > behind it
 		if len(b) < at+4 || b[at+1] != '=' || b[at+2] != '"' {
 			return false
@@ -289,19 +288,7 @@ func (r *rowReader) quickCell(cell *Cell, look *cellLook) bool {
 		if n < 0 || at+4+n >= len(b) {
 			return false
 		}
-		value := b[at+3 : at+3+n]
-		switch b[at] {
-		case 'r':
-			if col, _ := place(value); col > 0 {
-				cell.Col = col
-			}
-		case 's':
-			l.style = number(value)
-		case 't':
-			l.kind = kindName(value)
-		default:
-			return false
-		}
+		look.attr(cell, b[at:at+1], b[at+3:at+3+n])
 		at += 4 + n
 		if b[at] == '>' {
 			break
@@ -316,7 +303,7 @@ func (r *rowReader) quickCell(cell *Cell, look *cellLook) bool {
 	switch {
 	case bytes.HasPrefix(b, []byte("<v>")):
 		b, at, end, within = b[3:], at+4, "</v></c>", false
-	case l.kind != "inlineStr":
+	case look.kind != "inlineStr":
 		return false
 	case bytes.HasPrefix(b, []byte("<is><t>")):
 		b, at = b[7:], at+8
@@ -335,8 +322,6 @@ func (r *rowReader) quickCell(cell *Cell, look *cellLook) bool {
 		r.buf = unescapeX(r.buf, cell.from)
 	}
 	s.pos += at + n + len(end)
-	l.stored = true
-	*look = l
 	return true
 }
 

@@ -7,7 +7,6 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
-	"zetanum/core/folder"
 	"zetanum/core/line"
 	"zetanum/core/repair"
 	"zetanum/internal/terminal"
@@ -25,15 +24,10 @@ func (o *inspectCommand) overview(s *session, file string) error {
 	var r *repair.Result
 	var found []repair.Beside
 	why, err := s.follow(&opt, false, func() (err error) {
-		if r, err = repair.Run(s.ctx, opt); err != nil {
-			return err
+		if r, err = repair.Run(s.ctx, opt); err == nil {
+			found = lookBeside(r, r.Report.Lacking)
 		}
-		temp, err := folder.NewTemp()
-		if err == nil {
-			found = r.LookBeside(r.Report.Lacking, temp.Dir)
-			temp.Remove()
-		}
-		return nil
+		return err
 	})
 	if err != nil {
 		return err
