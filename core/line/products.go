@@ -33,7 +33,7 @@ func newProducts(form *sheet.Form, pipeline *Pipeline) *products {
 }
 
 func (p *products) open(part *sheet.Part, rowsBefore int) {
-	p.scanner.Reset(part.Data)
+	p.scanner.Begin(part)
 	if part.Continues {
 		p.begins(nil) // the product above goes on
 	} else {

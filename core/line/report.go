@@ -139,7 +139,7 @@ func (r *Report) addChange(c *catalogue.Change) {
 	n.Cells++
 	n.Examples = r.addExample(n.Examples, func() Example {
 		return Example{Row: c.Row, Cell: strings.Clone(catalogue.Shorten(c.Before, 200)),
-			After: strings.Clone(catalogue.Shorten(c.After, 200)), Text: c.Source}
+			After: strings.Clone(catalogue.Shorten(c.After, 200)), Text: strings.Clone(c.Source)}
 	}, c.Row)
 }
 
@@ -200,7 +200,7 @@ func (r *Report) addFinding(f *catalogue.Finding, severity catalogue.Severity) {
 		n.Proposed++
 	}
 	n.Examples = r.addExample(n.Examples, func() Example {
-		return Example{Row: f.Row, Cell: strings.Clone(catalogue.Shorten(f.Cell, 200)), After: f.Facts.Proposed, Text: f.Sentence()}
+		return Example{Row: f.Row, Cell: strings.Clone(catalogue.Shorten(f.Cell, 200)), After: strings.Clone(f.Facts.Proposed), Text: f.Sentence()}
 	}, f.Row)
 }
 

@@ -220,11 +220,12 @@ func (r *Run) pass(ctx context.Context, parts []PartIndex, work func(*worker, *s
 		default:
 			out = new(result)
 		}
-		out.size, out.report.examples = int64(index.Size), r.Examples
+		out.report.examples = r.Examples
 		part := index.Part
 		if err := r.Table.Load(&part); err != nil {
 			return nil, err
 		}
+		out.part = part
 		work(workers[worker], &part, index.Before, out)
 		if weightOf(index) > largePart {
 			workers[worker] = r.newWorker() // the old one has the whole product
@@ -234,7 +235,8 @@ func (r *Run) pass(ctx context.Context, parts []PartIndex, work func(*worker, *s
 		if err := sink(out); err != nil {
 			return err
 		}
-		r.done += out.size
+		out.part.Release()
+		r.done += int64(out.part.Size)
 		r.progress(r.done, r.total)
 		if out.room() > largeResult {
 			return nil // a large product; what it needed goes

@@ -512,11 +512,17 @@ func (l *Log) Join(index int, rule catalogue.Rule) {
 }
 
 // A scratch is what steps keep from one product to the next, and the key under which they do.
-type scratch struct{ key, kept any }
+type scratch struct {
+	key  any
+	kept Forgetter
+}
+
+// A Forgetter forgets what it has of the cells of a product: their memory is used for others.
+type Forgetter interface{ Forget() }
 
 // Scratch returns what steps keep from one product to the next, under a key that they share; make makes it for the first. Each worker has its
-// own, so that nothing may depend on what is in it but how fast they are.
-func (l *Log) Scratch(key any, make func() any) any {
+// own, so that nothing may depend on what is in it but how fast they are. At the next product it is told to forget the one before.
+func (l *Log) Scratch(key any, make func() Forgetter) Forgetter {
 	for i := range l.scratch { // there are very few
 		if l.scratch[i].key == key {
 			return l.scratch[i].kept
@@ -543,6 +549,9 @@ func (l *Log) begin(p *catalogue.Product) {
 	l.asks, l.asking, l.provided, l.kept = l.asks[:0], l.asking[:0], l.provided[:0], l.kept[:0]
 	l.aside, l.made, l.joined, l.by = l.aside[:0], l.made[:0], l.joined[:0], l.by[:0]
 	clear(l.of)
+	for i := range l.scratch {
+		l.scratch[i].kept.Forget()
+	}
 	for range p.Rows {
 		l.aside, l.made, l.joined, l.by = append(l.aside, false), append(l.made, false), append(l.joined, false),
 			append(l.by, catalogue.NoRule)

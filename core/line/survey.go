@@ -109,14 +109,17 @@ func look(ctx context.Context, table *sheet.Table, pipeline *Pipeline, opt Optio
 	for i := range readers {
 		readers[i] = newReader()
 	}
-	done := int64(0)
+	done, used := int64(0), make(chan []rowKey, opt.Workers+2) // for the keys of further parts
 	err = ordered(ctx, opt.Workers, split.Next, partSize, func(worker int, part *sheet.Part) (learned, error) {
 		part.Read(&table.Form)
 		result := learned{aggregate: newAggregate(pipeline.Steps), PartIndex: PartIndex{Part: *part}}
 		if err := part.Verify(table.Form); err != nil {
 			return result, err
 		}
-		result.Data = ""
+		select {
+		case result.keys = <-used:
+		default:
+		}
 		reader := readers[worker]
 		var p *catalogue.Product
 		add := func(i int, key uint64) {
@@ -161,6 +164,11 @@ func look(ctx context.Context, table *sheet.Table, pipeline *Pipeline, opt Optio
 			survey.suspects.enter(l.keys, 0)
 		} else {
 			survey.suspects.enter(l.keys, l.Before)
+		}
+		l.Release()
+		select {
+		case used <- l.keys[:0]:
+		default:
 		}
 		survey.Parts = append(survey.Parts, l.PartIndex)
 		survey.Rows += l.Rows

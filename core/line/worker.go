@@ -17,7 +17,7 @@ import (
 
 // A result is what a worker makes of a part.
 type result struct {
-	size   int64 // of the part
+	part   sheet.Part
 	bytes  [outputs][]byte
 	sum    uint64   // of those for the importer, if each row of them has been read back
 	lists  [][]byte // by list of the pipeline

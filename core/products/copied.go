@@ -196,6 +196,8 @@ func (c *Copier) Merge(s, next *Copies) {
 		return
 	case s.first.row == 0:
 		*s = *next
+		s.first.keep()
+		s.keepAbove()
 		return
 	}
 	c.compare(s, next.first.row, func(col int) string { return next.first.cells[slices.Index(c.watched, col)] })
@@ -209,6 +211,21 @@ func (c *Copier) Merge(s, next *Copies) {
 	s.slips = append(s.slips, next.slips...)
 	s.slips = s.slips[:min(len(s.slips), mostCopied)]
 	s.above = next.above
+	s.keepAbove()
+}
+
+// keep makes the cells texts of their own, which stay when the stretch is gone.
+func (s *seen) keep() {
+	s.cells = slices.Clone(s.cells)
+	for i, cell := range s.cells {
+		s.cells[i] = strings.Clone(cell)
+	}
+}
+
+func (s *Copies) keepAbove() {
+	for i := range s.above {
+		s.above[i].keep()
+	}
 }
 
 // Place adds to the numbers of the rows: those of a stretch begin at one until it is known

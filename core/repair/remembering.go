@@ -95,7 +95,12 @@ func (m *remembering) take(memos []line.Memo) error {
 			from = i + 1
 		}
 	}
-	m.stretch = append(m.stretch, memos[from:]...)
+	for _, memo := range memos[from:] { // the part with their texts goes
+		for i, text := range memo.Texts {
+			memo.Texts[i] = strings.Clone(text)
+		}
+		m.stretch = append(m.stretch, memo)
+	}
 	return nil
 }
 

@@ -160,7 +160,7 @@ type categoryColumn struct {
 	spelt  *category.Spelt  // nil if spellings are not brought to one
 
 	mu       sync.Mutex
-	unmapped map[string]int
+	unmapped lists.Times
 }
 
 // Order orders that categories are put in order.
@@ -174,7 +174,7 @@ func (c *categorySection) Order(s *Sheet) error {
 		return err
 	}
 	for n, col := range cols {
-		one := &categoryColumn{sheet: s, own: c.own, col: col, number: s.Tally.Add(c.rules.String(), steps.Changed, 0), unmapped: make(map[string]int)}
+		one := &categoryColumn{sheet: s, own: c.own, col: col, number: s.Tally.Add(c.rules.String(), steps.Changed, 0)}
 		one.read = c.rules.NewReader(lists.Form{})
 		one.write = &levelReader{one.read}
 		s.levels[col] = one.write
@@ -278,10 +278,10 @@ func (c *categoryColumn) unmappedList(heads [2]string, into []string) {
 	c.sheet.List(line.List{Name: UnmappedName, Headings: slices.Concat(heads[:], into, []string{rowsHeading}),
 		Rest: func(enter func(cells ...string)) error {
 			for _, path := range slices.SortedFunc(maps.Keys(c.unmapped), func(a, b string) int {
-				return cmp.Or(c.unmapped[b]-c.unmapped[a], strings.Compare(a, b))
+				return cmp.Or(c.unmapped.Of(b)-c.unmapped.Of(a), strings.Compare(a, b))
 			}) {
 				cells := make([]string, 2+len(into)+1)
-				cells[0], cells[len(cells)-1] = path, strconv.Itoa(c.unmapped[path])
+				cells[0], cells[len(cells)-1] = path, strconv.Itoa(c.unmapped.Of(path))
 				enter(cells...)
 			}
 			return nil
@@ -322,7 +322,7 @@ func (c *categoryColumn) do(r *steps.RowAt) bool {
 			r.Find(catalogue.CategoryUnmapped, c.col, path, catalogue.Facts{})
 			if !r.Dry && !r.Log.Judging() {
 				c.mu.Lock()
-				c.unmapped[path]++
+				c.unmapped.Add(path, 1)
 				c.mu.Unlock()
 			}
 			continue

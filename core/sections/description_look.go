@@ -57,7 +57,7 @@ func (d *descriptionSection) Steps(s *Sheet) error {
 		of.Phrases = slices.DeleteFunc(markup.Phrases(s.sample(s.Columns.First(catalogue.Description)), of.Share), d.isOwn)
 	}
 	of.Named = func(phrase string, times, of int) { s.Phrases = append(s.Phrases, Phrase{phrase, times, of}) }
-	links := &linked{own: s.Book.Shop.Hosts, rows: make(map[markup.Link]int)}
+	links := &linked{own: s.Book.Shop.Hosts, rows: make(map[markup.Link]*int)}
 	of.Links = func(link markup.Link, row *catalogue.Row) {
 		links.add(link)
 		if s.needed != nil {
@@ -90,7 +90,7 @@ func (d *descriptionSection) isOwn(phrase string) bool {
 type linked struct {
 	own  []string
 	mu   sync.Mutex
-	rows map[markup.Link]int
+	rows map[markup.Link]*int
 	past uint64 // links with a larger hash are not kept any more, because there are too many
 }
 
@@ -103,12 +103,12 @@ func (l *linked) add(link markup.Link) {
 	if l.past > 0 && hashOf(link) >= l.past {
 		return
 	}
-	if n := l.rows[link]; n > 0 {
-		l.rows[link] = n + 1
+	if n := l.rows[link]; n != nil {
+		*n++
 		return
 	}
 	link.Address = strings.Clone(link.Address)
-	l.rows[link] = 1
+	l.rows[link] = new(1)
 	if len(l.rows) > 2*mostLinks {
 		l.thin()
 	}
@@ -122,7 +122,7 @@ func (l *linked) thin() {
 	}
 	slices.Sort(hashes)
 	l.past = hashes[mostLinks]
-	maps.DeleteFunc(l.rows, func(link markup.Link, _ int) bool { return hashOf(link) >= l.past })
+	maps.DeleteFunc(l.rows, func(link markup.Link, _ *int) bool { return hashOf(link) >= l.past })
 }
 
 func hashOf(link markup.Link) uint64 { return xxhash.Sum64String(link.Address) }
@@ -138,7 +138,7 @@ func (l *linked) list(enter func(cells ...string)) error {
 		if !link.Picture && l.own != nil && markup.Leaves(link.Address, l.own) {
 			leaves = "yes"
 		}
-		enter(link.Address, what(link), strconv.Itoa(l.rows[link]), leaves)
+		enter(link.Address, what(link), strconv.Itoa(*l.rows[link]), leaves)
 	}
 	return nil
 }

@@ -27,16 +27,14 @@ type Part struct {
 	Offset int64 // where it lies in the file
 	Size   int   // how many bytes it has there
 	Sum    uint64
-	Data   string // its text in UTF-8, once it has been read; immutable, so cells may be substrings
+	Data   string // its text in UTF-8, once it has been read; it stays as it is until Release, so cells may be substrings
 	raw    []byte // before that
+	room   *room  // in which both are
 
 	// Torn says that the last product goes on in the next part, Continues that the first
 	// one began in the part before: it has too many rows to be in memory as a whole.
 	Torn, Continues bool
 }
-
-// PartSize is how large a part is at least, but for the last.
-const PartSize = 1 << 20
 
 // lookAhead is how far behind the least size of a part is read at once to find
 // its end.
@@ -46,8 +44,8 @@ const lookAhead = 2 * lenientReach
 // is, and MostRows how many rows of a product are kept together in one part. A product that
 // has more is cut.
 const (
-	maxRow     = 16 * PartSize
-	maxProduct = 24 * PartSize
+	maxRow     = 16 << 20
+	maxProduct = 24 << 20
 	MostRows   = 100_000
 )
 
@@ -71,6 +69,7 @@ type Splitter struct {
 	r      io.Reader
 	behind io.Reader // what is not read, for the checksum
 	buf    []byte    // read, not yet handed out
+	room   *room     // in which that is
 	eof    bool
 	offset int64
 	size   int
@@ -170,8 +169,13 @@ func (s *Splitter) fill(want int) error {
 		return nil
 	}
 	had := len(s.buf)
+	if s.room == nil {
+		s.room = takeRoom(want)
+		s.buf = s.room.text[:0]
+	}
 	if cap(s.buf) < want {
-		s.buf = append(unset(want)[:0], s.buf...)
+		s.room.text = unset(want)
+		s.buf = append(s.room.text[:0], s.buf...)
 	}
 	n, err := io.ReadFull(s.r, s.buf[had:want])
 	s.buf = s.buf[:had+n]
@@ -190,11 +194,15 @@ func (s *Splitter) fill(want int) error {
 func (s *Splitter) hand(cut int, torn bool) (*Part, error) {
 	s.adding.Wait() // before anybody decodes it where it is
 	raw := s.buf[:cut:cut]
-	p := &Part{Offset: s.offset, Size: cut, raw: raw, Torn: torn, Continues: s.torn}
+	p := &Part{Offset: s.offset, Size: cut, raw: raw, room: s.room, Torn: torn, Continues: s.torn}
 	s.torn = torn
-	// The next part begins in memory of its own: raw may become a string.
-	s.buf = append(unset(s.size + lookAhead)[:0], s.buf[cut:]...)
 	s.offset += int64(cut)
+	rest := s.buf[cut:]
+	if s.room, s.buf = nil, nil; len(rest) > 0 || !s.eof {
+		// The next part begins in memory of its own: raw becomes a string.
+		s.room = takeRoom(max(s.size+lookAhead, len(rest)))
+		s.buf = append(s.room.text[:0], rest...)
+	}
 	return p, nil
 }
 
@@ -203,16 +211,6 @@ func (s *Splitter) hand(cut int, torn bool) (*Part, error) {
 func (p *Part) Read(form *Form) {
 	p.Sum, p.Data = xxhash.Sum64(p.raw), text(form.Charset.Decode(p.raw))
 	p.raw = nil
-}
-
-// unset returns n bytes of new memory that, other than those of make, have not
-// been set to zero: they are about to be read into, and for whole files zeroing
-// costs as much as checksums. A [strings.Builder] has such memory.
-func unset(n int) []byte {
-	var b strings.Builder
-	b.Grow(n + 1)
-	b.WriteByte(0) // or the text would be empty and have no address
-	return unsafe.Slice(unsafe.StringData(b.String()), n)
 }
 
 // text makes a string of bytes that nobody will write to again.
@@ -435,7 +433,8 @@ var ErrChanged = errors.New("the file has changed while it was being read")
 // called by many goroutines at once. It returns [ErrChanged] if the bytes are
 // not those of the first reading.
 func (t *Table) Load(p *Part) error {
-	raw := unset(p.Size)
+	p.room = takeRoom(p.Size)
+	raw := p.room.text[:p.Size:p.Size]
 	if _, err := t.file.ReadAt(raw, p.Offset); err != nil {
 		if errors.Is(err, io.EOF) {
 			return ErrChanged

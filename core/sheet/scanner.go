@@ -30,19 +30,17 @@ type Scanner struct {
 	data  string
 	pos   int
 	free  []byte // for cells that are not in data as they are
+	room  *room  // of the part, from which more of it is taken
 
 	ends *glance.Ends // of the next rows; nil if none were looked for
 	seen int          // where the first of them begins
 }
 
-// freeSize is how much memory is taken at a time for such cells.
-const freeSize = 64 << 10
-
 // undouble returns the cell with each pair of quotation marks as one; the first is at i. The bytes
 // of a cell are never used again.
 func (s *Scanner) undouble(body string, i int) string {
 	if cap(s.free)-len(s.free) < len(body) {
-		s.free = unset(max(freeSize, len(body)))[:0]
+		s.free = s.more(len(body))
 	}
 	start := len(s.free)
 	room := s.free[start : start+len(body)]
@@ -60,14 +58,31 @@ func (s *Scanner) undouble(body string, i int) string {
 	return text(room[:n:n])
 }
 
+// more returns memory for cells of which one needs n bytes.
+func (s *Scanner) more(n int) []byte {
+	if s.room == nil || n > cellRoom {
+		return unset(max(cellRoom, n))[:0]
+	}
+	return s.room.more()[:0]
+}
+
 // Scanner returns a scanner over data. In a part that Splitter has cut it ends
 // with a whole row.
 func (f *Form) Scanner(data string) *Scanner {
 	return &Scanner{form: f, stops: newStops(f.Separator, f.lineEnd()), data: data}
 }
 
+// Begin makes the scanner begin a part. Its cells stay as they are until the part is released.
+func (s *Scanner) Begin(part *Part) {
+	s.Reset(part.Data)
+	s.room, s.free = part.room, nil
+}
+
 // Reset makes the scanner begin another text.
 func (s *Scanner) Reset(data string) {
+	if s.room != nil {
+		s.room, s.free = nil, nil
+	}
 	s.Row, s.Open, s.data, s.pos = 0, false, data, 0
 	if s.ends != nil {
 		s.ends.Forget()

@@ -22,6 +22,7 @@ type linkBuffer struct {
 	imagelink.Cell
 	all   []string             // keys of the links of the product
 	known [mostKnown]knownCell // what was read last
+	last  int                  // how many of them have been
 }
 
 // knownCell is a cell of which the links are known: none of them is written otherwise.
@@ -36,22 +37,32 @@ const mostKnown = 16
 // ofLinks is the key under which buffers of links are kept.
 type ofLinks struct{}
 
+// Forget forgets the cells of the product.
+func (b *linkBuffer) Forget() {
+	for i := range b.known[:b.last] {
+		b.known[i].cell = ""
+	}
+	b.last = 0
+}
+
 // buffer returns that of a worker.
 func buffer(log *line.Log) *linkBuffer {
-	b := log.Scratch(ofLinks{}, func() any { return new(linkBuffer) }).(*linkBuffer)
+	b := log.Scratch(ofLinks{}, func() line.Forgetter { return new(linkBuffer) }).(*linkBuffer)
 	b.all, b.Keys = b.all[:0], b.Keys[:0]
 	return b
 }
 
 // learn keeps what has been read as the one at a place of the product.
 func (b *linkBuffer) learn(place int, cell string) {
-	k := &b.known[place%mostKnown]
+	place %= mostKnown
+	b.last = max(b.last, place+1)
+	k := &b.known[place]
 	k.cell, k.links = cell, b.Unchanged(k.links[:0])
 }
 
 // look reads a cell as [certain] has it.
 func (b *linkBuffer) look(place int, cell string) {
-	if k := &b.known[place%mostKnown]; len(k.links) > 0 && k.cell == cell {
+	if k := &b.known[place%mostKnown]; k.cell != "" && len(k.links) > 0 && k.cell == cell {
 		b.Again(cell, k.links)
 		return
 	}

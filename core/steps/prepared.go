@@ -66,12 +66,12 @@ func (p *Preparing) Copy(folder *photos.Folder, file int, plan *prepare.Plan, na
 	one := p.made[key]
 	if one == nil {
 		one = &prepared{file: file}
-		p.made[key] = one
+		p.made[strings.Clone(key)] = one
 	}
 	if one.file != file {
 		a, b := folder.Files[min(one.file, file)].Path, folder.Files[max(one.file, file)].Path
 		if p.name == "" || key < p.name {
-			p.name, p.clash = key, [2]string{a, b}
+			p.name, p.clash = strings.Clone(key), [2]string{a, b}
 		}
 	}
 	p.mu.Unlock()

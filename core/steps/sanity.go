@@ -10,6 +10,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/line"
+	"zetanum/core/lists"
 	"zetanum/core/text"
 	"zetanum/core/title"
 )
@@ -176,7 +177,7 @@ func (c *sanity) swapped(row *catalogue.Row, note func(catalogue.Code, int, cata
 // homes count the values of two columns, to see which is at home in which.
 type homes struct {
 	brand, kind   int
-	brands, kinds map[string]uint64
+	brands, kinds lists.Times
 	many          bool // too many to count
 }
 
@@ -185,7 +186,7 @@ const mostHomes = 2000
 
 // at reports whether a value that stands once in one of the columns is at home in the other.
 func (h *homes) at(value string, inKinds bool) bool {
-	own, other := h.brands[value], h.kinds[value]
+	own, other := h.brands.Of(value), h.kinds.Of(value)
 	if !inKinds {
 		own, other = other, own
 	}
@@ -193,24 +194,18 @@ func (h *homes) at(value string, inKinds bool) bool {
 }
 
 func (h *homes) Learn(p *catalogue.Product) {
-	if h.brands == nil {
-		h.brands, h.kinds = make(map[string]uint64), make(map[string]uint64)
-	}
 	for _, row := range p.Rows {
 		if b := row.Cell(h.brand); b != "" && !h.many {
-			h.count(h.brands, b, 1)
+			h.count(&h.brands, b, 1)
 		}
 		if k := row.Cell(h.kind); k != "" && !h.many {
-			h.count(h.kinds, k, 1)
+			h.count(&h.kinds, k, 1)
 		}
 	}
 }
 
-func (h *homes) count(values map[string]uint64, value string, n uint64) {
-	if _, known := values[value]; !known {
-		value = strings.Clone(value)
-	}
-	if values[value] += n; len(values) > mostHomes {
+func (h *homes) count(values *lists.Times, value string, times int) {
+	if values.Add(value, times); len(*values) > mostHomes {
 		h.many, h.brands, h.kinds = true, nil, nil
 	}
 }
@@ -221,17 +216,14 @@ func (h *homes) Merge(next line.Aggregate) {
 		h.brands, h.kinds = nil, nil
 		return
 	}
-	if h.brands == nil {
-		h.brands, h.kinds = make(map[string]uint64), make(map[string]uint64)
-	}
 	for v, count := range n.brands {
 		if !h.many {
-			h.count(h.brands, v, count)
+			h.count(&h.brands, v, *count)
 		}
 	}
 	for v, count := range n.kinds {
 		if !h.many {
-			h.count(h.kinds, v, count)
+			h.count(&h.kinds, v, *count)
 		}
 	}
 }
@@ -240,9 +232,9 @@ func (h *homes) AppendBinary(b []byte) ([]byte, error) {
 	if h.many {
 		return append(b, 1), nil
 	}
-	for _, values := range []map[string]uint64{h.brands, h.kinds} {
+	for _, values := range []lists.Times{h.brands, h.kinds} {
 		for _, v := range slices.Sorted(maps.Keys(values)) {
-			b = binary.AppendUvarint(append(append(b, v...), 0), values[v])
+			b = binary.AppendUvarint(append(append(b, v...), 0), uint64(values.Of(v)))
 		}
 		b = append(b, 0)
 	}

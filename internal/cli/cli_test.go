@@ -38,8 +38,8 @@ func TestMain(m *testing.M) {
 	if runtime.GOOS == "windows" {
 		program += ".exe"
 	}
-	build := exec.Command("go", "build", "-pgo=off", "-o", program, "zetanum/cmd/zetanum") // which takes half as long to make
-	if cover := os.Getenv("ZETANUM_COVER"); cover != "" {                                  // a folder for what of the code the program ran
+	build := exec.Command("go", "build", "-pgo=off", "-tags="+buildTags, "-o", program, "zetanum/cmd/zetanum") // which takes half as long to make
+	if cover := os.Getenv("ZETANUM_COVER"); cover != "" {                                                      // a folder for what of the code the program ran
 		build.Args = slices.Insert(build.Args, 2, "-cover", "-covermode=atomic", "-coverpkg=zetanum/...")
 		os.Setenv("GOCOVERDIR", cover)
 	}
