@@ -2,6 +2,7 @@ package glance
 
 import (
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -140,4 +141,21 @@ func BenchmarkEnds(b *testing.B) {
 	for b.Loop() {
 		ends.Find(text, 0, ',', '\n')
 	}
+}
+
+// TestKnown: whatever is a word of the list is taken for one, in any case; what differs from all in its length or first letters is not.
+func TestKnown(t *testing.T) {
+	words := []string{"do", "don't", "discontinued", "à", "été", "jún", strings.Repeat("ab", 20), strings.Repeat("cd", 16), "x"}
+	known := NewKnown(slices.Values(words))
+	for _, w := range append(words, "DO", "Don't", "DISCONTINUED", strings.Repeat("cd", 19)) {
+		if len(w) > 1 {
+			require.True(t, known.May(w[0], w[1], len(w)), w)
+			require.True(t, known.Begins(w[0], w[1]), w)
+		}
+	}
+	for _, w := range []string{"dog", "DI", "double", "abc", "ee", "ju"} {
+		require.False(t, known.May(w[0], w[1], len(w)), w)
+	}
+	require.False(t, known.Begins('e', 'e'))
+	require.True(t, known.Begins('e', '-'), "of what are no two letters nothing is known")
 }

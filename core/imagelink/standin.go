@@ -2,7 +2,10 @@ package imagelink
 
 import (
 	_ "embed"
+	"maps"
 	"strings"
+
+	"zetanum/core/glance"
 )
 
 //go:embed standin.txt
@@ -17,6 +20,8 @@ var standIns = func() map[string]bool {
 	}
 	return names
 }()
+
+var knownStandIns = glance.NewKnown(maps.Keys(standIns))
 
 // withoutQuery returns an address up to its query or fragment.
 func withoutQuery(link string) string {
@@ -58,5 +63,5 @@ func StandsIn(link string) bool {
 			return false
 		}
 	}
-	return standIns[string(b[:n])]
+	return n > 1 && knownStandIns.May(b[0], b[1], n) && standIns[string(b[:n])]
 }

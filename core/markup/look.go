@@ -5,6 +5,8 @@ import (
 	"strings"
 
 	"golang.org/x/net/html"
+
+	"zetanum/core/glance"
 )
 
 // Seen is what a look at a description has found, without anything being done to it.
@@ -61,7 +63,7 @@ func (l *Looker) Look(cell string) *Seen {
 	} else {
 		l.scan(cell)
 	}
-	if strings.Contains(cell, "&lt;") {
+	if glance.Index(cell, "&lt;", 0) >= 0 {
 		l.Code = escapedTag(cell, l.HTML)
 	}
 	return &l.Seen

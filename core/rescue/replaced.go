@@ -1,9 +1,12 @@
 package rescue
 
 import (
+	"iter"
+	"maps"
 	"regexp"
 	"strings"
 
+	"zetanum/core/glance"
 	"zetanum/core/text"
 )
 
@@ -35,6 +38,17 @@ var (
 		return byName
 	}()
 )
+
+// printedWords are all of them.
+var printedWords = glance.NewKnown(func(yield func(string) bool) {
+	for _, m := range []iter.Seq[string]{maps.Keys(yesOrNo), maps.Keys(months)} {
+		for word := range m {
+			if !yield(word) {
+				return
+			}
+		}
+	}
+})
 
 func set(words string) map[string]bool {
 	m := make(map[string]bool)
@@ -70,7 +84,7 @@ func Replacement(cell string) string {
 		}
 	case c-'0' <= 9:
 		return dateOrTime(cell)
-	case len(cell) < 14:
+	case len(cell) < 14 && printedWords.Begins(c, cell[1]):
 		// Most codes end here, so this makes no garbage.
 		var buf [16]byte
 		word := lower(buf[:0], cell)

@@ -209,18 +209,24 @@ type Finder struct {
 	table *Table
 	block int // that is there; counted from 1
 	text  []byte
+
+	from, to uint64 // numbers, up to the second, of which there are no records
 }
 
 // Finder returns one; several can be used at the same time.
 func (t *Table) Finder() *Finder { return &Finder{table: t} }
 
+// none is beyond all numbers.
+const none = uint64(1) << 32
+
 // Find appends the records that begin with a number, big end first, to dst. The error is one
 // of reading the file.
 func (f *Finder) Find(number uint32, dst []Record) ([]Record, error) {
 	t := f.table
-	if t.Len() == 0 {
+	if t.Len() == 0 || f.from <= uint64(number) && uint64(number) < f.to {
 		return dst, nil
 	}
+	had, behind := len(dst), none // the number of the next record
 	// The first of them is at or behind the last block that begins with less.
 	block := max(0, sort.Search(len(t.every), func(i int) bool { return t.every[i] >= number })-1)
 	for ; block < len(t.every) && t.every[block] <= number; block++ {
@@ -238,8 +244,15 @@ func (f *Finder) Find(number uint32, dst []Record) ([]Record, error) {
 			dst = append(dst, Record(f.text[at*Width:]))
 		}
 		if at < n {
+			behind = uint64(binary.BigEndian.Uint32(f.text[at*Width:]))
 			break
 		}
+	}
+	if behind == none && block < len(t.every) {
+		behind = uint64(t.every[block])
+	}
+	if len(dst) == had {
+		f.from, f.to = uint64(number), behind
 	}
 	return dst, nil
 }

@@ -55,14 +55,16 @@ type Runs struct {
 
 // Add takes in a cell by its row, from 1, and its kind; 0 is what the column should have.
 func (s *Runs) Add(row, kind int) {
-	if kind == 0 && s.ahead.Last == 0 { // as nearly all are
-		s.all.Counts[0]++
-		if s.all.Score -= properCells; s.all.First == 0 {
-			s.all.First = row
-		}
-		s.all.Last = row
+	if kind != 0 || s.ahead.Last != 0 || s.all.First == 0 {
+		s.add(row, kind)
 		return
 	}
+	s.all.Counts[0]++ // as nearly all are
+	s.all.Score -= properCells
+	s.all.Last = row
+}
+
+func (s *Runs) add(row, kind int) {
 	one := Run{Score: 1, First: row, Last: row}
 	if kind == 0 {
 		one.Score = -properCells

@@ -106,6 +106,8 @@ type numbersSeen struct {
 	bare     int
 	names    map[uint64]string // of categories, by their hashes: as many as are told apart
 	said     []rune            // the marks before decimals, once all has been seen
+	last     string            // the category that was seen last, with its hash
+	lastHash uint64
 }
 
 // maxDecimals is how many decimals are told apart.
@@ -113,14 +115,18 @@ const maxDecimals = 4
 
 func newNumbersSeen(of *neighbours) *numbersSeen {
 	return &numbersSeen{of, spread.New(of.columns), make([]spread.Level, len(of.columns)), make([]quantity.Marks, len(of.columns)),
-		make([][maxDecimals + 1]int, len(of.columns)), 0, 0, make(map[uint64]string), nil}
+		make([][maxDecimals + 1]int, len(of.columns)), 0, 0, make(map[uint64]string), nil, "", 0}
 }
 
 // categoryOf returns the hash of the category of a product, 0 for none.
 func (s *numbersSeen) categoryOf(p *catalogue.Product) uint64 {
 	for _, row := range p.Rows {
 		if cell := strings.TrimSpace(row.Cell(s.of.category)); cell != "" {
+			if cell == s.last {
+				return s.lastHash
+			}
 			hash := xxhash.Sum64String(cell)
+			s.last, s.lastHash = cell, hash
 			if _, known := s.names[hash]; !known {
 				s.names[hash] = strings.Clone(catalogue.Shorten(cell, mostName))
 				s.fewest(2 * spread.MostCategories)

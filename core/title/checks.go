@@ -2,9 +2,12 @@ package title
 
 import (
 	_ "embed"
+	"maps"
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"zetanum/core/glance"
 )
 
 //go:embed staff.txt
@@ -23,23 +26,18 @@ var staff = func() map[string][][]string {
 	return by
 }()
 
-// begins says of two small letters whether the first word of a phrase begins with them; of letters that are no ASCII nothing is said.
-var begins = func() (table [26][26]bool) {
-	for word := range staff {
-		if a, b := word[0]-'a', word[1]-'a'; a < 26 && b < 26 {
-			table[a][b] = true
-		}
-	}
-	return table
-}()
+// firstOfStaff are their first words.
+var firstOfStaff = glance.NewKnown(maps.Keys(staff))
 
-// mayBegin reports whether a phrase may begin at a place of a text.
-func mayBegin(s string, at int) bool {
-	if at+1 == len(s) {
-		return false
+// mayBegin reports whether a phrase may begin with the letters from a place of a text to another; plain says that they are ASCII.
+func mayBegin(s string, at, end int, plain bool) bool {
+	switch {
+	case end-at < 2:
+		return end < len(s) && (s[end] == '\'' || !plain)
+	case !plain || end < len(s) && (s[end] == '\'' || s[end]-'0' < 10):
+		return firstOfStaff.Begins(s[at], s[at+1])
 	}
-	a, b := s[at]|0x20-'a', s[at+1]|0x20-'a'
-	return s[at] >= utf8.RuneSelf || s[at+1] >= utf8.RuneSelf || s[at+1] == '\'' || a < 26 && b < 26 && begins[a][b]
+	return firstOfStaff.May(s[at], s[at+1], end-at)
 }
 
 // Staff returns what a supplier says in a title to his own people, "" if there is nothing: do not order.
@@ -48,14 +46,16 @@ func Staff(s string) string {
 		if !inWord[s[i]] {
 			continue
 		}
-		if mayBegin(s, i) {
+		end, plain := i, true
+		for ; end < len(s) && inWord[s[end]]; end++ {
+			plain = plain && s[end] < utf8.RuneSelf
+		}
+		if mayBegin(s, i, end, plain) {
 			if phrase := phraseOfStaff(s, i); phrase != "" {
 				return phrase
 			}
 		}
-		for i < len(s) && inWord[s[i]] {
-			i++
-		}
+		i = end
 	}
 	return ""
 }
