@@ -350,7 +350,9 @@ func AtHome(kind catalogue.Kind, cell string) bool {
 	return digits > 0 && digits < longCode && n <= 24
 }
 
-func isLink(cell string) bool { return cell[0]|0x20 == 'h' && strings.Contains(cell, "://") }
+func isLink(cell string) bool {
+	return cell[0]|0x20 == 'h' && (strings.HasPrefix(cell, "https://") || strings.Contains(cell, "://"))
+}
 
 func isLetter(c byte) bool { return c|0x20 >= 'a' && c|0x20 <= 'z' || c >= 0x80 }
 

@@ -131,17 +131,26 @@ func gone(_ *Evidence, r Reading) (Verdict, bool) {
 	return Verdict{}, false
 }
 
-func several(_ *Evidence, r Reading) (Verdict, bool) {
-	return open(catalogue.BarcodeTwoCodes, catalogue.Facts{}), r.Form == TwoCodes
+func several(_ *Evidence, r Reading) (v Verdict, applies bool) {
+	if r.Form != TwoCodes {
+		return v, false
+	}
+	return open(catalogue.BarcodeTwoCodes, catalogue.Facts{}), true
 }
 
-func oddTail(_ *Evidence, r Reading) (Verdict, bool) {
-	return open(catalogue.BarcodeTail, catalogue.Facts{}), r.Form == OddTail
+func oddTail(_ *Evidence, r Reading) (v Verdict, applies bool) {
+	if r.Form != OddTail {
+		return v, false
+	}
+	return open(catalogue.BarcodeTail, catalogue.Facts{}), true
 }
 
-func amongWords(_ *Evidence, r Reading) (Verdict, bool) {
+func amongWords(_ *Evidence, r Reading) (v Verdict, applies bool) {
+	if r.Form != Among {
+		return v, false
+	}
 	code, err := barcode.FromNumber(r.N, r.Length)
-	return propose(open(catalogue.BarcodeAmongWords, catalogue.Facts{}), catalogue.RuleAmongWords, code), r.Form == Among && err == nil
+	return propose(open(catalogue.BarcodeAmongWords, catalogue.Facts{}), catalogue.RuleAmongWords, code), err == nil
 }
 
 func endsX(_ *Evidence, r Reading) (Verdict, bool) {

@@ -36,6 +36,9 @@ func Money(s *Sheet, date string, year int, shop ShopNumber) line.Step {
 	for _, f := range Rising {
 		m.ordered = append(m.ordered, c.First(f))
 	}
+	for _, col := range m.prices {
+		m.places = append(m.places, slices.Index(m.ordered, col))
+	}
 	m.forms, m.usual, m.orders = make([]quantity.Form, len(c.Headings)), make([]string, len(c.Headings)), make([]quantity.DateForm, len(c.Headings))
 	for col := range m.orders {
 		m.orders[col].Year = year
@@ -70,6 +73,7 @@ type money struct {
 	today                 quantity.Moment
 	prices, dates         []int // columns
 	ordered               []int // by Rising; -1 for none
+	places                []int // of prices in that, -1 for others
 	price, sale, from, to int
 	title                 int
 	beside                *neighbours
@@ -99,9 +103,18 @@ func (m *money) repair(p *catalogue.Product, log *line.Log) {
 		note := func(code catalogue.Code, col int, facts catalogue.Facts) {
 			log.Notice(code, row, col, row.Cell(col), facts)
 		}
-		for _, col := range m.prices {
-			if cell := row.Cell(col); cell != "" && row.Mark(col)&catalogue.Failed == 0 && !log.Has(catalogue.ValueNotWritten, row, col) {
-				m.look(row, col, cell, note, log)
+		var plain [len(Rising)]quantity.Number // what is read at once
+		for n, col := range m.prices {
+			cell := row.Cell(col)
+			if cell == "" {
+				continue
+			}
+			number, is := quantity.Plain(cell)
+			if j := m.places[n]; is && j >= 0 && (number.DecimalMark() == 0 || number.DecimalMark() == m.forms[col].Decimal) {
+				plain[j] = number
+			}
+			if row.Mark(col)&catalogue.Failed == 0 && !log.Has(catalogue.ValueNotWritten, row, col) {
+				m.look(row, col, cell, number, is, note, log)
 			}
 		}
 		for _, col := range m.dates {
@@ -114,7 +127,7 @@ func (m *money) repair(p *catalogue.Product, log *line.Log) {
 				}
 			}
 		}
-		m.rising(row, note)
+		m.rising(row, &plain, note)
 		if m.sale >= 0 && row.Cell(m.sale) != "" {
 			m.offer(row, note)
 		}
@@ -131,14 +144,14 @@ func (m *money) repair(p *catalogue.Product, log *line.Log) {
 // A noting takes a finding about a cell of the row down that is looked at.
 type noting = func(code catalogue.Code, col int, facts catalogue.Facts)
 
-// look looks at one price.
-func (m *money) look(row *catalogue.Row, col int, cell string, note noting, log *line.Log) {
+// look looks at one price; n is the number if it is plain.
+func (m *money) look(row *catalogue.Row, col int, cell string, n quantity.Number, plain bool, note noting, log *line.Log) {
 	form := m.forms[col]
 	if len(cell) >= surelyBarcode && isBarcode(cell) {
 		note(catalogue.PriceIsBarcode, col, catalogue.Facts{})
 		return
 	}
-	if n, plain := quantity.Plain(cell); plain && (n.DecimalMark() == 0 || form.Decimal == 0 || n.DecimalMark() == form.Decimal) {
+	if plain && (n.DecimalMark() == 0 || form.Decimal == 0 || n.DecimalMark() == form.Decimal) {
 		return // 12.50, as nearly all are
 	}
 	switch p := quantity.ReadPrice(cell, form); p.Is {
@@ -179,12 +192,16 @@ func (m *money) number(row *catalogue.Row, col int) (n quantity.Number, ok bool)
 }
 
 // rising looks whether the amounts of a row are in the order in which they should be. Of the sale price and the price more is to be said.
-func (m *money) rising(row *catalogue.Row, note noting) {
+// plain are those that are plain numbers.
+func (m *money) rising(row *catalogue.Row, plain *[len(Rising)]quantity.Number, note noting) {
 	var numbers [len(Rising)]quantity.Number
 	var last [2]int // places of the two before
 	seen := 0
 	for j, upper := range m.ordered {
-		high, ok := m.number(row, upper)
+		high, ok := plain[j], true
+		if high == (quantity.Number{}) {
+			high, ok = m.number(row, upper)
+		}
 		if !ok || high.Sign() == 0 && Rising[j] == catalogue.SalePrice {
 			continue
 		}
