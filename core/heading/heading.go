@@ -150,9 +150,15 @@ func plainMeaning(heading string) (f catalogue.Field, isFurther bool) {
 }
 
 // Count returns how many of the headings are in the table.
-func Count(headings []string) (n int) {
-	for _, h := range headings {
-		if Field(h) != catalogue.Unknown {
+func Count(headings []string) int { return CountOver(headings, -1) }
+
+// CountOver is Count where that is more than a number; otherwise it may be any up to that.
+func CountOver(headings []string, than int) (n int) {
+	for i, h := range headings {
+		if n+len(headings)-i <= than {
+			break
+		}
+		if h != "" && Field(h) != catalogue.Unknown {
 			n++
 		}
 	}

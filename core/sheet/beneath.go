@@ -96,7 +96,7 @@ func (t *Table) onTwoRows(rows []catalogue.Row, h int) (headings []string, first
 			return both, h - 1, h
 		}
 	}
-	if h+1 < len(rows) && (heading.Count(rows[h+1].Cells) > 1 || t.continues(rows[h].Cells, rows[h+1].Cells)) {
+	if h+1 < len(rows) && (heading.CountOver(rows[h+1].Cells, 1) > 1 || t.continues(rows[h].Cells, rows[h+1].Cells)) {
 		if both, ok := compose(rows[h].Cells, rows[h+1].Cells); ok {
 			return both, h, h + 1
 		}

@@ -88,7 +88,7 @@ func (t *Table) oddFlavour(decoded string) (f flavour, ok bool) {
 			f := flavour{separator: sep, quote: q}
 			read := f.sample(decoded)
 			n := len(read.rows)
-			if n == 1 && read.quoted == read.cells && heading.Count(read.rows[0]) > 1 { // all its rows were held
+			if n == 1 && read.quoted == read.cells && heading.CountOver(read.rows[0], 1) > 1 { // all its rows were held
 				return f, true
 			}
 			if n > 1 && len(read.rows[0]) > 1 && read.fit*10 >= n*8 && read.cells >= 4 && read.quoted*10 >= read.cells*8 {
@@ -106,7 +106,8 @@ func (t *Table) oddShape(decoded string) (f flavour, ok bool) {
 	width, fit, spaced, cells := 0, 0, 0, 0
 	for i := range rows {
 		if len(rows[i].Cells) > 1 || width == 0 {
-			width = max(width, heading.Count(rows[i].Cells)*1000+len(rows[i].Cells))
+			cells := len(rows[i].Cells)
+			width = max(width, heading.CountOver(rows[i].Cells, (width-cells)/1000)*1000+cells)
 		}
 	}
 	width %= 1000
@@ -123,7 +124,7 @@ func (t *Table) oddShape(decoded string) (f flavour, ok bool) {
 	}
 	better := func(f flavour) bool {
 		rows := f.sample(decoded).rows
-		if len(rows) < 2 || heading.Count(rows[0]) < 2 {
+		if len(rows) < 2 || heading.CountOver(rows[0], 1) < 2 {
 			return false
 		}
 		width, fit := len(rows[0]), 0

@@ -51,7 +51,8 @@ func (t *Table) chooseHeading(rows []catalogue.Row) (h int, err error) {
 		if first < 0 {
 			first = i
 		}
-		if n := heading.Count(rows[i].Cells) + 2*t.said(rows[i].Cells); n > most {
+		said := 2 * t.said(rows[i].Cells)
+		if n := heading.CountOver(rows[i].Cells, most-said) + said; n > most {
 			if most >= 2 && numbers {
 				break
 			}

@@ -246,7 +246,11 @@ func (t *Table) fail(err error, more, do string) error {
 
 // sniff looks at the beginning of the file and finds its form and headings.
 func (t *Table) sniff() error {
-	head := make([]byte, sniffSize+1)
+	info, err := t.file.Stat()
+	if err != nil {
+		return t.fail(err, "", "")
+	}
+	head := make([]byte, min(sniffSize, info.Size())+1)
 	n, err := t.file.ReadAt(head, 0)
 	if err != nil && !errors.Is(err, io.EOF) {
 		return t.fail(err, "", "")
@@ -524,7 +528,8 @@ func (t *Table) chooseSeparator(decoded string) {
 			if rows[i].Blank() {
 				continue
 			}
-			known = max(known, heading.Count(rows[i].Cells)+t.said(rows[i].Cells))
+			said := t.said(rows[i].Cells)
+			known = max(known, heading.CountOver(rows[i].Cells, known-said)+said)
 			counts[len(rows[i].Cells)]++
 		}
 		same, width := 0, 1
