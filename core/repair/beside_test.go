@@ -34,6 +34,8 @@ func TestMayHave(t *testing.T) {
 		{"SKU;EAN\n'HG-0012;9521234000013\n", keys("HG-0012"), true},
 		{"SKU,EAN\r\n\"HG-0012\",1\r\n", keys("HG-0012", "HG-0013"), true},
 		{"SKU,EAN\r\nHG-00123,1\r\n", keys("HG-0012", "HG-0013"), false},
+		{"SKU,EAN\r\nxHG-0012 HG-00122 HG-0012,1\r\n", keys("HG-0012", "HG-0019"), true},
+		{"SKU,EAN\r\nxHG-0012,1\r\n", keys("HG-0012", "HG-0019"), false},
 		{"SKU,EAN\r\nHG 0012 a,1\r\n", keys("HG 0012 a"), true},
 		{"S\x00K\x00U\x00", keys("HG-0012"), true},
 		{"SKU\nx\n", keys("Größe 7"), true},

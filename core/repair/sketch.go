@@ -4,9 +4,11 @@ import (
 	"bytes"
 	"math/bits"
 	"strings"
+	"unsafe"
 
 	"github.com/cespare/xxhash/v2"
 
+	"zetanum/core/glance"
 	"zetanum/core/line"
 )
 
@@ -90,6 +92,17 @@ func (s sketch) mayHave(keys []line.LackOf) bool {
 	return may > 0 && may >= (len(keys)+besideShare-1)/besideShare
 }
 
+// leastPrefix is how many letters all wanted words have in common at their beginning, at least, to be looked for by these.
+const leastPrefix = 2
+
+// alike returns how many bytes two texts have in common at their beginning.
+func alike(a, b string) (n int) {
+	for n < min(len(a), len(b)) && a[n] == b[n] {
+		n++
+	}
+	return n
+}
+
 // A glimpse is what is known of a file beside a list: that it was looked at once, or its sketch, which is made when it is looked at again.
 type glimpse struct {
 	made bool
@@ -108,6 +121,7 @@ func mayHave(text []byte, keys []line.LackOf) bool {
 	may, enough := 0, (len(keys)+besideShare-1)/besideShare
 	wanted := make(map[string]int) // how many SKUs have it as their longest word
 	var begins [256]uint64         // the lengths of those, a bit for each, by their first byte
+	prefix, first := "", true      // with which all of them begin
 	for _, key := range keys {
 		word := ""
 		for w := range strings.SplitSeq(key.SKU, " ") {
@@ -122,9 +136,22 @@ func mayHave(text []byte, keys []line.LackOf) bool {
 		default:
 			wanted[word]++
 			begins[word[0]] |= 1 << min(len(word), 63)
+			if first {
+				prefix, first = word, false
+			}
+			prefix = prefix[:alike(prefix, word)]
 		}
 	}
 	for at := 0; at < len(text) && may < enough; at++ {
+		if len(prefix) >= leastPrefix {
+			next := glance.Index(unsafe.String(&text[at], len(text)-at), prefix, 0)
+			if next < 0 {
+				break
+			}
+			if at += next; at > 0 && inWords[text[at-1]] {
+				continue
+			}
+		}
 		from := at
 		for at < len(text) && inWords[text[at]] {
 			at++
