@@ -273,7 +273,7 @@ func runs[T string | []byte](s T) (good, bad int) {
 // Decode returns the text in UTF-8. UTF-8 is returned as it is; bytes without a
 // character become the control characters of the same number.
 func (c Charset) Decode(b []byte) []byte {
-	s := singles[c]
+	s := singles()[c]
 	if s == nil {
 		return b
 	}

@@ -10,7 +10,7 @@ import (
 
 // bytesOf are the bytes of the characters of each encoding of one byte.
 var bytesOf = sync.OnceValue(func() (list [numCharsets]map[rune]byte) {
-	for c, s := range singles {
+	for c, s := range singles() {
 		if s == nil {
 			continue
 		}
@@ -30,7 +30,7 @@ func (c Charset) Has(r rune) bool {
 		return true
 	case c == UTF8 || c.unicode():
 		return r != utf8.RuneError
-	case singles[c] != nil:
+	case singles()[c] != nil:
 		_, ok := bytesOf()[c][r]
 		return ok
 	}
@@ -62,7 +62,7 @@ func (c Charset) Append(dst []byte, text []byte) (out []byte, bad rune, ok bool)
 		return append(dst, text...), 0, true
 	case !utf8.Valid(text):
 		return dst, utf8.RuneError, false
-	case singles[c] != nil:
+	case singles()[c] != nil:
 		table := bytesOf()[c]
 		for i := 0; i < len(text); {
 			if text[i] < utf8.RuneSelf {

@@ -38,7 +38,7 @@ var misreadings = []*misreading{
 // misread as one of them only if others beside it were: the file itself is in it.
 var asked = sync.OnceValue(func() map[string]*misreading {
 	list := make(map[string]*misreading)
-	for c, s := range singles {
+	for c, s := range singles() {
 		name := Charset(c).String()
 		if s == nil || slices.ContainsFunc(misreadings, func(m *misreading) bool { return m.name == name }) {
 			continue

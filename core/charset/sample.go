@@ -250,8 +250,8 @@ func prior(c Charset) float64 {
 	switch {
 	case c == UTF8:
 		return 0
-	case singles[c] != nil:
-		return singles[c].prior
+	case singles()[c] != nil:
+		return singles()[c].prior
 	case slices.Contains(easterns, c):
 		return -2
 	}

@@ -187,7 +187,7 @@ func FuzzDecode(f *testing.F) {
 			}
 		}
 		for c := UTF8; c < numCharsets; c++ {
-			if singles[c] == nil {
+			if singles()[c] == nil {
 				continue
 			}
 			var single []byte

@@ -243,7 +243,7 @@ func encode(s string, c Charset) (string, error) {
 		s = tones(s)
 	}
 	for _, r := range s {
-		x := slices.Index(singles[c].runes[:], r)
+		x := slices.Index(singles()[c].runes[:], r)
 		switch {
 		case r < utf8.RuneSelf:
 			b.WriteByte(byte(r))

@@ -1,6 +1,7 @@
 package charset
 
 import (
+	"sync"
 	"unicode/utf8"
 
 	"golang.org/x/text/encoding/charmap"
@@ -18,7 +19,8 @@ type single struct {
 const named = -1e9
 
 // singles are the encodings of one byte, by charset.
-var singles = func() (list [numCharsets]*single) {
+var singles = sync.OnceValue(func() *[numCharsets]*single {
+	var list [numCharsets]*single
 	for c, from := range map[Charset]struct {
 		charmap *charmap.Charmap
 		prior   float64
@@ -52,8 +54,8 @@ var singles = func() (list [numCharsets]*single) {
 	} {
 		list[c] = newSingle([]rune(from.table), from.prior)
 	}
-	return list
-}()
+	return &list
+})
 
 // newSingle returns the encoding that has these characters.
 func newSingle(runes []rune, prior float64) *single {

@@ -1,7 +1,6 @@
 package heading
 
 import (
-	"regexp"
 	"strconv"
 	"strings"
 	"unicode"
@@ -10,6 +9,7 @@ import (
 	"zetanum/core/barcode"
 	"zetanum/core/catalogue"
 	"zetanum/core/imagelink"
+	"zetanum/core/lazy"
 	"zetanum/core/markup"
 )
 
@@ -153,7 +153,7 @@ func AreCodes(rows [][]string, col int) bool {
 }
 
 // amount is a number with decimals.
-var amount = regexp.MustCompile(`^[-+]?[0-9.,']*[.,][0-9]{1,2}$`)
+var amount = lazy.New(`^[-+]?[0-9.,']*[.,][0-9]{1,2}$`)
 
 // AreNames reports whether most cells of a column look like the names of products: words on
 // one line.
@@ -223,10 +223,10 @@ func mayEndAsPrice(cell string) bool {
 }
 
 // pricePoint is the end of a number as prices mostly have it.
-var pricePoint = regexp.MustCompile(`^[0-9]{1,7}[.,](99|98|95|90|79|49|50|00)$`)
+var pricePoint = lazy.New(`^[0-9]{1,7}[.,](99|98|95|90|79|49|50|00)$`)
 
 var (
-	money = regexp.MustCompile(`^[-+]?(?:(?:[€$£¥]|EUR|USD|GBP|CHF|PLN) ?[0-9][0-9.,' ]*|[0-9][0-9.,' ]* ?(?:[€$£¥]|zł|kr|EUR|USD|GBP|CHF|PLN|SEK|DKK|NOK|CZK))$`)
+	money = lazy.New(`^[-+]?(?:(?:[€$£¥]|EUR|USD|GBP|CHF|PLN) ?[0-9][0-9.,' ]*|[0-9][0-9.,' ]* ?(?:[€$£¥]|zł|kr|EUR|USD|GBP|CHF|PLN|SEK|DKK|NOK|CZK))$`)
 )
 
 // linksIn reports whether a cell has nothing but links, and whether these end as the
@@ -373,4 +373,4 @@ func LooksLikeProduct(cells []string) bool {
 }
 
 // price is a number with two decimals, which a heading is not.
-var price = regexp.MustCompile(`^[0-9]+[.,][0-9]{2}$`)
+var price = lazy.New(`^[0-9]+[.,][0-9]{2}$`)

@@ -32,6 +32,9 @@ type vocabulary struct {
 
 var parts = sync.OnceValue(func() *vocabulary { return parseParts(partsFile) })
 
+// Prepare reads what headings are made of, for whoever is going to ask what some mean; nobody has to.
+func Prepare() { parts() }
+
 // parseParts reads parts.txt. A fault in it is a fault of the program.
 func parseParts(file string) *vocabulary {
 	v := &vocabulary{words: make(map[string][]string, len(file)/8), first: make(map[string]bool), meanings: make(map[string]meaning)}

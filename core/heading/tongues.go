@@ -2,12 +2,12 @@ package heading
 
 import (
 	_ "embed"
-	"regexp"
 	"slices"
 	"strings"
 	"unicode"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/lazy"
 )
 
 //go:embed tongues.txt
@@ -82,8 +82,8 @@ var inTongues = catalogue.FieldsOf(catalogue.Title, catalogue.Description, catal
 
 // The places of a language in a heading: behind what it is of, or before it.
 var (
-	tongueBehind = regexp.MustCompile(`^(.*?[^\s_\-./:(\[])([\s_\-./:(\[]+)([A-Za-z]{2})([-_][A-Za-z]{2})?[)\]]?$`)
-	tongueBefore = regexp.MustCompile(`^[(\[]?([A-Za-z]{2})([-_][A-Za-z]{2})?([)\]\s_\-./:]+)(.+)$`)
+	tongueBehind = lazy.New(`^(.*?[^\s_\-./:(\[])([\s_\-./:(\[]+)([A-Za-z]{2})([-_][A-Za-z]{2})?[)\]]?$`)
+	tongueBefore = lazy.New(`^[(\[]?([A-Za-z]{2})([-_][A-Za-z]{2})?([)\]\s_\-./:]+)(.+)$`)
 )
 
 // InTongue returns the language that a heading names besides a field that has a text in each:

@@ -6,9 +6,10 @@ import (
 	"io"
 	"net/url"
 	"os"
-	"regexp"
 	"strings"
 	"sync/atomic"
+
+	"zetanum/core/lazy"
 )
 
 // Addresses are those of pictures that somebody has put on the web, in any order, and that are found by the names of their files. They are
@@ -25,7 +26,7 @@ type Addresses struct {
 const mostAddresses = 1 << 20
 
 // inTexts finds addresses in texts of any kind: lines, tables, HTML.
-var inTexts = regexp.MustCompile(`(?i)\bhttps?://[^\s"'<>\[\]|]+`)
+var inTexts = lazy.New(`(?i)\bhttps?://[^\s"'<>\[\]|]+`)
 
 // OpenAddresses reads a list of addresses out of a file.
 func OpenAddresses(path string) (*Addresses, error) {

@@ -2,9 +2,9 @@ package imagelink
 
 import (
 	"net/url"
-	"regexp"
 	"strings"
 
+	"zetanum/core/lazy"
 	"zetanum/core/network"
 )
 
@@ -75,12 +75,12 @@ func isPrivateHost(host string) bool {
 
 var (
 	// pages are endings of pages, and of files that are no pictures.
-	pages = regexp.MustCompile(`(?i)\.(?:s?html?|xhtml|php\d?|aspx?|jspx?|cfm|do|pdf|docx?|xlsx?|pptx?|csv|txt|zip|rar|7z|mp4|mov|xml|json|js|css)$`)
+	pages = lazy.New(`(?i)\.(?:s?html?|xhtml|php\d?|aspx?|jspx?|cfm|do|pdf|docx?|xlsx?|pptx?|csv|txt|zip|rar|7z|mp4|mov|xml|json|js|css)$`)
 	// serves fits the names of programs that give out pictures.
-	serves = regexp.MustCompile(`(?i)ima?ge?|thumb|pic|photo|foto|bild|media|resize`)
+	serves = lazy.New(`(?i)ima?ge?|thumb|pic|photo|foto|bild|media|resize`)
 	// views are folders and parameters of pages that show a picture.
-	views      = regexp.MustCompile(`(?i)/(?:share[ds]?|sharing|albums?|galler(?:y|ies)|viewer|folders?|embed|lightbox|slideshow)(?:/|$)|/(?:view|edit|preview|open|show)$|/d/[^/.]{8,}/?$|/s/[^/]{6,}/?$`)
-	viewParams = regexp.MustCompile(`(?i)[?&](?:(?:dl|download|raw)=(?:0|no|false)(?:&|$)|[a-z]+=(?:shar(?:e|ing)|viewer)(?:&|$)|share=|preview=)`)
+	views      = lazy.New(`(?i)/(?:share[ds]?|sharing|albums?|galler(?:y|ies)|viewer|folders?|embed|lightbox|slideshow)(?:/|$)|/(?:view|edit|preview|open|show)$|/d/[^/.]{8,}/?$|/s/[^/]{6,}/?$`)
+	viewParams = lazy.New(`(?i)[?&](?:(?:dl|download|raw)=(?:0|no|false)(?:&|$)|[a-z]+=(?:shar(?:e|ing)|viewer)(?:&|$)|share=|preview=)`)
 )
 
 // isPage reports whether an address leads to a page or a file that is no picture, by its ending.
@@ -98,9 +98,9 @@ func isViewer(path, query string) bool {
 }
 
 var (
-	ends  = regexp.MustCompile(`(?i)[?&;](?:(?:x-[a-z]+-)*expir(?:es|e|y|es_?(?:at|in)|ation)|se|exp|valid_?(?:until|to)|e|ttl)=[0-9]`)
-	signs = regexp.MustCompile(`(?i)[?&;](?:(?:x-[a-z]+-)*sig(?:nature)?|token|hmac|hash|policy|s|st|md5|(?:[a-z]+-)*key(?:-[a-z]+)*-?id)=[^&;]`)
-	long  = regexp.MustCompile(`(?i)[?&;](?:x-[a-z]+-)+expires=`)
+	ends  = lazy.New(`(?i)[?&;](?:(?:x-[a-z]+-)*expir(?:es|e|y|es_?(?:at|in)|ation)|se|exp|valid_?(?:until|to)|e|ttl)=[0-9]`)
+	signs = lazy.New(`(?i)[?&;](?:(?:x-[a-z]+-)*sig(?:nature)?|token|hmac|hash|policy|s|st|md5|(?:[a-z]+-)*key(?:-[a-z]+)*-?id)=[^&;]`)
+	long  = lazy.New(`(?i)[?&;](?:x-[a-z]+-)+expires=`)
 )
 
 // expires reports whether an address is signed and good until a time: it has a parameter for each.

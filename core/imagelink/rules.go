@@ -10,6 +10,7 @@ import (
 	"unicode/utf8"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/lazy"
 )
 
 // Rules say how links of pictures are written, besides what is certain: [images]. The zero value orders nothing.
@@ -106,7 +107,7 @@ func (r *Rules) Check() (problems []catalogue.Problem) {
 	return problems
 }
 
-var slot = regexp.MustCompile(`\{[a-z_]+\}`)
+var slot = lazy.New(`\{[a-z_]+\}`)
 
 // newViewer reads how the address of a page becomes that of the picture.
 func newViewer(pair []string) (v viewer, err error) {

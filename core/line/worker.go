@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"github.com/cespare/xxhash/v2"
 
@@ -804,7 +805,7 @@ func (w *worker) stillClaims(row *catalogue.Row) bool {
 	return slices.ContainsFunc(w.log.Findings, func(f catalogue.Finding) bool { return f.Row == row.Number && f.Code.StillClaims() })
 }
 
-var castagnoli = crc32.MakeTable(crc32.Castagnoli)
+var castagnoli = sync.OnceValue(func() *crc32.Table { return crc32.MakeTable(crc32.Castagnoli) })
 
 // fingerprint returns two checksums, together 96 bits, that differ for rows
 // that differ in any cell: of a million rows, two that are not equal share them
@@ -820,7 +821,7 @@ func (w *worker) fingerprint(row *catalogue.Row) [2]uint64 {
 		b = append(b, cell...)
 	}
 	w.scratch = b
-	return [2]uint64{xxhash.Sum64(b), uint64(crc32.Checksum(b, castagnoli))}
+	return [2]uint64{xxhash.Sum64(b), uint64(crc32.Checksum(b, castagnoli()))}
 }
 
 // appendBack appends a row as it stands in the source, behind its number and

@@ -1,10 +1,11 @@
 package markup
 
 import (
-	"regexp"
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"zetanum/core/lazy"
 )
 
 // markdown builds the document of a text in simple Markdown: headings, lists, quotations, lines, tables, bold and slanted texts, links and
@@ -77,7 +78,7 @@ func (p *plainReader) markdownQuote(i int) (n int) {
 }
 
 // tableLine is what stands between the headings of a table and its rows.
-var tableLine = regexp.MustCompile(`^\|?\s*:?-{2,}:?\s*(\|\s*:?-{2,}:?\s*)*\|?$`)
+var tableLine = lazy.New(`^\|?\s*:?-{2,}:?\s*(\|\s*:?-{2,}:?\s*)*\|?$`)
 
 func (p *plainReader) markdownTable(i int) (n int) {
 	p.flush(true)
@@ -103,10 +104,10 @@ func (p *plainReader) markdownTable(i int) (n int) {
 }
 
 // strongMarkdown is what hardly anything but Markdown has.
-var strongMarkdown = regexp.MustCompile(`(?m)^#{1,6} \S|\*\*[^\s*](?:[^*]*[^\s*])?\*\*|__[^\s_](?:[^_]*[^\s_])?__|\[[^\[\]]+\]\([^()\s]+\)`)
+var strongMarkdown = lazy.New(`(?m)^#{1,6} \S|\*\*[^\s*](?:[^*]*[^\s*])?\*\*|__[^\s_](?:[^_]*[^\s_])?__|\[[^\[\]]+\]\([^()\s]+\)`)
 
 // markdownLink is a link or a picture: [text](address "title").
-var markdownLink = regexp.MustCompile(`^(!?)\[([^\[\]]*)\]\(\s*<?([^()\s<>]*(?:\([^()\s]*\)[^()\s<>]*)*)>?(?:\s+"[^"]*"|\s+'[^']*')?\s*\)`)
+var markdownLink = lazy.New(`^(!?)\[([^\[\]]*)\]\(\s*<?([^()\s<>]*(?:\([^()\s]*\)[^()\s<>]*)*)>?(?:\s+"[^"]*"|\s+'[^']*')?\s*\)`)
 
 // markdownLine puts the text of a line.
 func (b *builder) markdownLine(s string) {

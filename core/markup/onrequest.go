@@ -1,9 +1,10 @@
 package markup
 
 import (
-	"regexp"
 	"strings"
 	"unicode/utf8"
+
+	"zetanum/core/lazy"
 )
 
 // makeHeadings makes headings of paragraphs that are bold and nothing else, where something comes behind them.
@@ -184,7 +185,7 @@ func (b *builder) cutAtColon(l line) (name, value line) {
 }
 
 // addresses are those of the web and of mail in texts. What ends a sentence behind one does not belong to it.
-var addresses = regexp.MustCompile(`(?i)\b(?:https?://|www\.)[^\s\pZ<>"„“”»«]*[^\s\pZ<>"„“”»«.,;:!?'’)\]}]|\b[a-z0-9][a-z0-9._%+-]*@[a-z0-9-]+(?:\.[a-z0-9-]+)*\.[a-z]{2,}\b`)
+var addresses = lazy.New(`(?i)\b(?:https?://|www\.)[^\s\pZ<>"„“”»«]*[^\s\pZ<>"„“”»«.,;:!?'’)\]}]|\b[a-z0-9][a-z0-9._%+-]*@[a-z0-9-]+(?:\.[a-z0-9-]+)*\.[a-z]{2,}\b`)
 
 // linkAddresses makes links of addresses in texts.
 func (b *builder) linkAddresses() {

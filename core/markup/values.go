@@ -1,9 +1,10 @@
 package markup
 
 import (
-	"regexp"
 	"slices"
 	"strings"
+
+	"zetanum/core/lazy"
 )
 
 // valueOf returns the value of an attribute, in the form in which it is written, "" if it is none of its kind.
@@ -63,7 +64,7 @@ var properties = strings.Fields("text-align color background-color font-weight f
 	"border-left border-collapse border-radius list-style-type direction")
 
 // A value of a property is words, numbers with their units, and colours.
-var safeValue = regexp.MustCompile(`^(?:[a-zA-Z0-9.%#+-]+|(?:rgb|rgba|hsl|hsla)\([0-9.,%/ ]+\)|[, ])+$`)
+var safeValue = lazy.New(`^(?:[a-zA-Z0-9.%#+-]+|(?:rgb|rgba|hsl|hsla)\([0-9.,%/ ]+\)|[, ])+$`)
 
 // styleOf returns those declarations of a style that are kept.
 func styleOf(style string, keep []string) string {

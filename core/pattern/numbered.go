@@ -2,15 +2,16 @@ package pattern
 
 import (
 	"fmt"
-	"regexp"
 	"strconv"
 	"strings"
+
+	"zetanum/core/lazy"
 )
 
 // numberMark stands in a pattern of names for the number of one of several.
 const numberMark = "\uE000"
 
-var numberSlot = regexp.MustCompile(`\{number(?: ([1-9]))?\}`)
+var numberSlot = lazy.New(`\{number(?: ([1-9]))?\}`)
 
 // Numbers is how a pattern of names counts those of one product: {number}, or {number 2} for 01, 02.
 type Numbers struct {

@@ -2,11 +2,11 @@ package products
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/lazy"
 )
 
 // An Option is what variants differ in: the column of its values, and that of its name,
@@ -15,10 +15,10 @@ type Option struct{ Name, Value int }
 
 // optionHeading fits headings of columns that come in pairs, one for the name of an
 // option and one for its values: Option 1 name, Attribute 2 value(s).
-var optionHeading = regexp.MustCompile(`(?i)^(?:variant |variante? |merkmal )?(option|attribute|attribut|opción|opcion|opzione|optie|opcja|opção|merkmal|variation)s?[ _-]*(\d+)[ _-]*(name|names|label|nom|nombre|nome|naam|nazwa|value|values|value\(s\)|wert|werte|valeur|valor|valore|waarde|wartość)?$`)
+var optionHeading = lazy.New(`(?i)^(?:variant |variante? |merkmal )?(option|attribute|attribut|opción|opcion|opzione|optie|opcja|opção|merkmal|variation)s?[ _-]*(\d+)[ _-]*(name|names|label|nom|nombre|nome|naam|nazwa|value|values|value\(s\)|wert|werte|valeur|valor|valore|waarde|wartość)?$`)
 
 // pairHeading fits the headings of the columns that are added, as PairHeadings says.
-var pairHeading = regexp.MustCompile(`(?i)^(name|value) of option (\d+)$`)
+var pairHeading = lazy.New(`(?i)^(name|value) of option (\d+)$`)
 
 var nameWords = " name names label nom nombre nome naam nazwa "
 

@@ -8,7 +8,6 @@ import (
 	"maps"
 	"os"
 	"path/filepath"
-	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -18,6 +17,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/export"
 	"zetanum/core/folder"
+	"zetanum/core/lazy"
 	"zetanum/core/line"
 	"zetanum/core/sheet"
 	"zetanum/core/target"
@@ -166,7 +166,7 @@ func copyOf(path string) (of output, name string) {
 }
 
 // isPart are the names of files into which what is ready was cut.
-var isPart = regexp.MustCompile(`^ready-[0-9]+\.[a-z]+$`)
+var isPart = lazy.New(`^ready-[0-9]+\.[a-z]+$`)
 
 // readingOf returns how a file is to be read if it is an output of ours as the run left
 // it, and was written otherwise than usual.

@@ -7,13 +7,13 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
-	"regexp"
 	"slices"
 	"strconv"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/fetch"
 	"zetanum/core/folder"
+	"zetanum/core/lazy"
 	"zetanum/core/returned"
 	"zetanum/core/sheet"
 )
@@ -101,7 +101,7 @@ func Resume(dir string) (*Resumption, error) {
 }
 
 // numbered is the name of an output folder beside which there is another of its name.
-var numbered = regexp.MustCompile(`^(.+)-\d+$`)
+var numbered = lazy.New(`^(.+)-\d+$`)
 
 // Fill completes options with those of the run before, where they say nothing else, and has a file
 // come back.

@@ -1,11 +1,11 @@
 package rescue
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 
 	"zetanum/core/barcode"
+	"zetanum/core/lazy"
 )
 
 // pieces reads digits with hyphens, spaces or other marks between them. Marks
@@ -135,7 +135,7 @@ func isDate(parts []string) bool {
 }
 
 // run is digits that may be a code of more than eight.
-var run = regexp.MustCompile(`[0-9]{12,}`)
+var run = lazy.New(`[0-9]{12,}`)
 
 // among looks for a whole code among words: the only run of so many digits.
 func among(cell string) Reading {

@@ -3,10 +3,10 @@ package rescue
 import (
 	"iter"
 	"maps"
-	"regexp"
 	"strings"
 
 	"zetanum/core/glance"
+	"zetanum/core/lazy"
 	"zetanum/core/text"
 )
 
@@ -14,11 +14,11 @@ import (
 // and false, and the months, are those of the languages in which such programs
 // are sold most.
 var (
-	errorValue = regexp.MustCompile(`^#[\p{Lu}][\p{Lu}/0_]+[!?]?$`)
-	dayFirst   = regexp.MustCompile(`^\d{1,2}[-. /]\.? ?(\p{L}{3,5})\.?(?:[-. /]\d{2,4})?$`)
-	monthFirst = regexp.MustCompile(`^(\p{L}{3,5})\.?[-. /]\d{1,4}$`)
-	inNumbers  = regexp.MustCompile(`^(?:\d{1,2}[./]\d{1,2}[./]\d{2,4}|\d{4}-\d{2}-\d{2}|\d{1,2}-\d{1,2}-\d{4})(?:[ T]\d{1,2}:\d{2}(?::\d{2})?)?$`)
-	clock      = regexp.MustCompile(`^\d{1,2}:\d{2}(?::\d{2})?$`)
+	errorValue = lazy.New(`^#[\p{Lu}][\p{Lu}/0_]+[!?]?$`)
+	dayFirst   = lazy.New(`^\d{1,2}[-. /]\.? ?(\p{L}{3,5})\.?(?:[-. /]\d{2,4})?$`)
+	monthFirst = lazy.New(`^(\p{L}{3,5})\.?[-. /]\d{1,4}$`)
+	inNumbers  = lazy.New(`^(?:\d{1,2}[./]\d{1,2}[./]\d{2,4}|\d{4}-\d{2}-\d{2}|\d{1,2}-\d{1,2}-\d{4})(?:[ T]\d{1,2}:\d{2}(?::\d{2})?)?$`)
+	clock      = lazy.New(`^\d{1,2}:\d{2}(?::\d{2})?$`)
 
 	yesOrNo = set("true false wahr falsch vrai faux vero falso verdadero verdadeiro waar onwaar sant falskt sand falsk prawda fałsz")
 

@@ -1,10 +1,10 @@
 package rescue
 
 import (
-	"regexp"
 	"strconv"
 	"strings"
 
+	"zetanum/core/lazy"
 	"zetanum/core/quantity"
 )
 
@@ -58,8 +58,8 @@ func sameNumber(damaged, original string) bool {
 }
 
 var (
-	letters = regexp.MustCompile(`\p{L}+`)
-	numbers = regexp.MustCompile(`\d+`)
+	letters = lazy.New(`\p{L}+`)
+	numbers = lazy.New(`\d+`)
 )
 
 // sameDate reports whether the day, month and year that the original can be read

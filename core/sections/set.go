@@ -5,12 +5,12 @@ import (
 	"fmt"
 	"maps"
 	"math/big"
-	"regexp"
 	"slices"
 	"strings"
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
+	"zetanum/core/lazy"
 	"zetanum/core/pattern"
 	"zetanum/core/rulebook"
 )
@@ -56,7 +56,7 @@ func (s *Setting) fixed() bool {
 }
 
 // reckoned is an amount that is reckoned from a column.
-var reckoned = regexp.MustCompile(`^(.*\S)\s*([-+*×−])\s*(\d+(?:[.,]\d+)?)\s*(%?)$`)
+var reckoned = lazy.New(`^(.*\S)\s*([-+*×−])\s*(\d+(?:[.,]\d+)?)\s*(%?)$`)
 
 // orders returns what a setting is in a rulebook, for a sheet with these columns.
 func (s *Setting) orders(sheet *catalogue.Columns) ([]rulebook.Order, error) {

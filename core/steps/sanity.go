@@ -3,12 +3,12 @@ package steps
 import (
 	"encoding/binary"
 	"maps"
-	"regexp"
 	"slices"
 	"strings"
 	"unicode"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/lazy"
 	"zetanum/core/line"
 	"zetanum/core/lists"
 	"zetanum/core/text"
@@ -148,7 +148,7 @@ func isTitle(sku, title string) bool {
 }
 
 // tag fits what is markup, and not that something is less than something else.
-var tag = regexp.MustCompile(`</?[A-Za-z][A-Za-z0-9]*(?:\s[^<>]*)?/?>`)
+var tag = lazy.New(`</?[A-Za-z][A-Za-z0-9]*(?:\s[^<>]*)?/?>`)
 
 // How a title and a description look that stand in one another's place.
 const (

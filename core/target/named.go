@@ -2,9 +2,9 @@ package target
 
 import (
 	"fmt"
-	"regexp"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/lazy"
 )
 
 // A Named is one of several targets: [[targets]]. What goes there is written besides what is ready.
@@ -16,9 +16,9 @@ type Named struct {
 	Rules
 }
 
-var numbered = regexp.MustCompile(`-[0-9]+$`) // as the parts of a file are
+var numbered = lazy.New(`-[0-9]+$`) // as the parts of a file are
 
-var mayName = regexp.MustCompile(`^[a-z][a-z0-9]*(-[a-z0-9]+)*$`)
+var mayName = lazy.New(`^[a-z][a-z0-9]*(-[a-z0-9]+)*$`)
 
 // Check returns what is wrong with the target.
 func (n *Named) Check() (problems []catalogue.Problem) {

@@ -3,12 +3,12 @@ package template
 import (
 	"cmp"
 	"maps"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 	"unicode"
 
+	"zetanum/core/lazy"
 	"zetanum/core/quantity"
 	"zetanum/core/workbook"
 )
@@ -222,8 +222,8 @@ func needIn(text string) (Need, bool) {
 }
 
 var (
-	numberIn = regexp.MustCompile(`[0-9][0-9.,' ]*[0-9]|[0-9]`)
-	spanIn   = regexp.MustCompile(`(-?[0-9][0-9.,]*)\s*(?:` + anyOf("to") + `|-|–|…|\.\.)\s*([0-9][0-9.,]*)`)
+	numberIn = lazy.New(`[0-9][0-9.,' ]*[0-9]|[0-9]`)
+	spanIn   = lazy.Of(func() string { return `(-?[0-9][0-9.,]*)\s*(?:` + anyOf("to") + `|-|–|…|\.\.)\s*([0-9][0-9.,]*)` })
 )
 
 // byRule reads what is said of a column in words.
@@ -362,7 +362,7 @@ func (t *Template) choose(s *source, g *grid, col int, formula string) {
 }
 
 // indirect fits a list that depends on another cell: INDIRECT(SUBSTITUTE(C4," ","_")).
-var indirect = regexp.MustCompile(`(?i)^INDIRECT\((?:SUBSTITUTE\()?\$?([A-Z]{1,3}\$?[0-9]+)(?:,("[^"]*"),("[^"]*")\))?\)$`)
+var indirect = lazy.New(`(?i)^INDIRECT\((?:SUBSTITUTE\()?\$?([A-Z]{1,3}\$?[0-9]+)(?:,("[^"]*"),("[^"]*")\))?\)$`)
 
 func unquote(s string) string {
 	return strings.ReplaceAll(strings.TrimSuffix(strings.TrimPrefix(s, `"`), `"`), `""`, `"`)

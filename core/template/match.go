@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"slices"
 	"strings"
+	"sync"
 	"unicode/utf8"
 
 	"zetanum/core/catalogue"
@@ -246,8 +247,8 @@ var alikeOf = map[string]string{"quantity": "stock", "stock": "stock", "ready": 
 // wordsOf returns the words of a heading with what they mean, also as names of columns; several that mean something together are one.
 func wordsOf(name string) (list []heading.Word) {
 	text := plain(name)
-	for _, kind := range alikes {
-		for _, w := range lexicon["alike "+kind] {
+	for _, kind := range alikes() {
+		for _, w := range lexicon()["alike "+kind] {
 			if at := strings.Index(text, w); strings.Contains(w, " ") && at >= 0 && whole(text, at, at+len(w)) {
 				list = append(list, heading.Word{Text: "~" + kind, Concepts: []string{"~" + kind}})
 				text = text[:at] + " " + text[at+len(w):]
@@ -256,8 +257,8 @@ func wordsOf(name string) (list []heading.Word) {
 		}
 	}
 	for _, w := range heading.WordsOf(text) {
-		for _, kind := range alikes {
-			if slices.Contains(lexicon["alike "+kind], w.Text) || slices.ContainsFunc(w.Concepts, func(c string) bool { return alikeOf[c] == kind }) {
+		for _, kind := range alikes() {
+			if slices.Contains(lexicon()["alike "+kind], w.Text) || slices.ContainsFunc(w.Concepts, func(c string) bool { return alikeOf[c] == kind }) {
 				w.Concepts = append(w.Concepts, "~"+kind)
 			}
 		}
@@ -267,15 +268,15 @@ func wordsOf(name string) (list []heading.Word) {
 }
 
 // alikes are the meanings of names of columns.
-var alikes = func() (list []string) {
-	for kind := range lexicon {
+var alikes = sync.OnceValue(func() (list []string) {
+	for kind := range lexicon() {
 		if meaning, of := strings.CutPrefix(kind, "alike "); of {
 			list = append(list, meaning)
 		}
 	}
 	slices.Sort(list)
 	return list
-}()
+})
 
 // named reports whether a heading has one of some concepts.
 func named(words []heading.Word, concepts ...string) bool {
@@ -476,7 +477,7 @@ func weight(w heading.Word) int {
 	switch {
 	case len(w.Concepts) == 1 && w.Concepts[0] == "fill":
 		return 0
-	case heading.IsUnit(w.Text), slices.Contains(lexicon["tax"], w.Text):
+	case heading.IsUnit(w.Text), slices.Contains(lexicon()["tax"], w.Text):
 		return 25
 	case len(w.Concepts) > 0 && !slices.ContainsFunc(w.Concepts, func(c string) bool { return !faint[c] }):
 		return 40

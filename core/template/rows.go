@@ -1,12 +1,12 @@
 package template
 
 import (
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf8"
 
+	"zetanum/core/lazy"
 	"zetanum/core/workbook"
 )
 
@@ -157,7 +157,7 @@ func typeOf(cell string) (kind string, length int) {
 		return "", 0
 	}
 	for _, kind := range []string{"text", "whole", "amount", "date", "answer", "link"} {
-		if slices.Contains(lexicon["type "+kind], m[1]) {
+		if slices.Contains(lexicon()["type "+kind], m[1]) {
 			length, _ = strconv.Atoi(m[2])
 			return kind, length
 		}
@@ -166,7 +166,7 @@ func typeOf(cell string) (kind string, length int) {
 }
 
 // typed fits the name of a type, with a length.
-var typed = regexp.MustCompile(`^([\pL/ ]*\pL)\s*(?:[(\[]?\s*([0-9]+)(?:[.,][0-9]+)?\s*[)\]]?)?$`)
+var typed = lazy.New(`^([\pL/ ]*\pL)\s*(?:[(\[]?\s*([0-9]+)(?:[.,][0-9]+)?\s*[)\]]?)?$`)
 
 // mayHead reports whether a cell may be a heading: short, and no number.
 func mayHead(cell string) bool {

@@ -11,10 +11,11 @@ import (
 	"fmt"
 	"maps"
 	"path/filepath"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
+
+	"zetanum/core/lazy"
 )
 
 // A Template is what was learnt of a form. Rows and columns are counted from 1; of a text file each record is a row.
@@ -239,8 +240,8 @@ func (t *Template) limits(g *grid) {
 }
 
 var (
-	thousandsDot = regexp.MustCompile(`\b([0-9]{1,3})\.([0-9]{3})\b`)
-	amountBehind = regexp.MustCompile(`^([0-9]+) ?(\pL+)`)
+	thousandsDot = lazy.New(`\b([0-9]{1,3})\.([0-9]{3})\b`)
+	amountBehind = lazy.New(`^([0-9]+) ?(\pL+)`)
 )
 
 // at returns a part of a match, "" if there is none.

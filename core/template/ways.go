@@ -6,11 +6,12 @@ import (
 	"strings"
 	"sync"
 
+	"zetanum/core/lazy"
 	"zetanum/core/quantity"
 )
 
 // dateForm fits a form of dates as people write it down, in several languages: YYYY-MM-DD, TT.MM.JJJJ, JJ/MM/AAAA.
-var dateForm = regexp.MustCompile(`\b([YJA]{2,4}|[DTJG]{2}|MM)([-./ ])(MM|[DTJG]{2})([-./ ])([YJA]{2,4}|[DTJG]{2})\b`)
+var dateForm = lazy.New(`\b([YJA]{2,4}|[DTJG]{2}|MM)([-./ ])(MM|[DTJG]{2})([-./ ])([YJA]{2,4}|[DTJG]{2})\b`)
 
 // formOf writes such a form with the letters Y, M and D.
 func formOf(text string) string {
@@ -199,9 +200,9 @@ func (t *Template) said(g *grid) {
 }
 
 var (
-	shapeISO   = regexp.MustCompile(`^[0-9]{4}([-./])[0-9]{2}[-./][0-9]{2}$`)
-	shapeYear  = regexp.MustCompile(`^[0-9]{2}([-./])[0-9]{2}[-./][0-9]{4}$`)
-	shapeMoney = regexp.MustCompile(`^[0-9]{1,6}[.,][0-9]{1,2}$`)
+	shapeISO   = lazy.New(`^[0-9]{4}([-./])[0-9]{2}[-./][0-9]{2}$`)
+	shapeYear  = lazy.New(`^[0-9]{2}([-./])[0-9]{2}[-./][0-9]{4}$`)
+	shapeMoney = lazy.New(`^[0-9]{1,6}[.,][0-9]{1,2}$`)
 )
 
 // parted returns what stands between several values: by the rule, or as the samples show it.

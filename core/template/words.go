@@ -5,14 +5,17 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"sync"
 	"unicode"
+
+	"zetanum/core/lazy"
 )
 
 //go:embed words.txt
 var wordsFile string
 
 // A lexicon is what forms say of their columns, by kind.
-var lexicon = func() map[string][]string {
+var lexicon = sync.OnceValue(func() map[string][]string {
 	m := make(map[string][]string)
 	for line := range strings.Lines(wordsFile) {
 		kind, list, ok := strings.Cut(strings.TrimSpace(line), ":")
@@ -25,7 +28,7 @@ var lexicon = func() map[string][]string {
 		slices.SortFunc(m[kind], func(a, b string) int { return len(b) - len(a) }) // the longer one is meant
 	}
 	return m
-}()
+})
 
 // plain returns a text in small letters, without brackets, stops and stars, and with single spaces.
 func plain(s string) string {
@@ -42,7 +45,7 @@ func plain(s string) string {
 }
 
 // is reports whether a text is one of the words of a kind, and nothing else.
-func is(text, kind string) bool { return slices.Contains(lexicon[kind], plain(text)) }
+func is(text, kind string) bool { return slices.Contains(lexicon()[kind], plain(text)) }
 
 // says reports whether a text has one of the words of a kind in it, as whole words.
 func says(text, kind string) bool {
@@ -53,7 +56,7 @@ func says(text, kind string) bool {
 // around cuts a plain text around the first of the words of a kind.
 func around(text, kind string) (before, after string, ok bool) {
 	at, length := -1, 0
-	for _, word := range lexicon[kind] {
+	for _, word := range lexicon()[kind] {
 		for from := 0; ; {
 			i := strings.Index(text[from:], word)
 			if i < 0 {
@@ -84,11 +87,11 @@ func whole(text string, from, to int) bool {
 // anyOf returns the words of a kind as a part of a pattern.
 func anyOf(kind string) string {
 	var list []string
-	for _, w := range lexicon[kind] {
+	for _, w := range lexicon()[kind] {
 		list = append(list, regexp.QuoteMeta(w))
 	}
 	return "(?:" + strings.Join(list, "|") + ")"
 }
 
 // technical fits a name as programs have them: item_name, k.sku, amt12.
-var technical = regexp.MustCompile(`^[a-z][A-Za-z0-9]*([_.:#-][A-Za-z0-9]+)*$`)
+var technical = lazy.New(`^[a-z][A-Za-z0-9]*([_.:#-][A-Za-z0-9]+)*$`)

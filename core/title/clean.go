@@ -6,9 +6,11 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"sync"
 	"unicode"
 	"unicode/utf8"
 
+	"zetanum/core/lazy"
 	"zetanum/core/markup"
 	"zetanum/core/text"
 )
@@ -16,9 +18,8 @@ import (
 //go:embed promotion.txt
 var promotionText string
 
-// promotions are phrases that praise, in small letters, by their first words, the longest first; and praising are the last
-// words of them.
-var promotions, praising = func() (map[string][]string, map[string]bool) {
+// praise returns phrases that praise, in small letters, by their first words, the longest first, and the last words of them.
+var praise = sync.OnceValues(func() (promotions map[string][]string, praising map[string]bool) {
 	by, last := make(map[string][]string), make(map[string]bool)
 	for line := range lines(promotionText) {
 		_, phrases, _ := strings.Cut(line, " ")
@@ -32,7 +33,7 @@ var promotions, praising = func() (map[string][]string, map[string]bool) {
 		slices.SortFunc(list, func(a, b string) int { return cmp.Or(cmp.Compare(len(b), len(a)), cmp.Compare(a, b)) })
 	}
 	return by, last
-}()
+})
 
 // mostRounds is how often a title is cleaned until nothing is left to be done.
 const mostRounds = 6
@@ -179,6 +180,7 @@ func phraseIn(lower string) int {
 	if end < 0 {
 		end = len(lower)
 	}
+	promotions, _ := praise()
 	for _, p := range promotions[lower[:end]] {
 		if strings.HasPrefix(lower, p) {
 			next, _ := utf8.DecodeRuneInString(lower[len(p):])
@@ -244,7 +246,7 @@ func (w *Words) praisedBehind(s string) string {
 		_, size := utf8.DecodeRuneInString(s[word:])
 		word += size
 	}
-	if !praising[w.lower(s[max(word, 0):end])] {
+	if _, praising := praise(); !praising[w.lower(s[max(word, 0):end])] {
 		return s
 	}
 	after := s[end:]
@@ -317,7 +319,7 @@ func isLetterByte(c byte) bool { return c|0x20 >= 'a' && c|0x20 <= 'z' }
 
 func (w *Words) doubled(one, other string) bool {
 	lower := w.lower(other)
-	return w.lower(one) == lower && isWord(other) && utf8.RuneCountInString(other) >= 2 && !w.twice[lower] && !twiceOf[lower] && !strings.ContainsAny(other, "'’")
+	return w.lower(one) == lower && isWord(other) && utf8.RuneCountInString(other) >= 2 && !w.twice[lower] && !twiceOf()[lower] && !strings.ContainsAny(other, "'’")
 }
 
 // brackets drops those that hold nothing, and closes or drops those that stand alone.
@@ -356,12 +358,12 @@ var empty = [3]*regexp.Regexp{regexp.MustCompile(`\(\s*\)`), regexp.MustCompile(
 func isDigitByte(c byte) bool { return c >= '0' && c <= '9' }
 
 var (
-	commas     = regexp.MustCompile(`\s*([,;])(?:\s*[,;])+`)
-	dashes     = regexp.MustCompile(`(\s[-–—|•·/])(?:\s[-–—|•·/])+(\s|$)`)
-	doubleDash = regexp.MustCompile(`(^|\s)-{2,}(\s|$)`)
-	spaceComma = regexp.MustCompile(`\s+,`)
-	dashComma  = regexp.MustCompile(`(?:\s[-–—|])+\s*,`)
-	commaDash  = regexp.MustCompile(`,\s*[-–—|]\s+`)
+	commas     = lazy.New(`\s*([,;])(?:\s*[,;])+`)
+	dashes     = lazy.New(`(\s[-–—|•·/])(?:\s[-–—|•·/])+(\s|$)`)
+	doubleDash = lazy.New(`(^|\s)-{2,}(\s|$)`)
+	spaceComma = lazy.New(`\s+,`)
+	dashComma  = lazy.New(`(?:\s[-–—|])+\s*,`)
+	commaDash  = lazy.New(`,\s*[-–—|]\s+`)
 )
 
 // punctuation leaves one where several stand in a row, and none at the ends that would part something.

@@ -16,7 +16,7 @@ func (w *Words) unit(written string) string {
 	if symbol, is := w.units[string(lower)]; is {
 		return symbol
 	}
-	return unitOf[string(lower)]
+	return unitOf()[string(lower)]
 }
 
 // A measured is a number, or several with a sign of multiplication between them, with a unit behind it, and where it stands.

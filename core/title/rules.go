@@ -322,7 +322,7 @@ func LanguageOf(titles []string) string {
 				continue
 			}
 			lower := strings.ToLower(t.text)
-			for lang, small := range smallBy {
+			for lang, small := range smallBy() {
 				if small[lower] {
 					counts[lang]++
 				}

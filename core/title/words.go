@@ -80,13 +80,15 @@ var (
 	})
 )
 
-// read reads a list, line by line.
-func read[V any](text string, add func(all map[string]V, words []string)) map[string]V {
-	all := make(map[string]V)
-	for line := range lines(text) {
-		add(all, strings.Fields(line))
-	}
-	return all
+// read reads a list, line by line, when it is first needed.
+func read[V any](text string, add func(all map[string]V, words []string)) func() map[string]V {
+	return sync.OnceValue(func() map[string]V {
+		all := make(map[string]V)
+		for line := range lines(text) {
+			add(all, strings.Fields(line))
+		}
+		return all
+	})
 }
 
 func setOf(words ...string) map[string]bool {
@@ -188,11 +190,11 @@ func shoutsAsBrand(name string) bool {
 
 // smallIn returns the small words of a language; of one that is not known those of all.
 func smallIn(lang string) map[string]bool {
-	if small, is := smallBy[lang]; is {
+	if small, is := smallBy()[lang]; is {
 		return small
 	}
 	all := make(map[string]bool)
-	for _, small := range smallBy {
+	for _, small := range smallBy() {
 		maps.Copy(all, small)
 	}
 	return all
@@ -268,6 +270,6 @@ func (w *Words) written(lower string) (string, bool) {
 	if s, ok := w.single[lower]; ok {
 		return s, true
 	}
-	s, ok := known[lower]
+	s, ok := known()[lower]
 	return s, ok
 }

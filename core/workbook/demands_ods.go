@@ -1,9 +1,10 @@
 package workbook
 
 import (
-	"regexp"
 	"slices"
 	"strings"
+
+	"zetanum/core/lazy"
 )
 
 // An openCell is a cell of a sheet in OpenDocument, or several beside one another and below that are the same.
@@ -92,10 +93,10 @@ func (d *Demand) add(a Area) {
 
 // The conditions of OpenDocument.
 var (
-	openList    = regexp.MustCompile(`^cell-content-is-in-list\((.*)\)$`)
-	openBetween = regexp.MustCompile(`^cell-content(-text-length)?-is(-not)?-between\((.*),(.*)\)$`)
-	openCompare = regexp.MustCompile(`^cell-content(-text-length)?\(\)(<=|>=|!=|<|>|=)(.*)$`)
-	openRef     = regexp.MustCompile(`\[([^\]]*)\]`)
+	openList    = lazy.New(`^cell-content-is-in-list\((.*)\)$`)
+	openBetween = lazy.New(`^cell-content(-text-length)?-is(-not)?-between\((.*),(.*)\)$`)
+	openCompare = lazy.New(`^cell-content(-text-length)?\(\)(<=|>=|!=|<|>|=)(.*)$`)
+	openRef     = lazy.New(`\[([^\]]*)\]`)
 )
 
 var openOps = map[string]string{"<=": "lessThanOrEqual", ">=": "greaterThanOrEqual", "!=": "notEqual", "<": "lessThan", ">": "greaterThan", "=": "equal"}

@@ -8,13 +8,13 @@ import (
 	"flag"
 	"fmt"
 	"io"
-	"regexp"
 	"runtime"
 	"runtime/debug"
 	"slices"
 	"strings"
 	"time"
 
+	"zetanum/core/lazy"
 	"zetanum/core/sections"
 	"zetanum/internal/licences"
 	"zetanum/internal/terminal"
@@ -126,7 +126,7 @@ var jobsText string
 
 // checked fits what the page says to its test: the file on which lines of a rulebook are tried, and what
 // comes of it.
-var checked = regexp.MustCompile(`<!-- .* -->\n\n`)
+var checked = lazy.New(`<!-- .* -->\n\n`)
 
 // jobs returns the page of jobs.
 func jobs() string { return checked.ReplaceAllString(jobsText, "") }

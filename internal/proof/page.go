@@ -10,6 +10,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"sync"
 	"unicode/utf8"
 
 	"zetanum/core/catalogue"
@@ -24,7 +25,7 @@ const PageName = "proof.html"
 //go:embed page.html
 var pageText string
 
-var pageTemplate = template.Must(template.New("page").Parse(pageText))
+var pageTemplate = sync.OnceValue(func() *template.Template { return template.Must(template.New("page").Parse(pageText)) })
 
 // A Page writes the page to look at: samples of products as a shopper would see them, before and after. Nothing on it runs, and nothing is
 // fetched but pictures, if these are to be loaded.
@@ -38,7 +39,7 @@ func (g Page) Write(dir string, r *repair.Result, samples *export.Samples) error
 	}
 	out := bufio.NewWriter(file)
 	p := &page{source: r.Source.Name, samples: samples, columns: &r.Source.Columns, images: g.LoadImages}
-	err = pageTemplate.Execute(out, p.data(r))
+	err = pageTemplate().Execute(out, p.data(r))
 	return errors.Join(err, out.Flush(), file.Close())
 }
 

@@ -1,15 +1,16 @@
 package terminal
 
 import (
-	"regexp"
 	"strings"
+
+	"zetanum/core/lazy"
 )
 
 // What messages of the computation name without knowing how it is said here: in marks of their own,
 // so that nothing is taken for it that a file has, such as a heading “The setting stone”.
 var (
-	settingNamed = regexp.MustCompile(`[Tt]he setting ‹([a-z]+(?:-[a-z]+)*)›`)
-	commandNamed = regexp.MustCompile("(`?)[Tt]he command ‹((?:help )?[a-z]+)›`?")
+	settingNamed = lazy.New(`[Tt]he setting ‹([a-z]+(?:-[a-z]+)*)›`)
+	commandNamed = lazy.New("(`?)[Tt]he command ‹((?:help )?[a-z]+)›`?")
 )
 
 // Typed says in a message what to type: the setting ‹trust› is -trust, the command ‹begin› “zetanum
