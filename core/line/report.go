@@ -105,17 +105,20 @@ func (f *FindingCount) order(o *FindingCount) int {
 	return cmp.Or(cmp.Compare(f.Code, o.Code), cmp.Compare(f.Col, o.Col))
 }
 
+// nearby is how many counts are looked through before one is searched for.
+const nearby = 24
+
 // repair returns the count for a change, which it makes if there is none.
 func (r *Report) repair(c *catalogue.Change) *RepairCount {
-	want := RepairCount{Rule: c.Rule, Ground: c.Ground, Col: c.Col}
-	for range 2 { // often the one behind the last, or the first again
+	for range min(len(r.Repaired), nearby) { // mostly behind the last: rows are changed alike
 		if r.last++; r.last >= len(r.Repaired) {
 			r.last = 0
 		}
-		if r.last < len(r.Repaired) && want.order(&r.Repaired[r.last]) == 0 {
-			return &r.Repaired[r.last]
+		if n := &r.Repaired[r.last]; n.Col == c.Col && n.Rule == c.Rule && n.Ground == c.Ground {
+			return n
 		}
 	}
+	want := RepairCount{Rule: c.Rule, Ground: c.Ground, Col: c.Col}
 	i, found := slices.BinarySearchFunc(r.Repaired, want, func(a, b RepairCount) int { return a.order(&b) })
 	if !found {
 		r.Repaired = slices.Insert(r.Repaired, i, want)
