@@ -10,6 +10,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"sync"
 	"unicode"
 
 	"golang.org/x/text/unicode/norm"
@@ -20,16 +21,18 @@ import (
 //go:embed names.txt
 var namesFile string
 
-// names are the fields by the key of the heading; further are the keys of columns
-// that may stand beside another of the same field.
-var names, further = parseNames(namesFile)
+// nameList are headings that are known as a whole.
+type nameList struct {
+	fields  map[string]catalogue.Field // by the key of the heading
+	further map[string]bool            // the keys of columns that may stand beside another of the same field
+	first   map[string]bool            // the words with which they begin
+}
 
-// firstWords are the words with which names begin.
-var firstWords = make(map[string]bool)
+var names = sync.OnceValue(func() *nameList { return parseNames(namesFile) })
 
 // parseNames reads names.txt. A fault in it is a fault of the program.
-func parseNames(file string) (m map[string]catalogue.Field, further map[string]bool) {
-	m, further = make(map[string]catalogue.Field), make(map[string]bool)
+func parseNames(file string) *nameList {
+	m, further, firstWords := make(map[string]catalogue.Field), make(map[string]bool), make(map[string]bool)
 	for line := range strings.Lines(file) {
 		line = strings.TrimSpace(line)
 		if line == "" || line[0] == '#' {
@@ -61,7 +64,7 @@ func parseNames(file string) (m map[string]catalogue.Field, further map[string]b
 			}
 		}
 	}
-	return m, further
+	return &nameList{m, further, firstWords}
 }
 
 var umlauts = strings.NewReplacer("ä", "ae", "ö", "oe", "ü", "ue", "ß", "ss")
@@ -142,8 +145,8 @@ func meaningOf(heading string) (f catalogue.Field, isFurther bool) {
 // plainMeaning is meaningOf of a heading that names no language.
 func plainMeaning(heading string) (f catalogue.Field, isFurther bool) {
 	key := Key(norm.NFC.String(heading))
-	if f, ok := names[key]; ok {
-		return f, further[key]
+	if f, ok := names().fields[key]; ok {
+		return f, names().further[key]
 	}
 	m := parts().byParts(heading)
 	return m.field, m.further

@@ -32,8 +32,11 @@ type vocabulary struct {
 
 var parts = sync.OnceValue(func() *vocabulary { return parseParts(partsFile) })
 
-// Prepare reads what headings are made of, for whoever is going to ask what some mean; nobody has to.
-func Prepare() { parts() }
+// Prepare reads what is known of headings, for whoever is going to ask what some mean; nobody has to.
+func Prepare() {
+	names()
+	parts()
+}
 
 // parseParts reads parts.txt. A fault in it is a fault of the program.
 func parseParts(file string) *vocabulary {
@@ -113,7 +116,7 @@ func mayBegin(h string) bool {
 
 // known reports whether a word is one of which headings consist, or is put together of some.
 func known(word string) bool {
-	return parts().words[word] != nil || parts().first[word] || firstWords[word] || tongues[word] != "" || len(parts().split(word)) > 0
+	return parts().words[word] != nil || parts().first[word] || names().first[word] || tongues[word] != "" || len(parts().split(word)) > 0
 }
 
 // tokensOf cuts a heading into its words and numbers, in small letters: at what is no letter

@@ -25,13 +25,13 @@ type Amount struct {
 
 // Unit returns the usual name of a unit, and what it is one of: weight, length or volume. Both are empty if it is none.
 func Unit(name string) (usual, dimension string) {
-	u := units[foldUnit(name)]
+	u := units()[foldUnit(name)]
 	return u.usual, u.dimension
 }
 
 // Size returns how many of the smallest unit of its dimension a unit has, and that dimension; nothing if it is none.
 func Size(name string) (n Number, dimension string) {
-	u := units[foldUnit(name)]
+	u := units()[foldUnit(name)]
 	return u.number, u.dimension
 }
 
@@ -96,7 +96,7 @@ func (r *amountReader) read(a *Amounts) What {
 	}
 	if !a.Sides && a.Count > 1 {
 		for i := 1; i < a.Count; i++ { // 2 lb 4 oz
-			big, small := units[a.Of[i-1].Unit], units[a.Of[i].Unit]
+			big, small := units()[a.Of[i-1].Unit], units()[a.Of[i].Unit]
 			if big.size == nil || small.size == nil || big.dimension != small.dimension || big.size.Cmp(small.size) <= 0 {
 				return Words
 			}
@@ -105,7 +105,7 @@ func (r *amountReader) read(a *Amounts) What {
 	if a.Sides { // 10 x 20 x 5 cm: the last unit is that of those without one
 		last := a.Of[a.Count-1].Unit
 		for i := range a.Count {
-			if u := units[a.Of[i].Unit]; u.size != nil && u.dimension != "length" {
+			if u := units()[a.Of[i].Unit]; u.size != nil && u.dimension != "length" {
 				return Words // 6 x 330 ml: so many of them
 			}
 			if a.Of[i].Unit == "" {
@@ -227,7 +227,7 @@ const longestUnit = 24
 // unit reads the unit behind a number; "" if there is none, and nothing is passed over.
 func (r *amountReader) unit() string {
 	rest := r.rest()
-	if _, known := units[rest]; known && rest != "" { // g, as most are
+	if _, known := units()[rest]; known && rest != "" { // g, as most are
 		r.at = len(r.text)
 		return rest
 	}
@@ -236,7 +236,7 @@ func (r *amountReader) unit() string {
 			continue
 		}
 		if name := foldUnit(rest[:end]); name != "" {
-			if _, known := units[name]; known && !strings.HasPrefix(rest[:end], " ") {
+			if _, known := units()[name]; known && !strings.HasPrefix(rest[:end], " ") {
 				r.at += end
 				if strings.HasPrefix(r.text[r.at:], ".") {
 					r.at++
@@ -268,7 +268,7 @@ func beforeNumber(text string) (w word, length int) {
 	if strings.HasSuffix(before, ".") && strings.ToLower(before) != fold(before)+"." {
 		return w, 0
 	}
-	if found, known := words[fold(before)]; known && fold(before) != "" {
+	if found, known := words()[fold(before)]; known && fold(before) != "" {
 		return found, at
 	}
 	return w, 0
@@ -293,7 +293,7 @@ func (a *Amount) In(unit, bare string) (value *big.Rat, known, same bool) {
 	if name == "" {
 		name = foldUnit(bare)
 	}
-	from, to := units[name], units[foldUnit(unit)]
+	from, to := units()[name], units()[foldUnit(unit)]
 	if from.size == nil || to.size == nil {
 		return nil, false, false
 	}

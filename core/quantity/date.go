@@ -6,6 +6,7 @@ import (
 	"math"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 	"unicode"
 	"unicode/utf8"
@@ -199,7 +200,7 @@ const (
 	zone
 )
 
-var dateWords = func() map[string]dateWord {
+var dateWords = sync.OnceValue(func() map[string]dateWord {
 	m := make(map[string]dateWord)
 	kinds := map[string]dateWord{"week": weekday, "beside": besideDate, "half": half, "zone": zone}
 	for line := range strings.Lines(datesFile) {
@@ -218,7 +219,7 @@ var dateWords = func() map[string]dateWord {
 		}
 	}
 	return m
-}()
+})
 
 // A dateReader reads one cell.
 type dateReader struct {
@@ -308,7 +309,7 @@ func (d *dateReader) scan(text string) bool {
 // word takes a word.
 func (d *dateReader) word(text string) bool {
 	folded := foldAnswer(text)
-	kind, known := dateWords[folded]
+	kind, known := dateWords()[folded]
 	switch {
 	case !known:
 		if d.count > 0 || d.month > 0 {

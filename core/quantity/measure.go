@@ -4,6 +4,7 @@ import (
 	_ "embed"
 	"math/big"
 	"strings"
+	"sync"
 )
 
 // A Measure is a number with a unit, such as 640 g.
@@ -24,7 +25,7 @@ type unit struct {
 var unitsFile string
 
 // units are those that products are weighed and measured in, by how they are written.
-var units = func() map[string]unit {
+var units = sync.OnceValue(func() map[string]unit {
 	m := make(map[string]unit)
 	for line := range strings.Lines(unitsFile) {
 		of, names, ok := strings.Cut(strings.TrimSpace(line), ": ")
@@ -42,7 +43,7 @@ var units = func() map[string]unit {
 		}
 	}
 	return m
-}()
+})
 
 // ParseMeasure reads a number and the unit behind it; ok is false if there is more, or less.
 func ParseMeasure(s string) (m Measure, ok bool) {
@@ -53,7 +54,7 @@ func ParseMeasure(s string) (m Measure, ok bool) {
 		return m, false
 	}
 	m = Measure{number, strings.ToLower(strings.TrimSuffix(strings.TrimSpace(s[end:]), "."))}
-	_, known := units[m.Unit]
+	_, known := units()[m.Unit]
 	return m, known || m.Unit == ""
 }
 
@@ -61,7 +62,7 @@ func ParseMeasure(s string) (m Measure, ok bool) {
 func UnitIn(heading string) string {
 	words := strings.FieldsFunc(strings.ToLower(heading), func(r rune) bool { return strings.ContainsRune(" ()[]/_-.,:", r) })
 	if len(words) > 1 {
-		if _, known := units[words[len(words)-1]]; known {
+		if _, known := units()[words[len(words)-1]]; known {
 			return words[len(words)-1]
 		}
 	}
@@ -71,7 +72,7 @@ func UnitIn(heading string) string {
 // Contradicts reports whether two measures are surely not the same. Where one has no unit, it may be in any that people use for such a
 // thing; and a number that can be read in two ways may be either.
 func (m Measure) Contradicts(o Measure) bool {
-	a, b := units[m.Unit], units[o.Unit]
+	a, b := units()[m.Unit], units()[o.Unit]
 	switch {
 	case m.Unit == "" && o.Unit == "":
 		return !m.equals(o, nil)
@@ -79,7 +80,7 @@ func (m Measure) Contradicts(o Measure) bool {
 		if b.size == nil {
 			b, m, o = a, o, m
 		}
-		for _, u := range units {
+		for _, u := range units() {
 			if u.dimension == b.dimension && m.equals(o, new(big.Rat).Quo(u.size, b.size)) {
 				return false
 			}

@@ -3,6 +3,7 @@ package quantity
 import (
 	_ "embed"
 	"strings"
+	"sync"
 	"unicode"
 	"unicode/utf8"
 
@@ -12,7 +13,7 @@ import (
 // CurrencyIn returns the currency that a heading says: Price (EUR), Preis CHF; "" if it says none.
 func CurrencyIn(heading string) string {
 	for _, word := range strings.FieldsFunc(heading, func(r rune) bool { return unicode.IsSpace(r) || strings.ContainsRune("()[]/_-:,", r) }) {
-		if c := words[strings.ToLower(strings.TrimSuffix(word, "."))]; c.currency != "" && (len(word) != 2 || strings.ToUpper(word) != word || word == "TL") {
+		if c := words()[strings.ToLower(strings.TrimSuffix(word, "."))]; c.currency != "" && (len(word) != 2 || strings.ToUpper(word) != word || word == "TL") {
 			return c.currency
 		}
 	}
@@ -30,7 +31,7 @@ type word struct {
 }
 
 // words are those that are known, in small letters and without points at their ends; most is how many words the longest has.
-var words = func() map[string]word {
+var words = sync.OnceValue(func() map[string]word {
 	m := make(map[string]word)
 	says := map[string]word{"about": {is: About}, "from": {is: From}, "to": {is: Range}, "request": {is: Request}, "tax": {tax: true}}
 	for line := range strings.Lines(wordsFile) {
@@ -51,7 +52,7 @@ var words = func() map[string]word {
 		}
 	}
 	return m
-}()
+})
 
 // beside reads what stands before or behind a number, and reports whether it is known.
 func (p *Price) beside(text string) bool {
@@ -85,7 +86,7 @@ func (p *Price) beside(text string) bool {
 // longest returns the longest words at the beginning of a text that are known, and how many bytes they have.
 func (p *Price) longest(text string) (w word, length int) {
 	for end := len(text); end > 0; {
-		if found, known := words[fold(text[:end])]; known {
+		if found, known := words()[fold(text[:end])]; known {
 			return found, end
 		}
 		// A shorter one ends before a space, a point, or between a letter and a sign.
@@ -122,7 +123,7 @@ func breaks(text string, at int) bool {
 	return !unicode.IsLetter(r) || !unicode.IsLetter(last)
 }
 
-func lookUp(text string) word { return words[fold(text)] }
+func lookUp(text string) word { return words()[fold(text)] }
 
 // fold returns words as they are looked up.
 func fold(text string) string {

@@ -78,8 +78,8 @@ func NewMeasuring(numbers *NumberRule, rule *MeasureRule, heading string) *Measu
 	if numbers.Decimals != nil {
 		m.decimals = *numbers.Decimals
 		m.quick = make(map[string]*quickly)
-		to, scale := units[foldUnit(m.unit)].size, new(big.Rat).SetInt(powerOfTen(m.decimals))
-		for _, from := range units {
+		to, scale := units()[foldUnit(m.unit)].size, new(big.Rat).SetInt(powerOfTen(m.decimals))
+		for _, from := range units() {
 			if from.dimension != m.dimension || m.quick[from.usual] != nil {
 				continue
 			}
@@ -123,7 +123,7 @@ func (m *Measuring) Of(cell, of string, form Form) (after []string, is What, why
 		if name == "" {
 			name = foldUnit(bare)
 		}
-		if q := m.quick[units[name].usual]; q != nil {
+		if q := m.quick[units()[name].usual]; q != nil {
 			if n, ok := q.reckon(a.Of[0].Number, m.round); ok {
 				return []string{inUnits(n, m.decimals)}, Value, ""
 			}
