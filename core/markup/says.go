@@ -110,14 +110,15 @@ func EachLine(text string, do func(line string)) {
 	for s := (Scanner{rest: text}); s.Next(); {
 		switch t := s.token; t.Kind {
 		case Text:
-			for i, part := range strings.Split(t.Raw, "\n") {
-				if i > 0 {
-					if b.WriteByte(' '); plain {
-						end()
-					}
+			rest := t.Raw
+			for at := strings.IndexByte(rest, '\n'); at >= 0; at = strings.IndexByte(rest, '\n') {
+				b.WriteString(rest[:at])
+				if b.WriteByte(' '); plain {
+					end()
 				}
-				b.WriteString(part)
+				rest = rest[at+1:]
 			}
+			b.WriteString(rest)
 		case Entity:
 			b.WriteString(html.UnescapeString(t.Raw))
 		case StartTag, EndTag:

@@ -3,6 +3,7 @@ package markup
 import (
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"zetanum/core/lazy"
 )
@@ -99,4 +100,17 @@ func property(style, name string) string {
 }
 
 // collapse returns a text in which runs of spaces are one, and none is at an end.
-func collapse(s string) string { return strings.Join(strings.Fields(s), " ") }
+func collapse(s string) string {
+	space := true // before
+	for i := range len(s) {
+		c := s[i]
+		if c < ' ' || c >= utf8.RuneSelf || c == ' ' && space {
+			return strings.Join(strings.Fields(s), " ")
+		}
+		space = c == ' '
+	}
+	if space {
+		return strings.Join(strings.Fields(s), " ")
+	}
+	return s // as most are
+}
