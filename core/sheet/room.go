@@ -2,37 +2,22 @@ package sheet
 
 import (
 	"strings"
-	"sync"
 	"unsafe"
 )
 
-// A room is memory for the text of a part, and for those of its cells that are not in it as they are. It is used again for
-// another part when that one is released.
+// A room is memory for the text of a part, and for those of its cells that are not in it as they are.
 type room struct {
 	text  []byte
 	cells [][]byte // pieces of cellRoom bytes
 	used  int      // how many of them
 }
 
-const (
-	// cellRoom is how much memory is taken at a time for cells.
-	cellRoom = 64 << 10
-	// mostRoom is how large a room may be to be kept, in bytes of its text and of its cells.
-	mostRoom = 2 * (PartSize + lookAhead)
-)
-
-var rooms sync.Pool
+// cellRoom is how much memory is taken at a time for cells.
+const cellRoom = 64 << 10
 
 // takeRoom returns a room with at least n bytes for a text.
 func takeRoom(n int) *room {
-	r, _ := rooms.Get().(*room)
-	if r == nil {
-		r = new(room)
-	}
-	if cap(r.text) < n {
-		r.text = unset(max(n, PartSize+lookAhead))
-	}
-	return r
+	return &room{text: unset(n)}
 }
 
 // more returns a piece of memory for cells.
@@ -44,17 +29,6 @@ func (r *room) more() []byte {
 	return r.cells[r.used-1]
 }
 
-// release gives the room back, if it is of the size of most.
-func (r *room) release() {
-	if spoils {
-		r.spoil()
-	}
-	if cap(r.text) <= mostRoom && len(r.cells)*cellRoom <= mostRoom {
-		r.used = 0
-		rooms.Put(r)
-	}
-}
-
 // spoil writes over everything in the room, so that whoever still looks at it does not find what was there.
 func (r *room) spoil() {
 	for _, b := range append(r.cells, r.text[:cap(r.text)]) {
@@ -64,11 +38,11 @@ func (r *room) spoil() {
 	}
 }
 
-// Release says that nobody looks at the text of the part again, nor at cells that were read of it: its memory is used for
-// another part. What goes on needing a cell has to have a copy of it (strings.Clone).
+// Release says that nobody looks at the text of the part again, nor at cells that were read of it. What goes on needing a cell has to have a
+// copy of it (strings.Clone), or the whole part stays in memory.
 func (p *Part) Release() {
-	if p.room != nil {
-		p.room.release()
+	if spoils && p.room != nil {
+		p.room.spoil()
 	}
 	p.room, p.Data = nil, ""
 }
