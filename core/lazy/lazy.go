@@ -3,9 +3,7 @@
 package lazy
 
 import (
-	"os"
 	"regexp"
-	"strings"
 	"sync"
 )
 
@@ -14,18 +12,24 @@ type Regexp struct {
 	made func() *regexp.Regexp
 }
 
-// inTest says that tests run: there a pattern that cannot be made is found out at once.
-var inTest = strings.HasSuffix(strings.TrimSuffix(os.Args[0], ".exe"), ".test")
+// all are those of the program.
+var all []*Regexp
 
-// New returns the pattern of an expression, whose faults are faults of the program.
+// MakeAll makes all patterns of the program: it panics if one of them cannot be made.
+func MakeAll() (made int) {
+	for _, r := range all {
+		r.made()
+	}
+	return len(all)
+}
+
+// New returns the pattern of an expression, whose faults are faults of the program. It is for variables of packages.
 func New(expression string) *Regexp { return Of(func() string { return expression }) }
 
 // Of is New of an expression that is put together when it is first needed, too.
 func Of(expression func() string) *Regexp {
 	r := &Regexp{sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(expression()) })}
-	if inTest {
-		r.made()
-	}
+	all = append(all, r)
 	return r
 }
 

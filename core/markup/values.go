@@ -101,16 +101,20 @@ func property(style, name string) string {
 
 // collapse returns a text in which runs of spaces are one, and none is at an end.
 func collapse(s string) string {
+	if isCollapsed(s) { // as most are
+		return s
+	}
+	return strings.Join(strings.Fields(s), " ")
+}
+
+// isCollapsed reports whether a text is surely so already.
+func isCollapsed(s string) bool {
 	space := true // before
 	for i := range len(s) {
-		c := s[i]
-		if c < ' ' || c >= utf8.RuneSelf || c == ' ' && space {
-			return strings.Join(strings.Fields(s), " ")
+		if c := s[i]; c < ' ' || c >= utf8.RuneSelf || c == ' ' && space {
+			return false
 		}
-		space = c == ' '
+		space = s[i] == ' '
 	}
-	if space {
-		return strings.Join(strings.Fields(s), " ")
-	}
-	return s // as most are
+	return !space
 }

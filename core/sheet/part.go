@@ -170,7 +170,7 @@ func (s *Splitter) fill(want int) error {
 	}
 	had := len(s.buf)
 	if s.room == nil {
-		s.room = takeRoom(want)
+		s.room = newRoom(want)
 		s.buf = s.room.text[:0]
 	}
 	if cap(s.buf) < want {
@@ -200,7 +200,7 @@ func (s *Splitter) hand(cut int, torn bool) (*Part, error) {
 	rest := s.buf[cut:]
 	if s.room, s.buf = nil, nil; len(rest) > 0 || !s.eof {
 		// The next part begins in memory of its own: raw becomes a string.
-		s.room = takeRoom(max(s.size+lookAhead, len(rest)))
+		s.room = newRoom(max(s.size+lookAhead, len(rest)))
 		s.buf = append(s.room.text[:0], rest...)
 	}
 	return p, nil
@@ -433,7 +433,7 @@ var ErrChanged = errors.New("the file has changed while it was being read")
 // called by many goroutines at once. It returns [ErrChanged] if the bytes are
 // not those of the first reading.
 func (t *Table) Load(p *Part) error {
-	p.room = takeRoom(p.Size)
+	p.room = newRoom(p.Size)
 	raw := p.room.text[:p.Size:p.Size]
 	if _, err := t.file.ReadAt(raw, p.Offset); err != nil {
 		if errors.Is(err, io.EOF) {

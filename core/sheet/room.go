@@ -8,25 +8,22 @@ import (
 // A room is memory for the text of a part, and for those of its cells that are not in it as they are.
 type room struct {
 	text  []byte
-	cells [][]byte // pieces of cellRoom bytes
-	used  int      // how many of them
+	cells [][]byte // what is to be spoilt besides
 }
 
 // cellRoom is how much memory is taken at a time for cells.
 const cellRoom = 64 << 10
 
-// takeRoom returns a room with at least n bytes for a text.
-func takeRoom(n int) *room {
-	return &room{text: unset(n)}
-}
+// newRoom returns a room with n bytes for a text.
+func newRoom(n int) *room { return &room{text: unset(n)} }
 
-// more returns a piece of memory for cells.
-func (r *room) more() []byte {
-	if r.used == len(r.cells) {
-		r.cells = append(r.cells, unset(cellRoom))
+// more returns a piece of memory for cells of which one needs n bytes.
+func (r *room) more(n int) []byte {
+	b := unset(max(cellRoom, n))
+	if spoils && r != nil {
+		r.cells = append(r.cells, b)
 	}
-	r.used++
-	return r.cells[r.used-1]
+	return b[:0]
 }
 
 // spoil writes over everything in the room, so that whoever still looks at it does not find what was there.

@@ -40,7 +40,7 @@ type Scanner struct {
 // of a cell are never used again.
 func (s *Scanner) undouble(body string, i int) string {
 	if cap(s.free)-len(s.free) < len(body) {
-		s.free = s.more(len(body))
+		s.free = s.room.more(len(body))
 	}
 	start := len(s.free)
 	room := s.free[start : start+len(body)]
@@ -56,14 +56,6 @@ func (s *Scanner) undouble(body string, i int) string {
 	n += copy(room[n:], body)
 	s.free = s.free[:start+n]
 	return text(room[:n:n])
-}
-
-// more returns memory for cells of which one needs n bytes.
-func (s *Scanner) more(n int) []byte {
-	if s.room == nil || n > cellRoom {
-		return unset(max(cellRoom, n))[:0]
-	}
-	return s.room.more()[:0]
 }
 
 // Scanner returns a scanner over data. In a part that Splitter has cut it ends
