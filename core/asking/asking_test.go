@@ -52,7 +52,8 @@ func answer(t *testing.T, talk *asking.Talk, number int) (names []string) {
 			require.NoError(t, err, q.Says)
 		}
 		effect, err := talk.Try(q, way, orders)
-		if err != nil || !q.Blind && !talk.Does(q, effect) {
+		require.NoError(t, err, q.Says)
+		if !q.Blind && !talk.Does(q, effect) {
 			idle = append(idle, q.Name)
 			continue
 		}

@@ -4,7 +4,9 @@ import (
 	"os"
 	"path/filepath"
 	"sort"
+	"sync"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -158,4 +160,49 @@ func TestWhatIsNotOursStays(t *testing.T) {
 	edited, err := Edited(filepath.Join(dir, "out-2"))
 	require.NoError(t, err)
 	assert.Equal(t, []string{"."}, edited)
+}
+
+// TestTemp: a folder for a while stays as long as it is used, however many are made and taken away beside it; what a run
+// has left that was killed goes, and what is another's stays.
+func TestTemp(t *testing.T) {
+	dir := t.TempDir()
+	t.Setenv("TMPDIR", dir)
+	t.Setenv("TMP", dir)
+	t.Setenv("TEMP", dir)
+	var all sync.WaitGroup
+	for range 8 {
+		all.Go(func() {
+			for range 100 {
+				temp, err := NewTemp()
+				if !assert.NoError(t, err) {
+					return
+				}
+				assert.NoError(t, os.WriteFile(filepath.Join(temp.Dir, "part"), []byte("row"), 0o666))
+				assert.NoError(t, temp.Remove())
+			}
+		})
+	}
+	all.Wait()
+	assert.Empty(t, names(t, dir))
+
+	for _, other := range []string{"zetanum-1", "zetanum-2.lock"} { // without a lock, and without a folder as yet
+		require.NoError(t, os.Mkdir(filepath.Join(dir, other), 0o700))
+	}
+	killed, err := NewTemp()
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(filepath.Join(killed.Dir, "part"), []byte("row"), 0o666))
+	killed.lock.Close()
+	making := filepath.Join(dir, "zetanum-3.lock")
+	require.NoError(t, os.WriteFile(making, nil, 0o600))
+	one, err := NewTemp()
+	require.NoError(t, err)
+	assert.NoDirExists(t, killed.Dir)
+	assert.ElementsMatch(t, []string{filepath.Base(one.Dir), filepath.Base(one.Dir) + ".lock", "zetanum-1", "zetanum-2.lock", "zetanum-3.lock"}, names(t, dir))
+	require.NoError(t, os.Chtimes(making, time.Time{}, time.Now().Add(-2*idle)))
+	two, err := NewTemp()
+	require.NoError(t, err)
+	assert.NoFileExists(t, making)
+	require.NoError(t, two.Remove())
+	require.NoError(t, one.Remove())
+	assert.Equal(t, []string{"zetanum-1", "zetanum-2.lock"}, names(t, dir))
 }

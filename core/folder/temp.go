@@ -1,35 +1,45 @@
 package folder
 
 import (
+	"errors"
+	"io/fs"
 	"os"
 	"path/filepath"
+	"strings"
+	"time"
 
 	"github.com/gofrs/flock"
 )
 
-// A Temp is a folder for what is needed for a while. A lock says that it is in use, so that
-// the next run can tell it from what a run that was killed has left.
+// A Temp is a folder for what is needed for a while. A lock beside it says that it is in use,
+// so that the next run can tell it from what a run that was killed has left. The lock is held
+// before the folder is there: a folder whose lock is free is in use by nobody.
 type Temp struct {
 	Dir  string
 	lock *flock.Flock
 }
 
 const (
-	tempName = "zetanum-*"
-	lockName = ".lock"
+	tempLock = "zetanum-*.lock"
+	idle     = time.Hour // after which a lock with no folder is of a run that was killed while it made or removed one
 )
 
 // NewTemp makes such a folder in that of the system for temporary files, and takes away
 // those that nobody uses any more.
 func NewTemp() (*Temp, error) {
 	sweep()
-	dir, err := os.MkdirTemp("", tempName)
+	f, err := os.CreateTemp("", tempLock)
 	if err != nil {
 		return nil, err
 	}
-	t := &Temp{dir, flock.New(filepath.Join(dir, lockName))}
-	if _, err := t.lock.TryLock(); err != nil {
-		os.RemoveAll(dir)
+	f.Close()
+	t := &Temp{folderOf(f.Name()), flock.New(f.Name())}
+	if err = t.lock.Lock(); err == nil { // which another run has for a moment, while it looks whether it is in use
+		err = os.Mkdir(t.Dir, 0o700)
+	}
+	if err != nil {
+		t.lock.Close()
+		os.Remove(f.Name())
 		return nil, err
 	}
 	return t, nil
@@ -37,23 +47,30 @@ func NewTemp() (*Temp, error) {
 
 // Remove takes the folder away.
 func (t *Temp) Remove() error {
+	err := os.RemoveAll(t.Dir)
 	t.lock.Close()
-	return os.RemoveAll(t.Dir)
+	os.Remove(t.lock.Path())
+	return err
 }
 
-// sweep takes away the folders of runs that were killed. One without a lock is another
-// program's, or is being made.
+// sweep takes away the folders of runs that were killed.
 func sweep() {
-	dirs, _ := filepath.Glob(filepath.Join(os.TempDir(), tempName))
-	for _, dir := range dirs {
-		path := filepath.Join(dir, lockName)
-		if _, err := os.Stat(path); err != nil {
+	locks, _ := filepath.Glob(filepath.Join(os.TempDir(), tempLock))
+	for _, path := range locks {
+		lock := flock.New(path, flock.SetFlag(os.O_RDWR)) // and not made anew where it is gone meanwhile
+		if free, err := lock.TryLock(); err != nil || !free {
+			lock.Close()
 			continue
 		}
-		lock := flock.New(path)
-		if free, err := lock.TryLock(); err == nil && free {
-			lock.Close()
-			os.RemoveAll(dir)
+		info, err := lock.Stat()
+		_, none := os.Stat(folderOf(path))
+		being := errors.Is(none, fs.ErrNotExist) && err == nil && time.Since(info.ModTime()) < idle // made, or removed
+		over := !being && os.RemoveAll(folderOf(path)) == nil
+		lock.Close()
+		if over {
+			os.Remove(path)
 		}
 	}
 }
+
+func folderOf(lock string) string { return strings.TrimSuffix(lock, ".lock") }
