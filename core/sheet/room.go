@@ -2,28 +2,60 @@ package sheet
 
 import (
 	"strings"
+	"sync"
 	"unsafe"
 )
 
-// A room is memory for the text of a part, and for those of its cells that are not in it as they are.
+// A room is memory for the text of a part, and for those of its cells that are not in it as they are. It is used again for
+// another part when that one is released.
 type room struct {
 	text  []byte
-	cells [][]byte // what is to be spoilt besides
+	cells [][]byte // pieces of cellRoom bytes
+	used  int      // how many of them
 }
 
-// cellRoom is how much memory is taken at a time for cells.
-const cellRoom = 64 << 10
+const (
+	// cellRoom is how much memory is taken at a time for cells.
+	cellRoom = 64 << 10
+	// mostRoom is how large a room may be to be kept, in bytes of its text and of its cells.
+	mostRoom = 2 * (PartSize + lookAhead)
+)
 
-// newRoom returns a room with n bytes for a text.
-func newRoom(n int) *room { return &room{text: unset(n)} }
+var rooms sync.Pool
+
+// newRoom returns a room with at least n bytes for a text.
+func newRoom(n int) *room {
+	r, _ := rooms.Get().(*room)
+	if r == nil {
+		r = new(room)
+	}
+	if cap(r.text) < n {
+		r.text = unset(max(n, PartSize+lookAhead))
+	}
+	return r
+}
 
 // more returns a piece of memory for cells of which one needs n bytes.
 func (r *room) more(n int) []byte {
-	b := unset(max(cellRoom, n))
-	if spoils && r != nil {
-		r.cells = append(r.cells, b)
+	if r == nil || n > cellRoom {
+		return unset(max(cellRoom, n))[:0]
 	}
-	return b[:0]
+	if r.used == len(r.cells) {
+		r.cells = append(r.cells, unset(cellRoom))
+	}
+	r.used++
+	return r.cells[r.used-1][:0]
+}
+
+// release gives the room back, if it is of the size of most.
+func (r *room) release() {
+	if spoils {
+		r.spoil()
+	}
+	if cap(r.text) <= mostRoom && len(r.cells)*cellRoom <= mostRoom {
+		r.used = 0
+		rooms.Put(r)
+	}
 }
 
 // spoil writes over everything in the room, so that whoever still looks at it does not find what was there.
@@ -35,11 +67,11 @@ func (r *room) spoil() {
 	}
 }
 
-// Release says that nobody looks at the text of the part again, nor at cells that were read of it. What goes on needing a cell has to have a
-// copy of it (strings.Clone), or the whole part stays in memory.
+// Release says that nobody looks at the text of the part again, nor at cells that were read of it: its memory is used for
+// another part. What goes on needing a cell has to have a copy of it (strings.Clone).
 func (p *Part) Release() {
-	if spoils && p.room != nil {
-		p.room.spoil()
+	if p.room != nil {
+		p.room.release()
 	}
 	p.room, p.Data = nil, ""
 }

@@ -2,7 +2,7 @@
 
 package sheet
 
-// With -tags spoil memory of parts that are released is written over, and parts are small, so that a few rows take several: who looks at a
+// With -tags spoil memory that is given back is written over, and parts are small, so that a few rows take several: who looks at a
 // cell that is gone is found out by the tests.
 const (
 	spoils   = true
