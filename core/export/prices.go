@@ -39,6 +39,14 @@ var ofPrices = func() map[string]bool {
 	return is
 }()
 
+// MayChangePrices reports whether amounts of money may be among what a run has changed. Where they are not, its changes, of which there
+// may be millions, need not be read again.
+func MayChangePrices(r *line.Report, c *catalogue.Columns) bool {
+	return r.Added > 0 || r.Joined > 0 || slices.ContainsFunc(r.Repaired, func(n line.RepairCount) bool {
+		return n.Col >= len(c.Fields) || ofPrices[c.Name(n.Col)]
+	})
+}
+
 // PriceChanges returns the amounts of money that the run in a folder has changed, the largest changes first, and how many there are. Where
 // only their writing was changed they are not among them.
 func PriceChanges(dir string) (list []PriceChange, count int, err error) {

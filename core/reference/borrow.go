@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"unicode"
 
@@ -127,8 +128,13 @@ type Lender struct {
 	exact slots
 	loose slots // where keys need not be the same
 	store store
-	found []uint64 // a bit for each entry that was asked for
+	found []uint64 // a bit for each of the exact slots whose record was asked for
 	twice map[twiceKey]int
+
+	reading sync.WaitGroup
+	failed  error    // of the reading
+	samples []string // of what is taken
+	scratch []byte   // for keys
 }
 
 // A TakenColumn is a column that values are taken from.
@@ -148,8 +154,8 @@ type twiceKey struct {
 // ErrSelf says that a file would borrow from itself.
 var ErrSelf = columns.Refuse("a sheet cannot borrow from itself; sheet names another one of the workbook")
 
-// Lend reads a sheet to borrow from. kinds says, by its name in the rule, of what
-// nature a value is. What does not fit in memory goes into a file in the folder of
+// Lend opens a sheet to borrow from and begins to read it, while other work goes on; see [Lender.Lent]. kind says, by
+// its name in the rule, of what nature a value is. What does not fit in memory goes into a file in the folder of
 // opt.Spool. The lender must be closed.
 func Lend(rule *BorrowRule, opt sheet.Options, kind func(name string) catalogue.Kind) (*Lender, error) {
 	opt.Sheet, opt.AnyHeadings, opt.Reading = rule.Sheet, true, rule.Reading
@@ -158,7 +164,12 @@ func Lend(rule *BorrowRule, opt sheet.Options, kind func(name string) catalogue.
 	if err != nil {
 		return nil, err
 	}
-	defer table.Close()
+	begun := false
+	defer func() {
+		if !begun {
+			table.Close()
+		}
+	}()
 	l := &Lender{Name: cmp.Or(rule.Called, table.Name), rule: rule, twice: make(map[twiceKey]int), Hidden: table.Hidden}
 	l.store.Dir = opt.Spool
 	names, _ := rule.Keys()
@@ -186,14 +197,24 @@ func Lend(rule *BorrowRule, opt sheet.Options, kind func(name string) catalogue.
 		}
 		tidy[i] = kind(name) != catalogue.HTMLKind
 	}
+	begun = true
+	l.reading.Go(func() {
+		defer table.Close()
+		l.failed = l.read(table, scopes, tidy)
+	})
+	return l, nil
+}
+
+// read takes down the rows of the sheet. Of the values that are tidy the white space is put in order as far as scopes say.
+func (l *Lender) read(table *sheet.Table, scopes []text.Scope, tidy []bool) error {
 	codes, err := l.evidence(table)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	values := make([]string, len(l.take))
 	var failed error
 	err = table.EachProduct(func() {
-		l.Rows, l.exact, l.loose, l.found = 0, slots{}, slots{}, nil
+		l.Rows, l.exact, l.loose, l.samples = 0, slots{}, slots{}, make([]string, len(l.take))
 		failed = l.store.reset()
 	}, func(r *catalogue.Row) {
 		for i, col := range l.take {
@@ -204,27 +225,33 @@ func Lend(rule *BorrowRule, opt sheet.Options, kind func(name string) catalogue.
 			if codes[i] != nil {
 				values[i] = restored(r, col, values[i], codes[i])
 			}
-			if t := &l.Taken[i]; t.Sample == "" {
-				t.Sample = strings.Clone(catalogue.Shorten(values[i], 40))
+			if l.samples[i] == "" {
+				l.samples[i] = strings.Clone(catalogue.Shorten(values[i], 40))
 			}
 		}
 		if failed == nil {
 			failed = l.enter(r, values)
 		}
 	})
-	if err == nil {
-		err = failed
+	if err = cmp.Or(err, failed); err != nil {
+		return err
 	}
 	l.Until = table.Until
-	if err == nil {
-		err = l.store.Flush()
+	l.found = make([]uint64, len(l.exact.list)/64+1)
+	return l.store.Flush()
+}
+
+// Lent waits until the sheet has been read. Only then are there all fields of the lender; [Lender.Find] waits by itself. The
+// error is one of reading.
+func (l *Lender) Lent() error {
+	l.reading.Wait()
+	if l.failed != nil {
+		return l.failed
 	}
-	if err != nil {
-		l.Close()
-		return nil, err
+	for i, sample := range l.samples {
+		l.Taken[i].Sample = sample
 	}
-	l.found = make([]uint64, l.exact.used/64+1)
-	return l, nil
+	return nil
 }
 
 // evidence returns what the columns that codes are taken from prove of their cells, nil for the others:
@@ -272,7 +299,10 @@ func restored(r *catalogue.Row, col int, cell string, evidence *rescue.Evidence)
 }
 
 // Close removes what was put in a file.
-func (l *Lender) Close() error { return l.store.Close() }
+func (l *Lender) Close() error {
+	l.reading.Wait()
+	return l.store.Close()
+}
 
 // column finds a column of the sheet.
 func (l *Lender) column(table *sheet.Table, name string) (int, error) {
@@ -406,10 +436,11 @@ func (r *BorrowRule) loosen(dst []byte, key []byte) []byte {
 
 // enter takes a row down.
 func (l *Lender) enter(r *catalogue.Row, values []string) error {
-	key := keyOf(nil, r, l.key)
+	key := keyOf(l.scratch[:0], r, l.key)
 	if len(key) == 0 {
 		return nil
 	}
+	l.scratch = key
 	l.Rows++
 	l.exact.room()
 	l.loose.room()
@@ -420,8 +451,7 @@ func (l *Lender) enter(r *catalogue.Row, values []string) error {
 	if e != nil {
 		return l.again(at, e, r.Number, values, false)
 	}
-	e = &record{entry: l.exact.used, row: r.Number, key: key, values: values}
-	offset, err := l.store.append(e)
+	offset, err := l.store.append(&record{entry: l.exact.used, row: r.Number, key: string(key), values: values})
 	if err != nil {
 		return err
 	}
@@ -469,7 +499,7 @@ func (l *Lender) again(at int, e *record, row int, values []string, loose bool) 
 	if len(l.rule.Alike) == 0 {
 		return nil
 	}
-	at, other, err := l.loose.find(&l.store, l.rule.loosen(nil, e.key), l.rule)
+	at, other, err := l.loose.find(&l.store, l.rule.loosen(nil, []byte(e.key)), l.rule)
 	if err == nil && other != nil && other.entry == e.entry {
 		l.loose.list[at].offset = offset
 	}
@@ -492,23 +522,32 @@ func (l *Lender) Find(row *catalogue.Row, cols []int) (loan *Loan, asked bool, e
 	if len(key) == 0 {
 		return nil, false, nil
 	}
-	_, e, err := l.exact.find(&l.store, key, nil)
+	if l.reading.Wait(); l.failed != nil {
+		return nil, true, l.failed
+	}
+	at, e, err := l.exact.find(&l.store, key, nil)
 	if err != nil {
 		return nil, true, err
 	}
 	exact := e != nil
 	if e == nil && len(l.rule.Alike) > 0 {
-		if _, e, err = l.loose.find(&l.store, l.rule.loosen(nil, key), l.rule); err != nil {
+		if _, e, err = l.loose.find(&l.store, l.rule.loosen(nil, key), l.rule); err == nil && e != nil {
+			at, _, err = l.exact.find(&l.store, []byte(e.key), nil)
+		}
+		if err != nil {
 			return nil, true, err
 		}
 	}
 	if e == nil {
 		return nil, true, nil
 	}
-	atomic.OrUint64(&l.found[e.entry/64], 1<<(e.entry%64))
-	loan = &Loan{Row: e.row, Values: e.values}
+	if bits := &l.found[at/64]; atomic.LoadUint64(bits)&(1<<(at%64)) == 0 {
+		atomic.OrUint64(bits, 1<<(at%64))
+	}
+	loan = &e.loan
+	loan.Row, loan.Values = e.row, e.values
 	if !exact {
-		loan.Key = strings.ReplaceAll(string(e.key), "\x00", " ")
+		loan.Key = strings.ReplaceAll(e.key, "\x00", " ")
 	}
 	if len(l.twice) > 0 {
 		loan.Twice = make([]int, len(e.values))
@@ -526,8 +565,8 @@ func (l *Lender) Find(row *catalogue.Row, cols []int) (loan *Loan, asked bool, e
 // key and its values.
 func (l *Lender) Unasked(do func(row int, key, values []string)) error {
 	var offsets []int64
-	for i := range l.exact.list {
-		if o := l.exact.list[i].offset; o > 0 {
+	for at := range l.exact.list {
+		if o := l.exact.list[at].offset; o > 0 && l.found[at/64]&(1<<(at%64)) == 0 {
 			offsets = append(offsets, o)
 		}
 	}
@@ -537,9 +576,7 @@ func (l *Lender) Unasked(do func(row int, key, values []string)) error {
 		if err != nil {
 			return err
 		}
-		if l.found[e.entry/64]&(1<<(e.entry%64)) == 0 {
-			do(e.row, strings.Split(string(e.key), "\x00"), e.values)
-		}
+		do(e.row, strings.Split(e.key, "\x00"), e.values)
 	}
 	return nil
 }

@@ -28,6 +28,7 @@ func lend(t *testing.T, content string, rule BorrowRule) (*Lender, error) {
 	l, err := Lend(&rule, sheet.Options{Spool: t.TempDir()}, func(name string) catalogue.Kind { return catalogue.LineKind })
 	if err == nil {
 		t.Cleanup(func() { assert.NoError(t, l.Close()) })
+		err = l.Lent()
 	}
 	return l, err
 }
@@ -180,12 +181,12 @@ func TestLendLikeAMap(t *testing.T) {
 // TestStore: records come back from memory, from what waits, and from the file.
 func TestStore(t *testing.T) {
 	dir := t.TempDir()
-	s := store{spill.Bytes{Dir: dir}}
+	s := store{Bytes: spill.Bytes{Dir: dir}}
 	require.NoError(t, s.reset())
 	long := strings.Repeat("x", 600_000)
 	var offsets []int64
 	for i := range 130 {
-		offset, err := s.append(&record{entry: i, row: i + 2, key: fmt.Appendf(nil, "key %d", i),
+		offset, err := s.append(&record{entry: i, row: i + 2, key: fmt.Sprint("key ", i),
 			values: []string{fmt.Sprint(i), long[:len(long)-i]}})
 		require.NoError(t, err)
 		offsets = append(offsets, offset)
@@ -196,7 +197,7 @@ func TestStore(t *testing.T) {
 			e, err := s.read(offset)
 			require.NoError(t, err)
 			require.Equal(t, i, e.entry)
-			require.Equal(t, fmt.Sprint("key ", i), string(e.key))
+			require.Equal(t, fmt.Sprint("key ", i), e.key)
 			require.Equal(t, len(long)-i, len(e.values[1]), "flushed %d", flushed)
 		}
 		require.NoError(t, s.Flush())

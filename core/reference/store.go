@@ -1,7 +1,6 @@
 package reference
 
 import (
-	"bytes"
 	"encoding/binary"
 
 	"github.com/cespare/xxhash/v2"
@@ -38,9 +37,9 @@ func (s *slots) find(store *store, key []byte, rule *BorrowRule) (at int, e *rec
 		}
 		there := e.key
 		if rule != nil {
-			there = rule.loosen(nil, there)
+			there = string(rule.loosen(nil, []byte(there)))
 		}
-		if bytes.Equal(there, key) {
+		if there == string(key) {
 			return int(i), e, nil
 		}
 	}
@@ -76,12 +75,18 @@ func (s *slots) room() {
 // key and its values.
 type record struct {
 	entry, row int
-	key        []byte
+	key        string
 	values     []string
+
+	loan Loan      // it as what is found
+	few  [4]string // for its values
 }
 
 // A store keeps records.
-type store struct{ spill.Bytes }
+type store struct {
+	spill.Bytes
+	scratch []byte
+}
 
 // storeMemory is how many bytes of records are kept in memory.
 const storeMemory = 64 << 20
@@ -95,7 +100,7 @@ func (s *store) reset() error {
 
 // append adds a record and returns where it is.
 func (s *store) append(e *record) (int64, error) {
-	var body []byte
+	body := append(s.scratch[:0], 0, 0, 0, 0) // for its length
 	body = binary.AppendUvarint(body, uint64(e.entry))
 	body = binary.AppendUvarint(body, uint64(e.row))
 	body = binary.AppendUvarint(body, uint64(len(e.key)))
@@ -105,41 +110,45 @@ func (s *store) append(e *record) (int64, error) {
 		body = binary.AppendUvarint(body, uint64(len(v)))
 		body = append(body, v...)
 	}
-	whole := binary.LittleEndian.AppendUint32(make([]byte, 0, 4+len(body)), uint32(len(body)))
-	whole = append(whole, body...)
-	return s.Append(whole)
+	binary.LittleEndian.PutUint32(body, uint32(len(body)-4))
+	s.scratch = body
+	return s.Append(body)
 }
 
 // read returns the record at an offset.
 func (s *store) read(offset int64) (*record, error) {
-	body, err := s.At(offset, 512)
+	raw, err := s.At(offset, 512)
 	if err != nil {
 		return nil, err
 	}
-	if n := 4 + int(binary.LittleEndian.Uint32(body)); n > len(body) {
-		if body, err = s.At(offset, n); err != nil {
+	n := 4 + int(binary.LittleEndian.Uint32(raw))
+	if n > len(raw) {
+		if raw, err = s.At(offset, n); err != nil {
 			return nil, err
 		}
-	} else {
-		body = body[:n]
 	}
-	body = body[4:]
+	raw = raw[4:n]
+	body := string(raw) // the texts are parts of it
+	at := 0
 	next := func() int {
-		v, n := binary.Uvarint(body)
-		body = body[n:]
+		v, n := binary.Uvarint(raw[at:])
+		at += n
 		return int(v)
 	}
-	take := func() []byte {
+	take := func() string {
 		n := next()
-		b := body[:n:n]
-		body = body[n:]
-		return b
+		at += n
+		return body[at-n : at]
 	}
 	e := &record{entry: next(), row: next()}
 	e.key = take()
-	e.values = make([]string, next())
+	if n := next(); n <= len(e.few) {
+		e.values = e.few[:n:n]
+	} else {
+		e.values = make([]string, n)
+	}
 	for i := range e.values {
-		e.values[i] = string(take())
+		e.values[i] = take()
 	}
 	return e, nil
 }

@@ -246,6 +246,9 @@ func (r *runner) survey(ctx context.Context, only bool) error {
 		}
 		return r.pipeline, err
 	}, opt)
+	if err == nil {
+		err = r.sheet.Lent() // while the source was looked at
+	}
 	if err != nil {
 		return r.named(err)
 	}

@@ -154,6 +154,22 @@ func (b *borrowSection) Open(s *Sheet) error {
 	return nil
 }
 
+// Lent waits until the sheets that are borrowed from have been read.
+func (s *Sheet) Lent() error {
+	for _, section := range s.sections {
+		b, is := section.(*borrowSection)
+		if !is {
+			continue
+		}
+		for i, loan := range s.Loans {
+			if err := loan.Lent(); err != nil {
+				return s.fits(b, nth(i, err))
+			}
+		}
+	}
+	return nil
+}
+
 // Adds returns the columns that are taken, under the names with which they are added.
 func (*borrowSection) Adds(s *Sheet) (names []string, err error) {
 	for _, l := range s.Loans {
@@ -336,7 +352,7 @@ func (b *borrowing) do(r *steps.RowAt) bool {
 	if b.early && b.again(r) {
 		return false
 	}
-	wrote := false
+	wrote, source := false, ""
 	for i, col := range b.into {
 		if col < 0 {
 			continue
@@ -360,7 +376,10 @@ func (b *borrowing) do(r *steps.RowAt) bool {
 			r.Find(catalogue.BorrowUnsuited, col, old, catalogue.Facts{Other: fmt.Sprintf("%s, row %d, says %s", b.Lender.Name, loan.Row,
 				catalogue.Shorten(value, 40))})
 		default:
-			r.Set(col, value, catalogue.RuleBorrow, catalogue.Ordered, b.Lender.Name+", row "+strconv.Itoa(int(loan.Row)))
+			if source == "" {
+				source = string(strconv.AppendInt(append(append(make([]byte, 0, 96), b.Lender.Name...), ", row "...), int64(loan.Row), 10))
+			}
+			r.Set(col, value, catalogue.RuleBorrow, catalogue.Ordered, source)
 			b.count(r, LoanFilled)
 			if old != "" && !r.Dry {
 				r.Log.Settled(catalogue.TextLost, r.Row, col)

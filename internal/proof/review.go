@@ -44,9 +44,12 @@ func Review(dir string, r *repair.Result) error {
 		return err
 	}
 	sheets := []workbook.Layout{summaryLayout, heldLayout(r, len(rows) < total)}
-	prices, count, err := export.PriceChanges(dir)
-	if err != nil {
-		return err
+	var prices []export.PriceChange
+	count := 0
+	if export.MayChangePrices(r.Report, &r.Source.Columns) {
+		if prices, count, err = export.PriceChanges(dir); err != nil {
+			return err
+		}
 	}
 	if count > 0 {
 		sheets = append(sheets, workbook.Layout{Name: "Prices", Heads: 2, Widths: export.PriceWidths, Print: true})
