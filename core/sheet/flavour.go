@@ -81,8 +81,19 @@ func (t *Table) oddFlavour(decoded string) (f flavour, ok bool) {
 		}
 	}
 	for _, q := range []byte(oddQuotes) {
+		var behind [256]bool // which it stands
+		for at := strings.IndexByte(decoded, q); at >= 0; {
+			if at > 0 {
+				behind[decoded[at-1]] = true
+			}
+			next := strings.IndexByte(decoded[at+1:], q)
+			if next < 0 {
+				break
+			}
+			at += 1 + next
+		}
 		for _, sep := range append(separators[:len(separators):len(separators)], rareSeparators...) {
-			if sep == q || separator != 0 && sep != separator || strings.Count(decoded, string([]byte{sep, q})) == 0 {
+			if sep == q || separator != 0 && sep != separator || !behind[sep] {
 				continue
 			}
 			f := flavour{separator: sep, quote: q}

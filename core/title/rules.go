@@ -322,12 +322,10 @@ func LanguageOf(titles []string) string {
 				continue
 			}
 			lower := strings.ToLower(t.text)
-			for lang, small := range smallBy() {
-				if small[lower] {
-					counts[lang]++
-				}
+			for _, lang := range tongues()[lower] {
+				counts[lang]++
 			}
-			if at := strings.IndexFunc(t.text, func(r rune) bool { return lettersOf[r] != "" }); at >= 0 && !seen[lower] {
+			if at := strings.IndexFunc(t.text, func(r rune) bool { return r >= utf8.RuneSelf && lettersOf[r] != "" }); at >= 0 && !seen[lower] {
 				seen[lower] = true
 				r, _ := utf8.DecodeRuneInString(t.text[at:])
 				counts[lettersOf[r]]++

@@ -63,7 +63,16 @@ var twiceWords string
 // smallBy are the small words by language, known how words are written, and unitOf the symbols of units, by small letters.
 var (
 	smallBy = read(smallWords, func(all map[string]map[string]bool, words []string) { all[words[0]] = setOf(words[1:]...) })
-	known   = read(knownWords, func(all map[string]string, words []string) {
+	tongues = sync.OnceValue(func() map[string][]string { // the languages by their small words
+		in := make(map[string][]string)
+		for lang, small := range smallBy() {
+			for word := range small {
+				in[word] = append(in[word], lang)
+			}
+		}
+		return in
+	})
+	known = read(knownWords, func(all map[string]string, words []string) {
 		for _, w := range words {
 			all[strings.ToLower(w)] = w
 		}

@@ -108,7 +108,7 @@ func (p *Printer) FitIn(lines, levels int, print func(p *Printer, level int) (be
 // Cut shortens a text without colours so that it fits into a line in which so many characters stand already.
 func (p *Printer) Cut(s string, taken int) string {
 	room := max(p.width-taken, 10)
-	if text.StringWidthWithoutEscSequences(s) <= room {
+	if wide(s) <= room {
 		return s
 	}
 	return strings.TrimRight(text.Trim(s, room-1), " ") + "…"
@@ -129,7 +129,7 @@ func (p *Printer) Wrap(indent, s string) { p.WrapHanging(indent, indent, s) }
 // WrapHanging writes text in lines that fit, the first behind first, the
 // others behind rest.
 func (p *Printer) WrapHanging(first, rest, s string) {
-	for i, l := range wrap(short(s), p.width-text.StringWidthWithoutEscSequences(rest)) {
+	for i, l := range wrap(short(s), p.width-wide(rest)) {
 		indent := rest
 		if i == 0 {
 			indent = first
@@ -140,12 +140,12 @@ func (p *Printer) WrapHanging(first, rest, s string) {
 
 // Ask writes a question and the answers that it takes, for which the line stays open.
 func (p *Printer) Ask(indent, question, answers string) {
-	lines := wrap(short(question), p.width-text.StringWidthWithoutEscSequences(indent))
+	lines := wrap(short(question), p.width-wide(indent))
 	last := len(lines) - 1
 	switch {
 	case question == "":
 		lines = []string{answers}
-	case text.StringWidthWithoutEscSequences(indent+lines[last]+" "+answers)+answerRoom > p.width:
+	case wide(indent+lines[last]+" "+answers)+answerRoom > p.width:
 		lines = append(lines, answers)
 	default:
 		lines[last] = strings.TrimRight(lines[last], " ") + " " + answers
@@ -165,10 +165,10 @@ const answerRoom = 8
 func (p *Printer) List(rows [][]string) {
 	widest := 0
 	for _, r := range rows {
-		widest = max(widest, text.StringWidthWithoutEscSequences(r[0]))
+		widest = max(widest, wide(r[0]))
 	}
 	for _, r := range rows {
-		gap := strings.Repeat(" ", widest-text.StringWidthWithoutEscSequences(r[0])+2)
+		gap := strings.Repeat(" ", widest-wide(r[0])+2)
 		p.WrapHanging("  "+r[0]+gap, strings.Repeat(" ", widest+4), r[1])
 	}
 }
@@ -179,7 +179,7 @@ func wrap(s string, width int) (lines []string) {
 	for paragraph := range strings.SplitSeq(s, "\n") {
 		line, used := "", 0
 		for i, word := range strings.Split(paragraph, " ") {
-			n := text.StringWidthWithoutEscSequences(word)
+			n := wide(word)
 			switch {
 			case i == 0:
 				line, used = word, n
@@ -193,6 +193,16 @@ func wrap(s string, width int) (lines []string) {
 		lines = append(lines, line)
 	}
 	return lines
+}
+
+// wide is how many columns a text takes, without colours.
+func wide(s string) int {
+	for i := range len(s) {
+		if s[i] < ' ' || s[i] > '~' {
+			return text.StringWidthWithoutEscSequences(s)
+		}
+	}
+	return len(s)
 }
 
 // A Table is rows of cells under headings.
