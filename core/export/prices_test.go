@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"zetanum/core/catalogue"
 	"zetanum/core/line"
 	"zetanum/core/sheet"
 )
@@ -36,6 +37,23 @@ func TestPriceChanges(t *testing.T) {
 	list, count, err = PriceChanges(t.TempDir())
 	assert.NoError(t, err)
 	assert.Zero(t, count+len(list))
+}
+
+// TestMayChangePrices: the changes of a run are read for prices unless none can be among them.
+func TestMayChangePrices(t *testing.T) {
+	columns := &catalogue.Columns{Headings: []string{"Title", "Was", "Mine"}, Fields: []catalogue.Field{catalogue.Title, catalogue.Price, catalogue.Unknown}}
+	for _, test := range []struct {
+		report line.Report
+		want   bool
+	}{
+		{line.Report{}, false},
+		{line.Report{Repaired: []line.RepairCount{{Col: 0}, {Col: 2}}}, false},
+		{line.Report{Repaired: []line.RepairCount{{Col: 0}, {Col: 1}}}, true},
+		{line.Report{Joined: 1}, true}, // each cell of a row that was joined or made is told of
+		{line.Report{Added: 1}, true},
+	} {
+		assert.Equal(t, test.want, MayChangePrices(&test.report, columns), test.report)
+	}
 }
 
 // TestMargins: what is left of prices, the least first, as it is to the decimal.
