@@ -49,26 +49,35 @@ func NewTemp() (*Temp, error) {
 func (t *Temp) Remove() error {
 	err := os.RemoveAll(t.Dir)
 	t.lock.Close()
-	os.Remove(t.lock.Path())
+	removeLock(t.lock.Path())
 	return err
+}
+
+// removeLock removes a lock, which not every system does while another run has it open for a moment.
+func removeLock(path string) {
+	for range 20 {
+		if err := os.Remove(path); err == nil || errors.Is(err, fs.ErrNotExist) {
+			return
+		}
+		time.Sleep(time.Millisecond)
+	}
 }
 
 // sweep takes away the folders of runs that were killed.
 func sweep() {
 	locks, _ := filepath.Glob(filepath.Join(os.TempDir(), tempLock))
 	for _, path := range locks {
-		lock := flock.New(path, flock.SetFlag(os.O_RDWR)) // and not made anew where it is gone meanwhile
-		if free, err := lock.TryLock(); err != nil || !free {
-			lock.Close()
-			continue
+		if _, err := os.Stat(folderOf(path)); errors.Is(err, fs.ErrNotExist) {
+			if info, err := os.Stat(path); err != nil || time.Since(info.ModTime()) < idle {
+				continue // it is being made, or removed
+			}
 		}
-		info, err := lock.Stat()
-		_, none := os.Stat(folderOf(path))
-		being := errors.Is(none, fs.ErrNotExist) && err == nil && time.Since(info.ModTime()) < idle // made, or removed
-		over := !being && os.RemoveAll(folderOf(path)) == nil
+		lock := flock.New(path, flock.SetFlag(os.O_RDWR)) // and not made anew where it is gone meanwhile
+		free, err := lock.TryLock()
+		over := err == nil && free && os.RemoveAll(folderOf(path)) == nil
 		lock.Close()
 		if over {
-			os.Remove(path)
+			removeLock(path)
 		}
 	}
 }
