@@ -517,7 +517,7 @@ type scratch struct {
 	kept Forgetter
 }
 
-// A Forgetter forgets what it has of the cells of a product: they go with their part.
+// A Forgetter forgets what it has of the cells of a product: their memory is used for others.
 type Forgetter interface{ Forget() }
 
 // Scratch returns what steps keep from one product to the next, under a key that they share; make makes it for the first. Each worker has its

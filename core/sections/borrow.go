@@ -156,15 +156,9 @@ func (b *borrowSection) Open(s *Sheet) error {
 
 // Lent waits until the sheets that are borrowed from have been read.
 func (s *Sheet) Lent() error {
-	for _, section := range s.sections {
-		b, is := section.(*borrowSection)
-		if !is {
-			continue
-		}
-		for i, loan := range s.Loans {
-			if err := loan.Lent(); err != nil {
-				return s.fits(b, nth(i, err))
-			}
+	for _, loan := range s.Loans {
+		if err := loan.Lent(); err != nil {
+			return err
 		}
 	}
 	return nil

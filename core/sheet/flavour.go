@@ -82,15 +82,14 @@ func (t *Table) oddFlavour(decoded string) (f flavour, ok bool) {
 	}
 	for _, q := range []byte(oddQuotes) {
 		var behind [256]bool // which it stands
-		for at := strings.IndexByte(decoded, q); at >= 0; {
-			if at > 0 {
-				behind[decoded[at-1]] = true
-			}
-			next := strings.IndexByte(decoded[at+1:], q)
+		for at := 0; ; at++ {
+			next := strings.IndexByte(decoded[at:], q)
 			if next < 0 {
 				break
 			}
-			at += 1 + next
+			if at += next; at > 0 {
+				behind[decoded[at-1]] = true
+			}
 		}
 		for _, sep := range append(separators[:len(separators):len(separators)], rareSeparators...) {
 			if sep == q || separator != 0 && sep != separator || !behind[sep] {
