@@ -30,6 +30,7 @@ type summary struct {
 	all    bool // nothing is left out
 	beside []repair.Beside
 	form   string // that lies beside it
+	notes  []string // about the file, with what to type
 	detail
 }
 
@@ -55,6 +56,9 @@ const everything = math.MaxInt
 // print writes the summary so that a screen holds it, if all of it is not wanted.
 func (s summary) print(p *terminal.Printer) {
 	s.beside, s.form = lookBeside(s.r, s.r.Report.Lacking), lookForForm(s.r)
+	for _, note := range s.r.Notes {
+		s.notes = append(s.notes, terminal.Typed(note))
+	}
 	if s.all {
 		s.Printer, s.detail = p, detail{everything, everything, everything, everything, everything}
 		s.parts()
@@ -223,8 +227,8 @@ func (s summary) own() {
 		s.WrapHanging("", "  ", s.Faint(text))
 	}
 	s.set()
-	for _, note := range s.r.Notes {
-		s.WrapHanging("", "", s.Faint(terminal.Typed(note)))
+	for _, note := range s.notes {
+		s.WrapHanging("", "", s.Faint(note))
 	}
 	if n := s.r.Moved; n > 0 {
 		s.Line(s.Faint("rows of products stood apart; to bring them together " + plural(n, "row was", "rows were") +
