@@ -29,7 +29,7 @@ type summary struct {
 	piped  bool // ready.csv went to standard output
 	all    bool // nothing is left out
 	beside []repair.Beside
-	form   string // that lies beside it
+	form   string   // that lies beside it
 	notes  []string // about the file, with what to type
 	detail
 }
