@@ -30,14 +30,16 @@ type Lender struct {
 	Hidden []string
 	Until  int // the row with the headings of another table, from which on nothing is read; 0: there is none
 
-	key   []int
-	take  []int
-	rule  *BorrowRule
-	exact slots
-	loose slots // where keys need not be the same
-	store store
-	found []uint64 // a bit for each of the exact slots whose record was asked for
-	twice map[twiceKey]int
+	key    []int
+	take   []int
+	tidy   []bool // whether white space in it is put in order
+	scopes []text.Scope
+	rule   *BorrowRule
+	exact  slots
+	loose  slots // where keys need not be the same
+	store  store
+	found  []uint64 // a bit for each of the exact slots whose record was asked for
+	twice  map[twiceKey]int
 
 	reading sync.WaitGroup
 	failed  error    // of the reading
@@ -72,49 +74,48 @@ func Lend(rule *BorrowRule, opt sheet.Options, kind func(name string) catalogue.
 	if err != nil {
 		return nil, err
 	}
-	begun := false
-	defer func() {
-		if !begun {
-			table.Close()
-		}
-	}()
 	l := &Lender{Name: cmp.Or(rule.Called, table.Name), rule: rule, twice: make(map[twiceKey]int), Hidden: table.Hidden}
 	l.store.Dir = opt.Spool
-	names, _ := rule.Keys()
-	for _, name := range names {
-		col, err := l.column(table, name)
-		if err != nil {
-			return nil, err
-		}
-		l.key = append(l.key, col)
+	if err := l.fit(table, kind); err != nil {
+		table.Close()
+		return nil, err
 	}
-	scopes := make([]text.Scope, len(rule.Take))
-	tidy := make([]bool, len(rule.Take))
-	for i, name := range rule.Take {
-		col, err := l.column(table, name)
-		if err != nil {
-			return nil, err
-		}
-		l.take = append(l.take, col)
-		h := table.Columns.Headings[col]
-		l.Taken = append(l.Taken, TakenColumn{Name: name, Heading: h, Alike: LookAlikes(table.Columns.Headings, h)})
-		if kind(name) == catalogue.LineKind {
-			scopes[i] = text.OneLine
-		} else {
-			scopes[i] = text.Edges
-		}
-		tidy[i] = kind(name) != catalogue.HTMLKind
-	}
-	begun = true
 	l.reading.Go(func() {
 		defer table.Close()
-		l.failed = l.read(table, scopes, tidy)
+		l.failed = l.read(table)
 	})
 	return l, nil
 }
 
-// read takes down the rows of the sheet. Of the values that are tidy the white space is put in order as far as scopes say.
-func (l *Lender) read(table *sheet.Table, scopes []text.Scope, tidy []bool) error {
+// fit finds the columns that the rule names, and says of what is taken where white space is put in order.
+func (l *Lender) fit(table *sheet.Table, kind func(name string) catalogue.Kind) error {
+	names, _ := l.rule.Keys()
+	for _, name := range names {
+		col, err := l.column(table, name)
+		if err != nil {
+			return err
+		}
+		l.key = append(l.key, col)
+	}
+	for _, name := range l.rule.Take {
+		col, err := l.column(table, name)
+		if err != nil {
+			return err
+		}
+		l.take = append(l.take, col)
+		h := table.Columns.Headings[col]
+		l.Taken = append(l.Taken, TakenColumn{Name: name, Heading: h, Alike: LookAlikes(table.Columns.Headings, h)})
+		scope := text.Edges
+		if kind(name) == catalogue.LineKind {
+			scope = text.OneLine
+		}
+		l.scopes, l.tidy = append(l.scopes, scope), append(l.tidy, kind(name) != catalogue.HTMLKind)
+	}
+	return nil
+}
+
+// read takes down the rows of the sheet.
+func (l *Lender) read(table *sheet.Table) error {
 	codes, err := l.evidence(table)
 	if err != nil {
 		return err
@@ -127,8 +128,8 @@ func (l *Lender) read(table *sheet.Table, scopes []text.Scope, tidy []bool) erro
 	}, func(r *catalogue.Row) {
 		for i, col := range l.take {
 			values[i] = r.Cell(col)
-			if tidy[i] {
-				values[i], _, _ = text.Tidy(values[i], scopes[i])
+			if l.tidy[i] {
+				values[i], _, _ = text.Tidy(values[i], l.scopes[i])
 			}
 			if codes[i] != nil {
 				values[i] = restored(r, col, values[i], codes[i])
