@@ -114,11 +114,16 @@ func (r *Run) Do(ctx context.Context, dir string) (report *Report, finish func()
 // Cuts returns how many bytes the file for the importer begins with, and how much of it each product takes that follows.
 func (r *Run) Cuts() (head int64, cuts []Cut) { return r.headSize, r.cuts }
 
-// suspectParts returns the parts in which suspects lie; for a sample, all.
+// asksAll reports whether more is asked of products than what becomes of suspects: of all, how they look or what they are to be given.
+func (r *Run) asksAll() bool {
+	return r.Sample > 0 || len(r.Pipeline.Allotments) > 0 || r.Pipeline.Narrow != nil
+}
+
+// suspectParts returns the parts in which suspects lie; all where all are asked.
 func (r *Run) suspectParts() []PartIndex {
 	var parts []PartIndex
 	for i := range r.Survey.Parts {
-		if r.Sample > 0 || len(r.Pipeline.Allotments) > 0 || r.Pipeline.Narrow != nil || r.Survey.suspects.any(&r.Survey.Parts[i]) {
+		if r.asksAll() || r.Survey.suspects.any(&r.Survey.Parts[i]) {
 			parts = append(parts, r.Survey.Parts[i])
 		}
 	}

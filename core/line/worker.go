@@ -141,7 +141,13 @@ func (w *worker) judge(part *sheet.Part, before int, late *settled, out *result)
 	if w.late == nil && late != nil {
 		w.late = late.lookup()
 	}
-	w.each(part, before, func(p *catalogue.Product) {
+	var wanted func(*catalogue.Product) bool
+	if !w.run.asksAll() {
+		wanted = func(p *catalogue.Product) bool {
+			return slices.ContainsFunc(p.Rows, func(row *catalogue.Row) bool { return w.run.Survey.suspects.has(row.Number) })
+		}
+	}
+	w.each(part, before, wanted, func(p *catalogue.Product) {
 		w.mark(p, out)
 		if w.run.Pipeline.Narrow != nil && slices.Contains(w.log.aside, false) && w.count(new(Report)) == 0 {
 			out.differs.AddAll(w.log.going)
@@ -178,7 +184,7 @@ func (w *worker) repair(part *sheet.Part, before int, late *settled, out *result
 		}
 	}
 	w.changes.begin()
-	w.each(part, before, func(p *catalogue.Product) {
+	w.each(part, before, nil, func(p *catalogue.Product) {
 		w.clash(p)
 		w.narrow(p)
 		w.log.carryOut()
@@ -192,13 +198,16 @@ func (w *worker) repair(part *sheet.Part, before int, late *settled, out *result
 	out.report.Long, out.err = w.changes.texts, cmp.Or(out.err, w.failed)
 }
 
-// each gives the products of a part, repaired, to do. Rows that the look at the whole
-// sheet sets aside are so from the beginning, because what the others are in their
-// product may depend on them.
-func (w *worker) each(part *sheet.Part, before int, do func(*catalogue.Product)) {
+// each gives the products of a part, repaired, to do; only those that are wanted, if it is not nil. Rows that the look at the
+// whole sheet sets aside are so from the beginning, because what the others are in their product may depend on them.
+func (w *worker) each(part *sheet.Part, before int, wanted func(*catalogue.Product) bool, do func(*catalogue.Product)) {
 	w.products.open(part, before)
 	first := true
 	for p := w.products.next(); p != nil; p = w.products.next() {
+		if wanted != nil && !wanted(p) {
+			first = false
+			continue
+		}
 		w.log.begin(p)
 		if w.log.torn = first && part.Continues || w.products.last() && part.Torn; w.log.torn {
 			w.log.Notice(catalogue.ProductTooLarge, p.Rows[0], -1, "", catalogue.Facts{Candidates: uint64(w.run.Table.MostRows())})
