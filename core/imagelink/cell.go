@@ -13,6 +13,7 @@ type Cell struct {
 
 	as      string
 	changed bool
+	host    host
 }
 
 // mostListed is how many links are compared one by one.
@@ -20,7 +21,12 @@ const mostListed = 32
 
 // Read reads a cell, with its links as the rules have them.
 func (c *Cell) Read(r *Rules, cell string) {
-	c.Links = r.Read(c.Links[:0], cell)
+	if c.Links = c.Links[:0]; c.host.picture(cell) {
+		c.Links = append(c.Links, Link{As: cell, Out: cell, key: cell[c.host.begin:]})
+		r.order(&c.Links[0])
+	} else if c.Links = r.Read(c.Links, cell); len(c.Links) > 0 {
+		c.host.learn(&c.Links[0])
+	}
 	c.settle(cell)
 }
 

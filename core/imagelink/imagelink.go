@@ -222,6 +222,41 @@ loop:
 	return v
 }
 
+// A host is the beginning of an address, up to the path: that of the link that was read last, because most links of a sheet lead to the
+// same. It is one of which nothing has to be looked at again.
+type host struct {
+	text  []byte
+	begin int // of the name in it
+}
+
+// picture reports whether a text is surely one address of a picture there that nothing is wrong with, and that is its own key behind the scheme.
+func (h *host) picture(s string) bool {
+	n := len(h.text)
+	if n == 0 || n >= len(s) || len(s) > longestAddress || s[:n] != string(h.text) {
+		return false
+	}
+	path, last := s[n:], byte('/')
+	if path[0] != last {
+		return false
+	}
+	for i := 1; i < len(path); i++ {
+		c := path[i]
+		if marked[c] != ordinary && c != '/' || last == '/' && (c == '/' || c == '.') {
+			return false
+		}
+		last = c
+	}
+	return isEnding(path)
+}
+
+// learn takes that of a link that has been read, if it has a key that was seen on the way.
+func (h *host) learn(l *Link) {
+	if l.Is == Picture && l.key != "" {
+		h.begin = len(l.Out) - len(l.key)
+		h.text = append(h.text[:0], l.Out[:h.begin+strings.IndexByte(l.key, '/')]...)
+	}
+}
+
 // isLower reports whether a text has no capitals.
 func isLower(s string) bool {
 	for i := range len(s) {

@@ -1,6 +1,7 @@
 package imagelink
 
 import (
+	"slices"
 	"strings"
 	"testing"
 
@@ -153,6 +154,42 @@ func again(t *testing.T, cell string) {
 		}
 		if Key(next[0].Out) != Key(l.Out) {
 			t.Fatalf("%q has another key", l)
+		}
+	}
+}
+
+// TestHost: what stands in a cell is read the same, whichever was the host of the one before.
+func TestHost(t *testing.T) {
+	hosts := []string{"https://cdn.shop.example", "http://cdn.shop.example", "https://a.b", "https://cdn.shop.example:80", "http://10.0.0.1", "https://CDN.shop.example", "https://cdn.shop.example.", "https://localhost"}
+	var cells []string
+	for _, name := range []string{"links.tsv", "link-cells.tsv"} {
+		for _, row := range tableOf(t, name) {
+			cells = append(cells, row["in"])
+		}
+	}
+	for _, host := range hosts {
+		for _, path := range []string{"/a.jpg", "/a/b.PNG", "//a.jpg", "/./a.jpg", "/a", "/a.jpg?w=1", "/a%20b.jpg", "/a;b.jpg", "/a b.jpg", "/a:b.jpg", "/ü.jpg", "", "/", "/a.jpg/", "/a/.jpg",
+			"/" + strings.Repeat("a", longestAddress-len(host)-5) + ".jpg", "/" + strings.Repeat("a", longestAddress-len(host)-4) + ".jpg"} {
+			cells = append(cells, host+path)
+		}
+	}
+	for _, r := range []Rules{{Repair: true}, {HTTPS: true, Hosts: map[string]string{"cdn.shop.example": "new.shop.example"}}} {
+		for _, host := range hosts {
+			var known Cell
+			for _, cell := range cells {
+				var fresh Cell
+				known.Keys = nil
+				known.Read(&r, host+"/a.jpg")
+				known.Keys = nil
+				known.Read(&r, cell)
+				fresh.Read(&r, cell)
+				same := slices.EqualFunc(fresh.Links, known.Links, func(a, b Link) bool {
+					return a.As == b.As && a.Out == b.Out && a.Is == b.Is && a.Key() == b.Key()
+				})
+				if !same || fresh.Changed() != known.Changed() {
+					t.Fatalf("%.200q behind %s: %.500q, alone %.500q", cell, host, known.Links, fresh.Links)
+				}
+			}
 		}
 	}
 }
