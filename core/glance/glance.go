@@ -69,6 +69,19 @@ func Index(s, of string, at int) int {
 	return -1
 }
 
+// Some returns which of four bytes stand in s: a bit for each, the lowest for the first.
+func Some(s string, of [4]byte) (there uint32) {
+	if wide && len(s) >= width {
+		return some(pointer(s, 0), len(s), uint32(of[0])|uint32(of[1])<<8|uint32(of[2])<<16|uint32(of[3])<<24)
+	}
+	for i, c := range of {
+		if strings.IndexByte(s, c) >= 0 {
+			there |= 1 << i
+		}
+	}
+	return there
+}
+
 // Ends are where the cells of rows end.
 type Ends struct {
 	cells [most]uint32 // where each ends

@@ -32,3 +32,8 @@ func ends(p *byte, n int, separator, eol byte, from uint32, e *Ends)
 //
 //go:noescape
 func pair(p *byte, n int, first, second byte) int
+
+// some returns which of four bytes, the first the lowest, stand among the n bytes from p on, at least 32: a bit for each.
+//
+//go:noescape
+func some(p *byte, n int, of uint32) uint32

@@ -352,3 +352,69 @@ over:
 	MOVQ AX, ret+24(FP)
 	VZEROUPPER
 	RET
+
+// func some(p *byte, n int, of uint32) uint32
+TEXT ·some(SB), NOSPLIT, $0-28
+	MOVQ p+0(FP), SI
+	MOVQ n+8(FP), CX
+	MOVL of+16(FP), R8
+	VMOVD R8, X15
+	VPBROADCASTB X15, Y15
+	SHRL $8, R8
+	VMOVD R8, X14
+	VPBROADCASTB X14, Y14
+	SHRL $8, R8
+	VMOVD R8, X13
+	VPBROADCASTB X13, Y13
+	SHRL $8, R8
+	VMOVD R8, X12
+	VPBROADCASTB X12, Y12
+	VPXOR Y8, Y8, Y8
+	VPXOR Y9, Y9, Y9
+	VPXOR Y10, Y10, Y10
+	VPXOR Y11, Y11, Y11
+	LEAQ -32(SI)(CX*1), DI // where the last 32 begin
+
+// ENTER takes down in Y8 to Y11 which of the four stand in the 32 bytes at a place.
+#define ENTER(place) \
+	VMOVDQU  place, Y0;    \
+	VPCMPEQB Y15, Y0, Y1;  \
+	VPOR     Y1, Y8, Y8;   \
+	VPCMPEQB Y14, Y0, Y2;  \
+	VPOR     Y2, Y9, Y9;   \
+	VPCMPEQB Y13, Y0, Y3;  \
+	VPOR     Y3, Y10, Y10; \
+	VPCMPEQB Y12, Y0, Y4;  \
+	VPOR     Y4, Y11, Y11
+
+on:
+	CMPQ SI, DI
+	JGE  last
+	ENTER((SI))
+	ADDQ $32, SI
+	JMP  on
+
+last:
+	ENTER((DI))
+	VPMOVMSKB Y8, AX
+	VPMOVMSKB Y9, BX
+	VPMOVMSKB Y10, CX
+	VPMOVMSKB Y11, DX
+	NEGL AX       // carries if it is not 0
+	SBBL AX, AX
+	NEGL BX
+	SBBL BX, BX
+	NEGL CX
+	SBBL CX, CX
+	NEGL DX
+	SBBL DX, DX
+	ANDL $1, AX
+	ANDL $2, BX
+	ANDL $4, CX
+	ANDL $8, DX
+	ORL  BX, AX
+	ORL  DX, CX
+	ORL  CX, AX
+	MOVL AX, ret+24(FP)
+	VZEROUPPER
+	RET

@@ -11,3 +11,5 @@ func words(*byte, int) int { return 0 }
 func ends(*byte, int, byte, byte, uint32, *Ends) {}
 
 func pair(*byte, int, byte, byte) int { return 0 }
+
+func some(*byte, int, uint32) uint32 { return 0 }

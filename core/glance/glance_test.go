@@ -104,6 +104,33 @@ func TestIndex(t *testing.T) {
 	}
 }
 
+// TestSome: each of the bytes is seen wherever it stands, and nothing that stands around the text.
+func TestSome(t *testing.T) {
+	of := [4]byte{':', '&', '{', '<'}
+	for n := range 140 {
+		text := strings.Repeat("a", n)
+		around := func(s string) string { return (":&{<" + s + ":&{<")[4:][:len(s)] }
+		require.Zero(t, Some(around(text), of), n)
+		for at := range n {
+			for mask := range uint32(16) {
+				b := []byte(text)
+				for i, c := range of {
+					if mask>>i&1 != 0 {
+						b[(at+i*17)%n] = c
+					}
+				}
+				var want uint32
+				for i, c := range of { // one may have taken the place of another
+					if strings.IndexByte(string(b), c) >= 0 {
+						want |= 1 << i
+					}
+				}
+				require.Equal(t, want, Some(around(string(b)), of), "%q", b)
+			}
+		}
+	}
+}
+
 func BenchmarkIndex(b *testing.B) {
 	text := strings.Repeat("The edges are rounded, so that gloves last longer. Clean it with warm water. ", 4)
 	b.SetBytes(int64(len(text)))
@@ -111,6 +138,14 @@ func BenchmarkIndex(b *testing.B) {
 		if Index(text, "psum", 0) >= 0 {
 			b.Fatal()
 		}
+	}
+}
+
+func BenchmarkSome(b *testing.B) {
+	s := strings.Repeat("<p>Fits every hive of the size without a spacer.</p>", 6)
+	b.SetBytes(int64(len(s)))
+	for b.Loop() {
+		Some(s, [4]byte{':', '&', '{', '}'})
 	}
 }
 

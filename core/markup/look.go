@@ -25,6 +25,10 @@ type Seen struct {
 	Written   bool // it is nothing but paragraphs, headings and lists, as they are written
 	HTML      bool // there are tags at all
 	Colon     bool // there is one in its text
+
+	// Placeholder is what stands there until a text comes, "" if it is none: a word for that, the usual Latin, or what a program has not
+	// filled in, such as {{name}}.
+	Placeholder string
 }
 
 // A Link is an address in a description.
@@ -56,16 +60,19 @@ func (l *Looker) Look(cell string) *Seen {
 	l.Seen = Seen{Links: l.Links[:0]}
 	l.open, l.level, l.full = l.open[:0], 0, 0
 	l.known.any = true
+	const colon, tag, entity, brace = 1, 2, 4, 8
+	there := glance.Some(cell, [4]byte{':', '<', '&', '{'})
 	if l.known.written(cell) && !l.known.skipped {
-		l.Written, l.HTML, l.Text, l.Colon = true, true, true, strings.IndexByte(cell, ':') >= 0
-	} else if strings.IndexByte(cell, '<') < 0 {
-		l.Text, l.Colon = !isBlank(cell), strings.IndexByte(cell, ':') >= 0
+		l.Written, l.HTML, l.Text, l.Colon = true, true, true, there&colon != 0
+	} else if there&tag == 0 {
+		l.Text, l.Colon = !isBlank(cell), there&colon != 0
 	} else {
 		l.scan(cell)
 	}
-	if glance.Index(cell, "&lt;", 0) >= 0 {
+	if there&entity != 0 && glance.Index(cell, "&lt;", 0) >= 0 {
 		l.Code = escapedTag(cell, l.HTML)
 	}
+	l.Placeholder = placeholder(cell, there&brace != 0)
 	return &l.Seen
 }
 

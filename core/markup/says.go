@@ -30,10 +30,15 @@ const longestPlaceholder = 120
 
 // Placeholder returns what stands in a description until a text comes, "" if there is none: a word for that, the usual Latin, or what a
 // program has not filled in, such as {{name}}.
-func Placeholder(cell string) string {
-	if at := glance.Index(cell, "{{", 0); at >= 0 {
-		if end := strings.Index(cell[at:], "}}"); end > 0 {
-			return cell[at : at+end+2]
+func Placeholder(cell string) string { return placeholder(cell, true) }
+
+// placeholder does so; braces says whether there may be any.
+func placeholder(cell string, braces bool) string {
+	if braces {
+		if at := strings.Index(cell, "{{"); at >= 0 {
+			if end := strings.Index(cell[at:], "}}"); end > 0 {
+				return cell[at : at+end+2]
+			}
 		}
 	}
 	const latin = "orem i"

@@ -4,7 +4,6 @@ import (
 	"encoding/binary"
 	"slices"
 	"strings"
-	"sync"
 
 	"github.com/cespare/xxhash/v2"
 
@@ -87,8 +86,16 @@ type described struct {
 	sku         int
 	same        *sameTexts // nil if they are not compared
 	common      []int      // of the phrases, those that stand in many
-	lookers     sync.Pool
 }
+
+// A looker is what looks at one description after another; it is kept under lookers.
+type (
+	looker  struct{ markup.Looker }
+	lookers struct{}
+)
+
+// Forget forgets nothing, because the next look does.
+func (*looker) Forget() {}
 
 // A figure is a column that says a measure of products.
 type figure struct {
@@ -99,18 +106,14 @@ type figure struct {
 }
 
 func (d *described) repair(p *catalogue.Product, log *line.Log) {
-	looker, ok := d.lookers.Get().(*markup.Looker)
-	if !ok {
-		looker = new(markup.Looker)
-	}
-	defer d.lookers.Put(looker)
+	looker := log.Scratch(lookers{}, func() line.Forgetter { return new(looker) }).(*looker)
 	for i, row := range p.Rows {
 		if log.IsAside(i) {
 			continue
 		}
 		for _, col := range d.Columns {
 			if cell := row.Cell(col); cell != "" {
-				d.look(row, col, cell, looker, log)
+				d.look(row, col, cell, &looker.Looker, log)
 			} else if d.mostly[col] && row.Made == 0 && p.Role(i)&catalogue.Lead != 0 && (d.sku < 0 || row.Cell(d.sku) != "") {
 				log.Notice(catalogue.DescriptionMissing, row, col, "", catalogue.Facts{})
 			}
@@ -154,8 +157,8 @@ func (d *described) look(row *catalogue.Row, col int, cell string, looker *marku
 	if seen.BareTable {
 		note(catalogue.DescriptionTable, "")
 	}
-	if what := markup.Placeholder(cell); what != "" {
-		note(catalogue.DescriptionPlaceholder, what)
+	if seen.Placeholder != "" {
+		note(catalogue.DescriptionPlaceholder, seen.Placeholder)
 	}
 	if m := d.Mention[col]; m != nil {
 		if word := m.In(cell); word != "" {
