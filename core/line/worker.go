@@ -220,8 +220,10 @@ func (w *worker) each(part *sheet.Part, before int, wanted func(*catalogue.Produ
 			if r.Repair(p, &w.log); w.log.stopped {
 				break
 			}
-			w.log.insert()
-			w.log.carryOut()
+			if len(w.log.inserted)+len(w.log.pending) > 0 {
+				w.log.insert()
+				w.log.carryOut()
+			}
 		}
 		w.holdAll(p)
 		w.log.carryOut()

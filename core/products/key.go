@@ -91,8 +91,13 @@ func (k *Key) Of(row *catalogue.Row) string {
 // own returns the key of a row as it stands there, without stray spaces around it: those
 // that look the same are one product.
 func (k *Key) own(row *catalogue.Row) string {
-	if own := strings.TrimSpace(row.Cell(k.Slug)); own != "" {
-		return own
+	if k.Slug >= 0 {
+		if own := strings.TrimSpace(row.Cell(k.Slug)); own != "" {
+			return own
+		}
+	}
+	if k.parent < 0 {
+		return ""
 	}
 	return strings.TrimSpace(row.Cell(k.parent))
 }
@@ -145,7 +150,7 @@ func (k *Key) Names() catalogue.ColumnSet {
 
 // Unnamed reports whether a row has no key and no title, so that other columns say whether it goes
 // with the row above.
-func (k *Key) Unnamed(row *catalogue.Row) bool { return k.Of(row) == "" && !k.Titled(row) }
+func (k *Key) Unnamed(row *catalogue.Row) bool { return !k.Titled(row) && k.Of(row) == "" }
 
 // Leans reports whether only the rows above say to which product a row belongs.
 func (k *Key) Leans(row *catalogue.Row) bool {

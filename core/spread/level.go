@@ -47,17 +47,18 @@ func LevelOf(coef uint64, exp int) Level {
 	}
 	digits := decimals(coef)
 	full := coef * pow10[19-digits]
-	k := int(nearby[full>>55])
-	for k < len(hundredths) && hundredths[k] <= full {
+	k := int(nearby[full>>53])
+	if k < len(hundredths) && hundredths[k] <= full {
 		k++
 	}
 	return Level(max(int(least), min(4000, 100*(digits-1+exp)+k)))
 }
 
-// nearby are how many hundredths lie below the numbers of nineteen digits with these first bits, for certain.
-var nearby = func() (n [512]uint8) {
+// nearby are how many hundredths lie below the numbers of nineteen digits with these first eleven bits, for certain: there may be one more,
+// because such numbers are no more than a hundredth of the least of them apart.
+var nearby = func() (n [2048]uint8) {
 	for first := range n {
-		k, _ := slices.BinarySearch(hundredths[:], uint64(first)<<55)
+		k, _ := slices.BinarySearch(hundredths[:], uint64(first)<<53)
 		n[first] = uint8(k)
 	}
 	return n
