@@ -323,6 +323,9 @@ func ContentOf(cell string) Contents {
 // longCode is how many digits a barcode has at least that is known as one by itself.
 const longCode = 12
 
+// longestCode is how many bytes an SKU or another code has at most that is known as one at once.
+const longestCode = 40
+
 // AtHome reports, at once, that a cell may stand in a column of a kind, as most do; [Astray] looks closer at the others.
 func AtHome(kind catalogue.Kind, cell string) bool {
 	n := len(cell)
@@ -336,7 +339,7 @@ func AtHome(kind catalogue.Kind, cell string) bool {
 	case catalogue.LinkKind:
 		return isLink(cell)
 	case catalogue.CodeKind:
-		return n <= 40 && (isLetter(first) || isDigit(first)) && (isLetter(last) || isDigit(last)) && !isLink(cell)
+		return n <= longestCode && (isLetter(first) || isDigit(first)) && (isLetter(last) || isDigit(last)) && !isLink(cell)
 	}
 	if n < longCode && isDigit(first) { // a number, with its mark, currency or unit
 		return true
@@ -348,6 +351,38 @@ func AtHome(kind catalogue.Kind, cell string) bool {
 		}
 	}
 	return digits > 0 && digits < longCode && n <= 24
+}
+
+// A Home says the same of nearly all cells that are at home, by their first and last bytes and their length alone; of the others it
+// does not say that they are.
+type Home struct {
+	first, last [256]bool
+	longest     int
+}
+
+// HomeOf returns that of columns of a kind.
+func HomeOf(kind catalogue.Kind) *Home {
+	h := &Home{}
+	for i := range h.first {
+		c := byte(i)
+		letter := isLetter(c) && c|0x20 != 'h' // which may be a link
+		switch kind {
+		case catalogue.LineKind, catalogue.ListKind:
+			h.first[c], h.last[c], h.longest = letter, c != '>', longText
+		case catalogue.LinkKind: // none
+		case catalogue.CodeKind:
+			h.first[c], h.last[c], h.longest = letter || isDigit(c), isLetter(c) || isDigit(c), longestCode
+		default:
+			h.first[c], h.last[c], h.longest = isDigit(c), true, longCode-1
+		}
+	}
+	return h
+}
+
+// Has reports whether a cell, which is not empty, is surely at home.
+func (h *Home) Has(cell string) bool {
+	n := len(cell)
+	return n <= h.longest && h.first[cell[0]] && h.last[cell[n-1]]
 }
 
 func isLink(cell string) bool {

@@ -78,3 +78,22 @@ func BenchmarkField(b *testing.B) {
 		})
 	}
 }
+
+// TestHome: what is seen to be at home at once is so.
+func TestHome(t *testing.T) {
+	for kind := catalogue.AnyKind; kind <= catalogue.MeasureKind; kind++ {
+		home, at := HomeOf(kind), 0
+		for first := range 256 {
+			for last := range 256 {
+				for _, middle := range []string{"", "3", "ttp://a", "5201234567", "52012345678", "23456789012345678901234567890123456789", "234567890123456789012345678901234567890"} {
+					if cell := string([]byte{byte(first)}) + middle + string([]byte{byte(last)}); home.Has(cell) {
+						if at++; !AtHome(kind, cell) {
+							t.Fatalf("%d %q", kind, cell)
+						}
+					}
+				}
+			}
+		}
+		assert.Equal(t, kind != catalogue.LinkKind, at > 0, kind)
+	}
+}

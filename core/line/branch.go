@@ -124,9 +124,8 @@ func (w *worker) branch(n, from int, part *sheet.Part, p *catalogue.Product, out
 	if b.Output.Encode != nil && size > 0 {
 		w.scratch = append(w.scratch[:0], out.ready[before:]...)
 		encoded, err := b.Output.Encode(out.ready[:before], w.scratch)
-		if out.ready = encoded; err != nil && w.failed == nil {
-			w.failed = err
-		}
+		out.ready = encoded
+		w.fail(err)
 		size = len(out.ready) - before
 	}
 	if size == 0 {

@@ -134,6 +134,13 @@ func (r *Run) newWorker() *worker {
 	return w
 }
 
+// fail keeps the first error there was.
+func (w *worker) fail(err error) {
+	if err != nil && w.failed == nil {
+		w.failed = err
+	}
+}
+
 // judge repairs a part only for what its suspects claim and, if there is to be
 // a sample, for how its products look.
 func (w *worker) judge(part *sheet.Part, before int, late *settled, out *result) {
@@ -251,7 +258,7 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 	}
 	holding := w.count(&out.report)
 	if holding == 0 && w.log.lacks() {
-		w.failed = cmp.Or(w.failed, errNotAllotted)
+		w.fail(errNotAllotted)
 	}
 	if slices.Contains(w.log.aside, false) {
 		out.report.Products++
@@ -299,7 +306,7 @@ func (w *worker) write(part *sheet.Part, p *catalogue.Product, out *result) {
 		if len(out.bytes[ready]) > at {
 			rows++
 			if w.proof != nil {
-				w.failed = cmp.Or(w.failed, w.proof.row(out.bytes[ready], at, part, row))
+				w.fail(w.proof.row(out.bytes[ready], at, part, row))
 			}
 			if w.run.Output.Look {
 				out.look = w.appendLook(out.look, row, p.Rows[0].Number)
@@ -517,7 +524,7 @@ func (w *worker) setAside(p *catalogue.Product) {
 			}
 		}
 		by, ok, err := late.passedOver(row.Number)
-		w.failed = cmp.Or(w.failed, err)
+		w.fail(err)
 		if ok {
 			code := catalogue.RowPassedOver
 			var differ []string
@@ -551,7 +558,7 @@ func (w *worker) clash(p *catalogue.Product) {
 			continue
 		}
 		clashes, err := late.clashesOf(row.Number)
-		w.failed = cmp.Or(w.failed, err)
+		w.fail(err)
 		for _, c := range clashes {
 			w.log.Notice(w.run.Pipeline.Claims[c.kind].Clash, row, c.col, row.Cell(c.col), catalogue.Facts{Row: c.other})
 		}
