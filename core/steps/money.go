@@ -33,8 +33,10 @@ func Money(s *Sheet, date string, year int, shop ShopNumber) line.Step {
 			own.Add(col)
 		}
 	}
-	for _, f := range Rising {
-		m.ordered = append(m.ordered, c.First(f))
+	for j, f := range Rising {
+		if m.ordered = append(m.ordered, c.First(f)); m.ordered[j] >= 0 {
+			m.there = append(m.there, j)
+		}
 	}
 	for _, col := range m.prices {
 		m.places = append(m.places, slices.Index(m.ordered, col))
@@ -73,6 +75,7 @@ type money struct {
 	today                 quantity.Moment
 	prices, dates         []int // columns
 	ordered               []int // by Rising; -1 for none
+	there                 []int // places in Rising of those that are there
 	places                []int // of prices in that, -1 for others
 	price, sale, from, to int
 	title                 int
@@ -197,9 +200,10 @@ func (m *money) rising(row *catalogue.Row, plain *[len(Rising)]quantity.Number, 
 	var numbers [len(Rising)]quantity.Number
 	var last [2]int // places of the two before
 	seen := 0
-	for j, upper := range m.ordered {
+	for _, j := range m.there {
+		upper := m.ordered[j]
 		high, ok := plain[j], true
-		if high == (quantity.Number{}) {
+		if !high.IsValid() {
 			high, ok = m.number(row, upper)
 		}
 		if !ok || high.Sign() == 0 && Rising[j] == catalogue.SalePrice {
