@@ -58,6 +58,9 @@ func Run(ctx context.Context, opt Options) (result *Result, err error) {
 		return nil, err
 	}
 	defer table.Close()
+	if opt.Next != "" {
+		opt.Ahead.Begin(opt.Next, r.sheetOptions(""))
+	}
 	if err := r.set(); err != nil {
 		return nil, err
 	}
@@ -213,7 +216,11 @@ func (r *runner) open(ctx context.Context, temp string) (*sheet.Table, error) {
 		}
 		r.fetched, path = file, file.Path
 	}
-	table, err := sheet.Open(path, opt)
+	open := sheet.Open
+	if r.opt.Ahead != nil {
+		open = r.opt.Ahead.Open
+	}
+	table, err := open(path, opt)
 	if err != nil {
 		return nil, err
 	}

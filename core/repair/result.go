@@ -76,6 +76,10 @@ type Options struct {
 	Returned []string
 	Declared returned.Declared // the columns of a result of the shop
 
+	// Ahead opens the file Next, which is repaired next, meanwhile; nil if nobody knows which that is.
+	Ahead *sheet.Ahead
+	Next  string
+
 	Target string    // the output folder; "" writes nothing
 	Temp   string    // a folder for what is needed for a while
 	Stdout io.Writer // if not nil, takes ready.csv in place of the folder

@@ -47,6 +47,8 @@ type Options struct {
 
 	// MostRows is how many rows a product may have before it is cut; 0 is [MostRows].
 	MostRows int
+
+	inPlace bool // nothing is written down
 }
 
 // A Table is one sheet of a file, open for reading. Its rows below the
@@ -212,6 +214,9 @@ func (t *Table) giveUp() (source *os.File, done func()) {
 
 // newSpool makes a file to spool into; it becomes the table's own.
 func (t *Table) newSpool() (*os.File, error) {
+	if t.opt.inPlace {
+		return nil, errSpooled
+	}
 	f, err := os.CreateTemp(t.opt.Spool, ".zetanum-spool-*")
 	if err != nil {
 		return nil, err

@@ -16,6 +16,7 @@ import (
 	"zetanum/core/repair"
 	"zetanum/core/rulebook"
 	"zetanum/core/sections"
+	"zetanum/core/sheet"
 	"zetanum/core/target"
 	"zetanum/internal/proof"
 	"zetanum/internal/terminal"
@@ -191,10 +192,15 @@ func (o *repairFlags) each(s *session, files []string, aim func(*repair.Options)
 	status := exitOK
 	var failed error
 	var results []*repair.Result
+	ahead := new(sheet.Ahead)
+	defer ahead.Close()
 	for i, file := range files {
 		opt, err := o.options(s, file)
 		if err != nil {
 			return exitFailed, err
+		}
+		if opt.Ahead = ahead; i+1 < len(files) {
+			opt.Next = files[i+1]
 		}
 		aim(&opt)
 		var result *repair.Result
