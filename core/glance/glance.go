@@ -82,6 +82,27 @@ func Some(s string, of [4]byte) (there uint32) {
 	return there
 }
 
+// Undouble writes s with each pair of quotation marks as one, in room for all of s, and returns how many bytes that are. Behind them anything
+// may have been written.
+func Undouble(to []byte, s string) (n int) {
+	to = to[:len(s)]
+	if wide && len(s) >= width {
+		at := 0
+		at, n = undouble(&to[0], pointer(s, 0), len(s))
+		s = s[at:]
+	}
+	for {
+		i := strings.IndexByte(s, '"')
+		if i < 0 {
+			return n + copy(to[n:], s)
+		}
+		n += copy(to[n:], s[:i+1])
+		if s = s[i+1:]; s != "" && s[0] == '"' {
+			s = s[1:]
+		}
+	}
+}
+
 // Ends are where the cells of rows end.
 type Ends struct {
 	cells [most]uint32 // where each ends

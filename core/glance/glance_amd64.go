@@ -37,3 +37,9 @@ func pair(p *byte, n int, first, second byte) int
 //
 //go:noescape
 func some(p *byte, n int, of uint32) uint32
+
+// undouble writes what [Undouble] does of n bytes from p on, up to 31 before their end, and says how far it came. Where it writes there is room
+// for all of them.
+//
+//go:noescape
+func undouble(to, p *byte, n int) (at, written int)

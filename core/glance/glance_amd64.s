@@ -418,3 +418,45 @@ last:
 	MOVL AX, ret+24(FP)
 	VZEROUPPER
 	RET
+
+// func undouble(to, p *byte, n int) (at, written int)
+TEXT ·undouble(SB), NOSPLIT, $0-40
+	MOVQ to+0(FP), DI
+	MOVQ p+8(FP), SI
+	MOVQ n+16(FP), CX
+	MOVQ DI, R10
+	LEAQ (SI)(CX*1), R11  // the end
+	LEAQ -32(R11), R12    // the last place from which 32 can be read
+	VPBROADCASTB quote<>(SB), Y15
+
+block:
+	CMPQ SI, R12
+	JGT  end
+	VMOVDQU (SI), Y0
+	VPCMPEQB Y15, Y0, Y1
+	VMOVDQU Y0, (DI)
+	VPMOVMSKB Y1, AX
+	TESTL AX, AX
+	JNZ  mark
+	ADDQ $32, SI
+	ADDQ $32, DI
+	JMP  block
+
+mark:
+	BSFL AX, AX
+	LEAQ 1(SI)(AX*1), SI  // behind the mark
+	LEAQ 1(DI)(AX*1), DI
+	CMPQ SI, R11
+	JEQ  end
+	CMPB (SI), $0x22
+	JNE  block
+	INCQ SI
+	JMP  block
+
+end:
+	SUBQ p+8(FP), SI
+	SUBQ R10, DI
+	MOVQ SI, at+24(FP)
+	MOVQ DI, written+32(FP)
+	VZEROUPPER
+	RET

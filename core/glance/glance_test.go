@@ -131,6 +131,38 @@ func TestSome(t *testing.T) {
 	}
 }
 
+// TestUndouble: of a pair of marks one is left, of marks that stand alone, too, wherever they stand, and nothing is written behind the room.
+func TestUndouble(t *testing.T) {
+	pieces := []string{`"`, `""`, "a", "bc", strings.Repeat("d", 31), strings.Repeat("e", 40)}
+	r := rand.New(rand.NewPCG(1, 2))
+	for range 20_000 {
+		text := ""
+		for range r.IntN(20) {
+			text += pieces[r.IntN(len(pieces))]
+		}
+		var want []byte
+		for i := 0; i < len(text); i++ {
+			if want = append(want, text[i]); text[i] == '"' && i+1 < len(text) && text[i+1] == '"' {
+				i++
+			}
+		}
+		room := []byte(strings.Repeat("x", len(text)+40))
+		n := Undouble(room, ("before" + text + `"behind`)[6:][:len(text)])
+		if string(want) != string(room[:n]) || string(room[len(text):]) != strings.Repeat("x", 40) {
+			t.Fatalf("%s gives %s", text, room[:n])
+		}
+	}
+}
+
+func BenchmarkUndouble(b *testing.B) {
+	s := strings.Repeat(`<p>Fits every hive of the ""Linden"" size without a spacer, and more.</p>`, 5)
+	to := make([]byte, len(s))
+	b.SetBytes(int64(len(s)))
+	for b.Loop() {
+		Undouble(to, s)
+	}
+}
+
 func BenchmarkIndex(b *testing.B) {
 	text := strings.Repeat("The edges are rounded, so that gloves last longer. Clean it with warm water. ", 4)
 	b.SetBytes(int64(len(text)))

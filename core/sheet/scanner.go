@@ -36,24 +36,14 @@ type Scanner struct {
 	seen int          // where the first of them begins
 }
 
-// undouble returns the cell with each pair of quotation marks as one; the first is at i. The bytes
-// of a cell are never used again.
-func (s *Scanner) undouble(body string, i int) string {
+// undouble returns the cell with each pair of quotation marks as one. The bytes of a cell are never used again.
+func (s *Scanner) undouble(body string) string {
 	if cap(s.free)-len(s.free) < len(body) {
 		s.free = s.room.more(len(body))
 	}
 	start := len(s.free)
 	room := s.free[start : start+len(body)]
-	n := 0
-	for i >= 0 {
-		n += copy(room[n:], body[:i+1])
-		body = body[i+1:]
-		if body != "" && body[0] == '"' {
-			body = body[1:]
-		}
-		i = strings.IndexByte(body, '"')
-	}
-	n += copy(room[n:], body)
+	n := glance.Undouble(room, body)
 	s.free = s.free[:start+n]
 	return text(room[:n:n])
 }
@@ -187,8 +177,8 @@ func (s *Scanner) body(body string, col int) string {
 	if s.Doubled && !s.Undoubled.Has(col) {
 		return body
 	}
-	if i := strings.IndexByte(body, '"'); i >= 0 {
-		return s.undouble(body, i)
+	if strings.IndexByte(body, '"') >= 0 {
+		return s.undouble(body)
 	}
 	return body
 }
