@@ -7,6 +7,7 @@ import (
 	"io"
 	"os"
 	"slices"
+	"sort"
 	"strings"
 	"time"
 
@@ -84,18 +85,27 @@ func (p *Printer) Faint(s string) string { return p.paint(faint, s) }
 const screen = 50
 
 // Fit writes what print prints at the first level at which a screen holds it; at the last one
-// if none does. Level by level print says less. It returns how many of its lines may be there
+// if none does. Level by level print says less, in fewer lines or as many. It returns how many of its lines may be there
 // besides.
 func (p *Printer) Fit(levels int, print func(p *Printer, level int) (besides int)) {
-	for level := range levels {
+	printed := make([]string, levels)
+	fits := func(level int) bool {
 		var b strings.Builder
 		tried := *p
 		tried.w = &b
-		if besides := print(&tried, level); level == levels-1 || strings.Count(b.String(), "\n") < p.height+besides {
-			io.WriteString(p.w, b.String())
-			return
-		}
+		besides := print(&tried, level)
+		printed[level] = b.String()
+		return strings.Count(printed[level], "\n") < p.height+besides
 	}
+	level := 0 // which mostly does
+	if !fits(0) {
+		level = 1 + sort.Search(levels-1, func(n int) bool { return 1+n == levels-1 || fits(1+n) })
+		level = min(level, levels-1)
+	}
+	if printed[level] == "" {
+		fits(level)
+	}
+	io.WriteString(p.w, printed[level])
 }
 
 // FitIn is [Printer.Fit] for a screen of so many lines, however many the terminal has.
