@@ -29,7 +29,7 @@ func draw() error {
 	var names []string
 	var now, before plotter.Values
 	for _, r := range t.Runs {
-		if strings.HasSuffix(r.Name, beforeMark) || r.Name == "REF" || strings.HasPrefix(r.Name, "100 ") {
+		if strings.HasSuffix(r.Name, beforeMark) || r.Name == refName || strings.HasPrefix(r.Name, "100 ") {
 			continue
 		}
 		names, now = append(names, r.Name), append(now, r.Ratio)

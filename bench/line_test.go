@@ -56,6 +56,15 @@ func TestTable(t *testing.T) {
 	require.NoError(t, now.against(had))
 	now.Runs[at].Ratio *= 0.95
 	assert.ErrorContains(t, now.against(had), "repair is ")
+	some := table{Date: had.Date, Rows: had.Rows, Machine: had.Machine, Runs: []runOf{{Name: refName, Seconds: 1}, {Name: "100 lists", Ratio: 9}}}
+	some.keep(had)
+	require.Len(t, some.Runs, len(had.Runs))
+	assert.Equal(t, had.Runs[0], some.Runs[0], "REF stays that of the runs that stay")
+	assert.Contains(t, some.Runs, runOf{Name: "100 lists", Ratio: 9})
+	some.Runs = slices.Clone(now.Runs)
+	some.Runs[0].Seconds = 1
+	some.keep(had)
+	assert.Equal(t, 1.0, some.Runs[0].Seconds, "nothing stays")
 	var b strings.Builder
 	require.NoError(t, had.print(&b))
 	assert.Contains(t, b.String(), "20 rules")

@@ -180,7 +180,7 @@ func run(rows, rounds int, dir, before string, only []string) (*table, error) {
 	if err != nil {
 		return nil, err
 	}
-	contestants := []*contestant{{name: "REF", args: []string{self, "-ref", file}, outputs: []string{file + ".copy"}}}
+	contestants := []*contestant{{name: refName, args: []string{self, "-ref", file}, outputs: []string{file + ".copy"}}}
 	add := func(program, of string) {
 		for _, c := range runs(program, of) {
 			if only[0] == "" || slices.Contains(only, strings.TrimSuffix(c.name, of)) {

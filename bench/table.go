@@ -28,6 +28,9 @@ type table struct {
 	Runs    []runOf `json:"runs"`
 }
 
+// refName is the run beside which all others are measured.
+const refName = "REF"
+
 // A runOf is one of the commands: medians of all rounds, and the highest peak of memory.
 type runOf struct {
 	Name    string  `json:"name"`
@@ -76,20 +79,37 @@ func (t *table) print(to io.Writer) error {
 	return w.Flush()
 }
 
-// save keeps the table; runs that were measured on the same day and rows, and now were not, stay.
+// save keeps the table.
 func (t *table) save() error {
-	if had, err := readTable(); err == nil && had.Date == t.Date && had.Rows == t.Rows && had.Machine == t.Machine {
-		for _, r := range had.Runs {
-			if !slices.ContainsFunc(t.Runs, func(n runOf) bool { return n.Name == r.Name }) {
-				t.Runs = append(t.Runs, r)
-			}
-		}
+	if had, err := readTable(); err == nil {
+		t.keep(had)
 	}
 	b, err := json.MarshalIndent(t, "", "\t")
 	if err != nil {
 		return err
 	}
 	return os.WriteFile(tableFile, append(b, '\n'), 0o666)
+}
+
+// keep puts the runs of another table into this one that were measured on the same day and rows, and now were not: with the REF beside which
+// they were, of which the ratios of the others do not speak.
+func (t *table) keep(had *table) {
+	measured := func(name string) bool {
+		return slices.ContainsFunc(t.Runs, func(n runOf) bool { return n.Name == name })
+	}
+	if had.Date != t.Date || had.Rows != t.Rows || had.Machine != t.Machine ||
+		!slices.ContainsFunc(had.Runs, func(r runOf) bool { return !measured(r.Name) }) {
+		return
+	}
+	all := slices.Clone(had.Runs)
+	for _, r := range t.Runs {
+		if i := slices.IndexFunc(all, func(h runOf) bool { return h.Name == r.Name }); i < 0 {
+			all = append(all, r)
+		} else if r.Name != refName {
+			all[i] = r
+		}
+	}
+	t.Runs = all
 }
 
 func readTable() (*table, error) {
