@@ -91,6 +91,12 @@ func look(ctx context.Context, table *sheet.Table, pipeline *Pipeline, opt Optio
 	}
 	survey := &Survey{Learned: newAggregate(pipeline.Steps)}
 	keyed := !opt.LookOnly
+	var keys []func(*catalogue.Product, func(int, uint64)) // of the steps that have some
+	for i := range pipeline.Steps {
+		if of := pipeline.Steps[i].Keys; of != nil && keyed {
+			keys = append(keys, of)
+		}
+	}
 	type learned struct {
 		aggregate []Aggregate
 		keys      []rowKey
@@ -125,24 +131,19 @@ func look(ctx context.Context, table *sheet.Table, pipeline *Pipeline, opt Optio
 		add := func(i int, key uint64) {
 			result.keys = append(result.keys, rowKey{key, uint32(p.Rows[i].Number)})
 		}
+		learning := slices.DeleteFunc(slices.Clone(result.aggregate), func(a Aggregate) bool { return a == nil })
 		taught := teacher{ignore: pipeline.Ignore}
 		reader.open(part, 0)
 		for p = reader.next(); p != nil; p = reader.next() {
 			result.Rows += len(p.Rows)
 			if p := taught.of(p); len(p.Rows) > 0 {
 				result.products++
-				for _, l := range result.aggregate {
-					if l != nil {
-						l.Learn(p)
-					}
+				for _, l := range learning {
+					l.Learn(p)
 				}
 			}
-			if keyed {
-				for i := range pipeline.Steps {
-					if pipeline.Steps[i].Keys != nil {
-						pipeline.Steps[i].Keys(p, add)
-					}
-				}
+			for _, of := range keys {
+				of(p, add)
 			}
 		}
 		if part.Size > largePart {
