@@ -205,21 +205,20 @@ func (w *worker) repair(part *sheet.Part, before int, late *settled, out *result
 	out.report.Long, out.err = w.changes.texts, cmp.Or(out.err, w.failed)
 }
 
-// each gives the products of a part, repaired, to do; only those that are wanted, if it is not nil. Rows that the look at the
-// whole sheet sets aside are so from the beginning, because what the others are in their product may depend on them.
+// each gives the products of a part, repaired, to do; where wanted is not nil, only those of which it says so. Rows that the look at
+// the whole sheet sets aside are so from the beginning, because what the others are in their product may depend on them.
 func (w *worker) each(part *sheet.Part, before int, wanted func(*catalogue.Product) bool, do func(*catalogue.Product)) {
 	w.products.open(part, before)
 	first := true
 	for p := w.products.next(); p != nil; p = w.products.next() {
-		if wanted != nil && !wanted(p) {
-			first = false
+		torn := first && part.Continues || w.products.last() && part.Torn
+		if first = false; wanted != nil && !wanted(p) {
 			continue
 		}
 		w.log.begin(p)
-		if w.log.torn = first && part.Continues || w.products.last() && part.Torn; w.log.torn {
+		if w.log.torn = torn; torn {
 			w.log.Notice(catalogue.ProductTooLarge, p.Rows[0], -1, "", catalogue.Facts{Candidates: uint64(w.run.Table.MostRows())})
 		}
-		first = false
 		if w.late != nil {
 			w.setAside(p)
 		}
