@@ -251,8 +251,16 @@ func texts(holds func(cell, want string) bool) func(any, func(string) string) (f
 		if !ok {
 			return nil, errors.New(`takes a text, for example "LRA-"`)
 		}
-		want = plain(want)
-		return func(cell string) bool { return holds(plain(cell), want) }, nil
+		if want = plain(want); want == "" || !catalogue.IsASCII(want) {
+			return func(cell string) bool { return holds(plain(cell), want) }, nil
+		}
+		rare, without := text.RareOf(want, true), holds("", want) // which is the same for each text without a character of it
+		return func(cell string) bool {
+			if rare.Index(cell) < 0 && catalogue.IsASCII(cell) { // what is not may be of ASCII in small letters
+				return without
+			}
+			return holds(plain(cell), want)
+		}, nil
 	}
 }
 

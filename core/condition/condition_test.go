@@ -117,16 +117,22 @@ func TestNumbers(t *testing.T) {
 func TestIs(t *testing.T) {
 	plain := func(s string) string { return strings.ToLower(strings.TrimSpace(s)) }
 	words := []string{"", "a", "A", " a ", "ab", "K", "\u212a", "ſ", "s", "S", "é", "É", "ß", "SS", "12.5", "a b", "A B ", "\ta", "İ", "i"}
-	for _, want := range words {
-		for _, exact := range []bool{false, true} {
-			c, err := Parse(map[string]any{"x": map[string]any{"is": want, "exact": exact}}, func(string) int { return 0 })
-			require.NoError(t, err)
-			for _, cell := range words {
-				expected := plain(cell) == plain(want)
-				if exact {
-					expected = cell == want
+	compare := map[string]func(cell, want string) bool{
+		"is": func(cell, want string) bool { return cell == want }, "is_not": func(cell, want string) bool { return cell != want },
+		"contains": strings.Contains, "starts": strings.HasPrefix, "ends": strings.HasSuffix,
+	}
+	for test, holds := range compare {
+		for _, want := range words {
+			for _, exact := range []bool{false, true} {
+				c, err := Parse(map[string]any{"x": map[string]any{test: want, "exact": exact}}, func(string) int { return 0 })
+				require.NoError(t, err)
+				for _, cell := range words {
+					expected := holds(plain(cell), plain(want))
+					if exact {
+						expected = holds(cell, want)
+					}
+					assert.Equal(t, expected, c.Holds(&catalogue.Row{Cells: []string{cell}}), "%q %s %q, exact %v", cell, test, want, exact)
 				}
-				assert.Equal(t, expected, c.Holds(&catalogue.Row{Cells: []string{cell}}), "%q is %q, exact %v", cell, want, exact)
 			}
 		}
 	}

@@ -148,15 +148,33 @@ func (w *changeWriter) keep(s string) {
 	w.texts++
 }
 
+// Kinds of bytes that stand in JSON as they are; those of kind 0 do not.
+const (
+	plainInJSON = 1 << iota
+	highInJSON
+)
+
+var jsonKinds = func() (kinds [256]uint8) {
+	for c := range kinds {
+		switch {
+		case c >= utf8.RuneSelf:
+			kinds[c] = highInJSON
+		case c >= ' ' && c != '"' && c != '\\':
+			kinds[c] = plainInJSON
+		}
+	}
+	return kinds
+}()
+
 // text appends a text as JSON, as [json.Encoder] does.
 func (w *changeWriter) text(b []byte, s string) []byte {
 	start := len(b)
 	b = append(b, '"')
-	done, ascii := 0, true
+	done, seen := 0, uint8(0)
 	for i := range len(s) {
 		c := s[i]
-		if c >= ' ' && c != '"' && c != '\\' {
-			ascii = ascii && c < utf8.RuneSelf
+		if kind := jsonKinds[c]; kind != 0 {
+			seen |= kind
 			continue
 		}
 		b = append(append(b, s[done:i]...), '\\')
@@ -174,7 +192,7 @@ func (w *changeWriter) text(b []byte, s string) []byte {
 			return w.encode(b[:start], s)
 		}
 	}
-	if !ascii && (!utf8.ValidString(s) || strings.Contains(s, "\u2028") || strings.Contains(s, "\u2029")) {
+	if seen&highInJSON != 0 && (!utf8.ValidString(s) || strings.Contains(s, "\u2028") || strings.Contains(s, "\u2029")) {
 		return w.encode(b[:start], s)
 	}
 	return append(append(b, s[done:]...), '"')

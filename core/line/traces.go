@@ -2,6 +2,7 @@ package line
 
 import (
 	"cmp"
+	"math"
 	"slices"
 	"strings"
 
@@ -48,16 +49,18 @@ func (r *Report) addTrace(t Trace) {
 type tracer struct {
 	sku      int
 	headings []string // by column: the heading under which it goes out, if it has words
+	sums     []uint64 // hashes of these
 	goesOut  []bool
+	limit    uint64 // as many as are kept come before it, of other parts
 }
 
 func (o *Output) tracer(columns *catalogue.Columns) *tracer {
-	t := &tracer{sku: columns.First(catalogue.SKU), headings: make([]string, len(columns.Headings)),
-		goesOut: make([]bool, len(columns.Headings))}
+	t := &tracer{sku: columns.First(catalogue.SKU), headings: make([]string, len(columns.Headings)), sums: make([]uint64, len(columns.Headings)),
+		limit: math.MaxUint64, goesOut: make([]bool, len(columns.Headings))}
 	add := func(col int, heading string) {
 		switch columns.Kind(col) {
 		case catalogue.LineKind, catalogue.ListKind, catalogue.HTMLKind:
-			t.headings[col], t.goesOut[col] = heading, true
+			t.headings[col], t.sums[col], t.goesOut[col] = heading, xxhash.Sum64String(heading), true
 		}
 	}
 	for n := range o.Count() {
@@ -76,8 +79,11 @@ func (t *tracer) trace(report *Report, row *catalogue.Row, col int) {
 		return
 	}
 	key := TraceKey(row.Cell(t.sku))
-	at := scatter(int(key>>1)) ^ xxhash.Sum64String(t.headings[col])
-	if n := len(report.Traces); n == mostTraces && at >= report.Traces[n-1].at {
+	at := scatter(int(key>>1)) ^ t.sums[col]
+	if n := len(report.Traces); n == mostTraces {
+		t.limit = min(t.limit, report.Traces[n-1].at)
+	}
+	if at > t.limit {
 		return
 	}
 	report.addTrace(Trace{key, TraceCell(key, t.headings[col], row.Cell(col)), at})

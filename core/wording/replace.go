@@ -12,6 +12,7 @@ import (
 	"zetanum/core/catalogue"
 	"zetanum/core/condition"
 	"zetanum/core/markup"
+	"zetanum/core/text"
 )
 
 // A ReplaceRule puts one text in place of another: [[replace]].
@@ -76,8 +77,7 @@ var (
 type Replacer struct {
 	rule    *ReplaceRule
 	re      *regexp.Regexp // nil for a text that is found faster without
-	rare    [2]byte        // the rarest character of such a text, in both cases
-	rareAt  int            // where it stands in the text
+	rare    text.Rare      // of such a text
 	needs   needed         // by the pattern
 	within  int            // where the text to find stands in what replaces it, -1 if it does not
 	escaped *Replacer      // finds the text as HTML has it, if that is otherwise; nil if it is not
@@ -100,12 +100,7 @@ func newReplacer(r *ReplaceRule) (*Replacer, error) {
 	switch {
 	case r.Find == "":
 	case r.MatchCase || catalogue.IsASCII(r.Find):
-		p.rareAt = rarest(r.Find)
-		c := r.Find[p.rareAt]
-		p.rare = [2]byte{c, c}
-		if !r.MatchCase {
-			p.rare = [2]byte{lower(c), upper(c)}
-		}
+		p.rare = text.RareOf(r.Find, !r.MatchCase)
 	default:
 		pattern = "(?i)" + regexp.QuoteMeta(r.Find)
 	}
@@ -122,20 +117,6 @@ func newReplacer(r *ReplaceRule) (*Replacer, error) {
 		}
 	}
 	return p, nil
-}
-
-func lower(c byte) byte {
-	if c >= 'A' && c <= 'Z' {
-		return c + 'a' - 'A'
-	}
-	return c
-}
-
-func upper(c byte) byte {
-	if c >= 'a' && c <= 'z' {
-		return c - ('a' - 'A')
-	}
-	return c
 }
 
 // next returns where the rule finds something, as the package regexp does: nil if
@@ -155,7 +136,7 @@ func (p *Replacer) next(text string, from int) []int {
 func (p *Replacer) find(text string, from int) int {
 	find := p.rule.Find
 	for from+len(find) <= len(text) {
-		at := indexEither(text[from+p.rareAt:len(text)-len(find)+1+p.rareAt], p.rare)
+		at := p.rare.Index(text[from+p.rare.At : len(text)-len(find)+1+p.rare.At])
 		if at < 0 {
 			return -1
 		}
@@ -167,36 +148,6 @@ func (p *Replacer) find(text string, from int) int {
 		from++
 	}
 	return -1
-}
-
-// common are the characters that are most frequent in texts, the most frequent
-// last; others are rare.
-const common = "zqxjk0987654321vwbpygfm.,-uchldrnsioate "
-
-// rarest returns where the rarest character of a text stands.
-func rarest(text string) int {
-	best, least := 0, len(common)
-	for i := range len(text) {
-		if rank := strings.IndexByte(common, lower(text[i])); rank < least {
-			best, least = i, rank
-		}
-	}
-	return best
-}
-
-// indexEither returns where the first of two bytes stands, -1 if neither does.
-func indexEither(s string, bytes [2]byte) int {
-	at := strings.IndexByte(s, bytes[0])
-	if bytes[0] == bytes[1] {
-		return at
-	}
-	if at >= 0 {
-		s = s[:at]
-	}
-	if other := strings.IndexByte(s, bytes[1]); other >= 0 {
-		return other
-	}
-	return at
 }
 
 // matches calls do with each place at which the rule finds something, until it
