@@ -64,7 +64,7 @@ func TestTable(t *testing.T) {
 	some.Runs = slices.Clone(now.Runs)
 	some.Runs[0].Seconds = 1
 	some.keep(had)
-	assert.Equal(t, 1.0, some.Runs[0].Seconds, "nothing stays")
+	assert.Equal(t, 1.0, some.Runs[0].Seconds, "no other stays")
 	var b strings.Builder
 	require.NoError(t, had.print(&b))
 	assert.Contains(t, b.String(), "20 rules")

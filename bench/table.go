@@ -91,23 +91,24 @@ func (t *table) save() error {
 	return os.WriteFile(tableFile, append(b, '\n'), 0o666)
 }
 
-// keep puts the runs of another table into this one that were measured on the same day and rows, and now were not: with the REF beside which
-// they were, of which the ratios of the others do not speak.
+// keep puts the runs of another table into this one that were measured on the same day and rows, and now were not. REF is that
+// beside which most of them were; the ratios of the others do not speak of it.
 func (t *table) keep(had *table) {
-	measured := func(name string) bool {
-		return slices.ContainsFunc(t.Runs, func(n runOf) bool { return n.Name == name })
-	}
-	if had.Date != t.Date || had.Rows != t.Rows || had.Machine != t.Machine ||
-		!slices.ContainsFunc(had.Runs, func(r runOf) bool { return !measured(r.Name) }) {
+	if had.Date != t.Date || had.Rows != t.Rows || had.Machine != t.Machine {
 		return
 	}
 	all := slices.Clone(had.Runs)
+	kept := len(all)
 	for _, r := range t.Runs {
-		if i := slices.IndexFunc(all, func(h runOf) bool { return h.Name == r.Name }); i < 0 {
-			all = append(all, r)
-		} else if r.Name != refName {
+		if i := slices.IndexFunc(all, func(h runOf) bool { return h.Name == r.Name }); i >= 0 {
 			all[i] = r
+			kept--
+		} else {
+			all = append(all, r)
 		}
+	}
+	if ref := slices.IndexFunc(had.Runs, func(h runOf) bool { return h.Name == refName }); ref >= 0 && kept >= len(t.Runs) {
+		all[ref] = had.Runs[ref]
 	}
 	t.Runs = all
 }
