@@ -13,7 +13,8 @@ type Ahead struct {
 	path    string
 	opt     Options
 	opening sync.WaitGroup
-	table   *Table // nil if it was not opened
+	table   *Table      // nil if it was not opened; its file is closed, so that others may write it
+	was     os.FileInfo // of the file then
 }
 
 // errSpooled says that a file cannot be read without something being written down.
@@ -28,7 +29,12 @@ func (a *Ahead) Begin(path string, opt Options) {
 	}
 	a.path, a.opt = path, alone(opt)
 	a.opening.Go(func() {
-		if t, err := Open(path, a.opt); err == nil {
+		t, err := Open(path, a.opt)
+		if err != nil {
+			return
+		}
+		a.was, err = t.file.Stat()
+		if err = errors.Join(err, t.file.Close()); err == nil {
 			a.table = t
 		}
 	})
@@ -43,28 +49,31 @@ func alone(opt Options) Options {
 // Open is [Open], which is faster where the file has been opened so, and nobody has written it since.
 func (a *Ahead) Open(path string, opt Options) (*Table, error) {
 	a.opening.Wait()
-	if a.table == nil || path != a.path || !reflect.DeepEqual(alone(opt), a.opt) || !a.table.asItLies() {
+	t := a.table
+	if a.table = nil; t == nil || path != a.path || !reflect.DeepEqual(alone(opt), a.opt) || !t.reopen(a.was) {
 		return Open(path, opt)
 	}
-	t := a.table
-	a.table, t.opt.Spool, t.opt.inPlace = nil, opt.Spool, false
+	t.opt.Spool, t.opt.inPlace = opt.Spool, false
 	return t, nil
 }
 
-// asItLies reports whether what the name of the file stands for is still what was opened.
-func (t *Table) asItLies() bool {
-	now, err := os.Stat(t.Path)
+// reopen opens the file of a table, and reports whether it is still the one that was looked at.
+func (t *Table) reopen(was os.FileInfo) bool {
+	f, err := os.Open(t.Path)
 	if err != nil {
 		return false
 	}
-	opened, err := t.file.Stat()
-	return err == nil && os.SameFile(now, opened) && now.Size() == t.Size && now.ModTime().Equal(t.Changed)
+	now, err := f.Stat()
+	if err != nil || !os.SameFile(now, was) || now.Size() != was.Size() || !now.ModTime().Equal(was.ModTime()) {
+		f.Close()
+		return false
+	}
+	t.file = f
+	return true
 }
 
-// Close lets go what was opened and not asked for.
+// Close waits for what is being opened, and lets it go.
 func (a *Ahead) Close() {
-	if a.opening.Wait(); a.table != nil {
-		a.table.Close()
-		a.table = nil
-	}
+	a.opening.Wait()
+	a.table = nil
 }
