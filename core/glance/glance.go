@@ -4,6 +4,7 @@
 package glance
 
 import (
+	"encoding/binary"
 	"strings"
 	"unsafe"
 )
@@ -72,7 +73,7 @@ func Index(s, of string, at int) int {
 // Some returns which of four bytes stand in s: a bit for each, the lowest for the first.
 func Some(s string, of [4]byte) (there uint32) {
 	if wide && len(s) >= width {
-		return some(pointer(s, 0), len(s), uint32(of[0])|uint32(of[1])<<8|uint32(of[2])<<16|uint32(of[3])<<24)
+		return some(pointer(s, 0), len(s), binary.LittleEndian.Uint32(of[:]))
 	}
 	for i, c := range of {
 		if strings.IndexByte(s, c) >= 0 {

@@ -296,7 +296,7 @@ func Watches(f catalogue.Field) bool {
 
 // Astray returns what a single cell holds, if it is not what a field has that is watched; Mixed otherwise.
 func Astray(f catalogue.Field, cell string) Contents {
-	if AtHome(f.Kind(), cell) {
+	if atHome(f.Kind(), cell) {
 		return Mixed
 	}
 	if c := ContentOf(cell); c.Unlike(f) {
@@ -326,8 +326,8 @@ const longCode = 12
 // longestCode is how many bytes an SKU or another code has at most that is known as one at once.
 const longestCode = 40
 
-// AtHome reports, at once, that a cell may stand in a column of a kind, as most do; [Astray] looks closer at the others.
-func AtHome(kind catalogue.Kind, cell string) bool {
+// atHome reports, at once, that a cell may stand in a column of a kind, as most do.
+func atHome(kind catalogue.Kind, cell string) bool {
 	n := len(cell)
 	if n == 0 {
 		return true
@@ -353,16 +353,16 @@ func AtHome(kind catalogue.Kind, cell string) bool {
 	return digits > 0 && digits < longCode && n <= 24
 }
 
-// A Home says the same of nearly all cells that are at home, by their first and last bytes and their length alone; of the others it
-// does not say that they are.
+// A Home tells cells that may stand in a column of a kind, as most do: nearly all of them by their first and last bytes and their length.
 type Home struct {
+	kind        catalogue.Kind
 	first, last [256]bool
 	longest     int
 }
 
 // HomeOf returns that of columns of a kind.
 func HomeOf(kind catalogue.Kind) *Home {
-	h := &Home{}
+	h := &Home{kind: kind}
 	for i := range h.first {
 		c := byte(i)
 		letter := isLetter(c) && c|0x20 != 'h' // which may be a link
@@ -379,8 +379,11 @@ func HomeOf(kind catalogue.Kind) *Home {
 	return h
 }
 
-// Has reports whether a cell, which is not empty, is surely at home.
-func (h *Home) Has(cell string) bool {
+// Has reports whether a cell, which is not empty, may stand there; [Astray] looks closer at the others.
+func (h *Home) Has(cell string) bool { return h.surely(cell) || atHome(h.kind, cell) }
+
+// surely reports whether that is seen at once.
+func (h *Home) surely(cell string) bool {
 	n := len(cell)
 	return n <= h.longest && h.first[cell[0]] && h.last[cell[n-1]]
 }

@@ -19,8 +19,7 @@ func Misplaced(s *Sheet) (step line.Step, ok bool) {
 	step = line.Step{Name: NameMisplaced}
 	for col := range c.Own() {
 		if f := c.Fields[col]; heading.Watches(f) {
-			m.cols, m.fields = append(m.cols, col), append(m.fields, f)
-			m.kinds, m.homes = append(m.kinds, f.Kind()), append(m.homes, heading.HomeOf(f.Kind()))
+			m.cols, m.fields, m.homes = append(m.cols, col), append(m.fields, f), append(m.homes, heading.HomeOf(f.Kind()))
 			step.Learns.Add(col)
 			step.Reads.Add(col)
 		}
@@ -39,8 +38,7 @@ type misplaced struct {
 	headings []string
 	cols     []int // those that are looked at
 	fields   []catalogue.Field
-	kinds    []catalogue.Kind // of these
-	homes    []*heading.Home  // of these kinds
+	homes    []*heading.Home // of their kinds
 
 	// What the survey has shown of each.
 	looked []int // those, by their places, in which there is anything to look for
@@ -155,7 +153,7 @@ func (s *kindsSeen) Learn(p *catalogue.Product) {
 				continue
 			}
 			kind := 0
-			if cell := row.Cells[col]; !s.of.homes[n].Has(cell) && !heading.AtHome(s.of.kinds[n], cell) {
+			if cell := row.Cells[col]; !s.of.homes[n].Has(cell) {
 				kind = kindOf(s.of.fields[n], cell)
 			}
 			s.runs[n].Add(row.Number, kind)

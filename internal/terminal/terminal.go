@@ -85,7 +85,7 @@ func (p *Printer) Faint(s string) string { return p.paint(faint, s) }
 const screen = 50
 
 // Fit writes what print prints at the first level at which a screen holds it; at the last one
-// if none does. Level by level print says less, in fewer lines or as many. It returns how many of its lines may be there
+// if none does. Level by level print says less, in fewer lines or as many; it returns how many of its lines may be there
 // besides.
 func (p *Printer) Fit(levels int, print func(p *Printer, level int) (besides int)) {
 	printed := make([]string, levels)
@@ -98,11 +98,10 @@ func (p *Printer) Fit(levels int, print func(p *Printer, level int) (besides int
 		return strings.Count(printed[level], "\n") < p.height+besides
 	}
 	level := 0 // which mostly does
-	if !fits(0) {
-		level = 1 + sort.Search(levels-1, func(n int) bool { return 1+n == levels-1 || fits(1+n) })
-		level = min(level, levels-1)
+	if levels > 1 && !fits(0) {
+		level = 1 + sort.Search(levels-2, func(n int) bool { return fits(1 + n) })
 	}
-	if printed[level] == "" {
+	if printed[level] == "" { // the last one need not fit
 		fits(level)
 	}
 	io.WriteString(p.w, printed[level])
