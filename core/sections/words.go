@@ -1,6 +1,7 @@
 package sections
 
 import (
+	"math/bits"
 	"slices"
 
 	"zetanum/core/catalogue"
@@ -9,6 +10,7 @@ import (
 	"zetanum/core/markup"
 	"zetanum/core/rulebook"
 	"zetanum/core/steps"
+	"zetanum/core/text"
 	"zetanum/core/wording"
 )
 
@@ -141,6 +143,7 @@ func (s *wordsSection) OneWay() (rules []rulebook.Problem) {
 
 // A textRule is an order about texts, whatever it does to them.
 type textRule struct {
+	keys   []string          // of which one, in whatever case, stands in each text in which the rule finds something; nil if none need
 	finds  func(string) bool // false if the rule has nothing to do; nil if that has to be tried
 	apply  func(string) (string, bool)
 	inHTML func(string) (string, bool) // nil: HTML is refused
@@ -187,6 +190,7 @@ func (w *wordsSection) Order(s *Sheet) error {
 		}
 	}
 	for _, c := range list {
+		c.findKeys()
 		s.texts[c.col] = c
 		one := steps.Order{Key: c.rules[0].key, Phase: steps.PhaseWords, Asks: c.reads, Writes: []int{c.col}, Do: c.do}
 		for i := range c.rules {
@@ -207,17 +211,17 @@ func (w *wordsSection) rules() (rules []textRule, err error) {
 		if err != nil {
 			return nil, err
 		}
-		rules = append(rules, textRule{r.Finds, r.Apply, r.ApplyHTML, nil, catalogue.RuleReplace, "replace", i, rule.Fields, rule.Scope,
+		rules = append(rules, textRule{r.Keys(), r.Finds, r.Apply, r.ApplyHTML, nil, catalogue.RuleReplace, "replace", i, rule.Fields, rule.Scope,
 			rule.String(), rule.Once, true})
 	}
 	for i := range *w.around {
 		rule := &(*w.around)[i]
-		rules = append(rules, textRule{nil, rule.Apply, rule.ApplyHTML, nil, catalogue.RuleAround, "around", i, rule.Fields, rule.Scope, rule.String(),
+		rules = append(rules, textRule{nil, nil, rule.Apply, rule.ApplyHTML, nil, catalogue.RuleAround, "around", i, rule.Fields, rule.Scope, rule.String(),
 			false, false})
 	}
 	for i := range *w.closing {
 		rule := &(*w.closing)[i]
-		rules = append(rules, textRule{nil, rule.Apply, rule.ApplyHTML, rule.ApplyApart, catalogue.RuleClosing, "closing", i, rule.Fields, rule.Scope,
+		rules = append(rules, textRule{nil, nil, rule.Apply, rule.ApplyHTML, rule.ApplyApart, catalogue.RuleClosing, "closing", i, rule.Fields, rule.Scope,
 			rule.String(), false, rule.HTML()})
 	}
 	return rules, nil
@@ -255,12 +259,35 @@ type textColumn struct {
 	kind  catalogue.Kind
 	reads []int
 	rules []fittedRule
+
+	keys *text.Several // of the rules, with their numbers
+	open []uint64      // a bit for each rule that no keys tell of
 }
 
 type fittedRule struct {
 	*textRule
 	where  *condition.Condition
 	number int
+}
+
+// findKeys prepares that the keys of all rules are looked for at once.
+func (c *textColumn) findKeys() {
+	var keys []text.Sought
+	c.open = make([]uint64, len(c.rules)/64+1)
+	open := func(i int) { c.open[i/64] |= 1 << (i % 64) }
+	for i := range c.rules {
+		for _, key := range c.rules[i].keys {
+			keys = append(keys, text.Sought{Text: key, Mark: i})
+		}
+		if c.rules[i].keys == nil {
+			open(i)
+		}
+	}
+	var alone []text.Sought
+	c.keys, alone = text.NewSeveral(keys)
+	for _, key := range alone {
+		open(key.Mark)
+	}
 }
 
 func (c *textColumn) do(r *steps.RowAt) bool {
@@ -297,7 +324,10 @@ func (c *textColumn) do(r *steps.RowAt) bool {
 // applied once.
 func (c *textColumn) apply(cell string, r *steps.RowAt, used func(*fittedRule, string)) string {
 	changed := false
-	for i := range c.rules {
+	var some [16]uint64
+	may := append(some[:0], c.open...)
+	c.keys.Find(cell, may)
+	for i := nextBit(may, 0); i >= 0; i = nextBit(may, i+1) {
 		rule := &c.rules[i]
 		if rule.once && used == nil {
 			continue
@@ -313,6 +343,7 @@ func (c *textColumn) apply(cell string, r *steps.RowAt, used func(*fittedRule, s
 		}
 		if after, yes := apply(cell); yes {
 			cell, changed = after, true
+			c.keys.Find(cell, may)
 			if used != nil {
 				used(rule, after)
 			}
@@ -322,6 +353,20 @@ func (c *textColumn) apply(cell string, r *steps.RowAt, used func(*fittedRule, s
 		return cell
 	}
 	return c.texts.Clean(cell, c.kind)
+}
+
+// nextBit returns the number of the first bit from one on, -1 if there is none.
+func nextBit(list []uint64, from int) int {
+	for at := from / 64; at < len(list); at++ {
+		here := list[at]
+		if at == from/64 {
+			here = here >> (from % 64) << (from % 64)
+		}
+		if here != 0 {
+			return at*64 + bits.TrailingZeros64(here)
+		}
+	}
+	return -1
 }
 
 // Begin shows how words are replaced.

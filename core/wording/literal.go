@@ -3,6 +3,9 @@ package wording
 import (
 	"regexp/syntax"
 	"strings"
+	"unicode"
+
+	"zetanum/core/text"
 )
 
 // needed is what stands in every text that a pattern fits, as far as that is easily seen. Looking
@@ -10,6 +13,9 @@ import (
 type needed struct {
 	literals    []string // anywhere
 	first, last string   // at the beginning of the text, and at its end; "" if nothing need be
+	anyCase     string   // anywhere, whatever its case; "" if nothing need be
+	small       string   // the same as [text.Small] makes it
+	rare        text.Rare
 }
 
 // neededBy returns what a pattern needs.
@@ -20,6 +26,9 @@ func neededBy(pattern string) (n needed) {
 	}
 	re = re.Simplify()
 	n.add(re)
+	if n.anyCase != "" {
+		n.small, n.rare = text.Small(n.anyCase), text.RareOf(n.anyCase, true)
+	}
 	if re.Op != syntax.OpConcat {
 		return n
 	}
@@ -47,6 +56,8 @@ func (n *needed) add(re *syntax.Regexp) {
 	case syntax.OpLiteral:
 		if text := literal(re); text != "" {
 			n.literals = append(n.literals, text)
+		} else if stretch := anyCase(re.Rune); len(stretch) > len(n.anyCase) {
+			n.anyCase = stretch
 		}
 	case syntax.OpCapture, syntax.OpPlus:
 		n.add(re.Sub[0])
@@ -61,17 +72,68 @@ func (n *needed) add(re *syntax.Regexp) {
 	}
 }
 
-// within reports whether all that is needed stands in a text somewhere.
-func (n *needed) within(text string) bool {
-	for _, l := range n.literals {
-		if !strings.Contains(text, l) {
+// anyCase returns the longest stretch of a text of which [text.Small] makes the same in whatever case. A k is in none, because the sign
+// for Kelvin is one, and no ß, which is longer if it is large.
+func anyCase(runes []rune) (longest string) {
+	stretch := ""
+	for _, r := range runes {
+		if stretch += string(r); !bytesAlike(r) {
+			stretch = ""
+		}
+		if len(stretch) > len(longest) {
+			longest = stretch
+		}
+	}
+	return longest
+}
+
+// bytesAlike reports whether [text.Small] makes the same of a letter in all its cases.
+func bytesAlike(r rune) bool {
+	small := text.Small(string(r))
+	for other := unicode.SimpleFold(r); other != r; other = unicode.SimpleFold(other) {
+		if text.Small(string(other)) != small {
 			return false
 		}
 	}
 	return true
 }
 
+// key returns the longest of what is needed anywhere, in whatever case.
+func (n *needed) key() string {
+	longest := n.anyCase
+	for _, l := range n.literals {
+		if len(l) > len(longest) {
+			longest = l
+		}
+	}
+	return longest
+}
+
+// hasAnyCase reports whether what is needed in any case stands in a text somewhere.
+func (n *needed) hasAnyCase(s string) bool {
+	for from := 0; from+len(n.small) <= len(s); from++ {
+		at := n.rare.Index(s[from+n.rare.At : len(s)-len(n.small)+1+n.rare.At])
+		if at < 0 {
+			return false
+		}
+		if from += at; text.BeginsSmall(s[from:], n.small) {
+			return true
+		}
+	}
+	return false
+}
+
+// within reports whether all that is needed stands in a text somewhere.
+func (n *needed) within(s string) bool {
+	for _, l := range n.literals {
+		if !strings.Contains(s, l) {
+			return false
+		}
+	}
+	return n.anyCase == "" || n.hasAnyCase(s)
+}
+
 // mayFit reports whether the pattern can fit a text, of which what is needed stands where it has to.
-func (n *needed) mayFit(text string) bool {
-	return strings.HasSuffix(text, n.last) && strings.HasPrefix(text, n.first) && n.within(text)
+func (n *needed) mayFit(s string) bool {
+	return strings.HasSuffix(s, n.last) && strings.HasPrefix(s, n.first) && n.within(s)
 }

@@ -235,6 +235,19 @@ func (p *Replacer) Finds(text string) bool {
 	return p.find(text, 0) >= 0
 }
 
+// Keys returns texts of which one, in whatever case, stands in each text in which the rule finds something. One of them is empty
+// if that may be anywhere.
+func (p *Replacer) Keys() []string {
+	key := p.rule.Find
+	if p.re != nil {
+		key = p.needs.key()
+	}
+	if p.escaped != nil {
+		return append(p.escaped.Keys(), key)
+	}
+	return []string{key}
+}
+
 // ApplyHTML is Apply for the text between the tags of HTML.
 func (p *Replacer) ApplyHTML(source string) (after string, changed bool) {
 	after, changed = markup.OutsideTags(source, p.Apply)

@@ -3,6 +3,7 @@ package wording
 import (
 	"math/rand/v2"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 	"unicode/utf8"
@@ -12,6 +13,7 @@ import (
 
 	"zetanum/core/condition"
 	"zetanum/core/markup"
+	"zetanum/core/text"
 )
 
 var title = condition.Fields{In: []string{"title"}}
@@ -98,16 +100,20 @@ func BenchmarkReplaceNothing(b *testing.B) {
 
 // TestNeeded: a text that a pattern fits has all in it that the pattern needs, where it needs it.
 func TestNeeded(t *testing.T) {
+	anywhere := func(s string) needed { return needed{anyCase: s, small: text.Small(s), rare: text.RareOf(s, true)} }
 	for pattern, want := range map[string]needed{
-		`([0-9]+) ?mm`: {literals: []string{"mm"}}, `no\. ?([0-9]+)99$`: {literals: []string{"no.", "99"}, last: "99"}, `(?i)abc`: {}, `a|b`: {}, `x*`: {},
+		`([0-9]+) ?mm`: {literals: []string{"mm"}}, `no\. ?([0-9]+)99$`: {literals: []string{"no.", "99"}, last: "99"}, `(?i)abc`: anywhere("ABC"), `a|b`: {}, `x*`: {},
 		`(abc)+d`: {literals: []string{"abc", "d"}}, `a{2}b`: {literals: []string{"a", "a", "b"}}, `[`: {},
 		`^Hollow(brook)? Joinery`: {literals: []string{"Hollow", " Joinery"}, first: "Hollow"},
-		`(?m)^a.c$`:               {literals: []string{"a", "c"}}, `^(?i)a(?-i)b$`: {literals: []string{"b"}, last: "b"}, `^$`: {},
+		`(?m)^a.c$`:               {literals: []string{"a", "c"}}, `^$`: {},
+		`^(?i)a(?-i)b$`: {literals: []string{"b"}, last: "b", anyCase: "A", small: "a", rare: text.RareOf("A", true)},
+		`(?i)größe`:     anywhere("GRÖ"), `(?i)skål`: anywhere("L"), `(?i)[a-c]\[[0-9]`: anywhere("["), `(?i)ßſKk`: {},
 	} {
 		got := neededBy(pattern)
 		assert.Equal(t, want, got, pattern)
 		re, err := regexp.Compile(pattern)
-		for _, text := range []string{"12 mm", "no. 499", "no.99", "abcabcd", "aab", "Hollow Joinery", "xHollow Joinery", "x\nabc\ny", "Ab", "b", ""} {
+		for _, text := range []string{"12 mm", "no. 499", "no.99", "abcabcd", "aab", "Hollow Joinery", "xHollow Joinery", "x\nabc\ny", "Ab", "b", "",
+			"aBC", "xgrÖẞE", "GRößE", "ſKÅL", "sk\u212bL", "B[7", "ẞSKK"} {
 			if err == nil && re.MatchString(text) {
 				assert.True(t, got.mayFit(text), "%s fits %q", pattern, text)
 			}
@@ -127,6 +133,8 @@ func FuzzReplace(f *testing.F) {
 	f.Add("<p class=\"a\">a b &amp; a</p>", "a", "x", true)
 	f.Add("a<b", "b", "", false)
 	f.Add("<a", "a", "b", true)
+	f.Add("Dünne GRÖSSE Größe größe grö", "Größe", "", true)
+	f.Add("\u212bNG skål SKÅL", "Ång", "x", true)
 	f.Fuzz(func(t *testing.T, html, find, with string, inside bool) {
 		rule := &ReplaceRule{Fields: condition.Fields{In: []string{"x"}}, Find: find, With: with, InsideWords: inside}
 		if len(rule.Check()) > 0 || strings.ContainsAny(find+with, "<>") || !utf8.ValidString(find) || !utf8.ValidString(with) {
@@ -138,6 +146,8 @@ func FuzzReplace(f *testing.F) {
 		assert.Equal(t, changed, after != html)
 		if !p.Finds(html) {
 			assert.False(t, changed)
+		} else {
+			assert.True(t, slices.ContainsFunc(p.Keys(), func(key string) bool { return strings.Contains(text.Small(html), text.Small(key)) }))
 		}
 		tags := func(source string) (list []string) {
 			for s := markup.NewScanner(source); s.Next(); {
