@@ -349,7 +349,11 @@ func (s *Spellings) Over() bool { return s.over }
 // not 15.
 func SpellingKey(value string) string {
 	var scratch [128]byte
-	b := scratch[:0]
+	return string(AppendSpellingKey(scratch[:0], value))
+}
+
+// AppendSpellingKey appends the key of a spelling.
+func AppendSpellingKey(b []byte, value string) []byte {
 	last, digit := rune(-1), false // punctuation that has not been decided on, and whether a digit stood before it
 	for _, r := range value {
 		switch now := kindOf(r); now {
@@ -383,7 +387,7 @@ func SpellingKey(value string) string {
 	if last > ' ' && digit {
 		b = utf8.AppendRune(b, last)
 	}
-	return string(b)
+	return b
 }
 
 // A runeKind is what a character is in a spelling.

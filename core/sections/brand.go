@@ -71,6 +71,7 @@ type brandColumn struct {
 	unify    bool
 	spelling *steps.Spelling
 	finder   *brand.Finder
+	names    standing // cells that stand for no placeholder
 }
 
 // Order orders that brands are put in order, or only looks.
@@ -155,7 +156,7 @@ func (b *brandSection) says(unify bool) string {
 func (c *brandColumn) do(r *steps.RowAt) bool {
 	cell := r.Cell(c.col)
 	after := cell
-	if brand.IsPlaceholder(cell) {
+	if c.isPlaceholder(cell) {
 		if c.rules.Placeholders != brand.Blank {
 			if c.rules.Placeholders == "" {
 				r.Find(catalogue.BrandPlaceholder, c.col, cell, catalogue.Facts{})
@@ -189,6 +190,17 @@ func (c *brandColumn) do(r *steps.RowAt) bool {
 	r.Touch(c.number, c.col)
 	r.Set(c.col, right, catalogue.RuleUnify, catalogue.Ordered, "")
 	return false
+}
+
+func (c *brandColumn) isPlaceholder(cell string) bool {
+	if c.names.has(cell) {
+		return false
+	}
+	is := brand.IsPlaceholder(cell)
+	if !is {
+		c.names.keep(cell)
+	}
+	return is
 }
 
 func (c *brandColumn) set(r *steps.RowAt, cell, after string) bool {

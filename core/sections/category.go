@@ -244,13 +244,16 @@ func (s *Sheet) lookAtCategories() {
 		read = (&category.Rules{Between: between}).NewReader(form)
 		return nil
 	})
+	tidy := new(standing)
 	s.Orders.Look("category", []int{col}, func(r *steps.RowAt) {
 		cell := r.Cell(col)
-		if cell == "" || form.At == "" {
+		if cell == "" || form.At == "" || tidy.has(cell) {
 			return
 		}
 		if after := read.Join(read.Paths(cell)); after != cell && after != "" {
 			r.Find(catalogue.CategoryUntidy, col, cell, catalogue.Facts{Other: after, Proposed: after})
+		} else {
+			tidy.keep(cell)
 		}
 	})
 }

@@ -31,8 +31,10 @@ func (s *Sheet) lookAtTitles(col int, rules *title.Rules) {
 		if cell == "" || r.Row.Made > 0 {
 			return
 		}
-		if n := same.Count(keyOfTitle(cell)); n > 1 && r.Row == r.Lead && !unique {
-			r.Find(catalogue.TitleTwice, col, cell, catalogue.Facts{Digits: n})
+		if r.Row == r.Lead && !unique {
+			if n := same.Several(func() uint64 { return keyOfTitle(cell) }); n > 0 {
+				r.Find(catalogue.TitleTwice, col, cell, catalogue.Facts{Digits: n})
+			}
 		}
 		c.look(r, cell)
 	})
@@ -86,5 +88,6 @@ func (t *sameTitles) Merge(next steps.Learned) { t.Join(&next.(*sameTitles).Same
 
 // keyOfTitle returns the hash of a title in which case, spaces and signs do not count.
 func keyOfTitle(cell string) uint64 {
-	return xxhash.Sum64String(lists.SpellingKey(text.Entities(cell)))
+	var scratch [256]byte
+	return xxhash.Sum64(lists.AppendSpellingKey(scratch[:0], text.Entities(cell)))
 }

@@ -208,7 +208,7 @@ func (d *described) compare(row *catalogue.Row, first bool, log *line.Log) {
 		}
 	}
 	if first && d.same != nil && len(long) >= leastShared {
-		if n := d.same.Count(xxhash.Sum64String(long)); n > 1 {
+		if n := d.same.Several(func() uint64 { return xxhash.Sum64String(long) }); n > 0 {
 			log.Notice(catalogue.DescriptionTwice, row, d.long, long, catalogue.Facts{Digits: n})
 		}
 	}

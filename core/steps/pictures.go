@@ -2,7 +2,6 @@ package steps
 
 import (
 	"encoding/binary"
-	"maps"
 	"math/bits"
 	"slices"
 	"strconv"
@@ -262,7 +261,7 @@ func (l *pictures) whole(row *catalogue.Row, role catalogue.Role, any bool, coun
 type sharedPictures struct {
 	col, title int
 	opened     *Opened
-	seen       map[uint64]sharing
+	seen       byHash[sharing]
 	links      []imagelink.Link
 }
 
@@ -300,38 +299,34 @@ func (c *sharedPictures) Learn(p *catalogue.Product) {
 		return
 	}
 	word, _, _ := strings.Cut(strings.TrimSpace(row.Cell(c.title)), " ")
-	c.add(c.hash(&c.links[0]), sharing{1, 1 << (xxhash.Sum64String(strings.ToLower(word)) & 63)})
+	c.add(c.hash(&c.links[0]), &sharing{1, 1 << (xxhash.Sum64String(strings.ToLower(word)) & 63)})
 }
 
-func (c *sharedPictures) add(hash uint64, s sharing) {
-	if c.seen == nil {
-		c.seen = make(map[uint64]sharing)
-	}
-	if had, there := c.seen[hash]; there || len(c.seen) < mostSame {
-		c.seen[hash] = sharing{had.products + s.products, had.words | s.words}
+func (c *sharedPictures) add(hash uint64, more *sharing) {
+	if s := c.seen.enter(hash, mostSame); s != nil {
+		s.products += more.products
+		s.words |= more.words
 	}
 }
 
 // stands returns how many products share an image that cannot be that of all of them, 0 if it may be, or if there are too many to count.
 func (c *sharedPictures) stands(link *imagelink.Link) int {
-	if len(c.seen) >= mostSame {
+	if c.seen.n >= mostSame {
 		return 0
 	}
-	if s := c.seen[c.hash(link)]; s.products >= leastSharing && bits.OnesCount64(s.words) >= leastWords {
+	if s := c.seen.find(c.hash(link)); s != nil && s.products >= leastSharing && bits.OnesCount64(s.words) >= leastWords {
 		return int(s.products)
 	}
 	return 0
 }
 
 func (c *sharedPictures) Merge(next line.Aggregate) {
-	for hash, s := range next.(*sharedPictures).seen {
-		c.add(hash, s)
-	}
+	next.(*sharedPictures).seen.each(c.add)
 }
 
 func (c *sharedPictures) AppendBinary(b []byte) ([]byte, error) {
-	for _, hash := range slices.Sorted(maps.Keys(c.seen)) {
-		s := c.seen[hash]
+	for _, hash := range c.seen.sorted() {
+		s := c.seen.find(hash)
 		b = binary.AppendUvarint(binary.AppendUvarint(binary.AppendUvarint(b, hash), uint64(s.products)), s.words)
 	}
 	return b, nil
