@@ -51,7 +51,7 @@ func (r *AroundRule) Apply(text string) (after string, changed bool) {
 		return text, false
 	}
 	before, behind := strings.TrimSpace(r.Before), strings.TrimSpace(r.After)
-	words := strings.Join(strings.Fields(after), " ") // stray spaces hide no words
+	words := plainly(after)
 	if before != "" && !beginsWith(words, before) {
 		after, changed = before+" "+after, true
 	}
@@ -64,10 +64,18 @@ func (r *AroundRule) Apply(text string) (after string, changed bool) {
 	return after, true
 }
 
+// plainly returns a text without stray spaces, which hide no words. It has none at its ends.
+func plainly(text string) string {
+	if catalogue.Has(text, catalogue.Untidy) {
+		return strings.Join(strings.Fields(text), " ")
+	}
+	return text
+}
+
 // ApplyHTML does the same with HTML: the words stand inside the element with which the text begins or ends,
 // so that they are part of it.
 func (r *AroundRule) ApplyHTML(text string) (after string, changed bool) {
-	words := strings.Join(strings.Fields(markup.Words(text)), " ")
+	words := plainly(strings.TrimSpace(markup.Words(text)))
 	if words == "" {
 		return text, false
 	}
