@@ -5,8 +5,8 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
-	"runtime"
 	"runtime/debug"
+	"runtime/metrics"
 	"slices"
 	"strconv"
 	"strings"
@@ -263,10 +263,10 @@ func TestLargeProductMemory(t *testing.T) {
 		opt.MostRows, opt.PartSize, opt.Workers = 5000, 1<<16, 2
 		done, most := make(chan bool), make(chan uint64)
 		go func() {
-			var m runtime.MemStats
+			live := []metrics.Sample{{Name: "/gc/heap/live:bytes"}} // without garbage, of which there is more on a machine that has much to do
 			for high := uint64(0); ; time.Sleep(time.Millisecond) {
-				runtime.ReadMemStats(&m)
-				high = max(high, m.HeapInuse)
+				metrics.Read(live)
+				high = max(high, live[0].Value.Uint64())
 				select {
 				case <-done:
 					most <- high
@@ -283,7 +283,7 @@ func TestLargeProductMemory(t *testing.T) {
 	for _, slug := range []string{"big", "small-#"} {
 		few, many := peak(30_000, slug), peak(120_000, slug)
 		t.Logf("%s: %d MB and %d MB", slug, few>>20, many>>20)
-		assert.Less(t, many, few+24<<20, slug)
+		assert.Less(t, many, few+20<<20, slug)
 	}
 }
 
