@@ -95,6 +95,30 @@ func TestSet(t *testing.T) {
 	assert.Contains(t, c.stderr, `list.csv: what is to be set does not go with it: there is no column "kost"`)
 }
 
+// TestManyRules: a summary of many rules names those that have done something, and all of them with -all.
+func TestManyRules(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	var rules strings.Builder
+	for i := range 70 {
+		fmt.Fprintf(&rules, "[[replace]]\nin = [\"title\"]\nfind = \"word %02d\"\nwith = \"other %02d\"\n", i, i)
+	}
+	list := "SKU,Title,Price\n"
+	for i := 10; i < 45; i++ {
+		list += fmt.Sprintf("A%d,Word %d,1\n", i, i)
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "list.csv"), []byte(list), 0o666))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "rules.toml"), []byte(rules.String()), 0o666))
+	c := zetanum(t, dir, "repair", "list.csv", "-rules", "rules.toml")
+	assert.Contains(t, c.stdout, "    1  replace \"word 39\" with \"other 39\"\n    0  35 rules that touched no row\n       -all shows 40 more rules\n")
+	assert.NotContains(t, c.stdout, "word 40\"")
+	assert.NotContains(t, c.stdout, "word 09\"")
+	c = zetanum(t, dir, "repair", "list.csv", "-rules", "rules.toml", "-all", "-out", "other")
+	assert.Contains(t, c.stdout, "    0  replace \"word 09\" with \"other 09\"\n    1  replace \"word 10\"")
+	assert.Contains(t, c.stdout, "    0  replace \"word 69\"")
+	assert.Equal(t, strings.ReplaceAll(list, "Word", "other"), readFile(t, filepath.Join(dir, "list.repaired", "ready.csv")))
+}
+
 // TestRulebookOfTheGuide: the rulebook that the guide shows does what it says to
 // the demo's price list.
 func TestRulebookOfTheGuide(t *testing.T) {

@@ -295,13 +295,28 @@ func (s summary) said(r *returned.Rows) {
 	}
 }
 
+// mostRules is up to how many rules each is named. Of more, those that touched no row are counted.
+const mostRules = 30
+
 // rules says how many rows each rule has touched.
 func (s summary) rules() {
 	if len(s.r.Rows) == 0 {
 		return
 	}
 	s.Head("What the rules did, in rows")
+	named, idle, left := 0, 0, 0
 	for _, rows := range s.r.Rows {
+		if len(s.r.Rows) > mostRules && !s.all {
+			if rows.Rows == 0 {
+				idle++
+				continue
+			}
+			if named == mostRules {
+				left++
+				continue
+			}
+		}
+		named++
 		s.WrapHanging(s.Good(fmt.Sprintf("%5s", thousands(rows.Rows)))+"  ", "         ", rows.Rule)
 		for i := range s.r.Borrowed {
 			if b := &s.r.Borrowed[i]; b.Rule == rows.Rule {
@@ -314,6 +329,12 @@ func (s summary) rules() {
 			}
 		}
 		s.reckoned(rows.Rule)
+	}
+	if idle > 0 {
+		s.Line("    0  " + plural(idle, "rule that touched no row", "rules that touched no row"))
+	}
+	if idle+left > 0 {
+		s.more(plural(idle+left, "more rule", "more rules"))
 	}
 }
 
