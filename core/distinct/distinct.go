@@ -1,4 +1,4 @@
-// Package distinct counts different values without keeping them.
+// Package distinct knows different values by their hashes alone: it counts them, and finds what belongs to each.
 package distinct
 
 import (

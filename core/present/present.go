@@ -9,6 +9,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
+	"zetanum/core/distinct"
 	"zetanum/core/sheet"
 	"zetanum/core/text"
 )
@@ -19,7 +20,7 @@ type Key struct {
 	Field catalogue.Field
 	Col   int // in the export
 
-	rows  Keys
+	rows  distinct.Keys
 	twice map[uint64]bool // keys that two products have
 }
 
@@ -39,7 +40,7 @@ func (k *Key) hash(cell string) uint64 {
 	if cell = k.norm(cell); cell == "" {
 		return 0
 	}
-	return KeyOf(cell)
+	return distinct.KeyOf(cell)
 }
 
 // A Catalogue is what the shop has now. It is used by many goroutines at once.
@@ -102,7 +103,7 @@ func (c *Catalogue) Read(pairs []Pair) error {
 	return c.table.EachProduct(func() {
 		c.Rows, c.codes, c.ids, c.idEnds, c.first, c.numbers, c.keyless, c.sums, before = 0, nil, nil, nil, nil, nil, nil, nil, ""
 		for i := range c.Keys {
-			c.Keys[i].rows, c.Keys[i].twice = Keys{}, make(map[uint64]bool)
+			c.Keys[i].rows, c.Keys[i].twice = distinct.Keys{}, make(map[uint64]bool)
 		}
 	}, func(row *catalogue.Row) {
 		if row.Blank() {

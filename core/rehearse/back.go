@@ -13,6 +13,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
+	"zetanum/core/distinct"
 	"zetanum/core/export"
 	"zetanum/core/line"
 	"zetanum/core/present"
@@ -32,7 +33,7 @@ func (r *rehearsal) eachChanged(do func(row *catalogue.Row, at int) error) error
 		if n++; n/64 >= len(r.shopRows) || r.shopRows[n/64]&(1<<(n%64)) == 0 {
 			return
 		}
-		if at := r.byKey.Find(present.KeyOf(r.keyOf(row, 1))); at >= 0 && r.state[at]&refused == 0 {
+		if at := r.byKey.Find(distinct.KeyOf(r.keyOf(row, 1))); at >= 0 && r.state[at]&refused == 0 {
 			failed = do(row, at)
 		}
 	})

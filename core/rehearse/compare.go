@@ -15,6 +15,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/distinct"
 	"zetanum/core/present"
 	"zetanum/core/template"
 	"zetanum/core/text"
@@ -42,7 +43,7 @@ func (r *rehearsal) compare() error {
 		return nil
 	}
 	aside := func(row int) bool { return r.state[row]&(refused|keyless) != 0 }
-	r.byKey, r.byCode = present.NewKeys(r.keys, aside), present.NewKeys(r.codes, aside)
+	r.byKey, r.byCode = distinct.NewKeys(r.keys, aside), distinct.NewKeys(r.codes, aside)
 	r.keys, r.codes = nil, nil
 	if r.title[1] < 0 {
 		r.title[1] = r.shop.Columns.First(catalogue.Title)
@@ -138,13 +139,13 @@ func (r *rehearsal) compareRows(rows []catalogue.Row, slugs int, unseen []map[st
 		row := &rows[i]
 		slug := uint64(0)
 		if cell := strings.TrimSpace(row.Cell(slugs)); cell != "" {
-			slug = present.KeyOf(cell)
+			slug = distinct.KeyOf(cell)
 		}
 		at, code := -1, -1
 		if key := r.keyOf(row, 1); key != "" {
-			at = r.byKey.Find(present.KeyOf(key))
+			at = r.byKey.Find(distinct.KeyOf(key))
 			if cell := strings.TrimSpace(row.Cell(r.code[1])); cell != "" && r.code[0] >= 0 && r.code[1] >= 0 && r.code[1] != r.key[1] {
-				code = r.byCode.Find(present.KeyOf(strings.TrimLeft(cell, "0")))
+				code = r.byCode.Find(distinct.KeyOf(strings.TrimLeft(cell, "0")))
 			}
 			r.seenValues(row, unseen, made.values)
 		}

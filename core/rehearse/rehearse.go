@@ -11,6 +11,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
+	"zetanum/core/distinct"
 	"zetanum/core/present"
 	"zetanum/core/sheet"
 	"zetanum/core/target"
@@ -137,11 +138,11 @@ type rehearsal struct {
 	codes  []uint64
 	hashes chunked // by row and pair
 	prices []float64
-	slugs  present.Keys // of products of the file
-	once   present.Keys // the keys of the rows above
-	named  []uint32     // what importers make of the titles, by row; nil if products are known by something else
-	byKey  present.Keys
-	byCode present.Keys
+	slugs  distinct.Keys // of products of the file
+	once   distinct.Keys // the keys of the rows above
+	named  []uint32      // what importers make of the titles, by row; nil if products are known by something else
+	byKey  distinct.Keys
+	byCode distinct.Keys
 
 	refusals map[template.Refusal]*Count
 	order    []template.Refusal
@@ -316,7 +317,7 @@ func (r *rehearsal) read() error {
 			once = r.Form.NewJudge(r.key[0])
 		}
 		r.report.Rows, r.state, r.keys, r.codes, r.prices, r.named = 0, nil, nil, nil, nil, nil
-		r.slugs, r.once, r.order = present.Keys{}, present.Keys{}, nil
+		r.slugs, r.once, r.order = distinct.Keys{}, distinct.Keys{}, nil
 		r.hashes = chunked{width: len(r.pairs)}
 		clear(r.refusals)
 		r.unseen = make([]map[string]*Count, len(r.pairs))
@@ -326,15 +327,15 @@ func (r *rehearsal) read() error {
 		for i := range rows {
 			row := &rows[i]
 			key := r.keyOf(row, 0)
-			made.keys = append(made.keys, present.KeyOf(key))
+			made.keys = append(made.keys, distinct.KeyOf(key))
 			code := uint64(0)
 			if cell := strings.TrimSpace(row.Cell(r.code[0])); cell != "" && r.code[1] >= 0 {
-				code = present.KeyOf(strings.TrimLeft(cell, "0"))
+				code = distinct.KeyOf(strings.TrimLeft(cell, "0"))
 			}
 			made.codes = append(made.codes, code)
 			slug := uint64(0)
 			if cell := strings.TrimSpace(row.Cell(slugs)); cell != "" {
-				slug = present.KeyOf(cell)
+				slug = distinct.KeyOf(cell)
 			}
 			made.slugs = append(made.slugs, slug)
 			if byTitle {
@@ -413,7 +414,7 @@ func (r *rehearsal) read() error {
 	if err != nil {
 		return err
 	}
-	r.once = present.Keys{}
+	r.once = distinct.Keys{}
 	r.tooLarge()
 	for i := range r.state {
 		if r.report.Form != "" {

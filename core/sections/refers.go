@@ -8,7 +8,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/columns"
-	"zetanum/core/present"
+	"zetanum/core/distinct"
 	"zetanum/core/steps"
 	"zetanum/core/target"
 	"zetanum/core/text"
@@ -23,7 +23,7 @@ type skusSeen struct {
 func (l *skusSeen) Learn(p *catalogue.Product) {
 	for _, row := range p.Rows {
 		if cell := text.Typed(strings.TrimSpace(row.Cell(l.col))); cell != "" {
-			l.seen[present.KeyOf(cell)] = true
+			l.seen[distinct.KeyOf(cell)] = true
 		}
 	}
 }
@@ -69,7 +69,7 @@ func (s *shape) refer(c *formColumn, cell string) (after string, missing []strin
 		if value == "" {
 			continue
 		}
-		number, there := "", c.others[present.KeyOf(text.Typed(value))]
+		number, there := "", c.others[distinct.KeyOf(text.Typed(value))]
 		if p := s.present; p != nil && p.Catalogue != nil {
 			for i := range p.Catalogue.Keys {
 				if p.Catalogue.Keys[i].Field != catalogue.SKU {

@@ -1,7 +1,6 @@
 package sections
 
 import (
-	"math/bits"
 	"slices"
 
 	"zetanum/core/catalogue"
@@ -261,7 +260,7 @@ type textColumn struct {
 	rules []fittedRule
 
 	keys *text.Several // of the rules, with their numbers
-	open []uint64      // a bit for each rule that no keys tell of
+	open text.Marks    // the rules that no keys tell of
 }
 
 type fittedRule struct {
@@ -273,20 +272,19 @@ type fittedRule struct {
 // findKeys prepares that the keys of all rules are looked for at once.
 func (c *textColumn) findKeys() {
 	var keys []text.Sought
-	c.open = make([]uint64, len(c.rules)/64+1)
-	open := func(i int) { c.open[i/64] |= 1 << (i % 64) }
+	c.open = text.NewMarks(len(c.rules))
 	for i := range c.rules {
 		for _, key := range c.rules[i].keys {
 			keys = append(keys, text.Sought{Text: key, Mark: i})
 		}
 		if c.rules[i].keys == nil {
-			open(i)
+			c.open.Add(i)
 		}
 	}
 	var alone []text.Sought
 	c.keys, alone = text.NewSeveral(keys)
 	for _, key := range alone {
-		open(key.Mark)
+		c.open.Add(key.Mark)
 	}
 }
 
@@ -325,9 +323,9 @@ func (c *textColumn) do(r *steps.RowAt) bool {
 func (c *textColumn) apply(cell string, r *steps.RowAt, used func(*fittedRule, string)) string {
 	changed := false
 	var some [16]uint64
-	may := append(some[:0], c.open...)
+	may := append(text.Marks(some[:0]), c.open...)
 	c.keys.Find(cell, may)
-	for i := nextBit(may, 0); i >= 0; i = nextBit(may, i+1) {
+	for i := may.Next(0); i >= 0; i = may.Next(i + 1) {
 		rule := &c.rules[i]
 		if rule.once && used == nil {
 			continue
@@ -353,20 +351,6 @@ func (c *textColumn) apply(cell string, r *steps.RowAt, used func(*fittedRule, s
 		return cell
 	}
 	return c.texts.Clean(cell, c.kind)
-}
-
-// nextBit returns the number of the first bit from one on, -1 if there is none.
-func nextBit(list []uint64, from int) int {
-	for at := from / 64; at < len(list); at++ {
-		here := list[at]
-		if at == from/64 {
-			here = here >> (from % 64) << (from % 64)
-		}
-		if here != 0 {
-			return at*64 + bits.TrailingZeros64(here)
-		}
-	}
-	return -1
 }
 
 // Begin shows how words are replaced.

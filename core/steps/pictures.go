@@ -311,7 +311,7 @@ func (c *sharedPictures) add(hash uint64, more *sharing) {
 
 // stands returns how many products share an image that cannot be that of all of them, 0 if it may be, or if there are too many to count.
 func (c *sharedPictures) stands(link *imagelink.Link) int {
-	if c.seen.n >= mostSame {
+	if len(c.seen.list) >= mostSame {
 		return 0
 	}
 	if s := c.seen.find(c.hash(link)); s != nil && s.products >= leastSharing && bits.OnesCount64(s.words) >= leastWords {
@@ -325,9 +325,8 @@ func (c *sharedPictures) Merge(next line.Aggregate) {
 }
 
 func (c *sharedPictures) AppendBinary(b []byte) ([]byte, error) {
-	for _, hash := range c.seen.sorted() {
-		s := c.seen.find(hash)
+	c.seen.sorted(func(hash uint64, s *sharing) {
 		b = binary.AppendUvarint(binary.AppendUvarint(binary.AppendUvarint(b, hash), uint64(s.products)), s.words)
-	}
+	})
 	return b, nil
 }

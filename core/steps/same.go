@@ -1,8 +1,11 @@
 package steps
 
 import (
+	"cmp"
 	"encoding/binary"
 	"slices"
+
+	"zetanum/core/distinct"
 )
 
 // Same counts in how many products a text stands, by a hash of it. It is an ordered monoid.
@@ -27,7 +30,7 @@ func (s *Same) Join(next *Same) { next.counts.each(func(hash uint64, n *int32) {
 
 // Several returns how many products have a text, if several do; 0 if not, or if there were too many to count.
 func (s *Same) Several(hash func() uint64) int {
-	if !s.twice || s.counts.n >= mostSame {
+	if !s.twice || len(s.counts.list) >= mostSame {
 		return 0
 	}
 	if count := s.counts.find(hash()); count != nil && *count > 1 {
@@ -38,78 +41,53 @@ func (s *Same) Several(hash func() uint64) int {
 
 // AppendBinary appends the counts.
 func (s *Same) AppendBinary(b []byte) ([]byte, error) {
-	for _, hash := range s.counts.sorted() {
-		b = binary.AppendUvarint(binary.AppendUvarint(b, hash), uint64(*s.counts.find(hash)))
-	}
+	s.counts.sorted(func(hash uint64, n *int32) { b = binary.AppendUvarint(binary.AppendUvarint(b, hash), uint64(*n)) })
 	return b, nil
 }
 
-// byHash keeps something by hashes of 64 bits. They are mixed as they come, so that their lower bits say where each stands: what takes a
-// map a third of a look at a list. 0 and 1 are the same hash.
+// byHash keeps something by hashes of 64 bits, in the order in which they came; 0 and 1 are the same hash.
 type byHash[V any] struct {
-	slots []slot[V]
-	n     int
+	places distinct.Keys // in list
+	list   []hashed[V]
 }
 
-type slot[V any] struct {
-	hash uint64 // 0 in one that is empty
+type hashed[V any] struct {
+	hash uint64
 	what V
 }
 
 // find returns what is kept by a hash, nil if nothing is. It may be changed, until something is entered.
 func (t *byHash[V]) find(hash uint64) *V {
-	if len(t.slots) == 0 {
-		return nil
-	}
-	if s := t.at(max(hash, 1)); s.hash != 0 {
-		return &s.what
+	if at := t.places.Find(max(hash, 1)); at >= 0 {
+		return &t.list[at].what
 	}
 	return nil
 }
 
-// at returns where a hash stands or, if it does not, would.
-func (t *byHash[V]) at(hash uint64) *slot[V] {
-	mask := uint64(len(t.slots) - 1)
-	for i := hash & mask; ; i = (i + 1) & mask {
-		if s := &t.slots[i]; s.hash == hash || s.hash == 0 {
-			return s
-		}
-	}
-}
-
 // enter returns what is kept by a hash, which is entered if it is not there; nil if there are as many as most already.
 func (t *byHash[V]) enter(hash uint64, most int) *V {
-	if kept := t.find(hash); kept != nil || t.n >= most {
-		return kept
+	hash = max(hash, 1)
+	at := len(t.list)
+	if at >= most {
+		return t.find(hash)
 	}
-	if 2*t.n >= len(t.slots) {
-		old := t.slots
-		t.slots = make([]slot[V], max(64, 2*len(old)))
-		for _, s := range old {
-			if s.hash != 0 {
-				*t.at(s.hash) = s
-			}
-		}
+	if there := t.places.Add(hash, at); there >= 0 {
+		return &t.list[there].what
 	}
-	t.n++
-	s := t.at(max(hash, 1))
-	s.hash = max(hash, 1)
-	return &s.what
+	t.list = append(t.list, hashed[V]{hash: hash})
+	return &t.list[at].what
 }
 
 // each calls do with all that is kept.
 func (t *byHash[V]) each(do func(hash uint64, what *V)) {
-	for i := range t.slots {
-		if s := &t.slots[i]; s.hash != 0 {
-			do(s.hash, &s.what)
-		}
+	for i := range t.list {
+		do(t.list[i].hash, &t.list[i].what)
 	}
 }
 
-// sorted returns the hashes in their order.
-func (t *byHash[V]) sorted() []uint64 {
-	list := make([]uint64, 0, t.n)
-	t.each(func(hash uint64, _ *V) { list = append(list, hash) })
-	slices.Sort(list)
-	return list
+// sorted calls do with all that is kept, in the order of the hashes.
+func (t *byHash[V]) sorted(do func(hash uint64, what *V)) {
+	in := byHash[V]{list: slices.Clone(t.list)}
+	slices.SortFunc(in.list, func(a, b hashed[V]) int { return cmp.Compare(a.hash, b.hash) })
+	in.each(do)
 }

@@ -42,6 +42,20 @@ func (r Rare) Index(s string) int {
 	return at
 }
 
+// Find returns where in s the text begins of which it is, -1 if it is not there: of so many bytes, and such that is says so.
+func (r Rare) Find(s string, length int, is func(there string) bool) int {
+	for from := 0; from+length <= len(s); from++ {
+		at := r.Index(s[from+r.At : len(s)-length+1+r.At])
+		if at < 0 {
+			return -1
+		}
+		if from += at; is(s[from : from+length]) {
+			return from
+		}
+	}
+	return -1
+}
+
 func lower(c byte) byte {
 	if c >= 'A' && c <= 'Z' {
 		return c + 'a' - 'A'

@@ -33,6 +33,29 @@ type part struct {
 	text, at, next int32
 }
 
+// Marks are a bit for each mark.
+type Marks []uint64
+
+// NewMarks has room for so many marks.
+func NewMarks(n int) Marks { return make(Marks, n/64+1) }
+
+// Add marks one.
+func (m Marks) Add(mark int) { m[mark/64] |= 1 << (mark % 64) }
+
+// Next returns the first mark from a number on, -1 if there is none.
+func (m Marks) Next(from int) int {
+	for at := from / 64; at < len(m); at++ {
+		here := m[at]
+		if at == from/64 {
+			here = here >> (from % 64) << (from % 64)
+		}
+		if here != 0 {
+			return at*64 + bits.TrailingZeros64(here)
+		}
+	}
+	return -1
+}
+
 // NewSeveral looks for texts. Those that are found sooner by themselves, because they are too short or too few, are left out and
 // returned as alone.
 func NewSeveral(texts []Sought) (s *Several, alone []Sought) {
@@ -81,9 +104,9 @@ func four(b string) uint32 {
 	return (uint32(b[0]) | uint32(b[1])<<8 | uint32(b[2])<<16 | uint32(b[3])<<24 | 0x20202020) * 0x9e3779b1
 }
 
-// Find marks in found which of the texts stand in one: the bit with the number of its mark. Signs besides letters of which the bytes
+// Find adds to found the marks of the texts that stand in one. Signs besides letters of which the bytes
 // differ as those of letters do, such as @ and `, are taken for one another.
-func (s *Several) Find(text string, found []uint64) {
+func (s *Several) Find(text string, found Marks) {
 	if len(s.texts) == 0 {
 		return
 	}
@@ -96,11 +119,11 @@ func (s *Several) Find(text string, found []uint64) {
 }
 
 // mark marks the texts that stand where four bytes of them may stand, from a part on.
-func (s *Several) mark(text string, from int, n int32, found []uint64) {
+func (s *Several) mark(text string, from int, n int32, found Marks) {
 	for ; n > 0; n = s.parts[n-1].next {
 		p := &s.parts[n-1]
 		if t := &s.texts[p.text]; from >= int(p.at) && BeginsSmall(text[from-int(p.at):], t.Text) {
-			found[t.Mark/64] |= 1 << (t.Mark % 64)
+			found.Add(t.Mark)
 		}
 	}
 }

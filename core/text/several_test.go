@@ -30,7 +30,7 @@ func TestSeveral(t *testing.T) {
 		s, alone := NewSeveral(wanted)
 		together += len(wanted) - len(alone)
 		text := made(0, 300)
-		found := make([]uint64, 2)
+		found := NewMarks(len(wanted))
 		s.Find(text, found)
 		for i, w := range wanted {
 			want := strings.Contains(Small(text), Small(w.Text))
@@ -39,7 +39,7 @@ func TestSeveral(t *testing.T) {
 			} else if want {
 				hits++
 			}
-			if got := found[i/64]>>(i%64)&1 == 1; got != want {
+			if got := found.Next(i) == i; got != want {
 				t.Fatalf("%q in %q: %t", w.Text, text, got)
 			}
 		}
@@ -59,7 +59,7 @@ func BenchmarkSeveral(b *testing.B) {
 			}
 			s, _ := NewSeveral(wanted)
 			b.Run(fmt.Sprintf("%d of %d", n, length), func(b *testing.B) {
-				found := make([]uint64, n/64+1)
+				found := NewMarks(n)
 				b.SetBytes(int64(len(text)))
 				for b.Loop() {
 					s.Find(text, found)

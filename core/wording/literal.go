@@ -109,20 +109,6 @@ func (n *needed) key() string {
 	return longest
 }
 
-// hasAnyCase reports whether what is needed in any case stands in a text somewhere.
-func (n *needed) hasAnyCase(s string) bool {
-	for from := 0; from+len(n.small) <= len(s); from++ {
-		at := n.rare.Index(s[from+n.rare.At : len(s)-len(n.small)+1+n.rare.At])
-		if at < 0 {
-			return false
-		}
-		if from += at; text.BeginsSmall(s[from:], n.small) {
-			return true
-		}
-	}
-	return false
-}
-
 // within reports whether all that is needed stands in a text somewhere.
 func (n *needed) within(s string) bool {
 	for _, l := range n.literals {
@@ -130,7 +116,7 @@ func (n *needed) within(s string) bool {
 			return false
 		}
 	}
-	return n.anyCase == "" || n.hasAnyCase(s)
+	return n.anyCase == "" || n.rare.Find(s, len(n.small), func(there string) bool { return text.BeginsSmall(there, n.small) }) >= 0
 }
 
 // mayFit reports whether the pattern can fit a text, of which what is needed stands where it has to.

@@ -135,19 +135,13 @@ func (p *Replacer) next(text string, from int) []int {
 // not.
 func (p *Replacer) find(text string, from int) int {
 	find := p.rule.Find
-	for from+len(find) <= len(text) {
-		at := p.rare.Index(text[from+p.rare.At : len(text)-len(find)+1+p.rare.At])
-		if at < 0 {
-			return -1
-		}
-		from += at
-		there := text[from : from+len(find)]
-		if there == find || !p.rule.MatchCase && strings.EqualFold(there, find) {
-			return from
-		}
-		from++
+	at := p.rare.Find(text[from:], len(find), func(there string) bool {
+		return there == find || !p.rule.MatchCase && strings.EqualFold(there, find)
+	})
+	if at < 0 {
+		return -1
 	}
-	return -1
+	return from + at
 }
 
 // matches calls do with each place at which the rule finds something, until it

@@ -1,4 +1,4 @@
-package present
+package distinct
 
 import "github.com/cespare/xxhash/v2"
 
