@@ -121,8 +121,8 @@ func TestFigures(t *testing.T) {
 		// language beside them.
 		total, alone, exact := 0, 0, 0
 		for _, list := range all {
-			for _, name := range list {
-				if utf8.RuneCountInString(name) == len(name) {
+			for i, name := range list {
+				if i%every(1) > 0 || utf8.RuneCountInString(name) == len(name) {
 					continue
 				}
 				for as, text := range Misread(name) {

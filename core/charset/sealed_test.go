@@ -32,6 +32,15 @@ func sealed(t testing.TB) map[string][]string {
 	return all
 }
 
+// every returns how many texts go by for one that is looked at where each text takes long: with -short, which is the race detector's,
+// the figures are those of a sample.
+func every(most int) int {
+	if testing.Short() {
+		return 20 * most
+	}
+	return most
+}
+
 // languages returns the languages of texts in a fixed order.
 func languages(all map[string][]string) (list []string) {
 	for l := range all {
@@ -72,7 +81,7 @@ func TestSealedMisread(t *testing.T) {
 		total, alone, among := 0, 0, 0
 		for _, l := range languages(all) {
 			for i, text := range all[l] {
-				if utf8.RuneCountInString(text) == len(text) || i%(2*layers-1) > 0 {
+				if utf8.RuneCountInString(text) == len(text) || i%every(2*layers-1) > 0 {
 					continue
 				}
 				for as := range Misread(text) {
@@ -112,7 +121,7 @@ func TestSealedParts(t *testing.T) {
 	for _, l := range languages(all) {
 		texts := slices.DeleteFunc(slices.Clone(all[l]), func(s string) bool { return utf8.RuneCountInString(s) == len(s) })
 		for i, text := range texts {
-			if i%4 > 0 {
+			if i%every(4) > 0 {
 				continue
 			}
 			other := texts[(i+1)%len(texts)]
@@ -140,6 +149,9 @@ func TestSealedParts(t *testing.T) {
 // TestSealedEncodings: small files in the encodings of their language are read rightly,
 // and where the margin is thin nothing is said to be certain.
 func TestSealedEncodings(t *testing.T) {
+	if testing.Short() {
+		t.Skip("of a sample the figures say too little")
+	}
 	t.Parallel()
 	in := make(map[string][]Charset)
 	for languages, list := range map[string][]Charset{

@@ -17,6 +17,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
+	"zetanum/core/disk"
 	"zetanum/core/line"
 	"zetanum/core/sheet"
 	"zetanum/core/template"
@@ -141,7 +142,7 @@ func create(path string, begin func(*bufio.Writer) error) (done func(error) erro
 	if err := begin(out); err != nil {
 		return nil, errors.Join(err, file.Close())
 	}
-	return func(err error) error { return errors.Join(err, out.Flush(), file.Sync(), file.Close()) }, nil
+	return func(err error) error { return errors.Join(err, out.Flush(), disk.Flush(file), file.Close()) }, nil
 }
 
 // tabs returns how the file of tab-separated values is written.

@@ -7,6 +7,7 @@ import (
 	"os"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/disk"
 	"zetanum/core/line"
 	"zetanum/core/workbook"
 )
@@ -54,7 +55,7 @@ func (r *Ready) fill(path string) error {
 		})
 		return errors.Join(err, failed)
 	}, wrote.add)
-	if err := errors.Join(err, buffered.Flush(), out.Sync(), out.Close()); err != nil {
+	if err := errors.Join(err, buffered.Flush(), disk.Flush(out), out.Close()); err != nil {
 		return err
 	}
 	read, err := r.readFilled(path, &filling)

@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strings"
 
+	"zetanum/core/disk"
 	"zetanum/core/line"
 	"zetanum/core/lists"
 	"zetanum/core/target"
@@ -183,5 +184,5 @@ func copyParts(path string, from ...*io.SectionReader) error {
 		}
 		err = errors.Join(err, failed)
 	}
-	return errors.Join(err, buffered.Flush(), out.Sync(), out.Close())
+	return errors.Join(err, buffered.Flush(), disk.Flush(out), out.Close())
 }

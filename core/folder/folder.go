@@ -31,6 +31,8 @@ import (
 
 	"github.com/cespare/xxhash/v2"
 	"github.com/gofrs/flock"
+
+	"zetanum/core/disk"
 )
 
 // ManifestName is the file that makes a folder one of ours.
@@ -517,5 +519,5 @@ func flush(path string) error {
 	if err != nil {
 		return err
 	}
-	return errors.Join(f.Sync(), f.Close())
+	return errors.Join(disk.Flush(f), f.Close())
 }

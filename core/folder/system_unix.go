@@ -2,7 +2,11 @@
 
 package folder
 
-import "os"
+import (
+	"os"
+
+	"zetanum/core/disk"
+)
 
 // syncDir flushes the names in a folder to the disk.
 func syncDir(dir string) error {
@@ -11,7 +15,7 @@ func syncDir(dir string) error {
 		return err
 	}
 	defer d.Close()
-	return d.Sync()
+	return disk.Flush(d)
 }
 
 // Here a file that another program has open can be read, and its folder be replaced.

@@ -10,6 +10,7 @@ import (
 	"github.com/cespare/xxhash/v2"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/disk"
 	"zetanum/core/sheet"
 )
 
@@ -241,7 +242,7 @@ func (f *branchFiles) close(sums map[string]uint64) (err error) {
 			continue
 		}
 		if sums != nil {
-			err = errors.Join(err, (*file).Sync())
+			err = errors.Join(err, disk.Flush(*file))
 			sums[filepath.Base((*file).Name())] = f.sums[i].Sum64()
 		}
 		err = errors.Join(err, (*file).Close())

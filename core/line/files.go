@@ -8,6 +8,8 @@ import (
 	"sync/atomic"
 
 	"github.com/cespare/xxhash/v2"
+
+	"zetanum/core/disk"
 )
 
 // files are the outputs of a run while they are written.
@@ -180,7 +182,7 @@ func (f *files) add(out *result) error {
 	if f.since >= flushEvery && f.busy.CompareAndSwap(false, true) {
 		f.since = 0
 		f.flushing.Go(func() {
-			file.Sync() // if it fails, so will the last one, whose error counts
+			disk.Flush(file) // if it fails, so will the last one, whose error counts
 			f.busy.Store(false)
 		})
 	}
@@ -237,7 +239,7 @@ func (f *files) finish() (map[string]uint64, error) {
 	var all error
 	for i, file := range f.open {
 		if file != nil {
-			all = errors.Join(all, file.Sync())
+			all = errors.Join(all, disk.Flush(file))
 			sums[f.name(i)] = f.sums[i].Sum64()
 		}
 	}

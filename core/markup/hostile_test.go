@@ -58,6 +58,9 @@ func TestHostile(t *testing.T) {
 		if strings.Contains(name, "unclosed") || strings.Contains(name, "long") {
 			most = 100000
 		}
+		if testing.Short() {
+			most /= 20
+		}
 		for _, n := range []int{300, most} {
 			in := of(n)
 			for _, shown := range []Shown{{HTML: true}, {Escaped: true, Twice: true, Markdown: true}} {

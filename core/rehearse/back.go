@@ -13,6 +13,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
+	"zetanum/core/disk"
 	"zetanum/core/distinct"
 	"zetanum/core/export"
 	"zetanum/core/line"
@@ -266,7 +267,7 @@ func (b *formBack) rows(path string, head []byte, out *line.Output) (cuts []line
 		failed = w.Row(cells[:len(b.filled)])
 		cuts = append(cuts, line.Cut{Bytes: int(counted - before), Rows: 1})
 	})
-	return cuts, errors.Join(err, failed, buffered.Flush(), file.Sync(), file.Close())
+	return cuts, errors.Join(err, failed, buffered.Flush(), disk.Flush(file), file.Close())
 }
 
 // forms cuts what was written if it is more than the importer takes, and writes it as the workbook that the form is.

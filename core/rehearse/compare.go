@@ -15,6 +15,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/disk"
 	"zetanum/core/distinct"
 	"zetanum/core/present"
 	"zetanum/core/template"
@@ -425,5 +426,5 @@ func (l *list) close() error {
 		return l.failed
 	}
 	l.out.Flush()
-	return errors.Join(l.failed, l.out.Error(), l.file.Sync(), l.file.Close())
+	return errors.Join(l.failed, l.out.Error(), disk.Flush(l.file), l.file.Close())
 }

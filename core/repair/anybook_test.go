@@ -90,7 +90,8 @@ func anyRulebook(r *rand.Rand) string {
 func TestAnyRulebookTwice(t *testing.T) {
 	r := rand.New(rand.NewPCG(21, 22))
 	refused, changed, held := 0, 0, 0
-	for range 200 {
+	rounds := some(600)
+	for range rounds {
 		opt := anyFile(t, r)
 		first, err := Run(t.Context(), opt)
 		if err != nil {
@@ -106,8 +107,8 @@ func TestAnyRulebookTwice(t *testing.T) {
 		require.Equal(t, ready(t, first), ready(t, second), "%s\n%s", rulesOf(t, opt), sourceOf(t, opt))
 	}
 	t.Logf("%d refused, %d cells changed, %d rows held", refused, changed, held)
-	require.Less(t, refused, 100)
-	require.Greater(t, changed, 1000)
+	require.Less(t, 2*refused, rounds)
+	require.Greater(t, changed, 5*rounds)
 }
 
 // TestAnyQuantitiesTwice: whatever is ordered of prices, weights, counts, dates, yes and no, what it has made comes through it as it is, as an

@@ -66,7 +66,7 @@ func TestMixtures(t *testing.T) {
 		{"tr", []charset.Charset{charset.UTF8, charset.Windows1254}}, {"lt lv", []charset.Charset{charset.UTF8, charset.Windows1257}},
 		{"ru uk", []charset.Charset{charset.UTF8, charset.Windows1251, charset.KOI8U}}, {"el", []charset.Charset{charset.UTF8, charset.Windows1253}},
 	} {
-		for language := range strings.FieldsSeq(in.languages) {
+		for _, language := range sampled(strings.Fields(in.languages)) {
 			data, err := os.ReadFile("../charset/testdata/sealed/" + language + ".txt")
 			require.NoError(t, err)
 			for line := range strings.Lines(string(data)) {

@@ -67,6 +67,18 @@ func some(rounds int) int {
 	return max(1, rounds/3)
 }
 
+// sampled returns the cases of a set of which figures are told: all of them, or each sixth where tests are to be short.
+func sampled[T any](cases []T) []T {
+	if !testing.Short() {
+		return cases
+	}
+	var list []T
+	for i := 0; i < len(cases); i += 6 {
+		list = append(list, cases[i])
+	}
+	return list
+}
+
 // cuts returns with how many workers, and which sizes of parts, files are gone through that must come out the same each time.
 func cuts() (list [][2]int) {
 	for _, workers := range []int{1, 2, 5} {

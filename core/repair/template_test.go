@@ -91,7 +91,7 @@ func answered(t *testing.T, path, source string, mapping map[string]struct{ Answ
 func TestTemplates(t *testing.T) {
 	t.Parallel()
 	right, all, verdicts, rows := 0, 0, 0, 0
-	for n := 1; n <= 8; n++ {
+	for _, n := range sampled([]int{1, 2, 3, 4, 5, 6, 7, 8}) {
 		form, source, mapping, want := formSets(t, n)
 		opt := fixed(source, filepath.Join(t.TempDir(), "out"))
 		opt.Book = sections.Book{Target: target.Rules{Template: form, Separator: "comma", Columns: answered(t, form, source, mapping)}}

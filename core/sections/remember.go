@@ -9,6 +9,7 @@ import (
 	"slices"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/disk"
 	"zetanum/core/mint"
 	"zetanum/core/rulebook"
 )
@@ -98,7 +99,7 @@ func replace(path string, content []byte, check func(written string) error) (err
 		}
 	}()
 	_, err = f.Write(content)
-	if err = errors.Join(err, f.Sync(), f.Close()); err != nil {
+	if err = errors.Join(err, disk.Flush(f), f.Close()); err != nil {
 		return err
 	}
 	if err = check(f.Name()); err != nil {

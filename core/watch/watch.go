@@ -18,6 +18,7 @@ import (
 	"slices"
 	"strings"
 
+	"zetanum/core/disk"
 	"zetanum/core/folder"
 )
 
@@ -168,7 +169,7 @@ func (f *Folder) Note(e Entry) error {
 		return err
 	}
 	_, err = list.Write(append(line, '\n'))
-	if err = errors.Join(err, list.Sync(), list.Close()); err == nil {
+	if err = errors.Join(err, disk.Flush(list), list.Close()); err == nil {
 		f.done[e.Sum] = e
 	}
 	return err

@@ -29,6 +29,9 @@ import (
 // program is the built program.
 var program string
 
+// buildTags are the tags with which it is built: those of the tests.
+var buildTags []string
+
 func TestMain(m *testing.M) {
 	dir, err := os.MkdirTemp("", "zetanum-test-*")
 	if err != nil {
@@ -38,8 +41,8 @@ func TestMain(m *testing.M) {
 	if runtime.GOOS == "windows" {
 		program += ".exe"
 	}
-	build := exec.Command("go", "build", "-pgo=off", "-tags="+buildTags, "-o", program, "zetanum/cmd/zetanum") // which takes half as long to make
-	if cover := os.Getenv("ZETANUM_COVER"); cover != "" {                                                      // a folder for what of the code the program ran
+	build := exec.Command("go", "build", "-pgo=off", "-tags="+strings.Join(buildTags, ","), "-o", program, "zetanum/cmd/zetanum") // which takes half as long to make
+	if cover := os.Getenv("ZETANUM_COVER"); cover != "" {                                                                         // a folder for what of the code the program ran
 		build.Args = slices.Insert(build.Args, 2, "-cover", "-covermode=atomic", "-coverpkg=zetanum/...")
 		os.Setenv("GOCOVERDIR", cover)
 	}

@@ -1,0 +1,5 @@
+//go:build !unflushed
+
+package disk
+
+const flushes = true

@@ -1,0 +1,5 @@
+//go:build unflushed
+
+package cli
+
+func init() { buildTags = append(buildTags, "unflushed") }
