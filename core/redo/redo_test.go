@@ -57,7 +57,11 @@ func anyPair(r *rand.Rand, slips int) (before, after *redo.Table) {
 // TestLearn: of files that were made by hand in known ways each column is explained as it was made, whatever stands in which order, and although
 // somebody has changed some cells.
 func TestLearn(t *testing.T) {
-	for seed := range uint64(40) {
+	seeds := uint64(40)
+	if testing.Short() {
+		seeds = 9
+	}
+	for seed := range seeds {
 		r := rand.New(rand.NewPCG(seed, 2327))
 		before, after := anyPair(r, int(seed%3))
 		l, err := redo.Learn(before, after)
