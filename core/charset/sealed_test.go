@@ -32,13 +32,13 @@ func sealed(t testing.TB) map[string][]string {
 	return all
 }
 
-// every returns how many texts go by for one that is looked at where each text takes long: with -short, which is the race detector's,
-// the figures are those of a sample.
-func every(most int) int {
+// every returns n, which says that of so many texts one is looked at, as each takes long; with -short, as with the race detector, it is one
+// of twenty times as many.
+func every(n int) int {
 	if testing.Short() {
-		return 20 * most
+		return 20 * n
 	}
-	return most
+	return n
 }
 
 // languages returns the languages of texts in a fixed order.

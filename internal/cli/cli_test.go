@@ -12,6 +12,7 @@ import (
 	"path/filepath"
 	"regexp"
 	"runtime"
+	"runtime/debug"
 	"slices"
 	"strings"
 	"testing"
@@ -29,8 +30,17 @@ import (
 // program is the built program.
 var program string
 
-// buildTags are the tags with which it is built: those of the tests.
-var buildTags []string
+// tags returns those with which the tests were built; the program is built with them, too.
+func tags() string {
+	if info, ok := debug.ReadBuildInfo(); ok {
+		for _, s := range info.Settings {
+			if s.Key == "-tags" {
+				return s.Value
+			}
+		}
+	}
+	return ""
+}
 
 func TestMain(m *testing.M) {
 	dir, err := os.MkdirTemp("", "zetanum-test-*")
@@ -41,8 +51,8 @@ func TestMain(m *testing.M) {
 	if runtime.GOOS == "windows" {
 		program += ".exe"
 	}
-	build := exec.Command("go", "build", "-pgo=off", "-tags="+strings.Join(buildTags, ","), "-o", program, "zetanum/cmd/zetanum") // which takes half as long to make
-	if cover := os.Getenv("ZETANUM_COVER"); cover != "" {                                                                         // a folder for what of the code the program ran
+	build := exec.Command("go", "build", "-pgo=off", "-tags="+tags(), "-o", program, "zetanum/cmd/zetanum") // which takes half as long to make
+	if cover := os.Getenv("ZETANUM_COVER"); cover != "" {                                                   // a folder for what of the code the program ran
 		build.Args = slices.Insert(build.Args, 2, "-cover", "-covermode=atomic", "-coverpkg=zetanum/...")
 		os.Setenv("GOCOVERDIR", cover)
 	}

@@ -1,5 +1,0 @@
-//go:build spoil
-
-package cli
-
-func init() { buildTags = append(buildTags, "spoil") }

@@ -1,5 +1,0 @@
-//go:build unflushed
-
-package cli
-
-func init() { buildTags = append(buildTags, "unflushed") }
