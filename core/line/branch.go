@@ -70,9 +70,9 @@ func (w *worker) branches(part *sheet.Part, p *catalogue.Product, out *result) {
 // branch writes a product for a branch.
 func (w *worker) branch(n, from int, part *sheet.Part, p *catalogue.Product, out *branchResult) {
 	b := &w.run.Branches[n]
-	wanted := !w.log.stopped && slices.Contains(w.log.aside, false) && (b.Wants == nil || b.Wants(p, &w.log))
+	wanted := !w.log.stopped && slices.Contains(w.log.aside, false) && (b.Wants == nil || b.Wants(p, w.log))
 	if wanted && b.repairer != nil {
-		b.repairer.Repair(p, &w.log)
+		b.repairer.Repair(p, w.log)
 		w.log.carryOut()
 	}
 	w.findings, w.changed = byRow{}, byRow{}

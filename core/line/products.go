@@ -7,16 +7,16 @@ import (
 	"zetanum/core/sheet"
 )
 
-// products gathers the rows of parts into products. It uses its rows again.
+// products gathers the rows of parts into products. It uses rows again that are given back.
 type products struct {
 	begins  func(*catalogue.Row) bool
 	prepare func(*catalogue.Row)
 	whole   func(*catalogue.Row) bool
 	scanner *sheet.Scanner
 	rows    []*catalogue.Row
-	product catalogue.Product
+	used    int   // how many of rows are those of products that have not been given back
+	ahead   bool  // the row behind these is the first of the next product
 	apart   []int // numbers of rows that begin a product, in order
-	ahead   int   // where in rows the first row of the next product is, or -1
 	base    int   // the number of the row above the part
 
 	numbered bool
@@ -42,24 +42,33 @@ func (p *products) open(part *sheet.Part, rowsBefore int) {
 	if p.base = rowsBefore; p.numbered {
 		p.base = 0 // its rows have their numbers
 	}
-	p.ahead = -1
+	p.used, p.ahead = 0, false
 }
 
-// last reports whether the product that next has returned is the last of the part.
-func (p *products) last() bool { return p.ahead < 0 }
+// last reports whether the product that next has given is the last of the part.
+func (p *products) last() bool { return !p.ahead }
 
-// next returns the next product of the part, nil at its end.
-func (p *products) next() *catalogue.Product {
-	used := 0
-	if p.ahead >= 0 {
-		p.rows[0], p.rows[p.ahead] = p.rows[p.ahead], p.rows[0]
-		used, p.ahead = 1, -1
+// giveBack gives back the rows of the last products that next has given, in all so many: what stands in them is no longer needed.
+func (p *products) giveBack(rows int) {
+	if to := p.used - rows; rows > 0 {
+		if p.ahead {
+			p.rows[to], p.rows[p.used] = p.rows[p.used], p.rows[to]
+		}
+		p.used = to
 	}
-	for {
-		if used == len(p.rows) {
+}
+
+// next gives the next product of the part, and false at its end.
+func (p *products) next(product *catalogue.Product) bool {
+	from := p.used
+	if p.ahead {
+		p.used++
+	}
+	for p.ahead = false; ; p.used++ {
+		if p.used == len(p.rows) {
 			p.rows = append(p.rows, new(catalogue.Row))
 		}
-		row := p.rows[used]
+		row := p.rows[p.used]
 		if !p.scanner.Next(row) {
 			break
 		}
@@ -74,15 +83,11 @@ func (p *products) next() *catalogue.Product {
 		if len(p.apart) > 0 && !begins {
 			_, begins = slices.BinarySearch(p.apart, row.Number)
 		}
-		if begins && used > 0 {
-			p.ahead = used
+		if begins && p.used > from {
+			p.ahead = true
 			break
 		}
-		used++
 	}
-	if used == 0 {
-		return nil
-	}
-	p.product.Rows, p.product.Roles = p.rows[:used:used], p.product.Roles[:0]
-	return &p.product
+	product.Rows, product.Roles = p.rows[from:p.used:p.used], product.Roles[:0]
+	return p.used > from
 }

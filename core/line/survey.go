@@ -127,14 +127,14 @@ func look(ctx context.Context, table *sheet.Table, pipeline *Pipeline, opt Optio
 		default:
 		}
 		reader := readers[worker]
-		var p *catalogue.Product
+		p := new(catalogue.Product)
 		add := func(i int, key uint64) {
 			result.keys = append(result.keys, rowKey{key, uint32(p.Rows[i].Number)})
 		}
 		learning := slices.DeleteFunc(slices.Clone(result.aggregate), func(a Aggregate) bool { return a == nil })
 		taught := teacher{ignore: pipeline.Ignore}
 		reader.open(part, 0)
-		for p = reader.next(); p != nil; p = reader.next() {
+		for ; reader.next(p); reader.giveBack(len(p.Rows)) {
 			result.Rows += len(p.Rows)
 			if p := taught.of(p); len(p.Rows) > 0 {
 				result.products++

@@ -92,28 +92,34 @@ const (
 
 // A worker repairs parts.
 type worker struct {
-	run      *Run
-	products *products
-	log      Log
-	scratch  []byte
-	asideWas []bool // which rows of the product go aside, before what is done for the branches
-	changes  *changeWriter
-	sorter   *sorter
-	codes    codeCells
-	sku      int // the column, -1 if there is none
-	tracer   *tracer
-	going    []*catalogue.Row // of the product, those that go out
-	places   map[int]int      // of the rows of the product, by their numbers, if it has many
-	findings byRow
-	changed  byRow
-	cells    map[[3]int]bool   // of a product with many changes, those that have been counted
-	output   *Output           // that is written
-	branched []codeCells       // by branch
-	files    map[string]string // names of files, each once
-	proof    *proof            // nil if what is written is read back as a whole
-	late     *lookup           // nil while it is judged for the first time
-	failed   error             // of reading what the look at the whole sheet says
+	run       *Run
+	products  *products
+	blank     Log // what of the logs is the same for all products
+	batch     []Batched
+	unstopped []Batched // of the batch
+	log       *Log      // of the product at hand
+	scratch   []byte
+	asideWas  []bool // which rows of the product go aside, before what is done for the branches
+	changes   *changeWriter
+	sorter    *sorter
+	codes     codeCells
+	sku       int // the column, -1 if there is none
+	tracer    *tracer
+	going     []*catalogue.Row // of the product, those that go out
+	places    map[int]int      // of the rows of the product, by their numbers, if it has many
+	findings  byRow
+	changed   byRow
+	cells     map[[3]int]bool   // of a product with many changes, those that have been counted
+	output    *Output           // that is written
+	branched  []codeCells       // by branch
+	files     map[string]string // names of files, each once
+	proof     *proof            // nil if what is written is read back as a whole
+	late      *lookup           // nil while it is judged for the first time
+	failed    error             // of reading what the look at the whole sheet says
 }
+
+// batchRows is from how many rows on products that are together are enough of them.
+const batchRows = 64
 
 // manyRows is from how many rows on a product is one of many, in which what belongs to a
 // row is not looked for in all of it.
@@ -122,8 +128,8 @@ const manyRows = 32
 func (r *Run) newWorker() *worker {
 	products := newProducts(&r.Table.Form, r.Pipeline)
 	products.apart = r.begins
-	log := Log{answers: r.Pipeline.Answers, headings: r.Table.Columns.Headings, kinds: r.Pipeline.Allotments, allotted: r.allotted}
-	w := &worker{run: r, output: &r.Output, products: products, log: log, sku: r.Table.Columns.First(catalogue.SKU), changes: newChangeWriter(&r.Table.Columns),
+	blank := Log{answers: r.Pipeline.Answers, headings: r.Table.Columns.Headings, kinds: r.Pipeline.Allotments, allotted: r.allotted}
+	w := &worker{run: r, output: &r.Output, products: products, blank: blank, sku: r.Table.Columns.First(catalogue.SKU), changes: newChangeWriter(&r.Table.Columns),
 		sorter: newSorter(r.Output.SortBy), codes: r.Output.codes(&r.Table.Columns), tracer: r.Output.tracer(&r.Table.Columns)}
 	if r.proves {
 		w.proof = newProof(&r.Output)
@@ -144,7 +150,7 @@ func (w *worker) fail(err error) {
 // judge repairs a part only for what its suspects claim and, if there is to be
 // a sample, for how its products look.
 func (w *worker) judge(part *sheet.Part, before int, late *settled, out *result) {
-	w.log.judging = true
+	w.blank.judging = true
 	if w.late == nil && late != nil {
 		w.late = late.lookup()
 	}
@@ -207,35 +213,78 @@ func (w *worker) repair(part *sheet.Part, before int, late *settled, out *result
 
 // each gives the products of a part, repaired, to do; where wanted is not nil, only those of which it says so. Rows that the look at
 // the whole sheet sets aside are so from the beginning, because what the others are in their product may depend on them.
+//
+// Each step sees some products before the next step sees the first of them, which is faster where the steps do much: their code
+// and what they know of columns is at hand then.
 func (w *worker) each(part *sheet.Part, before int, wanted func(*catalogue.Product) bool, do func(*catalogue.Product)) {
 	w.products.open(part, before)
-	first := true
-	for p := w.products.next(); p != nil; p = w.products.next() {
-		torn := first && part.Continues || w.products.last() && part.Torn
-		if first = false; wanted != nil && !wanted(p) {
-			continue
-		}
-		w.log.begin(p)
-		if w.log.torn = torn; torn {
-			w.log.Notice(catalogue.ProductTooLarge, p.Rows[0], -1, "", catalogue.Facts{Candidates: uint64(w.run.Table.MostRows())})
-		}
-		if w.late != nil {
-			w.setAside(p)
-		}
-		for _, r := range w.run.repairers {
-			if r.Repair(p, &w.log); w.log.stopped {
+	for first, more := true, true; more; {
+		n, rows := 0, 0
+		for n < batchRows && rows < batchRows {
+			if n == len(w.batch) {
+				w.batch = append(w.batch, Batched{new(catalogue.Product), new(w.blank)})
+			}
+			p := w.batch[n].Product
+			if more = w.products.next(p); !more {
 				break
 			}
-			if len(w.log.inserted)+len(w.log.pending) > 0 {
-				w.log.insert()
-				w.log.carryOut()
+			torn := first && part.Continues || w.products.last() && part.Torn
+			if first = false; wanted != nil && !wanted(p) {
+				w.products.giveBack(len(p.Rows))
+				continue
+			}
+			w.log = w.batch[n].Log
+			w.begin(p, torn)
+			n, rows = n+1, rows+len(p.Rows)
+		}
+		w.repairBatch(w.batch[:n])
+		for _, b := range w.batch[:n] {
+			w.log = b.Log
+			w.holdAll(b.Product)
+			w.log.carryOut()
+			w.log.takeBack()
+			w.places, w.findings, w.changed, w.cells = nil, byRow{}, byRow{}, nil
+			do(b.Product)
+		}
+		if n > 1 { // what large products take is kept once
+			w.batch = append(w.batch[:1], slices.DeleteFunc(w.batch[1:], func(b Batched) bool { return len(b.Product.Rows) > batchRows })...)
+		}
+		w.products.giveBack(rows)
+	}
+}
+
+// repairBatch lets the steps see products, each step all of them before the next one, but for those that a step has stopped.
+func (w *worker) repairBatch(batch []Batched) {
+	w.unstopped = append(w.unstopped[:0], batch...)
+	for _, r := range w.run.repairers {
+		if several, ok := r.(BatchRepairer); ok {
+			several.RepairBatch(w.unstopped)
+		} else {
+			for _, b := range w.unstopped {
+				r.Repair(b.Product, b.Log)
 			}
 		}
-		w.holdAll(p)
-		w.log.carryOut()
-		w.log.takeBack()
-		w.places, w.findings, w.changed, w.cells = nil, byRow{}, byRow{}, nil
-		do(p)
+		stopped := false
+		for _, b := range w.unstopped {
+			if stopped = stopped || b.Log.stopped; !b.Log.stopped && len(b.Log.inserted)+len(b.Log.pending) > 0 {
+				b.Log.insert()
+				b.Log.carryOut()
+			}
+		}
+		if stopped {
+			w.unstopped = slices.DeleteFunc(w.unstopped, func(b Batched) bool { return b.Log.stopped })
+		}
+	}
+}
+
+// begin begins the log of a product.
+func (w *worker) begin(p *catalogue.Product, torn bool) {
+	w.log.begin(p)
+	if w.log.torn = torn; torn {
+		w.log.Notice(catalogue.ProductTooLarge, p.Rows[0], -1, "", catalogue.Facts{Candidates: uint64(w.run.Table.MostRows())})
+	}
+	if w.late != nil {
+		w.setAside(p)
 	}
 }
 

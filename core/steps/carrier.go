@@ -12,8 +12,14 @@ import (
 type carrier struct {
 	sheet   *Sheet
 	list    []Order
-	free    sync.Pool // of *RowAt
+	free    sync.Pool // of *rowsAt
 	closing [][]chain // by order: the columns to which all is done when it is
+}
+
+// rowsAt are rows of several products, one of each.
+type rowsAt struct {
+	all []RowAt  // by product
+	now []*RowAt // those of which there is a row to be repaired
 }
 
 // A chain is what is done to one column, if some of it changes what stands there.
@@ -47,47 +53,61 @@ func newCarrier(list []Order, o *Orders) *carrier {
 }
 
 func (c *carrier) Repair(p *catalogue.Product, log *line.Log) {
-	at, _ := c.free.Get().(*RowAt)
-	if at == nil {
-		at = new(RowAt)
+	c.RepairBatch([]line.Batched{{Product: p, Log: log}})
+}
+
+// RepairBatch carries out one order after the other, each on a row of every product: what it needs is at hand then. Of one
+// product a row is done with before the next.
+func (c *carrier) RepairBatch(batch []line.Batched) {
+	b, _ := c.free.Get().(*rowsAt)
+	if b == nil {
+		b = new(rowsAt)
 	}
-	defer c.free.Put(at)
-	at.Log, at.Product, at.sheet, at.Lead = log, p, c.sheet, nil
-	clear(at.notes)
-	for i, row := range p.Rows {
-		if log.IsAside(i) {
-			continue
+	defer c.free.Put(b)
+	if missing := len(batch) - len(b.all); missing > 0 {
+		b.all = append(b.all, make([]RowAt, missing)...)
+	}
+	rows := 0
+	for k := range batch {
+		at := &b.all[k]
+		at.Log, at.Product, at.sheet, at.Lead = batch[k].Log, batch[k].Product, c.sheet, nil
+		clear(at.notes)
+		rows = max(rows, len(at.Product.Rows))
+	}
+	for i := range rows {
+		b.now = b.now[:0]
+		for k := range batch {
+			if at := &b.all[k]; i < len(at.Product.Rows) && !at.Log.IsAside(i) {
+				at.begin(i)
+				b.now = append(b.now, at)
+			}
 		}
-		if c.sheet.Columns.Added > 0 && !row.Wide {
-			row.Extend(c.sheet.Columns.Own(), c.sheet.Columns.Added)
-		}
-		if at.Lead == nil {
-			at.Lead = row
-		}
-		at.Row, at.Index, at.touched = row, i, at.touched[:0]
-		before := len(log.Changes)
 		for n := range c.list {
 			o := &c.list[n]
-			if at.carryOut(o) {
-				at.Touch(o.number, -1)
+			for _, at := range b.now {
+				if at.carryOut(o) {
+					at.Touch(o.number, -1)
+				}
 			}
 			for k := range c.closing[n] {
-				c.settle(at, &c.closing[n][k], before)
+				for _, at := range b.now {
+					c.settle(at, &c.closing[n][k])
+				}
 			}
 		}
-		log.Net(before)
-		for n, t := range at.touched {
-			if !slices.ContainsFunc(at.touched[:n], func(u touched) bool { return u.number == t.number }) {
-				log.Touch(t.number, i)
-			}
+		for _, at := range b.now {
+			at.end()
 		}
+	}
+	for k := range batch {
+		b.all[k].Log, b.all[k].Product = nil, nil // a large one is not to be kept
 	}
 }
 
 // settle tries whether a second run would change a cell again when all is done to
 // it. If so, it is left as it was, and named.
-func (c *carrier) settle(at *RowAt, ch *chain, before int) {
-	changes := at.Log.Changes[before:]
+func (c *carrier) settle(at *RowAt, ch *chain) {
+	changes := at.Log.Changes[at.before:]
 	first := slices.IndexFunc(changes, func(k catalogue.Change) bool { return k.Row == at.Number && k.Col == ch.col })
 	if first < 0 {
 		return
@@ -107,7 +127,7 @@ func (c *carrier) settle(at *RowAt, ch *chain, before int) {
 	}
 	was := changes[first].Before
 	at.Cells[ch.col] = was
-	at.Log.Changes = at.Log.Changes[:before+len(slices.DeleteFunc(changes,
+	at.Log.Changes = at.Log.Changes[:at.before+len(slices.DeleteFunc(changes,
 		func(k catalogue.Change) bool { return k.Row == at.Number && k.Col == ch.col }))]
 	at.touched = slices.DeleteFunc(at.touched, func(t touched) bool { return t.col == ch.col })
 	at.Log.Notice(catalogue.ReplaceUnsettled, at.Row, ch.col, was, catalogue.Facts{Other: again})

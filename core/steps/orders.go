@@ -117,6 +117,7 @@ type RowAt struct {
 	Dry     bool           // it is only tried what the orders would do
 
 	sheet   *Sheet
+	before  int // how many changes the product had when the row's turn came
 	touched []touched
 	undo    []undo
 	named   bool          // the rule that is carried out says which rows are meant
@@ -164,6 +165,28 @@ func (r *RowAt) Holds(c *condition.Condition) bool { return c == nil || c.Holds(
 // Means reports whether a rule means the row.
 func (r *RowAt) Means(rows catalogue.Rows) bool {
 	return rows == 0 || rows == catalogue.AllRows || r.Product.Role(r.Index)&rows.Roles() != 0
+}
+
+// begin begins a row of the product.
+func (r *RowAt) begin(i int) {
+	row := r.Product.Rows[i]
+	if r.sheet.Columns.Added > 0 && !row.Wide {
+		row.Extend(r.sheet.Columns.Own(), r.sheet.Columns.Added)
+	}
+	if r.Lead == nil {
+		r.Lead = row
+	}
+	r.Row, r.Index, r.before, r.touched = row, i, len(r.Log.Changes), r.touched[:0]
+}
+
+// end ends it: of what was done the net is left, and each rule that did something counts the row once.
+func (r *RowAt) end() {
+	r.Log.Net(r.before)
+	for n, t := range r.touched {
+		if !slices.ContainsFunc(r.touched[:n], func(u touched) bool { return u.number == t.number }) {
+			r.Log.Touch(t.number, r.Index)
+		}
+	}
 }
 
 // carryOut carries an order out, if it is meant for the row.
