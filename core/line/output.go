@@ -70,8 +70,9 @@ type Output struct {
 	Encode func(dst, rows []byte) ([]byte, error)
 
 	form  *sheet.Form
-	count int  // of the columns of the source
-	anew  bool // its rows are written otherwise than those of the source
+	count int     // of the columns of the source
+	anew  bool    // its rows are written otherwise than those of the source
+	runs  []int32 // by column that goes out: behind the last of those from it on that follow one another in the source, too
 }
 
 // A Cut is how much of what goes out is one product, and the file into which it goes, if there are several.
@@ -96,6 +97,17 @@ func (o *Output) narrow(differ, stay catalogue.ColumnSet, headings []string) {
 	}
 	if len(kept) > 0 && len(kept) < o.Count() {
 		o.Columns = kept
+		o.lay()
+	}
+}
+
+// lay notes which columns follow one another.
+func (o *Output) lay() {
+	o.runs = make([]int32, o.Count())
+	for n := len(o.runs) - 1; n >= 0; n-- {
+		if o.runs[n] = int32(n + 1); n+1 < len(o.runs) && o.Col(n+1) == o.Col(n)+1 {
+			o.runs[n] = o.runs[n+1]
+		}
 	}
 }
 
@@ -118,6 +130,7 @@ func (o *Output) begin(form *sheet.Form, count int) {
 		o.Quote = '"'
 	}
 	o.anew = o.Separator != form.Separator || o.Quote != '"' || o.Quotes != sheet.QuotesAsWere || o.Charset.Wide()
+	o.lay()
 }
 
 // An OutColumn is a column that goes out under a heading.
@@ -218,17 +231,16 @@ func (o *Output) copied(row *catalogue.Row, i int) (span catalogue.Span, next in
 	if o.form.Spooled || o.anew || row.Stray || row.Mended {
 		return span, i
 	}
-	col := o.Col(i)
+	col, run := o.Col(i), int(o.runs[i])-i
 	if col >= len(row.Cells) || row.Marks[col]&catalogue.Altered != 0 {
 		return span, i
 	}
-	span = row.Spans[col]
-	for next = i + 1; next < o.Count(); next++ {
-		if col++; col >= len(row.Cells) || o.Col(next) != col || row.Marks[col]&catalogue.Altered != 0 || row.Spans[col].From != span.To+1 {
-			break
-		}
-		span.To = row.Spans[col].To
+	from, end, marks, spans := col, min(col+run, len(row.Cells)), row.Marks, row.Spans
+	span = spans[col]
+	for col++; col < end && marks[col]&catalogue.Altered == 0 && spans[col].From == span.To+1; col++ {
+		span.To = spans[col].To
 	}
+	next = i + col - from
 	return span, next
 }
 

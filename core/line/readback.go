@@ -14,6 +14,7 @@ import (
 	"github.com/cespare/xxhash/v2"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/glance"
 	"zetanum/core/sheet"
 )
 
@@ -144,7 +145,7 @@ func (p *proof) plainly(text string, part *sheet.Part, row *catalogue.Row) bool 
 			text, ok = cutQuoted(text[1:], row.Cell(o.Col(n)))
 		default:
 			cell := row.Cell(o.Col(n))
-			if strings.IndexByte(cell, o.Separator) < 0 && strings.IndexByte(cell, '\n') < 0 && strings.IndexByte(cell, '\r') < 0 {
+			if glance.Some(cell, [4]byte{o.Separator, '\n', '\r', '\n'}) == 0 {
 				text, ok = strings.CutPrefix(text, cell)
 			}
 		}

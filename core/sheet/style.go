@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"zetanum/core/catalogue"
+	"zetanum/core/glance"
 )
 
 // A Style is how the cells of a row are written.
@@ -49,7 +50,7 @@ func (f *Form) style() Style { return Style{Separator: f.Separator, Quote: '"'} 
 func (s Style) AppendCell(dst []byte, cell string, mark catalogue.Mark) []byte {
 	switch {
 	case s.Quotes == QuotesEvery, s.Quotes == QuotesAsWere && mark&catalogue.Quoted != 0:
-	case strings.IndexByte(cell, s.Separator) < 0 && strings.IndexByte(cell, s.Quote) < 0 && !strings.ContainsAny(cell, "\r\n"):
+	case glance.Some(cell, [4]byte{s.Separator, s.Quote, '\r', '\n'}) == 0:
 		return append(dst, cell...)
 	}
 	dst = append(dst, s.Quote)
