@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"math/rand/v2"
 	"os"
 	"path/filepath"
 	"slices"
@@ -271,6 +272,39 @@ func TestManyMoved(t *testing.T) {
 	}
 	assert.Equal(t, strings.Split(strings.Join(want, ","), ","), strings.Split(changesIn(t, got["changes.jsonl"]), ","))
 	assert.Equal(t, []int{rows, rows / 3, 2 * rows / 3}, []int{report.Ready, report.Joined, report.Added})
+}
+
+// TestBatches: a product that goes through the steps among others, small and large ones, becomes what it becomes alone in its part.
+func TestBatches(t *testing.T) {
+	does := []string{"", "set=x", "hold", "note", "aside", "join", "insert=one insert=two", "enter=lost", "set=y enter=found", "claim=c aside"}
+	random := rand.New(rand.NewPCG(1, 2))
+	var file strings.Builder
+	file.WriteString(puppetHead)
+	row := 0
+	for product := range 500 {
+		size := 1
+		switch random.IntN(20) {
+		case 0:
+			size = batchRows + random.IntN(batchRows)
+		case 1, 2, 3:
+			size = 2 + random.IntN(5)
+		}
+		for range size {
+			row++
+			do := does[random.IntN(len(does))]
+			if size > 5 && do == "hold" { // large ones go out, too
+				do = ""
+			}
+			fmt.Fprintf(&file, "p%d,S%d,Title %d,%s\n", product, row, row, do)
+		}
+	}
+	alone, _ := driven(t, file.String(), Options{Workers: 1, PartSize: 1}, Output{}, 0)
+	together, report := driven(t, file.String(), Options{Workers: 1}, Output{}, 0)
+	assert.Equal(t, alone, together)
+	assert.Equal(t, row, report.Rows)
+	for name, least := range map[string]int{"ready.csv": row / 2, "held.csv": 20, "aside.csv": row / 20, "list.csv": row / 20, "changes.jsonl": row / 2} {
+		assert.Greater(t, strings.Count(together[name], "\n"), least, name)
+	}
 }
 
 // BenchmarkManyMoved: the time for a row is the same however many its product has.
