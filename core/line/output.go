@@ -70,9 +70,9 @@ type Output struct {
 	Encode func(dst, rows []byte) ([]byte, error)
 
 	form  *sheet.Form
-	count int     // of the columns of the source
-	anew  bool    // its rows are written otherwise than those of the source
-	runs  []int32 // by column that goes out: behind the last of those from it on that follow one another in the source, too
+	count int   // of the columns of the source
+	anew  bool  // its rows are written otherwise than those of the source
+	runs  []int // by column that goes out: how many from it on follow one another in the source, too
 }
 
 // A Cut is how much of what goes out is one product, and the file into which it goes, if there are several.
@@ -103,10 +103,10 @@ func (o *Output) narrow(differ, stay catalogue.ColumnSet, headings []string) {
 
 // lay notes which columns follow one another.
 func (o *Output) lay() {
-	o.runs = make([]int32, o.Count())
+	o.runs = make([]int, o.Count())
 	for n := len(o.runs) - 1; n >= 0; n-- {
-		if o.runs[n] = int32(n + 1); n+1 < len(o.runs) && o.Col(n+1) == o.Col(n)+1 {
-			o.runs[n] = o.runs[n+1]
+		if o.runs[n] = 1; n+1 < len(o.runs) && o.Col(n+1) == o.Col(n)+1 {
+			o.runs[n] += o.runs[n+1]
 		}
 	}
 }
@@ -231,17 +231,16 @@ func (o *Output) copied(row *catalogue.Row, i int) (span catalogue.Span, next in
 	if o.form.Spooled || o.anew || row.Stray || row.Mended {
 		return span, i
 	}
-	col, run := o.Col(i), int(o.runs[i])-i
+	col := o.Col(i)
 	if col >= len(row.Cells) || row.Marks[col]&catalogue.Altered != 0 {
 		return span, i
 	}
-	from, end, marks, spans := col, min(col+run, len(row.Cells)), row.Marks, row.Spans
+	from, end, marks, spans := col, min(col+o.runs[i], len(row.Cells)), row.Marks, row.Spans
 	span = spans[col]
 	for col++; col < end && marks[col]&catalogue.Altered == 0 && spans[col].From == span.To+1; col++ {
 		span.To = spans[col].To
 	}
-	next = i + col - from
-	return span, next
+	return span, i + col - from
 }
 
 // appendLine appends a line that is no row of the source, but of a list that people open in

@@ -186,18 +186,6 @@ type Repairer interface {
 	Repair(p *catalogue.Product, log *Log)
 }
 
-// A BatchRepairer repairs several products, each into its own log, as it would one after the other.
-type BatchRepairer interface {
-	Repairer
-	RepairBatch([]Batched)
-}
-
-// A Batched product goes through the steps together with others.
-type Batched struct {
-	Product *catalogue.Product
-	Log     *Log
-}
-
 // An Aggregate is what a step learns from a sheet: an ordered monoid. However the
 // products are cut into stretches, and however those are bracketed when they
 // are merged, the marshalled bytes are the same.
