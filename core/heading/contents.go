@@ -155,6 +155,18 @@ func AreCodes(rows [][]string, col int) bool {
 // amount is a number with decimals.
 var amount = lazy.New(`^[-+]?[0-9.,']*[.,][0-9]{1,2}$`)
 
+// AllDiffer reports whether a column is filled in all of several rows, each time with something else.
+func AllDiffer(rows [][]string, col int) bool {
+	seen := make(map[string]bool)
+	for _, cells := range rows {
+		if col >= len(cells) || strings.TrimSpace(cells[col]) == "" || seen[strings.TrimSpace(cells[col])] {
+			return false
+		}
+		seen[strings.TrimSpace(cells[col])] = true
+	}
+	return len(rows) > 1
+}
+
 // AreNames reports whether most cells of a column look like the names of products: words on
 // one line.
 func AreNames(rows [][]string, col int) bool {

@@ -26,6 +26,7 @@ type nameList struct {
 	fields  map[string]catalogue.Field // by the key of the heading
 	further map[string]bool            // the keys of columns that may stand beside another of the same field
 	first   map[string]bool            // the words with which they begin
+	product map[string]bool            // the keys of those that name the product, and nothing of it
 }
 
 var names = sync.OnceValue(func() *nameList { return parseNames(namesFile) })
@@ -33,12 +34,21 @@ var names = sync.OnceValue(func() *nameList { return parseNames(namesFile) })
 // parseNames reads names.txt. A fault in it is a fault of the program.
 func parseNames(file string) *nameList {
 	m, further, firstWords := make(map[string]catalogue.Field), make(map[string]bool), make(map[string]bool)
+	product := make(map[string]bool)
 	for line := range strings.Lines(file) {
 		line = strings.TrimSpace(line)
 		if line == "" || line[0] == '#' {
 			continue
 		}
 		field, list, _ := strings.Cut(line, ":")
+		if field == "sku or title" {
+			for name := range strings.SplitSeq(list, ",") {
+				for _, key := range spellings(Key(name)) {
+					product[key] = true
+				}
+			}
+			continue
+		}
 		field, more := strings.CutSuffix(field, " +")
 		f, ok := catalogue.ParseField(field)
 		if !ok {
@@ -64,7 +74,7 @@ func parseNames(file string) *nameList {
 			}
 		}
 	}
-	return &nameList{m, further, firstWords}
+	return &nameList{m, further, firstWords, product}
 }
 
 var umlauts = strings.NewReplacer("ä", "ae", "ö", "oe", "ü", "ue", "ß", "ss")
@@ -126,6 +136,12 @@ func Digits(heading string) string {
 func Field(heading string) catalogue.Field {
 	f, _ := meaningOf(heading)
 	return f
+}
+
+// NamesProduct reports whether a heading names the product, and nothing of it, so that its number or its name may
+// stand below: Article.
+func NamesProduct(heading string) bool {
+	return len(heading) <= mostLetters && names().product[Key(norm.NFC.String(heading))]
 }
 
 // meaningOf is [Field], and says whether the column may stand beside another of the field.

@@ -74,7 +74,7 @@ func KeyColumns(sheet *catalogue.Columns, rows [][]string, declared int) (cols [
 	for _, known := range []bool{true, false} {
 		for col, f := range sheet.Fields[:sheet.Own()] {
 			isKey := f == catalogue.MPN || f == catalogue.Barcode
-			if (known == isKey) && (isKey || f == catalogue.Unknown) && allDiffer(rows, col) && heading.AreCodes(rows, col) {
+			if (known == isKey) && (isKey || f == catalogue.Unknown) && heading.AllDiffer(rows, col) && heading.AreCodes(rows, col) {
 				return []int{col}
 			}
 		}
@@ -96,16 +96,4 @@ func sharedIn(rows [][]string, col int) bool {
 		last = value
 	}
 	return false
-}
-
-// allDiffer reports whether a column is filled in all of several rows, each time with something else.
-func allDiffer(rows [][]string, col int) bool {
-	seen := make(map[string]bool)
-	for _, cells := range rows {
-		if col >= len(cells) || strings.TrimSpace(cells[col]) == "" || seen[strings.TrimSpace(cells[col])] {
-			return false
-		}
-		seen[strings.TrimSpace(cells[col])] = true
-	}
-	return len(rows) > 1
 }

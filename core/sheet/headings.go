@@ -206,17 +206,10 @@ func (t *Table) findByCells(rows []catalogue.Row) {
 		t.Sample = append(t.Sample, rows[i].Cells)
 	}
 	found := make(map[catalogue.Field][]int)
-	said := func(c int) bool { return t.said(t.Columns.Headings[c:c+1]) > 0 }
+	t.settle()
 	for c, f := range t.Columns.Fields {
-		cells := make([]string, 0, len(rows))
-		for i := range rows {
-			cell := rows[i].Cell(c)
-			if i < beneathReach && t.beneath(t.Heading+i+1) {
-				cell = ""
-			}
-			cells = append(cells, cell)
-		}
-		if f == catalogue.Stock && heading.AreYesNo(cells) && !said(c) { // whether there is any, not how much
+		cells := t.sampled(c)
+		if f == catalogue.Stock && heading.AreYesNo(cells) && !t.isSaid(c) { // whether there is any, not how much
 			if f = catalogue.InStock; t.Columns.First(f) >= 0 {
 				f = catalogue.Unknown
 			}
@@ -243,13 +236,8 @@ func (t *Table) findByCells(rows []catalogue.Row) {
 			continue // nobody can tell which
 		}
 		for _, c := range cols {
-			t.Columns.Fields[c] = f
-			t.ByCells = append(t.ByCells, c)
+			t.takeFor(c, f)
 		}
-	}
-	if c := t.Columns.First(catalogue.Description); c >= 0 && t.Columns.First(catalogue.Title) < 0 && !said(c) && heading.AreTitles(t.Sample, c) {
-		t.Columns.Fields[c] = catalogue.Title
-		t.ByCells = append(t.ByCells, c)
 	}
 	slices.Sort(t.ByCells)
 }
