@@ -15,6 +15,7 @@ import (
 	"zetanum/core/sections"
 	"zetanum/core/template"
 	"zetanum/demo"
+	"zetanum/internal/brief"
 )
 
 // begin lays the demo out and begins a talk about one of its files.
@@ -88,21 +89,21 @@ func text(talk *asking.Talk) string {
 
 // TestTalk: by answering alone each file of the demo becomes ready, as far as it can; what is asked again is nothing then.
 func TestTalk(t *testing.T) {
-	for _, test := range []struct {
+	for _, test := range brief.Sample([]struct {
 		file, form, shop string
 		number           int // of the way that is taken
 		held             int // rows that stay
 		asked            []string
 	}{
-		{"saltmarsh-export.csv", "", "", 0, 0, []string{"description.untidy", "barcode.trusted=stock-take.xlsx", "barcode.rounded=Barcode", "sku.duplicate"}},
 		{"odds-and-ends.csv", "", "", 0, 0, []string{"barcode.trusted=odds-last-year.csv", "answers.yes=barcode.last-zero=EAN"}},
+		{"saltmarsh-export.csv", "", "", 0, 0, []string{"description.untidy", "barcode.trusted=stock-take.xlsx", "barcode.rounded=Barcode", "sku.duplicate"}},
 		{"own-make-2.csv", "", "", 1, 0, []string{"barcode.trusted=own-make.csv", "mint.sku"}},
 		{"quarrymill-prices.csv", "", "", 0, 0, []string{"price.written", "weight.unit", "sale_from.form", "price.sale-zero"}},
 		{"millbrook-texts.csv", "", "", 0, 0, []string{"short_description.from", "description.untidy"}},
 		{"wick-and-wax.xlsx", "", "wick-in-shop.csv", 0, 0, []string{"target.job", "barcode.trusted=combley-now.csv"}},
 		{"hollowbrook-prices.csv", "shop-form.xlsx", "", 1, 0, []string{"target.columns=Main picture", "target.columns=Way of dispatch", "target.words=Shelf=Workshop"}},
 		{"heathgate-catalogue.csv", "", "", 0, 0, nil},
-	} {
+	}, 3) {
 		t.Run(test.file, func(t *testing.T) {
 			t.Parallel()
 			dir := t.TempDir()
@@ -209,10 +210,7 @@ func TestForms(t *testing.T) {
 	sources, err := filepath.Glob(filepath.Join("..", "template", "testdata", "t*", "source.*"))
 	require.NoError(t, err)
 	require.NotEmpty(t, sources)
-	if testing.Short() {
-		sources = sources[:3]
-	}
-	for _, source := range sources {
+	for _, source := range brief.Sample(sources, 4) {
 		t.Run(filepath.Base(filepath.Dir(source)), func(t *testing.T) {
 			t.Parallel()
 			dir := t.TempDir()

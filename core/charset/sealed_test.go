@@ -13,6 +13,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"golang.org/x/text/unicode/norm"
+
+	"zetanum/internal/brief"
 )
 
 //go:embed testdata/sealed/*.txt
@@ -34,12 +36,7 @@ func sealed(t testing.TB) map[string][]string {
 
 // every returns n, which says that of so many texts one is looked at, as each takes long; with -short, as with the race detector, it is one
 // of twenty times as many.
-func every(n int) int {
-	if testing.Short() {
-		return 20 * n
-	}
-	return n
-}
+func every(n int) int { return brief.Of(1, 20) * n }
 
 // languages returns the languages of texts in a fixed order.
 func languages(all map[string][]string) (list []string) {

@@ -10,14 +10,13 @@ import (
 	"unicode"
 
 	"github.com/stretchr/testify/require"
+
+	"zetanum/internal/brief"
 )
 
 // TestTwice: what is written is written the same again, whatever it was and whatever the rules are.
 func TestTwice(t *testing.T) {
-	rounds := 5000
-	if testing.Short() {
-		rounds = 2000
-	}
+	rounds := brief.Of(5000, 700)
 	for seed := range rounds {
 		r := rand.New(rand.NewPCG(uint64(seed), 1))
 		rules, shown := soupRules(r)
@@ -33,10 +32,7 @@ func TestTwice(t *testing.T) {
 
 // TestNothingLost: the words that a browser shows are those of what is written, in their order. Marks of lists are none.
 func TestNothingLost(t *testing.T) {
-	rounds := 5000
-	if testing.Short() {
-		rounds = 2000
-	}
+	rounds := brief.Of(5000, 700)
 	for seed := range rounds {
 		r := rand.New(rand.NewPCG(uint64(seed), 2))
 		rules, shown := soupRules(r)
@@ -106,10 +102,7 @@ func shownIn(t *testing.T, s string) string {
 
 // TestTextTwice: what is written as text is written the same again, and has the words that a browser shows.
 func TestTextTwice(t *testing.T) {
-	rounds := 4000
-	if testing.Short() {
-		rounds = 2000
-	}
+	rounds := brief.Of(4000, 700)
 	for seed := range rounds {
 		r := rand.New(rand.NewPCG(uint64(seed), 3))
 		rules, shown := soupRules(r)
@@ -161,10 +154,7 @@ func sideBySide(t *testing.T, in string, rules *Rules, shown *Shown) {
 
 // TestSideBySide: what needs no parser becomes what the parser makes of it.
 func TestSideBySide(t *testing.T) {
-	rounds := 6000
-	if testing.Short() {
-		rounds = 2000
-	}
+	rounds := brief.Of(6000, 700)
 	for seed := range rounds {
 		r := rand.New(rand.NewPCG(uint64(seed), 4))
 		rules, shown := soupRules(r)

@@ -13,6 +13,7 @@ import (
 	"zetanum/core/heading"
 	"zetanum/core/redo"
 	"zetanum/core/text"
+	"zetanum/internal/brief"
 )
 
 func table(name string, headings []string, rows [][]string) *redo.Table {
@@ -57,10 +58,7 @@ func anyPair(r *rand.Rand, slips int) (before, after *redo.Table) {
 // TestLearn: of files that were made by hand in known ways each column is explained as it was made, whatever stands in which order, and although
 // somebody has changed some cells.
 func TestLearn(t *testing.T) {
-	seeds := uint64(40)
-	if testing.Short() {
-		seeds = 9
-	}
+	seeds := brief.Of(uint64(40), 9)
 	for seed := range seeds {
 		r := rand.New(rand.NewPCG(seed, 2327))
 		before, after := anyPair(r, int(seed%3))

@@ -12,6 +12,8 @@ import (
 	"github.com/cespare/xxhash/v2"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"zetanum/internal/brief"
 )
 
 // TestLocked: a register that another program keeps locked is waited for, and then said to be so; what was
@@ -163,10 +165,7 @@ var testKeys = Keys{
 
 // TestImport: what another register has exported is taken over, once; where anything is wrong, nothing is.
 func TestImport(t *testing.T) {
-	half := 12_500
-	if testing.Short() {
-		half = 600
-	}
+	half := brief.Of(12_500, 600)
 	counter := fmt.Sprint("counter,", 2*half)
 	onBoth(t, func(t *testing.T, open func() *Register, _ *clock) {
 		from, err := Open(t.Context(), filepath.Join(t.TempDir(), "codes.register"), true, time.Now)

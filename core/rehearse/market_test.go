@@ -17,6 +17,7 @@ import (
 	"zetanum/core/rehearse"
 	"zetanum/core/template"
 	"zetanum/demo/market"
+	"zetanum/internal/brief"
 )
 
 // planted are cells that somebody might put into the columns of the platform's form, by column: right ones first.
@@ -79,10 +80,7 @@ func TestMarket(t *testing.T) {
 	require.NoError(t, err)
 	above := form.FormRows().Rows[:3]
 	rows, agreed, taken, whole := 0, 0, 0, 0
-	catalogues := 300
-	if testing.Short() {
-		catalogues = 40
-	}
+	catalogues := brief.Of(300, 40)
 	for seed := range uint64(catalogues) {
 		r := rand.New(rand.NewPCG(seed, 2326))
 		text := anyFilled(r, above)

@@ -17,6 +17,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"golang.org/x/text/unicode/norm"
+
+	"zetanum/internal/brief"
 )
 
 const encodings = "testdata/encodings"
@@ -98,7 +100,7 @@ func TestEncodingsOfFiles(t *testing.T) {
 	t.Parallel()
 	pool := make(map[string]map[string][2]string)
 	found := make(counts)
-	right, files := 0, sampled(records(t, "truth.tsv"))
+	right, files := 0, brief.Sample(records(t, "truth.tsv"), 6)
 	for _, f := range files {
 		lang := f["lang"]
 		if pool[lang] == nil {
@@ -137,7 +139,7 @@ func TestEncodingsMixed(t *testing.T) {
 	}
 	found := make(counts)
 	done, rows := 0, 0
-	for _, name := range sampled(slices.Sorted(maps.Keys(files))) {
+	for _, name := range brief.Sample(slices.Sorted(maps.Keys(files)), 6) {
 		list, ready := files[name], readyRows(t, filepath.Join(encodings, "mixed", name))
 		for _, r := range list {
 			got, ok := ready[r["sku"]]

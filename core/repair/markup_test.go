@@ -12,6 +12,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"zetanum/internal/brief"
 )
 
 // TestDescriptions: descriptions become what the rulebook says; what it says nothing of stays, byte for byte.
@@ -88,10 +90,7 @@ func TestDescriptionsTwice(t *testing.T) {
 		"[[replace]]\nin = [\"description\"]\nfind = \"Eiche\"\nwith = \"Oak & <b>ash</b>\"\n[[closing]]\nin = [\"description\"]\ntext = \"<p>Ask <em>us</em>.</p>\"\n[description]\nclean = true\nimages = \"to-images\"\n",
 		"[field.description]\nclean = true\nwhere = { title = { contains = \"3\" } }\n",
 	}
-	files := 14
-	if testing.Short() {
-		files = 11
-	}
+	files := brief.Of(14, 11)
 	changed := 0
 	for seed := range files {
 		r := rand.New(rand.NewPCG(uint64(seed), 20))

@@ -22,6 +22,7 @@ import (
 	"zetanum/core/products"
 	"zetanum/core/rulebook"
 	"zetanum/core/sections"
+	"zetanum/internal/brief"
 )
 
 // TestRowsOfProducts: rules act where they belong, or on the rows that they name; what
@@ -201,10 +202,7 @@ func TestWholeProducts(t *testing.T) {
 // and is held as a whole, also where other products stand between its rows and it has to be
 // brought together first.
 func TestLargeProduct(t *testing.T) {
-	rows := 100_000
-	if testing.Short() {
-		rows = 20_000
-	}
+	rows := brief.Of(100_000, 20_000)
 	var together, apart strings.Builder
 	together.WriteString("Slug,SKU,Title,Price,Colour,Size\n")
 	apart.WriteString("Slug,SKU,Title,Price,Colour,Size\n")

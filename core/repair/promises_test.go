@@ -23,6 +23,7 @@ import (
 	"zetanum/core/sections"
 	"zetanum/core/sheet"
 	"zetanum/demo"
+	"zetanum/internal/brief"
 )
 
 func fixed(input, target string) Options {
@@ -58,25 +59,10 @@ var thorough = os.Getenv("ZETANUM_THOROUGH") != ""
 // some returns a number of rounds: a third of them unless the tests are to be thorough, and fewer where they are to be short, as with the race
 // detector each takes ten times as long.
 func some(rounds int) int {
-	switch {
-	case thorough:
+	if thorough {
 		return rounds
-	case testing.Short():
-		return max(1, rounds/8)
 	}
-	return max(1, rounds/3)
-}
-
-// sampled returns the cases of a set of which figures are told: all of them, or each sixth where tests are to be short.
-func sampled[T any](cases []T) []T {
-	if !testing.Short() {
-		return cases
-	}
-	var list []T
-	for i := 0; i < len(cases); i += 6 {
-		list = append(list, cases[i])
-	}
-	return list
+	return max(1, rounds/brief.Of(3, 12))
 }
 
 // cuts returns with how many workers, and which sizes of parts, files are gone through that must come out the same each time.

@@ -15,6 +15,7 @@ import (
 
 	"zetanum/core/catalogue"
 	"zetanum/core/charset"
+	"zetanum/internal/brief"
 )
 
 // quoteWith puts a cell in quotation marks if it needs them.
@@ -130,10 +131,7 @@ var shapes = map[string]func(r *rand.Rand, rows [][]string, sep, end string) str
 func TestShapes(t *testing.T) {
 	t.Parallel()
 	words := strings.Fields("wool yarn 4-ply needle bamboo, 5\" hook; red blue \"soft\" set of 3 skein bag | pattern card, cotton Öl für Größe 1,5 l 'fine'")
-	rounds := 150
-	if testing.Short() {
-		rounds = 8
-	}
+	rounds := brief.Of(150, 8)
 	for _, name := range slices.Sorted(maps.Keys(shapes)) {
 		r := rand.New(rand.NewPCG(16, 5))
 		right := 0

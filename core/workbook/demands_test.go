@@ -8,6 +8,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"zetanum/internal/brief"
 )
 
 // forms are templates of the kinds that are read.
@@ -41,7 +43,7 @@ func TestDemands(t *testing.T) {
 			}
 		}
 		assert.True(t, found, "%+v", want[n])
-		for at := 0; at < len(data); at += 1 + len(data)/150 {
+		for at := 0; at < len(data); at += 1 + len(data)/brief.Of(150, 15) {
 			broken := bytes.Clone(data)
 			broken[at] ^= 0x15
 			look(broken)

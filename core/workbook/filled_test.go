@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
+	"zetanum/internal/brief"
 	"zetanum/internal/outside"
 )
 
@@ -164,10 +165,7 @@ func TestFillForms(t *testing.T) {
 		cells  map[Place]string
 		asking int
 	}
-	list := formsToFill
-	if testing.Short() {
-		list = list[:2]
-	}
+	list := brief.Sample(formsToFill, len(formsToFill))
 	forms := make(map[string]filledForm)
 	dir := t.TempDir()
 	var paths, plain []string

@@ -20,6 +20,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zetanum/core/mint"
+	"zetanum/internal/brief"
 	"zetanum/internal/outside"
 )
 
@@ -49,10 +50,7 @@ func mintedIn(t *testing.T, path string) (codes []string) {
 // TestMintAtOnce: many that make codes at the same moment, of whom a third is killed half-way and begins
 // again, never make the same.
 func TestMintAtOnce(t *testing.T) {
-	processes, rows := 16, 10_000
-	if testing.Short() {
-		processes, rows = 6, 1000
-	}
+	processes, rows := brief.Of(16, 6), brief.Of(10_000, 1000)
 	registers(t, func(t *testing.T, dir, at string) {
 		for p := range processes {
 			var b strings.Builder

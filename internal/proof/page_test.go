@@ -23,6 +23,7 @@ import (
 	"zetanum/core/markup"
 	"zetanum/core/repair"
 	"zetanum/core/sections"
+	"zetanum/internal/brief"
 	"zetanum/internal/outside"
 )
 
@@ -87,7 +88,7 @@ func TestPageRunsNothing(t *testing.T) {
 	w.Flush()
 	book := &sections.Book{Field: map[string]*sections.FieldTable{"description": {}}}
 	book.Field["description"].InField.Clean = true
-	for _, page := range []Page{{}, {LoadImages: true}} {
+	for _, page := range brief.Sample([]Page{{}, {LoadImages: true}}, 2) {
 		text, samples := proofOf(t, source.String(), book, page)
 		assert.GreaterOrEqual(t, len(samples.Products), 40)
 		for _, fetched := range fetchedBy(t, text) {
@@ -118,7 +119,7 @@ func fetchedBy(t *testing.T, page string) (fetched []string) {
 	defer srv.Close()
 	_, port, err := net.SplitHostPort(srv.Listener.Addr().String())
 	require.NoError(t, err)
-	outside.Page(t, "http://proof.example/page", "--host-resolver-rules=MAP *.example 127.0.0.1:"+port+", MAP * ~NOTFOUND", "--timeout=60000",
+	outside.Page(t, "http://proof.example/page", "--host-resolver-rules=MAP *.example 127.0.0.1:"+port+", MAP * ~NOTFOUND", "--timeout=30000",
 		"--disable-features=IsolateSandboxedIframes", "--disable-background-networking", "--disable-component-update", "--no-first-run")
 	mu.Lock()
 	defer mu.Unlock()
