@@ -109,7 +109,7 @@ func fetchedBy(t *testing.T, page string) (fetched []string) {
 		switch {
 		case r.URL.Path == "/page" && r.Host == "proof.example":
 			w.Header().Set("Content-Type", "text/html; charset=utf-8")
-			fmt.Fprint(w, page)
+			fmt.Fprint(w, page, `<p id="end-of-page">`)
 		case r.URL.Path != "/favicon.ico":
 			mu.Lock()
 			fetched = append(fetched, fmt.Sprint(r.Host, r.URL, " ", r.Header.Get("Accept")))
@@ -119,8 +119,9 @@ func fetchedBy(t *testing.T, page string) (fetched []string) {
 	defer srv.Close()
 	_, port, err := net.SplitHostPort(srv.Listener.Addr().String())
 	require.NoError(t, err)
-	outside.Page(t, "http://proof.example/page", "--host-resolver-rules=MAP *.example 127.0.0.1:"+port+", MAP * ~NOTFOUND", "--timeout=30000",
+	shown := outside.Page(t, "http://proof.example/page", "--host-resolver-rules=MAP *.example 127.0.0.1:"+port+", MAP * ~NOTFOUND", "--timeout=30000",
 		"--disable-features=IsolateSandboxedIframes", "--disable-background-networking", "--disable-component-update", "--no-first-run")
+	assert.Contains(t, shown, `<p id="end-of-page">`, "the browser has read all of it")
 	mu.Lock()
 	defer mu.Unlock()
 	return fetched
