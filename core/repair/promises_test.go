@@ -62,7 +62,7 @@ func some(rounds int) int {
 	if thorough {
 		return rounds
 	}
-	return max(1, rounds/brief.Of(3, 12))
+	return max(1, rounds/brief.Of(3, 8))
 }
 
 // cuts returns with how many workers, and which sizes of parts, files are gone through that must come out the same each time.
